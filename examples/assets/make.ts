@@ -1,0 +1,23 @@
+/** Makes every model of the demo. The same bytes each time: `npm run assets`. */
+import { mkdir, writeFile } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { writeGlb, writeGltf } from '@umber-lens/core';
+import { harbour, looseBuoy } from './harbour.js';
+
+export async function makeAssets(folder: string): Promise<string[]> {
+  const files = new Map<string, Uint8Array>();
+  files.set('harbour.glb', writeGlb(await harbour()));
+  for (const [name, bytes] of writeGltf(await looseBuoy(), 'buoy')) files.set(`buoy/${name}`, bytes);
+  for (const [name, bytes] of files) {
+    const path = join(folder, name);
+    await mkdir(dirname(path), { recursive: true });
+    await writeFile(path, bytes);
+  }
+  return [...files].map(([name, bytes]) => `${name} ${(bytes.length / 1024).toFixed(0)} kB`);
+}
+
+if (process.argv[1] === fileURLToPath(import.meta.url)) {
+  const folder = process.argv[2] ?? join(dirname(fileURLToPath(import.meta.url)), '../public/models');
+  for (const line of await makeAssets(folder)) console.log(line);
+}

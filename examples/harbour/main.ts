@@ -1,0 +1,35 @@
+import { loadModel, openLens, orbitRig, Scene, type SceneNode, turning } from 'umber-lens';
+import { figuresLine, loadingBar, showFailure } from '../stage.js';
+
+async function main(): Promise<void> {
+  const canvas = document.querySelector('canvas')!; // in the page
+  const lens = await openLens(canvas);
+  const scene = new Scene({
+    background: { color: [0.46, 0.27, 0.2, 1] },
+    ambient: { sky: [0.2, 0.22, 0.32], ground: [0.1, 0.07, 0.06] },
+  });
+  const harbour = await loadModel('../models/harbour.glb', { onProgress: loadingBar('Loading the harbour') });
+  const place = harbour.placeIn(scene, { name: 'harbour' });
+  const eye = scene.find('arrival')!; // a camera of the file
+  eye.setParent(undefined, { keepWorld: true });
+  const rig = orbitRig(eye, canvas, { target: [0.6, 4.6, 0], minElevation: 0.02, minDistance: 3, maxDistance: 90 });
+  const buoys = ['port buoy', 'starboard buoy'].map((name) => scene.find(name)!); // nodes of the file
+  const figures = figuresLine(lens);
+  lens.run(({ time, delta }) => {
+    buoys.forEach((buoy, i) => bob(buoy, time + i * 2.1));
+    rig.update(delta);
+    lens.draw(scene, eye);
+    figures();
+  });
+  // For the console, and for the tests that drive this page.
+  Object.assign(window, { lens, scene, eye, rig, place });
+}
+
+/** A buoy on the swell: up and down, and leaning as the wave passes. */
+function bob(buoy: SceneNode, time: number): void {
+  const [x, , z] = buoy.readTranslation([0, 0, 0]);
+  buoy.setTranslation(x!, 0.05 + 0.14 * Math.sin(time * 1.3), z!);
+  buoy.setRotation(...turning([0.6, 0, 0.8], 0.12 * Math.sin(time * 1.3 + 0.9)));
+}
+
+main().catch(showFailure);

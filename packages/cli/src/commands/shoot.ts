@@ -1,0 +1,136 @@
+import { mkdir, readFile, writeFile } from 'node:fs/promises';
+import { dirname } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { LensError } from '@umber-lens/core';
+import chalk from 'chalk';
+import colorString from 'color-string';
+import { Command, InvalidArgumentError } from 'commander';
+import type { Page, Route } from 'playwright-core';
+import sharp from 'sharp';
+import { launchChromium } from '../browser/chromium.js';
+import type { ShotAnswer, ShotRequest } from '../browser/shot.js';
+import { openModel } from '../model/open-model.js';
+import { withProgress } from '../report/progress.js';
+import { bytes } from '../report/survey-report.js';
+
+interface ShootOptions {
+  out: string;
+  size: { width: number; height: number };
+  camera?: string;
+  background: [number, number, number, number];
+  allowOutside?: boolean;
+}
+
+/** The page never reaches the network: every address below this one is answered here. */
+const ORIGIN = 'http://umber.invalid';
+
+export function shootCommand(): Command {
+  return new Command('shoot')
+    .description('Draws a model into a PNG, without a screen.')
+    .argument('<file>', 'a .gltf or .glb file')
+    .requiredOption('--out <png>', 'file to write')
+    .option('--size <size>', 'width x height in pixels', parseSize, { width: 1280, height: 800 })
+    .option('--camera <name>', 'a camera of the model, by its name or its node; default the first, else all is framed')
+    .option('--background <color>', 'a CSS colour; "transparent" leaves it out', parseColor, parseColor('#c4ccd2'))
+    .option('--allow-outside', 'let the model name files outside its folder')
+    .addHelpText('after', '\nExample:\n  umber shoot harbour.glb --out harbour.png --camera arrival --background "#2b3a4a"')
+    .action((file: string, options: ShootOptions) => shoot(file, options));
+}
+
+async function shoot(file: string, options: ShootOptions): Promise<void> {
+  const start = performance.now();
+  const { answer, png } = await withProgress(`drawing ${file}`, async () => {
+    const { files } = await openModel(file, { allowOutside: options.allowOutside ?? false });
+    const drawn = await drawInBrowser(file, files, options);
+    return { answer: drawn, png: await encode(drawn.pixels, options.size) };
+  });
+  await mkdir(dirname(options.out), { recursive: true });
+  await writeFile(options.out, png);
+  const { width, height } = options.size;
+  const seconds = ((performance.now() - start) / 1000).toFixed(1);
+  const view = answer.camera ? `through camera "${answer.camera}"` : 'framed whole, since it has no camera';
+  const lines = [
+    `${chalk.green('wrote')} ${options.out} ${chalk.dim(`${width} x ${height}, ${bytes(png.length)}, in ${seconds} s`)}`,
+    `  ${view}; ${answer.draws} draw calls, ${answer.triangles.toLocaleString('en-US')} triangles, ${answer.backend}`,
+  ];
+  if (answer.addedLight) lines.push('  the model has no light: a neutral one was added');
+  process.stdout.write(`${lines.join('\n')}\n`);
+}
+
+async function drawInBrowser(
+  file: string,
+  files: Map<string, Uint8Array>,
+  options: ShootOptions,
+): Promise<Extract<ShotAnswer, { kind: 'picture' }>> {
+  const script = await readFile(fileURLToPath(new URL('../shoot-page.js', import.meta.url)), 'utf8');
+  const browser = await launchChromium();
+  try {
+    const page = await browser.newPage();
+    await page.route('**/*', (route) => serve(route, files, script));
+    await page.goto(`${ORIGIN}/`);
+    const [name] = files.keys();
+    const request: ShotRequest = {
+      url: `${ORIGIN}/model/${encodeURIComponent(name!)}`, // the model itself is the first file
+      ...options.size,
+      ...(options.camera === undefined ? {} : { camera: options.camera }),
+      background: options.background,
+      allowOutside: options.allowOutside ?? false,
+    };
+    const answer = await ask(page, request);
+    if (answer.kind === 'picture') return answer;
+    throw new LensError(answer.code, answer.message, { hint: answer.hint, where: { ...answer.where, file } });
+  } finally {
+    await browser.close();
+  }
+}
+
+function ask(page: Page, request: ShotRequest): Promise<ShotAnswer> {
+  const crash = new Promise<never>((_, reject) => {
+    page.on('crash', () => reject(new LensError('shoot/crash', 'the browser page crashed while drawing', { hint: 'Try a smaller --size.' })));
+  });
+  return Promise.race([
+    page.evaluate((given) => (globalThis as unknown as { takeShot(r: unknown): Promise<ShotAnswer> }).takeShot(given), request),
+    crash,
+  ]);
+}
+
+function serve(route: Route, files: Map<string, Uint8Array>, script: string): Promise<void> {
+  const { pathname } = new URL(route.request().url());
+  if (pathname === '/') {
+    return route.fulfill({ contentType: 'text/html', body: '<!doctype html><script src="/page.js"></script>' });
+  }
+  if (pathname === '/page.js') return route.fulfill({ contentType: 'text/javascript', body: script });
+  const found = files.get(decodeURIComponent(pathname.replace(/^\/model\//, '')));
+  if (!found) return route.fulfill({ status: 404 });
+  return route.fulfill({ contentType: 'application/octet-stream', body: Buffer.from(found.buffer, found.byteOffset, found.byteLength) });
+}
+
+/** PNG wants straight alpha; the picture comes premultiplied. */
+async function encode(base64: string, { width, height }: ShootOptions['size']): Promise<Buffer> {
+  const pixels = Buffer.from(base64, 'base64');
+  let isOpaque = true;
+  for (let i = 0; i < pixels.length; i += 4) {
+    const alpha = pixels[i + 3]!; // i + 3 < length
+    if (alpha === 255) continue;
+    isOpaque = false;
+    for (let k = 0; k < 3 && alpha > 0; k++) pixels[i + k] = Math.min(255, Math.round((pixels[i + k]! * 255) / alpha));
+  }
+  const image = sharp(pixels, { raw: { width, height, channels: 4 } });
+  return (isOpaque ? image.removeAlpha() : image).png({ compressionLevel: 9 }).toBuffer();
+}
+
+function parseSize(text: string): ShootOptions['size'] {
+  const match = /^(\d{1,5})x(\d{1,5})$/i.exec(text.trim());
+  const [width, height] = [Number(match?.[1]), Number(match?.[2])];
+  if (!match || width < 1 || height < 1 || width > 8192 || height > 8192) {
+    throw new InvalidArgumentError('Give it as 1280x800; each side 1 to 8192.');
+  }
+  return { width, height };
+}
+
+function parseColor(text: string): ShootOptions['background'] {
+  const rgba = colorString.get.rgb(text.trim());
+  if (!rgba) throw new InvalidArgumentError('Give a CSS colour, such as #c4ccd2, rgb(40, 60, 80) or transparent.');
+  const linear = (c: number): number => (c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4);
+  return [linear(rgba[0] / 255), linear(rgba[1] / 255), linear(rgba[2] / 255), rgba[3]];
+}

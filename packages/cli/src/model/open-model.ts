@@ -1,0 +1,88 @@
+import { open, readFile } from 'node:fs/promises';
+import { basename, dirname, join } from 'node:path';
+import { type Image, LensError, type ModelAsset, readGltf } from '@umber-lens/core';
+import sharp from 'sharp';
+
+/** A model read from disk, its pictures looked at. */
+export interface OpenedModel {
+  asset: ModelAsset;
+  /** Every file it is made of: name relative to its folder, and bytes. The model itself comes first. */
+  files: Map<string, Uint8Array>;
+  images: Map<Image, ImageFacts>;
+}
+
+export interface ImageFacts {
+  mimeType: string;
+  width: number;
+  height: number;
+}
+
+export interface OpenOptions {
+  /** Lets the model name files outside its folder. */
+  allowOutside?: boolean;
+}
+
+/** Reads a model with all files it names. Pictures are decoded once, so that damage is found here. */
+export async function openModel(file: string, options: OpenOptions = {}): Promise<OpenedModel> {
+  const bytes = await readInput(file);
+  const files = new Map<string, Uint8Array>([[basename(file), bytes]]);
+  const asset = await readGltf(bytes, {
+    file,
+    allowOutside: options.allowOutside ?? false,
+    resolve: async (path) => {
+      const found = await readInput(join(dirname(file), path), file);
+      files.set(path, found);
+      return found;
+    },
+  });
+  const images = new Map<Image, ImageFacts>();
+  for (const image of asset.images) images.set(image, await inspectImage(image, file, asset.images.indexOf(image)));
+  return { asset, files, images };
+}
+
+/** @param usedBy the model that names the file, for messages */
+async function readInput(path: string, usedBy?: string): Promise<Uint8Array> {
+  const where = { file: usedBy ?? path };
+  try {
+    const handle = await open(path);
+    try {
+      if ((await handle.stat()).isDirectory()) {
+        throw new LensError('file/folder', `${path} is a folder`, { where, hint: 'Name a .gltf or .glb file in it.' });
+      }
+      return await readFile(handle);
+    } finally {
+      await handle.close();
+    }
+  } catch (error) {
+    if (error instanceof LensError) throw error;
+    const { code } = error as NodeJS.ErrnoException;
+    if (code === 'ENOENT' || code === 'ENOTDIR') {
+      throw new LensError('file/missing', usedBy ? `the model needs ${path}, which is not there` : `there is no file ${path}`, {
+        where,
+        cause: error,
+        hint: usedBy ? 'Put it beside the model, or export the model as .glb.' : 'See whether the name and the folder are right.',
+      });
+    }
+    throw new LensError('file/unreadable', `${path} cannot be read (${code ?? 'unknown reason'})`, { where, cause: error });
+  }
+}
+
+async function inspectImage(image: Image, file: string, index: number): Promise<ImageFacts> {
+  const { content } = image;
+  if (content.kind !== 'encoded') throw new LensError('image/damaged', 'a picture without bytes');
+  const { mimeType, bytes } = content;
+  if (mimeType === 'image/ktx2') {
+    const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+    return { mimeType, width: view.getUint32(20, true), height: view.getUint32(24, true) };
+  }
+  try {
+    const { info } = await sharp(bytes, { failOn: 'error' }).raw().toBuffer({ resolveWithObject: true });
+    return { mimeType, width: info.width, height: info.height };
+  } catch (cause) {
+    throw new LensError('image/damaged', `the image "${image.name ?? image.uri ?? index}" (${mimeType}) is damaged`, {
+      cause,
+      where: { file, pointer: `/images/${index}` },
+      hint: `${cause instanceof Error ? cause.message.split('\n')[0] : ''}. Export it again.`,
+    });
+  }
+}

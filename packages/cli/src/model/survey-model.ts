@@ -1,0 +1,115 @@
+import {
+  type AssetNode,
+  boundsRadius,
+  type Bounds,
+  frameBounds,
+  isEmptyBounds,
+  placeAsset,
+  Scene,
+  triangleCount,
+  vertexCount,
+  type Warning,
+} from '@umber-lens/core';
+import { lensOn, TraceDevice } from 'umber-lens';
+import type { OpenedModel } from './open-model.js';
+
+/** What `umber survey --json` prints. */
+export interface Survey {
+  format: string;
+  generator: string | null;
+  nodes: number;
+  meshes: number;
+  primitives: number;
+  /** As drawn by the default scene: a mesh on two nodes counts twice. */
+  triangles: number;
+  vertices: number;
+  materials: { name: string | null }[];
+  textures: { name: string | null; mimeType: string; width: number; height: number }[];
+  cameras: { name: string | null; type: string }[];
+  lights: { name: string | null; type: string }[];
+  skins: number;
+  animations: { name: string | null; duration: number; channels: number }[];
+  morphTargets: { mesh: string | null; names: (string | null)[] }[];
+  /** World space of the default scene, metres; null when it draws nothing. */
+  bounds: Bounds | null;
+  drawCalls: number;
+  /** Vertex, index and texture memory with mipmaps. */
+  gpuBytes: number;
+  extensionsUsed: string[];
+  extensionsRequired: string[];
+  warnings: Warning[];
+}
+
+export function surveyModel({ asset, images }: OpenedModel): Survey {
+  const scene = new Scene();
+  const { node: top, nodeOf } = placeAsset(asset, scene);
+  let triangles = 0;
+  let vertices = 0;
+  for (const { mesh } of nodeOf.keys()) {
+    for (const { geometry } of mesh?.primitives ?? []) {
+      triangles += triangleCount(geometry);
+      vertices += vertexCount(geometry);
+    }
+  }
+  const bounds = top.worldBounds();
+  const name = (thing: { name?: string }): string | null => thing.name ?? null;
+  return {
+    format: asset.format,
+    generator: asset.generator ?? null,
+    nodes: asset.nodes.length,
+    meshes: asset.meshes.length,
+    primitives: asset.meshes.reduce((sum, mesh) => sum + mesh.primitives.length, 0),
+    triangles,
+    vertices,
+    materials: asset.materials.map((material) => ({ name: name(material) })),
+    textures: asset.textures.map((texture) => ({
+      name: texture.name ?? texture.image.name ?? texture.image.uri ?? null,
+      ...images.get(texture.image)!, // every image was looked at on opening
+    })),
+    cameras: asset.cameras.map((camera) => ({ name: name(camera) ?? nodeNameOf(asset.nodes, 'camera', camera), type: camera.type })),
+    lights: asset.lights.map((light) => ({ name: name(light) ?? nodeNameOf(asset.nodes, 'light', light), type: light.type })),
+    skins: asset.skins.length,
+    animations: asset.animations.map((animation) => ({
+      name: name(animation),
+      duration: animation.duration,
+      channels: animation.channels.length,
+    })),
+    morphTargets: asset.meshes.flatMap((mesh) => {
+      const targets = mesh.primitives[0]?.geometry.targets;
+      return targets ? [{ mesh: name(mesh), names: targets.map(name) }] : [];
+    }),
+    bounds: isEmptyBounds(bounds) ? null : bounds,
+    ...costOf(scene, bounds, images),
+    extensionsUsed: asset.extensionsUsed,
+    extensionsRequired: asset.extensionsRequired,
+    warnings: asset.warnings,
+  };
+}
+
+function nodeNameOf(nodes: AssetNode[], key: 'camera' | 'light', thing: unknown): string | null {
+  return nodes.find((node) => node[key] === thing)?.name ?? null;
+}
+
+/** Draws the scene on a device that only counts; an empty scene's own costs are taken off. */
+function costOf(scene: Scene, bounds: Bounds, images: OpenedModel['images']): { drawCalls: number; gpuBytes: number } {
+  const device = new TraceDevice({ width: 640, height: 400 });
+  device.recording = false;
+  const lens = lensOn(device);
+  const empty = new Scene();
+  const camera = { type: 'perspective', yfov: 0.8, znear: 1e-3 } as const;
+  lens.draw(empty, empty.createNode({ camera }));
+  const before = device.counts.bufferBytes + device.counts.textureBytes;
+  const draws = lens.ledger.draws;
+  for (const [image, { width, height }] of images) image.content = { kind: 'host', width, height, source: {} };
+  // Far enough back that nothing is culled.
+  const { translation, rotation } = frameBounds(bounds, 0.8, 1.6);
+  const radius = boundsRadius(bounds);
+  const eye = scene.createNode({ translation, rotation, camera: { ...camera, znear: Math.max(radius * 1e-4, 1e-6) } });
+  eye.setTranslation(...(translation.map((v, k) => v + (v - (bounds.min[k]! + bounds.max[k]!) / 2) * 2 || 0) as [number, number, number]));
+  lens.draw(scene, eye);
+  // Buffers shared by a frame (instances) count too: the model would not be drawn without them.
+  const gpuBytes = device.counts.bufferBytes + device.counts.textureBytes - before;
+  const drawCalls = lens.ledger.draws - draws;
+  lens.dispose();
+  return { drawCalls, gpuBytes };
+}

@@ -1,0 +1,172 @@
+import { type AssetNode, formatPlace, triangleCount, vertexCount } from '@umber-lens/core';
+import chalk from 'chalk';
+import Table from 'cli-table3';
+import type { OpenedModel } from '../model/open-model.js';
+import type { Survey } from '../model/survey-model.js';
+
+/** Children of one node that differ only in their number are told in one line from this many on. */
+const FOLD_FROM = 4;
+const MOST_TREE_LINES = 80;
+
+/** The survey as a person reads it. */
+export function surveyReport(file: string, model: OpenedModel, survey: Survey): string {
+  const { asset } = model;
+  const parts: string[] = [];
+  const title = (text: string): void => void parts.push('', chalk.bold.cyan(text));
+  parts.push(`${chalk.bold(file)} ${chalk.dim(`${survey.format}${survey.generator ? ` by ${survey.generator}` : ''}`)}`);
+  parts.push('', facts(survey));
+
+  title('Nodes');
+  parts.push(...nodeTree(asset.defaultScene?.nodes ?? asset.nodes));
+
+  if (asset.meshes.length > 0) {
+    title('Meshes');
+    const table = grid(['mesh', 'primitives', 'triangles', 'vertices', 'used by', 'materials'], [1, 2, 3, 4]);
+    for (const mesh of asset.meshes) {
+      const users = asset.nodes.filter((node) => node.mesh === mesh).length;
+      const sum = (count: (g: (typeof mesh.primitives)[number]['geometry']) => number): string =>
+        number(mesh.primitives.reduce((n, p) => n + count(p.geometry), 0));
+      const materials = [...new Set(mesh.primitives.map((p) => p.material?.name ?? '(default)'))];
+      table.push([
+        shownName(mesh.name),
+        String(mesh.primitives.length),
+        sum(triangleCount),
+        sum(vertexCount),
+        `${users} node${users === 1 ? '' : 's'}`,
+        materials.join(', '),
+      ]);
+    }
+    parts.push(table.toString());
+  }
+  if (asset.materials.length > 0) {
+    title('Materials');
+    const table = grid(['material', 'kind', 'alpha', 'textures'], []);
+    for (const material of asset.materials) {
+      const textures = Object.keys(material).filter((key) => key.endsWith('Texture'));
+      table.push([
+        shownName(material.name),
+        material.unlit ? 'unlit' : 'metallic-roughness',
+        `${material.alphaMode ?? 'opaque'}${material.doubleSided ? ', double-sided' : ''}`,
+        textures.map((key) => key.replace('Texture', '')).join(', ') || chalk.dim('none'),
+      ]);
+    }
+    parts.push(table.toString());
+  }
+  if (survey.textures.length > 0) {
+    title('Textures');
+    const table = grid(['texture', 'media type', 'size'], []);
+    for (const { name, mimeType, width, height } of survey.textures) {
+      table.push([shownName(name), mimeType, `${width} x ${height}`]);
+    }
+    parts.push(table.toString());
+  }
+  const list = (heading: string, lines: string[]): void => {
+    if (lines.length === 0) return;
+    title(heading);
+    parts.push(...lines.map((line) => `  ${line}`));
+  };
+  list('Cameras', survey.cameras.map(({ name, type }) => `${shownName(name)} ${chalk.dim(type)}`));
+  list('Lights', survey.lights.map(({ name, type }) => `${shownName(name)} ${chalk.dim(type)}`));
+  list('Skins', asset.skins.map((skin) => `${shownName(skin.name)} ${chalk.dim(`${skin.joints.length} joints`)}`));
+  list(
+    'Animations',
+    survey.animations.map(
+      ({ name, duration, channels }) => `${shownName(name)} ${chalk.dim(`${+duration.toFixed(3)} s, ${channels} channels`)}`,
+    ),
+  );
+  list(
+    'Morph targets',
+    survey.morphTargets.map(({ mesh, names }) => `${shownName(mesh)}: ${names.map(shownName).join(', ')}`),
+  );
+  list('Extensions', survey.extensionsUsed.map((name) => (survey.extensionsRequired.includes(name) ? `${name} (required)` : name)));
+  if (survey.warnings.length > 0) {
+    title(`Warnings (${survey.warnings.length})`);
+    for (const { code, message, where } of survey.warnings.slice(0, 50)) {
+      parts.push(`  ${chalk.yellow('!')} ${message} ${chalk.dim(`${formatPlace({ ...where, file: '' })} ${code}`)}`);
+    }
+    if (survey.warnings.length > 50) parts.push(chalk.dim(`  ... ${survey.warnings.length - 50} more; --json has all`));
+  }
+  return `${parts.join('\n')}\n`;
+}
+
+function facts(survey: Survey): string {
+  const rows: [string, string][] = [
+    ['triangles', number(survey.triangles)],
+    ['vertices', number(survey.vertices)],
+    ['draw calls', number(survey.drawCalls)],
+    ['GPU memory', bytes(survey.gpuBytes)],
+    ['size', survey.bounds ? sizeOf(survey.bounds) : 'draws nothing'],
+  ];
+  if (survey.bounds) {
+    const corner = (v: number[]): string => `(${v.map((x) => +x.toFixed(2)).join(', ')})`;
+    rows.push(['bounds', `${corner(survey.bounds.min)} to ${corner(survey.bounds.max)}`]);
+  }
+  return rows.map(([name, value]) => `  ${chalk.dim(name.padEnd(12))}${value}`).join('\n');
+}
+
+function sizeOf({ min, max }: NonNullable<Survey['bounds']>): string {
+  return `${min.map((low, k) => +(max[k]! - low).toFixed(2)).join(' x ')} m`;
+}
+
+/** The tree with what each node carries; long runs of alike children are folded. */
+function nodeTree(roots: AssetNode[]): string[] {
+  const lines: string[] = [];
+  const visit = (nodes: AssetNode[], indent: string): void => {
+    for (let i = 0; i < nodes.length; ) {
+      const node = nodes[i]!; // i < length
+      const key = alikeKey(node);
+      let run = 1;
+      while (i + run < nodes.length && alikeKey(nodes[i + run]!) === key) run++;
+      const isFolded = run >= FOLD_FROM && node.children.length === 0;
+      const shown = isFolded ? 1 : run;
+      for (let k = 0; k < shown; k++) {
+        const member = nodes[i + k]!; // within the run
+        const isLast = i + (isFolded ? run : k + 1) >= nodes.length;
+        const count = isFolded ? chalk.dim(` ... ${nodes[i + run - 1]!.name ?? ''} (${run} alike)`) : '';
+        lines.push(`  ${chalk.dim(indent + (isLast ? '└ ' : '├ '))}${shownName(member.name)}${count}${carried(member)}`);
+        visit(member.children, indent + (isLast ? '  ' : '│ '));
+      }
+      i += run;
+    }
+  };
+  visit(roots, '');
+  if (lines.length <= MOST_TREE_LINES) return lines;
+  return [...lines.slice(0, MOST_TREE_LINES), chalk.dim(`  ... ${lines.length - MOST_TREE_LINES} more lines`)];
+}
+
+function alikeKey(node: AssetNode): string {
+  const stem = (node.name ?? '').replace(/[\s_.-]*\d+$/, '');
+  return `${stem}|${node.mesh?.name ?? ''}|${node.children.length}|${node.light ? 'l' : ''}${node.camera ? 'c' : ''}`;
+}
+
+function carried(node: AssetNode): string {
+  const things = [
+    node.mesh && `mesh ${node.mesh.name ?? ''}`.trim(),
+    node.camera && `${node.camera.type} camera`,
+    node.light && `${node.light.type} light`,
+    node.skin && 'skin',
+  ].filter(Boolean);
+  return things.length > 0 ? chalk.green(`  ${things.join(', ')}`) : '';
+}
+
+function grid(head: string[], right: number[]): Table.Table {
+  return new Table({
+    // Colour is chalk's alone, so that pipes and NO_COLOR are respected in one place.
+    head: head.map((text) => chalk.dim(text)),
+    colAligns: head.map((_, i) => (right.includes(i) ? 'right' : 'left')),
+    style: { head: [], border: [], compact: true, 'padding-left': 0, 'padding-right': 2 },
+    chars: { top: '', 'top-mid': '', 'top-left': '', 'top-right': '', bottom: '', 'bottom-mid': '', 'bottom-left': '', 'bottom-right': '', left: '  ', 'left-mid': '', mid: '', 'mid-mid': '', right: '', 'right-mid': '', middle: '' },
+  });
+}
+
+function shownName(name: string | null | undefined): string {
+  // Control characters in a file must not reach the terminal.
+  return name ? [...name].map((c) => (c < ' ' || c === '\x7f' ? '\ufffd' : c)).join('') : chalk.dim('(unnamed)');
+}
+
+const number = (n: number): string => n.toLocaleString('en-US');
+
+export function bytes(n: number): string {
+  if (n < 1000) return `${n} B`;
+  return n < 1e6 ? `${(n / 1e3).toFixed(1)} kB` : `${(n / 1e6).toFixed(2)} MB`;
+}

@@ -1,0 +1,31 @@
+#!/usr/bin/env node
+import { createRequire } from 'node:module';
+import { Command } from 'commander';
+import { shootCommand } from './commands/shoot.js';
+import { surveyCommand } from './commands/survey.js';
+import { reportFailure } from './report/failure.js';
+
+const { version } = createRequire(import.meta.url)('../package.json') as { version: string };
+
+const program = new Command('umber')
+  .description('Looks into 3D models and draws them without a screen.')
+  .version(version)
+  .option('--verbose', 'add the stack to errors')
+  .showHelpAfterError('(umber --help shows what is possible)')
+  .addCommand(surveyCommand())
+  .addCommand(shootCommand());
+
+for (const command of program.commands) command.option('--verbose', 'add the stack to errors');
+
+// A reader that closes the pipe early (head) is no failure of ours.
+process.stdout.on('error', (error: NodeJS.ErrnoException) => {
+  if (error.code === 'EPIPE') process.exit(0);
+  throw error;
+});
+
+try {
+  await program.parseAsync();
+} catch (error) {
+  reportFailure(error, process.argv.includes('--verbose'));
+  process.exitCode = 1;
+}

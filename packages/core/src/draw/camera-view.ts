@@ -1,0 +1,158 @@
+import { LensError } from '../errors/lens-error.js';
+import type { Camera } from '../scene/components.js';
+import type { SceneNode } from '../scene/scene-node.js';
+
+/**
+ * What a camera node sees, as numbers. Clip space has depth 0..1, reversed: 1 at the near plane, 0
+ * at the far plane or at infinity, which spends floating point's precision where it is needed.
+ */
+export interface CameraView {
+  /** World to clip, column-major 4x4. */
+  readonly viewProjection: Float32Array;
+  /** World to eye, column-major 4x4. */
+  readonly view: Float32Array;
+  /** Eye to clip, column-major 4x4. */
+  readonly projection: Float32Array;
+  /** Position in the world. */
+  readonly position: Float32Array;
+  /** Unit vector the camera looks along. */
+  readonly forward: Float32Array;
+  /**
+   * Six planes, each xyz + distance, pointing inwards: left, right, bottom, top, near, far. A point p
+   * is inside where dot(xyz, p) + distance >= 0. The far plane of an infinite view is (0, 0, 0, 1).
+   */
+  readonly planes: Float32Array;
+}
+
+export function createCameraView(): CameraView {
+  return {
+    viewProjection: new Float32Array(16),
+    view: new Float32Array(16),
+    projection: new Float32Array(16),
+    position: new Float32Array(3),
+    forward: new Float32Array(3),
+    planes: new Float32Array(24),
+  };
+}
+
+/**
+ * Fills a view from a node's camera.
+ *
+ * @param aspect width over height of the target; the picture is never stretched to fit it
+ * @returns whether anything differs from what `out` held
+ * @throws LensError `camera/missing` when the node carries none, `camera/range` for impossible numbers
+ */
+export function updateCameraView(out: CameraView, node: SceneNode, aspect: number): boolean {
+  const { camera } = node;
+  if (!camera) {
+    throw new LensError('camera/missing', `node "${node.name}" carries no camera`, {
+      hint: "Give it one: createNode({ camera: { type: 'perspective', yfov: 0.8, znear: 0.1 } }).",
+    });
+  }
+  node.scene.update();
+  before.set(out.viewProjection);
+  writeProjection(out.projection, camera, aspect);
+  writeView(out, node);
+  multiply(out.viewProjection, out.projection, out.view);
+  let differs = false;
+  for (let i = 0; i < 16; i++) if (before[i] !== out.viewProjection[i]) differs = true;
+  if (differs) writePlanes(out.planes, out.viewProjection);
+  return differs;
+}
+
+const before = new Float32Array(16);
+
+/** Projection of a camera, column-major, reversed depth. */
+export function writeProjection(out: Float32Array, camera: Camera, aspect: number): void {
+  checkCamera(camera);
+  out.fill(0);
+  if (camera.type === 'perspective') {
+    const { yfov, znear, zfar } = camera;
+    const f = 1 / Math.tan(yfov / 2);
+    out[0] = f / aspect;
+    out[5] = f;
+    out[11] = -1;
+    if (zfar === undefined) {
+      out[14] = znear;
+    } else {
+      out[10] = znear / (zfar - znear);
+      out[14] = (zfar * znear) / (zfar - znear);
+    }
+    return;
+  }
+  const { znear, zfar } = camera;
+  const wider = aspect > camera.xmag / camera.ymag;
+  out[0] = 1 / (wider ? camera.ymag * aspect : camera.xmag);
+  out[5] = 1 / (wider ? camera.ymag : camera.xmag / aspect);
+  out[10] = 1 / (zfar - znear);
+  out[14] = zfar / (zfar - znear);
+  out[15] = 1;
+}
+
+function checkCamera(camera: Camera): void {
+  const isRight =
+    camera.type === 'perspective'
+      ? camera.yfov > 0 && camera.yfov < Math.PI && camera.znear > 0 && (camera.zfar ?? Infinity) > camera.znear
+      : camera.xmag > 0 && camera.ymag > 0 && camera.zfar > camera.znear;
+  if (isRight) return;
+  throw new LensError('camera/range', `camera ${JSON.stringify(camera)} cannot see anything`, {
+    hint:
+      camera.type === 'perspective'
+        ? 'yfov is in radians between 0 and pi, znear is above 0, zfar beyond it.'
+        : 'xmag and ymag are above 0, zfar is beyond znear.',
+  });
+}
+
+/** Inverse of the node's world transform, any scale on the way dropped. */
+function writeView(out: CameraView, node: SceneNode): void {
+  const w = node.scene.columns.world;
+  const at = node.row * 12;
+  const { view, position, forward } = out;
+  const [px, py, pz] = [w[at + 3]!, w[at + 7]!, w[at + 11]!]; // a living row
+  for (let k = 0; k < 3; k++) {
+    let [x, y, z] = [w[at + k]!, w[at + 4 + k]!, w[at + 8 + k]!];
+    const n = Math.hypot(x, y, z) || 1;
+    [x, y, z] = [x / n, y / n, z / n];
+    view[k] = x;
+    view[4 + k] = y;
+    view[8 + k] = z;
+    view[12 + k] = -(x * px + y * py + z * pz);
+    if (k === 2) {
+      forward[0] = -x;
+      forward[1] = -y;
+      forward[2] = -z;
+    }
+  }
+  view[15] = 1;
+  position[0] = px;
+  position[1] = py;
+  position[2] = pz;
+}
+
+function multiply(out: Float32Array, a: Float32Array, b: Float32Array): void {
+  for (let column = 0; column < 4; column++) {
+    for (let row = 0; row < 4; row++) {
+      let sum = 0;
+      for (let k = 0; k < 4; k++) sum += a[k * 4 + row]! * b[column * 4 + k]!;
+      out[column * 4 + row] = sum;
+    }
+  }
+}
+
+/** Gribb and Hartmann, "Fast Extraction of Viewing Frustum Planes" (2001), for depth 0..w reversed. */
+function writePlanes(planes: Float32Array, m: Float32Array): void {
+  for (let k = 0; k < 4; k++) {
+    const [x, y, z, w] = [m[k * 4]!, m[k * 4 + 1]!, m[k * 4 + 2]!, m[k * 4 + 3]!];
+    planes[k] = w + x;
+    planes[4 + k] = w - x;
+    planes[8 + k] = w + y;
+    planes[12 + k] = w - y;
+    planes[16 + k] = w - z;
+    planes[20 + k] = z;
+  }
+  for (let p = 0; p < 24; p += 4) {
+    const n = Math.hypot(planes[p]!, planes[p + 1]!, planes[p + 2]!);
+    if (n < 1e-12) planes.set([0, 0, 0, 1], p);
+    else for (let k = 0; k < 4; k++) planes[p + k]! /= n;
+  }
+}

@@ -1,0 +1,82 @@
+import type { Animation, AnimationChannel, AnimationSampler } from '../../animation/animation.js';
+import { accessorFloats, type Accessors } from './accessors.js';
+import type { AssetNode } from './asset.js';
+import type { Cursor } from './cursor.js';
+
+const PATHS = ['translation', 'rotation', 'scale', 'weights'] as const;
+const COMPONENTS = { translation: 3, rotation: 4, scale: 3 } as const;
+
+/** Animations with their samplers as flat arrays, checked to be playable. */
+export function readAnimations(root: Cursor, nodes: AssetNode[], accessors: Accessors): Animation<AssetNode>[] {
+  return root.list('animations').map((at) => {
+    at.object().need('channels');
+    const samplers = at.list('samplers');
+    const channels = at.list('channels').map((place) => readChannel(place.object(), samplers, nodes, accessors));
+    refuseTwins(at, channels);
+    const duration = channels.reduce((most, { sampler }) => Math.max(most, sampler.input.at(-1) ?? 0), 0);
+    return { ...at.common(), duration, channels };
+  });
+}
+
+function readChannel(
+  at: Cursor,
+  samplers: Cursor[],
+  nodes: AssetNode[],
+  accessors: Accessors,
+): AnimationChannel<AssetNode> {
+  const targetAt = at.need('target').object();
+  targetAt.need('path');
+  const path = targetAt.choice('path', PATHS)!; // needed just above
+  const target = targetAt.get('node')?.pick(nodes, 'node');
+  const samplerAt = at.need('sampler').pick(samplers, 'animation sampler').object();
+  const components = path === 'weights' ? (target?.mesh?.weights?.length ?? 0) : COMPONENTS[path];
+  if (path === 'weights' && target && components === 0) {
+    targetAt.fail('animation', 'weights are animated on a node whose mesh has no morph targets');
+  }
+  return { ...(target ? { target } : {}), path, sampler: readSampler(samplerAt, components, accessors) };
+}
+
+function readSampler(at: Cursor, components: number, accessors: Accessors): AnimationSampler {
+  const interpolation = (at.choice('interpolation', ['LINEAR', 'STEP', 'CUBICSPLINE'])?.toLowerCase() ??
+    'linear') as AnimationSampler['interpolation'];
+  const inputAt = at.need('input');
+  const inputData = accessors.read(inputAt);
+  if (inputData.type !== 'SCALAR' || inputData.componentType !== 'f32') {
+    inputAt.fail('animation', `key times are SCALAR of f32, not ${inputData.type} of ${inputData.componentType}`);
+  }
+  const input = accessorFloats(inputData);
+  let last = -Infinity;
+  for (let i = 0; i < input.length; i++) {
+    const time = input[i]!; // i < length
+    if (!(time > last) || time < 0 || time === Infinity) {
+      inputAt.fail('animation', `key time ${i} is ${time}`, 'Times are finite, start at 0 or later and grow.');
+    }
+    last = time;
+  }
+  const outputAt = at.need('output');
+  const outputData = accessors.read(outputAt);
+  const output = accessorFloats(outputData);
+  const bad = output.findIndex((value) => !Number.isFinite(value));
+  if (bad >= 0) outputAt.fail('not-finite', `value ${bad} of the animation is ${output[bad]}`);
+  const keys = interpolation === 'cubicspline' ? 3 : 1;
+  const width = components || output.length / (input.length * keys);
+  if (output.length !== input.length * keys * width) {
+    outputAt.fail(
+      'animation',
+      `${output.length} numbers do not fit ${input.length} keys of ${keys * width}`,
+      interpolation === 'cubicspline' ? 'A cubic spline has three values a key.' : '',
+    );
+  }
+  return { interpolation, input, output, components: width };
+}
+
+/** Two channels for one path of one node would fight. */
+function refuseTwins(at: Cursor, channels: AnimationChannel<AssetNode>[]): void {
+  const seen = new Map<AssetNode, Set<string>>();
+  channels.forEach(({ target, path }, i) => {
+    if (!target) return;
+    const paths = seen.get(target) ?? new Set();
+    if (paths.has(path)) at.fail('animation', `channel ${i} moves ${path} of a node that another channel moves already`);
+    seen.set(target, paths.add(path));
+  });
+}

@@ -1,0 +1,58 @@
+import type { Animation, Skin } from '../../animation/animation.js';
+import type { Warning } from '../../errors/lens-error.js';
+import type { Image, Material, Sampler, Texture } from '../../material/material.js';
+import type { Camera, Light, Mesh } from '../../scene/components.js';
+
+/**
+ * A model file as objects that refer to each other: no indices to follow. Meshes and materials are
+ * the scene's own kinds, so placing an asset copies nothing.
+ */
+export interface ModelAsset {
+  /** `glTF` or the name of another format read into the same shape. */
+  format: string;
+  generator?: string;
+  copyright?: string;
+  scenes: AssetScene[];
+  /** The scene to show; undefined when the file names none and has none. */
+  defaultScene?: AssetScene;
+  /** All nodes, those outside every scene included, in the file's order. */
+  nodes: AssetNode[];
+  meshes: Mesh[];
+  materials: Material[];
+  textures: Texture[];
+  images: Image[];
+  samplers: Sampler[];
+  cameras: Camera[];
+  lights: Light[];
+  skins: Skin<AssetNode>[];
+  animations: Animation<AssetNode>[];
+  extensionsUsed: string[];
+  extensionsRequired: string[];
+  /** What is wrong without spoiling the picture. */
+  warnings: Warning[];
+  extras?: unknown;
+}
+
+export interface AssetScene {
+  name?: string;
+  /** Root nodes. */
+  nodes: AssetNode[];
+  extras?: unknown;
+}
+
+export interface AssetNode {
+  name?: string;
+  children: AssetNode[];
+  translation?: [number, number, number];
+  rotation?: [number, number, number, number];
+  scale?: [number, number, number];
+  /** Column-major 4x4, in place of the three above. */
+  matrix?: number[];
+  mesh?: Mesh;
+  camera?: Camera;
+  light?: Light;
+  skin?: Skin<AssetNode>;
+  /** Weights of the mesh's morph targets, in place of the mesh's own. */
+  weights?: number[];
+  extras?: unknown;
+}

@@ -1,0 +1,158 @@
+import { LensError, type Warning } from '../../errors/lens-error.js';
+import type { Mesh } from '../../scene/components.js';
+import { openAccessors, type Resolve } from './accessors.js';
+import { readAnimations } from './animations.js';
+import type { AssetNode, ModelAsset } from './asset.js';
+import { readContainer } from './container.js';
+import { Cursor } from './cursor.js';
+import { readImages, readMaterials, readSamplers, readTextures } from './materials.js';
+import { readMeshes } from './meshes.js';
+import { readCameras, readLights, readNodes, readScenes, readSkins } from './nodes.js';
+
+export interface ReadGltfOptions {
+  /** Name for messages. */
+  file?: string;
+  /** Gives the bytes of files the model names. Left out: naming one is an error. */
+  resolve?: Resolve;
+  /** Lets URIs leave the model's folder or name the network. Default false. */
+  allowOutside?: boolean;
+}
+
+export const SUPPORTED_EXTENSIONS = [
+  'KHR_lights_punctual',
+  'KHR_materials_unlit',
+  'KHR_materials_emissive_strength',
+  'KHR_texture_transform',
+  'KHR_mesh_quantization',
+];
+
+/**
+ * Reads glTF 2.0, as `.gltf` JSON or as GLB, whole.
+ *
+ * Vertex data stays where it lies: attributes are views of `bytes` (or of what `resolve` gave), so
+ * keep those bytes unchanged. Every number is checked here; what follows checks none.
+ *
+ * @throws LensError with a code `gltf/...` or `glb/...`, naming the place by JSON pointer or line
+ */
+export async function readGltf(bytes: Uint8Array, options: ReadGltfOptions = {}): Promise<ModelAsset> {
+  const file = options.file ?? '';
+  const allowOutside = options.allowOutside ?? false;
+  const resolve: Resolve =
+    options.resolve ??
+    ((path) =>
+      Promise.reject(
+        new LensError('gltf/no-resolver', `the model needs the file "${path}"`, {
+          where: { file },
+          hint: 'Give a resolver, or use a .glb, which holds everything in itself.',
+        }),
+      ));
+  const { json, binary } = await readContainer(bytes, file);
+  const warnings: Warning[] = [];
+  const root = Cursor.root(json, { file, warnings }).object();
+  checkVersion(root.need('asset').object());
+  const extensionsUsed = root.list('extensionsUsed').map((at) => String(at.value));
+  const extensionsRequired = root.list('extensionsRequired').map((at) => String(at.value));
+  checkExtensions(root, extensionsUsed, extensionsRequired);
+
+  const accessors = await openAccessors(root, binary, resolve, allowOutside);
+  const images = await readImages(root, accessors, resolve, allowOutside);
+  const samplers = readSamplers(root);
+  const textures = readTextures(root, images, samplers);
+  const materials = readMaterials(root, textures);
+  const meshes = readMeshes(root, accessors, materials, extensionsUsed.includes('KHR_mesh_quantization'));
+  const cameras = readCameras(root);
+  const lights = readLights(root);
+  const nodes = readNodes(root, meshes, cameras, lights);
+  const skins = readSkins(root, nodes, accessors);
+  const animations = readAnimations(root, nodes, accessors);
+  const { scenes, defaultScene } = readScenes(root, nodes);
+  const asset: ModelAsset = {
+    format: 'glTF',
+    scenes,
+    ...(defaultScene ? { defaultScene } : {}),
+    nodes,
+    meshes,
+    materials,
+    textures: textures.filter((texture) => texture !== undefined),
+    images,
+    samplers,
+    cameras,
+    lights,
+    skins,
+    animations,
+    extensionsUsed,
+    extensionsRequired,
+    warnings,
+  };
+  const { extras } = root.common();
+  if (extras !== undefined) asset.extras = extras;
+  const about = root.need('asset');
+  const generator = about.text('generator');
+  if (generator !== undefined) asset.generator = generator;
+  const copyright = about.text('copyright');
+  if (copyright !== undefined) asset.copyright = copyright;
+  warnUnused(root, asset, accessors.unusedCount());
+  return asset;
+}
+
+function checkVersion(about: Cursor): void {
+  about.need('version');
+  const version = about.text('version')!; // needed just above
+  const least = about.text('minVersion');
+  if (!/^2\.\d+$/.test(version) || (least !== undefined && least !== '2.0')) {
+    about.fail('version', `glTF version ${least ?? version} is not read`, 'Export the model as glTF 2.0.');
+  }
+}
+
+function checkExtensions(root: Cursor, used: string[], required: string[]): void {
+  const unsupported = required.findIndex((name) => !SUPPORTED_EXTENSIONS.includes(name));
+  if (unsupported >= 0) {
+    const name = required[unsupported]!; // found above
+    root.list('extensionsRequired')[unsupported]!.fail(
+      'extension-required',
+      `the model requires the extension ${name}, which is not supported`,
+      `Export it without ${name}. Supported: ${SUPPORTED_EXTENSIONS.join(', ')}.`,
+    );
+  }
+  const places = root.list('extensionsUsed');
+  used.forEach((name, i) => {
+    if (SUPPORTED_EXTENSIONS.includes(name)) return;
+    places[i]!.warn('extension-unknown', `the extension ${name} is not supported and is passed over`);
+  });
+}
+
+/** Parts that no scene reaches, one line a kind. Unknown extensions may use them, so then nothing is said. */
+function warnUnused(root: Cursor, asset: ModelAsset, unusedAccessors: number): void {
+  const reached = new Set<AssetNode>();
+  const open = asset.scenes.flatMap((scene) => scene.nodes);
+  for (let node = open.pop(); node; node = open.pop()) {
+    reached.add(node);
+    for (const child of node.children) open.push(child);
+  }
+  for (const skin of asset.skins) for (const joint of skin.joints) reached.add(joint);
+  const used = new Set<unknown>(reached);
+  for (const node of asset.nodes) if (node.mesh) used.add(node.mesh);
+  for (const mesh of used as Set<Mesh>) for (const { material } of mesh.primitives ?? []) used.add(material);
+  for (const material of asset.materials) {
+    for (const value of Object.values(material) as { texture?: unknown }[]) {
+      if (typeof value === 'object' && value?.texture) used.add(value.texture);
+    }
+  }
+  for (const texture of asset.textures) used.add(texture.image);
+  const isForeign = asset.extensionsUsed.some((name) => !SUPPORTED_EXTENSIONS.includes(name));
+  if (isForeign) return;
+  const tell = (kind: string, key: string, list: readonly unknown[]): void => {
+    const unused = list.flatMap((item, i) => (used.has(item) ? [] : [i]));
+    if (unused.length > 0) unusedWarning(root, kind, key, unused.length, unused[0]);
+  };
+  if (asset.scenes.length > 0) tell('node', 'nodes', asset.nodes);
+  tell('mesh', 'meshes', asset.meshes);
+  tell('material', 'materials', asset.materials);
+  tell('image', 'images', asset.images);
+  if (unusedAccessors > 0) unusedWarning(root, 'accessor', 'accessors', unusedAccessors, undefined);
+}
+
+function unusedWarning(root: Cursor, kind: string, key: string, n: number, first: number | undefined): void {
+  const which = first === undefined ? '' : `, the first is ${kind} ${first}`;
+  root.get(key)?.warn('unused', `${n} ${n === 1 ? `${kind} is` : key + ' are'} never used${which}`);
+}

@@ -1,0 +1,94 @@
+import type { Geometry } from './geometry.js';
+import { length, segments } from './limits.js';
+import { Surface } from './surface.js';
+
+export interface WithTangents {
+  /** Adds a `tangent` attribute, for normal maps. Default false. */
+  tangents?: boolean;
+}
+
+export interface PlaneOptions extends WithTangents {
+  /** Along X, metres. Default 1. */
+  width?: number;
+  /** Along Z, metres. Default 1. */
+  depth?: number;
+  /** Cells along X and along Z. Default 1. */
+  widthSegments?: number;
+  depthSegments?: number;
+}
+
+/** A rectangle in the XZ plane about the origin, facing up (+Y); texture v runs towards +Z. */
+export function plane(options: PlaneOptions = {}): Geometry {
+  const width = length('width', options.width ?? 1);
+  const depth = length('depth', options.depth ?? 1);
+  const surface = new Surface();
+  surface.grid(
+    segments('widthSegments', options.widthSegments ?? 1, 1),
+    segments('depthSegments', options.depthSegments ?? 1, 1),
+    (u, v) => ({ position: [(u - 0.5) * width, 0, (v - 0.5) * depth], normal: [0, 1, 0] }),
+  );
+  return surface.finish(options, 'plane');
+}
+
+export interface DiscOptions extends WithTangents {
+  /** Metres. Default 0.5. */
+  radius?: number;
+  /** Of a hole in the middle, 0 up to below `radius`. Default 0. */
+  innerRadius?: number;
+  /** Slices, 3 or more. Default 32. */
+  segments?: number;
+}
+
+/** A disc (or ring) in the XZ plane about the origin, facing up. */
+export function disc(options: DiscOptions = {}): Geometry {
+  const innerRadius = length('innerRadius', options.innerRadius ?? 0, 0, true);
+  const radius = length('radius', options.radius ?? 0.5, innerRadius);
+  const surface = new Surface();
+  surface.disc(radius, 0, segments('segments', options.segments ?? 32, 3), true, innerRadius);
+  return surface.finish(options, 'disc');
+}
+
+export interface BoxOptions extends WithTangents {
+  /** Along X, Y and Z, metres. Each defaults to 1. */
+  width?: number;
+  height?: number;
+  depth?: number;
+  widthSegments?: number;
+  heightSegments?: number;
+  depthSegments?: number;
+}
+
+/** A box about the origin; each face has the whole texture, upright on the four sides. */
+export function box(options: BoxOptions = {}): Geometry {
+  const size = [
+    length('width', options.width ?? 1),
+    length('height', options.height ?? 1),
+    length('depth', options.depth ?? 1),
+  ] as const;
+  const cells = [
+    segments('widthSegments', options.widthSegments ?? 1, 1),
+    segments('heightSegments', options.heightSegments ?? 1, 1),
+    segments('depthSegments', options.depthSegments ?? 1, 1),
+  ] as const;
+  const surface = new Surface();
+  for (const { normal, right, down } of BOX_FACES) {
+    const axis = (v: readonly number[]): 0 | 1 | 2 => (v[0] ? 0 : v[1] ? 1 : 2);
+    surface.grid(cells[axis(right)], cells[axis(down)], (u, v) => ({
+      position: [0, 1, 2].map(
+        (k) => (normal[k]! / 2 + right[k]! * (u - 0.5) + down[k]! * (v - 0.5)) * size[k]!,
+      ) as [number, number, number],
+      normal: [...normal],
+    }));
+  }
+  return surface.finish(options, 'box');
+}
+
+/** Outward normal, and the directions in which u and v grow: right x down points inwards. */
+const BOX_FACES: { normal: [number, number, number]; right: number[]; down: number[] }[] = [
+  { normal: [1, 0, 0], right: [0, 0, -1], down: [0, -1, 0] },
+  { normal: [-1, 0, 0], right: [0, 0, 1], down: [0, -1, 0] },
+  { normal: [0, 1, 0], right: [1, 0, 0], down: [0, 0, 1] },
+  { normal: [0, -1, 0], right: [1, 0, 0], down: [0, 0, -1] },
+  { normal: [0, 0, 1], right: [1, 0, 0], down: [0, -1, 0] },
+  { normal: [0, 0, -1], right: [-1, 0, 0], down: [0, -1, 0] },
+];

@@ -1,0 +1,25 @@
+import { LensError } from '../errors/lens-error.js';
+
+/** Upper limit of a segment count: beyond it a mistyped number would fill the memory. */
+export const MOST_SEGMENTS = 4096;
+
+/** A length in metres: finite, and above zero unless `least` says otherwise. */
+export function length(name: string, value: number, least = 0, mayEqual = false): number {
+  const isRight = Number.isFinite(value) && (mayEqual ? value >= least : value > least);
+  if (!isRight) {
+    throw new LensError('geometry/size', `${name} is ${value}`, {
+      hint: `Give a finite number ${mayEqual ? 'of at least' : 'above'} ${least}.`,
+    });
+  }
+  return value;
+}
+
+/** A count of segments: whole, from `least` to MOST_SEGMENTS. */
+export function segments(name: string, value: number, least: number): number {
+  if (!Number.isInteger(value) || value < least || value > MOST_SEGMENTS) {
+    throw new LensError('geometry/segments', `${name} is ${value}`, {
+      hint: `Give a whole number from ${least} to ${MOST_SEGMENTS}.`,
+    });
+  }
+  return value;
+}

@@ -1,0 +1,242 @@
+import type { WithTangents } from './flat-shapes.js';
+import { type Geometry, geometryFrom } from './geometry.js';
+import { length, segments } from './limits.js';
+import { circle, Surface, unit } from './surface.js';
+import { withTangents } from './tangents.js';
+
+export interface SphereOptions extends WithTangents {
+  /** Metres. Default 0.5. */
+  radius?: number;
+  /** Around the Y axis, 3 or more. Default 32. */
+  widthSegments?: number;
+  /** From pole to pole, 2 or more. Default 16. */
+  heightSegments?: number;
+}
+
+/** A sphere by latitude and longitude; the texture's middle faces +Z, its top is the +Y pole. */
+export function sphere(options: SphereOptions = {}): Geometry {
+  const radius = length('radius', options.radius ?? 0.5);
+  const surface = new Surface();
+  surface.grid(
+    segments('widthSegments', options.widthSegments ?? 32, 3),
+    segments('heightSegments', options.heightSegments ?? 16, 2),
+    (u, v) => {
+      const normal = around(u, ...circle(v / 2));
+      return { position: [normal[0] * radius, normal[1] * radius, normal[2] * radius], normal };
+    },
+  );
+  return surface.finish(options, 'sphere');
+}
+
+/** The point at `u` of a turn around Y, seen from outside with u to the right and u = 0.5 at +Z. */
+function around(u: number, r: number, y: number): [number, number, number] {
+  const [sin, cos] = circle(u);
+  return [-sin * r, y, -cos * r];
+}
+
+export interface IcosphereOptions extends WithTangents {
+  /** Metres. Default 0.5. */
+  radius?: number;
+  /** Times each triangle is cut in four: 0 (20 triangles) to 7 (327,680). Default 3. */
+  subdivisions?: number;
+}
+
+/** A sphere of nearly equal triangles: an icosahedron, subdivided. Texture as on `sphere`. */
+export function icosphere(options: IcosphereOptions = {}): Geometry {
+  const radius = length('radius', options.radius ?? 0.5);
+  const subdivisions = options.subdivisions ?? 3;
+  if (!Number.isInteger(subdivisions) || subdivisions < 0 || subdivisions > 7) {
+    segments('subdivisions', Number.isInteger(subdivisions) && subdivisions > 7 ? Infinity : subdivisions, 0);
+  }
+  const { points, triangles } = icosahedron();
+  for (let i = 0; i < subdivisions; i++) cutInFour(points, triangles);
+  const position: number[] = [];
+  const texcoord0: number[] = [];
+  const indices: number[] = [];
+  // Triangles across the seam and at the poles get vertices of their own, so that u never runs back.
+  const seen = new Map<string, number>();
+  for (let t = 0; t < triangles.length; t += 3) {
+    const corners = [0, 1, 2].map((k) => points[triangles[t + k]!]!); // in range by construction
+    let us = corners.map(([x, , z]) => 0.5 + Math.atan2(x, z) / (2 * Math.PI));
+    if (Math.max(...us) - Math.min(...us) > 0.5) us = us.map((u) => (u < 0.5 ? u + 1 : u));
+    corners.forEach(([, y], k) => {
+      if (Math.abs(y) > 1 - 1e-9) us[k] = (us[(k + 1) % 3]! + us[(k + 2) % 3]!) / 2;
+    });
+    corners.forEach(([x, y, z], k) => {
+      const u = us[k]!;
+      const key = `${triangles[t + k]} ${u.toFixed(6)}`;
+      let index = seen.get(key);
+      if (index === undefined) {
+        index = position.length / 3;
+        seen.set(key, index);
+        position.push(x * radius, y * radius, z * radius);
+        texcoord0.push(u, Math.acos(Math.max(-1, Math.min(1, y))) / Math.PI);
+      }
+      indices.push(index);
+    });
+  }
+  const normal = position.map((p) => p / radius);
+  const geometry = geometryFrom({ position, normal, texcoord0 }, indices, { name: 'icosphere' });
+  return options.tangents ? withTangents(geometry) : geometry;
+}
+
+type Point = [number, number, number];
+
+/** Twelve unit points: poles, and two rings of five at latitude atan(1/2). */
+export function icosahedron(): { points: Point[]; triangles: number[] } {
+  const points: Point[] = [[0, 1, 0]];
+  const y = 1 / Math.sqrt(5);
+  const r = 2 / Math.sqrt(5);
+  for (let i = 0; i < 5; i++) points.push([r * circle(i / 5)[0], y, r * circle(i / 5)[1]]);
+  for (let i = 0; i < 5; i++) points.push([r * circle((i + 0.5) / 5)[0], -y, r * circle((i + 0.5) / 5)[1]]);
+  points.push([0, -1, 0]);
+  const triangles: number[] = [];
+  for (let i = 0; i < 5; i++) {
+    const next = (i + 1) % 5;
+    triangles.push(0, 1 + i, 1 + next);
+    triangles.push(1 + i, 6 + i, 1 + next);
+    triangles.push(1 + next, 6 + i, 6 + next);
+    triangles.push(6 + i, 11, 6 + next);
+  }
+  return { points, triangles };
+}
+
+function cutInFour(points: Point[], triangles: number[]): void {
+  const middles = new Map<number, number>();
+  const middle = (a: number, b: number): number => {
+    const key = a < b ? a * 1e7 + b : b * 1e7 + a;
+    let index = middles.get(key);
+    if (index === undefined) {
+      const [p, q] = [points[a]!, points[b]!];
+      index = points.push(unit([p[0] + q[0], p[1] + q[1], p[2] + q[2]])) - 1;
+      middles.set(key, index);
+    }
+    return index;
+  };
+  const whole = triangles.splice(0);
+  for (let t = 0; t < whole.length; t += 3) {
+    const [a, b, c] = [whole[t]!, whole[t + 1]!, whole[t + 2]!];
+    const [ab, bc, ca] = [middle(a, b), middle(b, c), middle(c, a)];
+    triangles.push(a, ab, ca, ab, b, bc, ca, bc, c, ab, bc, ca);
+  }
+}
+
+export interface CylinderOptions extends WithTangents {
+  /** Metres. Default 0.5 each; one of the two may be 0. */
+  radiusTop?: number;
+  radiusBottom?: number;
+  /** Along Y, metres. Default 1. */
+  height?: number;
+  /** Around, 3 or more. Default 32. */
+  radialSegments?: number;
+  heightSegments?: number;
+  /** Closes both ends. Default true. */
+  capped?: boolean;
+}
+
+/** A cylinder (or cut cone) about the Y axis, its middle at the origin. */
+export function cylinder(options: CylinderOptions = {}): Geometry {
+  const top = length('radiusTop', options.radiusTop ?? 0.5, 0, true);
+  const bottom = length('radiusBottom', options.radiusBottom ?? 0.5, top === 0 ? 0 : 0, top > 0);
+  const height = length('height', options.height ?? 1);
+  const around_ = segments('radialSegments', options.radialSegments ?? 32, 3);
+  const surface = new Surface();
+  const slope = unit([height, bottom - top, 0]);
+  surface.grid(around_, segments('heightSegments', options.heightSegments ?? 1, 1), (u, v) => ({
+    position: around(u, top + (bottom - top) * v, height * (0.5 - v)),
+    normal: around(u, slope[0], slope[1]),
+  }));
+  if (options.capped ?? true) {
+    if (top > 0) surface.disc(top, height / 2, around_, true);
+    if (bottom > 0) surface.disc(bottom, -height / 2, around_, false);
+  }
+  return surface.finish(options, 'cylinder');
+}
+
+export interface ConeOptions extends WithTangents {
+  /** Of the foot, metres. Default 0.5. */
+  radius?: number;
+  height?: number;
+  radialSegments?: number;
+  heightSegments?: number;
+  capped?: boolean;
+}
+
+/** A cone about the Y axis, its tip up, the middle of its height at the origin. */
+export function cone(options: ConeOptions = {}): Geometry {
+  const { radius, ...rest } = options;
+  const geometry = cylinder({ ...rest, radiusTop: 0, radiusBottom: length('radius', radius ?? 0.5) });
+  geometry.name = 'cone';
+  return geometry;
+}
+
+export interface CapsuleOptions extends WithTangents {
+  /** Of the round ends, metres. Default 0.25. */
+  radius?: number;
+  /** Of the straight part between them, metres, 0 or more. Default 0.5. */
+  height?: number;
+  radialSegments?: number;
+  /** Of each round end, 1 or more. Default 8. */
+  capSegments?: number;
+}
+
+/** A cylinder with half spheres for ends, about the Y axis. Texture v follows the outline's length. */
+export function capsule(options: CapsuleOptions = {}): Geometry {
+  const radius = length('radius', options.radius ?? 0.25);
+  const height = length('height', options.height ?? 0.5, 0, true);
+  const cap = segments('capSegments', options.capSegments ?? 8, 1);
+  const arc = (radius * Math.PI) / 2;
+  const total = 2 * arc + height;
+  const rows = 2 * cap + 1;
+  const surface = new Surface();
+  const ring = (v: number): { sin: number; cos: number; y: number; along: number } => {
+    const j = Math.round(v * rows);
+    const lower = j > cap;
+    const [sin, cos] = circle((lower ? j - 1 : j) / (4 * cap));
+    return {
+      sin,
+      cos,
+      y: cos * radius + (lower ? -height / 2 : height / 2),
+      along: lower ? arc + height + ((j - 1 - cap) / cap) * arc : (j / cap) * arc,
+    };
+  };
+  surface.grid(
+    segments('radialSegments', options.radialSegments ?? 32, 3),
+    rows,
+    (u, v) => {
+      const { sin, cos, y } = ring(v);
+      return { position: around(u, sin * radius, y), normal: around(u, sin, cos) };
+    },
+    (u, v) => [u, ring(v).along / total],
+  );
+  return surface.finish(options, 'capsule');
+}
+
+export interface TorusOptions extends WithTangents {
+  /** From the middle to the middle of the tube, metres. Default 0.4. */
+  radius?: number;
+  /** Of the tube, metres. Default 0.15. */
+  tubeRadius?: number;
+  radialSegments?: number;
+  tubeSegments?: number;
+}
+
+/** A ring lying in the XZ plane. */
+export function torus(options: TorusOptions = {}): Geometry {
+  const tube = length('tubeRadius', options.tubeRadius ?? 0.15);
+  const radius = length('radius', options.radius ?? 0.4);
+  const surface = new Surface();
+  surface.grid(
+    segments('radialSegments', options.radialSegments ?? 48, 3),
+    segments('tubeSegments', options.tubeSegments ?? 16, 3),
+    (u, v) => {
+      // From the inside, over the top, to the outside and back below.
+      const [sin, cos] = circle(v);
+      return {
+        position: around(u, radius - cos * tube, sin * tube),
+        normal: around(u, -cos, sin),
+      };
+    },
+  );
+  return surface.finish(options, 'torus');
+}

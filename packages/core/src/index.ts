@@ -1,0 +1,55 @@
+export * from './animation/animation.js';
+export { type Batch, DEFAULT_MATERIAL } from './draw/batches.js';
+export { type CameraView, createCameraView, updateCameraView, writeProjection } from './draw/camera-view.js';
+export { DrawList, INSTANCE_FLOATS } from './draw/draw-list.js';
+export { frameBounds, type Framing } from './draw/framing.js';
+export { formatPlace, LensError, type Place, type Warning } from './errors/lens-error.js';
+export type { Resolve } from './formats/gltf/accessors.js';
+export type { AssetNode, AssetScene, ModelAsset } from './formats/gltf/asset.js';
+export { placeAsset, type Placed, type PlaceOptions } from './formats/gltf/place.js';
+export { readGltf, type ReadGltfOptions, SUPPORTED_EXTENSIONS } from './formats/gltf/read.js';
+export { writeGlb, writeGltf, type WritableAsset } from './formats/gltf/write.js';
+export * from './geometry/flat-shapes.js';
+export {
+  type Attribute,
+  attributeFloats,
+  attributeFrom,
+  COMPONENT_BYTES,
+  type ComponentType,
+  drawCount,
+  eachTriangle,
+  type Geometry,
+  type GeometryArrays,
+  geometryFrom,
+  type Indices,
+  type MorphTarget,
+  type PrimitiveMode,
+  triangleCount,
+  vertexCount,
+} from './geometry/geometry.js';
+export { asTriangles, withFlatNormals, withSmoothNormals } from './geometry/normals.js';
+export { convexHull, type ConvexHullOptions, polyhedron, type PolyhedronOptions } from './geometry/polyhedra.js';
+export {
+  capsule,
+  type CapsuleOptions,
+  cone,
+  type ConeOptions,
+  cylinder,
+  type CylinderOptions,
+  icosphere,
+  type IcosphereOptions,
+  sphere,
+  type SphereOptions,
+  torus,
+  type TorusOptions,
+} from './geometry/round-shapes.js';
+export { lathe, type LatheOptions, tube, type TubeOptions } from './geometry/swept-shapes.js';
+export { withTangents } from './geometry/tangents.js';
+export * from './material/material.js';
+export { FEATURE, MATERIAL_FLOATS, materialFeatures, packMaterial, TEXTURE_SLOTS } from './material/pack.js';
+export * from './math/affine.js';
+export { type Bounds, boundsCenter, boundsRadius, emptyBounds, growBounds, isEmptyBounds } from './math/bounds.js';
+export { facing, type Rotation, turning } from './math/rotation.js';
+export * from './scene/components.js';
+export { type Ambient, type Background, type NodeOptions, Scene } from './scene/scene.js';
+export { readLocal, SceneNode } from './scene/scene-node.js';

@@ -1,0 +1,110 @@
+import type { Geometry } from '../geometry/geometry.js';
+import { type Material, MATERIAL_DEFAULTS, type TextureUse } from './material.js';
+
+/** What of a material and a geometry decides which shader is built. Bits of one integer. */
+export const FEATURE = {
+  unlit: 1,
+  mask: 2,
+  blend: 4,
+  baseColorTexture: 8,
+  metallicRoughnessTexture: 16,
+  normalTexture: 32,
+  occlusionTexture: 64,
+  emissiveTexture: 128,
+  color: 256,
+  tangent: 512,
+  normal: 1024,
+  texcoord0: 2048,
+  texcoord1: 4096,
+  doubleSided: 8192,
+} as const;
+
+/** The five textures of a material, in the order in which shaders bind them. */
+export const TEXTURE_SLOTS = [
+  'baseColorTexture',
+  'metallicRoughnessTexture',
+  'normalTexture',
+  'occlusionTexture',
+  'emissiveTexture',
+] as const;
+
+export function materialFeatures(material: Material, geometry: Geometry): number {
+  const { attributes } = geometry;
+  let bits = 0;
+  if (attributes['texcoord0']) bits |= FEATURE.texcoord0;
+  if (attributes['texcoord1']) bits |= FEATURE.texcoord1;
+  for (let i = 0; i < TEXTURE_SLOTS.length; i++) {
+    const slot = TEXTURE_SLOTS[i]!; // i < length
+    const use = material[slot];
+    // A texture without its coordinates would sample one texel everywhere: better left out.
+    if (use && attributes[use.texCoord === 1 ? 'texcoord1' : 'texcoord0']) bits |= FEATURE[slot];
+  }
+  if (attributes['color0']) bits |= FEATURE.color;
+  if (material.doubleSided) bits |= FEATURE.doubleSided;
+  if (material.alphaMode === 'mask') bits |= FEATURE.mask;
+  if (material.alphaMode === 'blend') bits |= FEATURE.blend;
+  if (material.unlit) {
+    return (bits | FEATURE.unlit) & ~(FEATURE.normalTexture | FEATURE.occlusionTexture | FEATURE.emissiveTexture | FEATURE.metallicRoughnessTexture);
+  }
+  if (attributes['normal']) bits |= FEATURE.normal;
+  // Tangents serve the normal map alone.
+  if (attributes['tangent'] && attributes['normal'] && (bits & FEATURE.normalTexture) !== 0) bits |= FEATURE.tangent;
+  return bits;
+}
+
+/** Floats of a packed material: 3 vec4 of factors, then 2 vec4 for each of five textures. */
+export const MATERIAL_FLOATS = 52;
+
+/**
+ * Writes a material as its uniform block holds it (std140 and WGSL uniform layout agree on it):
+ *
+ *     vec4 baseColorFactor
+ *     vec4 emissive rgb (strength multiplied in), alphaCutoff
+ *     vec4 metallic, roughness, normal scale, occlusion strength
+ *     5 x { vec4 texture matrix (2x2 by rows), vec4 offset xy, coordinate set, unused }
+ *
+ * @returns whether any number differs from what `out` held
+ */
+export function packMaterial(material: Material, out: Float32Array, at: number): boolean {
+  const base = material.baseColorFactor ?? MATERIAL_DEFAULTS.baseColorFactor;
+  const emissive = material.emissiveFactor ?? MATERIAL_DEFAULTS.emissiveFactor;
+  const strength = material.emissiveStrength ?? MATERIAL_DEFAULTS.emissiveStrength;
+  changed = false;
+  for (let k = 0; k < 4; k++) put(out, at + k, base[k]!); // four by type
+  for (let k = 0; k < 3; k++) put(out, at + 4 + k, emissive[k]! * strength);
+  put(out, at + 7, material.alphaCutoff ?? MATERIAL_DEFAULTS.alphaCutoff);
+  put(out, at + 8, material.metallicFactor ?? MATERIAL_DEFAULTS.metallicFactor);
+  put(out, at + 9, material.roughnessFactor ?? MATERIAL_DEFAULTS.roughnessFactor);
+  put(out, at + 10, material.normalTexture?.strength ?? 1);
+  put(out, at + 11, material.occlusionTexture?.strength ?? 1);
+  for (let i = 0; i < TEXTURE_SLOTS.length; i++) {
+    packTransform(material[TEXTURE_SLOTS[i]!], out, at + 12 + i * 8); // i < length
+  }
+  return changed;
+}
+
+let changed = false;
+
+function put(out: Float32Array, at: number, value: number): void {
+  const rounded = Math.fround(value);
+  if (out[at] === rounded) return;
+  out[at] = rounded;
+  changed = true;
+}
+
+/** KHR_texture_transform: translation * rotation * scale on (u, v), v downwards. */
+function packTransform(use: TextureUse | undefined, out: Float32Array, at: number): void {
+  const transform = use?.transform;
+  const cos = transform ? Math.cos(transform.rotation) : 1;
+  const sin = transform ? Math.sin(transform.rotation) : 0;
+  const sx = transform ? transform.scale[0] : 1;
+  const sy = transform ? transform.scale[1] : 1;
+  put(out, at, cos * sx);
+  put(out, at + 1, sin * sy);
+  put(out, at + 2, -sin * sx);
+  put(out, at + 3, cos * sy);
+  put(out, at + 4, transform ? transform.offset[0] : 0);
+  put(out, at + 5, transform ? transform.offset[1] : 0);
+  put(out, at + 6, use?.texCoord === 1 ? 1 : 0);
+  put(out, at + 7, 0);
+}

@@ -1,0 +1,53 @@
+import { quat } from 'gl-matrix';
+import { LensError } from '../errors/lens-error.js';
+
+/** A unit quaternion, xyzw. */
+export type Rotation = [x: number, y: number, z: number, w: number];
+
+/**
+ * The rotation of a node that looks along `direction` (cameras and lights look along -Z of their
+ * node) with its +Y as near to `up` as can be. Lengths do not matter.
+ *
+ * @throws LensError `math/no-direction` when `direction` is zero or not finite.
+ */
+export function facing(
+  direction: readonly [number, number, number],
+  up: readonly [number, number, number] = [0, 1, 0],
+): Rotation {
+  const length = Math.hypot(...direction);
+  if (!(length > 0) || !Number.isFinite(length)) {
+    throw new LensError('math/no-direction', `facing() needs a direction, got [${direction.join(', ')}]`, {
+      hint: 'Give a vector with a length above zero, such as [-1, -2, -1].',
+    });
+  }
+  const back = direction.map((v) => -v / length) as [number, number, number];
+  let right = cross(up, back);
+  if (Math.hypot(...right) < 1e-6 * Math.hypot(...up)) {
+    // Straight up or down: any side will do, so take the axis that is least along the direction.
+    right = cross(Math.abs(back[0]) < 0.9 ? [1, 0, 0] : [0, 0, 1], back);
+    right = cross(back, right);
+  }
+  const sideLength = Math.hypot(...right);
+  right = right.map((v) => v / sideLength) as [number, number, number];
+  const over = cross(back, right);
+  const out = quat.fromMat3(quat.create(), [...right, ...over, ...back]);
+  quat.normalize(out, out);
+  return [out[0], out[1], out[2], out[3]];
+}
+
+/** The rotation by `angle` radians about `axis` (right-handed; the axis need not be of unit length). */
+export function turning(axis: readonly [number, number, number], angle: number): Rotation {
+  const length = Math.hypot(...axis);
+  if (!(length > 0)) {
+    throw new LensError('math/no-direction', 'turning() needs an axis with a length above zero');
+  }
+  const s = Math.sin(angle / 2) / length;
+  return [axis[0] * s, axis[1] * s, axis[2] * s, Math.cos(angle / 2)];
+}
+
+function cross(
+  a: readonly [number, number, number],
+  b: readonly [number, number, number],
+): [number, number, number] {
+  return [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
+}

@@ -1,0 +1,398 @@
+import { LensError } from '../errors/lens-error.js';
+import { affineFromMatrix, affineFromTrs, affineInvert, affineMultiply, affineToTrs } from '../math/affine.js';
+import { type Bounds, emptyBounds, growByTransformed } from '../math/bounds.js';
+import { NONE, SHEARED, SHOWN, VISIBLE } from './columns.js';
+import type { Camera, Light, Mesh, Primitive } from './components.js';
+import type { NodeOptions, Scene } from './scene.js';
+
+/**
+ * A handle of one node. Setters take plain numbers and mark what depends on them; readers write
+ * into an array of yours, so that a loop allocates nothing.
+ */
+export class SceneNode {
+  /** Data of the user's own; glTF's `extras` land here. */
+  extras: unknown = undefined;
+  private ownName = '';
+
+  /** @internal Made by `Scene.createNode`. `row` is this node's row in `scene.columns`, -1 once removed. */
+  constructor(
+    readonly scene: Scene,
+    public row: number,
+  ) {}
+
+  get name(): string {
+    return this.ownName;
+  }
+
+  set name(name: string) {
+    this.scene.names.remove(this);
+    this.ownName = name;
+    this.scene.names.add(this);
+  }
+
+  /** False once the node or an ancestor of it has been removed. */
+  get isAlive(): boolean {
+    return this.row !== NONE;
+  }
+
+  /** The node it hangs from; undefined for the scene's root. */
+  get parent(): SceneNode | undefined {
+    return this.scene.handles[this.scene.columns.parent[this.living()]!];
+  }
+
+  /** Names from the top, joined by `/`. */
+  get path(): string {
+    const parent = this.parent;
+    if (!parent) return '';
+    return parent === this.scene.root ? this.name : `${parent.path}/${this.name}`;
+  }
+
+  get mesh(): Mesh | undefined {
+    return this.scene.meshes.get(this);
+  }
+
+  get camera(): Camera | undefined {
+    return this.scene.cameras.get(this);
+  }
+
+  get light(): Light | undefined {
+    return this.scene.lights.get(this);
+  }
+
+  /** The node's own switch; whether it shows depends on its ancestors too, see `isShown`. */
+  get visible(): boolean {
+    return (this.scene.columns.flags[this.living()]! & VISIBLE) !== 0;
+  }
+
+  /** Whether it and all its ancestors are visible. */
+  get isShown(): boolean {
+    this.scene.update();
+    return (this.scene.columns.flags[this.living()]! & SHOWN) !== 0;
+  }
+
+  setTranslation(x: number, y: number, z: number): this {
+    // NaN and infinities spread through sums, so one test finds any of them.
+    if (!(Math.abs(x + y + z) < Infinity)) this.refuse('translation', [x, y, z]);
+    const at = this.row * 3;
+    const { translation } = this.scene.columns;
+    translation[at] = x;
+    translation[at + 1] = y;
+    translation[at + 2] = z;
+    this.changed();
+    return this;
+  }
+
+  /** A quaternion xyzw; it is brought to unit length. */
+  setRotation(x: number, y: number, z: number, w: number): this {
+    const squared = x * x + y * y + z * z + w * w;
+    if (!(squared > 0 && squared < Infinity)) this.refuse('rotation', [x, y, z, w]);
+    const f = Math.abs(squared - 1) < 1e-12 ? 1 : 1 / Math.sqrt(squared);
+    const at = this.row * 4;
+    const { rotation } = this.scene.columns;
+    rotation[at] = x * f;
+    rotation[at + 1] = y * f;
+    rotation[at + 2] = z * f;
+    rotation[at + 3] = w * f;
+    this.changed();
+    return this;
+  }
+
+  setScale(x: number, y: number = x, z: number = x): this {
+    const at = this.row * 3;
+    const { scale } = this.scene.columns;
+    if (!(Math.abs(x + y + z) < Infinity)) this.refuse('scale', [x, y, z]);
+    scale[at] = x;
+    scale[at + 1] = y;
+    scale[at + 2] = z;
+    this.changed();
+    return this;
+  }
+
+  /**
+   * Sets the local transform from a column-major 4x4 whose last row is 0 0 0 1. Split into
+   * translation, rotation and scale where that gives it back; kept as it is where it shears.
+   */
+  setMatrix(matrix: ArrayLike<number>): this {
+    const row = this.living();
+    const { columns, sheared } = this.scene;
+    const values = numbers(matrix, 16, 'matrix');
+    if (values[3] !== 0 || values[7] !== 0 || values[11] !== 0 || values[15] !== 1) {
+      throw new LensError('scene/matrix', 'a matrix of a node has 0 0 0 1 as its last row', {
+        hint: 'Matrices are column-major: the translation stands at 12, 13 and 14.',
+      });
+    }
+    const affine = new Float32Array(12);
+    affineFromMatrix(affine, 0, values);
+    this.changed();
+    const { translation, rotation, scale } = columns;
+    if (affineToTrs(affine, 0, translation, row * 3, rotation, row * 4, scale, row * 3)) return this;
+    translation.set([affine[3]!, affine[7]!, affine[11]!], row * 3);
+    rotation.set([0, 0, 0, 1], row * 4);
+    scale.fill(1, row * 3, row * 3 + 3);
+    sheared.set(row, affine);
+    columns.flags[row]! |= SHEARED;
+    return this;
+  }
+
+  setVisible(visible: boolean): this {
+    const row = this.living();
+    const { columns } = this.scene;
+    columns.flags[row] = visible ? columns.flags[row]! | VISIBLE : columns.flags[row]! & ~VISIBLE;
+    this.scene.markDirty(row);
+    return this;
+  }
+
+  setMesh(mesh: Mesh | Primitive | Primitive[] | undefined): this {
+    const whole = Array.isArray(mesh)
+      ? { primitives: mesh }
+      : mesh && 'geometry' in mesh
+        ? { primitives: [mesh] }
+        : mesh;
+    return this.carry(this.scene.meshes, whole);
+  }
+
+  setCamera(camera: Camera | undefined): this {
+    return this.carry(this.scene.cameras, camera);
+  }
+
+  setLight(light: Light | undefined): this {
+    return this.carry(this.scene.lights, light);
+  }
+
+  /** Writes the local translation into `out` (3). */
+  readTranslation<T extends { [i: number]: number }>(out: T): T {
+    return copy(out, this.scene.columns.translation, this.living() * 3, 3);
+  }
+
+  /** Writes the local rotation, xyzw, into `out` (4). */
+  readRotation<T extends { [i: number]: number }>(out: T): T {
+    return copy(out, this.scene.columns.rotation, this.living() * 4, 4);
+  }
+
+  /** Writes the local scale into `out` (3). */
+  readScale<T extends { [i: number]: number }>(out: T): T {
+    return copy(out, this.scene.columns.scale, this.living() * 3, 3);
+  }
+
+  /** Writes the world transform, affine 3x4 by rows, into `out` (12), up to date. */
+  readWorld<T extends { [i: number]: number }>(out: T): T {
+    this.scene.update();
+    return copy(out, this.scene.columns.world, this.living() * 12, 12);
+  }
+
+  /** Writes the position in the world into `out` (3), up to date. */
+  readPosition<T extends { [i: number]: number }>(out: T): T {
+    this.scene.update();
+    const { world } = this.scene.columns;
+    const at = this.living() * 12;
+    out[0] = world[at + 3]!;
+    out[1] = world[at + 7]!;
+    out[2] = world[at + 11]!;
+    return out;
+  }
+
+  /**
+   * Hangs the node under another (undefined: the scene's top). Its local transform stays, so it
+   * moves with its new parent, unless `keepWorld` asks that it stays where it is.
+   */
+  setParent(parent: SceneNode | undefined, options: { keepWorld?: boolean } = {}): this {
+    this.living();
+    if (this === this.scene.root) {
+      throw new LensError('scene/root', "the scene's root has no parent and cannot be moved");
+    }
+    const to = parent ?? this.scene.root;
+    if (!options.keepWorld) {
+      this.scene.reparent(this, to);
+      return this;
+    }
+    const world = this.readWorld(new Float32Array(12));
+    const inverse = new Float32Array(12);
+    const local = new Float32Array(12);
+    if (!affineInvert(inverse, 0, to.readWorld(new Float32Array(12)), 0)) {
+      throw new LensError('scene/flat-parent', `"${to.name}" has a scale of zero, so nothing can keep its place`);
+    }
+    affineMultiply(local, 0, inverse, 0, world, 0);
+    this.scene.reparent(this, to);
+    const m = local;
+    const matrix = [m[0], m[4], m[8], 0, m[1], m[5], m[9], 0, m[2], m[6], m[10], 0, m[3], m[7], m[11], 1];
+    return this.setMatrix(matrix as number[]);
+  }
+
+  /** Removes the node with its subtree. Its handles are dead afterwards. */
+  remove(): void {
+    if (this.row === NONE) return;
+    if (this === this.scene.root) throw new LensError('scene/root', "the scene's root cannot be removed");
+    this.scene.removeSubtree(this);
+  }
+
+  /** Copies the node with its subtree; meshes, cameras and lights are shared, not copied. */
+  clone(options: { parent?: SceneNode; name?: string } = {}): SceneNode {
+    this.living();
+    const parent = options.parent ?? this.parent ?? this.scene.root;
+    const rows = [this as SceneNode, ...this.descendants()];
+    const copies = new Map<SceneNode, SceneNode>();
+    for (const node of rows) {
+      const up = (node === this ? parent : copies.get(node.parent!)) ?? parent; // parents come first
+      const twin = up.scene.createNode({ parent: up, name: node.name });
+      copies.set(node, twin);
+      node.copyTo(twin);
+    }
+    const top = copies.get(this)!; // set in the first round
+    if (options.name !== undefined) top.name = options.name;
+    return top;
+  }
+
+  *children(): Generator<SceneNode> {
+    const { columns, handles } = this.scene;
+    for (let row = columns.firstChild[this.living()]!; row !== NONE; row = columns.nextSibling[row]!) {
+      yield handles[row]!; // linked rows are alive
+    }
+  }
+
+  /** The subtree below the node, depth first, the node itself not counted. */
+  *descendants(): Generator<SceneNode> {
+    const { columns, handles } = this.scene;
+    const top = this.living();
+    for (let row = columns.nextInSubtree(top, top); row !== NONE; row = columns.nextInSubtree(row, top)) {
+      yield handles[row]!; // linked rows are alive
+    }
+  }
+
+  /** The first descendant with this name, depth first. */
+  find(name: string): SceneNode | undefined {
+    for (const node of this.descendants()) if (node.name === name) return node;
+    return undefined;
+  }
+
+  /** The descendant at a path of names, such as `crates/crate 12`. */
+  findPath(path: string): SceneNode | undefined {
+    let found: SceneNode[] = [this];
+    for (const name of path.split('/')) {
+      found = found.flatMap((node) => [...node.children()].filter((child) => child.name === name));
+    }
+    return found[0];
+  }
+
+  /** Box of all geometry in the subtree, in world space; empty (min above max) when there is none. */
+  worldBounds(): Bounds {
+    const { scene } = this;
+    scene.update();
+    const bounds = emptyBounds();
+    const top = this.living();
+    const { columns, handles } = scene;
+    for (let row = top; row !== NONE; row = columns.nextInSubtree(row, top)) {
+      const mesh = scene.meshes.get(handles[row]!); // linked rows are alive
+      if (!mesh) continue;
+      for (const { geometry } of mesh.primitives) {
+        growByTransformed(bounds, geometry.bounds, columns.world, row * 12);
+      }
+    }
+    return bounds;
+  }
+
+  /** @internal */
+  assign(options: NodeOptions): void {
+    if (options.name !== undefined) this.name = options.name;
+    if (options.matrix) this.setMatrix(options.matrix);
+    if (options.translation) {
+      const [x, y, z] = numbers(options.translation, 3, 'translation');
+      this.setTranslation(x!, y!, z!); // three by the check above
+    }
+    if (options.rotation) {
+      const [x, y, z, w] = numbers(options.rotation, 4, 'rotation');
+      this.setRotation(x!, y!, z!, w!);
+    }
+    if (options.scale) {
+      const [x, y, z] = numbers(options.scale, 3, 'scale');
+      this.setScale(x!, y!, z!);
+    }
+    if (options.visible !== undefined) this.setVisible(options.visible);
+    if (options.mesh) this.setMesh(options.mesh);
+    if (options.camera) this.setCamera(options.camera);
+    if (options.light) this.setLight(options.light);
+    if (options.extras !== undefined) this.extras = options.extras;
+  }
+
+  private copyTo(twin: SceneNode): void {
+    const from = this.scene.columns;
+    const to = twin.scene.columns;
+    const { row } = this;
+    to.translation.set(from.translation.subarray(row * 3, row * 3 + 3), twin.row * 3);
+    to.rotation.set(from.rotation.subarray(row * 4, row * 4 + 4), twin.row * 4);
+    to.scale.set(from.scale.subarray(row * 3, row * 3 + 3), twin.row * 3);
+    const matrix = this.scene.sheared.get(row);
+    if (matrix) {
+      twin.scene.sheared.set(twin.row, matrix.slice());
+      to.flags[twin.row]! |= SHEARED;
+    }
+    twin.setVisible(this.visible);
+    twin.extras = this.extras;
+    if (this.mesh) twin.setMesh(this.mesh);
+    if (this.camera) twin.setCamera(this.camera);
+    if (this.light) twin.setLight(this.light);
+  }
+
+  private carry<T>(map: Map<SceneNode, T>, thing: T | undefined): this {
+    this.living();
+    if (thing === undefined) map.delete(this);
+    else map.set(this, thing);
+    this.scene.structureVersion++;
+    return this;
+  }
+
+  /** After any write to the transform. A sheared matrix gives way to what was set. */
+  private changed(): void {
+    const row = this.living();
+    const { flags } = this.scene.columns;
+    if ((flags[row]! & SHEARED) !== 0) this.leaveMatrix(row);
+    this.scene.markDirty(row);
+  }
+
+  private leaveMatrix(row: number): void {
+    this.scene.sheared.delete(row);
+    this.scene.columns.flags[row]! &= ~SHEARED;
+  }
+
+  private living(): number {
+    if (this.row === NONE) {
+      throw new LensError('scene/removed', `node "${this.name}" has been removed`, {
+        hint: 'Drop handles of removed nodes, or ask isAlive first.',
+      });
+    }
+    return this.row;
+  }
+
+  private refuse(what: string, values: number[]): never {
+    throw new LensError('scene/number', `${what} of node "${this.name}" is [${values.join(', ')}]`, {
+      hint: what === 'rotation' ? 'A rotation is a quaternion of finite, not all zero numbers.' : 'Numbers must be finite.',
+    });
+  }
+}
+
+/** Local transform of a node as an affine 3x4 by rows. */
+export function readLocal(node: SceneNode, out: Float32Array): Float32Array {
+  const { columns, sheared } = node.scene;
+  const matrix = sheared.get(node.row);
+  if (matrix) out.set(matrix);
+  else {
+    const { translation, rotation, scale } = columns;
+    affineFromTrs(out, 0, translation, node.row * 3, rotation, node.row * 4, scale, node.row * 3);
+  }
+  return out;
+}
+
+function copy<T extends { [i: number]: number }>(out: T, from: Float32Array, at: number, n: number): T {
+  for (let k = 0; k < n; k++) out[k] = from[at + k]!; // in range: a living row
+  return out;
+}
+
+function numbers(values: ArrayLike<number>, n: number, what: string): number[] {
+  const list = Array.from(values);
+  if (list.length !== n) {
+    throw new LensError('scene/length', `${what} takes ${n} numbers, got ${list.length}`);
+  }
+  if (!list.every(Number.isFinite)) {
+    throw new LensError('scene/number', `${what} is [${list.join(', ')}]`, { hint: 'Numbers must be finite.' });
+  }
+  return list;
+}

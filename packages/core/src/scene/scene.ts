@@ -1,0 +1,284 @@
+import { LensError } from '../errors/lens-error.js';
+import type { Rotation } from '../math/rotation.js';
+import { ALIVE, DIRTY, NodeColumns, NONE } from './columns.js';
+import type { Camera, Light, Mesh, Primitive } from './components.js';
+import { NameIndex } from './name-index.js';
+import { SceneNode } from './scene-node.js';
+import { updateWorld } from './update.js';
+
+/** What a node is made from. Everything may be left out. */
+export interface NodeOptions {
+  name?: string;
+  /** Left out: the scene itself. */
+  parent?: SceneNode;
+  /** Metres. */
+  translation?: ArrayLike<number>;
+  /** Unit quaternion xyzw. */
+  rotation?: Rotation | ArrayLike<number>;
+  scale?: ArrayLike<number>;
+  /** Column-major 4x4 whose last row is 0 0 0 1, in place of the three above. */
+  matrix?: ArrayLike<number>;
+  visible?: boolean;
+  /** A mesh, or a single primitive, or several. */
+  mesh?: Mesh | Primitive | Primitive[];
+  camera?: Camera;
+  light?: Light;
+  extras?: unknown;
+}
+
+/** What the pictures of a scene show where nothing is drawn. */
+export interface Background {
+  /** Linear RGBA, shown exactly as given, whatever the exposure. */
+  color: [number, number, number, number];
+}
+
+/** A light without a direction, added to every lit surface. */
+export interface Ambient {
+  /** Linear colour of light from above (+Y). */
+  sky: [number, number, number];
+  /** Linear colour of light from below; the two are mixed by the normal. */
+  ground: [number, number, number];
+}
+
+/**
+ * A tree of nodes, each of which may carry a mesh, a camera and a light.
+ *
+ * Nodes live as rows of typed-array columns, parents before children; a `SceneNode` is a handle.
+ * Creating a node costs O(1); re-parenting and removing cost the size of the subtree; 100,000 nodes
+ * are ordinary.
+ */
+export class Scene {
+  name = '';
+  background: Background = { color: [0, 0, 0, 0] };
+  ambient: Ambient = { sky: [0, 0, 0], ground: [0, 0, 0] };
+  /** The columns behind the handles, for loops over very many nodes. Row 0 is the scene's root. */
+  readonly columns = new NodeColumns(64);
+  /** The root: it cannot be moved, renamed or removed. Its children are the scene's top nodes. */
+  readonly root: SceneNode;
+  /** Counts updates that moved at least one row; `columns.movedAt` compares with it. */
+  updateCount = 0;
+  /** Changes when a node is created, removed or re-parented, or what it carries is exchanged. */
+  structureVersion = 0;
+  /** What rows carry. Sparse: an entry for each node that carries such a thing. */
+  readonly meshes = new Map<SceneNode, Mesh>();
+  readonly cameras = new Map<SceneNode, Camera>();
+  readonly lights = new Map<SceneNode, Light>();
+  /** Row to handle; undefined at holes. */
+  readonly handles: (SceneNode | undefined)[] = [];
+  /** @internal local matrices of rows that shear */
+  readonly sheared = new Map<number, Float32Array>();
+  /** @internal */
+  readonly names = new NameIndex();
+  private dirtyFrom = Infinity;
+  private holes = 0;
+
+  constructor(options: { name?: string; background?: Background; ambient?: Ambient } = {}) {
+    if (options.name !== undefined) this.name = options.name;
+    if (options.background) this.background = options.background;
+    if (options.ambient) this.ambient = options.ambient;
+    const row = this.columns.append();
+    this.root = new SceneNode(this, row);
+    this.handles[row] = this.root;
+    this.markDirty(row);
+    this.update();
+  }
+
+  /** How many nodes there are, the root not counted. */
+  get nodeCount(): number {
+    return this.columns.count - this.holes - 1;
+  }
+
+  /**
+   * Creates a node.
+   *
+   * @throws LensError `scene/number` for a number that is not finite, `scene/length` for an array
+   *   that is too short, `scene/foreign-node` for a parent of another scene or a removed one.
+   */
+  createNode(options: NodeOptions = {}): SceneNode {
+    const parent = options.parent ?? this.root;
+    this.own(parent);
+    const row = this.columns.append();
+    const node = new SceneNode(this, row);
+    this.handles[row] = node;
+    this.columns.link(row, parent.row);
+    this.markDirty(row);
+    this.structureVersion++;
+    try {
+      node.assign(options);
+    } catch (error) {
+      node.remove();
+      throw error;
+    }
+    return node;
+  }
+
+  /** The first created of the living nodes with this name. */
+  find(name: string): SceneNode | undefined {
+    return this.names.first(name);
+  }
+
+  /** Every living node with this name, in order of creation. */
+  findAll(name: string): SceneNode[] {
+    return this.names.all(name);
+  }
+
+  /** The node at a path of names from the top, such as `quay/crates/crate 12`. */
+  findPath(path: string): SceneNode | undefined {
+    return this.root.findPath(path);
+  }
+
+  /** All nodes, depth first, the root not counted. */
+  nodes(): Generator<SceneNode> {
+    return this.root.descendants();
+  }
+
+  /**
+   * Brings world transforms up to date. Drawing does this by itself; call it to read world
+   * transforms in between. Costs nothing when nothing changed.
+   *
+   * @returns how many nodes moved
+   */
+  update(): number {
+    if (this.dirtyFrom === Infinity) return 0;
+    const from = this.dirtyFrom;
+    this.dirtyFrom = Infinity;
+    this.updateCount++;
+    return updateWorld(this.columns, from, this.updateCount, this.sheared);
+  }
+
+  /** @internal */
+  markDirty(row: number): void {
+    this.columns.flags[row]! |= DIRTY; // rows of living handles are in range
+    if (row < this.dirtyFrom) this.dirtyFrom = row;
+  }
+
+  /** @internal Throws unless the node is a living one of this scene. */
+  own(node: SceneNode): void {
+    if (node.scene !== this || node.row === NONE) {
+      throw new LensError(
+        'scene/foreign-node',
+        node.row === NONE
+          ? `node "${node.name}" has been removed`
+          : `node "${node.name}" belongs to another scene`,
+        { hint: 'Clone it into this scene, or create it here.' },
+      );
+    }
+  }
+
+  /** @internal Re-parents; rows move to the end when they would stand before the parent's. */
+  reparent(node: SceneNode, parent: SceneNode): void {
+    this.own(parent);
+    const { columns } = this;
+    for (let at = parent.row; at !== NONE; at = columns.parent[at]!) {
+      if (at === node.row) {
+        throw new LensError('scene/cycle', `node "${node.name}" cannot hang below itself`, {
+          hint: `"${parent.name}" is "${node.name}" or one of its descendants.`,
+        });
+      }
+    }
+    columns.unlink(node.row);
+    columns.link(node.row, parent.row);
+    if (node.row < parent.row) this.moveToEnd(node);
+    this.markDirty(node.row);
+    this.structureVersion++;
+  }
+
+  /** Gives a subtree fresh rows behind all others, parents first. */
+  private moveToEnd(node: SceneNode): void {
+    const { columns, handles } = this;
+    const rows: number[] = [];
+    for (let at = node.row; at !== NONE; at = columns.nextInSubtree(at, node.row)) rows.push(at);
+    const fresh = new Map<number, number>([[NONE, NONE]]);
+    for (const row of rows) {
+      const to = columns.append();
+      columns.copyValues(to, row);
+      fresh.set(row, to);
+    }
+    const moved = (row: number): number => fresh.get(row) ?? row;
+    for (const row of rows) {
+      const to = moved(row);
+      columns.parent[to] = moved(columns.parent[row]!);
+      columns.firstChild[to] = moved(columns.firstChild[row]!);
+      columns.lastChild[to] = moved(columns.lastChild[row]!);
+      columns.previousSibling[to] = moved(columns.previousSibling[row]!);
+      columns.nextSibling[to] = moved(columns.nextSibling[row]!);
+    }
+    // The subtree's top is also known to its siblings and its parent.
+    const top = moved(node.row);
+    const up = columns.parent[top]!;
+    const previous = columns.previousSibling[top]!;
+    if (previous === NONE) columns.firstChild[up] = top;
+    else columns.nextSibling[previous] = top;
+    columns.lastChild[up] = top;
+    for (const row of rows) {
+      this.moveRow(row, moved(row));
+      columns.flags[row] = 0;
+      handles[row] = undefined;
+    }
+    this.holes += rows.length;
+    this.compactWhenSparse();
+  }
+
+  /** Points the handle (and a sheared matrix) of one row at another. */
+  private moveRow(from: number, to: number): void {
+    const handle = this.handles[from];
+    this.handles[to] = handle;
+    if (handle) handle.row = to;
+    const matrix = this.sheared.get(from);
+    if (matrix) {
+      this.sheared.delete(from);
+      this.sheared.set(to, matrix);
+    }
+    if ((this.columns.flags[to]! & DIRTY) !== 0) this.markDirty(to);
+  }
+
+  /** @internal Removes a node with its subtree. */
+  removeSubtree(node: SceneNode): void {
+    const { columns } = this;
+    const rows: number[] = [];
+    for (let at = node.row; at !== NONE; at = columns.nextInSubtree(at, node.row)) rows.push(at);
+    columns.unlink(node.row);
+    for (const row of rows) {
+      const handle = this.handles[row];
+      columns.flags[row] = 0;
+      this.sheared.delete(row);
+      this.handles[row] = undefined;
+      if (!handle) continue;
+      this.meshes.delete(handle);
+      this.cameras.delete(handle);
+      this.lights.delete(handle);
+      this.names.remove(handle);
+      handle.row = NONE;
+    }
+    this.holes += rows.length;
+    this.structureVersion++;
+    this.compactWhenSparse();
+  }
+
+  /** Closes the holes when they are the greater part, so that the cost stays with their makers. */
+  private compactWhenSparse(): void {
+    const { columns } = this;
+    if (this.holes < 1024 || this.holes * 2 < columns.count) return;
+    const fresh = new Int32Array(columns.count).fill(NONE);
+    let to = 0;
+    for (let row = 0; row < columns.count; row++) {
+      if ((columns.flags[row]! & ALIVE) !== 0) fresh[row] = to++;
+    }
+    const moved = (row: number): number => (row === NONE ? NONE : fresh[row]!);
+    for (let row = 0; row < columns.count; row++) {
+      const at = fresh[row]!;
+      if (at === NONE) continue;
+      if (at !== row) columns.copyValues(at, row);
+      columns.parent[at] = moved(columns.parent[row]!);
+      columns.firstChild[at] = moved(columns.firstChild[row]!);
+      columns.lastChild[at] = moved(columns.lastChild[row]!);
+      columns.previousSibling[at] = moved(columns.previousSibling[row]!);
+      columns.nextSibling[at] = moved(columns.nextSibling[row]!);
+      if (at !== row) this.moveRow(row, at);
+    }
+    columns.count = to;
+    this.handles.length = to;
+    this.holes = 0;
+    this.structureVersion++;
+  }
+}

@@ -1,0 +1,312 @@
+/**
+ * The device: buffers, textures, pipelines and passes in the shape of WebGPU, whichever interface
+ * lies below. It knows nothing of scenes and can be used on its own.
+ *
+ * Clip space is WebGPU's everywhere: y up, depth 0..1. Textures are stored top row first, also those
+ * that were drawn into, so a picture means the same on every backend.
+ */
+export interface Device {
+  readonly backend: 'webgl2' | 'trace';
+  readonly limits: DeviceLimits;
+  readonly features: ReadonlySet<DeviceFeature>;
+  /** What is alive, and what the commands since the last `resetCommands` have cost. */
+  readonly counts: DeviceCounts;
+  /** The picture on the page, to be used as a color attachment. Undefined without a canvas. */
+  readonly canvasTexture: DeviceTexture | undefined;
+
+  createBuffer(options: BufferOptions): DeviceBuffer;
+  createTexture(options: TextureOptions): DeviceTexture;
+  createSampler(options?: SamplerOptions): DeviceSampler;
+  createShader(options: ShaderOptions): DeviceShader;
+  createBindGroup(options: BindGroupOptions): DeviceBindGroup;
+  createRenderPipeline(options: RenderPipelineOptions): DevicePipeline;
+
+  /**
+   * Copies numbers into a buffer.
+   *
+   * @param offset in bytes, a multiple of 4
+   * @param first first element of `data`, default 0
+   * @param length number of elements, default the rest
+   */
+  writeBuffer(buffer: DeviceBuffer, offset: number, data: TypedNumbers, first?: number, length?: number): void;
+  /** Writes the base level from tightly packed rows, top row first. */
+  writeTexture(texture: DeviceTexture, data: TypedNumbers): void;
+  /** Writes the base level from a decoded picture of the browser's. */
+  copyExternalImage(texture: DeviceTexture, source: object): void;
+  /** Fills the levels below the base. */
+  generateMipmaps(texture: DeviceTexture): void;
+  /** Reads the base level back, tightly packed, top row first. */
+  readTexture(texture: DeviceTexture): Promise<TypedNumbers>;
+
+  /** Opens a pass; only one is open at a time, and nothing else may be called until its `end`. */
+  beginRenderPass(options: RenderPassOptions): RenderPass;
+  /** Hands the recorded work to the GPU. */
+  submit(): void;
+
+  /** Frees everything that was made from this device. */
+  dispose(): void;
+}
+
+export type TypedNumbers =
+  Int8Array | Uint8Array | Uint8ClampedArray | Int16Array | Uint16Array | Int32Array | Uint32Array | Float32Array;
+
+export type DeviceFeature =
+  /** `rgba16float` can be drawn into. */
+  | 'float16-renderable'
+  /** `rgba32float` can be drawn into. */
+  | 'float32-renderable'
+  /** The depth range is 0..1 in hardware; otherwise shaders remap it, at a loss of precision. */
+  | 'clip-control'
+  | 'anisotropy';
+
+export interface DeviceLimits {
+  maxTextureSize: number;
+  maxSamples: number;
+  maxColorAttachments: number;
+  /** Offsets of uniform bindings are multiples of it. Bytes. */
+  uniformAlignment: number;
+  maxUniformBytes: number;
+}
+
+export type BufferUsage = 'vertex' | 'index' | 'uniform';
+
+export interface BufferOptions {
+  label?: string;
+  usage: BufferUsage;
+  /** Bytes. */
+  size: number;
+}
+
+export interface DeviceBuffer {
+  readonly kind: 'buffer';
+  readonly label: string;
+  readonly usage: BufferUsage;
+  readonly size: number;
+  dispose(): void;
+}
+
+export type TextureFormat =
+  | 'r8unorm'
+  | 'rgba8unorm'
+  | 'rgba8unorm-srgb'
+  | 'rgba16float'
+  | 'rgba32float'
+  | 'depth32float'
+  | 'depth24plus';
+
+export interface TextureOptions {
+  label?: string;
+  width: number;
+  height: number;
+  format: TextureFormat;
+  /** Default 1; `mipLevels(width, height)` gives a full set. */
+  mipLevelCount?: number;
+  /** 1 or more. Above 1 the texture can only be drawn into and resolved. */
+  sampleCount?: number;
+  /** May be a color or depth attachment. Default false. */
+  renderable?: boolean;
+}
+
+export interface DeviceTexture {
+  readonly kind: 'texture';
+  readonly label: string;
+  readonly width: number;
+  readonly height: number;
+  readonly format: TextureFormat;
+  readonly sampleCount: number;
+  readonly mipLevelCount: number;
+  dispose(): void;
+}
+
+export interface SamplerOptions {
+  label?: string;
+  magFilter?: 'nearest' | 'linear';
+  minFilter?: 'nearest' | 'linear';
+  mipmapFilter?: 'none' | 'nearest' | 'linear';
+  addressModeU?: AddressMode;
+  addressModeV?: AddressMode;
+  /** 1 to 16. Default 1. */
+  maxAnisotropy?: number;
+}
+
+export type AddressMode = 'repeat' | 'clamp-to-edge' | 'mirror-repeat';
+
+export interface DeviceSampler {
+  readonly kind: 'sampler';
+  dispose(): void;
+}
+
+/**
+ * Shader text for both stages. In GLSL ES 3.00 `gl_Position` is written as for WebGPU (y up, depth
+ * 0..1); the device adds what turns it into the target's own space.
+ */
+export interface ShaderOptions {
+  label?: string;
+  glsl: {
+    vertex: string;
+    fragment: string;
+    /** Where each uniform block is bound: name to group and binding. */
+    blocks?: Record<string, readonly [group: number, binding: number]>;
+    /** Where the texture and the sampler of each GLSL sampler are bound. */
+    samplers?: Record<string, { texture: readonly [number, number]; sampler?: readonly [number, number] }>;
+  };
+}
+
+export interface DeviceShader {
+  readonly kind: 'shader';
+  dispose(): void;
+}
+
+export interface BindGroupOptions {
+  label?: string;
+  entries: readonly BindGroupEntry[];
+}
+
+export type BindGroupEntry =
+  /** `offset` may be moved by the dynamic offset of `setBindGroup`. Bytes. */
+  | { binding: number; buffer: DeviceBuffer; offset?: number; size?: number }
+  | { binding: number; texture: DeviceTexture }
+  | { binding: number; sampler: DeviceSampler };
+
+export interface DeviceBindGroup {
+  readonly kind: 'bind-group';
+  dispose(): void;
+}
+
+export type VertexFormat =
+  | `${'float32' | 'uint32'}${'' | 'x2' | 'x3' | 'x4'}`
+  | `${'unorm' | 'snorm' | 'uint' | 'sint'}${'8' | '16'}${'' | 'x2' | 'x3' | 'x4'}`;
+
+export interface VertexBufferLayout {
+  /** Bytes from one element to the next. */
+  arrayStride: number;
+  stepMode?: 'vertex' | 'instance';
+  attributes: readonly { shaderLocation: number; format: VertexFormat; offset: number }[];
+}
+
+export interface BlendComponent {
+  srcFactor: BlendFactor;
+  dstFactor: BlendFactor;
+}
+
+export type BlendFactor = 'zero' | 'one' | 'src-alpha' | 'one-minus-src-alpha' | 'dst-alpha' | 'one-minus-dst-alpha';
+
+export interface RenderPipelineOptions {
+  label?: string;
+  shader: DeviceShader;
+  vertexBuffers?: readonly VertexBufferLayout[];
+  topology?: 'point-list' | 'line-list' | 'line-strip' | 'triangle-list' | 'triangle-strip';
+  /** Default `none`. */
+  cullMode?: 'none' | 'back' | 'front';
+  frontFace?: 'ccw' | 'cw';
+  /** Left out: no depth test and no depth writes. */
+  depth?: { format: TextureFormat; compare: 'always' | 'greater' | 'greater-equal' | 'less' | 'less-equal' | 'equal'; write: boolean };
+  /** One a color attachment; left out: one without blending. */
+  targets?: readonly { format: TextureFormat; blend?: { color: BlendComponent; alpha: BlendComponent } }[];
+  sampleCount?: number;
+}
+
+export interface DevicePipeline {
+  readonly kind: 'pipeline';
+  readonly label: string;
+  dispose(): void;
+}
+
+export interface ColorAttachment {
+  texture: DeviceTexture;
+  /** Receives the samples of a multisampled texture, averaged. */
+  resolveTarget?: DeviceTexture;
+  /** Linear RGBA to start from; left out: what the texture holds is kept. */
+  clearValue?: ArrayLike<number>;
+  /** False: what was drawn need not be kept (after a resolve). Default true. */
+  store?: boolean;
+}
+
+export interface RenderPassOptions {
+  label?: string;
+  colorAttachments: readonly ColorAttachment[];
+  depthAttachment?: { texture: DeviceTexture; clearValue?: number; store?: boolean };
+}
+
+export interface RenderPass {
+  setPipeline(pipeline: DevicePipeline): void;
+  /** @param dynamicOffset bytes added to the offset of the group's first buffer */
+  setBindGroup(index: number, group: DeviceBindGroup, dynamicOffset?: number): void;
+  setVertexBuffer(slot: number, buffer: DeviceBuffer, offset?: number): void;
+  setIndexBuffer(buffer: DeviceBuffer, format: 'uint16' | 'uint32'): void;
+  /** Pixels, y from the top. */
+  setViewport(x: number, y: number, width: number, height: number): void;
+  draw(vertexCount: number, instanceCount?: number, firstVertex?: number): void;
+  drawIndexed(indexCount: number, instanceCount?: number, firstIndex?: number): void;
+  end(): void;
+}
+
+/** Living objects, and the commands since the last `resetCommands`. */
+export class DeviceCounts {
+  buffers = 0;
+  textures = 0;
+  samplers = 0;
+  shaders = 0;
+  bindGroups = 0;
+  pipelines = 0;
+  bufferBytes = 0;
+  textureBytes = 0;
+
+  draws = 0;
+  instances = 0;
+  triangles = 0;
+  passes = 0;
+  pipelineChanges = 0;
+  bindGroupChanges = 0;
+  vertexBufferChanges = 0;
+  bytesUploaded = 0;
+
+  /** Living objects of every kind. */
+  get living(): number {
+    return this.buffers + this.textures + this.samplers + this.shaders + this.bindGroups + this.pipelines;
+  }
+
+  resetCommands(): void {
+    this.draws = 0;
+    this.instances = 0;
+    this.triangles = 0;
+    this.passes = 0;
+    this.pipelineChanges = 0;
+    this.bindGroupChanges = 0;
+    this.vertexBufferChanges = 0;
+    this.bytesUploaded = 0;
+  }
+
+  /** Adds one draw; points and lines make no triangles. */
+  addDraw(topology: RenderPipelineOptions['topology'], elements: number, instances: number): void {
+    this.draws++;
+    this.instances += instances;
+    if (topology === undefined || topology === 'triangle-list') this.triangles += Math.floor(elements / 3) * instances;
+    else if (topology === 'triangle-strip') this.triangles += Math.max(0, elements - 2) * instances;
+  }
+}
+
+/** Levels of a full set of mipmaps. */
+export function mipLevels(width: number, height: number): number {
+  return Math.floor(Math.log2(Math.max(width, height, 1))) + 1;
+}
+
+/** Bytes of one pixel. */
+export const FORMAT_BYTES: Record<TextureFormat, number> = {
+  r8unorm: 1,
+  rgba8unorm: 4,
+  'rgba8unorm-srgb': 4,
+  rgba16float: 8,
+  rgba32float: 16,
+  depth32float: 4,
+  depth24plus: 4,
+};
+
+/** Bytes a texture takes on the GPU, all levels and samples. */
+export function textureBytes(options: TextureOptions): number {
+  let bytes = 0;
+  for (let level = 0; level < (options.mipLevelCount ?? 1); level++) {
+    bytes += Math.max(1, options.width >> level) * Math.max(1, options.height >> level) * FORMAT_BYTES[options.format];
+  }
+  return bytes * (options.sampleCount ?? 1);
+}

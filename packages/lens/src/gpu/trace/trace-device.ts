@@ -1,0 +1,211 @@
+import { alreadyInPass, checkBuffer, checkTexture, checkWrite } from '../checks.js';
+import {
+  type BindGroupOptions,
+  type BufferOptions,
+  type Device,
+  type DeviceBindGroup,
+  type DeviceBuffer,
+  DeviceCounts,
+  type DeviceFeature,
+  type DeviceLimits,
+  type DevicePipeline,
+  type DeviceSampler,
+  type DeviceShader,
+  type DeviceTexture,
+  FORMAT_BYTES,
+  type RenderPass,
+  type RenderPassOptions,
+  type RenderPipelineOptions,
+  textureBytes,
+  type TextureOptions,
+  type TypedNumbers,
+} from '../device.js';
+
+/** One recorded call: its name, then its arguments in order. */
+export type TraceCommand = readonly [name: string, ...rest: unknown[]];
+
+/**
+ * A device that draws nothing and writes down what it is told, so that draw calls and uploads can be
+ * tested and budgeted without a GPU. `readTexture` gives zeros.
+ */
+export class TraceDevice implements Device {
+  readonly backend = 'trace';
+  readonly limits: DeviceLimits = {
+    maxTextureSize: 16384,
+    maxSamples: 4,
+    maxColorAttachments: 8,
+    uniformAlignment: 256,
+    maxUniformBytes: 65536,
+  };
+  readonly features: ReadonlySet<DeviceFeature> = new Set<DeviceFeature>(['float16-renderable', 'clip-control']);
+  readonly counts = new DeviceCounts();
+  readonly canvasTexture: DeviceTexture;
+  /** What was called, in order, while `recording` is true. */
+  readonly commands: TraceCommand[] = [];
+  recording = true;
+  private readonly pass: TracePass;
+  private readonly living = new Set<{ dispose(): void }>();
+
+  constructor(size: { width: number; height: number } = { width: 640, height: 400 }) {
+    this.pass = new TracePass(this);
+    this.canvasTexture = {
+      kind: 'texture',
+      label: 'canvas',
+      ...size,
+      format: 'rgba8unorm',
+      sampleCount: 1,
+      mipLevelCount: 1,
+      dispose: () => undefined,
+    };
+  }
+
+  createBuffer(options: BufferOptions): DeviceBuffer {
+    checkBuffer(options);
+    const { label = '', usage, size } = options;
+    this.record('createBuffer', label, usage, size);
+    this.counts.bufferBytes += size;
+    return this.keep('buffers', { kind: 'buffer' as const, label, usage, size }, () => {
+      this.counts.bufferBytes -= size;
+    });
+  }
+
+  createTexture(options: TextureOptions): DeviceTexture {
+    checkTexture(options, this.limits);
+    const { label = '', width, height, format, mipLevelCount = 1, sampleCount = 1 } = options;
+    this.record('createTexture', label, width, height, format);
+    this.counts.textureBytes += textureBytes(options);
+    const texture = { kind: 'texture' as const, label, width, height, format, mipLevelCount, sampleCount };
+    return this.keep('textures', texture, () => {
+      this.counts.textureBytes -= textureBytes(options);
+    });
+  }
+
+  createSampler(): DeviceSampler {
+    return this.keep('samplers', { kind: 'sampler' as const });
+  }
+
+  createShader(): DeviceShader {
+    return this.keep('shaders', { kind: 'shader' as const });
+  }
+
+  createBindGroup(options: BindGroupOptions): DeviceBindGroup {
+    this.record('createBindGroup', options.label ?? '');
+    return this.keep('bindGroups', { kind: 'bind-group' as const });
+  }
+
+  createRenderPipeline(options: RenderPipelineOptions): DevicePipeline {
+    this.record('createRenderPipeline', options.label ?? '');
+    const pipeline = { kind: 'pipeline' as const, label: options.label ?? '', topology: options.topology };
+    return this.keep('pipelines', pipeline);
+  }
+
+  writeBuffer(buffer: DeviceBuffer, offset: number, data: TypedNumbers, first = 0, length = data.length - first): void {
+    const bytes = length * data.BYTES_PER_ELEMENT;
+    checkWrite(buffer.size, offset, bytes, buffer.label);
+    this.counts.bytesUploaded += bytes;
+    if (this.recording) this.commands.push(['writeBuffer', buffer.label, offset, bytes]);
+  }
+
+  writeTexture(texture: DeviceTexture, data: TypedNumbers): void {
+    this.counts.bytesUploaded += data.byteLength;
+    this.record('writeTexture', texture.label, data.byteLength);
+  }
+
+  copyExternalImage(texture: DeviceTexture): void {
+    const bytes = texture.width * texture.height * FORMAT_BYTES[texture.format];
+    this.counts.bytesUploaded += bytes;
+    this.record('copyExternalImage', texture.label, bytes);
+  }
+
+  generateMipmaps(texture: DeviceTexture): void {
+    this.record('generateMipmaps', texture.label);
+  }
+
+  readTexture(texture: DeviceTexture): Promise<TypedNumbers> {
+    return Promise.resolve(new Uint8Array(texture.width * texture.height * FORMAT_BYTES[texture.format]));
+  }
+
+  beginRenderPass(options: RenderPassOptions): RenderPass {
+    if (this.pass.isOpen) throw alreadyInPass();
+    this.pass.isOpen = true;
+    this.counts.passes++;
+    if (this.recording) this.commands.push(['beginRenderPass', options.label ?? '']);
+    return this.pass;
+  }
+
+  submit(): void {
+    if (this.recording) this.commands.push(['submit']);
+  }
+
+  dispose(): void {
+    for (const thing of [...this.living]) thing.dispose();
+  }
+
+  /** @internal */
+  record(...command: TraceCommand): void {
+    if (this.recording) this.commands.push(command);
+  }
+
+  private keep<T extends object>(
+    kind: 'buffers' | 'textures' | 'samplers' | 'shaders' | 'bindGroups' | 'pipelines',
+    thing: T,
+    onDispose?: () => void,
+  ): T & { dispose(): void } {
+    this.counts[kind]++;
+    const kept = Object.assign(thing, {
+      dispose: () => {
+        if (!this.living.delete(kept)) return;
+        this.counts[kind]--;
+        onDispose?.();
+      },
+    });
+    this.living.add(kept);
+    return kept;
+  }
+}
+
+class TracePass implements RenderPass {
+  isOpen = false;
+  private topology: RenderPipelineOptions['topology'];
+
+  constructor(private readonly device: TraceDevice) {}
+
+  setPipeline(pipeline: DevicePipeline): void {
+    this.topology = (pipeline as DevicePipeline & RenderPipelineOptions).topology;
+    this.device.counts.pipelineChanges++;
+    if (this.device.recording) this.device.commands.push(['setPipeline', pipeline.label]);
+  }
+
+  setBindGroup(index: number, _group: DeviceBindGroup, dynamicOffset = 0): void {
+    this.device.counts.bindGroupChanges++;
+    if (this.device.recording) this.device.commands.push(['setBindGroup', index, dynamicOffset]);
+  }
+
+  setVertexBuffer(slot: number, buffer: DeviceBuffer, offset = 0): void {
+    this.device.counts.vertexBufferChanges++;
+    if (this.device.recording) this.device.commands.push(['setVertexBuffer', slot, buffer.label, offset]);
+  }
+
+  setIndexBuffer(buffer: DeviceBuffer, format: 'uint16' | 'uint32'): void {
+    if (this.device.recording) this.device.commands.push(['setIndexBuffer', buffer.label, format]);
+  }
+
+  setViewport(x: number, y: number, width: number, height: number): void {
+    if (this.device.recording) this.device.commands.push(['setViewport', x, y, width, height]);
+  }
+
+  draw(vertexCount: number, instanceCount = 1, firstVertex = 0): void {
+    this.device.counts.addDraw(this.topology, vertexCount, instanceCount);
+    if (this.device.recording) this.device.commands.push(['draw', vertexCount, instanceCount, firstVertex]);
+  }
+
+  drawIndexed(indexCount: number, instanceCount = 1, firstIndex = 0): void {
+    this.device.counts.addDraw(this.topology, indexCount, instanceCount);
+    if (this.device.recording) this.device.commands.push(['drawIndexed', indexCount, instanceCount, firstIndex]);
+  }
+
+  end(): void {
+    this.isOpen = false;
+    if (this.device.recording) this.device.commands.push(['end']);
+  }
+}

@@ -1,0 +1,64 @@
+import type {
+  BindGroupEntry,
+  DeviceBindGroup,
+  DeviceBuffer,
+  DevicePipeline,
+  DeviceSampler,
+  DeviceTexture,
+  RenderPipelineOptions,
+} from '../device.js';
+import type { VertexType } from './formats.js';
+import type { Webgl2Shader } from './shader.js';
+
+export interface Webgl2Buffer extends DeviceBuffer {
+  readonly handle: WebGLBuffer;
+  readonly target: number;
+}
+
+export interface Webgl2Texture extends DeviceTexture {
+  /** One of the two: multisampled textures are renderbuffers, which cannot be sampled. */
+  readonly handle: WebGLTexture | null;
+  readonly renderbuffer: WebGLRenderbuffer | null;
+  readonly isCanvas: boolean;
+  readonly isDepth: boolean;
+  readonly external: { internal: number; format: number; type: number };
+  /** Framebuffers in which this texture is the first attachment. */
+  readonly framebuffers: Framebuffer[];
+}
+
+export interface Framebuffer {
+  handle: WebGLFramebuffer;
+  colors: readonly Webgl2Texture[];
+  depth: Webgl2Texture | undefined;
+}
+
+export interface Webgl2Sampler extends DeviceSampler {
+  readonly handle: WebGLSampler;
+}
+
+export interface Webgl2BindGroup extends DeviceBindGroup {
+  readonly entries: readonly BindGroupEntry[];
+  /** By binding number. */
+  readonly byBinding: readonly (BindGroupEntry | undefined)[];
+}
+
+export interface VertexSlot {
+  stride: number;
+  /** 0 a vertex, 1 an instance. */
+  divisor: number;
+  attributes: readonly (VertexType & { location: number; offset: number })[];
+}
+
+export interface Webgl2Pipeline extends DevicePipeline {
+  readonly shader: Webgl2Shader;
+  readonly topology: RenderPipelineOptions['topology'];
+  readonly mode: number;
+  readonly slots: readonly VertexSlot[];
+  /** Bit i is set when attribute location i is fed. */
+  readonly locations: number;
+  readonly cullFace: number;
+  readonly clockwise: boolean;
+  readonly depthCompare: number;
+  readonly depthWrite: boolean;
+  readonly blend: readonly [number, number, number, number] | undefined;
+}

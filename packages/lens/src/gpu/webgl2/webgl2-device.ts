@@ -1,0 +1,430 @@
+import { LensError } from '@umber-lens/core';
+import { alreadyInPass, checkBuffer, checkTexture, checkWrite } from '../checks.js';
+import {
+  type BindGroupEntry,
+  type BindGroupOptions,
+  type BufferOptions,
+  type ColorAttachment,
+  type Device,
+  type DeviceBindGroup,
+  type DeviceBuffer,
+  DeviceCounts,
+  type DeviceFeature,
+  type DeviceLimits,
+  type DevicePipeline,
+  type DeviceSampler,
+  type DeviceShader,
+  type DeviceTexture,
+  FORMAT_BYTES,
+  type RenderPass,
+  type RenderPassOptions,
+  type RenderPipelineOptions,
+  type SamplerOptions,
+  type ShaderOptions,
+  textureBytes,
+  type TextureOptions,
+  type TypedNumbers,
+} from '../device.js';
+import { blendFactor, compareFunction, textureFormat, topologyMode, vertexType, wrapMode } from './formats.js';
+import type {
+  Framebuffer,
+  VertexSlot,
+  Webgl2BindGroup,
+  Webgl2Buffer,
+  Webgl2Pipeline,
+  Webgl2Texture,
+} from './objects.js';
+import { buildProgram, type Webgl2Shader } from './shader.js';
+import { Webgl2Pass } from './webgl2-pass.js';
+
+interface ClipControl {
+  clipControlEXT(origin: number, depth: number): void;
+  readonly LOWER_LEFT_EXT: number;
+  readonly ZERO_TO_ONE_EXT: number;
+}
+
+interface Anisotropy {
+  readonly TEXTURE_MAX_ANISOTROPY_EXT: number;
+  readonly MAX_TEXTURE_MAX_ANISOTROPY_EXT: number;
+}
+
+/** The device on WebGL2. */
+export class Webgl2Device implements Device {
+  readonly backend = 'webgl2';
+  readonly limits: DeviceLimits;
+  readonly features: ReadonlySet<DeviceFeature>;
+  readonly counts = new DeviceCounts();
+  readonly canvasTexture: DeviceTexture;
+  /** @internal */
+  readonly hasClipControl: boolean;
+  private readonly anisotropy: Anisotropy | null;
+  private readonly pass: Webgl2Pass;
+  private readonly living = new Set<{ dispose(): void }>();
+
+  /** @param gl a context of the caller's; the device expects to be its only user */
+  constructor(readonly gl: WebGL2RenderingContext) {
+    const features = new Set<DeviceFeature>();
+    if (gl.getExtension('EXT_color_buffer_float')) features.add('float16-renderable').add('float32-renderable');
+    else if (gl.getExtension('EXT_color_buffer_half_float')) features.add('float16-renderable');
+    gl.getExtension('OES_texture_float_linear');
+    const clipControl = gl.getExtension('EXT_clip_control') as ClipControl | null;
+    clipControl?.clipControlEXT(clipControl.LOWER_LEFT_EXT, clipControl.ZERO_TO_ONE_EXT);
+    if (clipControl) features.add('clip-control');
+    this.hasClipControl = clipControl !== null;
+    this.anisotropy = gl.getExtension('EXT_texture_filter_anisotropic');
+    if (this.anisotropy) features.add('anisotropy');
+    this.features = features;
+    this.limits = {
+      maxTextureSize: gl.getParameter(gl.MAX_TEXTURE_SIZE) as number,
+      maxSamples: gl.getParameter(gl.MAX_SAMPLES) as number,
+      maxColorAttachments: gl.getParameter(gl.MAX_COLOR_ATTACHMENTS) as number,
+      uniformAlignment: gl.getParameter(gl.UNIFORM_BUFFER_OFFSET_ALIGNMENT) as number,
+      maxUniformBytes: gl.getParameter(gl.MAX_UNIFORM_BLOCK_SIZE) as number,
+    };
+    gl.pixelStorei(gl.UNPACK_ALIGNMENT, 1);
+    gl.pixelStorei(gl.PACK_ALIGNMENT, 1);
+    gl.pixelStorei(gl.UNPACK_COLORSPACE_CONVERSION_WEBGL, gl.NONE);
+    this.pass = new Webgl2Pass(this);
+    this.canvasTexture = canvasTexture(gl);
+  }
+
+  createBuffer(options: BufferOptions): DeviceBuffer {
+    checkBuffer(options);
+    const { gl } = this;
+    const { label = '', usage, size } = options;
+    const target = usage === 'index' ? gl.ELEMENT_ARRAY_BUFFER : usage === 'uniform' ? gl.UNIFORM_BUFFER : gl.ARRAY_BUFFER;
+    const handle = gl.createBuffer();
+    gl.bindBuffer(target, handle);
+    gl.bufferData(target, size, gl.DYNAMIC_DRAW);
+    this.pass.invalidate();
+    this.counts.bufferBytes += size;
+    return this.keep('buffers', { kind: 'buffer' as const, label, usage, size, handle, target }, () => {
+      gl.deleteBuffer(handle);
+      this.counts.bufferBytes -= size;
+    });
+  }
+
+  createTexture(options: TextureOptions): DeviceTexture {
+    checkTexture(options, this.limits);
+    const { gl } = this;
+    const { label = '', width, height, format, mipLevelCount = 1, sampleCount = 1 } = options;
+    const external = textureFormat(gl, format);
+    let handle: WebGLTexture | null = null;
+    let renderbuffer: WebGLRenderbuffer | null = null;
+    if (sampleCount > 1) {
+      renderbuffer = gl.createRenderbuffer();
+      gl.bindRenderbuffer(gl.RENDERBUFFER, renderbuffer);
+      gl.renderbufferStorageMultisample(gl.RENDERBUFFER, sampleCount, external.internal, width, height);
+    } else {
+      handle = gl.createTexture();
+      this.bindForUpload(handle);
+      gl.texStorage2D(gl.TEXTURE_2D, mipLevelCount, external.internal, width, height);
+      // Read without a sampler (texelFetch) it must be complete by itself.
+      gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.NEAREST);
+      gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAG_FILTER, gl.NEAREST);
+    }
+    const texture: Omit<Webgl2Texture, 'dispose'> = {
+      kind: 'texture',
+      label,
+      width,
+      height,
+      format,
+      sampleCount,
+      mipLevelCount,
+      handle,
+      renderbuffer,
+      external,
+      isCanvas: false,
+      isDepth: format.startsWith('depth'),
+      framebuffers: [],
+    };
+    this.counts.textureBytes += textureBytes(options);
+    return this.keep('textures', texture, () => {
+      for (const framebuffer of texture.framebuffers) gl.deleteFramebuffer(framebuffer.handle);
+      gl.deleteTexture(handle);
+      gl.deleteRenderbuffer(renderbuffer);
+      this.pass.invalidate();
+      this.counts.textureBytes -= textureBytes(options);
+    });
+  }
+
+  createSampler(options: SamplerOptions = {}): DeviceSampler {
+    const { gl } = this;
+    const handle = gl.createSampler();
+    const { magFilter = 'linear', minFilter = 'linear', mipmapFilter = 'linear' } = options;
+    const linear = minFilter === 'linear';
+    const minify =
+      mipmapFilter === 'none'
+        ? linear
+          ? gl.LINEAR
+          : gl.NEAREST
+        : mipmapFilter === 'nearest'
+          ? linear
+            ? gl.LINEAR_MIPMAP_NEAREST
+            : gl.NEAREST_MIPMAP_NEAREST
+          : linear
+            ? gl.LINEAR_MIPMAP_LINEAR
+            : gl.NEAREST_MIPMAP_LINEAR;
+    gl.samplerParameteri(handle, gl.TEXTURE_MIN_FILTER, minify);
+    gl.samplerParameteri(handle, gl.TEXTURE_MAG_FILTER, magFilter === 'linear' ? gl.LINEAR : gl.NEAREST);
+    gl.samplerParameteri(handle, gl.TEXTURE_WRAP_S, wrapMode(gl, options.addressModeU));
+    gl.samplerParameteri(handle, gl.TEXTURE_WRAP_T, wrapMode(gl, options.addressModeV));
+    if (this.anisotropy && (options.maxAnisotropy ?? 1) > 1) {
+      const most = gl.getParameter(this.anisotropy.MAX_TEXTURE_MAX_ANISOTROPY_EXT) as number;
+      const value = Math.min(options.maxAnisotropy ?? 1, most);
+      gl.samplerParameterf(handle, this.anisotropy.TEXTURE_MAX_ANISOTROPY_EXT, value);
+    }
+    return this.keep('samplers', { kind: 'sampler' as const, handle }, () => gl.deleteSampler(handle));
+  }
+
+  createShader(options: ShaderOptions): DeviceShader {
+    const shader = buildProgram(this.gl, options);
+    this.pass.invalidate();
+    return this.keep('shaders', shader, () => this.gl.deleteProgram(shader.program));
+  }
+
+  createBindGroup(options: BindGroupOptions): DeviceBindGroup {
+    const byBinding: (BindGroupEntry | undefined)[] = [];
+    for (const entry of options.entries) byBinding[entry.binding] = entry;
+    const group: Omit<Webgl2BindGroup, 'dispose'> = { kind: 'bind-group', entries: options.entries, byBinding };
+    return this.keep('bindGroups', group);
+  }
+
+  createRenderPipeline(options: RenderPipelineOptions): DevicePipeline {
+    const { gl } = this;
+    let locations = 0;
+    const slots = (options.vertexBuffers ?? []).map((layout): VertexSlot => ({
+      stride: layout.arrayStride,
+      divisor: layout.stepMode === 'instance' ? 1 : 0,
+      attributes: layout.attributes.map(({ shaderLocation, format, offset }) => {
+        locations |= 1 << shaderLocation;
+        return { ...vertexType(gl, format), location: shaderLocation, offset };
+      }),
+    }));
+    const blend = options.targets?.[0]?.blend;
+    const { cullMode = 'none', depth } = options;
+    const pipeline: Omit<Webgl2Pipeline, 'dispose'> = {
+      kind: 'pipeline',
+      label: options.label ?? '',
+      shader: options.shader as Webgl2Shader,
+      topology: options.topology,
+      mode: topologyMode(gl, options.topology),
+      slots,
+      locations,
+      cullFace: cullMode === 'none' ? 0 : cullMode === 'back' ? gl.BACK : gl.FRONT,
+      clockwise: options.frontFace === 'cw',
+      depthCompare: depth ? compareFunction(gl, depth.compare) : 0,
+      depthWrite: depth?.write ?? false,
+      blend: blend && [
+        blendFactor(gl, blend.color.srcFactor),
+        blendFactor(gl, blend.color.dstFactor),
+        blendFactor(gl, blend.alpha.srcFactor),
+        blendFactor(gl, blend.alpha.dstFactor),
+      ],
+    };
+    return this.keep('pipelines', pipeline);
+  }
+
+  writeBuffer(buffer: DeviceBuffer, offset: number, data: TypedNumbers, first = 0, length = data.length - first): void {
+    const { gl } = this;
+    const { handle, target } = buffer as Webgl2Buffer;
+    const bytes = length * data.BYTES_PER_ELEMENT;
+    checkWrite(buffer.size, offset, bytes, buffer.label);
+    if (bytes === 0) return;
+    gl.bindBuffer(target, handle);
+    gl.bufferSubData(target, offset, data, first, length);
+    this.counts.bytesUploaded += bytes;
+  }
+
+  writeTexture(texture: DeviceTexture, data: TypedNumbers): void {
+    const { gl } = this;
+    const { handle, width, height, external, format } = texture as Webgl2Texture;
+    const expected = width * height * FORMAT_BYTES[format];
+    const isFloat = external.type === gl.FLOAT;
+    const given = isFloat ? data.length * (FORMAT_BYTES[format] / 4) : data.byteLength;
+    if (given !== expected) {
+      throw new LensError('device/size', `texture "${texture.label}" takes ${expected} bytes, got ${given}`);
+    }
+    this.bindForUpload(handle);
+    gl.texSubImage2D(gl.TEXTURE_2D, 0, 0, 0, width, height, external.format, external.type, data);
+    this.counts.bytesUploaded += data.byteLength;
+  }
+
+  copyExternalImage(texture: DeviceTexture, source: object): void {
+    const { gl } = this;
+    const { handle, width, height, external, format } = texture as Webgl2Texture;
+    this.bindForUpload(handle);
+    gl.texSubImage2D(gl.TEXTURE_2D, 0, 0, 0, width, height, external.format, external.type, source as TexImageSource);
+    this.counts.bytesUploaded += width * height * FORMAT_BYTES[format];
+  }
+
+  generateMipmaps(texture: DeviceTexture): void {
+    if (texture.mipLevelCount === 1) return;
+    this.bindForUpload((texture as Webgl2Texture).handle);
+    this.gl.generateMipmap(this.gl.TEXTURE_2D);
+  }
+
+  readTexture(texture: DeviceTexture): Promise<TypedNumbers> {
+    const { gl } = this;
+    const { width, height, external, isCanvas } = texture as Webgl2Texture;
+    gl.bindFramebuffer(gl.FRAMEBUFFER, this.framebuffer([{ texture }], undefined));
+    const isFloat = external.type === gl.FLOAT;
+    const out = isFloat ? new Float32Array(width * height * 4) : new Uint8Array(width * height * 4);
+    gl.readPixels(0, 0, width, height, gl.RGBA, isFloat ? gl.FLOAT : gl.UNSIGNED_BYTE, out);
+    if (isCanvas) turnOver(out, width * 4, height);
+    if (texture.format !== 'r8unorm') return Promise.resolve(out);
+    return Promise.resolve(Uint8Array.from({ length: width * height }, (_, i) => out[i * 4]!));
+  }
+
+  beginRenderPass(options: RenderPassOptions): RenderPass {
+    if (this.pass.isOpen) throw alreadyInPass();
+    this.pass.begin(options);
+    this.counts.passes++;
+    return this.pass;
+  }
+
+  submit(): void {
+    this.gl.flush();
+  }
+
+  dispose(): void {
+    for (const thing of [...this.living]) thing.dispose();
+  }
+
+  /** @internal The framebuffer of these attachments; null is the canvas. Made once and kept. */
+  framebuffer(
+    colors: readonly ColorAttachment[],
+    depth: { texture: DeviceTexture } | undefined,
+  ): WebGLFramebuffer | null {
+    const first = (colors[0]?.texture ?? depth?.texture) as Webgl2Texture;
+    if (first.isCanvas) return null;
+    for (let i = 0; i < first.framebuffers.length; i++) {
+      const known = first.framebuffers[i]!; // i < length
+      if (known.depth === depth?.texture && sameColors(known.colors, colors)) return known.handle;
+    }
+    return this.makeFramebuffer(first, colors, depth?.texture as Webgl2Texture | undefined);
+  }
+
+  /** @internal Resolves multisampled attachments and drops what need not be kept. */
+  finishPass(options: RenderPassOptions): void {
+    const { gl } = this;
+    const { colorAttachments, depthAttachment } = options;
+    for (let i = 0; i < colorAttachments.length; i++) {
+      const attachment = colorAttachments[i]!; // i < length
+      if (!attachment.resolveTarget) continue;
+      const { width, height } = attachment.texture;
+      // Making a framebuffer binds it, so both are at hand before either is bound.
+      const from = this.framebuffer(colorAttachments, depthAttachment);
+      const to = this.resolveFramebuffer(attachment.resolveTarget);
+      gl.bindFramebuffer(gl.READ_FRAMEBUFFER, from);
+      gl.bindFramebuffer(gl.DRAW_FRAMEBUFFER, to);
+      gl.readBuffer(gl.COLOR_ATTACHMENT0 + i);
+      gl.blitFramebuffer(0, 0, width, height, 0, 0, width, height, gl.COLOR_BUFFER_BIT, gl.NEAREST);
+    }
+    if (depthAttachment?.store === false && !(colorAttachments[0]?.texture as Webgl2Texture | undefined)?.isCanvas) {
+      gl.bindFramebuffer(gl.READ_FRAMEBUFFER, this.framebuffer(colorAttachments, depthAttachment));
+      gl.invalidateFramebuffer(gl.READ_FRAMEBUFFER, colorAttachments[0]?.store === false ? [gl.DEPTH_ATTACHMENT, gl.COLOR_ATTACHMENT0] : [gl.DEPTH_ATTACHMENT]);
+    }
+  }
+
+  private resolveFramebuffer(texture: DeviceTexture): WebGLFramebuffer | null {
+    const first = texture as Webgl2Texture;
+    for (let i = 0; i < first.framebuffers.length; i++) {
+      const known = first.framebuffers[i]!; // i < length
+      if (!known.depth && known.colors.length === 1) return known.handle;
+    }
+    return this.makeFramebuffer(first, [{ texture }], undefined);
+  }
+
+  private makeFramebuffer(
+    first: Webgl2Texture,
+    colors: readonly ColorAttachment[],
+    depth: Webgl2Texture | undefined,
+  ): WebGLFramebuffer {
+    const { gl } = this;
+    const handle = gl.createFramebuffer();
+    gl.bindFramebuffer(gl.FRAMEBUFFER, handle);
+    const attach = (point: number, { handle: image, renderbuffer }: Webgl2Texture): void => {
+      if (renderbuffer) gl.framebufferRenderbuffer(gl.FRAMEBUFFER, point, gl.RENDERBUFFER, renderbuffer);
+      else gl.framebufferTexture2D(gl.FRAMEBUFFER, point, gl.TEXTURE_2D, image, 0);
+    };
+    colors.forEach(({ texture }, i) => attach(gl.COLOR_ATTACHMENT0 + i, texture as Webgl2Texture));
+    if (depth) attach(gl.DEPTH_ATTACHMENT, depth);
+    gl.drawBuffers(colors.map((_, i) => gl.COLOR_ATTACHMENT0 + i));
+    const status = gl.checkFramebufferStatus(gl.FRAMEBUFFER);
+    if (status !== gl.FRAMEBUFFER_COMPLETE && !gl.isContextLost()) {
+      throw new LensError('device/attachments', `these attachments cannot be drawn into together (0x${status.toString(16)})`, {
+        hint: `Formats: ${[...colors.map((c) => c.texture.format), depth?.format ?? 'no depth'].join(', ')}. Sizes and sample counts must agree.`,
+      });
+    }
+    const framebuffer: Framebuffer = { handle, colors: colors.map((c) => c.texture as Webgl2Texture), depth };
+    first.framebuffers.push(framebuffer);
+    return handle;
+  }
+
+  private bindForUpload(handle: WebGLTexture | null): void {
+    // Unit 0 is rebound by the next draw that samples from it.
+    this.gl.activeTexture(this.gl.TEXTURE0);
+    this.gl.bindTexture(this.gl.TEXTURE_2D, handle);
+    this.pass.invalidate();
+  }
+
+  private keep<T extends object>(
+    kind: 'buffers' | 'textures' | 'samplers' | 'shaders' | 'bindGroups' | 'pipelines',
+    thing: T,
+    free?: () => void,
+  ): T & { dispose(): void } {
+    this.counts[kind]++;
+    const kept = Object.assign(thing, {
+      dispose: () => {
+        if (!this.living.delete(kept)) return;
+        this.counts[kind]--;
+        free?.();
+      },
+    });
+    this.living.add(kept);
+    return kept;
+  }
+}
+
+/** The default framebuffer; its size is read from the context, since the canvas may be resized. */
+function canvasTexture(gl: WebGL2RenderingContext): DeviceTexture {
+  const texture = {
+    kind: 'texture' as const,
+    label: 'canvas',
+    format: 'rgba8unorm' as const,
+    sampleCount: 1,
+    mipLevelCount: 1,
+    get width() {
+      return gl.drawingBufferWidth;
+    },
+    get height() {
+      return gl.drawingBufferHeight;
+    },
+    handle: null,
+    renderbuffer: null,
+    isCanvas: true,
+    isDepth: false,
+    external: textureFormat(gl, 'rgba8unorm'),
+    framebuffers: [],
+    dispose: () => undefined,
+  };
+  return texture;
+}
+
+function sameColors(known: readonly Webgl2Texture[], colors: readonly ColorAttachment[]): boolean {
+  if (known.length !== colors.length) return false;
+  for (let i = 0; i < known.length; i++) if (known[i] !== colors[i]!.texture) return false;
+  return true;
+}
+
+/** Swaps rows top to bottom, in place. */
+function turnOver(pixels: Uint8Array | Float32Array, rowLength: number, height: number): void {
+  const row = pixels.slice(0, rowLength);
+  for (let y = 0; y < height >> 1; y++) {
+    const [top, bottom] = [y * rowLength, (height - 1 - y) * rowLength];
+    row.set(pixels.subarray(top, top + rowLength));
+    pixels.copyWithin(top, bottom, bottom + rowLength);
+    pixels.set(row, bottom);
+  }
+}

@@ -1,0 +1,286 @@
+import { LensError } from '@umber-lens/core';
+import type { DeviceBindGroup, DeviceBuffer, DevicePipeline, RenderPass, RenderPassOptions } from '../device.js';
+import type { Webgl2BindGroup, Webgl2Buffer, Webgl2Pipeline, Webgl2Sampler, Webgl2Texture } from './objects.js';
+import { BLOCKS_A_GROUP } from './shader.js';
+import type { Webgl2Device } from './webgl2-device.js';
+
+const MOST_SLOTS = 8;
+const MOST_GROUPS = 4;
+
+/**
+ * Translates pass calls to GL, leaving out whatever the context holds already. One object serves
+ * every pass of a device, so a frame allocates none.
+ */
+export class Webgl2Pass implements RenderPass {
+  isOpen = false;
+  private options: RenderPassOptions | undefined;
+  private targetWidth = 0;
+  private targetHeight = 0;
+  /** -1 when drawing into a texture: rows are kept top first, so the picture is turned over. */
+  private flip = -1;
+  private pipeline: Webgl2Pipeline | undefined;
+  private boundPipeline: Webgl2Pipeline | undefined;
+  private boundProgram: WebGLProgram | undefined;
+  private readonly groups: (Webgl2BindGroup | undefined)[] = new Array<undefined>(MOST_GROUPS).fill(undefined);
+  private readonly groupOffsets = new Uint32Array(MOST_GROUPS);
+  private dirtyGroups = 0;
+  private readonly vertexBuffers: (Webgl2Buffer | undefined)[] = new Array<undefined>(MOST_SLOTS).fill(undefined);
+  private readonly vertexOffsets = new Uint32Array(MOST_SLOTS);
+  private dirtySlots = 0;
+  private indexBuffer: Webgl2Buffer | undefined;
+  private indexType = 0;
+  private indexBytes = 2;
+  private enabledLocations = 0;
+  private instancedLocations = 0;
+  /** What each texture unit holds; undefined where that is not known. */
+  private readonly units: { texture: WebGLTexture | null | undefined; sampler: WebGLSampler | null | undefined }[] = [];
+  private readonly clip = new Float32Array(4);
+  private depthWrite = true;
+  private blendOn = false;
+  private blend: Webgl2Pipeline['blend'];
+  private cullFace = 0;
+  private clockwise = false;
+
+  constructor(private readonly device: Webgl2Device) {}
+
+  begin(options: RenderPassOptions): void {
+    const { gl } = this.device;
+    const first = (options.colorAttachments[0]?.texture ?? options.depthAttachment?.texture) as Webgl2Texture | undefined;
+    if (!first) throw new LensError('device/no-attachment', 'a render pass needs an attachment to draw into');
+    this.isOpen = true;
+    this.options = options;
+    this.flip = first.isCanvas ? 1 : -1;
+    this.targetWidth = first.width;
+    this.targetHeight = first.height;
+    this.pipeline = undefined;
+    this.boundPipeline = undefined;
+    this.groups.fill(undefined);
+    this.vertexBuffers.fill(undefined);
+    this.indexBuffer = undefined;
+    gl.bindFramebuffer(gl.FRAMEBUFFER, this.device.framebuffer(options.colorAttachments, options.depthAttachment));
+    this.setViewport(0, 0, this.targetWidth, this.targetHeight);
+    for (let i = 0; i < options.colorAttachments.length; i++) {
+      const { clearValue } = options.colorAttachments[i]!; // i < length
+      if (clearValue) gl.clearBufferfv(gl.COLOR, i, clearValue as Float32List);
+    }
+    const depthClear = options.depthAttachment?.clearValue;
+    if (depthClear !== undefined) {
+      this.setDepthWrite(true);
+      clearDepth[0] = depthClear;
+      gl.clearBufferfv(gl.DEPTH, 0, clearDepth);
+    }
+  }
+
+  /** Forgets what the context holds, after others have used it. */
+  invalidate(): void {
+    this.boundPipeline = undefined;
+    this.boundProgram = undefined;
+    this.units.length = 0;
+  }
+
+  setPipeline(pipeline: DevicePipeline): void {
+    if (this.pipeline === pipeline) return;
+    this.pipeline = pipeline as Webgl2Pipeline;
+    this.device.counts.pipelineChanges++;
+  }
+
+  setBindGroup(index: number, group: DeviceBindGroup, dynamicOffset = 0): void {
+    if (this.groups[index] === group && this.groupOffsets[index] === dynamicOffset) return;
+    this.groups[index] = group as Webgl2BindGroup;
+    this.groupOffsets[index] = dynamicOffset;
+    this.dirtyGroups |= 1 << index;
+    this.device.counts.bindGroupChanges++;
+  }
+
+  setVertexBuffer(slot: number, buffer: DeviceBuffer, offset = 0): void {
+    if (this.vertexBuffers[slot] === buffer && this.vertexOffsets[slot] === offset) return;
+    this.vertexBuffers[slot] = buffer as Webgl2Buffer;
+    this.vertexOffsets[slot] = offset;
+    this.dirtySlots |= 1 << slot;
+    this.device.counts.vertexBufferChanges++;
+  }
+
+  setIndexBuffer(buffer: DeviceBuffer, format: 'uint16' | 'uint32'): void {
+    const { gl } = this.device;
+    this.indexType = format === 'uint16' ? gl.UNSIGNED_SHORT : gl.UNSIGNED_INT;
+    this.indexBytes = format === 'uint16' ? 2 : 4;
+    if (this.indexBuffer === buffer) return;
+    this.indexBuffer = buffer as Webgl2Buffer;
+    gl.bindBuffer(gl.ELEMENT_ARRAY_BUFFER, this.indexBuffer.handle);
+  }
+
+  setViewport(x: number, y: number, width: number, height: number): void {
+    this.device.gl.viewport(x, this.flip < 0 ? y : this.targetHeight - y - height, width, height);
+  }
+
+  draw(vertexCount: number, instanceCount = 1, firstVertex = 0): void {
+    const { gl, counts } = this.device;
+    const pipeline = this.apply();
+    counts.addDraw(pipeline.topology, vertexCount, instanceCount);
+    gl.drawArraysInstanced(pipeline.mode, firstVertex, vertexCount, instanceCount);
+  }
+
+  drawIndexed(indexCount: number, instanceCount = 1, firstIndex = 0): void {
+    const { gl, counts } = this.device;
+    const pipeline = this.apply();
+    counts.addDraw(pipeline.topology, indexCount, instanceCount);
+    gl.drawElementsInstanced(pipeline.mode, indexCount, this.indexType, firstIndex * this.indexBytes, instanceCount);
+  }
+
+  end(): void {
+    const options = this.options!; // set by begin
+    this.isOpen = false;
+    this.options = undefined;
+    this.device.finishPass(options);
+  }
+
+  private apply(): Webgl2Pipeline {
+    const { pipeline } = this;
+    if (!pipeline) throw new LensError('device/no-pipeline', 'a draw needs a pipeline', { hint: 'Call setPipeline first.' });
+    if (pipeline !== this.boundPipeline) this.applyPipeline(pipeline);
+    if (this.dirtyGroups !== 0) this.applyGroups(pipeline);
+    if (this.dirtySlots !== 0) this.applySlots(pipeline);
+    return pipeline;
+  }
+
+  private applyPipeline(pipeline: Webgl2Pipeline): void {
+    const { gl } = this.device;
+    const { shader } = pipeline;
+    if (shader.program !== this.boundProgram) {
+      gl.useProgram(shader.program);
+      this.boundProgram = shader.program;
+    }
+    const { clip } = this;
+    clip[0] = this.flip;
+    clip[1] = this.device.hasClipControl ? 1 : 2;
+    clip[2] = this.device.hasClipControl ? 0 : 1;
+    gl.uniform4fv(shader.clip, clip);
+    if (shader.target) gl.uniform4f(shader.target, this.targetWidth, this.targetHeight, this.flip, 0);
+    this.applyRaster(pipeline);
+    for (let location = 0, bits = pipeline.locations ^ this.enabledLocations; bits !== 0; location++, bits >>>= 1) {
+      if ((bits & 1) === 0) continue;
+      if ((pipeline.locations >>> location) & 1) gl.enableVertexAttribArray(location);
+      else gl.disableVertexAttribArray(location);
+    }
+    this.enabledLocations = pipeline.locations;
+    this.boundPipeline = pipeline;
+    // The new program reads other bindings and lays its vertices out differently.
+    this.dirtyGroups = (1 << MOST_GROUPS) - 1;
+    this.dirtySlots = (1 << MOST_SLOTS) - 1;
+  }
+
+  private applyRaster(pipeline: Webgl2Pipeline): void {
+    const { gl } = this.device;
+    // Turning the picture over turns the winding over too.
+    const clockwise = pipeline.clockwise !== this.flip < 0;
+    if (clockwise !== this.clockwise) {
+      gl.frontFace(clockwise ? gl.CW : gl.CCW);
+      this.clockwise = clockwise;
+    }
+    if (pipeline.cullFace !== this.cullFace) {
+      if (pipeline.cullFace === 0) gl.disable(gl.CULL_FACE);
+      else {
+        gl.enable(gl.CULL_FACE);
+        gl.cullFace(pipeline.cullFace);
+      }
+      this.cullFace = pipeline.cullFace;
+    }
+    if (pipeline.depthCompare === 0) gl.disable(gl.DEPTH_TEST);
+    else {
+      gl.enable(gl.DEPTH_TEST);
+      gl.depthFunc(pipeline.depthCompare);
+    }
+    this.setDepthWrite(pipeline.depthWrite);
+    if ((pipeline.blend !== undefined) !== this.blendOn) {
+      this.blendOn = pipeline.blend !== undefined;
+      if (this.blendOn) gl.enable(gl.BLEND);
+      else gl.disable(gl.BLEND);
+    }
+    if (pipeline.blend && pipeline.blend !== this.blend) {
+      gl.blendFuncSeparate(pipeline.blend[0], pipeline.blend[1], pipeline.blend[2], pipeline.blend[3]);
+      this.blend = pipeline.blend;
+    }
+  }
+
+  private setDepthWrite(write: boolean): void {
+    if (write === this.depthWrite) return;
+    this.device.gl.depthMask(write);
+    this.depthWrite = write;
+  }
+
+  private applyGroups(pipeline: Webgl2Pipeline): void {
+    const { gl } = this.device;
+    for (let index = 0; index < MOST_GROUPS; index++) {
+      const group = this.groups[index];
+      if (!group || ((this.dirtyGroups >>> index) & 1) === 0) continue;
+      let dynamic = this.groupOffsets[index]!; // index < MOST_GROUPS
+      for (let i = 0; i < group.entries.length; i++) {
+        const entry = group.entries[i]!; // i < length
+        if (!('buffer' in entry)) continue;
+        const { handle, size } = entry.buffer as Webgl2Buffer;
+        const offset = (entry.offset ?? 0) + dynamic;
+        gl.bindBufferRange(
+          gl.UNIFORM_BUFFER,
+          index * BLOCKS_A_GROUP + entry.binding,
+          handle,
+          offset,
+          entry.size ?? size - offset,
+        );
+        dynamic = 0;
+      }
+    }
+    this.dirtyGroups = 0;
+    const { samplers } = pipeline.shader;
+    for (let i = 0; i < samplers.length; i++) {
+      const { unit, texture, sampler } = samplers[i]!; // i < length
+      const textureEntry = this.groups[texture[0]]?.byBinding[texture[1]];
+      if (!textureEntry || !('texture' in textureEntry)) {
+        throw new LensError('device/missing-binding', `pipeline "${pipeline.label}" needs a texture at group ${texture[0]}, binding ${texture[1]}`);
+      }
+      const samplerEntry = sampler && this.groups[sampler[0]]?.byBinding[sampler[1]];
+      const handle = (textureEntry.texture as Webgl2Texture).handle;
+      const samplerHandle = samplerEntry && 'sampler' in samplerEntry ? (samplerEntry.sampler as Webgl2Sampler).handle : null;
+      this.bindUnit(unit, handle, samplerHandle);
+    }
+  }
+
+  private bindUnit(unit: number, texture: WebGLTexture | null, sampler: WebGLSampler | null): void {
+    const { gl } = this.device;
+    const held = (this.units[unit] ??= { texture: undefined, sampler: undefined });
+    if (held.texture !== texture) {
+      gl.activeTexture(gl.TEXTURE0 + unit);
+      gl.bindTexture(gl.TEXTURE_2D, texture);
+      held.texture = texture;
+    }
+    if (held.sampler !== sampler) {
+      gl.bindSampler(unit, sampler);
+      held.sampler = sampler;
+    }
+  }
+
+  private applySlots(pipeline: Webgl2Pipeline): void {
+    const { gl } = this.device;
+    for (let slot = 0; slot < pipeline.slots.length; slot++) {
+      if (((this.dirtySlots >>> slot) & 1) === 0) continue;
+      const buffer = this.vertexBuffers[slot];
+      const layout = pipeline.slots[slot]!; // slot < length
+      if (layout.attributes.length === 0) continue;
+      if (!buffer) throw new LensError('device/missing-vertices', `pipeline "${pipeline.label}" needs a vertex buffer in slot ${slot}`);
+      gl.bindBuffer(gl.ARRAY_BUFFER, buffer.handle);
+      const base = this.vertexOffsets[slot]!; // slot < MOST_SLOTS
+      for (let i = 0; i < layout.attributes.length; i++) {
+        const { location, size, type, normalized, integer, offset } = layout.attributes[i]!; // i < length
+        if (integer) gl.vertexAttribIPointer(location, size, type, layout.stride, base + offset);
+        else gl.vertexAttribPointer(location, size, type, normalized, layout.stride, base + offset);
+        const bit = 1 << location;
+        if ((this.instancedLocations & bit) !== 0 !== (layout.divisor === 1)) {
+          gl.vertexAttribDivisor(location, layout.divisor);
+          this.instancedLocations ^= bit;
+        }
+      }
+    }
+    this.dirtySlots = 0;
+  }
+}
+
+const clearDepth = new Float32Array(1);

@@ -1,0 +1,107 @@
+import type { DeviceCounts } from './gpu/device.js';
+
+/** What one part of a frame cost. */
+export interface LedgerPart {
+  name: string;
+  draws: number;
+  triangles: number;
+  /** Milliseconds of script. */
+  milliseconds: number;
+}
+
+/** One frame's accounts. The object stays the same from frame to frame; its numbers change. */
+export class Ledger {
+  /** Frames drawn so far. */
+  frame = 0;
+  draws = 0;
+  instances = 0;
+  triangles = 0;
+  /** Primitives left out because they are outside the view. */
+  culled = 0;
+  /** Lights beyond what one picture can have. */
+  lightsLeftOut = 0;
+  pipelineChanges = 0;
+  bindGroupChanges = 0;
+  vertexBufferChanges = 0;
+  /** Bytes sent to the GPU. */
+  bytesUploaded = 0;
+  /** Milliseconds of script for the whole frame. */
+  milliseconds = 0;
+  /** Frames a second over the last half second or more, as `run` calls them. */
+  framesPerSecond = 0;
+  /** In the order in which they were drawn. */
+  readonly passes: LedgerPart[] = ['list', 'opaque', 'blended', 'finish'].map((name) => ({
+    name,
+    draws: 0,
+    triangles: 0,
+    milliseconds: 0,
+  }));
+  /** Living GPU objects, by kind, and their bytes. */
+  readonly living = {
+    buffers: 0,
+    textures: 0,
+    samplers: 0,
+    shaders: 0,
+    bindGroups: 0,
+    pipelines: 0,
+    bufferBytes: 0,
+    textureBytes: 0,
+    total: 0,
+  };
+  private part = 0;
+  private since = 0;
+  private drawsSoFar = 0;
+  private trianglesSoFar = 0;
+
+  /** @internal */
+  beginFrame(listMilliseconds: number): void {
+    this.passes[0]!.milliseconds = listMilliseconds; // the list is always the first part
+    this.part = 1;
+    this.drawsSoFar = 0;
+    this.trianglesSoFar = 0;
+    this.since = performance.now();
+  }
+
+  /** @internal */
+  endPart(name: string, counts: DeviceCounts): void {
+    const part = this.passes[this.part++]!; // as many as names above
+    const now = performance.now();
+    part.name = name;
+    part.draws = counts.draws - this.drawsSoFar;
+    part.triangles = counts.triangles - this.trianglesSoFar;
+    part.milliseconds = now - this.since;
+    this.drawsSoFar = counts.draws;
+    this.trianglesSoFar = counts.triangles;
+    this.since = now;
+  }
+
+  /** @internal */
+  endFrame(counts: DeviceCounts, culled: number, lightsLeftOut: number, milliseconds: number): void {
+    this.frame++;
+    this.draws = counts.draws;
+    this.instances = counts.instances;
+    this.triangles = counts.triangles;
+    this.culled = culled;
+    this.lightsLeftOut = lightsLeftOut;
+    this.pipelineChanges = counts.pipelineChanges;
+    this.bindGroupChanges = counts.bindGroupChanges;
+    this.vertexBufferChanges = counts.vertexBufferChanges;
+    this.bytesUploaded = counts.bytesUploaded;
+    this.milliseconds = milliseconds;
+    this.countLiving(counts);
+  }
+
+  /** @internal */
+  countLiving(counts: DeviceCounts): void {
+    const { living } = this;
+    living.buffers = counts.buffers;
+    living.textures = counts.textures;
+    living.samplers = counts.samplers;
+    living.shaders = counts.shaders;
+    living.bindGroups = counts.bindGroups;
+    living.pipelines = counts.pipelines;
+    living.bufferBytes = counts.bufferBytes;
+    living.textureBytes = counts.textureBytes;
+    living.total = counts.living;
+  }
+}

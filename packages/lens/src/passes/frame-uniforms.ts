@@ -1,0 +1,94 @@
+import type { CameraView, Light, Scene, SceneNode } from '@umber-lens/core';
+import type { Device, DeviceBindGroup, DeviceBuffer } from '../gpu/device.js';
+import { FRAME_FLOATS, LIGHT_FLOATS, MOST_LIGHTS } from '../shaders/lit.js';
+
+/** What every surface of a picture shares: camera, ambient light and lights. */
+export class FrameUniforms {
+  readonly group: DeviceBindGroup;
+  /** Lights of the scene beyond what one picture can have, in the last update. */
+  lightsLeftOut = 0;
+  private readonly frameBuffer: DeviceBuffer;
+  private readonly lightBuffer: DeviceBuffer;
+  private readonly frame = new Float32Array(FRAME_FLOATS);
+  private readonly lights = new Float32Array(LIGHT_FLOATS * MOST_LIGHTS);
+  private readonly lightNodes: SceneNode[] = [];
+  private scene: Scene | undefined;
+  private structure = -1;
+
+  constructor(private readonly device: Device) {
+    this.frameBuffer = device.createBuffer({ label: 'frame', usage: 'uniform', size: FRAME_FLOATS * 4 });
+    this.lightBuffer = device.createBuffer({ label: 'lights', usage: 'uniform', size: this.lights.byteLength });
+    this.group = device.createBindGroup({
+      label: 'frame',
+      entries: [
+        { binding: 0, buffer: this.frameBuffer },
+        { binding: 1, buffer: this.lightBuffer },
+      ],
+    });
+  }
+
+  update(scene: Scene, view: CameraView, exposure: number, isParallel: boolean): void {
+    const { frame } = this;
+    const { sky, ground } = scene.ambient;
+    const count = this.writeLights(scene);
+    frame.set(view.viewProjection, 0);
+    frame.set(view.position, 16);
+    frame[19] = exposure;
+    frame.set(sky, 20);
+    frame[23] = count;
+    frame.set(ground, 24);
+    frame.set(view.forward, 28);
+    frame[31] = isParallel ? 1 : 0;
+    this.device.writeBuffer(this.frameBuffer, 0, frame);
+    if (count > 0) this.device.writeBuffer(this.lightBuffer, 0, this.lights, 0, count * LIGHT_FLOATS);
+  }
+
+  private writeLights(scene: Scene): number {
+    if (scene !== this.scene || scene.structureVersion !== this.structure) {
+      this.scene = scene;
+      this.structure = scene.structureVersion;
+      this.lightNodes.length = 0;
+      for (const node of scene.lights.keys()) this.lightNodes.push(node);
+    }
+    const { world, flags } = scene.columns;
+    let count = 0;
+    this.lightsLeftOut = 0;
+    for (let i = 0; i < this.lightNodes.length; i++) {
+      const node = this.lightNodes[i]!; // i < length
+      const light = node.light;
+      if (!light || (flags[node.row]! & 4) === 0) continue;
+      if (count === MOST_LIGHTS) this.lightsLeftOut++;
+      else writeLight(this.lights, count++ * LIGHT_FLOATS, light, world, node.row * 12);
+    }
+    return count;
+  }
+}
+
+function writeLight(out: Float32Array, o: number, light: Light, world: Float32Array, w: number): void {
+  // Lights shine along -Z of their node: the third column, turned round, whatever its scale.
+  const x = -world[w + 2]!;
+  const y = -world[w + 6]!;
+  const z = -world[w + 10]!;
+  const n = Math.sqrt(x * x + y * y + z * z) || 1;
+  const intensity = light.intensity ?? 1;
+  out[o] = world[w + 3]!;
+  out[o + 1] = world[w + 7]!;
+  out[o + 2] = world[w + 11]!;
+  out[o + 3] = light.range === undefined ? 0 : 1 / light.range;
+  out[o + 4] = x / n;
+  out[o + 5] = y / n;
+  out[o + 6] = z / n;
+  out[o + 7] = light.type === 'directional' ? 1 : 0;
+  for (let k = 0; k < 3; k++) out[o + 8 + k] = (light.color ? light.color[k]! : 1) * intensity;
+  out[o + 11] = 0;
+  // KHR_lights_punctual: a clamped linear ramp of the cosine, squared in the shader.
+  let scale = 0;
+  let offset = 1;
+  if (light.type === 'spot') {
+    const outer = Math.cos(light.outerConeAngle ?? Math.PI / 4);
+    scale = 1 / Math.max(0.001, Math.cos(light.innerConeAngle ?? 0) - outer);
+    offset = -outer * scale;
+  }
+  out[o + 12] = scale;
+  out[o + 13] = offset;
+}

@@ -1,0 +1,111 @@
+import { type DrawList, INSTANCE_FLOATS, materialFeatures } from '@umber-lens/core';
+import type { Device, DeviceBuffer, DevicePipeline, RenderPass } from '../gpu/device.js';
+import { type GpuGeometry, GeometryStore } from '../resources/geometry-store.js';
+import { type GpuMaterial, MaterialStore } from '../resources/material-store.js';
+import { PipelineStore, type ScenePassFormats } from '../resources/pipeline-store.js';
+import type { TextureStore } from '../resources/texture-store.js';
+import type { FrameUniforms } from './frame-uniforms.js';
+
+/** A batch with everything its draw needs at hand. */
+interface Prepared {
+  features: number;
+  geometry: GpuGeometry;
+  material: GpuMaterial;
+  pipeline: DevicePipeline | undefined;
+  mirroredPipeline: DevicePipeline | undefined;
+}
+
+/** Draws a draw list: uploads transforms in one piece, then one draw call a command. */
+export class ScenePass {
+  readonly geometries: GeometryStore;
+  readonly materials: MaterialStore;
+  private readonly pipelines: PipelineStore;
+  private instanceBuffer: DeviceBuffer | undefined;
+  private prepared: Prepared[] = [];
+  private preparedFor: DrawList | undefined;
+  private preparedVersion = -1;
+  private uploadedFor: DrawList | undefined;
+
+  constructor(
+    private readonly device: Device,
+    textures: TextureStore,
+    formats: ScenePassFormats,
+  ) {
+    this.geometries = new GeometryStore(device);
+    this.materials = new MaterialStore(device, textures);
+    this.pipelines = new PipelineStore(device, formats);
+  }
+
+  /** Uploads what changed. To be called outside a pass. */
+  prepare(list: DrawList, listChanged: boolean, frame: number): void {
+    if (list !== this.preparedFor || list.batchesVersion !== this.preparedVersion) {
+      this.preparedFor = list;
+      this.preparedVersion = list.batchesVersion;
+      this.prepared = list.batches.map(({ geometry, material }) => ({
+        features: -1,
+        geometry: this.geometries.get(geometry, frame),
+        material: this.materials.get(material, frame),
+        pipeline: undefined,
+        mirroredPipeline: undefined,
+      }));
+    }
+    for (let i = 0; i < this.prepared.length; i++) {
+      const batch = list.batches[i]!; // the two lists are parallel
+      const ready = this.prepared[i]!;
+      const features = materialFeatures(batch.material, batch.geometry);
+      if (features !== ready.features) {
+        ready.features = features;
+        ready.pipeline = undefined;
+        ready.mirroredPipeline = undefined;
+      }
+      this.materials.get(batch.material, frame);
+      ready.geometry.lastUsed = frame;
+    }
+    if (listChanged || list !== this.uploadedFor) this.uploadInstances(list);
+  }
+
+  draw(pass: RenderPass, list: DrawList, uniforms: FrameUniforms, from: number, to: number): void {
+    const { instanceBuffer } = this;
+    if (!instanceBuffer || from === to) return;
+    pass.setBindGroup(0, uniforms.group);
+    for (let command = from; command < to; command++) {
+      const ready = this.prepared[list.commandBatch[command]!]!; // commands name batches of the list
+      const { geometry, material } = ready;
+      if (geometry.count === 0) continue;
+      pass.setPipeline(this.pipelineOf(ready, list.commandMirrored[command] === 1));
+      pass.setBindGroup(1, material.group, material.offset);
+      pass.setVertexBuffer(0, instanceBuffer, list.commandFirst[command]! * INSTANCE_FLOATS * 4);
+      for (let slot = 0; slot < geometry.slots.length; slot++) {
+        const { buffer, offset } = geometry.slots[slot]!; // slot < length
+        pass.setVertexBuffer(slot + 1, buffer, offset);
+      }
+      const instances = list.commandCount[command]!;
+      if (geometry.indexBuffer) {
+        pass.setIndexBuffer(geometry.indexBuffer, geometry.indexFormat);
+        pass.drawIndexed(geometry.count, instances);
+      } else {
+        pass.draw(geometry.count, instances);
+      }
+    }
+  }
+
+  private pipelineOf(ready: Prepared, mirrored: boolean): DevicePipeline {
+    if (mirrored) return (ready.mirroredPipeline ??= this.pipelines.get(ready.features, ready.geometry, true));
+    return (ready.pipeline ??= this.pipelines.get(ready.features, ready.geometry, false));
+  }
+
+  private uploadInstances(list: DrawList): void {
+    this.uploadedFor = list;
+    const floats = list.instanceCount * INSTANCE_FLOATS;
+    if (floats === 0) return;
+    if (!this.instanceBuffer || this.instanceBuffer.size < floats * 4) {
+      this.instanceBuffer?.dispose();
+      this.instanceBuffer = this.device.createBuffer({
+        label: 'instances',
+        usage: 'vertex',
+        size: Math.ceil(floats * 1.25) * 4,
+      });
+    }
+    this.device.writeBuffer(this.instanceBuffer, 0, list.instances, 0, floats);
+  }
+}

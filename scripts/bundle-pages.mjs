@@ -1,0 +1,12 @@
+// Bundles the scripts that the command line runs inside a browser page.
+import { build } from 'esbuild';
+
+await build({
+  entryPoints: ['packages/cli/src/browser/page.ts'],
+  outfile: 'packages/cli/dist/shoot-page.js',
+  bundle: true,
+  minify: true,
+  format: 'iife',
+  target: 'es2022',
+  logLevel: 'warning',
+});
