@@ -27,22 +27,35 @@ export async function drawSurface(
   size: number,
   at: (u: number, v: number) => Texel,
 ): Promise<SurfaceTextures> {
-  const texels = Array.from({ length: size * size }, (_, i) => at((i % size) / size, Math.floor(i / size) / size));
+  const texels = Array.from({ length: size * size }, (_, i) =>
+    at((i % size) / size, Math.floor(i / size) / size),
+  );
   const height = (x: number, y: number): number =>
     texels[(((y % size) + size) % size) * size + (((x % size) + size) % size)]!.height;
   const rgb = (value: (texel: Texel, x: number, y: number) => readonly number[]): Uint8Array =>
     Uint8Array.from(
-      texels.flatMap((texel, i) => value(texel, i % size, Math.floor(i / size)).map((c) => Math.round(Math.min(1, Math.max(0, c)) * 255))),
+      texels.flatMap((texel, i) =>
+        value(texel, i % size, Math.floor(i / size)).map((c) =>
+          Math.round(Math.min(1, Math.max(0, c)) * 255),
+        ),
+      ),
     );
   const encode = async (suffix: string, pixels: Uint8Array, quality: number): Promise<Texture> => {
     const bytes = await sharp(pixels, { raw: { width: size, height: size, channels: 3 } })
       .jpeg({ quality, chromaSubsampling: '4:4:4', optimiseCoding: true })
       .toBuffer();
-    const image: Image = { name: `${name}-${suffix}`, content: { kind: 'encoded', mimeType: 'image/jpeg', bytes } };
+    const image: Image = {
+      name: `${name}-${suffix}`,
+      content: { kind: 'encoded', mimeType: 'image/jpeg', bytes },
+    };
     return { name: `${name} ${suffix}`, image };
   };
   return {
-    color: await encode('color', rgb((t) => t.color), 78),
+    color: await encode(
+      'color',
+      rgb((t) => t.color),
+      78,
+    ),
     normal: await encode(
       'normal',
       rgb((_, x, y) => {
@@ -54,11 +67,19 @@ export async function drawSurface(
       }),
       86,
     ),
-    surface: await encode('surface', rgb((t) => [t.occlusion ?? 1, t.roughness, t.metallic ?? 0]), 78),
+    surface: await encode(
+      'surface',
+      rgb((t) => [t.occlusion ?? 1, t.roughness, t.metallic ?? 0]),
+      78,
+    ),
   };
 }
 
-const shade = (color: readonly number[], f: number): [number, number, number] => [color[0]! * f, color[1]! * f, color[2]! * f];
+const shade = (color: readonly number[], f: number): [number, number, number] => [
+  color[0]! * f,
+  color[1]! * f,
+  color[2]! * f,
+];
 const blend = (a: readonly number[], b: readonly number[], t: number): [number, number, number] => [
   a[0]! + (b[0]! - a[0]!) * t,
   a[1]! + (b[1]! - a[1]!) * t,
@@ -82,14 +103,25 @@ export function granite(u: number, v: number): Texel {
 }
 
 /** Boards of a crate or a quay: `boards` side by side along v, nailed, with a frame if asked for. */
-export function boards(u: number, v: number, count: number, tint: readonly [number, number, number], framed: boolean): Texel {
+export function boards(
+  u: number,
+  v: number,
+  count: number,
+  tint: readonly [number, number, number],
+  framed: boolean,
+): Texel {
   const isFrame = framed && (u < 0.12 || u > 0.88 || v < 0.12 || v > 0.88);
-  const [along, across] = isFrame && (u < 0.12 || u > 0.88) && v >= 0.12 && v <= 0.88 ? [v, u * 8] : [u, isFrame ? v * 8 : v * count];
+  const [along, across] =
+    isFrame && (u < 0.12 || u > 0.88) && v >= 0.12 && v <= 0.88
+      ? [v, u * 8]
+      : [u, isFrame ? v * 8 : v * count];
   const board = Math.floor(across) + (isFrame ? 40 : 0);
   const within = across - Math.floor(across);
   const gap = isFrame ? 0 : Math.max(0, 1 - Math.min(within, 1 - within) / 0.045);
   const edge = framed ? Math.max(0, 1 - Math.abs(Math.min(u, v, 1 - u, 1 - v) - 0.12) / 0.012) : 0;
-  const grain = noise(along * 6 + board * 3.7, within * 18 + board * 5, 4096, 5) * 0.6 + noise(along * 24, within * 60 + board, 4096, 6) * 0.4;
+  const grain =
+    noise(along * 6 + board * 3.7, within * 18 + board * 5, 4096, 5) * 0.6 +
+    noise(along * 24, within * 60 + board, 4096, 6) * 0.4;
   const tone = 0.78 + hash(board, 2, 9) * 0.3;
   const nail = framed ? nailAt(u, v) : nailAt((along * 2) % 1, within);
   const wood = shade(tint, tone * (0.7 + grain * 0.5));
@@ -104,11 +136,24 @@ export function boards(u: number, v: number, count: number, tint: readonly [numb
 
 function nailAt(u: number, v: number): number {
   const spot = (x: number, y: number): number => (Math.hypot(u - x, v - y) < 0.018 ? 1 : 0);
-  return Math.max(spot(0.06, 0.06), spot(0.94, 0.06), spot(0.06, 0.94), spot(0.94, 0.94), spot(0.06, 0.5), spot(0.94, 0.5));
+  return Math.max(
+    spot(0.06, 0.06),
+    spot(0.94, 0.06),
+    spot(0.06, 0.94),
+    spot(0.94, 0.94),
+    spot(0.06, 0.5),
+    spot(0.94, 0.5),
+  );
 }
 
 /** Painted render in bands, weathered, rust running down from above. */
-export function bands(u: number, v: number, count: number, a: readonly number[], b: readonly number[]): Texel {
+export function bands(
+  u: number,
+  v: number,
+  count: number,
+  a: readonly number[],
+  b: readonly number[],
+): Texel {
   const broad = layers(u, v, 8, 5, 61);
   const isA = Math.floor(v * count) % 2 === 0;
   const edge = Math.abs(v * count - Math.round(v * count)) < 0.02 ? 1 : 0;

@@ -12,7 +12,12 @@ async function main(): Promise<void> {
   const place = harbour.placeIn(scene, { name: 'harbour' });
   const eye = scene.find('arrival')!; // a camera of the file
   eye.setParent(undefined, { keepWorld: true });
-  const rig = orbitRig(eye, canvas, { target: [0.6, 4.6, 0], minElevation: 0.02, minDistance: 3, maxDistance: 90 });
+  const rig = orbitRig(eye, canvas, {
+    target: [0.6, 4.6, 0],
+    minElevation: 0.02,
+    minDistance: 3,
+    maxDistance: 90,
+  });
   const buoys = ['port buoy', 'starboard buoy'].map((name) => scene.find(name)!); // nodes of the file
   const figures = figuresLine(lens);
   lens.run(({ time, delta }) => {

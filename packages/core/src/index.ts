@@ -28,7 +28,12 @@ export {
   vertexCount,
 } from './geometry/geometry.js';
 export { asTriangles, withFlatNormals, withSmoothNormals } from './geometry/normals.js';
-export { convexHull, type ConvexHullOptions, polyhedron, type PolyhedronOptions } from './geometry/polyhedra.js';
+export {
+  convexHull,
+  type ConvexHullOptions,
+  polyhedron,
+  type PolyhedronOptions,
+} from './geometry/polyhedra.js';
 export {
   capsule,
   type CapsuleOptions,
@@ -48,7 +53,14 @@ export { withTangents } from './geometry/tangents.js';
 export * from './material/material.js';
 export { FEATURE, MATERIAL_FLOATS, materialFeatures, packMaterial, TEXTURE_SLOTS } from './material/pack.js';
 export * from './math/affine.js';
-export { type Bounds, boundsCenter, boundsRadius, emptyBounds, growBounds, isEmptyBounds } from './math/bounds.js';
+export {
+  type Bounds,
+  boundsCenter,
+  boundsRadius,
+  emptyBounds,
+  growBounds,
+  isEmptyBounds,
+} from './math/bounds.js';
 export { facing, type Rotation, turning } from './math/rotation.js';
 export * from './scene/components.js';
 export { type Ambient, type Background, type NodeOptions, Scene } from './scene/scene.js';

@@ -87,7 +87,9 @@ export class Lens {
 
   set exposure(exposure: number) {
     if (!(exposure > 0 && exposure < Infinity)) {
-      throw new LensError('lens/exposure', `the exposure cannot be ${exposure}`, { hint: 'Give a number above 0.' });
+      throw new LensError('lens/exposure', `the exposure cannot be ${exposure}`, {
+        hint: 'Give a number above 0.',
+      });
     }
     this.renderer.exposure = exposure;
   }
@@ -109,7 +111,12 @@ export class Lens {
 
   /** A texture to draw into. Pixels. */
   createTarget(size: { width: number; height: number }): Target {
-    const texture = this.device.createTexture({ label: 'target', ...size, format: 'rgba8unorm', renderable: true });
+    const texture = this.device.createTexture({
+      label: 'target',
+      ...size,
+      format: 'rgba8unorm',
+      renderable: true,
+    });
     return {
       ...size,
       texture,

@@ -4,7 +4,10 @@ import { LensError } from '@umber-lens/core';
 import { type Browser, chromium } from 'playwright-core';
 
 const NAMES = ['chromium', 'chromium-browser', 'google-chrome', 'google-chrome-stable', 'chrome'];
-const PLACES = ['/Applications/Google Chrome.app/Contents/MacOS/Google Chrome', '/Applications/Chromium.app/Contents/MacOS/Chromium'];
+const PLACES = [
+  '/Applications/Google Chrome.app/Contents/MacOS/Google Chrome',
+  '/Applications/Chromium.app/Contents/MacOS/Chromium',
+];
 
 /** Keeps the browser quiet on machines without a network, and lets it draw without a GPU. */
 export const CHROMIUM_FLAGS = [
@@ -21,14 +24,24 @@ export const CHROMIUM_FLAGS = [
 export function findChromium(): string {
   const named = process.env['UMBER_CHROMIUM'];
   const folders = (process.env['PATH'] ?? '').split(delimiter);
-  const places = named ? [named] : [...folders.flatMap((folder) => NAMES.map((name) => join(folder, name))), ...PLACES];
+  const places = named
+    ? [named]
+    : [...folders.flatMap((folder) => NAMES.map((name) => join(folder, name))), ...PLACES];
   const found = places.find((place) => existsSync(place));
   if (found) return found;
-  throw new LensError('shoot/no-chromium', named ? `there is no Chromium at ${named}` : 'no Chromium was found on this machine', {
-    hint: 'Install it (on Debian: apt-get install chromium), or name it in UMBER_CHROMIUM.',
-  });
+  throw new LensError(
+    'shoot/no-chromium',
+    named ? `there is no Chromium at ${named}` : 'no Chromium was found on this machine',
+    {
+      hint: 'Install it (on Debian: apt-get install chromium), or name it in UMBER_CHROMIUM.',
+    },
+  );
 }
 
 export function launchChromium(): Promise<Browser> {
-  return chromium.launch({ executablePath: findChromium(), headless: true, args: [...CHROMIUM_FLAGS, '--use-angle=swiftshader'] });
+  return chromium.launch({
+    executablePath: findChromium(),
+    headless: true,
+    args: [...CHROMIUM_FLAGS, '--use-angle=swiftshader'],
+  });
 }

@@ -22,4 +22,10 @@ export type ShotAnswer =
       draws: number;
       triangles: number;
     }
-  | { kind: 'error'; code: string; message: string; hint: string; where: { file?: string; pointer?: string } };
+  | {
+      kind: 'error';
+      code: string;
+      message: string;
+      hint: string;
+      where: { file?: string; pointer?: string };
+    };

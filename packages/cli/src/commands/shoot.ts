@@ -6,8 +6,6 @@ import chalk from 'chalk';
 import colorString from 'color-string';
 import { Command, InvalidArgumentError } from 'commander';
 import type { Page, Route } from 'playwright-core';
-import sharp from 'sharp';
-import { launchChromium } from '../browser/chromium.js';
 import type { ShotAnswer, ShotRequest } from '../browser/shot.js';
 import { openModel } from '../model/open-model.js';
 import { withProgress } from '../report/progress.js';
@@ -30,10 +28,21 @@ export function shootCommand(): Command {
     .argument('<file>', 'a .gltf or .glb file')
     .requiredOption('--out <png>', 'file to write')
     .option('--size <size>', 'width x height in pixels', parseSize, { width: 1280, height: 800 })
-    .option('--camera <name>', 'a camera of the model, by its name or its node; default the first, else all is framed')
-    .option('--background <color>', 'a CSS colour; "transparent" leaves it out', parseColor, parseColor('#c4ccd2'))
+    .option(
+      '--camera <name>',
+      'a camera of the model, by its name or its node; default the first, else all is framed',
+    )
+    .option(
+      '--background <color>',
+      'a CSS colour; "transparent" leaves it out',
+      parseColor,
+      parseColor('#c4ccd2'),
+    )
     .option('--allow-outside', 'let the model name files outside its folder')
-    .addHelpText('after', '\nExample:\n  umber shoot harbour.glb --out harbour.png --camera arrival --background "#2b3a4a"')
+    .addHelpText(
+      'after',
+      '\nExample:\n  umber shoot harbour.glb --out harbour.png --camera arrival --background "#2b3a4a"',
+    )
     .action((file: string, options: ShootOptions) => shoot(file, options));
 }
 
@@ -63,6 +72,8 @@ async function drawInBrowser(
   options: ShootOptions,
 ): Promise<Extract<ShotAnswer, { kind: 'picture' }>> {
   const script = await readFile(fileURLToPath(new URL('../shoot-page.js', import.meta.url)), 'utf8');
+  // The browser's driver is large: loaded once the model is known to be good.
+  const { launchChromium } = await import('../browser/chromium.js');
   const browser = await launchChromium();
   try {
     const page = await browser.newPage();
@@ -86,10 +97,19 @@ async function drawInBrowser(
 
 function ask(page: Page, request: ShotRequest): Promise<ShotAnswer> {
   const crash = new Promise<never>((_, reject) => {
-    page.on('crash', () => reject(new LensError('shoot/crash', 'the browser page crashed while drawing', { hint: 'Try a smaller --size.' })));
+    page.on('crash', () =>
+      reject(
+        new LensError('shoot/crash', 'the browser page crashed while drawing', {
+          hint: 'Try a smaller --size.',
+        }),
+      ),
+    );
   });
   return Promise.race([
-    page.evaluate((given) => (globalThis as unknown as { takeShot(r: unknown): Promise<ShotAnswer> }).takeShot(given), request),
+    page.evaluate(
+      (given) => (globalThis as unknown as { takeShot(r: unknown): Promise<ShotAnswer> }).takeShot(given),
+      request,
+    ),
     crash,
   ]);
 }
@@ -97,12 +117,18 @@ function ask(page: Page, request: ShotRequest): Promise<ShotAnswer> {
 function serve(route: Route, files: Map<string, Uint8Array>, script: string): Promise<void> {
   const { pathname } = new URL(route.request().url());
   if (pathname === '/') {
-    return route.fulfill({ contentType: 'text/html', body: '<!doctype html><script src="/page.js"></script>' });
+    return route.fulfill({
+      contentType: 'text/html',
+      body: '<!doctype html><script src="/page.js"></script>',
+    });
   }
   if (pathname === '/page.js') return route.fulfill({ contentType: 'text/javascript', body: script });
   const found = files.get(decodeURIComponent(pathname.replace(/^\/model\//, '')));
   if (!found) return route.fulfill({ status: 404 });
-  return route.fulfill({ contentType: 'application/octet-stream', body: Buffer.from(found.buffer, found.byteOffset, found.byteLength) });
+  return route.fulfill({
+    contentType: 'application/octet-stream',
+    body: Buffer.from(found.buffer, found.byteOffset, found.byteLength),
+  });
 }
 
 /** PNG wants straight alpha; the picture comes premultiplied. */
@@ -113,8 +139,10 @@ async function encode(base64: string, { width, height }: ShootOptions['size']): 
     const alpha = pixels[i + 3]!; // i + 3 < length
     if (alpha === 255) continue;
     isOpaque = false;
-    for (let k = 0; k < 3 && alpha > 0; k++) pixels[i + k] = Math.min(255, Math.round((pixels[i + k]! * 255) / alpha));
+    for (let k = 0; k < 3 && alpha > 0; k++)
+      pixels[i + k] = Math.min(255, Math.round((pixels[i + k]! * 255) / alpha));
   }
+  const { default: sharp } = await import('sharp');
   const image = sharp(pixels, { raw: { width, height, channels: 4 } });
   return (isOpaque ? image.removeAlpha() : image).png({ compressionLevel: 9 }).toBuffer();
 }
@@ -130,7 +158,8 @@ function parseSize(text: string): ShootOptions['size'] {
 
 function parseColor(text: string): ShootOptions['background'] {
   const rgba = colorString.get.rgb(text.trim());
-  if (!rgba) throw new InvalidArgumentError('Give a CSS colour, such as #c4ccd2, rgb(40, 60, 80) or transparent.');
+  if (!rgba)
+    throw new InvalidArgumentError('Give a CSS colour, such as #c4ccd2, rgb(40, 60, 80) or transparent.');
   const linear = (c: number): number => (c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4);
   return [linear(rgba[0] / 255), linear(rgba[1] / 255), linear(rgba[2] / 255), rgba[3]];
 }

@@ -10,12 +10,17 @@ export function surveyCommand(): Command {
     .argument('<file>', 'a .gltf or .glb file')
     .option('--json', 'print one JSON object and nothing else')
     .option('--allow-outside', 'let the model name files outside its folder')
-    .addHelpText('after', '\nExamples:\n  umber survey harbour.glb\n  umber survey harbour.glb --json | jq .drawCalls')
+    .addHelpText(
+      'after',
+      '\nExamples:\n  umber survey harbour.glb\n  umber survey harbour.glb --json | jq .drawCalls',
+    )
     .action(async (file: string, options: { json?: boolean; allowOutside?: boolean }) => {
       const { model, survey } = await withProgress(`reading ${file}`, async () => {
         const opened = await openModel(file, { allowOutside: options.allowOutside ?? false });
         return { model: opened, survey: surveyModel(opened) };
       });
-      process.stdout.write(options.json ? `${JSON.stringify(survey, null, 2)}\n` : surveyReport(file, model, survey));
+      process.stdout.write(
+        options.json ? `${JSON.stringify(survey, null, 2)}\n` : surveyReport(file, model, survey),
+      );
     });
 }

@@ -1,7 +1,6 @@
 import { open, readFile } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { type Image, LensError, type ModelAsset, readGltf } from '@umber-lens/core';
-import sharp from 'sharp';
 
 /** A model read from disk, its pictures looked at. */
 export interface OpenedModel {
@@ -36,7 +35,8 @@ export async function openModel(file: string, options: OpenOptions = {}): Promis
     },
   });
   const images = new Map<Image, ImageFacts>();
-  for (const image of asset.images) images.set(image, await inspectImage(image, file, asset.images.indexOf(image)));
+  for (const image of asset.images)
+    images.set(image, await inspectImage(image, file, asset.images.indexOf(image)));
   return { asset, files, images };
 }
 
@@ -47,7 +47,10 @@ async function readInput(path: string, usedBy?: string): Promise<Uint8Array> {
     const handle = await open(path);
     try {
       if ((await handle.stat()).isDirectory()) {
-        throw new LensError('file/folder', `${path} is a folder`, { where, hint: 'Name a .gltf or .glb file in it.' });
+        throw new LensError('file/folder', `${path} is a folder`, {
+          where,
+          hint: 'Name a .gltf or .glb file in it.',
+        });
       }
       return await readFile(handle);
     } finally {
@@ -57,13 +60,22 @@ async function readInput(path: string, usedBy?: string): Promise<Uint8Array> {
     if (error instanceof LensError) throw error;
     const { code } = error as NodeJS.ErrnoException;
     if (code === 'ENOENT' || code === 'ENOTDIR') {
-      throw new LensError('file/missing', usedBy ? `the model needs ${path}, which is not there` : `there is no file ${path}`, {
-        where,
-        cause: error,
-        hint: usedBy ? 'Put it beside the model, or export the model as .glb.' : 'See whether the name and the folder are right.',
-      });
+      throw new LensError(
+        'file/missing',
+        usedBy ? `the model needs ${path}, which is not there` : `there is no file ${path}`,
+        {
+          where,
+          cause: error,
+          hint: usedBy
+            ? 'Put it beside the model, or export the model as .glb.'
+            : 'See whether the name and the folder are right.',
+        },
+      );
     }
-    throw new LensError('file/unreadable', `${path} cannot be read (${code ?? 'unknown reason'})`, { where, cause: error });
+    throw new LensError('file/unreadable', `${path} cannot be read (${code ?? 'unknown reason'})`, {
+      where,
+      cause: error,
+    });
   }
 }
 
@@ -75,14 +87,19 @@ async function inspectImage(image: Image, file: string, index: number): Promise<
     const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
     return { mimeType, width: view.getUint32(20, true), height: view.getUint32(24, true) };
   }
+  const { default: sharp } = await import('sharp');
   try {
     const { info } = await sharp(bytes, { failOn: 'error' }).raw().toBuffer({ resolveWithObject: true });
     return { mimeType, width: info.width, height: info.height };
   } catch (cause) {
-    throw new LensError('image/damaged', `the image "${image.name ?? image.uri ?? index}" (${mimeType}) is damaged`, {
-      cause,
-      where: { file, pointer: `/images/${index}` },
-      hint: `${cause instanceof Error ? cause.message.split('\n')[0] : ''}. Export it again.`,
-    });
+    throw new LensError(
+      'image/damaged',
+      `the image "${image.name ?? image.uri ?? index}" (${mimeType}) is damaged`,
+      {
+        cause,
+        where: { file, pointer: `/images/${index}` },
+        hint: `${cause instanceof Error ? cause.message.split('\n')[0] : ''}. Export it again.`,
+      },
+    );
   }
 }

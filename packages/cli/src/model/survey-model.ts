@@ -66,8 +66,14 @@ export function surveyModel({ asset, images }: OpenedModel): Survey {
       name: texture.name ?? texture.image.name ?? texture.image.uri ?? null,
       ...images.get(texture.image)!, // every image was looked at on opening
     })),
-    cameras: asset.cameras.map((camera) => ({ name: name(camera) ?? nodeNameOf(asset.nodes, 'camera', camera), type: camera.type })),
-    lights: asset.lights.map((light) => ({ name: name(light) ?? nodeNameOf(asset.nodes, 'light', light), type: light.type })),
+    cameras: asset.cameras.map((camera) => ({
+      name: name(camera) ?? nodeNameOf(asset.nodes, 'camera', camera),
+      type: camera.type,
+    })),
+    lights: asset.lights.map((light) => ({
+      name: name(light) ?? nodeNameOf(asset.nodes, 'light', light),
+      type: light.type,
+    })),
     skins: asset.skins.length,
     animations: asset.animations.map((animation) => ({
       name: name(animation),
@@ -91,7 +97,11 @@ function nodeNameOf(nodes: AssetNode[], key: 'camera' | 'light', thing: unknown)
 }
 
 /** Draws the scene on a device that only counts; an empty scene's own costs are taken off. */
-function costOf(scene: Scene, bounds: Bounds, images: OpenedModel['images']): { drawCalls: number; gpuBytes: number } {
+function costOf(
+  scene: Scene,
+  bounds: Bounds,
+  images: OpenedModel['images'],
+): { drawCalls: number; gpuBytes: number } {
   const device = new TraceDevice({ width: 640, height: 400 });
   device.recording = false;
   const lens = lensOn(device);
@@ -100,12 +110,23 @@ function costOf(scene: Scene, bounds: Bounds, images: OpenedModel['images']): { 
   lens.draw(empty, empty.createNode({ camera }));
   const before = device.counts.bufferBytes + device.counts.textureBytes;
   const draws = lens.ledger.draws;
-  for (const [image, { width, height }] of images) image.content = { kind: 'host', width, height, source: {} };
+  for (const [image, { width, height }] of images)
+    image.content = { kind: 'host', width, height, source: {} };
   // Far enough back that nothing is culled.
   const { translation, rotation } = frameBounds(bounds, 0.8, 1.6);
   const radius = boundsRadius(bounds);
-  const eye = scene.createNode({ translation, rotation, camera: { ...camera, znear: Math.max(radius * 1e-4, 1e-6) } });
-  eye.setTranslation(...(translation.map((v, k) => v + (v - (bounds.min[k]! + bounds.max[k]!) / 2) * 2 || 0) as [number, number, number]));
+  const eye = scene.createNode({
+    translation,
+    rotation,
+    camera: { ...camera, znear: Math.max(radius * 1e-4, 1e-6) },
+  });
+  eye.setTranslation(
+    ...(translation.map((v, k) => v + (v - (bounds.min[k]! + bounds.max[k]!) / 2) * 2 || 0) as [
+      number,
+      number,
+      number,
+    ]),
+  );
   lens.draw(scene, eye);
   // Buffers shared by a frame (instances) count too: the model would not be drawn without them.
   const gpuBytes = device.counts.bufferBytes + device.counts.textureBytes - before;

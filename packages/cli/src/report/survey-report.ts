@@ -13,7 +13,9 @@ export function surveyReport(file: string, model: OpenedModel, survey: Survey): 
   const { asset } = model;
   const parts: string[] = [];
   const title = (text: string): void => void parts.push('', chalk.bold.cyan(text));
-  parts.push(`${chalk.bold(file)} ${chalk.dim(`${survey.format}${survey.generator ? ` by ${survey.generator}` : ''}`)}`);
+  parts.push(
+    `${chalk.bold(file)} ${chalk.dim(`${survey.format}${survey.generator ? ` by ${survey.generator}` : ''}`)}`,
+  );
   parts.push('', facts(survey));
 
   title('Nodes');
@@ -65,26 +67,44 @@ export function surveyReport(file: string, model: OpenedModel, survey: Survey): 
     title(heading);
     parts.push(...lines.map((line) => `  ${line}`));
   };
-  list('Cameras', survey.cameras.map(({ name, type }) => `${shownName(name)} ${chalk.dim(type)}`));
-  list('Lights', survey.lights.map(({ name, type }) => `${shownName(name)} ${chalk.dim(type)}`));
-  list('Skins', asset.skins.map((skin) => `${shownName(skin.name)} ${chalk.dim(`${skin.joints.length} joints`)}`));
+  list(
+    'Cameras',
+    survey.cameras.map(({ name, type }) => `${shownName(name)} ${chalk.dim(type)}`),
+  );
+  list(
+    'Lights',
+    survey.lights.map(({ name, type }) => `${shownName(name)} ${chalk.dim(type)}`),
+  );
+  list(
+    'Skins',
+    asset.skins.map((skin) => `${shownName(skin.name)} ${chalk.dim(`${skin.joints.length} joints`)}`),
+  );
   list(
     'Animations',
     survey.animations.map(
-      ({ name, duration, channels }) => `${shownName(name)} ${chalk.dim(`${+duration.toFixed(3)} s, ${channels} channels`)}`,
+      ({ name, duration, channels }) =>
+        `${shownName(name)} ${chalk.dim(`${+duration.toFixed(3)} s, ${channels} channels`)}`,
     ),
   );
   list(
     'Morph targets',
     survey.morphTargets.map(({ mesh, names }) => `${shownName(mesh)}: ${names.map(shownName).join(', ')}`),
   );
-  list('Extensions', survey.extensionsUsed.map((name) => (survey.extensionsRequired.includes(name) ? `${name} (required)` : name)));
+  list(
+    'Extensions',
+    survey.extensionsUsed.map((name) =>
+      survey.extensionsRequired.includes(name) ? `${name} (required)` : name,
+    ),
+  );
   if (survey.warnings.length > 0) {
     title(`Warnings (${survey.warnings.length})`);
     for (const { code, message, where } of survey.warnings.slice(0, 50)) {
-      parts.push(`  ${chalk.yellow('!')} ${message} ${chalk.dim(`${formatPlace({ ...where, file: '' })} ${code}`)}`);
+      parts.push(
+        `  ${chalk.yellow('!')} ${message} ${chalk.dim(`${formatPlace({ ...where, file: '' })} ${code}`)}`,
+      );
     }
-    if (survey.warnings.length > 50) parts.push(chalk.dim(`  ... ${survey.warnings.length - 50} more; --json has all`));
+    if (survey.warnings.length > 50)
+      parts.push(chalk.dim(`  ... ${survey.warnings.length - 50} more; --json has all`));
   }
   return `${parts.join('\n')}\n`;
 }
@@ -112,7 +132,7 @@ function sizeOf({ min, max }: NonNullable<Survey['bounds']>): string {
 function nodeTree(roots: AssetNode[]): string[] {
   const lines: string[] = [];
   const visit = (nodes: AssetNode[], indent: string): void => {
-    for (let i = 0; i < nodes.length; ) {
+    for (let i = 0; i < nodes.length;) {
       const node = nodes[i]!; // i < length
       const key = alikeKey(node);
       let run = 1;
@@ -123,7 +143,9 @@ function nodeTree(roots: AssetNode[]): string[] {
         const member = nodes[i + k]!; // within the run
         const isLast = i + (isFolded ? run : k + 1) >= nodes.length;
         const count = isFolded ? chalk.dim(` ... ${nodes[i + run - 1]!.name ?? ''} (${run} alike)`) : '';
-        lines.push(`  ${chalk.dim(indent + (isLast ? '└ ' : '├ '))}${shownName(member.name)}${count}${carried(member)}`);
+        lines.push(
+          `  ${chalk.dim(indent + (isLast ? '└ ' : '├ '))}${shownName(member.name)}${count}${carried(member)}`,
+        );
         visit(member.children, indent + (isLast ? '  ' : '│ '));
       }
       i += run;
@@ -131,7 +153,10 @@ function nodeTree(roots: AssetNode[]): string[] {
   };
   visit(roots, '');
   if (lines.length <= MOST_TREE_LINES) return lines;
-  return [...lines.slice(0, MOST_TREE_LINES), chalk.dim(`  ... ${lines.length - MOST_TREE_LINES} more lines`)];
+  return [
+    ...lines.slice(0, MOST_TREE_LINES),
+    chalk.dim(`  ... ${lines.length - MOST_TREE_LINES} more lines`),
+  ];
 }
 
 function alikeKey(node: AssetNode): string {
@@ -155,13 +180,31 @@ function grid(head: string[], right: number[]): Table.Table {
     head: head.map((text) => chalk.dim(text)),
     colAligns: head.map((_, i) => (right.includes(i) ? 'right' : 'left')),
     style: { head: [], border: [], compact: true, 'padding-left': 0, 'padding-right': 2 },
-    chars: { top: '', 'top-mid': '', 'top-left': '', 'top-right': '', bottom: '', 'bottom-mid': '', 'bottom-left': '', 'bottom-right': '', left: '  ', 'left-mid': '', mid: '', 'mid-mid': '', right: '', 'right-mid': '', middle: '' },
+    chars: {
+      top: '',
+      'top-mid': '',
+      'top-left': '',
+      'top-right': '',
+      bottom: '',
+      'bottom-mid': '',
+      'bottom-left': '',
+      'bottom-right': '',
+      left: '  ',
+      'left-mid': '',
+      mid: '',
+      'mid-mid': '',
+      right: '',
+      'right-mid': '',
+      middle: '',
+    },
   });
 }
 
 function shownName(name: string | null | undefined): string {
   // Control characters in a file must not reach the terminal.
-  return name ? [...name].map((c) => (c < ' ' || c === '\x7f' ? '\ufffd' : c)).join('') : chalk.dim('(unnamed)');
+  return name
+    ? [...name].map((c) => (c < ' ' || c === '\x7f' ? '\ufffd' : c)).join('')
+    : chalk.dim('(unnamed)');
 }
 
 const number = (n: number): string => n.toLocaleString('en-US');

@@ -92,7 +92,10 @@ export function writeProjection(out: Float32Array, camera: Camera, aspect: numbe
 function checkCamera(camera: Camera): void {
   const isRight =
     camera.type === 'perspective'
-      ? camera.yfov > 0 && camera.yfov < Math.PI && camera.znear > 0 && (camera.zfar ?? Infinity) > camera.znear
+      ? camera.yfov > 0 &&
+        camera.yfov < Math.PI &&
+        camera.znear > 0 &&
+        (camera.zfar ?? Infinity) > camera.znear
       : camera.xmag > 0 && camera.ymag > 0 && camera.zfar > camera.znear;
   if (isRight) return;
   throw new LensError('camera/range', `camera ${JSON.stringify(camera)} cannot see anything`, {

@@ -1,4 +1,3 @@
-import { affineLargestScale } from '../math/affine.js';
 import { MIRRORED, SHOWN } from '../scene/columns.js';
 import type { Scene } from '../scene/scene.js';
 import { type Batch, type ItemTable, listItems } from './batches.js';
@@ -36,12 +35,14 @@ export class DrawList {
   private structure = -1;
   private seenUpdate = -1;
   private items: ItemTable | undefined;
-  private sphere = new Float32Array(0);
-  private sphereAt = new Uint32Array(0);
   private high = new Uint32Array(0);
   private low = new Uint32Array(0);
   private opaque = new Uint32Array(0);
   private blended = new Uint32Array(0);
+  private opaqueCount = 0;
+  private blendedCount = 0;
+  /** By batch: 1 when it is blended. */
+  private blends = new Uint8Array(0);
   private readonly sorter = new RadixSort();
 
   /**
@@ -58,8 +59,8 @@ export class DrawList {
     const modesChanged = this.refreshAlphaModes();
     if (!isNew && !viewChanged && !modesChanged && scene.updateCount === this.seenUpdate) return false;
     this.seenUpdate = scene.updateCount;
-    const [opaque, blended] = this.select(scene, view, cull);
-    this.emit(scene, opaque, blended);
+    this.select(scene, view, cull);
+    this.emit(scene);
     return true;
   }
 
@@ -70,10 +71,9 @@ export class DrawList {
     this.items = items;
     this.batches = items.batches;
     this.batchesVersion++;
+    this.blends = Uint8Array.from(items.batches, ({ alphaMode }) => (alphaMode === 'blend' ? 1 : 0));
     if (this.high.length < items.count) {
       const room = Math.ceil(items.count * 1.25);
-      this.sphere = new Float32Array(room * 4);
-      this.sphereAt = new Uint32Array(room);
       this.high = new Uint32Array(room);
       this.low = new Uint32Array(room);
       this.opaque = new Uint32Array(room);
@@ -84,7 +84,6 @@ export class DrawList {
       this.commandCount = new Uint32Array(room);
       this.commandMirrored = new Uint8Array(room);
     }
-    this.sphereAt.fill(0);
   }
 
   private refreshAlphaModes(): boolean {
@@ -94,51 +93,51 @@ export class DrawList {
       const mode = batch.material.alphaMode ?? 'opaque';
       if (mode === batch.alphaMode) continue;
       batch.alphaMode = mode;
+      this.blends[i] = mode === 'blend' ? 1 : 0;
       changed = true;
     }
     return changed;
   }
 
   /** Culls, and writes the keys of what remains. */
-  private select(scene: Scene, view: CameraView, cull: boolean): [number, number] {
-    const { row, batch, localSphere, count } = this.items!; // rebuilt before
-    const { batches, sphere, sphereAt, high, low, opaque, blended } = this;
-    const { flags, world, movedAt } = scene.columns;
+  private select(scene: Scene, view: CameraView, cull: boolean): void {
+    const { count } = this.items!; // rebuilt before
+    this.opaqueCount = 0;
+    this.blendedCount = 0;
+    this.culledCount = 0;
+    for (let item = 0; item < count; item += CHUNK) {
+      this.selectRange(scene, view, cull, item, Math.min(count, item + CHUNK));
+    }
+    this.sorter.sort(this.high, this.low, this.opaque, this.opaqueCount);
+    this.sorter.sort(this.high, this.low, this.blended, this.blendedCount);
+  }
+
+  private selectRange(scene: Scene, view: CameraView, cull: boolean, from: number, to: number): void {
+    const { row, batch, localSphere } = this.items!; // rebuilt before
+    const { blends, high, low, opaque, blended } = this;
+    const { flags, world, stretch } = scene.columns;
     const p = view.planes;
-    const [fx, fy, fz] = [view.forward[0]!, view.forward[1]!, view.forward[2]!];
+    const f = view.forward;
+    const fx = f[0]!;
+    const fy = f[1]!;
+    const fz = f[2]!;
     const eye = view.position[0]! * fx + view.position[1]! * fy + view.position[2]! * fz;
-    let opaqueCount = 0;
-    let blendedCount = 0;
+    let { opaqueCount, blendedCount } = this;
     let culled = 0;
-    // Plane by plane in locals: reads from a typed array in the loop would cost a check each.
-    const [ax, ay, az, aw] = [p[0]!, p[1]!, p[2]!, p[3]!];
-    const [bx, by, bz, bw] = [p[4]!, p[5]!, p[6]!, p[7]!];
-    const [cx, cy, cz, cw] = [p[8]!, p[9]!, p[10]!, p[11]!];
-    const [dx, dy, dz, dw] = [p[12]!, p[13]!, p[14]!, p[15]!];
-    const [ex, ey, ez, ew] = [p[16]!, p[17]!, p[18]!, p[19]!];
-    const [gx, gy, gz, gw] = [p[20]!, p[21]!, p[22]!, p[23]!];
-    for (let item = 0; item < count; item++) {
+    for (let item = from; item < to; item++) {
       const r = row[item]!;
       const flag = flags[r]!;
       if ((flag & SHOWN) === 0) continue;
       const s = item * 4;
-      if (sphereAt[item] !== movedAt[r]) {
-        sphereAt[item] = movedAt[r]!;
-        writeSphere(sphere, localSphere, s, world, r * 12);
-      }
-      const x = sphere[s]!;
-      const y = sphere[s + 1]!;
-      const z = sphere[s + 2]!;
-      const reach = -sphere[s + 3]!;
-      if (
-        cull &&
-        (ax * x + ay * y + az * z + aw < reach ||
-          bx * x + by * y + bz * z + bw < reach ||
-          cx * x + cy * y + cz * z + cw < reach ||
-          dx * x + dy * y + dz * z + dw < reach ||
-          ex * x + ey * y + ez * z + ew < reach ||
-          gx * x + gy * y + gz * z + gw < reach)
-      ) {
+      const lx = localSphere[s]!;
+      const ly = localSphere[s + 1]!;
+      const lz = localSphere[s + 2]!;
+      const m = r * 12;
+      const x = world[m]! * lx + world[m + 1]! * ly + world[m + 2]! * lz + world[m + 3]!;
+      const y = world[m + 4]! * lx + world[m + 5]! * ly + world[m + 6]! * lz + world[m + 7]!;
+      const z = world[m + 8]! * lx + world[m + 9]! * ly + world[m + 10]! * lz + world[m + 11]!;
+      const reach = -localSphere[s + 3]! * stretch[r]!;
+      if (cull && isOutside(p, x, y, z, reach)) {
         culled++;
         continue;
       }
@@ -146,79 +145,113 @@ export class DrawList {
       const order = (b << 1) | ((flag & MIRRORED) === 0 ? 0 : 1);
       const distance = x * fx + y * fy + z * fz - eye;
       float[0] = distance > 0 ? distance : 0;
-      // Bits of a positive float grow with it; 22 of them tell depths apart to one part in 8192.
-      const depth = bits[0]! >>> 10;
-      if (batches[b]!.alphaMode === 'blend') {
-        high[item] = 0x3fffff - depth;
+      // Bits of a positive float grow with it: 22 tell depths apart to one part in 8192, and 11 to one
+      // in 8, which is enough to draw what hides others first and sorts in a single pass.
+      const depth = bits[0]!;
+      if (blends[b] === 1) {
+        high[item] = 0x3fffff - (depth >>> 10);
         low[item] = order;
         blended[blendedCount++] = item;
       } else {
         high[item] = order;
-        low[item] = depth;
+        low[item] = depth >>> 20;
         opaque[opaqueCount++] = item;
       }
     }
-    this.culledCount = culled;
-    this.sorter.sort(high, low, opaque, opaqueCount);
-    this.sorter.sort(high, low, blended, blendedCount);
-    return [opaqueCount, blendedCount];
+    this.opaqueCount = opaqueCount;
+    this.blendedCount = blendedCount;
+    this.culledCount += culled;
   }
 
   /** Merges runs of one batch into commands and copies their transforms together. */
-  private emit(scene: Scene, opaqueCount: number, blendedCount: number): void {
+  private emit(scene: Scene): void {
+    const { opaqueCount, blendedCount } = this;
+    this.commands = 0;
+    this.emitAll(scene, this.opaque, opaqueCount, 0);
+    this.opaqueCommands = this.commands;
+    this.emitAll(scene, this.blended, blendedCount, opaqueCount);
+    this.instanceCount = opaqueCount + blendedCount;
+  }
+
+  private emitAll(scene: Scene, items: Uint32Array, count: number, firstInstance: number): void {
     const { row, batch } = this.items!; // rebuilt before
-    const { opaque, blended, instances, commandBatch, commandFirst, commandCount, commandMirrored } = this;
-    const { flags, world } = scene.columns;
-    const total = opaqueCount + blendedCount;
-    let command = -1;
-    let lastBatch = -1;
-    let lastMirrored = -1;
-    this.opaqueCommands = 0;
-    for (let i = 0, o = 0; i < total; i++, o += INSTANCE_FLOATS) {
-      const item = i < opaqueCount ? opaque[i]! : blended[i - opaqueCount]!;
-      const r = row[item]!;
-      const b = batch[item]!;
-      const mirrored = (flags[r]! & MIRRORED) === 0 ? 0 : 1;
-      if (b !== lastBatch || mirrored !== lastMirrored || i === opaqueCount) {
-        if (i === opaqueCount) this.opaqueCommands = command + 1;
+    const { commandBatch, commandFirst, commandCount, commandMirrored } = this;
+    const { flags } = scene.columns;
+    let command = this.commands - 1;
+    let lastOrder = -1;
+    for (let i = 0; i < count; i++) {
+      const item = items[i]!;
+      const mirrored = (flags[row[item]!]! & MIRRORED) === 0 ? 0 : 1;
+      const order = (batch[item]! << 1) | mirrored;
+      if (order !== lastOrder) {
+        lastOrder = order;
         command++;
-        commandBatch[command] = b;
-        commandFirst[command] = i;
+        commandBatch[command] = order >>> 1;
+        commandFirst[command] = firstInstance + i;
         commandCount[command] = 0;
         commandMirrored[command] = mirrored;
-        lastBatch = b;
-        lastMirrored = mirrored;
       }
       commandCount[command]!++;
-      const w = r * 12;
-      instances[o] = world[w]!;
-      instances[o + 1] = world[w + 1]!;
-      instances[o + 2] = world[w + 2]!;
-      instances[o + 3] = world[w + 3]!;
-      instances[o + 4] = world[w + 4]!;
-      instances[o + 5] = world[w + 5]!;
-      instances[o + 6] = world[w + 6]!;
-      instances[o + 7] = world[w + 7]!;
-      instances[o + 8] = world[w + 8]!;
-      instances[o + 9] = world[w + 9]!;
-      instances[o + 10] = world[w + 10]!;
-      instances[o + 11] = world[w + 11]!;
     }
-    if (blendedCount === 0) this.opaqueCommands = command + 1;
-    this.instanceCount = total;
     this.commands = command + 1;
+    for (let i = 0; i < count; i += CHUNK) {
+      const to = Math.min(count, i + CHUNK);
+      copyTransforms(
+        this.instances,
+        scene.columns.world,
+        row,
+        items,
+        i,
+        to,
+        (firstInstance + i) * INSTANCE_FLOATS,
+      );
+    }
   }
+}
+
+/**
+ * Items a call of the innermost loops. A loop that runs once a frame over everything is compiled
+ * while it runs, and engines throw such code away at its end; called often, it stays compiled.
+ */
+const CHUNK = 1024;
+
+function copyTransforms(
+  out: Float32Array,
+  world: Float32Array,
+  row: Int32Array,
+  items: Uint32Array,
+  from: number,
+  to: number,
+  at: number,
+): void {
+  for (let i = from, o = at; i < to; i++, o += INSTANCE_FLOATS) {
+    const w = row[items[i]!]! * 12;
+    out[o] = world[w]!;
+    out[o + 1] = world[w + 1]!;
+    out[o + 2] = world[w + 2]!;
+    out[o + 3] = world[w + 3]!;
+    out[o + 4] = world[w + 4]!;
+    out[o + 5] = world[w + 5]!;
+    out[o + 6] = world[w + 6]!;
+    out[o + 7] = world[w + 7]!;
+    out[o + 8] = world[w + 8]!;
+    out[o + 9] = world[w + 9]!;
+    out[o + 10] = world[w + 10]!;
+    out[o + 11] = world[w + 11]!;
+  }
+}
+
+/** Whether a sphere lies wholly behind one of the six planes; `reach` is minus its radius. */
+function isOutside(p: Float32Array, x: number, y: number, z: number, reach: number): boolean {
+  return (
+    p[0]! * x + p[1]! * y + p[2]! * z + p[3]! < reach ||
+    p[4]! * x + p[5]! * y + p[6]! * z + p[7]! < reach ||
+    p[8]! * x + p[9]! * y + p[10]! * z + p[11]! < reach ||
+    p[12]! * x + p[13]! * y + p[14]! * z + p[15]! < reach ||
+    p[16]! * x + p[17]! * y + p[18]! * z + p[19]! < reach ||
+    p[20]! * x + p[21]! * y + p[22]! * z + p[23]! < reach
+  );
 }
 
 const float = new Float32Array(1);
 const bits = new Uint32Array(float.buffer);
-
-function writeSphere(out: Float32Array, local: Float32Array, s: number, world: Float32Array, w: number): void {
-  const x = local[s]!;
-  const y = local[s + 1]!;
-  const z = local[s + 2]!;
-  out[s] = world[w]! * x + world[w + 1]! * y + world[w + 2]! * z + world[w + 3]!;
-  out[s + 1] = world[w + 4]! * x + world[w + 5]! * y + world[w + 6]! * z + world[w + 7]!;
-  out[s + 2] = world[w + 8]! * x + world[w + 9]! * y + world[w + 10]! * z + world[w + 11]!;
-  out[s + 3] = local[s + 3]! * affineLargestScale(world, w);
-}

@@ -21,7 +21,11 @@ export class LensError extends Error {
   readonly hint: string;
   readonly where: Place;
 
-  constructor(code: string, message: string, options: { hint?: string; where?: Place; cause?: unknown } = {}) {
+  constructor(
+    code: string,
+    message: string,
+    options: { hint?: string; where?: Place; cause?: unknown } = {},
+  ) {
     super(message, options.cause === undefined ? undefined : { cause: options.cause });
     this.name = 'LensError';
     this.code = code;
@@ -32,7 +36,9 @@ export class LensError extends Error {
   /** Message, place and hint on up to three lines, as the command line prints them. */
   override toString(): string {
     const place = formatPlace(this.where);
-    return [this.message, place && `  at ${place}`, this.hint && `  hint: ${this.hint}`].filter(Boolean).join('\n');
+    return [this.message, place && `  at ${place}`, this.hint && `  hint: ${this.hint}`]
+      .filter(Boolean)
+      .join('\n');
   }
 }
 

@@ -4,7 +4,14 @@ import { type Bounds, emptyBounds, growBounds } from '../math/bounds.js';
 export type ComponentType = 'i8' | 'u8' | 'i16' | 'u16' | 'u32' | 'f32';
 
 /** Bytes of one component. */
-export const COMPONENT_BYTES: Record<ComponentType, number> = { i8: 1, u8: 1, i16: 2, u16: 2, u32: 4, f32: 4 };
+export const COMPONENT_BYTES: Record<ComponentType, number> = {
+  i8: 1,
+  u8: 1,
+  i16: 2,
+  u16: 2,
+  u32: 4,
+  f32: 4,
+};
 
 /**
  * One vertex attribute, described where it lies: nothing is unpacked. Interleaved attributes share

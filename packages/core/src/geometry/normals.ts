@@ -31,7 +31,8 @@ export function withSmoothNormals(geometry: Geometry, creaseAngle = Math.PI): Ge
     faceNormal.set(n, f);
     for (let k = 0; k < 3; k++) {
       const vertex = corners[f + k]!;
-      weight[f + k] = area * cornerAngle(positions, vertex, corners[f + ((k + 1) % 3)]!, corners[f + ((k + 2) % 3)]!);
+      weight[f + k] =
+        area * cornerAngle(positions, vertex, corners[f + ((k + 1) % 3)]!, corners[f + ((k + 2) % 3)]!);
       const place = placeOf[vertex]!;
       const list = around.get(place);
       if (list) list.push(f + k);
@@ -96,12 +97,18 @@ export function withFlatNormals(geometry: Geometry): Geometry {
   attributes['normal'] = attributeFrom(normals, 3);
   const { indices: _, mode: __, targets, ...rest } = geometry;
   const flat: Geometry = { ...rest, attributes };
-  if (targets) flat.targets = targets.map((target) => ({ ...target, attributes: gatherAll(target.attributes) }));
+  if (targets)
+    flat.targets = targets.map((target) => ({ ...target, attributes: gatherAll(target.attributes) }));
   return flat;
 }
 
 /** Unit normal (counter-clockwise) and area; a triangle without area has normal 0 and area 0. */
-function triangleNormal(p: Float32Array, a: number, b: number, c: number): [[number, number, number], number] {
+function triangleNormal(
+  p: Float32Array,
+  a: number,
+  b: number,
+  c: number,
+): [[number, number, number], number] {
   const [ax, ay, az] = [p[a * 3]!, p[a * 3 + 1]!, p[a * 3 + 2]!];
   const [ux, uy, uz] = [p[b * 3]! - ax, p[b * 3 + 1]! - ay, p[b * 3 + 2]! - az];
   const [vx, vy, vz] = [p[c * 3]! - ax, p[c * 3 + 1]! - ay, p[c * 3 + 2]! - az];

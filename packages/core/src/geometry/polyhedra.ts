@@ -29,11 +29,13 @@ export function polyhedron(options: PolyhedronOptions): Geometry {
 }
 
 const signs = [-1, 1];
-const cubeCorners = (): Point[] => signs.flatMap((x) => signs.flatMap((y) => signs.map((z): Point => [x, y, z])));
+const cubeCorners = (): Point[] =>
+  signs.flatMap((x) => signs.flatMap((y) => signs.map((z): Point => [x, y, z])));
 
 const SOLIDS: Record<PolyhedronOptions['kind'], () => Point[]> = {
   tetrahedron: () => cubeCorners().filter(([x, y, z]) => x * y * z > 0),
-  octahedron: () => [0, 1, 2].flatMap((k) => signs.map((s) => [0, 1, 2].map((i) => (i === k ? s : 0)) as Point)),
+  octahedron: () =>
+    [0, 1, 2].flatMap((k) => signs.map((s) => [0, 1, 2].map((i) => (i === k ? s : 0)) as Point)),
   cube: cubeCorners,
   dodecahedron: () => {
     const phi = (1 + Math.sqrt(5)) / 2;
@@ -60,14 +62,18 @@ export interface ConvexHullOptions extends WithTangents {
  */
 export function convexHull(options: ConvexHullOptions): Geometry {
   const { points } = options;
-  if (points.length > 4096) throw new LensError('geometry/hull', `${points.length} points: at most 4096 are taken`);
+  if (points.length > 4096)
+    throw new LensError('geometry/hull', `${points.length} points: at most 4096 are taken`);
   points.flat().forEach((value, i) => length(`number ${i} of the points`, value, -Infinity, true));
   const faces = hullFaces(points as Point[]);
   const low = [0, 1, 2].map((k) => points.reduce((m, p) => Math.min(m, p[k]!), Infinity));
   const size = [0, 1, 2].map((k) => points.reduce((m, p) => Math.max(m, p[k]! - low[k]!), 0) || 1);
   const surface = new Surface();
   for (const { corners, normal } of faces) {
-    const main = [0, 1, 2].reduce((best, k) => (Math.abs(normal[k]!) > Math.abs(normal[best]!) ? k : best), 0);
+    const main = [0, 1, 2].reduce(
+      (best, k) => (Math.abs(normal[k]!) > Math.abs(normal[best]!) ? k : best),
+      0,
+    );
     const [s, t] = [
       [2, 1],
       [0, 2],

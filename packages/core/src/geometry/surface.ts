@@ -99,7 +99,10 @@ export class Surface {
 export function circle(turn: number): [sin: number, cos: number] {
   const quarter = (turn * 4) % 4;
   if (Number.isInteger(quarter)) {
-    return [[0, 1, 0, -1] as const, [1, 0, -1, 0] as const].map((c) => c[((quarter % 4) + 4) % 4]!) as [number, number];
+    return [[0, 1, 0, -1] as const, [1, 0, -1, 0] as const].map((c) => c[((quarter % 4) + 4) % 4]!) as [
+      number,
+      number,
+    ];
   }
   return [Math.sin(turn * 2 * Math.PI), Math.cos(turn * 2 * Math.PI)];
 }

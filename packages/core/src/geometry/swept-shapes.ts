@@ -59,7 +59,9 @@ interface Ring {
 
 /** Rings with normals; a corner sharper than the crease gives two rings at one place. */
 function outline(profile: LatheOptions['profile'], creaseAngle: number): Ring[] {
-  const points = profile.filter((p, i) => i === 0 || p[0] !== profile[i - 1]![0] || p[1] !== profile[i - 1]![1]);
+  const points = profile.filter(
+    (p, i) => i === 0 || p[0] !== profile[i - 1]![0] || p[1] !== profile[i - 1]![1],
+  );
   if (points.length < 2) throw new LensError('geometry/profile', 'all points of the profile are one');
   const sides = points.slice(1).map(([r, y], i) => unit([y - points[i]![1], points[i]![0] - r, 0]));
   const rings: Ring[] = [];
@@ -101,9 +103,13 @@ export function tube(options: TubeOptions): Geometry {
   );
   const closed = options.closed ?? false;
   if (path.length < (closed ? 3 : 2)) {
-    throw new LensError('geometry/path', `a ${closed ? 'closed ' : ''}tube cannot follow ${path.length} points`, {
-      hint: `Give at least ${closed ? 3 : 2} different points.`,
-    });
+    throw new LensError(
+      'geometry/path',
+      `a ${closed ? 'closed ' : ''}tube cannot follow ${path.length} points`,
+      {
+        hint: `Give at least ${closed ? 3 : 2} different points.`,
+      },
+    );
   }
   path.flat().forEach((value, i) => length(`number ${i} of the path`, value, -Infinity, true));
   const radius = length('radius', options.radius ?? 0.05);
@@ -162,7 +168,11 @@ const cross = (a: Vec, b: Vec): Vec => [
 ];
 
 /** Centripetal Catmull-Rom by the pyramid of Barry and Goldman (1988): no cusps, no loops. */
-export function curvePoint(path: readonly (readonly [number, number, number])[], t: number, closed: boolean): Vec {
+export function curvePoint(
+  path: readonly (readonly [number, number, number])[],
+  t: number,
+  closed: boolean,
+): Vec {
   const spans = closed ? path.length : path.length - 1;
   const span = Math.min(spans - 1, Math.floor(t * spans));
   const at = (i: number): Vec => {
@@ -176,7 +186,8 @@ export function curvePoint(path: readonly (readonly [number, number, number])[],
   const p = [at(span - 1), at(span), at(span + 1), at(span + 2)] as const;
   const knots = [0, 0, 0, 0];
   for (let i = 1; i < 4; i++) {
-    knots[i] = knots[i - 1]! + Math.sqrt(Math.hypot(...add(p[i]!, scaled(p[i - 1]!, -1)))) || knots[i - 1]! + 1e-6;
+    knots[i] =
+      knots[i - 1]! + Math.sqrt(Math.hypot(...add(p[i]!, scaled(p[i - 1]!, -1)))) || knots[i - 1]! + 1e-6;
   }
   const x = knots[1]! + (t * spans - span) * (knots[2]! - knots[1]!);
   const mix = (a: Vec, b: Vec, i: number, j: number): Vec => {

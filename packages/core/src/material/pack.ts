@@ -44,11 +44,20 @@ export function materialFeatures(material: Material, geometry: Geometry): number
   if (material.alphaMode === 'mask') bits |= FEATURE.mask;
   if (material.alphaMode === 'blend') bits |= FEATURE.blend;
   if (material.unlit) {
-    return (bits | FEATURE.unlit) & ~(FEATURE.normalTexture | FEATURE.occlusionTexture | FEATURE.emissiveTexture | FEATURE.metallicRoughnessTexture);
+    return (
+      (bits | FEATURE.unlit) &
+      ~(
+        FEATURE.normalTexture |
+        FEATURE.occlusionTexture |
+        FEATURE.emissiveTexture |
+        FEATURE.metallicRoughnessTexture
+      )
+    );
   }
   if (attributes['normal']) bits |= FEATURE.normal;
   // Tangents serve the normal map alone.
-  if (attributes['tangent'] && attributes['normal'] && (bits & FEATURE.normalTexture) !== 0) bits |= FEATURE.tangent;
+  if (attributes['tangent'] && attributes['normal'] && (bits & FEATURE.normalTexture) !== 0)
+    bits |= FEATURE.tangent;
   return bits;
 }
 

@@ -31,7 +31,14 @@ export class NodeColumns {
   scale!: Float32Array;
   /** Affine 3x4 by rows, stride 12. Right after `Scene.update`. */
   world!: Float32Array;
+  /**
+   * Upper bound of how much a row's world transform stretches any direction. Norms of products are
+   * at most products of norms, so a parent's bound times the row's own largest scale will do.
+   */
+  stretch!: Float32Array;
   flags!: Uint8Array;
+  /** Lowest row that is dirty; Infinity when none is. */
+  dirtyFrom = Infinity;
   /** Number of the update that last moved the row: the scene's `updateCount` then. */
   movedAt!: Uint32Array;
   /** Rows of relatives, or NONE. */
@@ -62,6 +69,7 @@ export class NodeColumns {
     this.rotation = grown(this.rotation, Float32Array, 4);
     this.scale = grown(this.scale, Float32Array, 3);
     this.world = grown(this.world, Float32Array, 12);
+    this.stretch = grown(this.stretch, Float32Array, 1);
     this.flags = grown(this.flags, Uint8Array, 1);
     this.movedAt = grown(this.movedAt, Uint32Array, 1);
     this.parent = grown(this.parent, Int32Array, 1);
@@ -97,6 +105,7 @@ export class NodeColumns {
     this.rotation.copyWithin(to * 4, from * 4, from * 4 + 4);
     this.scale.copyWithin(to * 3, from * 3, from * 3 + 3);
     this.world.copyWithin(to * 12, from * 12, from * 12 + 12);
+    this.stretch[to] = this.stretch[from]!;
     this.flags[to] = this.flags[from]!; // rows are in range: the caller's contract
     this.movedAt[to] = this.movedAt[from]!;
   }

@@ -1,7 +1,13 @@
 import { LensError } from '../errors/lens-error.js';
-import { affineFromMatrix, affineFromTrs, affineInvert, affineMultiply, affineToTrs } from '../math/affine.js';
+import {
+  affineFromMatrix,
+  affineFromTrs,
+  affineInvert,
+  affineMultiply,
+  affineToTrs,
+} from '../math/affine.js';
 import { type Bounds, emptyBounds, growByTransformed } from '../math/bounds.js';
-import { NONE, SHEARED, SHOWN, VISIBLE } from './columns.js';
+import { DIRTY, type NodeColumns, NONE, SHEARED, SHOWN, VISIBLE } from './columns.js';
 import type { Camera, Light, Mesh, Primitive } from './components.js';
 import type { NodeOptions, Scene } from './scene.js';
 
@@ -13,12 +19,16 @@ export class SceneNode {
   /** Data of the user's own; glTF's `extras` land here. */
   extras: unknown = undefined;
   private ownName = '';
+  /** The scene's, at hand: setters are called for thousands of nodes a frame. */
+  private readonly columns: NodeColumns;
 
   /** @internal Made by `Scene.createNode`. `row` is this node's row in `scene.columns`, -1 once removed. */
   constructor(
     readonly scene: Scene,
     public row: number,
-  ) {}
+  ) {
+    this.columns = scene.columns;
+  }
 
   get name(): string {
     return this.ownName;
@@ -74,7 +84,7 @@ export class SceneNode {
     // NaN and infinities spread through sums, so one test finds any of them.
     if (!(Math.abs(x + y + z) < Infinity)) this.refuse('translation', [x, y, z]);
     const at = this.row * 3;
-    const { translation } = this.scene.columns;
+    const { translation } = this.columns;
     translation[at] = x;
     translation[at + 1] = y;
     translation[at + 2] = z;
@@ -88,7 +98,7 @@ export class SceneNode {
     if (!(squared > 0 && squared < Infinity)) this.refuse('rotation', [x, y, z, w]);
     const f = Math.abs(squared - 1) < 1e-12 ? 1 : 1 / Math.sqrt(squared);
     const at = this.row * 4;
-    const { rotation } = this.scene.columns;
+    const { rotation } = this.columns;
     rotation[at] = x * f;
     rotation[at + 1] = y * f;
     rotation[at + 2] = z * f;
@@ -99,7 +109,7 @@ export class SceneNode {
 
   setScale(x: number, y: number = x, z: number = x): this {
     const at = this.row * 3;
-    const { scale } = this.scene.columns;
+    const { scale } = this.columns;
     if (!(Math.abs(x + y + z) < Infinity)) this.refuse('scale', [x, y, z]);
     scale[at] = x;
     scale[at + 1] = y;
@@ -209,7 +219,10 @@ export class SceneNode {
     const inverse = new Float32Array(12);
     const local = new Float32Array(12);
     if (!affineInvert(inverse, 0, to.readWorld(new Float32Array(12)), 0)) {
-      throw new LensError('scene/flat-parent', `"${to.name}" has a scale of zero, so nothing can keep its place`);
+      throw new LensError(
+        'scene/flat-parent',
+        `"${to.name}" has a scale of zero, so nothing can keep its place`,
+      );
     }
     affineMultiply(local, 0, inverse, 0, world, 0);
     this.scene.reparent(this, to);
@@ -342,10 +355,12 @@ export class SceneNode {
 
   /** After any write to the transform. A sheared matrix gives way to what was set. */
   private changed(): void {
-    const row = this.living();
-    const { flags } = this.scene.columns;
-    if ((flags[row]! & SHEARED) !== 0) this.leaveMatrix(row);
-    this.scene.markDirty(row);
+    const { row, columns } = this;
+    if (row < 0) this.living();
+    const flag = columns.flags[row]!; // a living row
+    columns.flags[row] = flag | DIRTY;
+    if (row < columns.dirtyFrom) columns.dirtyFrom = row;
+    if ((flag & SHEARED) !== 0) this.leaveMatrix(row);
   }
 
   private leaveMatrix(row: number): void {
@@ -364,7 +379,10 @@ export class SceneNode {
 
   private refuse(what: string, values: number[]): never {
     throw new LensError('scene/number', `${what} of node "${this.name}" is [${values.join(', ')}]`, {
-      hint: what === 'rotation' ? 'A rotation is a quaternion of finite, not all zero numbers.' : 'Numbers must be finite.',
+      hint:
+        what === 'rotation'
+          ? 'A rotation is a quaternion of finite, not all zero numbers.'
+          : 'Numbers must be finite.',
     });
   }
 }
@@ -392,7 +410,9 @@ function numbers(values: ArrayLike<number>, n: number, what: string): number[] {
     throw new LensError('scene/length', `${what} takes ${n} numbers, got ${list.length}`);
   }
   if (!list.every(Number.isFinite)) {
-    throw new LensError('scene/number', `${what} is [${list.join(', ')}]`, { hint: 'Numbers must be finite.' });
+    throw new LensError('scene/number', `${what} is [${list.join(', ')}]`, {
+      hint: 'Numbers must be finite.',
+    });
   }
   return list;
 }

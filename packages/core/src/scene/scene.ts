@@ -69,7 +69,6 @@ export class Scene {
   readonly sheared = new Map<number, Float32Array>();
   /** @internal */
   readonly names = new NameIndex();
-  private dirtyFrom = Infinity;
   private holes = 0;
 
   constructor(options: { name?: string; background?: Background; ambient?: Ambient } = {}) {
@@ -139,17 +138,19 @@ export class Scene {
    * @returns how many nodes moved
    */
   update(): number {
-    if (this.dirtyFrom === Infinity) return 0;
-    const from = this.dirtyFrom;
-    this.dirtyFrom = Infinity;
+    const { columns } = this;
+    const from = columns.dirtyFrom;
+    if (from === Infinity) return 0;
+    columns.dirtyFrom = Infinity;
     this.updateCount++;
-    return updateWorld(this.columns, from, this.updateCount, this.sheared);
+    return updateWorld(columns, from, this.updateCount, this.sheared);
   }
 
   /** @internal */
   markDirty(row: number): void {
-    this.columns.flags[row]! |= DIRTY; // rows of living handles are in range
-    if (row < this.dirtyFrom) this.dirtyFrom = row;
+    const { columns } = this;
+    columns.flags[row]! |= DIRTY; // rows of living handles are in range
+    if (row < columns.dirtyFrom) columns.dirtyFrom = row;
   }
 
   /** @internal Throws unless the node is a living one of this scene. */

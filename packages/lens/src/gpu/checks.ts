@@ -30,5 +30,7 @@ export function checkWrite(size: number, offset: number, byteLength: number, lab
 }
 
 export function alreadyInPass(): LensError {
-  return new LensError('device/pass-open', 'a render pass is still open', { hint: 'Call end() on it first.' });
+  return new LensError('device/pass-open', 'a render pass is still open', {
+    hint: 'Call end() on it first.',
+  });
 }

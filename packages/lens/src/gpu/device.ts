@@ -28,7 +28,13 @@ export interface Device {
    * @param first first element of `data`, default 0
    * @param length number of elements, default the rest
    */
-  writeBuffer(buffer: DeviceBuffer, offset: number, data: TypedNumbers, first?: number, length?: number): void;
+  writeBuffer(
+    buffer: DeviceBuffer,
+    offset: number,
+    data: TypedNumbers,
+    first?: number,
+    length?: number,
+  ): void;
   /** Writes the base level from tightly packed rows, top row first. */
   writeTexture(texture: DeviceTexture, data: TypedNumbers): void;
   /** Writes the base level from a decoded picture of the browser's. */
@@ -48,7 +54,14 @@ export interface Device {
 }
 
 export type TypedNumbers =
-  Int8Array | Uint8Array | Uint8ClampedArray | Int16Array | Uint16Array | Int32Array | Uint32Array | Float32Array;
+  | Int8Array
+  | Uint8Array
+  | Uint8ClampedArray
+  | Int16Array
+  | Uint16Array
+  | Int32Array
+  | Uint32Array
+  | Float32Array;
 
 export type DeviceFeature =
   /** `rgba16float` can be drawn into. */
@@ -189,7 +202,8 @@ export interface BlendComponent {
   dstFactor: BlendFactor;
 }
 
-export type BlendFactor = 'zero' | 'one' | 'src-alpha' | 'one-minus-src-alpha' | 'dst-alpha' | 'one-minus-dst-alpha';
+export type BlendFactor =
+  'zero' | 'one' | 'src-alpha' | 'one-minus-src-alpha' | 'dst-alpha' | 'one-minus-dst-alpha';
 
 export interface RenderPipelineOptions {
   label?: string;
@@ -200,7 +214,11 @@ export interface RenderPipelineOptions {
   cullMode?: 'none' | 'back' | 'front';
   frontFace?: 'ccw' | 'cw';
   /** Left out: no depth test and no depth writes. */
-  depth?: { format: TextureFormat; compare: 'always' | 'greater' | 'greater-equal' | 'less' | 'less-equal' | 'equal'; write: boolean };
+  depth?: {
+    format: TextureFormat;
+    compare: 'always' | 'greater' | 'greater-equal' | 'less' | 'less-equal' | 'equal';
+    write: boolean;
+  };
   /** One a color attachment; left out: one without blending. */
   targets?: readonly { format: TextureFormat; blend?: { color: BlendComponent; alpha: BlendComponent } }[];
   sampleCount?: number;
@@ -281,7 +299,8 @@ export class DeviceCounts {
   addDraw(topology: RenderPipelineOptions['topology'], elements: number, instances: number): void {
     this.draws++;
     this.instances += instances;
-    if (topology === undefined || topology === 'triangle-list') this.triangles += Math.floor(elements / 3) * instances;
+    if (topology === undefined || topology === 'triangle-list')
+      this.triangles += Math.floor(elements / 3) * instances;
     else if (topology === 'triangle-strip') this.triangles += Math.max(0, elements - 2) * instances;
   }
 }
@@ -306,7 +325,10 @@ export const FORMAT_BYTES: Record<TextureFormat, number> = {
 export function textureBytes(options: TextureOptions): number {
   let bytes = 0;
   for (let level = 0; level < (options.mipLevelCount ?? 1); level++) {
-    bytes += Math.max(1, options.width >> level) * Math.max(1, options.height >> level) * FORMAT_BYTES[options.format];
+    bytes +=
+      Math.max(1, options.width >> level) *
+      Math.max(1, options.height >> level) *
+      FORMAT_BYTES[options.format];
   }
   return bytes * (options.sampleCount ?? 1);
 }

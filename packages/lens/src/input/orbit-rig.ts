@@ -1,4 +1,12 @@
-import { type Bounds, boundsRadius, facing, frameBounds, isEmptyBounds, LensError, type SceneNode } from '@umber-lens/core';
+import {
+  type Bounds,
+  boundsRadius,
+  facing,
+  frameBounds,
+  isEmptyBounds,
+  LensError,
+  type SceneNode,
+} from '@umber-lens/core';
 
 export interface OrbitRigOptions {
   /** Point to look at, in the world. Default the origin. */
@@ -177,8 +185,10 @@ class Orbit implements OrbitRig {
     signal.addEventListener('abort', () => {
       element.style.touchAction = touchAction;
     });
-    const on = <K extends keyof HTMLElementEventMap>(type: K, act: (event: HTMLElementEventMap[K]) => void): void =>
-      element.addEventListener(type, act, { signal, passive: false });
+    const on = <K extends keyof HTMLElementEventMap>(
+      type: K,
+      act: (event: HTMLElementEventMap[K]) => void,
+    ): void => element.addEventListener(type, act, { signal, passive: false });
     on('pointerdown', (event) => {
       element.setPointerCapture(event.pointerId);
       this.pointers.set(event.pointerId, { x: event.clientX, y: event.clientY });
@@ -239,7 +249,9 @@ class Orbit implements OrbitRig {
   private pan(dx: number, dy: number): void {
     const { camera } = this.eye;
     const span =
-      camera?.type === 'orthographic' ? (2 * camera.ymag) / this.distance : 2 * Math.tan((camera?.yfov ?? 0.8) / 2);
+      camera?.type === 'orthographic'
+        ? (2 * camera.ymag) / this.distance
+        : 2 * Math.tan((camera?.yfov ?? 0.8) / 2);
     this.moved.x -= dx * span;
     this.moved.y += dy * span;
   }

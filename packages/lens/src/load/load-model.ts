@@ -1,4 +1,12 @@
-import { LensError, type ModelAsset, placeAsset, type PlaceOptions, readGltf, type Scene, type SceneNode } from '@umber-lens/core';
+import {
+  LensError,
+  type ModelAsset,
+  placeAsset,
+  type PlaceOptions,
+  readGltf,
+  type Scene,
+  type SceneNode,
+} from '@umber-lens/core';
 import { decodeImage } from './decode-image.js';
 
 /** How far a load has come. */
@@ -51,7 +59,13 @@ export async function loadModel(url: string | URL, options: LoadModelOptions = {
   const asset = await readGltf(bytes, {
     file: base.href,
     allowOutside,
-    resolve: (path) => fetchBytes(new URL(/^[a-z][a-z0-9+.-]*:/i.test(path) ? path : path.split('/').map(encodeURIComponent).join('/'), base)),
+    resolve: (path) =>
+      fetchBytes(
+        new URL(
+          /^[a-z][a-z0-9+.-]*:/i.test(path) ? path : path.split('/').map(encodeURIComponent).join('/'),
+          base,
+        ),
+      ),
   });
   let decoded = 0;
   await Promise.all(
@@ -75,7 +89,10 @@ async function download(
     response = await fetch(address, signal ? { signal } : {});
   } catch (cause) {
     signal?.throwIfAborted();
-    throw new LensError('load/network', `${address.href} cannot be reached`, { cause, where: { file: address.href } });
+    throw new LensError('load/network', `${address.href} cannot be reached`, {
+      cause,
+      where: { file: address.href },
+    });
   }
   if (!response.ok) {
     throw new LensError('load/http', `the server answered ${response.status} ${response.statusText}`.trim(), {
@@ -84,7 +101,9 @@ async function download(
     });
   }
   // A compressed transfer announces the compressed size: better no total than a wrong one.
-  const announced = response.headers.has('content-encoding') ? 0 : Number(response.headers.get('content-length') ?? 0);
+  const announced = response.headers.has('content-encoding')
+    ? 0
+    : Number(response.headers.get('content-length') ?? 0);
   onBytes(0, announced);
   if (!response.body) return new Uint8Array(await response.arrayBuffer());
   const parts: Uint8Array[] = [];

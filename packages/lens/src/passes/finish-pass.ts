@@ -2,18 +2,15 @@ import type {
   ColorAttachment,
   Device,
   DeviceBindGroup,
-  DeviceBuffer,
   DevicePipeline,
   DeviceTexture,
   RenderPassOptions,
 } from '../gpu/device.js';
 import { FINISH_FRAGMENT, FINISH_VERTEX } from '../shaders/finish.js';
 
-/** Turns the linear picture into what is shown: exposure, tone mapping, sRGB. */
+/** Turns the linear picture into what is shown. */
 export class FinishPass {
   private readonly pipeline: DevicePipeline;
-  private readonly buffer: DeviceBuffer;
-  private readonly settings = new Float32Array(4);
   private group: DeviceBindGroup | undefined;
   private source: DeviceTexture | undefined;
   private readonly attachment: ColorAttachment;
@@ -25,31 +22,26 @@ export class FinishPass {
       glsl: {
         vertex: FINISH_VERTEX,
         fragment: FINISH_FRAGMENT,
-        blocks: { Finish: [0, 0] },
-        samplers: { picture: { texture: [0, 1] } },
+        samplers: { picture: { texture: [0, 0] } },
       },
     });
-    this.pipeline = device.createRenderPipeline({ label: 'finish', shader, targets: [{ format: 'rgba8unorm' }] });
-    this.buffer = device.createBuffer({ label: 'finish', usage: 'uniform', size: 16 });
+    this.pipeline = device.createRenderPipeline({
+      label: 'finish',
+      shader,
+      targets: [{ format: 'rgba8unorm' }],
+    });
     // One attachment object for all frames; its texture is set before each.
     this.attachment = { texture: undefined as unknown as DeviceTexture };
     this.options = { label: 'finish', colorAttachments: [this.attachment] };
   }
 
-  draw(source: DeviceTexture, target: DeviceTexture, exposure: number): void {
-    if (this.settings[0] !== Math.fround(exposure)) {
-      this.settings[0] = exposure;
-      this.device.writeBuffer(this.buffer, 0, this.settings);
-    }
+  draw(source: DeviceTexture, target: DeviceTexture): void {
     if (source !== this.source) {
       this.group?.dispose();
       this.source = source;
       this.group = this.device.createBindGroup({
         label: 'finish',
-        entries: [
-          { binding: 0, buffer: this.buffer },
-          { binding: 1, texture: source },
-        ],
+        entries: [{ binding: 0, texture: source }],
       });
     }
     this.attachment.texture = target;

@@ -17,7 +17,11 @@ export class FrameUniforms {
 
   constructor(private readonly device: Device) {
     this.frameBuffer = device.createBuffer({ label: 'frame', usage: 'uniform', size: FRAME_FLOATS * 4 });
-    this.lightBuffer = device.createBuffer({ label: 'lights', usage: 'uniform', size: this.lights.byteLength });
+    this.lightBuffer = device.createBuffer({
+      label: 'lights',
+      usage: 'uniform',
+      size: this.lights.byteLength,
+    });
     this.group = device.createBindGroup({
       label: 'frame',
       entries: [

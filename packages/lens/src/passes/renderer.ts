@@ -1,8 +1,14 @@
-import { type CameraView, createCameraView, DrawList, type Scene, type SceneNode, updateCameraView } from '@umber-lens/core';
+import {
+  type CameraView,
+  createCameraView,
+  DrawList,
+  type Scene,
+  type SceneNode,
+  updateCameraView,
+} from '@umber-lens/core';
 import type { ColorAttachment, Device, DeviceTexture, RenderPassOptions } from '../gpu/device.js';
 import type { Ledger } from '../ledger.js';
 import { TextureStore } from '../resources/texture-store.js';
-import { beforeFinish } from '../shaders/color.js';
 import { FinishPass } from './finish-pass.js';
 import { FrameUniforms } from './frame-uniforms.js';
 import { ScenePass } from './scene-pass.js';
@@ -39,7 +45,7 @@ export class Renderer {
     antialias: boolean,
   ) {
     this.sampleCount = antialias ? Math.min(4, device.limits.maxSamples) : 1;
-    // Without half-float targets brightness above 1 is lost, but there is a picture.
+    // Eight bits of linear colour would show bands in the dark: only where there is nothing better.
     this.colorFormat = device.features.has('float16-renderable') ? 'rgba16float' : 'rgba8unorm';
     this.textures = new TextureStore(device);
     this.uniforms = new FrameUniforms(device);
@@ -81,7 +87,7 @@ export class Renderer {
     this.scenePass.draw(pass, list, this.uniforms, list.opaqueCommands, list.commands);
     pass.end();
     ledger.endPart('blended', device.counts);
-    this.finish.draw(picture, target, this.exposure);
+    this.finish.draw(picture, target);
     device.submit();
     ledger.endPart('finish', device.counts);
     ledger.endFrame(device.counts, list.culledCount, this.uniforms.lightsLeftOut, performance.now() - start);
@@ -97,14 +103,18 @@ export class Renderer {
   private openScenePass(scene: Scene, width: number, height: number): DeviceTexture {
     const { frame, colorFormat: format, sampleCount } = this;
     const { color } = scene.background;
-    beforeFinish(this.clear, color, this.exposure);
-    for (let k = 0; k < 3; k++) this.clear[k]! *= color[3];
+    for (let k = 0; k < 3; k++) this.clear[k] = color[k]! * color[3];
     this.clear[3] = color[3];
     const picture = this.transient.get('picture', frame, { width, height, format });
     const depth = { width, height, format: 'depth32float', sampleCount } as const;
     this.depthAttachment.texture = this.transient.get('depth', frame, depth);
     if (sampleCount > 1) {
-      this.colorAttachment.texture = this.transient.get('samples', frame, { width, height, format, sampleCount });
+      this.colorAttachment.texture = this.transient.get('samples', frame, {
+        width,
+        height,
+        format,
+        sampleCount,
+      });
       this.colorAttachment.resolveTarget = picture;
     } else {
       this.colorAttachment.texture = picture;

@@ -90,7 +90,8 @@ export class ScenePass {
   }
 
   private pipelineOf(ready: Prepared, mirrored: boolean): DevicePipeline {
-    if (mirrored) return (ready.mirroredPipeline ??= this.pipelines.get(ready.features, ready.geometry, true));
+    if (mirrored)
+      return (ready.mirroredPipeline ??= this.pipelines.get(ready.features, ready.geometry, true));
     return (ready.pipeline ??= this.pipelines.get(ready.features, ready.geometry, false));
   }
 

@@ -1,5 +1,11 @@
 import { type Attribute, attributeFloats, attributeFrom, type Geometry, vertexCount } from '@umber-lens/core';
-import type { Device, DeviceBuffer, RenderPipelineOptions, VertexBufferLayout, VertexFormat } from '../gpu/device.js';
+import type {
+  Device,
+  DeviceBuffer,
+  RenderPipelineOptions,
+  VertexBufferLayout,
+  VertexFormat,
+} from '../gpu/device.js';
 import { LOCATION } from '../shaders/lit.js';
 
 /** A geometry on the GPU. */
@@ -67,7 +73,9 @@ export class GeometryStore {
       .sort(([, a], [, b]) => a.byteOffset - b.byteOffset);
     for (const [location, attribute] of parts) {
       const { bytes, byteStride, byteOffset } = attribute;
-      const group = groups.find((g) => g.bytes === bytes && g.stride === byteStride && byteOffset - g.base < byteStride);
+      const group = groups.find(
+        (g) => g.bytes === bytes && g.stride === byteStride && byteOffset - g.base < byteStride,
+      );
       if (group) group.members.push([location, attribute]);
       else groups.push({ bytes, stride: byteStride, base: byteOffset, members: [[location, attribute]] });
     }
@@ -93,14 +101,21 @@ export class GeometryStore {
     let indexBuffer: DeviceBuffer | undefined;
     if (indices && indices.length > 0) {
       const size = (indices.byteLength + 3) & ~3;
-      indexBuffer = this.device.createBuffer({ label: `${geometry.name ?? 'geometry'} indices`, usage: 'index', size });
+      indexBuffer = this.device.createBuffer({
+        label: `${geometry.name ?? 'geometry'} indices`,
+        usage: 'index',
+        size,
+      });
       this.device.writeBuffer(indexBuffer, 0, indices);
     }
     return {
       slots,
       layouts,
       layoutKey: layouts
-        .map((l) => `${l.arrayStride}:${l.attributes.map((a) => `${a.shaderLocation}${a.format}@${a.offset}`).join(',')}`)
+        .map(
+          (l) =>
+            `${l.arrayStride}:${l.attributes.map((a) => `${a.shaderLocation}${a.format}@${a.offset}`).join(',')}`,
+        )
         .join(';'),
       topology,
       indexBuffer,
@@ -146,7 +161,10 @@ function drawable(geometry: Geometry): {
     case 'line-strip':
       return { indices, topology: 'line-strip' };
     case 'line-loop':
-      return { indices: Uint32Array.from({ length: n > 0 ? n + 1 : 0 }, (_, i) => at(i % n)), topology: 'line-strip' };
+      return {
+        indices: Uint32Array.from({ length: n > 0 ? n + 1 : 0 }, (_, i) => at(i % n)),
+        topology: 'line-strip',
+      };
     case 'triangle-strip':
       return { indices, topology: 'triangle-strip' };
     case 'triangle-fan': {

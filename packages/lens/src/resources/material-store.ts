@@ -68,7 +68,10 @@ export class MaterialStore {
         usage: 'uniform',
         size: this.slotBytes * SLOTS_A_PAGE,
       });
-      page = { buffer, free: Array.from({ length: SLOTS_A_PAGE }, (_, i) => (SLOTS_A_PAGE - 1 - i) * this.slotBytes) };
+      page = {
+        buffer,
+        free: Array.from({ length: SLOTS_A_PAGE }, (_, i) => (SLOTS_A_PAGE - 1 - i) * this.slotBytes),
+      };
       this.pages.push(page);
     }
     const offset = page.free.pop()!; // a page with a free slot was chosen or made
@@ -80,7 +83,8 @@ export class MaterialStore {
   }
 
   private refresh(material: Material, gpu: GpuMaterial, frame: number): void {
-    if (packMaterial(material, gpu.packed, 0)) this.device.writeBuffer(gpu.page.buffer, gpu.offset, gpu.packed);
+    if (packMaterial(material, gpu.packed, 0))
+      this.device.writeBuffer(gpu.page.buffer, gpu.offset, gpu.packed);
     let differs = false;
     for (let i = 0; i < TEXTURE_SLOTS.length; i++) {
       const texture = this.textureOf(material, TEXTURE_SLOTS[i]!, frame); // i < length
@@ -93,13 +97,19 @@ export class MaterialStore {
     gpu.group = this.bind(material, gpu.page, gpu.textures);
   }
 
-  private textureOf(material: Material, slot: (typeof TEXTURE_SLOTS)[number], frame: number): DeviceTexture | undefined {
+  private textureOf(
+    material: Material,
+    slot: (typeof TEXTURE_SLOTS)[number],
+    frame: number,
+  ): DeviceTexture | undefined {
     const use = material[slot];
     return use && this.textures.get(use.texture, SRGB.has(slot), frame);
   }
 
   private bind(material: Material, page: Page, textures: (DeviceTexture | undefined)[]): DeviceBindGroup {
-    const entries: BindGroupEntry[] = [{ binding: 0, buffer: page.buffer, offset: 0, size: MATERIAL_FLOATS * 4 }];
+    const entries: BindGroupEntry[] = [
+      { binding: 0, buffer: page.buffer, offset: 0, size: MATERIAL_FLOATS * 4 },
+    ];
     TEXTURE_SLOTS.forEach((slot, i) => {
       entries.push({ binding: 1 + i, texture: textures[i] ?? this.textures.white });
       entries.push({ binding: 6 + i, sampler: this.textures.sampler(material[slot]?.texture.sampler) });

@@ -1,5 +1,11 @@
 import { FEATURE, INSTANCE_FLOATS } from '@umber-lens/core';
-import type { Device, DevicePipeline, DeviceShader, TextureFormat, VertexBufferLayout } from '../gpu/device.js';
+import type {
+  Device,
+  DevicePipeline,
+  DeviceShader,
+  TextureFormat,
+  VertexBufferLayout,
+} from '../gpu/device.js';
 import { LOCATION, litFragment, litVertex } from '../shaders/lit.js';
 import type { GpuGeometry } from './geometry-store.js';
 

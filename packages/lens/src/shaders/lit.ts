@@ -166,9 +166,8 @@ vec2 coordinates(int slot) {
   vec4 m = uses[slot].matrix;
   return vec2(dot(m.xy, uv), dot(m.zw, uv)) + uses[slot].offset.xy;
 }
-${COLOR}
 #ifndef HAS_UNLIT
-${LIGHTING}
+${COLOR}${LIGHTING}
 
 vec3 surfaceNormal() {
 #ifdef HAS_NORMAL
@@ -229,8 +228,7 @@ void main() {
 #endif
 #endif
 #ifdef HAS_UNLIT
-  // The finish would change it, so it is bent the other way first.
-  vec3 color = beforeFinish(base.rgb) / eye.w;
+  vec3 color = base.rgb;
 #else
   Surface surface;
   surface.position = worldPosition;
@@ -257,7 +255,7 @@ void main() {
 #ifdef HAS_EMISSIVE_TEXTURE
   glow *= texture(emissiveTexture, coordinates(4)).rgb;
 #endif
-  color += glow;
+  color = toneMap((color + glow) * eye.w);
 #endif
   result = vec4(color * base.a, base.a);
 }

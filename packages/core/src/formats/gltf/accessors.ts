@@ -1,5 +1,6 @@
 import type { Attribute, ComponentType } from '../../geometry/geometry.js';
 import { COMPONENT_BYTES } from '../../geometry/geometry.js';
+import type { Bounds } from '../../math/bounds.js';
 import type { Cursor } from './cursor.js';
 import { readUri } from './uri.js';
 
@@ -32,8 +33,8 @@ export interface AccessorData {
   byteStride: number;
   min?: number[];
   max?: number[];
-  /** Set once every number has been looked at: the box of the first three components. */
-  scanned?: { low: number[]; high: number[] };
+  /** Whether every number has been looked at. */
+  isChecked?: boolean;
 }
 
 export type AccessorType = 'SCALAR' | 'VEC2' | 'VEC3' | 'VEC4' | 'MAT2' | 'MAT3' | 'MAT4';
@@ -158,7 +159,11 @@ function readAccessor(place: Cursor, views: readonly View[]): AccessorData {
     COMPONENT_TYPES[code] ??
     place
       .need('componentType')
-      .fail('choice', `component type ${code} does not exist`, `Allowed is ${Object.keys(COMPONENT_TYPES).join(', ')}.`);
+      .fail(
+        'choice',
+        `component type ${code} does not exist`,
+        `Allowed is ${Object.keys(COMPONENT_TYPES).join(', ')}.`,
+      );
   place.need('type');
   const type = place.choice('type', Object.keys(TYPES) as AccessorType[])!; // needed just above
   const count = place.need('count').asWhole(1);
@@ -166,7 +171,9 @@ function readAccessor(place: Cursor, views: readonly View[]): AccessorData {
   const size = COMPONENT_BYTES[componentType];
   // Columns of matrices start at multiples of four bytes (3.6.2.4).
   const elementBytes =
-    columns > 1 ? (columns - 1) * align4((components / columns) * size) + (components / columns) * size : components * size;
+    columns > 1
+      ? (columns - 1) * align4((components / columns) * size) + (components / columns) * size
+      : components * size;
   const normalized = place.flag('normalized') ?? false;
   if (normalized && (componentType === 'f32' || componentType === 'u32')) {
     place.warn('normalized', `"normalized" has no meaning for component type ${code} and is ignored`);
@@ -179,7 +186,10 @@ function readAccessor(place: Cursor, views: readonly View[]): AccessorData {
     const view = viewAt.pick(views, 'buffer view');
     byteStride = view.byteStride ?? byteStride;
     if (byteStride < elementBytes) {
-      view.place.fail('stride', `a byte stride of ${byteStride} makes elements of ${elementBytes} bytes overlap`);
+      view.place.fail(
+        'stride',
+        `a byte stride of ${byteStride} makes elements of ${elementBytes} bytes overlap`,
+      );
     }
     if ((view.byteOffset + byteOffset) % size !== 0 || byteStride % size !== 0) {
       place.fail(
@@ -198,7 +208,10 @@ function readAccessor(place: Cursor, views: readonly View[]): AccessorData {
     bytes = view.bytes(viewAt);
   } else {
     if (count * byteStride > MOST_ZERO_BYTES) {
-      place.fail('too-large', `${count} elements without a buffer view would take ${count * byteStride} bytes of zeros`);
+      place.fail(
+        'too-large',
+        `${count} elements without a buffer view would take ${count * byteStride} bytes of zeros`,
+      );
     }
     bytes = new Uint8Array(count * byteStride);
   }
@@ -222,18 +235,27 @@ function readAccessor(place: Cursor, views: readonly View[]): AccessorData {
 }
 
 /** Copies the accessor and writes the sparse values over it (3.6.2.3). */
-function applySparse(base: AccessorData, at: Cursor, views: readonly View[], elementBytes: number): AccessorData {
+function applySparse(
+  base: AccessorData,
+  at: Cursor,
+  views: readonly View[],
+  elementBytes: number,
+): AccessorData {
   const count = at.need('count').asWhole(1, base.count);
   const indicesAt = at.need('indices').object();
   const valuesAt = at.need('values').object();
-  const indexCode = indicesAt.choice('componentType', [5121, 5123, 5125]) ?? indicesAt.need('componentType').asWhole();
+  const indexCode =
+    indicesAt.choice('componentType', [5121, 5123, 5125]) ?? indicesAt.need('componentType').asWhole();
   const indexSize = COMPONENT_BYTES[COMPONENT_TYPES[indexCode]!]; // one of three by the check
   const part = (place: Cursor, bytes: number, alignment: number): [Uint8Array, number] => {
     const viewAt = place.need('bufferView');
     const view = viewAt.pick(views, 'buffer view');
     const offset = place.whole('byteOffset') ?? 0;
     if (offset + bytes > view.byteLength) {
-      place.fail('accessor-out-of-bounds', `sparse data ends at byte ${offset + bytes} of a view of ${view.byteLength} bytes`);
+      place.fail(
+        'accessor-out-of-bounds',
+        `sparse data ends at byte ${offset + bytes} of a view of ${view.byteLength} bytes`,
+      );
     }
     if ((view.byteOffset + offset) % alignment !== 0) {
       place.fail('alignment', `sparse data does not start at a multiple of ${alignment} bytes`);
@@ -251,7 +273,12 @@ function applySparse(base: AccessorData, at: Cursor, views: readonly View[], ele
   let last = -1;
   for (let i = 0; i < count; i++) {
     const o = indexOffset + i * indexSize;
-    const index = indexSize === 1 ? view.getUint8(o) : indexSize === 2 ? view.getUint16(o, true) : view.getUint32(o, true);
+    const index =
+      indexSize === 1
+        ? view.getUint8(o)
+        : indexSize === 2
+          ? view.getUint16(o, true)
+          : view.getUint32(o, true);
     if (index <= last || index >= base.count) {
       indicesAt.fail(
         'sparse-index',
@@ -306,7 +333,7 @@ const READERS: Record<ComponentType, { read: (view: DataView, at: number) => num
  * @throws LensError `gltf/not-finite` naming the element
  */
 export function accessorAttribute(data: AccessorData): Attribute {
-  if (data.componentType === 'f32' && !data.scanned) data.scanned = scanFloats(data);
+  if (data.componentType === 'f32' && !data.isChecked) checkFloats(data);
   const { componentType, normalized, count } = data;
   const components = data.components as 1 | 2 | 3 | 4; // matrices are refused by the caller
   if (data.byteStride % 4 === 0 && data.byteOffset % 4 === 0) {
@@ -325,39 +352,73 @@ export function accessorAttribute(data: AccessorData): Attribute {
   return { bytes, componentType, components, normalized, byteOffset: 0, byteStride, count };
 }
 
-/** Looks at every number: finite or an error, and the box of the first three components. */
-function scanFloats(data: AccessorData): { low: number[]; high: number[] } {
-  const { bytes, byteOffset, byteStride, count, components } = data;
-  const length = ((count - 1) * byteStride) / 4 + components;
-  const values = new Float32Array(bytes.buffer, bytes.byteOffset + byteOffset, length);
+/**
+ * Looks at every number: finite or an error.
+ *
+ * A sum of f32 in f64 cannot overflow here (3.4e38 times 2^32 elements is below 1.8e308) and is NaN
+ * or infinite as soon as one number is, so one addition a number finds any of them.
+ */
+function checkFloats(data: AccessorData): void {
+  const { byteStride, components } = data;
+  const values = floatsOf(data);
   const step = byteStride / 4;
-  const low = [Infinity, Infinity, Infinity];
-  const high = [-Infinity, -Infinity, -Infinity];
-  // A product with zero is NaN exactly for NaN and the infinities, and sums keep it.
-  let bad = 0;
-  if (components === 3) {
-    let [x0, y0, z0, x1, y1, z1] = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
-    for (let i = 0; i < length; i += step) {
-      const x = values[i]!; // in range by length
-      const y = values[i + 1]!;
-      const z = values[i + 2]!;
-      bad += (x + y + z) * 0;
-      if (x < x0) x0 = x;
-      if (x > x1) x1 = x;
-      if (y < y0) y0 = y;
-      if (y > y1) y1 = y;
-      if (z < z0) z0 = z;
-      if (z > z1) z1 = z;
-    }
-    low.splice(0, 3, x0, y0, z0);
-    high.splice(0, 3, x1, y1, z1);
+  let sum = 0;
+  if (step === components) {
+    sum = sumOf(values);
   } else {
-    for (let i = 0; i < length; i += step) {
-      for (let k = 0; k < components; k++) bad += values[i + k]! * 0;
+    for (let i = 0; i < values.length; i += step) {
+      for (let k = 0; k < components; k++) sum += values[i + k]!; // in range by length
     }
   }
-  if (bad !== 0) failAtFirst(data, values, step);
-  return { low, high };
+  if (!Number.isFinite(sum)) failAtFirst(data, values, step);
+  data.isChecked = true;
+}
+
+/** From the first number of an f32 accessor to its last, those between elements included. */
+function floatsOf({ bytes, byteOffset, byteStride, count, components }: AccessorData): Float32Array {
+  return new Float32Array(
+    bytes.buffer,
+    bytes.byteOffset + byteOffset,
+    ((count - 1) * byteStride) / 4 + components,
+  );
+}
+
+/** Four sums side by side: additions of one sum would each wait for the last. */
+function sumOf(values: Float32Array): number {
+  let [a, b, c, d] = [0, 0, 0, 0];
+  const whole = values.length & ~3;
+  for (let i = 0; i < whole; i += 4) {
+    a += values[i]!; // i + 3 < length
+    b += values[i + 1]!;
+    c += values[i + 2]!;
+    d += values[i + 3]!;
+  }
+  for (let i = whole; i < values.length; i++) a += values[i]!;
+  return a + b + c + d;
+}
+
+/** Box of an f32 accessor of three components. */
+export function accessorBounds(data: AccessorData): Bounds {
+  const values = floatsOf(data);
+  const step = data.byteStride / 4;
+  let x0 = Infinity;
+  let y0 = Infinity;
+  let z0 = Infinity;
+  let x1 = -Infinity;
+  let y1 = -Infinity;
+  let z1 = -Infinity;
+  for (let i = 0; i + 2 < values.length; i += step) {
+    const x = values[i]!; // in range by the condition
+    const y = values[i + 1]!;
+    const z = values[i + 2]!;
+    if (x < x0) x0 = x;
+    if (x > x1) x1 = x;
+    if (y < y0) y0 = y;
+    if (y > y1) y1 = y;
+    if (z < z0) z0 = z;
+    if (z > z1) z1 = z;
+  }
+  return { min: [x0, y0, z0], max: [x1, y1, z1] };
 }
 
 function failAtFirst(data: AccessorData, values: Float32Array, step: number): void {
@@ -365,7 +426,11 @@ function failAtFirst(data: AccessorData, values: Float32Array, step: number): vo
     for (let k = 0; k < data.components; k++) {
       const value = values[i * step + k]!;
       if (!Number.isFinite(value)) {
-        data.place.fail('not-finite', `element ${i}, component ${k} is ${value}`, 'Every number in a model must be finite.');
+        data.place.fail(
+          'not-finite',
+          `element ${i}, component ${k} is ${value}`,
+          'Every number in a model must be finite.',
+        );
       }
     }
   }

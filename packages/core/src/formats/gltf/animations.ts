@@ -7,11 +7,17 @@ const PATHS = ['translation', 'rotation', 'scale', 'weights'] as const;
 const COMPONENTS = { translation: 3, rotation: 4, scale: 3 } as const;
 
 /** Animations with their samplers as flat arrays, checked to be playable. */
-export function readAnimations(root: Cursor, nodes: AssetNode[], accessors: Accessors): Animation<AssetNode>[] {
+export function readAnimations(
+  root: Cursor,
+  nodes: AssetNode[],
+  accessors: Accessors,
+): Animation<AssetNode>[] {
   return root.list('animations').map((at) => {
     at.object().need('channels');
     const samplers = at.list('samplers');
-    const channels = at.list('channels').map((place) => readChannel(place.object(), samplers, nodes, accessors));
+    const channels = at
+      .list('channels')
+      .map((place) => readChannel(place.object(), samplers, nodes, accessors));
     refuseTwins(at, channels);
     const duration = channels.reduce((most, { sampler }) => Math.max(most, sampler.input.at(-1) ?? 0), 0);
     return { ...at.common(), duration, channels };
@@ -42,14 +48,21 @@ function readSampler(at: Cursor, components: number, accessors: Accessors): Anim
   const inputAt = at.need('input');
   const inputData = accessors.read(inputAt);
   if (inputData.type !== 'SCALAR' || inputData.componentType !== 'f32') {
-    inputAt.fail('animation', `key times are SCALAR of f32, not ${inputData.type} of ${inputData.componentType}`);
+    inputAt.fail(
+      'animation',
+      `key times are SCALAR of f32, not ${inputData.type} of ${inputData.componentType}`,
+    );
   }
   const input = accessorFloats(inputData);
   let last = -Infinity;
   for (let i = 0; i < input.length; i++) {
     const time = input[i]!; // i < length
     if (!(time > last) || time < 0 || time === Infinity) {
-      inputAt.fail('animation', `key time ${i} is ${time}`, 'Times are finite, start at 0 or later and grow.');
+      inputAt.fail(
+        'animation',
+        `key time ${i} is ${time}`,
+        'Times are finite, start at 0 or later and grow.',
+      );
     }
     last = time;
   }
@@ -76,7 +89,8 @@ function refuseTwins(at: Cursor, channels: AnimationChannel<AssetNode>[]): void 
   channels.forEach(({ target, path }, i) => {
     if (!target) return;
     const paths = seen.get(target) ?? new Set();
-    if (paths.has(path)) at.fail('animation', `channel ${i} moves ${path} of a node that another channel moves already`);
+    if (paths.has(path))
+      at.fail('animation', `channel ${i} moves ${path} of a node that another channel moves already`);
     seen.set(target, paths.add(path));
   });
 }

@@ -21,7 +21,10 @@ const BIN_CHUNK = 0x004e4942;
 export async function readContainer(bytes: Uint8Array, file: string): Promise<Container> {
   const where: Place = file ? { file } : {};
   if (bytes.length === 0) {
-    throw new LensError('gltf/empty', 'the file is empty', { where, hint: 'Export or copy the model again.' });
+    throw new LensError('gltf/empty', 'the file is empty', {
+      where,
+      hint: 'Export or copy the model again.',
+    });
   }
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   if (bytes.length >= 4 && view.getUint32(0, true) === MAGIC) {
@@ -30,10 +33,14 @@ export async function readContainer(bytes: Uint8Array, file: string): Promise<Co
   }
   const first = bytes.find((b) => b !== 0x20 && b !== 0x09 && b !== 0x0a && b !== 0x0d && !BOM.includes(b));
   if (first !== 0x7b) {
-    throw new LensError('gltf/not-gltf', `this is neither glTF JSON nor GLB: it starts with ${startOf(bytes)}`, {
-      where,
-      hint: 'A .gltf file starts with "{", a .glb file with the four letters "glTF".',
-    });
+    throw new LensError(
+      'gltf/not-gltf',
+      `this is neither glTF JSON nor GLB: it starts with ${startOf(bytes)}`,
+      {
+        where,
+        hint: 'A .gltf file starts with "{", a .glb file with the four letters "glTF".',
+      },
+    );
   }
   const text = decodeText(bytes, where);
   return { json: await parseJson(text, where), text };
@@ -43,7 +50,9 @@ const BOM = [0xef, 0xbb, 0xbf];
 
 function splitGlb(view: DataView, bytes: Uint8Array, where: Place): { text: string; binary?: Uint8Array } {
   if (bytes.length < 20) {
-    throw new LensError('glb/truncated', `a GLB of ${bytes.length} bytes has no room for its header`, { where });
+    throw new LensError('glb/truncated', `a GLB of ${bytes.length} bytes has no room for its header`, {
+      where,
+    });
   }
   const version = view.getUint32(4, true);
   if (version !== 2) {
@@ -54,16 +63,22 @@ function splitGlb(view: DataView, bytes: Uint8Array, where: Place): { text: stri
   }
   const total = view.getUint32(8, true);
   if (total > bytes.length || total < 20) {
-    throw new LensError('glb/length', `the GLB says it is ${total} bytes long, but there are ${bytes.length}`, {
-      where,
-      hint: 'The file was cut short or changed in transfer; get it again.',
-    });
+    throw new LensError(
+      'glb/length',
+      `the GLB says it is ${total} bytes long, but there are ${bytes.length}`,
+      {
+        where,
+        hint: 'The file was cut short or changed in transfer; get it again.',
+      },
+    );
   }
   let text: string | undefined;
   let binary: Uint8Array | undefined;
   for (let at = 12, index = 0; at < total; index++) {
     if (at + 8 > total) {
-      throw new LensError('glb/chunk', `chunk ${index} starts at byte ${at} without room for its header`, { where });
+      throw new LensError('glb/chunk', `chunk ${index} starts at byte ${at} without room for its header`, {
+        where,
+      });
     }
     const length = view.getUint32(at, true);
     const type = view.getUint32(at + 4, true);
@@ -77,7 +92,9 @@ function splitGlb(view: DataView, bytes: Uint8Array, where: Place): { text: stri
     const chunk = bytes.subarray(at + 8, at + 8 + length);
     if (index === 0) {
       if (type !== JSON_CHUNK) {
-        throw new LensError('glb/chunk', `the first chunk is of type 0x${type.toString(16)}, not JSON`, { where });
+        throw new LensError('glb/chunk', `the first chunk is of type 0x${type.toString(16)}, not JSON`, {
+          where,
+        });
       }
       text = decodeText(chunk, where);
     } else if (index === 1 && type === BIN_CHUNK) {
@@ -119,7 +136,10 @@ async function parseJson(text: string, where: Place): Promise<unknown> {
     const found = errors[0];
     const offset = found?.offset ?? 0;
     const reason = found ? words(printParseErrorCode(found.error)) : 'not valid JSON';
-    throw new LensError('gltf/json', `broken JSON: ${reason}`, { where: { ...where, ...lineAt(text, offset) }, cause });
+    throw new LensError('gltf/json', `broken JSON: ${reason}`, {
+      where: { ...where, ...lineAt(text, offset) },
+      cause,
+    });
   }
 }
 

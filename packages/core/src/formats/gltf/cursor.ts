@@ -128,7 +128,9 @@ export class Cursor {
       this.fail(
         'index-out-of-range',
         `${what} ${index} does not exist`,
-        list.length === 0 ? `The file has no ${what}s.` : `There are ${list.length}: 0 to ${list.length - 1}.`,
+        list.length === 0
+          ? `The file has no ${what}s.`
+          : `There are ${list.length}: 0 to ${list.length - 1}.`,
       );
     }
     return list[index]!; // in range by the check above
@@ -138,7 +140,11 @@ export class Cursor {
     const at: Cursor | undefined = this.get(key);
     if (!at) return undefined;
     if (!allowed.includes(at.value as T)) {
-      at.fail('choice', `${JSON.stringify(at.value)} is not allowed here`, `Allowed is ${allowed.join(', ')}.`);
+      at.fail(
+        'choice',
+        `${JSON.stringify(at.value)} is not allowed here`,
+        `Allowed is ${allowed.join(', ')}.`,
+      );
     }
     return at.value as T;
   }

@@ -1,4 +1,12 @@
-import type { AlphaMode, Image, Material, Sampler, Texture, TextureUse, Wrap } from '../../material/material.js';
+import type {
+  AlphaMode,
+  Image,
+  Material,
+  Sampler,
+  Texture,
+  TextureUse,
+  Wrap,
+} from '../../material/material.js';
 import type { Accessors, Resolve } from './accessors.js';
 import type { Cursor } from './cursor.js';
 import { readUri } from './uri.js';
@@ -25,7 +33,9 @@ export function readSamplers(root: Cursor): Sampler[] {
     return {
       ...(name === undefined ? {} : { name }),
       ...(magnify === undefined ? {} : { magFilter: FILTER[magnify].filter }),
-      ...(minify === undefined ? {} : { minFilter: FILTER[minify].filter, mipmapFilter: FILTER[minify].mipmap }),
+      ...(minify === undefined
+        ? {}
+        : { minFilter: FILTER[minify].filter, mipmapFilter: FILTER[minify].mipmap }),
       ...(wrapS === undefined ? {} : { wrapS: WRAP[wrapS]! }), // one of the table's by the choice
       ...(wrapT === undefined ? {} : { wrapT: WRAP[wrapT]! }),
     };
@@ -118,7 +128,10 @@ export function readMaterials(root: Cursor, textures: (Texture | undefined)[]): 
     set('occlusionTexture', use(at, 'occlusionTexture', 'strength'));
     set('emissiveTexture', use(at, 'emissiveTexture'));
     set('emissiveFactor', at.numbers('emissiveFactor', 3, 0, 1) as Material['emissiveFactor']);
-    set('alphaMode', at.choice('alphaMode', ['OPAQUE', 'MASK', 'BLEND'])?.toLowerCase() as AlphaMode | undefined);
+    set(
+      'alphaMode',
+      at.choice('alphaMode', ['OPAQUE', 'MASK', 'BLEND'])?.toLowerCase() as AlphaMode | undefined,
+    );
     set('alphaCutoff', at.number('alphaCutoff', 0));
     set('doubleSided', at.flag('doubleSided'));
     if (at.extension('KHR_materials_unlit')) material.unlit = true;

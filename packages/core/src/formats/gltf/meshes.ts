@@ -10,7 +10,7 @@ import { attributeBounds } from '../../geometry/geometry.js';
 import type { Bounds } from '../../math/bounds.js';
 import type { Material, TextureUse } from '../../material/material.js';
 import type { Mesh, Primitive } from '../../scene/components.js';
-import { type AccessorData, accessorAttribute, type Accessors } from './accessors.js';
+import { type AccessorData, accessorAttribute, accessorBounds, type Accessors } from './accessors.js';
 import type { Cursor } from './cursor.js';
 
 /** By glTF's number of the mode. */
@@ -25,7 +25,10 @@ export const MODES: PrimitiveMode[] = [
 ];
 
 /** What a semantic's accessor may be, core specification and KHR_mesh_quantization together. */
-const SEMANTICS: Record<string, { components: number[]; types: ComponentType[]; quantized?: ComponentType[] }> = {
+const SEMANTICS: Record<
+  string,
+  { components: number[]; types: ComponentType[]; quantized?: ComponentType[] }
+> = {
   POSITION: { components: [3], types: ['f32'], quantized: ['i8', 'u8', 'i16', 'u16'] },
   NORMAL: { components: [3], types: ['f32'], quantized: ['i8', 'i16'] },
   TANGENT: { components: [4], types: ['f32'], quantized: ['i8', 'i16'] },
@@ -35,7 +38,12 @@ const SEMANTICS: Record<string, { components: number[]; types: ComponentType[]; 
   WEIGHTS: { components: [4], types: ['f32', 'u8', 'u16'] },
 };
 
-export function readMeshes(root: Cursor, accessors: Accessors, materials: Material[], quantized: boolean): Mesh[] {
+export function readMeshes(
+  root: Cursor,
+  accessors: Accessors,
+  materials: Material[],
+  quantized: boolean,
+): Mesh[] {
   return root.list('meshes').map((at) => {
     const primitives = at.object().list('primitives');
     at.need('primitives');
@@ -101,7 +109,9 @@ function readPrimitive(
   const indicesAt = at.get('indices');
   const indices = indicesAt ? readIndices(indicesAt, accessors.read(indicesAt), count) : undefined;
   const material = at.get('material')?.pick(materials, 'material');
-  const targets = at.list('targets').map((place, i) => readTarget(place.object(), accessors, i, count, targetNames));
+  const targets = at
+    .list('targets')
+    .map((place, i) => readTarget(place.object(), accessors, i, count, targetNames));
   const geometry: Geometry = {
     attributes,
     bounds: position ? boundsOf(position, attributes['position']!) : attributeBounds(noVertices()),
@@ -148,14 +158,19 @@ export function attributeSemantic(name: string): string {
 }
 
 function checkSemantic(at: Cursor, semantic: string, data: AccessorData, quantized: boolean): void {
-  if (data.type.startsWith('MAT')) at.fail('attribute', `${semantic} is a ${data.type}, which cannot be a vertex attribute`);
+  if (data.type.startsWith('MAT'))
+    at.fail('attribute', `${semantic} is a ${data.type}, which cannot be a vertex attribute`);
   const rule = SEMANTICS[semantic.replace(/_\d+$/, '')];
   if (!rule) {
     if (!semantic.startsWith('_')) at.warn('attribute', `"${semantic}" is not an attribute glTF knows`);
     return;
   }
   if (!rule.components.includes(data.components)) {
-    at.fail('attribute', `${semantic} cannot be a ${data.type}`, `It has ${rule.components.join(' or ')} components.`);
+    at.fail(
+      'attribute',
+      `${semantic} cannot be a ${data.type}`,
+      `It has ${rule.components.join(' or ')} components.`,
+    );
   }
   if (rule.types.includes(data.componentType)) return;
   if (!rule.quantized?.includes(data.componentType)) {
@@ -170,7 +185,11 @@ function checkSemantic(at: Cursor, semantic: string, data: AccessorData, quantiz
 function readIndices(at: Cursor, data: AccessorData, vertexCount: number): Indices {
   const { bytes, byteOffset, count, componentType } = data;
   if (data.type !== 'SCALAR' || !['u8', 'u16', 'u32'].includes(componentType)) {
-    at.fail('indices', `indices cannot be ${data.type} of ${componentType}`, 'They are SCALAR of u8, u16 or u32.');
+    at.fail(
+      'indices',
+      `indices cannot be ${data.type} of ${componentType}`,
+      'They are SCALAR of u8, u16 or u32.',
+    );
   }
   const size = { u8: 1, u16: 2, u32: 4 }[componentType as 'u8' | 'u16' | 'u32'];
   if (data.byteStride !== size) at.fail('indices', 'indices must be tightly packed');
@@ -196,31 +215,39 @@ function readIndices(at: Cursor, data: AccessorData, vertexCount: number): Indic
   }
   const restart = size === 2 ? 65535 : 4294967295;
   if (size !== 1 && most === restart) {
-    data.place.fail('restart-index', `index ${restart} is reserved and names no vertex`, 'Store the indices as u32.');
+    data.place.fail(
+      'restart-index',
+      `index ${restart} is reserved and names no vertex`,
+      'Store the indices as u32.',
+    );
   }
   return indices;
 }
 
 function boundsOf(data: AccessorData, attribute: Attribute): Bounds {
-  const bounds: Bounds = data.scanned
-    ? {
-        min: [data.scanned.low[0]!, data.scanned.low[1]!, data.scanned.low[2]!],
-        max: [data.scanned.high[0]!, data.scanned.high[1]!, data.scanned.high[2]!],
-      }
-    : attributeBounds(attribute);
+  const bounds = data.componentType === 'f32' ? accessorBounds(data) : attributeBounds(attribute);
   if (!data.min || !data.max) {
     data.place.warn('no-bounds', 'POSITION has no "min" and "max"; they were computed');
   } else if (data.componentType === 'f32') {
     const differs = (said: number[], is: number[]): boolean =>
       said.some((v, k) => Math.abs(Math.fround(v) - is[k]!) > 1e-6 * Math.max(1, Math.abs(is[k]!)));
     if (differs(data.min, bounds.min) || differs(data.max, bounds.max)) {
-      data.place.warn('bounds', '"min" and "max" of POSITION are not those of its values, which are used instead');
+      data.place.warn(
+        'bounds',
+        '"min" and "max" of POSITION are not those of its values, which are used instead',
+      );
     }
   }
   return bounds;
 }
 
-function readTarget(at: Cursor, accessors: Accessors, i: number, count: number, names: string[]): MorphTarget {
+function readTarget(
+  at: Cursor,
+  accessors: Accessors,
+  i: number,
+  count: number,
+  names: string[],
+): MorphTarget {
   const attributes: Record<string, Attribute> = {};
   for (const semantic of Object.keys(at.value as object)) {
     const place = at.need(semantic);
@@ -235,19 +262,32 @@ function readTarget(at: Cursor, accessors: Accessors, i: number, count: number, 
   return names[i] === undefined ? { attributes } : { name: names[i], attributes };
 }
 
-function checkTextureCoordinates(at: Cursor, material: Material | undefined, attributes: Record<string, Attribute>): void {
+function checkTextureCoordinates(
+  at: Cursor,
+  material: Material | undefined,
+  attributes: Record<string, Attribute>,
+): void {
   if (!material) return;
   for (const [name, use] of Object.entries(material) as [string, TextureUse][]) {
     if (!name.endsWith('Texture')) continue;
     const set = `texcoord${use.texCoord ?? 0}`;
     if (!attributes[set]) {
-      at.warn('no-texcoord', `${name} of material "${material.name ?? ''}" needs ${set}, which the primitive lacks`);
+      at.warn(
+        'no-texcoord',
+        `${name} of material "${material.name ?? ''}" needs ${set}, which the primitive lacks`,
+      );
     }
   }
 }
 
 function warnIncomplete(at: Cursor, mode: PrimitiveMode, n: number): void {
   const isWhole =
-    mode === 'triangles' ? n % 3 === 0 : mode === 'lines' ? n % 2 === 0 : mode.startsWith('triangle') ? n >= 3 : true;
+    mode === 'triangles'
+      ? n % 3 === 0
+      : mode === 'lines'
+        ? n % 2 === 0
+        : mode.startsWith('triangle')
+          ? n >= 3
+          : true;
   if (!isWhole) at.warn('incomplete', `${n} vertices do not make whole ${mode}; the rest is not drawn`);
 }

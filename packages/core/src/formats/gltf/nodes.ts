@@ -12,10 +12,12 @@ export function readCameras(root: Cursor): Camera[] {
     const zfarAt = lens.get('zfar');
     if (type === 'perspective') {
       const yfov = lens.need('yfov').asNumber(Number.MIN_VALUE);
-      if (yfov >= Math.PI) lens.need('yfov').fail('range', `a field of view of ${yfov} radians is not below pi`);
+      if (yfov >= Math.PI)
+        lens.need('yfov').fail('range', `a field of view of ${yfov} radians is not below pi`);
       const znear = lens.need('znear').asNumber(Number.MIN_VALUE);
       const zfar = zfarAt?.asNumber();
-      if (zfar !== undefined && zfar <= znear) zfarAt!.fail('range', `zfar ${zfar} is not beyond znear ${znear}`);
+      if (zfar !== undefined && zfar <= znear)
+        zfarAt!.fail('range', `zfar ${zfar} is not beyond znear ${znear}`);
       const aspectRatio = lens.number('aspectRatio', Number.MIN_VALUE);
       return {
         type,
@@ -88,7 +90,11 @@ export function readNodes(root: Cursor, meshes: Mesh[], cameras: Camera[], light
       const child = childAt.pick(nodes, 'node');
       const index = childAt.asWhole();
       if (parentOf[index] !== -1) {
-        childAt.fail('two-parents', `node ${index} is already a child of node ${parentOf[index]}`, 'A node has one parent.');
+        childAt.fail(
+          'two-parents',
+          `node ${index} is already a child of node ${parentOf[index]}`,
+          'A node has one parent.',
+        );
       }
       parentOf[index] = i;
       nodes[i]!.children.push(child);
@@ -122,7 +128,8 @@ function readTransform(at: Cursor, node: AssetNode): void {
   const rotation = at.numbers('rotation', 4);
   const scale = at.numbers('scale', 3);
   if (matrix) {
-    if (translation || rotation || scale) at.fail('transform', 'a node has either a matrix or its parts, not both');
+    if (translation || rotation || scale)
+      at.fail('transform', 'a node has either a matrix or its parts, not both');
     if (matrix[3] !== 0 || matrix[7] !== 0 || matrix[11] !== 0 || matrix[15] !== 1) {
       at.need('matrix').fail('transform', 'the last row of the matrix is not 0 0 0 1');
     }
@@ -132,9 +139,13 @@ function readTransform(at: Cursor, node: AssetNode): void {
   if (scale) node.scale = scale as [number, number, number];
   if (rotation) {
     const n = Math.hypot(...rotation);
-    if (!(n > 0) || !Number.isFinite(n)) at.need('rotation').fail('range', 'a rotation of zero length turns nowhere');
+    if (!(n > 0) || !Number.isFinite(n))
+      at.need('rotation').fail('range', 'a rotation of zero length turns nowhere');
     if (Math.abs(n - 1) > 1e-3) {
-      at.need('rotation').warn('rotation', `the rotation has length ${+n.toPrecision(6)}; it was brought to 1`);
+      at.need('rotation').warn(
+        'rotation',
+        `the rotation has length ${+n.toPrecision(6)}; it was brought to 1`,
+      );
     }
     node.rotation = rotation.map((v) => v / n) as [number, number, number, number];
   }
@@ -152,10 +163,16 @@ export function readSkins(root: Cursor, nodes: AssetNode[], accessors: Accessors
     if (matricesAt) {
       const data = accessors.read(matricesAt);
       if (data.type !== 'MAT4' || data.componentType !== 'f32') {
-        matricesAt.fail('skin', `inverse bind matrices are MAT4 of f32, not ${data.type} of ${data.componentType}`);
+        matricesAt.fail(
+          'skin',
+          `inverse bind matrices are MAT4 of f32, not ${data.type} of ${data.componentType}`,
+        );
       }
       if (data.count < joints.length) {
-        matricesAt.fail('skin', `${data.count} inverse bind matrices are too few for ${joints.length} joints`);
+        matricesAt.fail(
+          'skin',
+          `${data.count} inverse bind matrices are too few for ${joints.length} joints`,
+        );
       }
       inverseBindMatrices = accessorFloats(data);
       if (!inverseBindMatrices.every(Number.isFinite)) {
@@ -178,14 +195,20 @@ export function readSkins(root: Cursor, nodes: AssetNode[], accessors: Accessors
   return skins;
 }
 
-export function readScenes(root: Cursor, nodes: AssetNode[]): { scenes: AssetScene[]; defaultScene?: AssetScene } {
+export function readScenes(
+  root: Cursor,
+  nodes: AssetNode[],
+): { scenes: AssetScene[]; defaultScene?: AssetScene } {
   const isChild = new Set(nodes.flatMap((node) => node.children));
   const scenes = root.list('scenes').map((at): AssetScene => {
-    const roots = at.object().list('nodes').map((place) => {
-      const node = place.pick(nodes, 'node');
-      if (isChild.has(node)) place.fail('two-parents', 'a root of a scene is also a child of another node');
-      return node;
-    });
+    const roots = at
+      .object()
+      .list('nodes')
+      .map((place) => {
+        const node = place.pick(nodes, 'node');
+        if (isChild.has(node)) place.fail('two-parents', 'a root of a scene is also a child of another node');
+        return node;
+      });
     return { ...at.common(), nodes: [...new Set(roots)] };
   });
   const chosen = root.get('scene')?.pick(scenes, 'scene') ?? scenes[0];

@@ -1,5 +1,4 @@
 import { LensError, type Warning } from '../../errors/lens-error.js';
-import type { Mesh } from '../../scene/components.js';
 import { openAccessors, type Resolve } from './accessors.js';
 import { readAnimations } from './animations.js';
 import type { AssetNode, ModelAsset } from './asset.js';
@@ -108,7 +107,8 @@ function checkExtensions(root: Cursor, used: string[], required: string[]): void
   const unsupported = required.findIndex((name) => !SUPPORTED_EXTENSIONS.includes(name));
   if (unsupported >= 0) {
     const name = required[unsupported]!; // found above
-    root.list('extensionsRequired')[unsupported]!.fail(
+    const place = root.list('extensionsRequired')[unsupported]!;
+    place.fail(
       'extension-required',
       `the model requires the extension ${name}, which is not supported`,
       `Export it without ${name}. Supported: ${SUPPORTED_EXTENSIONS.join(', ')}.`,
@@ -132,7 +132,9 @@ function warnUnused(root: Cursor, asset: ModelAsset, unusedAccessors: number): v
   for (const skin of asset.skins) for (const joint of skin.joints) reached.add(joint);
   const used = new Set<unknown>(reached);
   for (const node of asset.nodes) if (node.mesh) used.add(node.mesh);
-  for (const mesh of used as Set<Mesh>) for (const { material } of mesh.primitives ?? []) used.add(material);
+  for (const mesh of asset.meshes) {
+    if (used.has(mesh)) for (const { material } of mesh.primitives) used.add(material);
+  }
   for (const material of asset.materials) {
     for (const value of Object.values(material) as { texture?: unknown }[]) {
       if (typeof value === 'object' && value?.texture) used.add(value.texture);

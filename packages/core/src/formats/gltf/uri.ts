@@ -49,7 +49,8 @@ export function readUri(uri: string, where: Place, allowOutside: boolean): UriKi
 function readDataUri(uri: string, where: Place): UriKind {
   const comma = uri.indexOf(',');
   const head = uri.slice(5, comma === -1 ? 5 : comma);
-  if (comma === -1) throw new LensError('gltf/data-uri', 'a data URI has no comma before its data', { where });
+  if (comma === -1)
+    throw new LensError('gltf/data-uri', 'a data URI has no comma before its data', { where });
   const mimeType = head.split(';')[0]!.toLowerCase(); // split gives at least one part
   if (!/;base64$/i.test(head)) {
     return { kind: 'data', mimeType, bytes: percentBytes(uri.slice(comma + 1)) };

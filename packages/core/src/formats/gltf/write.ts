@@ -154,10 +154,18 @@ class Writer {
     const lights = each(this.lights, writeLight);
     const defaultScene = scenes.findIndex((scene) => scene === asset.defaultScene);
     const json: Json = {
-      asset: clean({ version: '2.0', generator: asset.generator ?? 'Umber Lens', copyright: asset.copyright }),
+      asset: clean({
+        version: '2.0',
+        generator: asset.generator ?? 'Umber Lens',
+        copyright: asset.copyright,
+      }),
       scene: scenes.length > 0 ? Math.max(0, defaultScene) : undefined,
       scenes: scenes.map((scene) =>
-        clean({ name: scene.name, nodes: filled(scene.nodes.map((node) => this.nodes.of(node))), extras: scene.extras }),
+        clean({
+          name: scene.name,
+          nodes: filled(scene.nodes.map((node) => this.nodes.of(node))),
+          extras: scene.extras,
+        }),
       ),
       nodes: filled(nodes),
       meshes: filled(meshes),
@@ -213,7 +221,9 @@ class Writer {
   }
 
   private mesh(mesh: Mesh): Json {
-    const targetNames = mesh.primitives[0]?.geometry.targets?.map((target, i) => target.name ?? `target ${i}`);
+    const targetNames = mesh.primitives[0]?.geometry.targets?.map(
+      (target, i) => target.name ?? `target ${i}`,
+    );
     const extras = targetNames ? { ...(mesh.extras as object | undefined), targetNames } : mesh.extras;
     return clean({
       name: mesh.name,
@@ -248,7 +258,8 @@ class Writer {
     const found = this.attributeOf.get(attribute);
     if (found !== undefined) return found;
     const { bytes, componentType, components, normalized, byteOffset, byteStride, count } = attribute;
-    if (componentType !== 'f32' && ['position', 'normal', 'tangent'].includes(name)) this.uses('KHR_mesh_quantization');
+    if (componentType !== 'f32' && ['position', 'normal', 'tangent'].includes(name))
+      this.uses('KHR_mesh_quantization');
     const accessor = clean({
       bufferView: this.view(bytes, byteStride),
       byteOffset: byteOffset || undefined,
@@ -326,7 +337,9 @@ class Writer {
     const extensions: Json = {};
     if (material.unlit) extensions[this.uses('KHR_materials_unlit')] = {};
     if ((material.emissiveStrength ?? 1) !== 1) {
-      extensions[this.uses('KHR_materials_emissive_strength')] = { emissiveStrength: material.emissiveStrength };
+      extensions[this.uses('KHR_materials_emissive_strength')] = {
+        emissiveStrength: material.emissiveStrength,
+      };
     }
     const mode = material.alphaMode ?? MATERIAL_DEFAULTS.alphaMode;
     const pbr = clean({
@@ -399,7 +412,9 @@ class Writer {
   }
 
   private addView(byteOffset: number, byteLength: number, rest: Json): number {
-    return this.views.push(clean({ buffer: 0, byteOffset: byteOffset || undefined, byteLength, ...rest })) - 1;
+    return (
+      this.views.push(clean({ buffer: 0, byteOffset: byteOffset || undefined, byteLength, ...rest })) - 1
+    );
   }
 
   private add(bytes: Uint8Array): number {
@@ -447,7 +462,9 @@ function writeSampler(sampler: Sampler): Json {
   const wrap = { repeat: 10497, 'clamp-to-edge': 33071, 'mirror-repeat': 33648 } as const;
   const linear = (minFilter ?? 'linear') === 'linear' ? 1 : 0;
   const minify =
-    mipmapFilter === 'none' ? 9728 + linear : 9984 + linear + ((mipmapFilter ?? 'linear') === 'linear' ? 2 : 0);
+    mipmapFilter === 'none'
+      ? 9728 + linear
+      : 9984 + linear + ((mipmapFilter ?? 'linear') === 'linear' ? 2 : 0);
   return clean({
     name,
     magFilter: magFilter && (magFilter === 'linear' ? 9729 : 9728),
@@ -464,7 +481,10 @@ function writeCamera(camera: Camera): Json {
 
 function writeLight(light: Light): Json {
   const { innerConeAngle, outerConeAngle, ...rest } = light;
-  return clean({ ...rest, spot: light.type === 'spot' ? clean({ innerConeAngle, outerConeAngle }) : undefined });
+  return clean({
+    ...rest,
+    spot: light.type === 'spot' ? clean({ innerConeAngle, outerConeAngle }) : undefined,
+  });
 }
 
 function clean(json: Json): Json {

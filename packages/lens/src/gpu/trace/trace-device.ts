@@ -37,7 +37,10 @@ export class TraceDevice implements Device {
     uniformAlignment: 256,
     maxUniformBytes: 65536,
   };
-  readonly features: ReadonlySet<DeviceFeature> = new Set<DeviceFeature>(['float16-renderable', 'clip-control']);
+  readonly features: ReadonlySet<DeviceFeature> = new Set<DeviceFeature>([
+    'float16-renderable',
+    'clip-control',
+  ]);
   readonly counts = new DeviceCounts();
   readonly canvasTexture: DeviceTexture;
   /** What was called, in order, while `recording` is true. */
@@ -99,7 +102,13 @@ export class TraceDevice implements Device {
     return this.keep('pipelines', pipeline);
   }
 
-  writeBuffer(buffer: DeviceBuffer, offset: number, data: TypedNumbers, first = 0, length = data.length - first): void {
+  writeBuffer(
+    buffer: DeviceBuffer,
+    offset: number,
+    data: TypedNumbers,
+    first = 0,
+    length = data.length - first,
+  ): void {
     const bytes = length * data.BYTES_PER_ELEMENT;
     checkWrite(buffer.size, offset, bytes, buffer.label);
     this.counts.bytesUploaded += bytes;
@@ -201,7 +210,8 @@ class TracePass implements RenderPass {
 
   drawIndexed(indexCount: number, instanceCount = 1, firstIndex = 0): void {
     this.device.counts.addDraw(this.topology, indexCount, instanceCount);
-    if (this.device.recording) this.device.commands.push(['drawIndexed', indexCount, instanceCount, firstIndex]);
+    if (this.device.recording)
+      this.device.commands.push(['drawIndexed', indexCount, instanceCount, firstIndex]);
   }
 
   end(): void {

@@ -1,9 +1,18 @@
-import type { AddressMode, BlendFactor, RenderPipelineOptions, TextureFormat, VertexFormat } from '../device.js';
+import type {
+  AddressMode,
+  BlendFactor,
+  RenderPipelineOptions,
+  TextureFormat,
+  VertexFormat,
+} from '../device.js';
 
 type GL = WebGL2RenderingContext;
 
 /** Internal format, and what uploads and read-backs use. */
-export function textureFormat(gl: GL, format: TextureFormat): { internal: number; format: number; type: number } {
+export function textureFormat(
+  gl: GL,
+  format: TextureFormat,
+): { internal: number; format: number; type: number } {
   switch (format) {
     case 'r8unorm':
       return { internal: gl.R8, format: gl.RED, type: gl.UNSIGNED_BYTE };
@@ -71,7 +80,10 @@ export function topologyMode(gl: GL, topology: RenderPipelineOptions['topology']
   }
 }
 
-export function compareFunction(gl: GL, compare: NonNullable<RenderPipelineOptions['depth']>['compare']): number {
+export function compareFunction(
+  gl: GL,
+  compare: NonNullable<RenderPipelineOptions['depth']>['compare'],
+): number {
   return {
     always: gl.ALWAYS,
     greater: gl.GREATER,

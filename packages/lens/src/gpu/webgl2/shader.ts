@@ -5,7 +5,11 @@ import type { DeviceShader, ShaderOptions } from '../device.js';
 export interface Webgl2Shader extends DeviceShader {
   readonly program: WebGLProgram;
   /** GLSL samplers in the order of their texture units. */
-  readonly samplers: readonly { unit: number; texture: readonly [number, number]; sampler: readonly [number, number] | undefined }[];
+  readonly samplers: readonly {
+    unit: number;
+    texture: readonly [number, number];
+    sampler: readonly [number, number] | undefined;
+  }[];
   /** Turns the shader's clip space into the target's; null when the compiler dropped it. */
   readonly clip: WebGLUniformLocation | null;
   readonly target: WebGLUniformLocation | null;
@@ -27,9 +31,13 @@ void main() {
 }
 `;
 
-export function buildProgram(gl: WebGL2RenderingContext, options: ShaderOptions): Omit<Webgl2Shader, 'dispose'> {
+export function buildProgram(
+  gl: WebGL2RenderingContext,
+  options: ShaderOptions,
+): Omit<Webgl2Shader, 'dispose'> {
   const { label = 'shader', glsl } = options;
-  const vertexText = glsl.vertex.replace(/\bvoid\s+main\s*\(\s*(void)?\s*\)/, 'void umber_main()') + CLIP_EPILOGUE;
+  const vertexText =
+    glsl.vertex.replace(/\bvoid\s+main\s*\(\s*(void)?\s*\)/, 'void umber_main()') + CLIP_EPILOGUE;
   const vertex = compile(gl, gl.VERTEX_SHADER, vertexText, `${label} (vertex)`);
   const fragment = compile(gl, gl.FRAGMENT_SHADER, glsl.fragment, `${label} (fragment)`);
   const program = gl.createProgram();
@@ -40,7 +48,10 @@ export function buildProgram(gl: WebGL2RenderingContext, options: ShaderOptions)
     // Asked for only now, so that a driver may compile both stages at once.
     report(gl, vertex, vertexText, `${label} (vertex)`);
     report(gl, fragment, glsl.fragment, `${label} (fragment)`);
-    throw new LensError('shader/link', `shader "${label}" does not link: ${gl.getProgramInfoLog(program)?.trim() ?? ''}`);
+    throw new LensError(
+      'shader/link',
+      `shader "${label}" does not link: ${gl.getProgramInfoLog(program)?.trim() ?? ''}`,
+    );
   }
   gl.deleteShader(vertex);
   gl.deleteShader(fragment);
@@ -81,7 +92,11 @@ function report(gl: WebGL2RenderingContext, shader: WebGLShader, text: string, l
   const match = /^ERROR: \d+:(\d+): (.*)$/m.exec(log);
   const line = match ? Number(match[1]) : undefined;
   const shown = line === undefined ? '' : (text.split('\n')[line - 1]?.trim() ?? '');
-  throw new LensError('shader/compile', `${label}: ${match?.[2] ?? log}${shown ? `\n  ${line} | ${shown}` : ''}`, {
-    where: { file: label, ...(line === undefined ? {} : { line }) },
-  });
+  throw new LensError(
+    'shader/compile',
+    `${label}: ${match?.[2] ?? log}${shown ? `\n  ${line} | ${shown}` : ''}`,
+    {
+      where: { file: label, ...(line === undefined ? {} : { line }) },
+    },
+  );
 }

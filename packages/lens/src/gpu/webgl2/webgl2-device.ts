@@ -25,7 +25,14 @@ import {
   type TextureOptions,
   type TypedNumbers,
 } from '../device.js';
-import { blendFactor, compareFunction, textureFormat, topologyMode, vertexType, wrapMode } from './formats.js';
+import {
+  blendFactor,
+  compareFunction,
+  textureFormat,
+  topologyMode,
+  vertexType,
+  wrapMode,
+} from './formats.js';
 import type {
   Framebuffer,
   VertexSlot,
@@ -64,7 +71,8 @@ export class Webgl2Device implements Device {
   /** @param gl a context of the caller's; the device expects to be its only user */
   constructor(readonly gl: WebGL2RenderingContext) {
     const features = new Set<DeviceFeature>();
-    if (gl.getExtension('EXT_color_buffer_float')) features.add('float16-renderable').add('float32-renderable');
+    if (gl.getExtension('EXT_color_buffer_float'))
+      features.add('float16-renderable').add('float32-renderable');
     else if (gl.getExtension('EXT_color_buffer_half_float')) features.add('float16-renderable');
     gl.getExtension('OES_texture_float_linear');
     const clipControl = gl.getExtension('EXT_clip_control') as ClipControl | null;
@@ -92,7 +100,8 @@ export class Webgl2Device implements Device {
     checkBuffer(options);
     const { gl } = this;
     const { label = '', usage, size } = options;
-    const target = usage === 'index' ? gl.ELEMENT_ARRAY_BUFFER : usage === 'uniform' ? gl.UNIFORM_BUFFER : gl.ARRAY_BUFFER;
+    const target =
+      usage === 'index' ? gl.ELEMENT_ARRAY_BUFFER : usage === 'uniform' ? gl.UNIFORM_BUFFER : gl.ARRAY_BUFFER;
     const handle = gl.createBuffer();
     gl.bindBuffer(target, handle);
     gl.bufferData(target, size, gl.DYNAMIC_DRAW);
@@ -186,7 +195,11 @@ export class Webgl2Device implements Device {
   createBindGroup(options: BindGroupOptions): DeviceBindGroup {
     const byBinding: (BindGroupEntry | undefined)[] = [];
     for (const entry of options.entries) byBinding[entry.binding] = entry;
-    const group: Omit<Webgl2BindGroup, 'dispose'> = { kind: 'bind-group', entries: options.entries, byBinding };
+    const group: Omit<Webgl2BindGroup, 'dispose'> = {
+      kind: 'bind-group',
+      entries: options.entries,
+      byBinding,
+    };
     return this.keep('bindGroups', group);
   }
 
@@ -225,7 +238,13 @@ export class Webgl2Device implements Device {
     return this.keep('pipelines', pipeline);
   }
 
-  writeBuffer(buffer: DeviceBuffer, offset: number, data: TypedNumbers, first = 0, length = data.length - first): void {
+  writeBuffer(
+    buffer: DeviceBuffer,
+    offset: number,
+    data: TypedNumbers,
+    first = 0,
+    length = data.length - first,
+  ): void {
     const { gl } = this;
     const { handle, target } = buffer as Webgl2Buffer;
     const bytes = length * data.BYTES_PER_ELEMENT;
@@ -254,7 +273,17 @@ export class Webgl2Device implements Device {
     const { gl } = this;
     const { handle, width, height, external, format } = texture as Webgl2Texture;
     this.bindForUpload(handle);
-    gl.texSubImage2D(gl.TEXTURE_2D, 0, 0, 0, width, height, external.format, external.type, source as TexImageSource);
+    gl.texSubImage2D(
+      gl.TEXTURE_2D,
+      0,
+      0,
+      0,
+      width,
+      height,
+      external.format,
+      external.type,
+      source as TexImageSource,
+    );
     this.counts.bytesUploaded += width * height * FORMAT_BYTES[format];
   }
 
@@ -321,9 +350,17 @@ export class Webgl2Device implements Device {
       gl.readBuffer(gl.COLOR_ATTACHMENT0 + i);
       gl.blitFramebuffer(0, 0, width, height, 0, 0, width, height, gl.COLOR_BUFFER_BIT, gl.NEAREST);
     }
-    if (depthAttachment?.store === false && !(colorAttachments[0]?.texture as Webgl2Texture | undefined)?.isCanvas) {
+    if (
+      depthAttachment?.store === false &&
+      !(colorAttachments[0]?.texture as Webgl2Texture | undefined)?.isCanvas
+    ) {
       gl.bindFramebuffer(gl.READ_FRAMEBUFFER, this.framebuffer(colorAttachments, depthAttachment));
-      gl.invalidateFramebuffer(gl.READ_FRAMEBUFFER, colorAttachments[0]?.store === false ? [gl.DEPTH_ATTACHMENT, gl.COLOR_ATTACHMENT0] : [gl.DEPTH_ATTACHMENT]);
+      gl.invalidateFramebuffer(
+        gl.READ_FRAMEBUFFER,
+        colorAttachments[0]?.store === false
+          ? [gl.DEPTH_ATTACHMENT, gl.COLOR_ATTACHMENT0]
+          : [gl.DEPTH_ATTACHMENT],
+      );
     }
   }
 
@@ -353,9 +390,13 @@ export class Webgl2Device implements Device {
     gl.drawBuffers(colors.map((_, i) => gl.COLOR_ATTACHMENT0 + i));
     const status = gl.checkFramebufferStatus(gl.FRAMEBUFFER);
     if (status !== gl.FRAMEBUFFER_COMPLETE && !gl.isContextLost()) {
-      throw new LensError('device/attachments', `these attachments cannot be drawn into together (0x${status.toString(16)})`, {
-        hint: `Formats: ${[...colors.map((c) => c.texture.format), depth?.format ?? 'no depth'].join(', ')}. Sizes and sample counts must agree.`,
-      });
+      throw new LensError(
+        'device/attachments',
+        `these attachments cannot be drawn into together (0x${status.toString(16)})`,
+        {
+          hint: `Formats: ${[...colors.map((c) => c.texture.format), depth?.format ?? 'no depth'].join(', ')}. Sizes and sample counts must agree.`,
+        },
+      );
     }
     const framebuffer: Framebuffer = { handle, colors: colors.map((c) => c.texture as Webgl2Texture), depth };
     first.framebuffers.push(framebuffer);

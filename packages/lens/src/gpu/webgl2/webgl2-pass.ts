@@ -1,6 +1,18 @@
 import { LensError } from '@umber-lens/core';
-import type { DeviceBindGroup, DeviceBuffer, DevicePipeline, RenderPass, RenderPassOptions } from '../device.js';
-import type { Webgl2BindGroup, Webgl2Buffer, Webgl2Pipeline, Webgl2Sampler, Webgl2Texture } from './objects.js';
+import type {
+  DeviceBindGroup,
+  DeviceBuffer,
+  DevicePipeline,
+  RenderPass,
+  RenderPassOptions,
+} from '../device.js';
+import type {
+  Webgl2BindGroup,
+  Webgl2Buffer,
+  Webgl2Pipeline,
+  Webgl2Sampler,
+  Webgl2Texture,
+} from './objects.js';
 import { BLOCKS_A_GROUP } from './shader.js';
 import type { Webgl2Device } from './webgl2-device.js';
 
@@ -21,10 +33,14 @@ export class Webgl2Pass implements RenderPass {
   private pipeline: Webgl2Pipeline | undefined;
   private boundPipeline: Webgl2Pipeline | undefined;
   private boundProgram: WebGLProgram | undefined;
-  private readonly groups: (Webgl2BindGroup | undefined)[] = new Array<undefined>(MOST_GROUPS).fill(undefined);
+  private readonly groups: (Webgl2BindGroup | undefined)[] = new Array<undefined>(MOST_GROUPS).fill(
+    undefined,
+  );
   private readonly groupOffsets = new Uint32Array(MOST_GROUPS);
   private dirtyGroups = 0;
-  private readonly vertexBuffers: (Webgl2Buffer | undefined)[] = new Array<undefined>(MOST_SLOTS).fill(undefined);
+  private readonly vertexBuffers: (Webgl2Buffer | undefined)[] = new Array<undefined>(MOST_SLOTS).fill(
+    undefined,
+  );
   private readonly vertexOffsets = new Uint32Array(MOST_SLOTS);
   private dirtySlots = 0;
   private indexBuffer: Webgl2Buffer | undefined;
@@ -33,7 +49,10 @@ export class Webgl2Pass implements RenderPass {
   private enabledLocations = 0;
   private instancedLocations = 0;
   /** What each texture unit holds; undefined where that is not known. */
-  private readonly units: { texture: WebGLTexture | null | undefined; sampler: WebGLSampler | null | undefined }[] = [];
+  private readonly units: {
+    texture: WebGLTexture | null | undefined;
+    sampler: WebGLSampler | null | undefined;
+  }[] = [];
   private readonly clip = new Float32Array(4);
   private depthWrite = true;
   private blendOn = false;
@@ -45,7 +64,8 @@ export class Webgl2Pass implements RenderPass {
 
   begin(options: RenderPassOptions): void {
     const { gl } = this.device;
-    const first = (options.colorAttachments[0]?.texture ?? options.depthAttachment?.texture) as Webgl2Texture | undefined;
+    const first = (options.colorAttachments[0]?.texture ?? options.depthAttachment?.texture) as
+      Webgl2Texture | undefined;
     if (!first) throw new LensError('device/no-attachment', 'a render pass needs an attachment to draw into');
     this.isOpen = true;
     this.options = options;
@@ -57,7 +77,10 @@ export class Webgl2Pass implements RenderPass {
     this.groups.fill(undefined);
     this.vertexBuffers.fill(undefined);
     this.indexBuffer = undefined;
-    gl.bindFramebuffer(gl.FRAMEBUFFER, this.device.framebuffer(options.colorAttachments, options.depthAttachment));
+    gl.bindFramebuffer(
+      gl.FRAMEBUFFER,
+      this.device.framebuffer(options.colorAttachments, options.depthAttachment),
+    );
     this.setViewport(0, 0, this.targetWidth, this.targetHeight);
     for (let i = 0; i < options.colorAttachments.length; i++) {
       const { clearValue } = options.colorAttachments[i]!; // i < length
@@ -124,7 +147,13 @@ export class Webgl2Pass implements RenderPass {
     const { gl, counts } = this.device;
     const pipeline = this.apply();
     counts.addDraw(pipeline.topology, indexCount, instanceCount);
-    gl.drawElementsInstanced(pipeline.mode, indexCount, this.indexType, firstIndex * this.indexBytes, instanceCount);
+    gl.drawElementsInstanced(
+      pipeline.mode,
+      indexCount,
+      this.indexType,
+      firstIndex * this.indexBytes,
+      instanceCount,
+    );
   }
 
   end(): void {
@@ -136,7 +165,10 @@ export class Webgl2Pass implements RenderPass {
 
   private apply(): Webgl2Pipeline {
     const { pipeline } = this;
-    if (!pipeline) throw new LensError('device/no-pipeline', 'a draw needs a pipeline', { hint: 'Call setPipeline first.' });
+    if (!pipeline)
+      throw new LensError('device/no-pipeline', 'a draw needs a pipeline', {
+        hint: 'Call setPipeline first.',
+      });
     if (pipeline !== this.boundPipeline) this.applyPipeline(pipeline);
     if (this.dirtyGroups !== 0) this.applyGroups(pipeline);
     if (this.dirtySlots !== 0) this.applySlots(pipeline);
@@ -157,7 +189,11 @@ export class Webgl2Pass implements RenderPass {
     gl.uniform4fv(shader.clip, clip);
     if (shader.target) gl.uniform4f(shader.target, this.targetWidth, this.targetHeight, this.flip, 0);
     this.applyRaster(pipeline);
-    for (let location = 0, bits = pipeline.locations ^ this.enabledLocations; bits !== 0; location++, bits >>>= 1) {
+    for (
+      let location = 0, bits = pipeline.locations ^ this.enabledLocations;
+      bits !== 0;
+      location++, bits >>>= 1
+    ) {
       if ((bits & 1) === 0) continue;
       if ((pipeline.locations >>> location) & 1) gl.enableVertexAttribArray(location);
       else gl.disableVertexAttribArray(location);
@@ -235,11 +271,15 @@ export class Webgl2Pass implements RenderPass {
       const { unit, texture, sampler } = samplers[i]!; // i < length
       const textureEntry = this.groups[texture[0]]?.byBinding[texture[1]];
       if (!textureEntry || !('texture' in textureEntry)) {
-        throw new LensError('device/missing-binding', `pipeline "${pipeline.label}" needs a texture at group ${texture[0]}, binding ${texture[1]}`);
+        throw new LensError(
+          'device/missing-binding',
+          `pipeline "${pipeline.label}" needs a texture at group ${texture[0]}, binding ${texture[1]}`,
+        );
       }
       const samplerEntry = sampler && this.groups[sampler[0]]?.byBinding[sampler[1]];
       const handle = (textureEntry.texture as Webgl2Texture).handle;
-      const samplerHandle = samplerEntry && 'sampler' in samplerEntry ? (samplerEntry.sampler as Webgl2Sampler).handle : null;
+      const samplerHandle =
+        samplerEntry && 'sampler' in samplerEntry ? (samplerEntry.sampler as Webgl2Sampler).handle : null;
       this.bindUnit(unit, handle, samplerHandle);
     }
   }
@@ -265,7 +305,11 @@ export class Webgl2Pass implements RenderPass {
       const buffer = this.vertexBuffers[slot];
       const layout = pipeline.slots[slot]!; // slot < length
       if (layout.attributes.length === 0) continue;
-      if (!buffer) throw new LensError('device/missing-vertices', `pipeline "${pipeline.label}" needs a vertex buffer in slot ${slot}`);
+      if (!buffer)
+        throw new LensError(
+          'device/missing-vertices',
+          `pipeline "${pipeline.label}" needs a vertex buffer in slot ${slot}`,
+        );
       gl.bindBuffer(gl.ARRAY_BUFFER, buffer.handle);
       const base = this.vertexOffsets[slot]!; // slot < MOST_SLOTS
       for (let i = 0; i < layout.attributes.length; i++) {
@@ -273,7 +317,7 @@ export class Webgl2Pass implements RenderPass {
         if (integer) gl.vertexAttribIPointer(location, size, type, layout.stride, base + offset);
         else gl.vertexAttribPointer(location, size, type, normalized, layout.stride, base + offset);
         const bit = 1 << location;
-        if ((this.instancedLocations & bit) !== 0 !== (layout.divisor === 1)) {
+        if (((this.instancedLocations & bit) !== 0) !== (layout.divisor === 1)) {
           gl.vertexAttribDivisor(location, layout.divisor);
           this.instancedLocations ^= bit;
         }

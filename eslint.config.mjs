@@ -1,0 +1,80 @@
+import js from '@eslint/js';
+import tseslint from 'typescript-eslint';
+
+/** What each folder of core may use of the others: arrows point one way. */
+const CORE = {
+  errors: [],
+  math: ['errors'],
+  geometry: ['errors', 'math'],
+  material: ['geometry', 'errors'],
+  animation: ['errors', 'math'],
+  scene: ['errors', 'math', 'geometry', 'material'],
+  draw: ['errors', 'math', 'geometry', 'material', 'scene'],
+  formats: ['errors', 'math', 'geometry', 'material', 'animation', 'scene'],
+  wgsl: ['errors'],
+};
+const PACKAGES = { core: [], lens: ['@umber-lens/core'], cli: ['@umber-lens/core', 'umber-lens'] };
+const OURS = ['@umber-lens/core', 'umber-lens', '@umber-lens/cli'];
+
+const folderRules = Object.entries(CORE).map(([folder, allowed]) => ({
+  files: [`packages/core/src/${folder}/**/*.ts`],
+  ignores: ['**/*.test.ts'],
+  rules: {
+    'no-restricted-imports': [
+      'error',
+      {
+        patterns: [
+          {
+            regex: `^(\\.\\./)+(?!${[folder, ...allowed].map((name) => `${name}/`).join('|')}|\\.\\./)[a-z]+/`,
+            message: `core/src/${folder} may use ${allowed.join(', ') || 'no other folder'}.`,
+          },
+          { group: [...OURS, 'node:*'], message: 'core stands alone: no GPU, no DOM, no Node.' },
+        ],
+      },
+    ],
+  },
+}));
+
+const packageRules = Object.entries(PACKAGES)
+  .filter(([name]) => name !== 'core')
+  .map(([name, allowed]) => ({
+    files: [`packages/${name}/src/**/*.ts`],
+    ignores: ['**/*.test.ts'],
+    rules: {
+      'no-restricted-imports': [
+        'error',
+        {
+          patterns: [
+            {
+              group: OURS.filter((other) => !allowed.includes(other)),
+              message: `${name} may use ${allowed.join(' and ')}.`,
+            },
+            { group: ['**/packages/**', '../../../*'], message: 'Packages meet by their names alone.' },
+          ],
+        },
+      ],
+    },
+  }));
+
+export default tseslint.config(
+  { ignores: ['**/dist/**', '**/node_modules/**', '.cache/**'] },
+  js.configs.recommended,
+  ...tseslint.configs.recommended,
+  {
+    rules: {
+      '@typescript-eslint/no-explicit-any': 'error',
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_' }],
+      '@typescript-eslint/consistent-type-imports': 'error',
+      'no-console': 'off',
+      eqeqeq: 'error',
+    },
+  },
+  {
+    files: ['**/*.mjs'],
+    languageOptions: {
+      globals: { process: 'readonly', console: 'readonly', URL: 'readonly', globalThis: 'readonly' },
+    },
+  },
+  ...folderRules,
+  ...packageRules,
+);

@@ -1,0 +1,30 @@
+import { mkdtempSync, readdirSync, readFileSync, rmSync, statSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { makeAssets } from './make.js';
+
+const committed = 'examples/public/models';
+
+function filesBelow(folder: string, prefix = ''): string[] {
+  return readdirSync(folder).flatMap((name) =>
+    statSync(join(folder, name)).isDirectory()
+      ? filesBelow(join(folder, name), `${prefix}${name}/`)
+      : [`${prefix}${name}`],
+  );
+}
+
+test('the scripts make the committed models again, byte for byte', async () => {
+  const folder = mkdtempSync(join(tmpdir(), 'umber-assets-'));
+  try {
+    await makeAssets(folder);
+    expect(filesBelow(folder).sort()).toEqual(filesBelow(committed).sort());
+    for (const name of filesBelow(folder)) {
+      expect([name, readFileSync(join(folder, name)).equals(readFileSync(join(committed, name)))]).toEqual([
+        name,
+        true,
+      ]);
+    }
+  } finally {
+    rmSync(folder, { recursive: true });
+  }
+});

@@ -1,0 +1,38 @@
+const shared = {
+  extensionsToTreatAsEsm: ['.ts'],
+  transform: {
+    '^.+\\.ts$': [
+      '@swc/jest',
+      {
+        jsc: { target: 'es2022', parser: { syntax: 'typescript' } },
+        module: { type: 'es6' },
+        sourceMaps: 'inline',
+      },
+    ],
+  },
+  moduleNameMapper: {
+    '^@umber-lens/core$': '<rootDir>/packages/core/src/index.ts',
+    '^umber-lens$': '<rootDir>/packages/lens/src/index.ts',
+    '^(\\.{1,2}/.*)\\.js$': '$1',
+  },
+  modulePathIgnorePatterns: ['/dist/'],
+};
+
+export default {
+  testTimeout: 60_000,
+  maxWorkers: 2,
+  projects: [
+    {
+      ...shared,
+      displayName: 'unit',
+      testMatch: ['<rootDir>/packages/**/*.test.ts', '<rootDir>/examples/**/*.test.ts'],
+    },
+    {
+      ...shared,
+      displayName: 'browser',
+      testMatch: ['<rootDir>/tests/**/*.test.ts'],
+      globalSetup: '<rootDir>/tests/browser/setup.mjs',
+      globalTeardown: '<rootDir>/tests/browser/teardown.mjs',
+    },
+  ],
+};

@@ -1,0 +1,154 @@
+import v8 from 'node:v8';
+import vm from 'node:vm';
+import {
+  box,
+  type Geometry,
+  lensOn,
+  type Lens,
+  Scene,
+  type SceneNode,
+  sphere,
+  TraceDevice,
+} from './index.js';
+
+function stage(): { device: TraceDevice; lens: Lens; scene: Scene; eye: SceneNode } {
+  const device = new TraceDevice();
+  const scene = new Scene();
+  const eye = scene.createNode({
+    translation: [0, 0, 30],
+    camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
+  });
+  return { device, lens: lensOn(device), scene, eye };
+}
+
+test('nodes that share geometry and material become one draw call', () => {
+  const { lens, scene, eye } = stage();
+  const [geometry, material] = [box(), { name: 'crate' }];
+  for (let i = 0; i < 413; i++)
+    scene.createNode({ translation: [(i % 20) - 10, 0, -(i / 20)], mesh: { geometry, material } });
+  lens.draw(scene, eye);
+  const opaque = lens.ledger.passes.find((pass) => pass.name === 'opaque')!;
+  expect(opaque).toMatchObject({ draws: 1, triangles: 413 * 12 });
+  expect(lens.ledger.instances).toBe(413 + 1);
+});
+
+test('a still frame uploads no transforms; a moved node uploads them in one piece', () => {
+  const { device, lens, scene, eye } = stage();
+  const geometry = box();
+  const nodes = Array.from({ length: 100 }, (_, i) =>
+    scene.createNode({ translation: [i % 10, 0, i / 10], mesh: { geometry } }),
+  );
+  lens.draw(scene, eye);
+  device.commands.length = 0;
+  lens.draw(scene, eye);
+  const uploads = (): unknown[] =>
+    device.commands.filter(([name, label]) => name === 'writeBuffer' && label === 'instances');
+  expect(uploads()).toEqual([]);
+  nodes[50]!.setTranslation(0, 1, 0);
+  lens.draw(scene, eye);
+  expect(uploads()).toEqual([['writeBuffer', 'instances', 0, 100 * 48]]);
+});
+
+test('a written material is uploaded by itself, with no word from the user', () => {
+  const { device, lens, scene, eye } = stage();
+  const material = { baseColorFactor: [1, 0, 0, 1] as [number, number, number, number] };
+  scene.createNode({ mesh: { geometry: box(), material } });
+  lens.draw(scene, eye);
+  device.commands.length = 0;
+  lens.draw(scene, eye);
+  expect(device.commands.filter(([, label]) => label === 'materials')).toHaveLength(0);
+  material.baseColorFactor[1] = 0.5;
+  lens.draw(scene, eye);
+  expect(device.commands.filter(([, label]) => label === 'materials')).toHaveLength(1);
+});
+
+test('a steady frame of moving nodes allocates nothing that grows', () => {
+  v8.setFlagsFromString('--expose-gc');
+  const collect = vm.runInNewContext('gc') as () => void;
+  const { device, lens, scene, eye } = stage();
+  device.recording = false;
+  const [a, b]: Geometry[] = [box(), sphere({ widthSegments: 8, heightSegments: 4 })];
+  const nodes = Array.from({ length: 500 }, (_, i) =>
+    scene.createNode({
+      translation: [(i % 25) - 12, 0, -i / 25],
+      mesh: { geometry: i % 2 ? a! : b!, material: i % 3 ? { alphaMode: 'blend' } : {} },
+    }),
+  );
+  scene.createNode({ light: { type: 'point', intensity: 5 } });
+  let time = 0;
+  const frame = (): void => {
+    time += 0.01;
+    for (let i = 0; i < nodes.length; i++)
+      nodes[i]!.setTranslation((i % 25) - 12, Math.sin(time + i), -i / 25);
+    lens.draw(scene, eye);
+  };
+  for (let i = 0; i < 400; i++) frame();
+  collect();
+  const before = process.memoryUsage().heapUsed;
+  for (let i = 0; i < 400; i++) frame();
+  collect();
+  const kept = process.memoryUsage().heapUsed - before;
+  expect(kept).toBeLessThan(20_000);
+});
+
+test('everything is freed on disposing, and the ledger shows it', () => {
+  const { device, lens, scene, eye } = stage();
+  const image = {
+    content: { kind: 'pixels' as const, width: 1, height: 1, data: new Uint8Array([1, 2, 3, 4]) },
+  };
+  scene.createNode({ mesh: { geometry: box(), material: { baseColorTexture: { texture: { image } } } } });
+  const target = lens.createTarget({ width: 8, height: 8 });
+  lens.draw(scene, eye, target);
+  expect(lens.ledger.living.total).toBeGreaterThan(10);
+  lens.dispose();
+  lens.dispose();
+  expect(lens.ledger.living).toMatchObject({ total: 0, bufferBytes: 0, textureBytes: 0 });
+  expect(device.counts.living).toBe(0);
+  expect(() => lens.draw(scene, eye)).toThrow('has been disposed of');
+});
+
+test('geometry and materials that are no longer drawn leave the GPU after a while', () => {
+  const { lens, scene, eye } = stage();
+  lens.draw(scene, eye);
+  const bare = lens.ledger.living.bufferBytes;
+  const node = scene.createNode({ mesh: { geometry: sphere({ widthSegments: 64, heightSegments: 64 }) } });
+  lens.draw(scene, eye);
+  const full = lens.ledger.living.bufferBytes;
+  node.remove();
+  for (let i = 0; i < 300; i++) lens.draw(scene, eye);
+  expect(full - bare).toBeGreaterThan(200_000);
+  expect(lens.ledger.living.bufferBytes - bare).toBeLessThan(30_000);
+});
+
+test('lights beyond what one picture can have are counted, not lost in silence', () => {
+  const { lens, scene, eye } = stage();
+  for (let i = 0; i < 70; i++) scene.createNode({ light: { type: 'point' } });
+  lens.draw(scene, eye);
+  expect(lens.ledger.lightsLeftOut).toBe(6);
+});
+
+test('interleaved attributes become one buffer, lines loops and fans become what every GPU draws', () => {
+  const { device, lens, scene, eye } = stage();
+  const source = box();
+  const loop: Geometry = { ...source, mode: 'line-loop' };
+  delete loop.indices;
+  scene.createNode({ mesh: { geometry: loop } });
+  lens.draw(scene, eye);
+  expect(
+    device.commands.filter(([name, , usage]) => name === 'createBuffer' && usage === 'index'),
+  ).toHaveLength(1);
+  expect(device.commands).toContainEqual(['drawIndexed', 25, 1, 0]);
+});
+
+test.each([
+  [
+    'a node without a camera',
+    (l: Lens, s: Scene) => l.draw(s, s.createNode({ name: 'rock' })),
+    '"rock" carries no camera',
+  ],
+  ['an exposure of zero', (l: Lens) => (l.exposure = 0), 'exposure cannot be 0'],
+  ['a target without size', (l: Lens) => l.createTarget({ width: 0, height: 5 }), 'cannot be 0 x 5'],
+])('%s is refused', (_, act, message) => {
+  const { lens, scene } = stage();
+  expect(() => act(lens, scene)).toThrow(message);
+});

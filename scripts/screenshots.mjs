@@ -1,0 +1,78 @@
+// Makes the pictures of docs/screenshots anew from the demo data: `npm run screenshots`.
+import { execFileSync } from 'node:child_process';
+import { mkdirSync } from 'node:fs';
+import { chromium } from 'playwright-core';
+import { preview } from 'vite';
+import { CHROMIUM_FLAGS, findChromium } from '../packages/cli/dist/browser/chromium.js';
+
+const folder = 'docs/screenshots';
+mkdirSync(folder, { recursive: true });
+const umber = (...args) =>
+  execFileSync(process.execPath, ['packages/cli/dist/umber.js', ...args], {
+    encoding: 'utf8',
+    env: { ...process.env, FORCE_COLOR: '1' },
+  });
+const wanted = process.argv.slice(2);
+const wants = (name) => wanted.length === 0 || wanted.includes(name);
+
+if (wants('shoot')) umber('shoot', 'examples/public/models/harbour.glb', '--out', `${folder}/shoot.png`);
+
+const browser = await chromium.launch({
+  executablePath: findChromium(),
+  args: [...CHROMIUM_FLAGS, '--use-angle=swiftshader'],
+});
+const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+
+if (wants('survey')) {
+  await terminal('umber survey harbour.glb', umber('survey', 'examples/public/models/harbour.glb'), 'survey');
+}
+
+const site = await preview({ root: 'examples', preview: { port: 0, host: '127.0.0.1' }, logLevel: 'error' });
+const address = `http://127.0.0.1:${site.httpServer.address().port}`;
+if (wants('gallery')) {
+  await page.goto(`${address}/index.html`);
+  await page.screenshot({ path: `${folder}/gallery.png` });
+}
+if (wants('harbour')) {
+  await page.goto(`${address}/harbour/index.html`);
+  await page.waitForFunction(
+    () => window.lens?.ledger.frame > 4 && window.lens.ledger.framesPerSecond > 0,
+    undefined,
+    {
+      timeout: 120_000,
+    },
+  );
+  await page.waitForTimeout(1500);
+  await page.screenshot({ path: `${folder}/harbour.png`, timeout: 120_000 });
+}
+await browser.close();
+await site.close();
+
+/** Shows what a command printed as a terminal does, and takes its picture. */
+async function terminal(command, output, name) {
+  const styles = {
+    1: 'font-weight:bold',
+    2: 'opacity:.6',
+    31: 'color:#e07a6a',
+    32: 'color:#9bbf78',
+    33: 'color:#e0b05a',
+    36: 'color:#7fb8c4',
+  };
+  const escape = (text) => text.replace(/&/g, '&amp;').replace(/</g, '&lt;');
+  let open = 0;
+  const html = output
+    .split(/\u001b\[(\d+)m/)
+    .map((part, i) => {
+      if (i % 2 === 0) return escape(part);
+      if (styles[part]) {
+        open++;
+        return `<span style="${styles[part]}">`;
+      }
+      return open-- > 0 ? '</span>' : '';
+    })
+    .join('');
+  await page.setContent(
+    `<body style="margin:0;background:#191613;color:#efe6da"><pre style="margin:16px;font:12.5px/1.35 monospace"><span style="color:#d98e3f">$</span> ${command}\n${html}</pre>`,
+  );
+  await page.screenshot({ path: `${folder}/${name}.png` });
+}

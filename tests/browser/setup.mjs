@@ -1,0 +1,34 @@
+// One Chromium and one server of the built examples for all browser tests.
+import { mkdirSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { build } from 'esbuild';
+import { chromium } from 'playwright-core';
+import { preview } from 'vite';
+import { CHROMIUM_FLAGS, findChromium } from '../../packages/cli/dist/browser/chromium.js';
+
+export default async function setup() {
+  const root = join(dirname(fileURLToPath(import.meta.url)), '../..');
+  mkdirSync(join(root, '.cache'), { recursive: true });
+  await build({
+    stdin: { contents: "export * from 'umber-lens'", resolveDir: join(root, 'packages/lens') },
+    outfile: join(root, '.cache/umber.js'),
+    bundle: true,
+    format: 'iife',
+    globalName: 'umber',
+    target: 'es2022',
+    logLevel: 'warning',
+  });
+  const site = await preview({
+    root: join(root, 'examples'),
+    preview: { port: 0, host: '127.0.0.1' },
+    logLevel: 'error',
+  });
+  const browser = await chromium.launchServer({
+    executablePath: findChromium(),
+    args: [...CHROMIUM_FLAGS, '--use-angle=swiftshader'],
+  });
+  process.env.UMBER_TEST_SITE = `http://127.0.0.1:${site.httpServer.address().port}`;
+  process.env.UMBER_TEST_BROWSER = browser.wsEndpoint();
+  globalThis.umberTestServers = { site, browser };
+}

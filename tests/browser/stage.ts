@@ -1,0 +1,45 @@
+import { readFileSync } from 'node:fs';
+import { type Browser, chromium, type Page } from 'playwright-core';
+import type * as Umber from 'umber-lens';
+
+declare global {
+  /** The whole library, as the page of `openPage` has it. */
+
+  var umber: typeof Umber;
+}
+
+let browser: Browser | undefined;
+
+/** The browser that all tests share. */
+export async function sharedBrowser(): Promise<Browser> {
+  browser ??= await chromium.connect(process.env['UMBER_TEST_BROWSER']!); // set by setup.mjs
+  return browser;
+}
+
+export async function closeBrowser(): Promise<void> {
+  await browser?.close();
+  browser = undefined;
+}
+
+/** Address of a page of the built examples. */
+export function site(path: string): string {
+  return `${process.env['UMBER_TEST_SITE']!}/${path}`; // set by setup.mjs
+}
+
+/** A page of 320 x 200 with the library under `umber` and a canvas that fills it. */
+export async function openPage(): Promise<{ page: Page; errors: string[] }> {
+  const page = await (await sharedBrowser()).newPage({ viewport: { width: 320, height: 200 } });
+  const errors: string[] = [];
+  page.on('pageerror', (error) => errors.push(String(error)));
+  page.on('console', (message) => {
+    // The driver's notes on read-backs are no fault, and there is no icon to find.
+    const isNote = /GL Driver Message|favicon/.test(message.text() + message.location().url);
+    if (['error', 'warning'].includes(message.type()) && !isNote) errors.push(message.text());
+  });
+  await page.goto(site('index.html'));
+  await page.setContent(
+    '<style>body{margin:0}canvas{display:block;width:100vw;height:100vh}</style><canvas></canvas>',
+  );
+  await page.addScriptTag({ content: readFileSync('.cache/umber.js', 'utf8') });
+  return { page, errors };
+}

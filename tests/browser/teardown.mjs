@@ -1,0 +1,5 @@
+export default async function teardown() {
+  const { site, browser } = globalThis.umberTestServers;
+  await browser.close();
+  await site.close();
+}

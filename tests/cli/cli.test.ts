@@ -1,0 +1,251 @@
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import sharp from 'sharp';
+import { box, writeGlb, writeGltf } from '@umber-lens/core';
+import { umberCommand } from './run.js';
+
+const HARBOUR = 'examples/public/models/harbour.glb';
+const folder = mkdtempSync(join(tmpdir(), 'umber-'));
+const file = (name: string, bytes: string | Uint8Array): string => {
+  const path = join(folder, name);
+  writeFileSync(path, bytes);
+  return path;
+};
+
+test('survey --json prints one object with everything a tool needs, and nothing else', async () => {
+  const { code, out, err } = await umberCommand('survey', HARBOUR, '--json');
+  expect([code, err]).toEqual([0, '']);
+  const survey = JSON.parse(out) as Record<string, unknown> & { bounds: { min: number[] } };
+  // Counted by hand from the file's own JSON.
+  const glb = readFileSync(HARBOUR);
+  const json = JSON.parse(glb.subarray(20, 20 + glb.readUInt32LE(12)).toString()) as {
+    nodes: { mesh?: number }[];
+    meshes: { primitives: { attributes: { POSITION: number }; indices: number }[] }[];
+    accessors: { count: number }[];
+  };
+  let [triangles, vertices] = [0, 0];
+  for (const { mesh } of json.nodes) {
+    for (const p of mesh === undefined ? [] : json.meshes[mesh]!.primitives) {
+      triangles += json.accessors[p.indices]!.count / 3;
+      vertices += json.accessors[p.attributes.POSITION]!.count;
+    }
+  }
+  expect(survey).toMatchObject({
+    format: 'glTF',
+    nodes: json.nodes.length,
+    meshes: json.meshes.length,
+    primitives: json.meshes.length,
+    triangles,
+    vertices,
+    skins: 0,
+    animations: [],
+    morphTargets: [],
+    warnings: [],
+  });
+  expect(survey['cameras']).toContainEqual({ name: 'arrival', type: 'perspective' });
+  expect(survey['lights']).toContainEqual({ name: 'sun', type: 'directional' });
+  expect(survey['textures']).toContainEqual({
+    name: 'crate color',
+    mimeType: 'image/jpeg',
+    width: 256,
+    height: 256,
+  });
+  expect(survey['materials']).toContainEqual({ name: 'granite' });
+  expect(survey.bounds.min[0]).toBe(-200);
+  // One a mesh, each having one material; blended nodes (12 floats of 3 meshes) may cost one each.
+  expect(survey['drawCalls']).toBeGreaterThanOrEqual(json.meshes.length);
+  expect(survey['drawCalls']).toBeLessThanOrEqual(json.meshes.length - 3 + 12);
+  expect(survey['gpuBytes']).toBeGreaterThan(5e6);
+});
+
+test('survey prints a report without colour codes when piped', async () => {
+  const { code, out } = await umberCommand('survey', HARBOUR);
+  expect(code).toBe(0);
+  expect(out).not.toContain('\u001b[');
+  expect(out).toMatch(/crate 1 \.\.\. crate \d+ \(\d+ alike\)\s+mesh crate/);
+  expect(out).toMatch(/draw calls\s+\d\d\n/);
+  expect(out).toContain('KHR_lights_punctual');
+});
+
+test('survey reads a .gltf with its files beside it', async () => {
+  const { code, out } = await umberCommand('survey', 'examples/public/models/buoy/buoy.gltf', '--json');
+  expect(code).toBe(0);
+  expect(JSON.parse(out)).toMatchObject({
+    nodes: 6,
+    lights: [
+      { name: 'buoy', type: 'point' },
+      { name: 'sun', type: 'directional' },
+    ],
+  });
+});
+
+test('help and version', async () => {
+  for (const args of [['--help'], ['survey', '--help'], ['shoot', '--help']]) {
+    const { code, out } = await umberCommand(...args);
+    expect(code).toBe(0);
+    expect(out).toContain('Usage: umber');
+  }
+  const { version } = JSON.parse(readFileSync('packages/cli/package.json', 'utf8')) as { version: string };
+  expect((await umberCommand('--version')).out.trim()).toBe(version);
+});
+
+const pot = (): Uint8Array =>
+  writeGlb({ nodes: [{ name: 'pot', children: [], mesh: { primitives: [{ geometry: box() }] } }] });
+const gltf = (change: (json: Record<string, unknown>) => void): string => {
+  const files = writeGltf(
+    { nodes: [{ name: 'pot', children: [], mesh: { primitives: [{ geometry: box() }] } }] },
+    'pot',
+  );
+  for (const [name, bytes] of files) file(name, bytes);
+  const json = JSON.parse(Buffer.from(files.get('pot.gltf')!).toString()) as Record<string, unknown>;
+  change(json);
+  return JSON.stringify(json);
+};
+
+test.each<[string, () => string, RegExp, RegExp]>([
+  ['no such file', () => join(folder, 'nowhere.glb'), /there is no file/, /nowhere\.glb/],
+  ['a folder', () => folder, /is a folder/, /Name a \.gltf or \.glb/],
+  ['an empty file', () => file('empty.glb', ''), /the file is empty/, /empty\.glb/],
+  [
+    'no glTF at all',
+    () => file('a.glb', 'once upon a time'),
+    /neither glTF JSON nor GLB/,
+    /starts with "once upo"/,
+  ],
+  [
+    'a GLB cut short',
+    () => file('cut.glb', pot().subarray(0, 700)),
+    /says it is \d+ bytes long, but there are 700/,
+    /cut\.glb/,
+  ],
+  [
+    'broken JSON',
+    () => file('broken.gltf', '{\n "asset": {"version": "2.0",}\n}'),
+    /broken JSON/,
+    /broken\.gltf:2:\d+/,
+  ],
+  [
+    'an index out of range',
+    () =>
+      file(
+        'i.gltf',
+        gltf((j) => (j['nodes'] = [{ mesh: 7 }])),
+      ),
+    /mesh 7 does not exist/,
+    /\/nodes\/0\/mesh/,
+  ],
+  [
+    'a missing external file',
+    () =>
+      file(
+        'm.gltf',
+        gltf((j) => (j['buffers'] = [{ byteLength: 840, uri: 'lost.bin' }])),
+      ),
+    /needs .*lost\.bin, which is not there/,
+    /hint/,
+  ],
+  [
+    'a path out of the folder',
+    () =>
+      file(
+        'o.gltf',
+        gltf((j) => (j['buffers'] = [{ byteLength: 840, uri: '../lost.bin' }])),
+      ),
+    /leaves the model's folder/,
+    /\/buffers\/0\/uri/,
+  ],
+  [
+    'a damaged image',
+    () =>
+      file(
+        'd.gltf',
+        gltf(
+          (j) =>
+            (j['images'] = [
+              {
+                uri: `data:image/png;base64,${readFileSync('tests/fixtures/pixel.png').subarray(0, 60).toString('base64')}`,
+              },
+            ]),
+        ),
+      ),
+    /is damaged/,
+    /\/images\/0/,
+  ],
+])('%s ends with message, place and hint, and no stack', async (_, path, message, place) => {
+  for (const command of [
+    ['survey', path()],
+    ['shoot', path(), '--out', join(folder, 'x.png')],
+  ]) {
+    const { code, out, err } = await umberCommand(...command);
+    expect([code, out]).toEqual([1, '']);
+    expect(err).toMatch(message);
+    expect(err).toMatch(place);
+    expect(err).not.toMatch(/\n\s+at .*\.js:\d+/);
+  }
+});
+
+test('--verbose adds the stack', async () => {
+  const { code, err } = await umberCommand('survey', 'nowhere.glb', '--verbose');
+  expect(code).toBe(1);
+  expect(err).toMatch(/\n\s+at .*\.js:\d+/);
+});
+
+test('shoot draws through a named camera, with size, time and what it cost', async () => {
+  const png = join(folder, 'deep/er/harbour.png');
+  const { code, out } = await umberCommand(
+    'shoot',
+    HARBOUR,
+    '--out',
+    png,
+    '--size',
+    '320x200',
+    '--camera',
+    'on the quay',
+    '--background',
+    '#204060',
+  );
+  expect(code).toBe(0);
+  expect(out).toMatch(/wrote .*harbour\.png 320 x 200, [\d.]+ kB, in [\d.]+ s/);
+  expect(out).toContain('through camera "on the quay"');
+  const { data, info } = await sharp(png).raw().toBuffer({ resolveWithObject: true });
+  expect([info.width, info.height, info.channels]).toEqual([320, 200, 3]);
+  expect([...data.subarray(0, 3)]).toEqual([0x20, 0x40, 0x60]);
+  expect(new Set(data).size).toBeGreaterThan(100);
+});
+
+test('shoot frames a model without a camera, lights it and says so; a transparent background stays so', async () => {
+  const png = join(folder, 'pot.png');
+  const { code, out } = await umberCommand(
+    'shoot',
+    file('pot.glb', pot()),
+    '--out',
+    png,
+    '--size',
+    '100x100',
+    '--background',
+    'transparent',
+  );
+  expect(code).toBe(0);
+  expect(out).toContain('framed whole');
+  expect(out).toContain('a neutral one was added');
+  const { data } = await sharp(png).raw().toBuffer({ resolveWithObject: true });
+  const alpha = (x: number, y: number): number => data[(y * 100 + x) * 4 + 3]!;
+  expect([alpha(0, 0), alpha(50, 50)]).toEqual([0, 255]);
+  expect(data[(50 * 100 + 50) * 4]).toBeGreaterThan(60);
+});
+
+test.each([
+  [
+    ['shoot', HARBOUR, '--out', 'x.png', '--camera', 'crow'],
+    /no camera "crow"[\s\S]*arrival, on the quay, lamp room/,
+  ],
+  [['shoot', HARBOUR, '--out', 'x.png', '--size', '0x10'], /Give it as 1280x800/],
+  [['shoot', HARBOUR, '--out', 'x.png', '--background', 'sunny'], /Give a CSS colour/],
+  [['shoot', HARBOUR], /required option '--out/],
+  [['survy', HARBOUR], /survey/],
+])('%j is refused with the way out', async (args, message) => {
+  const { code, err } = await umberCommand(...args);
+  expect(code).toBe(1);
+  expect(err).toMatch(message);
+});
