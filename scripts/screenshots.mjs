@@ -5,6 +5,8 @@ import { chromium } from 'playwright-core';
 import { preview } from 'vite';
 import { CHROMIUM_FLAGS, findChromium } from '../packages/cli/dist/browser/chromium.js';
 
+// eslint-disable-next-line no-control-regex
+const ESCAPE = /\u001b\[(\d+)m/;
 const folder = 'docs/screenshots';
 mkdirSync(folder, { recursive: true });
 const umber = (...args) =>
@@ -36,7 +38,7 @@ if (wants('gallery')) {
 if (wants('harbour')) {
   await page.goto(`${address}/harbour/index.html`);
   await page.waitForFunction(
-    () => window.lens?.ledger.frame > 4 && window.lens.ledger.framesPerSecond > 0,
+    'window.lens?.ledger.frame > 4 && window.lens.ledger.framesPerSecond > 0',
     undefined,
     {
       timeout: 120_000,
@@ -61,7 +63,7 @@ async function terminal(command, output, name) {
   const escape = (text) => text.replace(/&/g, '&amp;').replace(/</g, '&lt;');
   let open = 0;
   const html = output
-    .split(/\u001b\[(\d+)m/)
+    .split(ESCAPE)
     .map((part, i) => {
       if (i % 2 === 0) return escape(part);
       if (styles[part]) {

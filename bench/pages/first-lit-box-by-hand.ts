@@ -8,7 +8,7 @@ canvas.height = canvas.clientHeight;
 const gl = canvas.getContext('webgl2', { antialias: false, depth: false })!;
 gl.getExtension('EXT_color_buffer_float');
 
-function program(vertex: string, fragment: string): WebGLProgram {
+function program(vertex: string, fragment: string): ReturnType<typeof gl.createProgram> {
   const made = gl.createProgram();
   for (const [type, text] of [
     [gl.VERTEX_SHADER, vertex],

@@ -17,10 +17,10 @@ export interface Primitive {
   extras?: unknown;
 }
 
-export type Camera = PerspectiveCamera | OrthographicCamera;
+export type Camera = Perspective | Orthographic;
 
 /** Looks along -Z of its node, +Y up. */
-export interface PerspectiveCamera {
+export interface Perspective {
   type: 'perspective';
   name?: string;
   /** Vertical field of view in radians, above 0 and below pi. */
@@ -34,7 +34,7 @@ export interface PerspectiveCamera {
   extras?: unknown;
 }
 
-export interface OrthographicCamera {
+export interface Orthographic {
   type: 'orthographic';
   name?: string;
   /** Half the width in metres; widened when the target is wider than xmag / ymag. */

@@ -1,9 +1,12 @@
 import { LensError } from '@umber-lens/core';
 import type { DeviceShader, ShaderOptions } from '../device.js';
 
+/** A GL program object. */
+export type Program = ReturnType<WebGL2RenderingContext['createProgram']>;
+
 /** A linked program with what the passes need to know of it. */
 export interface Webgl2Shader extends DeviceShader {
-  readonly program: WebGLProgram;
+  readonly program: Program;
   /** GLSL samplers in the order of their texture units. */
   readonly samplers: readonly {
     unit: number;

@@ -13,7 +13,7 @@ import type {
   Webgl2Sampler,
   Webgl2Texture,
 } from './objects.js';
-import { BLOCKS_A_GROUP } from './shader.js';
+import { BLOCKS_A_GROUP, type Program } from './shader.js';
 import type { Webgl2Device } from './webgl2-device.js';
 
 const MOST_SLOTS = 8;
@@ -32,7 +32,7 @@ export class Webgl2Pass implements RenderPass {
   private flip = -1;
   private pipeline: Webgl2Pipeline | undefined;
   private boundPipeline: Webgl2Pipeline | undefined;
-  private boundProgram: WebGLProgram | undefined;
+  private boundProgram: Program | undefined;
   private readonly groups: (Webgl2BindGroup | undefined)[] = new Array<undefined>(MOST_GROUPS).fill(
     undefined,
   );
