@@ -1,0 +1,47 @@
+import { LensError } from '../errors/lens-error.js';
+import { findFunction, type Shader } from './compile.js';
+import { emitGlsl, type GlslShader } from './emit-glsl.js';
+import { findingOf, WgslFault, wgslError } from './source.js';
+
+export { checkWgsl, type CompileOptions, compileWgsl, type Shader } from './compile.js';
+export type { CpuSampler, CpuTexture } from './cpu-texture.js';
+export { STORAGE_ROW, type GlslShader } from './emit-glsl.js';
+export { emitWgsl, type EmitWgslOptions } from './emit-wgsl.js';
+export type { TraceStep } from './evaluate.js';
+export {
+  reflect,
+  type ReflectedEntryPoint,
+  type ReflectedIo,
+  type ReflectedResource,
+  type ReflectedStruct,
+  type Reflection,
+  type Setting,
+} from './reflect.js';
+export { type DrawnPicture, type DrawOptions, drawWgsl, type RunOptions, runWgsl, toJson } from './run.js';
+export { type Finding, formatFinding } from './source.js';
+
+/**
+ * GLSL ES 3.00 for one entry point of a shader.
+ *
+ * @param constants values of overrides, by name or id
+ * @throws LensError `wgsl/no-function`, and `wgsl/webgl2` with the place of what WebGL2 cannot do
+ */
+export function toGlsl(
+  shader: Shader,
+  entry: string,
+  constants: Record<string, number | boolean> = {},
+): GlslShader {
+  const fn = findFunction(shader, entry);
+  if (!fn?.stage) {
+    const names = shader.checked.entryPoints.map((e) => e.name);
+    throw new LensError('wgsl/no-function', `there is no entry point "${entry}"`, {
+      hint: names.length > 0 ? `There are ${names.join(', ')}.` : 'The module has none.',
+      where: { file: shader.file },
+    });
+  }
+  try {
+    return emitGlsl(fn, constants);
+  } catch (error) {
+    throw error instanceof WgslFault ? wgslError([findingOf(error)]) : error;
+  }
+}
