@@ -26,7 +26,12 @@ export default async function setup() {
   });
   const browser = await chromium.launchServer({
     executablePath: findChromium(),
-    args: [...CHROMIUM_FLAGS, '--use-angle=swiftshader'],
+    args: [
+      ...CHROMIUM_FLAGS,
+      '--use-angle=swiftshader',
+      '--enable-unsafe-webgpu',
+      '--use-webgpu-adapter=swiftshader',
+    ],
   });
   process.env.UMBER_TEST_SITE = `http://127.0.0.1:${site.httpServer.address().port}`;
   process.env.UMBER_TEST_BROWSER = browser.wsEndpoint();

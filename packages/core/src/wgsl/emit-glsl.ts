@@ -1,6 +1,7 @@
 import type { CallExpr, Expr, FunctionDecl, GlobalVar, IoAttributes, Local, Statement } from './ast.js';
 import { loaded, unparenthesized } from './check-context.js';
 import { reachable } from './check.js';
+import { exprHasEffects, statementHasEffects } from './effects.js';
 import { GlslHelpers } from './glsl-helpers.js';
 import { glslLiteral, GlslNames, glslScalar, glslVector } from './glsl-names.js';
 import { type Span, WgslFault } from './source.js';
@@ -468,7 +469,10 @@ class GlslEmitter {
         this.loop(statement);
         return;
       case 'while':
-        this.line(`while (${this.expr(statement.condition)}) {`);
+        if (exprHasEffects(statement.condition)) {
+          this.line('while (true) {');
+          this.inner(() => this.line(`if (!(${this.expr(statement.condition)})) break;`));
+        } else this.line(`while (${this.expr(statement.condition)}) {`);
         this.inner(() => this.bodyOf(statement.body));
         this.line('}');
         return;
@@ -515,8 +519,14 @@ class GlslEmitter {
       return `${this.place(statement.target)} ${statement.by > 0 ? '+=' : '-='} ${type === U32 ? '1u' : '1'}`;
     }
     const { target, op, value } = statement;
-    const left = this.place(target);
+    const isHeld = exprHasEffects(value);
+    const left = isHeld ? this.fixedPlace(target) : this.place(target);
     if (op === '=') return `${left} = ${this.expr(value)}`;
+    if (isHeld) {
+      const type = loaded(target.type!);
+      const before = this.named('held', type, left);
+      return `${left} = ${this.operation(op, before, this.expr(value), type, loaded(value.type!), value)}`;
+    }
     const type = loaded(target.type!);
     const plain = ['+', '-', '*'].includes(op) || (op === '/' && !isInteger(elementScalar(type)!));
     if (plain) return `${left} ${op}= ${this.expr(value)}`;
@@ -610,6 +620,10 @@ class GlslEmitter {
     this.line('{');
     this.inner(() => {
       if (statement.init) this.statement(statement.init);
+      if (exprHasEffects(statement.condition) || (statement.update && needsLines(statement.update))) {
+        this.orderedFor(statement);
+        return;
+      }
       const condition = statement.condition ? this.expr(statement.condition) : 'true';
       const { update } = statement;
       const step = !update
@@ -622,6 +636,24 @@ class GlslEmitter {
       this.line(`for (; ${condition}; ${step}) {`);
       this.inner(() => this.bodyOf(statement.body));
       this.line('}');
+    });
+    this.line('}');
+  }
+
+  /** A for whose head needs statements of its own: the update runs at the start of every later round. */
+  private orderedFor(statement: Statement & { kind: 'for' }): void {
+    const first = this.names.fresh('first_round');
+    this.line(`bool ${first} = true;`);
+    this.line('while (true) {');
+    this.inner(() => {
+      if (statement.update) {
+        this.line(`if (!${first}) {`);
+        this.inner(() => this.statement(statement.update!));
+        this.line('}');
+        this.line(`${first} = false;`);
+      }
+      if (statement.condition) this.line(`if (!(${this.expr(statement.condition)})) break;`);
+      this.bodyOf(statement.body);
     });
     this.line('}');
   }
@@ -844,6 +876,42 @@ class GlslEmitter {
     return this.literal(zero(type), type);
   }
 
+  /**
+   * Texts of expressions that are evaluated from left to right. GLSL leaves that order open, so where
+   * one of them changes memory, it and what stands before it are evaluated ahead, each into a name.
+   */
+  private ordered(exprs: Expr[], write: (expr: Expr) => string = (e) => this.expr(e)): string[] {
+    const last = exprs.findLastIndex(exprHasEffects);
+    if (last < 0 || exprs.filter((e) => e.value === undefined).length < 2) return exprs.map(write);
+    return exprs.map((expr, i) => {
+      const type = loaded(expr.type!);
+      const stays =
+        i > last ||
+        expr.value !== undefined ||
+        type.kind === 'ptr' ||
+        type.kind === 'texture' ||
+        type.kind === 'sampler';
+      const text = write(expr);
+      if (stays || type === VOID) return text;
+      return this.named('held', type, text);
+    });
+  }
+
+  private named(name: string, type: Type, text: string): string {
+    const fresh = this.names.fresh(name);
+    this.line(`${this.typeText(type)} ${fresh} = ${text};`);
+    return fresh;
+  }
+
+  /** `&&` and `||` whose right side changes memory: only evaluated when it counts. */
+  private lazy(expr: Expr & { kind: 'binary' }): string {
+    const result = this.named('held', BOOL, this.expr(expr.left));
+    this.line(`if (${expr.op === '&&' ? '' : '!'}${result}) {`);
+    this.inner(() => this.line(`${result} = ${this.expr(expr.right)};`));
+    this.line('}');
+    return result;
+  }
+
   private expr(expr: Expr): string {
     if (expr.value !== undefined) return this.constant(expr);
     const type = expr.type!;
@@ -861,15 +929,18 @@ class GlslEmitter {
         if (expr.op === '!')
           return loaded(type) === BOOL ? `(!${this.expr(expr.of)})` : `not(${this.expr(expr.of)})`;
         return `(${expr.op}${this.expr(expr.of)})`;
-      case 'binary':
+      case 'binary': {
+        if ((expr.op === '&&' || expr.op === '||') && exprHasEffects(expr.right)) return this.lazy(expr);
+        const [left = '', right = ''] = this.ordered([expr.left, expr.right]);
         return this.operation(
           expr.op,
-          this.expr(expr.left),
-          this.expr(expr.right),
+          left,
+          right,
           loaded(expr.left.type!),
           loaded(expr.right.type!),
           expr.right,
         );
+      }
       case 'member': {
         const via = expr.via!;
         const of = this.base(expr.of);
@@ -965,7 +1036,7 @@ class GlslEmitter {
     const type = expr.type!;
     const text = this.typeText(type);
     if (expr.args.length === 0) return this.zero(type);
-    const args = expr.args.map((arg) => this.expr(arg));
+    const args = this.ordered(expr.args);
     const from = expr.args.map((arg) => loaded(arg.type!));
     if (type.kind === 'scalar' || type.kind === 'vec') {
       const to = elementScalar(type)!;
@@ -984,7 +1055,11 @@ class GlslEmitter {
   private callFunction(expr: CallExpr, decl: FunctionDecl): string {
     const aliases: (Alias | undefined)[] = [];
     const args: string[] = [];
-    expr.args.forEach((arg) => {
+    const values = this.ordered(expr.args, (arg) => {
+      const { kind } = loaded(arg.type!);
+      return kind === 'texture' || kind === 'sampler' || kind === 'ptr' ? '' : this.expr(arg);
+    });
+    expr.args.forEach((arg, i) => {
       const type = loaded(arg.type!);
       if (type.kind === 'texture' || type.kind === 'sampler') {
         aliases.push({ kind: 'handle', global: this.handle(arg) });
@@ -992,7 +1067,7 @@ class GlslEmitter {
       }
       if (type.kind !== 'ptr') {
         aliases.push(undefined);
-        args.push(this.expr(arg));
+        args.push(values[i]!);
         return;
       }
       const alias = this.pointer(arg);
@@ -1022,7 +1097,7 @@ class GlslEmitter {
     if (name.startsWith('texture')) return this.texture(name, expr);
     if (name.startsWith('atomic')) throw this.refuse('WebGL2 has no atomics', expr.span);
     if (name === 'arrayLength') return this.arrayLength(expr);
-    const texts = args.map((arg) => this.expr(arg));
+    const texts = this.ordered(args);
     const [a = '', b = '', d = ''] = texts;
     const types = args.map((arg) => loaded(arg.type!));
     const type = expr.type!;
@@ -1328,6 +1403,13 @@ function hasCall(expr: Expr): boolean {
     default:
       return false;
   }
+}
+
+/** Whether a statement cannot be written as a single expression. */
+function needsLines(statement: Statement): boolean {
+  return statement.kind === 'assign'
+    ? exprHasEffects(statement.value) || exprHasEffects(statement.target)
+    : statement.kind !== 'step' && statementHasEffects(statement);
 }
 
 /** The type behind references and pointers. */

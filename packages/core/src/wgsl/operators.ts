@@ -201,11 +201,9 @@ export function constantBinary(op: BinaryOp, types: OperatorTypes, a: Value, b: 
       (x, y) => {
         const exact =
           op === '+' ? BigInt(x) + BigInt(y) : op === '-' ? BigInt(x) - BigInt(y) : BigInt(x) * BigInt(y);
-        const bitsKept =
-          of === AINT ? BigInt.asIntN(64, exact) : of === I32 ? BigInt.asIntN(32, exact) : exact;
-        // u32 wraps; the signed kinds may not.
-        if (bitsKept !== exact)
-          throw new ValueFault(`${x} ${op} ${y} does not fit ${of === AINT ? '64 bits' : of.key}`);
+        // Of the concrete kinds, u32 and i32 wrap; only the abstract kind has an end.
+        if (of === AINT && BigInt.asIntN(64, exact) !== exact)
+          throw new ValueFault(`${x} ${op} ${y} does not fit 64 bits`);
         return 0;
       },
       [a, b],

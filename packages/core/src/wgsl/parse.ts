@@ -534,7 +534,10 @@ class Parser {
     }
     let left = this.relational(first);
     const logic = this.operator();
-    if (logic !== '&&' && logic !== '||') return left;
+    if (logic !== '&&' && logic !== '||') {
+      if (left.kind === 'binary') this.refuseMixing(left.op);
+      return left;
+    }
     while (this.operator() === logic) left = this.combine(left, logic, () => this.relational(this.unary()));
     this.refuseMixing(logic);
     return left;
