@@ -13,7 +13,12 @@ const CORE = {
   formats: ['errors', 'math', 'geometry', 'material', 'animation', 'scene'],
   wgsl: ['errors'],
 };
-const PACKAGES = { core: [], lens: ['@umber-lens/core'], cli: ['@umber-lens/core', 'umber-lens'] };
+const PACKAGES = {
+  core: [],
+  lens: ['@umber-lens/core'],
+  cli: ['@umber-lens/core', 'umber-lens'],
+  vite: ['@umber-lens/core'],
+};
 const OURS = ['@umber-lens/core', 'umber-lens', '@umber-lens/cli'];
 
 const folderRules = Object.entries(CORE).map(([folder, allowed]) => ({

@@ -12,6 +12,7 @@ const shared = {
   },
   moduleNameMapper: {
     '^@umber-lens/core$': '<rootDir>/packages/core/src/index.ts',
+    '^@umber-lens/vite$': '<rootDir>/packages/vite/src/index.ts',
     '^umber-lens$': '<rootDir>/packages/lens/src/index.ts',
     '^(\\.{1,2}/.*)\\.js$': '$1',
   },

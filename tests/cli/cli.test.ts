@@ -249,3 +249,100 @@ test.each([
   expect(code).toBe(1);
   expect(err).toMatch(message);
 });
+
+describe('shaders', () => {
+  const RIM = 'examples/shaders/rim.wgsl';
+  const broken = (): string => file('broken.wgsl', 'fn f() -> f32 {\n  return vec2f(1);\n}\n');
+
+  test('check finds nothing wrong with the demo and exits 0', async () => {
+    const { code, out } = await umberCommand('check', RIM, HARBOUR);
+    expect(code).toBe(0);
+    expect(out).toContain('2 files: 0 errors, 0 warnings');
+  });
+
+  test('check prints place, message, line and caret, and exits 1; --json is an array alone', async () => {
+    const path = broken();
+    const plain = await umberCommand('check', path);
+    expect(plain.code).toBe(1);
+    expect(plain.out).toContain(`${path}:2:10: error: the value of "f" is f32, but this is vec2<f32>`);
+    expect(plain.out).toMatch(/2 \| {3}return vec2f\(1\);\n\s+\^{8}/);
+    const { code, out } = await umberCommand('check', path, HARBOUR, '--json');
+    expect(code).toBe(1);
+    expect(JSON.parse(out)).toEqual([
+      {
+        file: path,
+        line: 2,
+        column: 10,
+        severity: 'error',
+        code: 'wgsl/type',
+        message: expect.any(String),
+        hint: expect.any(String),
+      },
+    ]);
+  });
+
+  test('check tells what is wrong with a model as an error, and what is doubtful as a warning', async () => {
+    const bad = file(
+      'index.gltf',
+      gltf((j) => (j['nodes'] = [{ mesh: 7 }])),
+    );
+    const doubtful = file(
+      'turn.gltf',
+      gltf((j) => (j['nodes'] = [{ mesh: 0, rotation: [0, 0, 0, 2] }])),
+    );
+    const { code, out } = await umberCommand('check', bad, doubtful, '--json');
+    expect(code).toBe(1);
+    expect(
+      (JSON.parse(out) as { severity: string; code: string }[]).map((f) => [f.severity, f.code]),
+    ).toEqual([
+      ['error', 'gltf/index-out-of-range'],
+      ['warning', 'gltf/rotation'],
+    ]);
+  });
+
+  test('shader --run prints JSON alone; --trace adds each line on standard error', async () => {
+    const args = [
+      'shader',
+      RIM,
+      '--run',
+      'rim',
+      '--args',
+      '[[0.6, 0, 0.8], [0, 0, 1]]',
+      '--settings',
+      '{"edge": 1, "glow": [1, 0, 0]}',
+    ];
+    const { code, out, err } = await umberCommand(...args);
+    expect([code, err]).toEqual([0, '']);
+    // pow(1 - 0.8, 1)
+    expect((JSON.parse(out) as number[]).map((x) => +x.toFixed(5))).toEqual([0.2, 0, 0]);
+    const traced = await umberCommand(...args, '--trace');
+    expect(traced.out).toBe(out);
+    expect(traced.err).toMatch(/rim\.wgsl:12\s+let\s+facing = 0\.8/);
+  });
+
+  test('shader --to glsl and wgsl print shaders; --out draws the fragment entry point', async () => {
+    expect((await umberCommand('shader', RIM, '--to', 'glsl')).out).toMatch(/^#version 300 es\n/);
+    const { out } = await umberCommand('shader', RIM, '--to', 'wgsl', '--minify');
+    expect(out).toContain('@fragment fn ball');
+    expect(out).not.toContain('//');
+    const png = join(folder, 'ball.png');
+    const drawn = await umberCommand('shader', RIM, '--run', 'ball', '--out', png, '--size', '64x48');
+    expect([drawn.code, JSON.parse(drawn.out)]).toEqual([0, { out: png, width: 64, height: 48 }]);
+    const { data, info } = await sharp(png).raw().toBuffer({ resolveWithObject: true });
+    expect([info.width, info.height]).toEqual([64, 48]);
+    expect(new Set(data).size).toBeGreaterThan(40);
+  });
+
+  test.each([
+    [['shader', 'nowhere.wgsl'], /there is no file nowhere\.wgsl/],
+    [['shader', RIM, '--run', 'rimm'], /no function "rimm"[\s\S]*Did you mean "rim"/],
+    [['shader', RIM, '--run', 'rim', '--args', '[1'], /not valid JSON/],
+    [['shader', RIM, '--run', 'rim', '--args', '[1, 2]'], /argument 1 \(normal\) should be an array of 3/],
+    [['shader', RIM, '--run', 'ball', '--out', 'x.png', '--settings', '{"edg": 1}'], /no setting "edg"/],
+    [['shader', RIM, '--to', 'glsl', '--entry', 'main'], /no entry point "main"[\s\S]*ball/],
+  ])('%j is refused with the way out', async (args, message) => {
+    const { code, out, err } = await umberCommand(...args);
+    expect([code, out]).toEqual([1, '']);
+    expect(err).toMatch(message);
+  });
+});

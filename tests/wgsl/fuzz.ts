@@ -11,7 +11,12 @@ const count = Number(process.argv[2] ?? 1000);
 const first = Number(process.argv[3] ?? 1);
 const browser = await chromium.launch({
   executablePath: findChromium(),
-  args: [...CHROMIUM_FLAGS, '--use-angle=swiftshader', '--enable-unsafe-webgpu', '--use-webgpu-adapter=swiftshader'],
+  args: [
+    ...CHROMIUM_FLAGS,
+    '--use-angle=swiftshader',
+    '--enable-unsafe-webgpu',
+    '--use-webgpu-adapter=swiftshader',
+  ],
 });
 const page = await browser.newPage();
 // WebGPU exists on secure origins only; this one is answered here.
@@ -23,7 +28,9 @@ for (let seed = first; seed < first + count; seed += 100) {
   const n = Math.min(100, first + count - seed);
   const found = await disagreements(page, seed, n);
   wrong += found.length;
-  console.log(`seeds ${seed} to ${seed + n - 1}: ${found.length === 0 ? 'all agree' : `${found.length} disagree`}`);
+  console.log(
+    `seeds ${seed} to ${seed + n - 1}: ${found.length === 0 ? 'all agree' : `${found.length} disagree`}`,
+  );
   if (found[0]) console.log(await compareProgram(page, found[0]));
 }
 await browser.close();

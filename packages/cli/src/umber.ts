@@ -1,6 +1,8 @@
 #!/usr/bin/env node
 import { createRequire } from 'node:module';
 import { Command } from 'commander';
+import { checkCommand } from './commands/check.js';
+import { shaderCommand } from './commands/shader.js';
 import { shootCommand } from './commands/shoot.js';
 import { surveyCommand } from './commands/survey.js';
 import { reportFailure } from './report/failure.js';
@@ -8,12 +10,14 @@ import { reportFailure } from './report/failure.js';
 const { version } = createRequire(import.meta.url)('../package.json') as { version: string };
 
 const program = new Command('umber')
-  .description('Looks into 3D models and draws them without a screen.')
+  .description('Looks into 3D models and shaders, and draws both without a screen.')
   .version(version)
   .option('--verbose', 'add the stack to errors')
   .showHelpAfterError('(umber --help shows what is possible)')
   .addCommand(surveyCommand())
-  .addCommand(shootCommand());
+  .addCommand(shootCommand())
+  .addCommand(checkCommand())
+  .addCommand(shaderCommand());
 
 for (const command of program.commands) command.option('--verbose', 'add the stack to errors');
 

@@ -68,8 +68,9 @@ export function checkModule(
     try {
       act();
     } catch (error) {
-      if (error instanceof WgslFault) faults.push(error);
-      else if (error instanceof RangeError)
+      if (error instanceof WgslFault) {
+        if (error.code !== 'cascade') faults.push(error);
+      } else if (error instanceof RangeError)
         faults.push(new WgslFault('nesting', 'the module is nested too deeply', moduleSpan(module)));
       else throw error;
     }
@@ -94,6 +95,8 @@ export function checkModule(
   for (const [source, names] of scopes) c.scopes.set(source, names);
   const failed = new Set<Declaration>();
   c.resolve = (decl, at) => {
+    // What failed was told where it stands; its users say nothing more.
+    if (failed.has(decl)) throw c.fault('cascade', '', at);
     const state = c.state.get(decl);
     if (state === 'done') return;
     if (state === 'open') {

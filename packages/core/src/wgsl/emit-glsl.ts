@@ -1108,6 +1108,11 @@ class GlslEmitter {
       case 'any':
         return types[0] === BOOL ? a : `${name}(${a})`;
       case 'select':
+        // Both sides are evaluated, whichever is chosen.
+        if (types[2] === BOOL && args.some(exprHasEffects)) {
+          const [x, y] = [0, 1].map((i) => this.named('held', concrete(types[i]!), texts[i]!));
+          return `(${d} ? ${y} : ${x})`;
+        }
         return types[2] === BOOL ? `(${d} ? ${b} : ${a})` : help('umber_select');
       case 'inverseSqrt':
         return `inversesqrt(${a})`;

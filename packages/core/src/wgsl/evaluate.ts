@@ -5,6 +5,7 @@ import { constructValue } from './check-construct.js';
 import { loaded, unparenthesized } from './check-context.js';
 import type { CheckedModule } from './check.js';
 import { type CpuSampler, type CpuTexture, loadTexel, sampleTexture, textureSize } from './cpu-texture.js';
+import { exprHasEffects } from './effects.js';
 import { binaryOperation, binaryTypes, unaryOperation } from './operators.js';
 import { findingOf, WgslFault } from './source.js';
 import { elementScalar, I32, type Type, VOID } from './types.js';
@@ -284,24 +285,64 @@ export class Evaluator {
 
   private assign(statement: Statement & { kind: 'assign' }): Run {
     const { target, op, value, span } = statement;
-    const write = this.write(target);
     const right = this.read(value);
     const type = loaded(target.type!);
-    if (op === '=') {
+    const operate = op === '=' ? undefined : this.operation(op, type, loaded(value.type!));
+    const told = (frame: Frame, result: Value): number => {
+      if (frame.lane.trace) this.note(frame.lane, span, 'assign', textOf(target), result, type);
+      return NORMAL;
+    };
+    if (exprHasEffects(value)) {
+      // The left side is found, and read, before the right side changes anything.
+      const place = this.placeOf(target);
+      return (frame) => {
+        const { get, set } = place(frame);
+        const before = operate ? copyValue(get()) : 0;
+        const result = operate ? operate(before, right(frame)) : copyValue(right(frame));
+        set(result);
+        return told(frame, result);
+      };
+    }
+    const write = this.write(target);
+    if (!operate) {
       return (frame) => {
         const result = right(frame);
         write(frame, copyValue(result));
-        if (frame.lane.trace) this.note(frame.lane, span, 'assign', textOf(target), result, type);
-        return NORMAL;
+        return told(frame, result);
       };
     }
     const left = this.read(target);
-    const operate = this.operation(op, type, loaded(value.type!));
     return (frame) => {
       const result = operate(left(frame), right(frame));
       write(frame, result);
-      if (frame.lane.trace) this.note(frame.lane, span, 'assign', textOf(target), result, type);
-      return NORMAL;
+      return told(frame, result);
+    };
+  }
+
+  /** A place with its indices evaluated, swizzles included. */
+  private placeOf(expr: Expr): (frame: Frame) => Pointer {
+    const target = unparenthesized(expr);
+    const components =
+      target.kind === 'member' && target.via?.kind === 'swizzle' ? target.via.components : undefined;
+    if (target.kind !== 'member' || !components) {
+      const address = this.address(target);
+      return (frame) => address(frame) as unknown as Pointer;
+    }
+    const isPointer = loaded(target.of.type!).kind === 'ptr';
+    const base = isPointer ? this.read(target.of) : this.address(target.of);
+    return (frame) => {
+      const outer = base(frame) as unknown as Pointer;
+      const [only] = components;
+      if (components.length === 1) {
+        return {
+          get: () => (outer.get() as Value[])[only!]!,
+          set: (value) => void ((outer.get() as Value[])[only!] = value),
+        };
+      }
+      return {
+        get: () => components.map((k) => (outer.get() as Value[])[k]!),
+        set: (value) => components.forEach((k, i) => ((outer.get() as Value[])[k] = (value as Value[])[i]!)),
+      };
     };
   }
 

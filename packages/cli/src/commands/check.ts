@@ -1,0 +1,82 @@
+import { checkWgsl, type Finding, formatFinding, LensError } from '@umber-lens/core';
+import { Command } from 'commander';
+import { openModel } from '../model/open-model.js';
+import { readShader } from '../model/open-shader.js';
+import { paintFinding } from '../report/findings.js';
+
+/** What `--json` prints, an array of these. */
+interface ListedFinding {
+  file: string;
+  line: number;
+  column: number;
+  severity: string;
+  code: string;
+  message: string;
+  hint: string;
+}
+
+export function checkCommand(): Command {
+  return new Command('check')
+    .description('Finds what is wrong with shaders and models.')
+    .argument('<files...>', '.wgsl, .gltf or .glb files')
+    .option('--json', 'print an array of findings and nothing else')
+    .option('--feature <name...>', 'named features that #if asks for')
+    .addHelpText('after', '\nExits 1 when there is an error.\n\nExample:\n  umber check rim.wgsl harbour.glb')
+    .action(async (files: string[], options: { json?: boolean; feature?: string[] }) => {
+      const listed: ListedFinding[] = [];
+      const printed: string[] = [];
+      for (const file of files) {
+        if (file.endsWith('.wgsl')) {
+          const { text, sources } = await readShader(file);
+          for (const finding of checkWgsl(text, { file, sources, features: options.feature ?? [] })) {
+            listed.push(listedFinding(finding));
+            printed.push(paintFinding(formatFinding(finding)));
+          }
+        } else {
+          for (const finding of await checkModel(file)) {
+            listed.push(finding);
+            printed.push(paintFinding(modelLine(finding)));
+          }
+        }
+      }
+      const errors = listed.filter(({ severity }) => severity === 'error').length;
+      if (options.json) process.stdout.write(`${JSON.stringify(listed, null, 2)}\n`);
+      else {
+        const sum = `${files.length} file${files.length === 1 ? '' : 's'}: ${errors} error${errors === 1 ? '' : 's'}, ${listed.length - errors} warning${listed.length - errors === 1 ? '' : 's'}`;
+        process.stdout.write(`${[...printed, sum].join('\n')}\n`);
+      }
+      if (errors > 0) process.exitCode = 1;
+    });
+}
+
+function listedFinding({ file, line, column, severity, code, message, hint }: Finding): ListedFinding {
+  return { file, line, column, severity, code, message, hint };
+}
+
+async function checkModel(file: string): Promise<ListedFinding[]> {
+  const place = (
+    where: { line?: number; column?: number; pointer?: string },
+    message: string,
+  ): Pick<ListedFinding, 'file' | 'line' | 'column' | 'message'> => ({
+    file,
+    line: where.line ?? 1,
+    column: where.column ?? 1,
+    message: where.pointer === undefined ? message : `${where.pointer || '/'}: ${message}`,
+  });
+  try {
+    const { asset } = await openModel(file);
+    return asset.warnings.map(({ code, message, where }) => ({
+      ...place(where, message),
+      severity: 'warning',
+      code,
+      hint: '',
+    }));
+  } catch (error) {
+    if (!(error instanceof LensError)) throw error;
+    return [{ ...place(error.where, error.message), severity: 'error', code: error.code, hint: error.hint }];
+  }
+}
+
+function modelLine({ file, line, column, severity, message, hint }: ListedFinding): string {
+  return `${file}:${line}:${column}: ${severity}: ${message}${hint ? `\n  hint: ${hint}` : ''}`;
+}

@@ -1,0 +1,171 @@
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { dirname, join, relative } from 'node:path';
+import {
+  checkWgsl,
+  type CompileOptions,
+  compileWgsl,
+  emitWgsl,
+  formatFinding,
+  type GlslShader,
+  LensError,
+  reflect,
+  type Reflection,
+  type Setting,
+  toGlsl,
+} from '@umber-lens/core';
+import type { Plugin } from 'vite';
+
+/** What `import rim from './rim.wgsl'` gives: the shader compiled, so that the page carries no compiler. */
+export interface ImportedShader<Settings = Record<string, unknown>> {
+  /** Path below the project's root. */
+  file: string;
+  /** Linked, valid WGSL. */
+  wgsl: string;
+  /** GLSL ES 3.00 by entry point; what WebGL2 cannot do is told in `notInWebgl2`. */
+  glsl: Record<string, GlslShader>;
+  notInWebgl2: Record<string, string>;
+  reflection: Reflection;
+  /** Defaults of the settings, as the file's comments give them. */
+  settings: Settings;
+  /** Calls back when the file changed while serving; the object is the same, its contents are new. */
+  onChange(listener: (shader: ImportedShader<Settings>) => void): () => void;
+}
+
+export interface WgslPluginOptions {
+  /** Named features that `#if` asks for. */
+  features?: string[];
+  /** Writes `name.d.wgsl.ts` beside each shader that has settings, for TypeScript's allowArbitraryExtensions. Default true. */
+  types?: boolean;
+  /** Short names and no spaces in builds. Default true. */
+  minify?: boolean;
+}
+
+/** Lets modules import `.wgsl` files. Errors show the author's line; changes replace the running shader without reload. */
+export function wgsl(options: WgslPluginOptions = {}): Plugin {
+  let isBuild = false;
+  let root = process.cwd();
+  return {
+    name: 'umber-lens-wgsl',
+    enforce: 'pre',
+    configResolved(config) {
+      isBuild = config.command === 'build';
+      root = config.root;
+    },
+    load(id) {
+      const path = id.split('?')[0]!; // split gives at least one part
+      if (!path.endsWith('.wgsl') || id.includes('?raw') || id.includes('?url')) return undefined;
+      const text = readFileSync(path, 'utf8');
+      const sources = readImports(path, text);
+      for (const imported of Object.keys(sources)) this.addWatchFile(imported);
+      const compileOptions: CompileOptions = { file: path, sources, features: options.features ?? [] };
+      const errors = checkWgsl(text, compileOptions);
+      const first = errors[0];
+      if (first) {
+        this.error({
+          message: errors.map(formatFinding).join('\n\n'),
+          id: first.file,
+          loc: { file: first.file, line: first.line, column: first.column - 1 },
+        });
+      }
+      const compiled = compile(
+        text,
+        compileOptions,
+        relative(root, path),
+        isBuild && (options.minify ?? true),
+      );
+      if (options.types ?? true) writeTypes(path, compiled.reflection.settings);
+      return { code: moduleText(compiled), map: null };
+    },
+  };
+}
+
+function readImports(path: string, text: string): Record<string, string> {
+  const sources: Record<string, string> = {};
+  const open = [{ path, text }];
+  for (let next = open.pop(); next; next = open.pop()) {
+    for (const [, , from] of next.text.matchAll(/^\s*import\s*\{[^}]*\}\s*from\s*(['"])([^'"\n]*)\1/gm)) {
+      const found = join(dirname(next.path), from!);
+      if (found in sources || found === path || !existsSync(found)) continue;
+      sources[found] = readFileSync(found, 'utf8');
+      open.push({ path: found, text: sources[found] });
+    }
+  }
+  return sources;
+}
+
+type Compiled = Omit<ImportedShader, 'onChange'>;
+
+function compile(text: string, options: CompileOptions, file: string, minify: boolean): Compiled {
+  const shader = compileWgsl(text, options);
+  const reflection = reflect(shader);
+  const glsl: Record<string, GlslShader> = {};
+  const notInWebgl2: Record<string, string> = {};
+  for (const { name } of reflection.entryPoints) {
+    try {
+      glsl[name] = toGlsl(shader, name);
+    } catch (error) {
+      if (!(error instanceof LensError)) throw error;
+      notInWebgl2[name] = error.message;
+    }
+  }
+  const settings = Object.fromEntries(reflection.settings.map((s) => [s.name, s.default ?? zeroOf(s.type)]));
+  return { file, wgsl: emitWgsl(shader, { minify }), glsl, notInWebgl2, reflection, settings };
+}
+
+function zeroOf(type: string): number | number[] | boolean {
+  const size = /^vec([234])/.exec(type)?.[1];
+  if (size) return Array.from({ length: Number(size) }, () => 0);
+  return type === 'bool' ? false : 0;
+}
+
+/** One object lives through all changes, so whoever holds it has the newest. */
+function moduleText(compiled: Compiled): string {
+  return `const fresh = ${JSON.stringify(compiled)};
+const kept = import.meta.hot?.data.kept;
+const listeners = kept?.listeners ?? new Set();
+const shader = Object.assign(kept?.shader ?? {}, fresh, {
+  onChange(listener) {
+    listeners.add(listener);
+    return () => listeners.delete(listener);
+  },
+});
+if (import.meta.hot) {
+  import.meta.hot.data.kept = { shader, listeners };
+  import.meta.hot.accept();
+  if (kept) for (const listener of listeners) listener(shader);
+}
+export default shader;
+`;
+}
+
+/** Types of the settings, documented by the comments behind the members. */
+export function settingsTypes(settings: Setting[]): string {
+  const members = settings.map((s) => {
+    const notes = [
+      s.documentation,
+      s.range ? `${s.range[0]} to ${s.range[1]}.` : '',
+      s.kind === 'number' ? '' : `A ${s.kind}.`,
+    ]
+      .filter(Boolean)
+      .join(' ');
+    const size = Number(/^vec([234])/.exec(s.type)?.[1] ?? 0);
+    const type =
+      size > 0
+        ? `[${Array.from({ length: size }, () => 'number').join(', ')}]`
+        : s.type === 'bool'
+          ? 'boolean'
+          : s.type.startsWith('mat')
+            ? 'number[][]'
+            : 'number';
+    return `${notes ? `  /** ${notes.replace(/\*\//g, '')} */\n` : ''}  ${s.name}: ${type};`;
+  });
+  return `import type { ImportedShader } from '@umber-lens/vite';\n\nexport interface Settings {\n${members.join('\n')}\n}\n\ndeclare const shader: ImportedShader<Settings>;\nexport default shader;\n`;
+}
+
+function writeTypes(path: string, settings: Setting[]): void {
+  if (settings.length === 0) return;
+  const target = path.replace(/\.wgsl$/, '.d.wgsl.ts');
+  const text = settingsTypes(settings);
+  // Only a change is written: the type checker watches these files.
+  if (!existsSync(target) || readFileSync(target, 'utf8') !== text) writeFileSync(target, text);
+}
