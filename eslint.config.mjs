@@ -11,7 +11,8 @@ const CORE = {
   scene: ['errors', 'math', 'geometry', 'material'],
   draw: ['errors', 'math', 'geometry', 'material', 'scene'],
   formats: ['errors', 'math', 'geometry', 'material', 'animation', 'scene'],
-  wgsl: ['errors'],
+  // The compiler's own folders come after errors.
+  wgsl: ['errors', 'parse', 'types', 'check', 'emit', 'run'],
 };
 const PACKAGES = {
   core: [],

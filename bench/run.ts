@@ -3,6 +3,7 @@ import Table from 'cli-table3';
 import { firstFrame, librarySize, movingBoxes, withBrowser } from './browser.js';
 import { readingGlb, worldTransforms } from './cpu.js';
 import type { Row } from './measure.js';
+import { compileTimes, emittedGlsl } from './shaders.js';
 
 const rows: Row[] = [];
 rows.push(...(await withBrowser(movingBoxes)));
@@ -10,6 +11,8 @@ rows.push(await withBrowser(firstFrame));
 rows.push(await worldTransforms());
 rows.push(await readingGlb());
 rows.push(await librarySize());
+rows.push(...(await compileTimes()));
+rows.push(await withBrowser(emittedGlsl));
 
 const table = new Table({
   head: ['what', 'ours', 'against', 'ratio', 'limit', ''],

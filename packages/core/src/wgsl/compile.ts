@@ -1,7 +1,7 @@
-import type { FunctionDecl, GlobalVar } from './ast.js';
-import { type CheckedModule, checkModule } from './check.js';
-import { type LinkOptions, linkModules } from './link.js';
-import { type Finding, findingOf, type Source, WgslFault, wgslError } from './source.js';
+import type { FunctionDecl, GlobalVar } from './parse/ast.js';
+import { type CheckedModule, checkModule } from './check/check.js';
+import { type LinkOptions, linkModules } from './parse/link.js';
+import { type Finding, findingOf, type Source, WgslFault, wgslError } from './parse/source.js';
 
 /** A shader that is right: checked, linked, its resources bound. */
 export interface Shader {

@@ -1,13 +1,13 @@
 import { LensError } from '../errors/lens-error.js';
 import { findFunction, type Shader } from './compile.js';
-import { emitGlsl, type GlslShader } from './emit-glsl.js';
-import { findingOf, WgslFault, wgslError } from './source.js';
+import { emitGlsl, type GlslShader } from './emit/emit-glsl.js';
+import { findingOf, WgslFault, wgslError } from './parse/source.js';
 
 export { checkWgsl, type CompileOptions, compileWgsl, type Shader } from './compile.js';
-export type { CpuSampler, CpuTexture } from './cpu-texture.js';
-export { STORAGE_ROW, type GlslShader } from './emit-glsl.js';
-export { emitWgsl, type EmitWgslOptions } from './emit-wgsl.js';
-export type { TraceStep } from './evaluate.js';
+export type { CpuSampler, CpuTexture } from './run/cpu-texture.js';
+export { STORAGE_ROW, type GlslShader } from './emit/emit-glsl.js';
+export { emitWgsl, type EmitWgslOptions } from './emit/emit-wgsl.js';
+export type { TraceStep } from './run/evaluate.js';
 export {
   reflect,
   type ReflectedEntryPoint,
@@ -17,8 +17,15 @@ export {
   type Reflection,
   type Setting,
 } from './reflect.js';
-export { type DrawnPicture, type DrawOptions, drawWgsl, type RunOptions, runWgsl, toJson } from './run.js';
-export { type Finding, formatFinding } from './source.js';
+export {
+  type DrawnPicture,
+  type DrawOptions,
+  drawWgsl,
+  type RunOptions,
+  runWgsl,
+  toJson,
+} from './run/run.js';
+export { type Finding, formatFinding } from './parse/source.js';
 
 /**
  * GLSL ES 3.00 for one entry point of a shader.

@@ -1,8 +1,8 @@
-import type { IoAttributes } from './ast.js';
+import type { IoAttributes } from './parse/ast.js';
 import type { Shader } from './compile.js';
-import { reachable } from './check.js';
-import { isBreak } from './source.js';
-import { sizeOf, type Struct, type Type, typeName } from './types.js';
+import { reachable } from './check/check.js';
+import { isBreak } from './parse/source.js';
+import { sizeOf, type Struct, type Type, typeName } from './types/types.js';
 
 export interface ReflectedIo {
   name: string;

@@ -1,11 +1,11 @@
 import fc from 'fast-check';
+import type { LensError } from '../index.js';
 import {
   checkWgsl,
   compileWgsl,
   drawWgsl,
   emitWgsl,
   formatFinding,
-  LensError,
   reflect,
   runWgsl,
   toGlsl,

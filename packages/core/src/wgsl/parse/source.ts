@@ -1,4 +1,4 @@
-import { LensError } from '../errors/lens-error.js';
+import { LensError } from '../../errors/lens-error.js';
 
 /** A text with its name, as the author knows it. */
 export interface Source {

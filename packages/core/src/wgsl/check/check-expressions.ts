@@ -1,11 +1,11 @@
-import type { CallExpr, Expr } from './ast.js';
-import { BUILTINS } from './builtins.js';
-import { builtinValue, checkConstantCall } from './builtin-values.js';
+import type { CallExpr, Expr } from '../parse/ast.js';
+import { BUILTINS } from '../types/builtins.js';
+import { builtinValue, checkConstantCall } from '../types/builtin-values.js';
 import { type CheckContext, loaded, unparenthesized } from './check-context.js';
 import { construct } from './check-construct.js';
 import { namedType, typeOf } from './check-types.js';
-import { binaryTypes, checkFinite, constantBinary, unaryOperation, unaryType } from './operators.js';
-import { nearest } from './source.js';
+import { binaryTypes, checkFinite, constantBinary, unaryOperation, unaryType } from '../types/operators.js';
+import { nearest } from '../parse/source.js';
 import {
   AINT,
   BOOL,
@@ -25,8 +25,8 @@ import {
   vec,
   VOID,
   withScalar,
-} from './types.js';
-import { convertAbstract, readLiteral, type Value, ValueFault } from './values.js';
+} from '../types/types.js';
+import { convertAbstract, readLiteral, type Value, ValueFault } from '../types/values.js';
 
 /** Checks an expression whose value is wanted; references are loaded. Sets and returns its type. */
 export function valueOf(c: CheckContext, expr: Expr): Type {

@@ -1,15 +1,15 @@
-import { LensError } from '../errors/lens-error.js';
-import type { BinaryOp, CallExpr, Expr, FunctionDecl, GlobalVar, Statement } from './ast.js';
-import { builtinValue } from './builtin-values.js';
-import { constructValue } from './check-construct.js';
-import { loaded, unparenthesized } from './check-context.js';
-import type { CheckedModule } from './check.js';
+import { LensError } from '../../errors/lens-error.js';
+import type { BinaryOp, CallExpr, Expr, FunctionDecl, GlobalVar, Statement } from '../parse/ast.js';
+import { builtinValue } from '../types/builtin-values.js';
+import { constructValue } from '../check/check-construct.js';
+import { loaded, unparenthesized } from '../check/check-context.js';
+import type { CheckedModule } from '../check/check.js';
 import { type CpuSampler, type CpuTexture, loadTexel, sampleTexture, textureSize } from './cpu-texture.js';
-import { exprHasEffects } from './effects.js';
-import { binaryOperation, binaryTypes, unaryOperation } from './operators.js';
-import { findingOf, WgslFault } from './source.js';
-import { elementScalar, I32, type Type, VOID } from './types.js';
-import { copyValue, sameValue, type Value, zeroValue } from './values.js';
+import { exprHasEffects } from '../check/effects.js';
+import { binaryOperation, binaryTypes, unaryOperation } from '../types/operators.js';
+import { findingOf, WgslFault } from '../parse/source.js';
+import { elementScalar, I32, type Type, VOID } from '../types/types.js';
+import { copyValue, sameValue, type Value, zeroValue } from '../types/values.js';
 
 /** One thing that happened at a line, in the order of happening. */
 export interface TraceStep {

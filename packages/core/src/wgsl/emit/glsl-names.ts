@@ -1,5 +1,5 @@
-import { concrete, type Scalar, type Type, typeName } from './types.js';
-import type { Value } from './values.js';
+import { concrete, type Scalar, type Type, typeName } from '../types/types.js';
+import type { Value } from '../types/values.js';
 
 /** Words that GLSL ES 3.00 keeps, and built-in functions that a name would hide. */
 const KEPT = new Set(

@@ -1,9 +1,9 @@
-import type { Declaration, Local } from './ast.js';
-import type { Reference } from './check-context.js';
-import { reachable } from './check.js';
-import type { Shader } from './compile.js';
-import { NOT_NAMES, scan } from './scan.js';
-import type { Source } from './source.js';
+import type { Declaration, Local } from '../parse/ast.js';
+import type { Reference } from '../check/check-context.js';
+import { reachable } from '../check/check.js';
+import type { Shader } from '../compile.js';
+import { NOT_NAMES, scan } from '../parse/scan.js';
+import type { Source } from '../parse/source.js';
 
 export interface EmitWgslOptions {
   /** Keep only what this entry point needs. Left out: what any entry point of the module needs. */

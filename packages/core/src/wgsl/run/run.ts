@@ -1,10 +1,10 @@
-import { LensError } from '../errors/lens-error.js';
-import type { FunctionDecl, GlobalVar, IoAttributes } from './ast.js';
-import { findFunction, type Shader } from './compile.js';
+import { LensError } from '../../errors/lens-error.js';
+import type { FunctionDecl, GlobalVar, IoAttributes } from '../parse/ast.js';
+import { findFunction, type Shader } from '../compile.js';
 import { Evaluator, type Lane, type Resources, type TraceStep } from './evaluate.js';
-import { nearest } from './source.js';
-import { BOOL, F32, isFloat, type Type, typeName, vec, VOID } from './types.js';
-import { rounder, type Value, zeroValue } from './values.js';
+import { nearest } from '../parse/source.js';
+import { BOOL, F32, isFloat, type Type, typeName, vec, VOID } from '../types/types.js';
+import { rounder, type Value, zeroValue } from '../types/values.js';
 
 export interface RunOptions {
   /**

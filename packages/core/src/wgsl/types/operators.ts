@@ -1,4 +1,4 @@
-import type { BinaryOp } from './ast.js';
+import type { BinaryOp } from '../parse/ast.js';
 import {
   AFLOAT,
   AINT,

@@ -1,4 +1,4 @@
-import type { Expr, FunctionDecl, Statement } from './ast.js';
+import type { Expr, FunctionDecl, Statement } from '../parse/ast.js';
 import { unparenthesized } from './check-context.js';
 
 /** Whether calling a function changes memory that its caller can see. */

@@ -1,10 +1,18 @@
-import type { CallExpr, Expr, FunctionDecl, GlobalVar, IoAttributes, Local, Statement } from './ast.js';
-import { loaded, unparenthesized } from './check-context.js';
-import { reachable } from './check.js';
-import { exprHasEffects, statementHasEffects } from './effects.js';
+import type {
+  CallExpr,
+  Expr,
+  FunctionDecl,
+  GlobalVar,
+  IoAttributes,
+  Local,
+  Statement,
+} from '../parse/ast.js';
+import { loaded, unparenthesized } from '../check/check-context.js';
+import { reachable } from '../check/check.js';
+import { exprHasEffects, statementHasEffects } from '../check/effects.js';
 import { GlslHelpers } from './glsl-helpers.js';
 import { glslLiteral, GlslNames, glslScalar, glslVector } from './glsl-names.js';
-import { type Span, WgslFault } from './source.js';
+import { type Span, WgslFault } from '../parse/source.js';
 import {
   BOOL,
   concrete,
@@ -21,8 +29,8 @@ import {
   typeName,
   U32,
   VOID,
-} from './types.js';
-import type { Value } from './values.js';
+} from '../types/types.js';
+import type { Value } from '../types/values.js';
 
 /** One stage in GLSL ES 3.00, and how its resources are bound. */
 export interface GlslShader {

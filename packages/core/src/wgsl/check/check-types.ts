@@ -7,8 +7,8 @@ import type {
   IoAttributes,
   NameUse,
   StructDecl,
-} from './ast.js';
-import { STORAGE_FORMATS } from './builtins.js';
+} from '../parse/ast.js';
+import { STORAGE_FORMATS } from '../types/builtins.js';
 import type { CheckContext } from './check-context.js';
 import { constantInteger, constantOf, convertTo, valueOf } from './check-expressions.js';
 import {
@@ -42,7 +42,7 @@ import {
   typeName,
   U32,
   vec,
-} from './types.js';
+} from '../types/types.js';
 
 const SPACES: AddressSpace[] = ['function', 'private', 'workgroup', 'uniform', 'storage'];
 const ACCESSES: Access[] = ['read', 'write', 'read_write'];

@@ -1,4 +1,4 @@
-import type { Value } from './values.js';
+import type { Value } from '../types/values.js';
 
 /** A texture as plain numbers: four a texel, rows top first, layers one after the other. */
 export interface CpuTexture {

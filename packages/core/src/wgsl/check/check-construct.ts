@@ -1,8 +1,8 @@
-import type { CallExpr, Expr } from './ast.js';
+import type { CallExpr, Expr } from '../parse/ast.js';
 import type { CheckContext } from './check-context.js';
 import { convertTo, retype, valueOf } from './check-expressions.js';
 import { namedType } from './check-types.js';
-import { checkFinite, commonScalar } from './operators.js';
+import { checkFinite, commonScalar } from '../types/operators.js';
 import {
   AFLOAT,
   AINT,
@@ -23,8 +23,8 @@ import {
   type Vec,
   vec,
   withScalar,
-} from './types.js';
-import { convertAbstract, convertScalar, type Value, ValueFault, zeroValue } from './values.js';
+} from '../types/types.js';
+import { convertAbstract, convertScalar, type Value, ValueFault, zeroValue } from '../types/values.js';
 
 /** Builds values: `vec3f(...)`, `array(...)`, `Light(...)`, `f32(x)`. Undefined when the name is no type. */
 export function construct(c: CheckContext, expr: CallExpr): Type | undefined {

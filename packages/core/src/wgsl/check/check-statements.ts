@@ -1,10 +1,10 @@
-import type { Expr, FunctionDecl, Statement } from './ast.js';
-import { BUILTINS } from './builtins.js';
+import type { Expr, FunctionDecl, Statement } from '../parse/ast.js';
+import { BUILTINS } from '../types/builtins.js';
 import { type CheckContext, loaded, unparenthesized } from './check-context.js';
 import { checkExpr, concretize, constantInteger, convertTo, valueOf } from './check-expressions.js';
 import { typeOf } from './check-types.js';
-import { binaryTypes } from './operators.js';
-import type { Span } from './source.js';
+import { binaryTypes } from '../types/operators.js';
+import type { Span } from '../parse/source.js';
 import {
   BOOL,
   concrete,
@@ -16,7 +16,7 @@ import {
   typeName,
   U32,
   VOID,
-} from './types.js';
+} from '../types/types.js';
 
 /** How control may leave a statement (WGSL 9.7, "Statement Behavior"). */
 interface Behavior {

@@ -1,4 +1,4 @@
-import type { Declaration, FunctionDecl, GlobalVar, IoAttributes, Module } from './ast.js';
+import type { Declaration, FunctionDecl, GlobalVar, IoAttributes, Module } from '../parse/ast.js';
 import { CheckContext, type FunctionContext, type Reference } from './check-context.js';
 import { constAssert, checkBody } from './check-statements.js';
 import {
@@ -10,7 +10,7 @@ import {
   typeOf,
 } from './check-types.js';
 import { valueOf } from './check-expressions.js';
-import { type Finding, findingOf, type Source, type Span, WgslFault } from './source.js';
+import { type Finding, findingOf, type Source, type Span, WgslFault } from '../parse/source.js';
 import {
   BOOL,
   concrete,
@@ -24,7 +24,7 @@ import {
   U32,
   vec,
   VOID,
-} from './types.js';
+} from '../types/types.js';
 
 /** Features of WGSL that a module may enable. */
 const ENABLE = ['f16', 'clip_distances', 'dual_source_blending', 'subgroups', 'primitive_index'];

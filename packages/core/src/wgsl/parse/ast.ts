@@ -1,6 +1,6 @@
 import type { Span } from './source.js';
-import type { Type } from './types.js';
-import type { Value } from './values.js';
+import type { Type } from '../types/types.js';
+import type { Value } from '../types/values.js';
 
 export interface Attribute {
   name: string;

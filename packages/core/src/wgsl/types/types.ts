@@ -1,4 +1,4 @@
-import type { Access, AddressSpace, IoAttributes, StructDecl } from './ast.js';
+import type { Access, AddressSpace, IoAttributes, StructDecl } from '../parse/ast.js';
 
 export type ScalarKind = 'bool' | 'i32' | 'u32' | 'f32' | 'f16' | 'abstract-int' | 'abstract-float';
 
