@@ -524,10 +524,13 @@ class GlslEmitter {
   private simple(statement: Statement & { kind: 'assign' | 'step' }): string {
     if (statement.kind === 'step') {
       const type = loaded(statement.target.type!);
-      return `${this.place(statement.target)} ${statement.by > 0 ? '+=' : '-='} ${type === U32 ? '1u' : '1'}`;
+      const left = exprHasEffects(statement.target)
+        ? this.fixedPlace(statement.target)
+        : this.place(statement.target);
+      return `${left} ${statement.by > 0 ? '+=' : '-='} ${type === U32 ? '1u' : '1'}`;
     }
     const { target, op, value } = statement;
-    const isHeld = exprHasEffects(value);
+    const isHeld = exprHasEffects(value) || exprHasEffects(target);
     const left = isHeld ? this.fixedPlace(target) : this.place(target);
     if (op === '=') return `${left} = ${this.expr(value)}`;
     if (isHeld) {
@@ -1422,7 +1425,9 @@ function hasCall(expr: Expr): boolean {
 function needsLines(statement: Statement): boolean {
   return statement.kind === 'assign'
     ? exprHasEffects(statement.value) || exprHasEffects(statement.target)
-    : statement.kind !== 'step' && statementHasEffects(statement);
+    : statement.kind === 'step'
+      ? exprHasEffects(statement.target)
+      : statementHasEffects(statement);
 }
 
 /** The type behind references and pointers. */

@@ -177,19 +177,19 @@ export class Evaluator {
         return (frame) => (read(frame), NORMAL);
       }
       case 'step': {
-        const read = this.read(statement.target);
-        const write = this.write(statement.target);
+        const place = this.placeOf(statement.target);
         const isSigned = loaded(statement.target.type!) === I32;
         return (frame) => {
-          const next = (read(frame) as number) + statement.by;
-          write(frame, isSigned ? next | 0 : next >>> 0);
+          const { get, set } = place(frame);
+          const next = (get() as number) + statement.by;
+          set(isSigned ? next | 0 : next >>> 0);
           if (frame.lane.trace)
             this.note(
               frame.lane,
               statement.span,
               'step',
               textOf(statement.target),
-              read(frame),
+              get(),
               loaded(statement.target.type!),
             );
           return NORMAL;
@@ -292,7 +292,7 @@ export class Evaluator {
       if (frame.lane.trace) this.note(frame.lane, span, 'assign', textOf(target), result, type);
       return NORMAL;
     };
-    if (exprHasEffects(value)) {
+    if (exprHasEffects(value) || exprHasEffects(target)) {
       // The left side is found, and read, before the right side changes anything.
       const place = this.placeOf(target);
       return (frame) => {
