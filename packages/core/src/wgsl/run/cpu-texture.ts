@@ -41,7 +41,7 @@ export function loadTexel(texture: CpuTexture, coordinate: Value, layer: number,
   return [0, 1, 2, 3].map((k) => data[first + k] ?? 0);
 }
 
-/** Filtered by the sampler; with `reference`, each texel is compared before they are mixed. */
+/** Filtered by the sampler; with `reference`, each texel is compared before they are mixed. `offset` is in texels. */
 export function sampleTexture(
   texture: CpuTexture,
   sampler: CpuSampler,
@@ -49,6 +49,7 @@ export function sampleTexture(
   layer: number,
   level: number,
   reference: number | undefined,
+  offset: number[] = [],
 ): number[] {
   const levels = 1 + (texture.levels?.length ?? 0);
   const lod = Math.min(levels - 1, Math.max(0, level));
@@ -56,7 +57,7 @@ export function sampleTexture(
   const uvw = (Array.isArray(coordinate) ? coordinate : [coordinate]) as number[];
   const isCube = texture.layers === 6 && uvw.length === 3;
   const [uv, slice] = isCube ? cubeFace(uvw) : [uvw, layer];
-  const at = (l: number): number[] => sampleLevel(texture, sampler, uv, slice, l, filter, reference);
+  const at = (l: number): number[] => sampleLevel(texture, sampler, uv, slice, l, filter, reference, offset);
   if (sampler.mipmapFilter !== 'linear' || Number.isInteger(lod)) return at(Math.round(lod));
   const [low, high] = [at(Math.floor(lod)), at(Math.ceil(lod))];
   const t = lod - Math.floor(lod);
@@ -71,11 +72,12 @@ function sampleLevel(
   level: number,
   filter: 'nearest' | 'linear',
   reference: number | undefined,
+  offset: number[],
 ): number[] {
   const size = textureSize(texture, level);
   const modes = [sampler.addressModeU, sampler.addressModeV, sampler.addressModeW];
   const fetch = (cell: number[]): number[] => {
-    const wrapped = cell.map((x, i) => address(x, size[i]!, modes[i] ?? 'clamp-to-edge'));
+    const wrapped = cell.map((x, i) => address(x + (offset[i] ?? 0), size[i]!, modes[i] ?? 'clamp-to-edge'));
     const texel = loadTexel(texture, wrapped, layer, level);
     return reference === undefined
       ? texel

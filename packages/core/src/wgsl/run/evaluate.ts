@@ -655,7 +655,10 @@ function textureCall(name: string, args: Read[], types: Type[]): Read {
       const { dx, dy } = differences(frame.lane, coordinate);
       level = levelOf(texture, dx, dy) + (name === 'textureSampleBias' ? (values[next] as number) : 0);
     } else if (name === 'textureSampleGrad') level = levelOf(texture, values[next]!, values[next + 1]!);
-    const texel = sampleTexture(texture, sampler, coordinate, layer, level, reference);
+    const last = types[types.length - 1]!; // a texture function has arguments
+    const offset =
+      last.kind === 'vec' && last.of === I32 ? (values[values.length - 1] as number[]) : undefined;
+    const texel = sampleTexture(texture, sampler, coordinate, layer, level, reference, offset);
     return isDepth ? texel[0]! : texel;
   };
 }
