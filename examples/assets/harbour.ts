@@ -217,6 +217,23 @@ function ropeCoil(material: Material): Mesh {
   );
 }
 
+function ironMaterial(): Material {
+  return { name: 'iron', baseColorFactor: [0.09, 0.1, 0.11, 1], metallicFactor: 0.85, roughnessFactor: 0.5 };
+}
+
+function buoyHull(paint: Material): Mesh {
+  const profile: [number, number][] = [
+    [0, -0.5],
+    [0.7, -0.35],
+    [0.95, 0.1],
+    [0.9, 0.4],
+    [0.5, 0.9],
+    [0.16, 1.1],
+    [0, 1.12],
+  ];
+  return meshOf('buoy hull', lathe({ profile, segments: 32, tangents: true }), paint);
+}
+
 function buoy(name: string, translation: Vec3, hull: Mesh, iron: Material, lampColor: Vec3): AssetNode {
   const lamp: Material = {
     name: `${name} lamp`,
@@ -269,12 +286,7 @@ export async function harbour(): Promise<WritableAsset> {
   const deck = textured('quay deck', deckMaps, [6, 2]);
   const twine = textured('rope', ropeMaps, [12, 1]);
   const buoyPaint = textured('buoy paint', buoyMaps, [2, 1]);
-  const iron: Material = {
-    name: 'iron',
-    baseColorFactor: [0.09, 0.1, 0.11, 1],
-    metallicFactor: 0.85,
-    roughnessFactor: 0.5,
-  };
+  const iron = ironMaterial();
   const sea: Material = {
     name: 'sea',
     baseColorFactor: [0.012, 0.05, 0.06, 1],
@@ -324,23 +336,7 @@ export async function harbour(): Promise<WritableAsset> {
     textured('pile wood', deckMaps, [1, 3]),
   );
   const coil = ropeCoil(twine);
-  const hull = meshOf(
-    'buoy hull',
-    lathe({
-      profile: [
-        [0, -0.5],
-        [0.7, -0.35],
-        [0.95, 0.1],
-        [0.9, 0.4],
-        [0.5, 0.9],
-        [0.16, 1.1],
-        [0, 1.12],
-      ],
-      segments: 32,
-      tangents: true,
-    }),
-    buoyPaint,
-  );
+  const hull = buoyHull(buoyPaint);
 
   const quay = node('quay', {
     translation: [6.5, 0.9, 6.2],
@@ -420,29 +416,8 @@ function flatten(top: AssetNode): AssetNode[] {
 /** A single buoy with its files beside it, to show that form of glTF. */
 export async function looseBuoy(): Promise<WritableAsset> {
   const maps = await drawSurface('buoy', 128, (u, v) => bands(u, v, 4, [0.78, 0.42, 0.1], [0.8, 0.76, 0.66]));
-  const hull = meshOf(
-    'buoy hull',
-    lathe({
-      profile: [
-        [0, -0.5],
-        [0.7, -0.35],
-        [0.95, 0.1],
-        [0.9, 0.4],
-        [0.5, 0.9],
-        [0.16, 1.1],
-        [0, 1.12],
-      ],
-      segments: 32,
-      tangents: true,
-    }),
-    textured('buoy paint', maps, [2, 1]),
-  );
-  const iron: Material = {
-    name: 'iron',
-    baseColorFactor: [0.09, 0.1, 0.11, 1],
-    metallicFactor: 0.85,
-    roughnessFactor: 0.5,
-  };
+  const hull = buoyHull(textured('buoy paint', maps, [2, 1]));
+  const iron = ironMaterial();
   const top = buoy('buoy', [0, 0, 0], hull, iron, [1, 0.5, 0.1]);
   const sun = node('sun', {
     rotation: facing([-0.5, -0.7, -0.6]),
