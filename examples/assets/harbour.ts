@@ -394,7 +394,7 @@ export async function harbour(): Promise<WritableAsset> {
     }),
     view('arrival', [-15, 4.4, 23.5], [0.6, 4.6, 0], 0.74),
     view('on the quay', [2.2, 2.6, 12.4], [7, 1.6, 5], 0.95),
-    view('lamp room', [3.6, 13.6, 2.4], [-5.1, 13, -5.4], 0.6),
+    view('into the lamp room', [3.6, 13.6, 2.4], [-5.1, 13, -5.4], 0.6),
   ];
   const roots = [...nodes];
   return {

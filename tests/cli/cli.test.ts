@@ -238,7 +238,7 @@ test('shoot frames a model without a camera, lights it and says so; a transparen
 test.each([
   [
     ['shoot', HARBOUR, '--out', 'x.png', '--camera', 'crow'],
-    /no camera "crow"[\s\S]*arrival, on the quay, lamp room/,
+    /no camera "crow"[\s\S]*arrival, on the quay, into the lamp room/,
   ],
   [['shoot', HARBOUR, '--out', 'x.png', '--size', '0x10'], /Give it as 1280x800/],
   [['shoot', HARBOUR, '--out', 'x.png', '--background', 'sunny'], /Give a CSS colour/],
@@ -297,6 +297,27 @@ describe('shaders', () => {
     ).toEqual([
       ['error', 'gltf/index-out-of-range'],
       ['warning', 'gltf/rotation'],
+    ]);
+  });
+
+  test('check doubts what is right by the format but seldom meant', async () => {
+    const path = file(
+      'doubts.gltf',
+      gltf((j) => {
+        j['nodes'] = [
+          { mesh: 0, name: 'a', scale: [1, 0, 1] },
+          { mesh: 0, name: 'a' },
+        ];
+        j['scenes'] = [{ nodes: [0, 1] }];
+      }),
+    );
+    const { code, out } = await umberCommand('check', path, '--json');
+    expect(code).toBe(0);
+    expect(
+      (JSON.parse(out) as { code: string; message: string }[]).map((f) => [f.code, f.message.split(':')[0]]),
+    ).toEqual([
+      ['check/flat-scale', '/nodes/0/scale'],
+      ['check/same-name', '/nodes/1/name'],
     ]);
   });
 

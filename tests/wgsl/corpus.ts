@@ -73,6 +73,9 @@ export const VALID: Sample[] = [
     'alias vec3f = f32; const a: vec3f = 1;',
     'struct Node { next: u32 } alias Nodes = array<Node, 4>; fn f() -> Nodes { return Nodes(); }',
   ]),
+  ...list('immediates', [
+    'struct S { a: vec4f, b: u32 } var<immediate> s: S; fn f() -> f32 { return s.a.x + f32(s.b); }',
+  ]),
   ...list('order', [
     'const a = b + 1; const b = 2;',
     'fn f() -> S { return S(g()); } fn g() -> f32 { return K; } struct S { a: f32 } const K = 1.5;',
@@ -312,6 +315,11 @@ export const VALID: Sample[] = [
 ];
 
 export const INVALID: Sample[] = [
+  ...list('immediates', [
+    'var<immediate> a: bool;',
+    'var<immediate> a: array<f32>;',
+    'var<immediate> a: vec4f; fn f() { a.x = 1; }',
+  ]),
   ...list('form', [
     'const a = 1',
     'fn f( {}',

@@ -1,5 +1,6 @@
 import { checkWgsl, type Finding, formatFinding, LensError } from '@umber-lens/core';
 import { Command } from 'commander';
+import { doubtsOf } from '../model/doubts.js';
 import { openModel } from '../model/open-model.js';
 import { readShader } from '../model/open-shader.js';
 import { paintFinding } from '../report/findings.js';
@@ -64,8 +65,8 @@ async function checkModel(file: string): Promise<ListedFinding[]> {
     message: where.pointer === undefined ? message : `${where.pointer || '/'}: ${message}`,
   });
   try {
-    const { asset } = await openModel(file);
-    return asset.warnings.map(({ code, message, where }) => ({
+    const model = await openModel(file);
+    return [...model.asset.warnings, ...doubtsOf(model)].map(({ code, message, where }) => ({
       ...place(where, message),
       severity: 'warning',
       code,

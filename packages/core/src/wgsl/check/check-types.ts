@@ -44,7 +44,7 @@ import {
   vec,
 } from '../types/types.js';
 
-const SPACES: AddressSpace[] = ['function', 'private', 'workgroup', 'uniform', 'storage'];
+const SPACES: AddressSpace[] = ['function', 'private', 'workgroup', 'uniform', 'storage', 'immediate'];
 const ACCESSES: Access[] = ['read', 'write', 'read_write'];
 const SHORT: Record<string, Scalar> = { f: F32, h: F16, i: I32, u: U32 };
 
@@ -282,7 +282,7 @@ function pointerType(c: CheckContext, templates: Expr[]): Type {
 }
 
 export function defaultAccess(space: AddressSpace): Access {
-  return space === 'storage' || space === 'uniform' || space === 'handle' ? 'read' : 'read_write';
+  return ['storage', 'uniform', 'immediate', 'handle'].includes(space) ? 'read' : 'read_write';
 }
 
 /** Why a type cannot be stored in an address space, or undefined where it can. */
@@ -295,10 +295,11 @@ export function spaceProblem(space: AddressSpace, type: Type, access: Access): s
     case 'workgroup':
       return isPlain(type) && hasFixedFootprint(type) ? undefined : `workgroup variables cannot hold ${name}`;
     case 'uniform':
-      if (!isHostShareable(type)) return `uniform buffers cannot hold ${name}`;
+    case 'immediate':
+      if (!isHostShareable(type)) return `${space} variables cannot hold ${name}`;
       return isConstructible(type)
         ? undefined
-        : `uniform buffers cannot hold ${name}, whose size is not fixed`;
+        : `${space} variables cannot hold ${name}, whose size is not fixed`;
     case 'storage':
       if (!isHostShareable(type)) return `storage buffers cannot hold ${name}`;
       return holdsAtomic(type) && access !== 'read_write'

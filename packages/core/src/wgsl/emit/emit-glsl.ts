@@ -141,6 +141,7 @@ class GlslEmitter {
         'Make it var<storage, read>, or use WebGPU.',
       );
     }
+    if (space === 'immediate') throw this.refuse('WebGL2 has no immediates', nameSpan, 'Use a uniform.');
     if (space === 'workgroup') throw this.refuse('WebGL2 has no workgroups', nameSpan);
     if (type?.kind !== 'texture') return;
     const missing =

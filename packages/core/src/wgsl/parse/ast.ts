@@ -232,7 +232,8 @@ export interface GlobalVar {
   overrideId?: number;
 }
 
-export type AddressSpace = 'function' | 'private' | 'workgroup' | 'uniform' | 'storage' | 'handle';
+export type AddressSpace =
+  'function' | 'private' | 'workgroup' | 'uniform' | 'storage' | 'immediate' | 'handle';
 export type Access = 'read' | 'write' | 'read_write';
 
 export type Declaration = FunctionDecl | StructDecl | AliasDecl | GlobalVar;

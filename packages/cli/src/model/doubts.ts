@@ -1,0 +1,70 @@
+import { attributeFloats, eachTriangle, type Geometry, type Warning } from '@umber-lens/core';
+import type { OpenedModel } from './open-model.js';
+
+/** Side of a texture, in pixels, beyond which some devices refuse it. */
+const LARGEST_TEXTURE = 4096;
+
+/** What is right by the format but seldom meant: told by `umber check` beyond the reader's own warnings. */
+export function doubtsOf({ asset, images }: OpenedModel): Warning[] {
+  const doubts: Warning[] = [];
+  const tell = (code: string, message: string, pointer: string): void =>
+    void doubts.push({ code: `check/${code}`, message, where: { pointer } });
+  asset.nodes.forEach((node, i) => {
+    if (node.scale?.includes(0))
+      tell('flat-scale', `node "${node.name ?? i}" has a scale of zero`, `/nodes/${i}/scale`);
+  });
+  asset.meshes.forEach((mesh, m) => {
+    mesh.primitives.forEach(({ geometry, material }, p) => {
+      const pointer = `/meshes/${m}/primitives/${p}`;
+      const { attributes, mode = 'triangles' } = geometry;
+      const isLit = mode.startsWith('triangle') && !material?.unlit;
+      if (isLit && !attributes['normal'])
+        tell('no-normals', 'a lit primitive has no normals and is drawn with flat faces', pointer);
+      if (material?.normalTexture && !attributes['tangent'])
+        tell('no-tangents', 'a normal map without tangents costs time in the shader', pointer);
+      const empty = emptyTriangles(geometry);
+      if (empty > 0)
+        tell('empty-triangles', `${empty} triangle${empty === 1 ? ' has' : 's have'} no area`, pointer);
+    });
+  });
+  asset.images.forEach((image, i) => {
+    const { width, height } = images.get(image)!; // every image was looked at on opening
+    if (Math.max(width, height) > LARGEST_TEXTURE)
+      tell(
+        'large-image',
+        `an image of ${width} x ${height} is larger than some devices take`,
+        `/images/${i}`,
+      );
+  });
+  for (const [key, list] of [
+    ['nodes', asset.nodes],
+    ['materials', asset.materials],
+    ['cameras', asset.cameras],
+    ['animations', asset.animations],
+  ] as const) {
+    const seen = new Set<string>();
+    list.forEach(({ name }, i) => {
+      if (name === undefined || name === '') return;
+      if (seen.has(name))
+        tell(
+          'same-name',
+          `"${name}" is the name of an earlier one too, so it cannot be found by it`,
+          `/${key}/${i}/name`,
+        );
+      seen.add(name);
+    });
+  }
+  return doubts;
+}
+
+function emptyTriangles(geometry: Geometry): number {
+  if (!geometry.attributes['position']?.count) return 0;
+  const p = attributeFloats(geometry.attributes['position']);
+  let empty = 0;
+  eachTriangle(geometry, (a, b, c) => {
+    const same = (i: number, j: number): boolean =>
+      i === j || [0, 1, 2].every((k) => p[i * 3 + k] === p[j * 3 + k]);
+    if (same(a, b) || same(b, c) || same(c, a)) empty++;
+  });
+  return empty;
+}
