@@ -101,6 +101,35 @@ function sampleLevel(
   return out.map(Math.fround);
 }
 
+/** One component of the four texels around a place: lower left, lower right, upper right, upper left, v downwards. */
+export function gatherTexels(
+  texture: CpuTexture,
+  sampler: CpuSampler,
+  coordinate: Value,
+  layer: number,
+  component: number,
+  reference: number | undefined,
+  offset: number[] = [],
+): number[] {
+  const uvw = coordinate as number[];
+  const [uv, slice] = texture.layers === 6 && uvw.length === 3 ? cubeFace(uvw) : [uvw, layer];
+  const size = textureSize(texture, 0);
+  const modes = [sampler.addressModeU, sampler.addressModeV];
+  const base = uv.map((x, i) => Math.floor(x * size[i]! - 0.5) + (offset[i] ?? 0));
+  const corners = [
+    [0, 1],
+    [1, 1],
+    [1, 0],
+    [0, 0],
+  ];
+  return corners.map((corner) => {
+    const cell = base.map((x, i) => address(x + corner[i]!, size[i]!, modes[i] ?? 'clamp-to-edge'));
+    const texel = loadTexel(texture, cell, slice, 0)[component]!;
+    if (reference === undefined) return texel;
+    return passes(sampler.compare ?? 'less-equal', reference, texel) ? 1 : 0;
+  });
+}
+
 function address(x: number, size: number, mode: AddressMode): number {
   if (mode === 'repeat') return ((x % size) + size) % size;
   if (mode === 'mirror-repeat') {

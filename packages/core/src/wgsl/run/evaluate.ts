@@ -4,7 +4,14 @@ import { builtinValue } from '../types/builtin-values.js';
 import { constructValue } from '../check/check-construct.js';
 import { loaded, unparenthesized } from '../check/check-context.js';
 import type { CheckedModule } from '../check/check.js';
-import { type CpuSampler, type CpuTexture, loadTexel, sampleTexture, textureSize } from './cpu-texture.js';
+import {
+  type CpuSampler,
+  type CpuTexture,
+  gatherTexels,
+  loadTexel,
+  sampleTexture,
+  textureSize,
+} from './cpu-texture.js';
 import { exprHasEffects } from '../check/effects.js';
 import { binaryOperation, binaryTypes, unaryOperation } from '../types/operators.js';
 import { findingOf, WgslFault } from '../parse/source.js';
@@ -628,7 +635,7 @@ function textureCall(name: string, args: Read[], types: Type[]): Read {
       const size = textureSize(texture, (values[1] as number | undefined) ?? 0);
       return type.dimension === '1d' ? size[0]! : size.slice(0, type.dimension === '3d' ? 3 : 2);
     }
-    if (name === 'textureNumLevels') return texture.levels?.length ?? 1;
+    if (name === 'textureNumLevels') return 1 + (texture.levels?.length ?? 0);
     if (name === 'textureNumLayers') return texture.layers ?? 1;
     if (name === 'textureLoad') {
       const [, coordinate, third, fourth] = values;
@@ -641,12 +648,15 @@ function textureCall(name: string, args: Read[], types: Type[]): Read {
       );
       return isDepth ? texel[0]! : texel;
     }
-    if (!name.startsWith('textureSample'))
+    if (!/^texture(Sample|Gather)/.test(name))
       throw new LensError('wgsl/not-on-cpu', `${name} cannot be evaluated without a GPU`);
     const sampler = values[at + 1] as unknown as CpuSampler;
     const coordinate = values[at + 2] as Value;
     let next = at + 3;
     const layer = isArrayed ? (values[next++] as number) : 0;
+    const lastType = types[types.length - 1]!; // a texture function has arguments
+    const offset =
+      lastType.kind === 'vec' && lastType.of === I32 ? (values[values.length - 1] as number[]) : undefined;
     let level = 0;
     let reference: number | undefined;
     if (name.includes('Compare')) reference = values[next++] as number;
@@ -655,9 +665,10 @@ function textureCall(name: string, args: Read[], types: Type[]): Read {
       const { dx, dy } = differences(frame.lane, coordinate);
       level = levelOf(texture, dx, dy) + (name === 'textureSampleBias' ? (values[next] as number) : 0);
     } else if (name === 'textureSampleGrad') level = levelOf(texture, values[next]!, values[next + 1]!);
-    const last = types[types.length - 1]!; // a texture function has arguments
-    const offset =
-      last.kind === 'vec' && last.of === I32 ? (values[values.length - 1] as number[]) : undefined;
+    if (name.startsWith('textureGather')) {
+      const component = at === 1 ? (values[0] as number) : 0;
+      return gatherTexels(texture, sampler, coordinate, layer, component, reference, offset);
+    }
     const texel = sampleTexture(texture, sampler, coordinate, layer, level, reference, offset);
     return isDepth ? texel[0]! : texel;
   };
