@@ -1,6 +1,6 @@
 // Makes the pictures of docs/screenshots anew from the demo data: `npm run screenshots`.
-import { execFileSync } from 'node:child_process';
-import { mkdirSync } from 'node:fs';
+import { execFileSync, spawnSync } from 'node:child_process';
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { chromium } from 'playwright-core';
 import { preview } from 'vite';
 import { CHROMIUM_FLAGS, findChromium } from '../packages/cli/dist/browser/chromium.js';
@@ -29,6 +29,23 @@ if (wants('survey')) {
   await terminal('umber survey harbour.glb', umber('survey', 'examples/public/models/harbour.glb'), 'survey');
 }
 
+if (wants('check')) {
+  // The demo's shader with two slips of the pen.
+  mkdirSync('.cache', { recursive: true });
+  const rim = readFileSync('examples/shaders/rim.wgsl', 'utf8');
+  writeFileSync('.cache/light.wgsl', readFileSync('examples/shaders/light.wgsl'));
+  writeFileSync(
+    '.cache/rim.wgsl',
+    rim.replace('fresnel(facing,', 'fresnel(facin,').replace('uv * 2 - 1', 'uv * 2 - 1u'),
+  );
+  const args = ['packages/cli/dist/umber.js', 'check', '.cache/rim.wgsl'];
+  const { stdout } = spawnSync(process.execPath, args, {
+    encoding: 'utf8',
+    env: { ...process.env, FORCE_COLOR: '1' },
+  });
+  await terminal('umber check rim.wgsl', stdout.replaceAll('.cache/', ''), 'check', 300);
+}
+
 const site = await preview({ root: 'examples', preview: { port: 0, host: '127.0.0.1' }, logLevel: 'error' });
 const address = `http://127.0.0.1:${site.httpServer.address().port}`;
 if (wants('gallery')) {
@@ -51,7 +68,7 @@ await browser.close();
 await site.close();
 
 /** Shows what a command printed as a terminal does, and takes its picture. */
-async function terminal(command, output, name) {
+async function terminal(command, output, name, height = 800) {
   const styles = {
     1: 'font-weight:bold',
     2: 'opacity:.6',
@@ -76,5 +93,7 @@ async function terminal(command, output, name) {
   await page.setContent(
     `<body style="margin:0;background:#191613;color:#efe6da"><pre style="margin:16px;font:12.5px/1.35 monospace"><span style="color:#d98e3f">$</span> ${command}\n${html}</pre>`,
   );
+  await page.setViewportSize({ width: 1280, height });
   await page.screenshot({ path: `${folder}/${name}.png` });
+  await page.setViewportSize({ width: 1280, height: 800 });
 }
