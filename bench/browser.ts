@@ -40,7 +40,7 @@ export async function movingBoxes(browser: Browser): Promise<Row[]> {
   await page.addScriptTag({ content: await bundle('boxes', 'iife') });
   const result = await page.evaluate(
     (rounds) => (window as unknown as { boxes(n: number): Promise<BoxesResult> }).boxes(rounds),
-    60,
+    20,
   );
   await page.close();
   const { ours, loop, instanced } = result as Record<'ours' | 'loop' | 'instanced', BoxesResult[string]>;
