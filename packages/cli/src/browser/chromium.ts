@@ -20,6 +20,14 @@ export const CHROMIUM_FLAGS = [
   '--enable-unsafe-swiftshader',
 ];
 
+/** Both GPU interfaces off screen, for the project's own tests. */
+export const GPU_TEST_FLAGS = [
+  ...CHROMIUM_FLAGS,
+  '--use-angle=swiftshader',
+  '--enable-unsafe-webgpu',
+  '--use-webgpu-adapter=swiftshader',
+];
+
 /** The system's Chromium: `UMBER_CHROMIUM` names one, else the usual names are looked for. */
 export function findChromium(): string {
   const named = process.env['UMBER_CHROMIUM'];

@@ -13,7 +13,6 @@ export interface FunctionContext {
   uses: Set<GlobalVar>;
   /** Where it calls functions that only some stages have. */
   staged: { name: string; stages: string[]; span: Span }[];
-  loopDepth: number;
   /** What surrounds the statement at hand. */
   surroundings: ('loop' | 'switch' | 'continuing')[];
 }

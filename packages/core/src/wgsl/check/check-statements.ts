@@ -159,7 +159,6 @@ function check(c: CheckContext, statement: Statement): Behavior {
     }
     case 'discard':
       c.fn!.staged.push({ name: 'discard', stages: ['fragment'], span: statement.span });
-      if (c.fn!.surroundings.includes('continuing')) return NEXT;
       return NEXT;
     case 'return': {
       if (c.fn!.surroundings.includes('continuing'))

@@ -180,7 +180,6 @@ function checkFunction(c: CheckContext, decl: FunctionDecl): void {
     calls: new Set(),
     uses: new Set(),
     staged: [],
-    loopDepth: 0,
     surroundings: [],
   };
   for (const param of decl.params) {

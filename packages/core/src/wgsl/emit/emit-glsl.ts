@@ -581,7 +581,6 @@ class GlslEmitter {
       this.line('while (true) {');
       this.inner(() => {
         this.line(`if (!${first}) {`);
-        const mark = this.lines.length;
         const body: string[] = [];
         // The body is written before the block that uses its names, and put after it.
         const outer = this.lines;
@@ -595,7 +594,6 @@ class GlslEmitter {
         this.line('}');
         this.line(`${first} = false;`);
         this.lines.push(...body);
-        void mark;
       });
       this.line('}');
     });

@@ -40,7 +40,7 @@ class Parser {
       if (this.take(';')) continue;
       const start = this.peek;
       if (this.takeWord('const_assert')) {
-        const condition = this.assertCondition();
+        const condition = this.expression();
         this.need(';');
         module.asserts.push({ kind: 'const_assert', condition, span: this.from(start) });
         continue;
@@ -48,10 +48,6 @@ class Parser {
       module.declarations.push(this.declaration());
     }
     return module;
-  }
-
-  private assertCondition(): Expr {
-    return this.expression();
   }
 
   private directives(module: Module): void {
@@ -312,7 +308,7 @@ class Parser {
         }
         case 'const_assert': {
           this.next();
-          const condition = this.assertCondition();
+          const condition = this.expression();
           this.need(';');
           return { kind: 'const_assert', condition, span: this.from(start) };
         }
