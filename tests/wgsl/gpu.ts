@@ -5,8 +5,9 @@ import type { GlslShader } from '@umber-lens/core';
 interface GpuWindow {
   webgpuErrors(texts: string[]): Promise<(string | null)[]>;
   glslErrors(pairs: { vertex: string; fragment: string }[]): Promise<(string | null)[]>;
-  webgpuRun(texts: string[], count: number): Promise<(number[] | string)[]>;
-  glslRun(texts: string[], count: number): Promise<(number[] | string)[]>;
+  webgpuRun(texts: string[], count: number, data?: number[]): Promise<(number[] | string)[]>;
+  glslRun(texts: string[], count: number, data?: number[]): Promise<(number[] | string)[]>;
+  storageTexels(text: string, format: string, of: string, size: number): Promise<number[]>;
 }
 
 const call = <K extends keyof GpuWindow>(
@@ -41,21 +42,41 @@ export const FRAGMENT_TAIL = `
   return program(u32(at.x));
 }`;
 
-/** Runs `fn program(i: u32) -> vec4u` for i below count, on WebGPU by compute. */
-export const webgpuRun = (page: Page, texts: string[], count: number): Promise<(number[] | string)[]> =>
+/** Runs `fn program(i: u32) -> vec4u` for i below count, on WebGPU by compute. `data`: words of the buffer at binding 1. */
+export const webgpuRun = (
+  page: Page,
+  texts: string[],
+  count: number,
+  data?: number[],
+): Promise<(number[] | string)[]> =>
   call(
     page,
     'webgpuRun',
     texts.map((text) => text + COMPUTE_TAIL),
     count,
+    data,
   );
+/** The four numbers of each texel of a storage texture that `main` wrote, read by textureLoad. */
+export const storageTexels = (
+  page: Page,
+  text: string,
+  format: string,
+  of: string,
+  size: number,
+): Promise<number[]> => call(page, 'storageTexels', text, format, of, size);
 /** The same on WebGL2, from the GLSL of the fragment entry point. */
-export const glslRun = (page: Page, shaders: GlslShader[], count: number): Promise<(number[] | string)[]> =>
+export const glslRun = (
+  page: Page,
+  shaders: GlslShader[],
+  count: number,
+  data?: number[],
+): Promise<(number[] | string)[]> =>
   call(
     page,
     'glslRun',
     shaders.map(({ text }) => text),
     count,
+    data,
   );
 
 /** Runs inside the page. */
@@ -65,7 +86,8 @@ let device;
 async function getDevice() {
   if (!device) {
     const adapter = await navigator.gpu.requestAdapter();
-    device = await adapter.requestDevice();
+    const wanted = ['subgroups'].filter((name) => adapter.features.has(name));
+    device = await adapter.requestDevice({ requiredFeatures: wanted });
     device.onuncapturederror = (event) => event.preventDefault();
   }
   return device;
@@ -113,7 +135,7 @@ window.glslErrors = async (pairs) => {
     return error;
   });
 };
-window.webgpuRun = async (texts, count) => {
+window.webgpuRun = async (texts, count, data) => {
   const gpu = await getDevice();
   const out = [];
   for (const code of texts) {
@@ -124,7 +146,13 @@ window.webgpuRun = async (texts, count) => {
     const pipeline = gpu.createComputePipeline({ layout: 'auto', compute: { module, entryPoint: 'umber_compute' } });
     const buffer = gpu.createBuffer({ size: count * 16, usage: GPUBufferUsage.STORAGE | GPUBufferUsage.COPY_SRC });
     const back = gpu.createBuffer({ size: count * 16, usage: GPUBufferUsage.MAP_READ | GPUBufferUsage.COPY_DST });
-    const group = gpu.createBindGroup({ layout: pipeline.getBindGroupLayout(0), entries: [{ binding: 0, resource: { buffer } }] });
+    const entries = [{ binding: 0, resource: { buffer } }];
+    if (data) {
+      const given = gpu.createBuffer({ size: data.length * 4, usage: GPUBufferUsage.STORAGE | GPUBufferUsage.COPY_DST });
+      gpu.queue.writeBuffer(given, 0, new Uint32Array(data));
+      entries.push({ binding: 1, resource: { buffer: given } });
+    }
+    const group = gpu.createBindGroup({ layout: pipeline.getBindGroupLayout(0), entries });
     const encoder = gpu.createCommandEncoder();
     const pass = encoder.beginComputePass();
     pass.setPipeline(pipeline);
@@ -141,7 +169,39 @@ window.webgpuRun = async (texts, count) => {
   }
   return out;
 };
-window.glslRun = async (texts, count) => {
+window.storageTexels = async (text, format, of, size) => {
+  const gpu = await getDevice();
+  const texture = gpu.createTexture({ size: [size, size], format, usage: GPUTextureUsage.STORAGE_BINDING | GPUTextureUsage.TEXTURE_BINDING });
+  const buffer = gpu.createBuffer({ size: size * size * 16, usage: GPUBufferUsage.STORAGE | GPUBufferUsage.COPY_SRC });
+  const back = gpu.createBuffer({ size: size * size * 16, usage: GPUBufferUsage.MAP_READ | GPUBufferUsage.COPY_DST });
+  const reader = '@group(0) @binding(0) var t: texture_2d<' + of + '>; @group(0) @binding(1) var<storage, read_write> o: array<vec4<' + of + '>>; ' +
+    '@compute @workgroup_size(1) fn main(@builtin(global_invocation_id) id: vec3u) { o[id.y * ' + size + 'u + id.x] = textureLoad(t, vec2i(id.xy), 0); }';
+  const encoder = gpu.createCommandEncoder();
+  for (const code of [text, reader]) {
+    const isWriting = code === text;
+    const module = gpu.createShaderModule({ code });
+    const resource = [{ binding: 0, resource: texture.createView() }];
+    if (!isWriting) resource.push({ binding: 1, resource: { buffer } });
+    const layout = gpu.createBindGroupLayout({ entries: [
+      isWriting
+        ? { binding: 0, visibility: GPUShaderStage.COMPUTE, storageTexture: { format } }
+        : { binding: 0, visibility: GPUShaderStage.COMPUTE, texture: { sampleType: of === 'u32' ? 'uint' : of === 'i32' ? 'sint' : 'unfilterable-float' } },
+      ...(isWriting ? [] : [{ binding: 1, visibility: GPUShaderStage.COMPUTE, buffer: { type: 'storage' } }]),
+    ] });
+    const pipeline = gpu.createComputePipeline({ layout: gpu.createPipelineLayout({ bindGroupLayouts: [layout] }), compute: { module, entryPoint: 'main' } });
+    const pass = encoder.beginComputePass();
+    pass.setPipeline(pipeline);
+    pass.setBindGroup(0, gpu.createBindGroup({ layout, entries: resource }));
+    pass.dispatchWorkgroups(size, size);
+    pass.end();
+  }
+  encoder.copyBufferToBuffer(buffer, 0, back, 0, size * size * 16);
+  gpu.queue.submit([encoder.finish()]);
+  await back.mapAsync(GPUMapMode.READ);
+  const View = of === 'u32' ? Uint32Array : of === 'i32' ? Int32Array : Float32Array;
+  return [...new View(back.getMappedRange())];
+};
+window.glslRun = async (texts, count, data) => {
   const gl = getGl();
   const texture = gl.createTexture();
   gl.bindTexture(gl.TEXTURE_2D, texture);
@@ -154,6 +214,19 @@ window.glslRun = async (texts, count) => {
     const { program, error } = build(gl, VERTEX, text);
     if (error) return 'WebGL2: ' + error;
     gl.useProgram(program);
+    if (data) {
+      // A storage buffer is a texture of four words a texel; its name and length as the compiler gives them.
+      const storage = gl.createTexture();
+      gl.activeTexture(gl.TEXTURE1);
+      gl.bindTexture(gl.TEXTURE_2D, storage);
+      gl.texStorage2D(gl.TEXTURE_2D, 1, gl.RGBA32UI, data.length / 4, 1);
+      gl.texSubImage2D(gl.TEXTURE_2D, 0, 0, 0, data.length / 4, 1, gl.RGBA_INTEGER, gl.UNSIGNED_INT, new Uint32Array(data));
+      gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.NEAREST);
+      gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAG_FILTER, gl.NEAREST);
+      gl.uniform1i(gl.getUniformLocation(program, 'b'), 1);
+      gl.uniform1ui(gl.getUniformLocation(program, 'b_bytes'), data.length * 4);
+      gl.activeTexture(gl.TEXTURE0);
+    }
     gl.drawArrays(gl.TRIANGLES, 0, 3);
     const pixels = new Uint32Array(count * 4);
     gl.readPixels(0, 0, count, 1, gl.RGBA_INTEGER, gl.UNSIGNED_INT, pixels);

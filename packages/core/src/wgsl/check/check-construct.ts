@@ -92,8 +92,8 @@ function buildNamed(c: CheckContext, expr: CallExpr, type: Type): Type {
 function toConcrete(c: CheckContext, arg: Expr, to: Type): void {
   const from = typeAt(arg);
   if (conversionRank(from, to) >= 0) retype(c, arg, to);
-  else if (to !== BOOL && elementScalar(from) === AFLOAT && elementScalar(to) !== BOOL) {
-    // u32(3000000000.0): the number is cut from its full precision.
+  else if (elementScalar(from) === AFLOAT || elementScalar(to) === BOOL) {
+    // u32(3000000000.0): the number is cut from its full precision. bool(x) takes any number.
     return;
   } else retype(c, arg, concrete(from));
 }

@@ -1,5 +1,7 @@
 import type { CallExpr, Expr } from '../parse/ast.js';
 import { BUILTINS } from '../types/builtins.js';
+import { LANE_LIMITS } from '../types/subgroup-builtins.js';
+import { inferBufferCall, isBufferFunction } from './check-buffers.js';
 import { builtinValue, checkConstantCall } from '../types/builtin-values.js';
 import { type CheckContext, loaded, unparenthesized } from './check-context.js';
 import { construct } from './check-construct.js';
@@ -37,6 +39,13 @@ export function valueOf(c: CheckContext, expr: Expr): Type {
     if (type.of.kind === 'atomic') throw c.fault('atomic', 'an atomic is read by atomicLoad', expr.span);
     if (type.of.kind === 'array' && type.of.count === undefined)
       throw c.fault('value', 'an array sized at run time has no value of its own', expr.span);
+    if (type.of.kind === 'buffer')
+      throw c.fault(
+        'value',
+        'a buffer has no value of its own',
+        expr.span,
+        'Give it a type with bufferView<T>(&buffer, offset).',
+      );
     return type.of;
   }
   if (type === VOID) throw c.fault('void', 'this call gives no value', expr.span);
@@ -46,7 +55,7 @@ export function valueOf(c: CheckContext, expr: Expr): Type {
 /** Brings a checked expression to a type by the conversions the language does by itself. */
 export function convertTo(c: CheckContext, expr: Expr, to: Type, what: string): void {
   const from = loaded(expr.type!); // checked before
-  if (from === to) return;
+  if (from === to || narrowsBuffer(from, to)) return;
   if (conversionRank(from, to) < 0) {
     const hint =
       from.kind === 'scalar' && to.kind === 'scalar' && from !== BOOL && to !== BOOL
@@ -60,6 +69,14 @@ export function convertTo(c: CheckContext, expr: Expr, to: Type, what: string): 
     );
   }
   retype(c, expr, to);
+}
+
+/** A pointer to a buffer may stand for one to a smaller buffer, or to one of any size. */
+function narrowsBuffer(from: Type, to: Type): boolean {
+  if (from.kind !== 'ptr' || to.kind !== 'ptr' || from.space !== to.space || from.access !== to.access)
+    return false;
+  if (from.of.kind !== 'buffer' || to.of.kind !== 'buffer') return false;
+  return to.of.size === undefined || (from.of.size ?? 0) >= to.of.size;
 }
 
 /** Gives a constant abstract expression a concrete type. */
@@ -95,9 +112,9 @@ export function constantOf(c: CheckContext, expr: Expr, what: string): Value {
 export function constantInteger(c: CheckContext, expr: Expr, what: string): number {
   const type = loaded(expr.type!);
   const value = constantOf(c, expr, what);
-  if (!isInteger(type) || typeof value !== 'number')
+  if (!isInteger(type) || (typeof value !== 'number' && typeof value !== 'bigint'))
     throw c.fault('type', `${what} must be a whole number`, expr.span);
-  return value;
+  return Number(value);
 }
 
 function faultOf(c: CheckContext, error: unknown, expr: Expr): unknown {
@@ -385,6 +402,7 @@ function inferCall(c: CheckContext, expr: CallExpr): Type {
   if (decl && decl.kind !== 'struct' && decl.kind !== 'alias')
     throw c.fault('call', `"${name}" is not a function`, callee.span);
   if (name === 'bitcast' && !decl) return inferBitcast(c, expr);
+  if (isBufferFunction(name) && !decl) return inferBufferCall(c, expr);
   const builtin = decl ? undefined : BUILTINS.get(name);
   if (!builtin) {
     const type = construct(c, expr);
@@ -392,6 +410,13 @@ function inferCall(c: CheckContext, expr: CallExpr): Type {
     throw c.unknown('function', name, callee.span);
   }
   if (callee.templates) throw c.fault('template', `"${name}" takes no template arguments`, callee.span);
+  if (builtin.feature && !c.features.has(builtin.feature))
+    throw c.fault(
+      'feature',
+      `${name} needs the feature "${builtin.feature}"`,
+      callee.span,
+      `Write "enable ${builtin.feature};" at the top.`,
+    );
   const types = args.map((arg) => valueOf(c, arg));
   const chosen = builtin.types(types);
   if (!chosen) {
@@ -416,6 +441,7 @@ function inferCall(c: CheckContext, expr: CallExpr): Type {
   args.forEach((arg, i) => convertTo(c, arg, params[i]!, `argument ${i + 1} of ${name}`));
   expr.call = { kind: 'builtin', name };
   checkTextureConstants(c, name, expr);
+  checkLane(c, name, expr);
   if (builtin.stages) c.fn?.staged.push({ name, stages: builtin.stages, span: callee.span });
   if (!c.fn && !builtin.isConstant)
     throw c.fault('not-constant', `${name} can only be called inside functions`, expr.span);
@@ -476,6 +502,16 @@ function checkTextureConstants(c: CheckContext, name: string, expr: CallExpr): v
     const values = constantOf(c, last, 'the offset of a texture function') as number[];
     if (values.some((v) => v < -8 || v > 7)) throw c.fault('constant', 'an offset is -8 to 7', last.span);
   }
+}
+
+/** Which invocation is meant must be in range, where it is known, and for some functions be known. */
+function checkLane(c: CheckContext, name: string, expr: CallExpr): void {
+  const rule = LANE_LIMITS[name];
+  const at = expr.args[1];
+  if (!rule || !at || (at.value === undefined && !rule.isConstant)) return;
+  const value = constantInteger(c, at, 'the number of an invocation');
+  if (value < 0 || value >= rule.limit)
+    throw c.fault('constant', `${name} takes 0 to ${rule.limit - 1}, not ${value}`, at.span);
 }
 
 function inferFunctionCall(c: CheckContext, expr: CallExpr): Type {

@@ -8,13 +8,14 @@ import type {
   NameUse,
   StructDecl,
 } from '../parse/ast.js';
-import { STORAGE_FORMATS } from '../types/builtins.js';
+import { STORAGE_FORMATS } from '../types/texture-builtins.js';
 import type { CheckContext } from './check-context.js';
 import { constantInteger, constantOf, convertTo, valueOf } from './check-expressions.js';
 import {
   alignOf,
   arr,
   atomic,
+  buffer,
   concrete,
   type Dimension,
   F16,
@@ -144,6 +145,8 @@ function predeclared(c: CheckContext, use: NameUse): Type | undefined {
   switch (name) {
     case 'array':
       return templates ? arrayType(c, want(1, 2)) : undefined;
+    case 'buffer':
+      return bufferType(c, want(0, 1)[0]);
     case 'atomic': {
       const [first] = want(1);
       const of = typeOf(c, first!);
@@ -246,6 +249,28 @@ function arrayType(c: CheckContext, templates: Expr[]): Type {
   return arr(of, n);
 }
 
+/** Untyped memory, which bufferView gives types to; sized in bytes or by what is bound. */
+function bufferType(c: CheckContext, sizeExpr: Expr | undefined): Type {
+  if (!sizeExpr) return buffer(undefined);
+  const type = valueOf(c, sizeExpr);
+  if (sizeExpr.value === undefined && isOverrideExpression(sizeExpr) && (type === I32 || type === U32))
+    return {
+      kind: 'buffer',
+      key: `buffer<override ${sizeExpr.span.from}>`,
+      size: undefined,
+      isOverrideSized: true,
+    };
+  const size = constantInteger(c, sizeExpr, 'the size of a buffer');
+  if (size < 1 || size % 4 !== 0)
+    throw c.fault(
+      'buffer',
+      `a buffer of ${size} bytes cannot be`,
+      sizeExpr.span,
+      'The size is a multiple of 4.',
+    );
+  return buffer(size);
+}
+
 /** Whether an expression is known once overrides are. */
 export function isOverrideExpression(expr: Expr): boolean {
   if (expr.value !== undefined) return true;
@@ -271,7 +296,8 @@ export function isOverrideExpression(expr: Expr): boolean {
 function pointerType(c: CheckContext, templates: Expr[]): Type {
   const space = enumerant(c, templates[0]!, SPACES, 'an address space');
   const of = typeOf(c, templates[1]!);
-  if (!isPlain(of)) throw c.fault('pointer', `a pointer cannot point to ${typeName(of)}`, templates[1]!.span);
+  if (!isPlain(of) && of.kind !== 'buffer')
+    throw c.fault('pointer', `a pointer cannot point to ${typeName(of)}`, templates[1]!.span);
   if (templates[2] && space !== 'storage')
     throw c.fault('pointer', 'only pointers to storage have an access mode', templates[2].span);
   const access = templates[2] ? enumerant(c, templates[2], ACCESSES, 'an access mode') : defaultAccess(space);
@@ -288,6 +314,12 @@ export function defaultAccess(space: AddressSpace): Access {
 /** Why a type cannot be stored in an address space, or undefined where it can. */
 export function spaceProblem(space: AddressSpace, type: Type, access: Access): string | undefined {
   const name = typeName(type);
+  if (type.kind === 'buffer') {
+    if (!['storage', 'uniform', 'workgroup'].includes(space)) return `${space} variables cannot hold buffers`;
+    return space === 'storage' || hasFixedFootprint(type)
+      ? undefined
+      : `${space} variables cannot hold a buffer whose size is not fixed`;
+  }
   switch (space) {
     case 'function':
     case 'private':
@@ -418,6 +450,16 @@ export const BUILTIN_INPUTS = [
   'workgroup_index',
 ];
 
+/** Built-in values that must be enabled. */
+const BUILTIN_FEATURES: Record<string, string> = {
+  subgroup_invocation_id: 'subgroups',
+  subgroup_size: 'subgroups',
+  subgroup_id: 'subgroups',
+  num_subgroups: 'subgroups',
+  primitive_index: 'primitive_index',
+  clip_distances: 'clip_distances',
+};
+
 /** Reads @location, @builtin, @interpolate, @invariant and @blend_src; other names are refused. */
 export function ioAttributes(c: CheckContext, attributes: Attribute[], alsoAllowed: string[]): IoAttributes {
   const io: IoAttributes = {};
@@ -441,6 +483,14 @@ export function ioAttributes(c: CheckContext, attributes: Attribute[], alsoAllow
         if (args.length !== 1 || arg?.kind !== 'name' || !BUILTIN_INPUTS.includes(arg.name)) {
           throw c.fault('attribute', '@builtin takes the name of a built-in value', span);
         }
+        const feature = BUILTIN_FEATURES[arg.name];
+        if (feature && !c.features.has(feature))
+          throw c.fault(
+            'feature',
+            `@builtin(${arg.name}) needs the feature "${feature}"`,
+            span,
+            `Write "enable ${feature};" at the top.`,
+          );
         io.builtin = arg.name;
         break;
       }

@@ -1,4 +1,5 @@
 import type { Declaration, FunctionDecl, GlobalVar, IoAttributes, Module } from '../parse/ast.js';
+import { checkAliases } from './aliases.js';
 import { CheckContext, type FunctionContext, type Reference } from './check-context.js';
 import { constAssert, checkBody } from './check-statements.js';
 import {
@@ -213,6 +214,7 @@ function checkFunction(c: CheckContext, decl: FunctionDecl): void {
   c.fn = fn;
   checkBody(c, decl);
   Object.assign(decl, { locals: fn.locals, calls: fn.calls, uses: fn.uses });
+  checkAliases(c, decl);
   stagedIn.set(decl, fn.staged);
   if (decl.stage) checkEntryPoint(c, decl);
 }

@@ -53,6 +53,8 @@ interface Place {
   offset: number;
   /** GLSL expressions in bytes. */
   dynamic: string[];
+  /** GLSL expression in bytes: where a view into the buffer ends, counted from its start. */
+  end?: string;
 }
 
 /** What a parameter or pointer stands for in one instance of a function. */
@@ -708,9 +710,11 @@ class GlslEmitter {
       const known = 'index' in target.target! ? this.instance.aliases.get(target.target) : undefined;
       if (known) return known;
     }
-    if (target.kind !== 'unary' || target.op !== '&')
+    const isView = target.kind === 'call';
+    if (!isView && (target.kind !== 'unary' || target.op !== '&'))
       throw this.refuse('this pointer cannot be followed in WebGL2', expr.span);
-    const buffer = this.bufferPlace(target.of);
+    const buffer = this.bufferPlace(isView ? target : target.of);
+    if (isView && !buffer) throw this.refuse('WebGL2 can only view buffers that it reads', expr.span);
     if (buffer) {
       if (buffer.dynamic.length > 0) {
         const fresh = this.names.fresh('offset');
@@ -719,7 +723,7 @@ class GlslEmitter {
       }
       return { kind: 'buffer', place: buffer };
     }
-    return { kind: 'place', text: this.fixedPlace(target.of) };
+    return { kind: 'place', text: this.fixedPlace((target as { of: Expr }).of) };
   }
 
   /** Like `place`, but with indices evaluated now. */
@@ -780,6 +784,19 @@ class GlslEmitter {
         const most = type.kind === 'array' && type.count !== undefined ? type.count - 1 : undefined;
         const bounded = most === undefined ? `max(${index}, 0)` : `clamp(${index}, 0, ${most})`;
         return { ...base, dynamic: [...base.dynamic, `${bounded} * ${stride}`] };
+      }
+      case 'call': {
+        if (target.call?.kind !== 'builtin' || !/^buffer(Array)?View$/.test(target.call.name))
+          return undefined;
+        const [pointer, offset, size] = target.args;
+        const base = this.bufferPlace(pointer!);
+        if (!base || !offset) return undefined;
+        const fixed = offset.value as number | undefined;
+        const place =
+          fixed === undefined
+            ? { ...base, dynamic: [...base.dynamic, `int(${this.expr(offset)})`] }
+            : { ...base, offset: base.offset + fixed };
+        return size ? { ...place, end: `(${this.byteOffset(place)} + int(${this.expr(size)}))` } : place;
       }
       default:
         return undefined;
@@ -967,7 +984,10 @@ class GlslEmitter {
   }
 
   private base(expr: Expr): string {
-    return loaded(expr.type!).kind === 'ptr' ? this.place(expr) : this.expr(expr);
+    const type = loaded(expr.type!);
+    if (type.kind !== 'ptr') return this.expr(expr);
+    const buffer = this.bufferPlace(expr);
+    return buffer ? this.load(buffer, type.of) : this.place(expr);
   }
 
   private constant(expr: Expr): string {
@@ -1107,6 +1127,12 @@ class GlslEmitter {
     if (name.startsWith('texture')) return this.texture(name, expr);
     if (name.startsWith('atomic')) throw this.refuse('WebGL2 has no atomics', expr.span);
     if (name === 'arrayLength') return this.arrayLength(expr);
+    if (name === 'bufferLength') {
+      const place = this.bufferPlace(args[0]!);
+      if (!place) throw this.refuse('WebGL2 can only view buffers that it reads', expr.span);
+      return this.bufferLength(place.root);
+    }
+    if (/^(subgroup|quad)/.test(name)) throw this.refuse('WebGL2 has no subgroups', expr.span);
     const texts = this.ordered(args);
     const [a = '', b = '', d = ''] = texts;
     const types = args.map((arg) => loaded(arg.type!));
@@ -1306,11 +1332,17 @@ class GlslEmitter {
     const alias = this.pointer(expr.args[0]!);
     if (alias.kind !== 'buffer')
       throw this.refuse('only arrays in storage have a length at run time', expr.span);
-    const { root, offset } = alias.place;
-    this.global(root);
     const type = (loaded(expr.args[0]!.type!) as { of: Type }).of;
-    const uniform = this.storage[this.globals.get(root)!]!.lengthUniform;
-    return `((${uniform} - ${offset}u) / ${strideOf(type as never)}u)`;
+    const { place } = alias;
+    const all = this.bufferLength(place.root);
+    const end = place.end ? `min(${all}, uint(${place.end}))` : all;
+    return `((${end} - uint(${this.byteOffset(place)})) / ${strideOf(type as never)}u)`;
+  }
+
+  /** Bytes of a whole buffer. */
+  private bufferLength(root: GlobalVar): string {
+    const name = this.global(root);
+    return root.space === 'uniform' ? `${sizeOf(root.type!)}u` : this.storage[name]!.lengthUniform;
   }
 
   // ---- textures

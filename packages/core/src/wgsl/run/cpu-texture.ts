@@ -1,4 +1,4 @@
-import type { Value } from '../types/values.js';
+import { roundF16, type Value } from '../types/values.js';
 
 /** A texture as plain numbers: four a texel, rows top first, layers one after the other. */
 export interface CpuTexture {
@@ -7,7 +7,7 @@ export interface CpuTexture {
   depth?: number;
   /** Layers of an array, or 6 faces of a cube (+X, -X, +Y, -Y, +Z, -Z). */
   layers?: number;
-  /** 4 numbers a texel, as the shader sees them: 0..1 for normalised formats. */
+  /** 4 numbers a texel, as the shader sees them: 0..1 for normalised formats. Storage textures are written in place. */
   data: ArrayLike<number>;
   /** Levels below the base, each half as large. */
   levels?: ArrayLike<number>[];
@@ -39,6 +39,54 @@ export function loadTexel(texture: CpuTexture, coordinate: Value, layer: number,
   const slice = (at[2] ?? 0) + layer * size[2]!;
   const first = ((slice * size[1]! + (at[1] ?? 0)) * size[0]! + at[0]!) * 4;
   return [0, 1, 2, 3].map((k) => data[first + k] ?? 0);
+}
+
+/** Writes one texel as a storage format holds it; outside of the texture nothing happens. */
+export function storeTexel(
+  texture: CpuTexture,
+  format: string,
+  coordinate: Value,
+  layer: number,
+  texel: number[],
+): void {
+  const at = (Array.isArray(coordinate) ? coordinate : [coordinate]) as number[];
+  const size = textureSize(texture, 0);
+  if (at.some((x, i) => x < 0 || x >= size[i]!) || layer < 0 || layer >= (texture.layers ?? 1)) return;
+  const slice = (at[2] ?? 0) + layer * size[2]!;
+  const first = ((slice * size[1]! + (at[1] ?? 0)) * size[0]! + at[0]!) * 4;
+  const data = texture.data as number[];
+  const channels =
+    format.startsWith('rgba') || format.startsWith('bgra') || format.startsWith('rgb10')
+      ? 4
+      : format.startsWith('rg11')
+        ? 3
+        : format.startsWith('rg')
+          ? 2
+          : 1;
+  const hold = holder(format);
+  for (let k = 0; k < 4; k++) data[first + k] = k < channels ? hold(texel[k]!, k) : k === 3 ? 1 : 0;
+}
+
+/** How a format holds a channel. */
+function holder(format: string): (x: number, channel: number) => number {
+  const bits = (channel: number): number =>
+    format.startsWith('rgb10a2') ? (channel === 3 ? 2 : 10) : Number(/\d+/.exec(format)![0]); // formats name their bits
+  const unit = (x: number, low: number, steps: number): number =>
+    Math.fround(Math.round(Math.min(1, Math.max(low, x)) * steps) / steps);
+  if (format.endsWith('unorm')) return (x, k) => unit(x, 0, 2 ** bits(k) - 1);
+  if (format.endsWith('snorm')) return (x, k) => unit(x, -1, 2 ** (bits(k) - 1) - 1);
+  // Whole numbers keep their low bits.
+  if (format.endsWith('uint')) return (x, k) => (x >>> 0) % 2 ** bits(k);
+  if (format.endsWith('sint')) return (x, k) => (x << (32 - bits(k))) >> (32 - bits(k));
+  if (format === 'rg11b10ufloat') return (x, k) => smallFloat(x, k === 2 ? 5 : 6);
+  return format.includes('16float') ? roundF16 : Math.fround;
+}
+
+/** A float without a sign, five bits of exponent and a few of fraction. */
+function smallFloat(x: number, fraction: number): number {
+  if (!(x > 0)) return 0;
+  const step = 2 ** (Math.max(-14, Math.floor(Math.log2(x))) - fraction);
+  return Math.min(Math.floor(x / step) * step, (2 - 2 ** -fraction) * 2 ** 15);
 }
 
 /** Filtered by the sampler; with `reference`, each texel is compared before they are mixed. `offset` is in texels. */

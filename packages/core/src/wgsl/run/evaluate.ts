@@ -10,8 +10,11 @@ import {
   gatherTexels,
   loadTexel,
   sampleTexture,
+  storeTexel,
   textureSize,
 } from './cpu-texture.js';
+import { readMemory, writeMemory } from './memory.js';
+import { subgroupCall } from './one-invocation.js';
 import { exprHasEffects } from '../check/effects.js';
 import { binaryOperation, binaryTypes, unaryOperation } from '../types/operators.js';
 import { findingOf, WgslFault } from '../parse/source.js';
@@ -37,6 +40,32 @@ export type Resources = Record<string, Value | CpuTexture | CpuSampler>;
 interface Pointer {
   get(): Value;
   set(value: Value): void;
+  /** A view into an untyped buffer: `get` gives a copy, so that a changed part is set as a whole. */
+  isView?: boolean;
+}
+
+/** A part of what a pointer points to. */
+function partOf(
+  outer: Pointer,
+  get: (whole: Value[]) => Value,
+  put: (whole: Value[], part: Value) => void,
+): Pointer {
+  return {
+    get: () => get(outer.get() as Value[]),
+    set: (part) => {
+      const whole = outer.get() as Value[];
+      put(whole, part);
+      if (outer.isView) outer.set(whole);
+    },
+    isView: outer.isView ?? false,
+  };
+}
+
+/** Whether a place is reached through a pointer. */
+function isThroughPointer(expr: Expr): boolean {
+  const at = unparenthesized(expr);
+  if (at.kind !== 'member' && at.kind !== 'index') return at.kind === 'unary';
+  return loaded(at.of.type!).kind === 'ptr' || isThroughPointer(at.of);
 }
 
 /** One invocation on its way. */
@@ -341,15 +370,17 @@ export class Evaluator {
       const outer = base(frame) as unknown as Pointer;
       const [only] = components;
       if (components.length === 1) {
-        return {
-          get: () => (outer.get() as Value[])[only!]!,
-          set: (value) => void ((outer.get() as Value[])[only!] = value),
-        };
+        return partOf(
+          outer,
+          (whole) => whole[only!]!,
+          (whole, part) => void (whole[only!] = part),
+        );
       }
-      return {
-        get: () => components.map((k) => (outer.get() as Value[])[k]!),
-        set: (value) => components.forEach((k, i) => ((outer.get() as Value[])[k] = (value as Value[])[i]!)),
-      };
+      return partOf(
+        outer,
+        (whole) => components.map((k) => whole[k]!),
+        (whole, part) => components.forEach((k, i) => (whole[k] = (part as Value[])[i]!)),
+      );
     };
   }
 
@@ -445,6 +476,10 @@ export class Evaluator {
 
   private write(expr: Expr): Write {
     const target = unparenthesized(expr);
+    if (target.kind !== 'unary' && isThroughPointer(target)) {
+      const place = this.placeOf(target);
+      return (frame, value) => place(frame).set(value);
+    }
     switch (target.kind) {
       case 'name': {
         const place = target.target!; // checked
@@ -515,16 +550,11 @@ export class Evaluator {
       return pointer((frame) => {
         const outer = base(frame) as unknown as Pointer;
         const index = at(frame) as number;
-        return {
-          get: () => {
-            const list = outer.get() as Value[];
-            return list[within(index, list)]!;
-          },
-          set: (value) => {
-            const list = outer.get() as Value[];
-            list[within(index, list)] = value;
-          },
-        };
+        return partOf(
+          outer,
+          (whole) => whole[within(index, whole)] ?? zeroValue(loaded(target.type!)),
+          (whole, part) => void (whole[within(index, whole)] = part),
+        );
       });
     }
     return this.read(target);
@@ -580,10 +610,18 @@ export class Evaluator {
     }
     if (/^(dpdx|dpdy|fwidth)/.test(name)) return derivative(name, args[0]!);
     if (name.startsWith('texture')) return textureCall(name, args, types);
+    if (/^(subgroup|quad)/.test(name))
+      return (frame) =>
+        subgroupCall(
+          name,
+          args.map((arg) => arg(frame)),
+        );
+    if (name.startsWith('buffer')) return bufferCall(name, args, type);
     if (name.startsWith('atomic')) return atomicCall(name, args, types);
     if (name === 'arrayLength')
       return (frame) => ((args[0]!(frame) as unknown as Pointer).get() as Value[]).length;
     if (name === 'workgroupUniformLoad') return (frame) => (args[0]!(frame) as unknown as Pointer).get();
+    // Barriers: alone, an invocation waits for nobody.
     return () => 0;
   }
 }
@@ -648,6 +686,12 @@ function textureCall(name: string, args: Read[], types: Type[]): Read {
       );
       return isDepth ? texel[0]! : texel;
     }
+    if (name === 'textureStore') {
+      const texel = values[values.length - 1] as number[];
+      if (!frame.lane.isDiscarded)
+        storeTexel(texture, type.format!, values[1]!, isArrayed ? (values[2] as number) : 0, texel);
+      return 0;
+    }
     if (!/^texture(Sample|Gather)/.test(name))
       throw new LensError('wgsl/not-on-cpu', `${name} cannot be evaluated without a GPU`);
     const sampler = values[at + 1] as unknown as CpuSampler;
@@ -681,6 +725,28 @@ function levelOf(texture: CpuTexture, dx: Value, dy: Value): number {
     Math.hypot(...(Array.isArray(d) ? d : [d]).map((x, i) => (x as number) * size[i]!));
   const longest = Math.max(span(dx), span(dy));
   return longest > 0 ? Math.log2(longest) : 0;
+}
+
+/** Views into an untyped buffer, which is a list of 32-bit words. */
+function bufferCall(name: string, args: Read[], type: Type): Read {
+  const pointer = (frame: Frame): Pointer => args[0]!(frame) as unknown as Pointer;
+  if (name === 'bufferLength') return (frame) => (pointer(frame).get() as Value[]).length * 4;
+  const of = (type as { of: Type }).of; // views are pointers
+  return (frame) => {
+    const whole = pointer(frame);
+    const at = args[1]!(frame) as number;
+    const size = args[2]?.(frame) as number | undefined;
+    const words = whole.get() as number[];
+    const end = Math.min(words.length * 4, size === undefined ? Infinity : at + size);
+    const view: Pointer = {
+      get: () => readMemory(whole.get() as number[], at, of, end),
+      set: (value) => {
+        if (!frame.lane.isDiscarded) writeMemory(whole.get() as number[], at, of, value);
+      },
+      isView: true,
+    };
+    return view as unknown as Value;
+  };
 }
 
 function atomicCall(name: string, args: Read[], types: Type[]): Read {

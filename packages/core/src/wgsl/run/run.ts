@@ -3,7 +3,7 @@ import type { FunctionDecl, GlobalVar, IoAttributes } from '../parse/ast.js';
 import { findFunction, type Shader } from '../compile.js';
 import { Evaluator, type Lane, type Resources, type TraceStep } from './evaluate.js';
 import { nearest } from '../parse/source.js';
-import { BOOL, F32, isFloat, type Type, typeName, vec, VOID } from '../types/types.js';
+import { BOOL, F32, isFloat, type Type, typeName, U32, vec, VOID } from '../types/types.js';
 import { rounder, type Value, zeroValue } from '../types/values.js';
 
 export interface RunOptions {
@@ -127,6 +127,17 @@ export function fromJson(json: unknown, type: Type, what: string): Value {
       return list(type.count).map((v, i) => fromJson(v, type.of, `${what}[${i}]`));
     case 'atomic':
       return fromJson(json, type.of, what);
+    case 'buffer': {
+      // Bytes, or a list of 32-bit words.
+      const bytes = json instanceof ArrayBuffer ? new Uint8Array(json) : json;
+      if (bytes instanceof Uint8Array) {
+        const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+        return Array.from({ length: bytes.byteLength >> 2 }, (_, i) => view.getUint32(i * 4, true));
+      }
+      return list(type.size === undefined ? undefined : type.size / 4).map((v, i) =>
+        fromJson(v, U32, `${what}[${i}]`),
+      );
+    }
     case 'struct': {
       if (typeof json !== 'object' || json === null || Array.isArray(json)) throw wrong('an object');
       const object = json as Record<string, unknown>;

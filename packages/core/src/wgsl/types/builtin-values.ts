@@ -10,6 +10,7 @@ import {
   toBits,
   type Value,
   ValueFault,
+  wholeValue,
 } from './values.js';
 
 /** Computes a built-in function. `types` are those its arguments were brought to. */
@@ -76,7 +77,7 @@ const list = (v: Value): number[] => (Array.isArray(v) ? (v as number[]) : [v as
 export function builtinValue(name: string, types: Type[], result: Type): BuiltinValue | undefined {
   const of = (types[0] && elementScalar(types[0])) ?? F32;
   const round = rounder(of);
-  const each = (f: (...xs: number[]) => number | boolean): BuiltinValue => {
+  const each = (f: (...xs: number[]) => Value): BuiltinValue => {
     if (types.every((t) => t.kind === 'scalar')) return f as BuiltinValue;
     return (...args) => mapComponents(f, args);
   };
@@ -87,6 +88,8 @@ export function builtinValue(name: string, types: Type[], result: Type): Builtin
   // Sums as a GPU may compute them: each product and each sum rounded.
   const dot = (a: Value, b: Value): number =>
     list(a).reduce((sum, x, i) => round(sum + product(x, list(b)[i]!)), 0);
+  const wholeDot = (a: Value, b: Value): Value =>
+    wholeValue(list(a).reduce((sum, x, i) => sum + BigInt(x) * BigInt(list(b)[i]!), 0n));
   const product = (x: number, y: number): number =>
     of === I32 || of === U32 ? round(Math.imul(x, y)) : round(x * y);
   const length = (a: Value): number => round(Math.sqrt(list(a).reduce((sum, x) => sum + x * x, 0)));
@@ -94,7 +97,10 @@ export function builtinValue(name: string, types: Type[], result: Type): Builtin
   const plus = (a: Value, b: Value): Value => list(a).map((x, i) => round(x + list(b)[i]!));
   switch (name) {
     case 'abs':
-      return each((x) => (of === U32 ? x : round(Math.abs(x))));
+      // Compared, not handed to Math.abs: an abstract whole number may be a bigint.
+      return each((x) =>
+        x < 0 ? (of === AINT ? wholeValue(BigInt.asIntN(64, -BigInt(x))) : round(-x)) : x === 0 ? 0 : x,
+      );
     case 'sign':
       return each((x) => (x > 0 ? 1 : x < 0 ? -1 : 0));
     case 'min':
@@ -147,7 +153,7 @@ export function builtinValue(name: string, types: Type[], result: Type): Builtin
         });
       };
     case 'dot':
-      return dot;
+      return of === AINT ? wholeDot : dot;
     case 'distance':
       return (a, b) => length(list(a).map((x, i) => round(x - list(b)[i]!)));
     case 'length':
@@ -333,10 +339,6 @@ export function checkConstantCall(name: string, types: Type[], args: Value[]): v
     case 'pack2x16float':
       for (const x of components(0))
         if (!(Math.abs(roundF16(x)) <= MOST_F16)) throw new ValueFault(`${x} does not fit f16`);
-      break;
-    case 'abs':
-      if (of === AINT)
-        for (const x of components(0)) if (x === -(2 ** 63)) throw new ValueFault(`${x} has no positive`);
       break;
     default:
   }

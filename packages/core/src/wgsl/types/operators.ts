@@ -18,7 +18,7 @@ import {
   vec,
   withScalar,
 } from './types.js';
-import { mapComponents, MOST_F16, MOST_F32, rounder, type Value, ValueFault } from './values.js';
+import { mapComponents, MOST_F16, MOST_F32, rounder, type Value, ValueFault, wholeValue } from './values.js';
 
 /** What an operator does with its operands: the types they are brought to, and the result's. */
 export interface OperatorTypes {
@@ -112,7 +112,8 @@ export function binaryOperation(op: BinaryOp, types: OperatorTypes): Binary {
   return (a, b) => mapComponents(f as (...xs: number[]) => number, [a, b]);
 }
 
-function scalarOperation(op: BinaryOp, type: Scalar): (a: never, b: never) => number | boolean {
+function scalarOperation(op: BinaryOp, type: Scalar): (a: never, b: never) => Value {
+  if (type === AINT) return abstractOperation(op) as (a: never, b: never) => Value;
   const round = rounder(type);
   const isInt = type === I32 || type === U32;
   const table: Record<BinaryOp, (a: number, b: number) => number | boolean> = {
@@ -122,35 +123,15 @@ function scalarOperation(op: BinaryOp, type: Scalar): (a: never, b: never) => nu
     // Dividing by zero, or the lowest by -1, gives the dividend (WGSL 8.7).
     '/': isInt
       ? (a, b) => (b === 0 || (a === -2147483648 && b === -1) ? a : round(Math.trunc(a / b)))
-      : type === AINT
-        ? (a, b) => Math.trunc(a / b)
-        : (a, b) => round(a / b),
+      : (a, b) => round(a / b),
     '%': isInt
       ? (a, b) => (b === 0 || (a === -2147483648 && b === -1) ? 0 : round(a % b))
       : (a, b) => round(a % b),
-    '&':
-      type === BOOL
-        ? (a, b) => Boolean(a) && Boolean(b)
-        : type === AINT
-          ? (a, b) => Number(BigInt(a) & BigInt(b))
-          : (a, b) => round(a & b),
-    '|':
-      type === BOOL
-        ? (a, b) => Boolean(a) || Boolean(b)
-        : type === AINT
-          ? (a, b) => Number(BigInt(a) | BigInt(b))
-          : (a, b) => round(a | b),
-    '^': type === AINT ? (a, b) => Number(BigInt(a) ^ BigInt(b)) : (a, b) => round(a ^ b),
-    '<<':
-      type === AINT
-        ? (a, b) => Number(BigInt.asIntN(64, BigInt(a) << BigInt(b)))
-        : (a, b) => round(a << (b & 31)),
-    '>>':
-      type === AINT
-        ? (a, b) => Number(BigInt(a) >> BigInt(b))
-        : type === U32
-          ? (a, b) => a >>> (b & 31)
-          : (a, b) => a >> (b & 31),
+    '&': type === BOOL ? (a, b) => Boolean(a) && Boolean(b) : (a, b) => round(a & b),
+    '|': type === BOOL ? (a, b) => Boolean(a) || Boolean(b) : (a, b) => round(a | b),
+    '^': (a, b) => round(a ^ b),
+    '<<': (a, b) => round(a << (b & 31)),
+    '>>': type === U32 ? (a, b) => a >>> (b & 31) : (a, b) => a >> (b & 31),
     '&&': (a, b) => Boolean(a) && Boolean(b),
     '||': (a, b) => Boolean(a) || Boolean(b),
     '==': (a, b) => a === b,
@@ -161,6 +142,51 @@ function scalarOperation(op: BinaryOp, type: Scalar): (a: never, b: never) => nu
     '>=': (a, b) => a >= b,
   };
   return table[op] as (a: never, b: never) => number | boolean;
+}
+
+/** Abstract whole numbers have 64 bits, more than a number holds. @throws ValueFault beyond them */
+function abstractOperation(op: BinaryOp): (a: number | bigint, b: number | bigint) => Value {
+  const whole =
+    (f: (a: bigint, b: bigint) => bigint) =>
+    (a: number | bigint, b: number | bigint): Value =>
+      wholeValue(f(BigInt(a), BigInt(b)), `${a} ${op} ${b}`);
+  switch (op) {
+    case '+':
+      return whole((a, b) => a + b);
+    case '-':
+      return whole((a, b) => a - b);
+    case '*':
+      return whole((a, b) => a * b);
+    case '/':
+      return whole((a, b) => a / b);
+    case '%':
+      return whole((a, b) => {
+        if (b === -1n) wholeValue(-a, `${a} / -1`); // a remainder is left of a quotient that fits
+        return a % b;
+      });
+    case '&':
+      return whole((a, b) => a & b);
+    case '|':
+      return whole((a, b) => a | b);
+    case '^':
+      return whole((a, b) => a ^ b);
+    case '<<':
+      return whole((a, b) => BigInt.asIntN(64, a << b));
+    case '>>':
+      return whole((a, b) => a >> b);
+    case '==':
+      return (a, b) => a == b;
+    case '!=':
+      return (a, b) => a != b;
+    case '<':
+      return (a, b) => a < b;
+    case '>':
+      return (a, b) => a > b;
+    case '<=':
+      return (a, b) => a <= b;
+    default:
+      return (a, b) => a >= b;
+  }
 }
 
 function matrixProduct(left: Type, right: Type): Binary {
@@ -191,19 +217,6 @@ export function constantBinary(op: BinaryOp, types: OperatorTypes, a: Value, b: 
         if (y === 0) throw new ValueFault(`division by zero: ${x} ${op} 0`);
         if (x === -2147483648 && y === -1 && of === I32)
           throw new ValueFault(`${x} ${op} -1 does not fit i32`);
-        return 0;
-      },
-      [a, b],
-    );
-  }
-  if (isInteger(of) && ['+', '-', '*'].includes(op)) {
-    mapComponents(
-      (x, y) => {
-        const exact =
-          op === '+' ? BigInt(x) + BigInt(y) : op === '-' ? BigInt(x) - BigInt(y) : BigInt(x) * BigInt(y);
-        // Of the concrete kinds, u32 and i32 wrap; only the abstract kind has an end.
-        if (of === AINT && BigInt.asIntN(64, exact) !== exact)
-          throw new ValueFault(`${x} ${op} ${y} does not fit 64 bits`);
         return 0;
       },
       [a, b],
@@ -280,10 +293,10 @@ export function unaryOperation(op: '-' | '!' | '~', type: Type): (a: Value) => V
       ? (x: number): boolean => !x
       : op === '~'
         ? of === AINT
-          ? (x: number): number => Number(~BigInt(x))
+          ? (x: number): Value => wholeValue(~BigInt(x))
           : (x: number): number => round(~x)
-        : (x: number): number => (x === 0 && isInteger(of) ? 0 : round(-x));
-  return type.kind === 'scalar'
-    ? (f as (a: Value) => Value)
-    : (a) => mapComponents(f as (x: number) => number, [a]);
+        : of === AINT
+          ? (x: number): Value => wholeValue(BigInt.asIntN(64, -BigInt(x)))
+          : (x: number): number => (x === 0 && isInteger(of) ? 0 : round(-x));
+  return type.kind === 'scalar' ? (f as (a: Value) => Value) : (a) => mapComponents(f, [a]);
 }

@@ -87,12 +87,22 @@ export interface SamplerType {
   comparison: boolean;
 }
 
+/** Memory without a type of its own. */
+export interface BufferType {
+  kind: 'buffer';
+  key: string;
+  /** Bytes; undefined: as large as what is bound, or sized by an override. */
+  size: number | undefined;
+  isOverrideSized?: boolean;
+}
+
 export interface Void {
   kind: 'void';
   key: 'void';
 }
 
-export type Type = Scalar | Vec | Mat | Arr | Struct | Ptr | Atomic | TextureType | SamplerType | Void;
+export type Type =
+  Scalar | Vec | Mat | Arr | Struct | Ptr | Atomic | TextureType | SamplerType | BufferType | Void;
 
 const scalar = (kind: ScalarKind): Scalar => ({ kind: 'scalar', key: kind, scalar: kind });
 export const BOOL = scalar('bool');
@@ -144,6 +154,11 @@ export function ptr(space: AddressSpace, of: Type, access: Access, kind: 'ptr' |
 export function atomic(of: Scalar): Atomic {
   const key = `atomic<${of.key}>`;
   return intern(key, () => ({ kind: 'atomic', key, of }));
+}
+
+export function buffer(size: number | undefined): BufferType {
+  const key = size === undefined ? 'buffer' : `buffer<${size}>`;
+  return intern(key, () => ({ kind: 'buffer', key, size }));
 }
 
 export function texture(
@@ -311,6 +326,7 @@ export function isHostShareable(type: Type): boolean {
 
 /** Whether its size is known when the shader is made. */
 export function hasFixedFootprint(type: Type): boolean {
+  if (type.kind === 'buffer') return type.size !== undefined || type.isOverrideSized === true;
   if (type.kind === 'array')
     return (type.count !== undefined || type.isOverrideSized === true) && hasFixedFootprint(type.of);
   return type.kind !== 'struct' || type.members.every((m) => hasFixedFootprint(m.type));
@@ -354,6 +370,8 @@ export function sizeOf(type: Type): number {
       return (type.count ?? 1) * strideOf(type);
     case 'struct':
       return type.size;
+    case 'buffer':
+      return type.size ?? 4;
     default:
       return 4;
   }

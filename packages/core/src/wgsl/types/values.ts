@@ -2,9 +2,17 @@ import { AFLOAT, AINT, BOOL, F16, F32, I32, type Scalar, type Type, U32 } from '
 
 /**
  * A value as plain JavaScript: numbers and booleans; vectors and arrays as arrays of their elements,
- * matrices as arrays of columns, structures as arrays of their members in order.
+ * matrices as arrays of columns, structures as arrays of their members in order. A bigint stands for
+ * an abstract whole number beyond 2^53, which only constants reach.
  */
-export type Value = number | boolean | Value[];
+export type Value = number | boolean | bigint | Value[];
+
+/** An abstract whole number: as a number where that holds it exactly. @throws ValueFault beyond 64 bits */
+export function wholeValue(exact: bigint, told = `${exact}`): number | bigint {
+  if (BigInt.asIntN(64, exact) !== exact) throw new ValueFault(`${told} does not fit 64 bits`);
+  const near = Number(exact);
+  return Number.isSafeInteger(near) ? near : exact;
+}
 
 /** A fault that a constant expression may not have, or a run-time one that has a defined outcome. */
 export class ValueFault extends Error {}
@@ -56,24 +64,24 @@ export function convertAbstract(value: Value, to: Scalar): Value {
       if (value < 0 || value > 4294967295) throw new ValueFault(`${value} does not fit u32`);
       return value;
     case F32: {
-      const rounded = Math.fround(value);
+      const rounded = Math.fround(Number(value));
       if (!Number.isFinite(rounded)) throw new ValueFault(`${value} does not fit f32`);
       return rounded;
     }
     case F16: {
-      const rounded = roundF16(value);
+      const rounded = roundF16(Number(value));
       if (!Number.isFinite(rounded)) throw new ValueFault(`${value} does not fit f16`);
       return rounded;
     }
     default:
-      return value;
+      return to === AFLOAT ? Number(value) : value;
   }
 }
 
 /** A value of one concrete scalar as another, as `f32(x)` does it (WGSL 16.1). */
-export function convertScalar(value: number | boolean, from: Scalar, to: Scalar): number | boolean {
+export function convertScalar(value: number | boolean | bigint, from: Scalar, to: Scalar): number | boolean {
   if (to === BOOL) return typeof value === 'boolean' ? value : value !== 0;
-  const x = typeof value === 'boolean' ? (value ? 1 : 0) : value;
+  const x = Number(value);
   const isFloatSource = from === F32 || from === F16 || from === AFLOAT;
   if (to === I32) {
     // Out of range: the nearest that fits, as the specification has it since 2024.
@@ -101,6 +109,8 @@ export function zeroValue(type: Type): Value {
       return Array.from({ length: type.count ?? 0 }, () => zeroValue(type.of));
     case 'struct':
       return type.members.map((m) => zeroValue(m.type));
+    case 'buffer':
+      return Array.from({ length: (type.size ?? 0) / 4 }, () => 0);
     default:
       return 0;
   }
@@ -117,7 +127,7 @@ export function sameValue(a: Value, b: Value): boolean {
 }
 
 /** Applies a function to matching components of values of one shape. */
-export function mapComponents(f: (...xs: number[]) => number | boolean, args: Value[]): Value {
+export function mapComponents(f: (...xs: number[]) => Value, args: Value[]): Value {
   const shape = args.find(Array.isArray) as Value[] | undefined;
   if (!shape) return f(...(args as number[]));
   return shape.map((_, i) =>
@@ -171,7 +181,7 @@ export function f16FromBits(word: number): number {
 }
 
 /** An integer or float literal: its value and type. @throws ValueFault when it does not fit */
-export function readLiteral(text: string, kind: 'int' | 'float'): { value: number; type: Scalar } {
+export function readLiteral(text: string, kind: 'int' | 'float'): { value: number | bigint; type: Scalar } {
   const isHex = /^0x/i.test(text);
   if (kind === 'int') {
     const suffix = /[iu]$/.exec(text)?.[0];
@@ -180,7 +190,7 @@ export function readLiteral(text: string, kind: 'int' | 'float'): { value: numbe
     const type = suffix === 'i' ? I32 : suffix === 'u' ? U32 : AINT;
     const most = type === I32 ? 2147483647n : type === U32 ? 4294967295n : 9223372036854775807n;
     if (exact > most) throw new ValueFault(`${text} does not fit ${suffix ? type.key : '64 bits'}`);
-    return { value: Number(exact), type };
+    return { value: wholeValue(exact), type };
   }
   const suffix = isHex ? /[pP].*([fh])$/.exec(text)?.[1] : /[fh]$/.exec(text)?.[0];
   const digits = suffix ? text.slice(0, -1) : text;
