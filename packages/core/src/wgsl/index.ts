@@ -1,13 +1,14 @@
 import { LensError } from '../errors/lens-error.js';
 import { findFunction, type Shader } from './compile.js';
-import { emitGlsl, type GlslShader } from './emit/emit-glsl.js';
+import { emitGlsl } from './emit/emit-glsl.js';
+import type { GlslShader } from './emit/glsl-state.js';
 import { findingOf, WgslFault, wgslError } from './parse/source.js';
 
 export { checkWgsl, type CompileOptions, compileWgsl, type Shader } from './compile.js';
 export type { CpuSampler, CpuTexture } from './run/cpu-texture.js';
-export { STORAGE_ROW, type GlslShader } from './emit/emit-glsl.js';
+export { type GlslShader, STORAGE_ROW } from './emit/glsl-state.js';
 export { emitWgsl, type EmitWgslOptions } from './emit/emit-wgsl.js';
-export type { TraceStep } from './run/evaluate.js';
+export type { TraceStep } from './run/lane.js';
 export {
   reflect,
   type ReflectedEntryPoint,

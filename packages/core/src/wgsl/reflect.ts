@@ -1,6 +1,6 @@
 import type { IoAttributes } from './parse/ast.js';
 import type { Shader } from './compile.js';
-import { reachable } from './check/check.js';
+import { reachable } from './check/check-entry-points.js';
 import { isBreak } from './parse/source.js';
 import { sizeOf, type Struct, type Type, typeName } from './types/types.js';
 

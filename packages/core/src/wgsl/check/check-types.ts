@@ -1,18 +1,7 @@
-import type {
-  Access,
-  AddressSpace,
-  Attribute,
-  Expr,
-  GlobalVar,
-  IoAttributes,
-  NameUse,
-  StructDecl,
-} from '../parse/ast.js';
+import { type Access, type AddressSpace, type Expr, type NameUse } from '../parse/ast.js';
 import { STORAGE_FORMATS } from '../types/texture-builtins.js';
 import type { CheckContext } from './check-context.js';
-import { constantInteger, constantOf, convertTo, valueOf } from './check-expressions.js';
 import {
-  alignOf,
   arr,
   atomic,
   buffer,
@@ -27,26 +16,23 @@ import {
   isConstructible,
   isHostShareable,
   isPlain,
-  makeStruct,
   mat,
   ptr,
-  roundUp,
   type Scalar,
   SAMPLER,
   SAMPLER_COMPARISON,
   SCALARS,
-  sizeOf,
   strideOf,
-  type StructMember,
   texture,
   type Type,
   typeName,
   U32,
   vec,
 } from '../types/types.js';
+import { valueOf, constantInteger } from './check-expressions.js';
 
-const SPACES: AddressSpace[] = ['function', 'private', 'workgroup', 'uniform', 'storage', 'immediate'];
-const ACCESSES: Access[] = ['read', 'write', 'read_write'];
+export const SPACES: AddressSpace[] = ['function', 'private', 'workgroup', 'uniform', 'storage', 'immediate'];
+export const ACCESSES: Access[] = ['read', 'write', 'read_write'];
 const SHORT: Record<string, Scalar> = { f: F32, h: F16, i: I32, u: U32 };
 
 /** The type that an expression names, or a fault. */
@@ -195,7 +181,12 @@ function predeclared(c: CheckContext, use: NameUse): Type | undefined {
   return undefined;
 }
 
-function enumerant<T extends string>(c: CheckContext, expr: Expr, allowed: readonly T[], what: string): T {
+export function enumerant<T extends string>(
+  c: CheckContext,
+  expr: Expr,
+  allowed: readonly T[],
+  what: string,
+): T {
   if (
     expr.kind === 'name' &&
     !expr.templates &&
@@ -341,313 +332,5 @@ export function spaceProblem(space: AddressSpace, type: Type, access: Access): s
       return type.kind === 'texture' || type.kind === 'sampler'
         ? undefined
         : `a variable of type ${name} needs an address space`;
-  }
-}
-
-/** Checks a structure and lays it out (WGSL 14.4). */
-export function checkStruct(c: CheckContext, decl: StructDecl): void {
-  if (decl.members.length === 0)
-    throw c.fault('struct', `structure "${decl.name}" has no members`, decl.nameSpan);
-  const names = new Set<string>();
-  const members: StructMember[] = [];
-  let end = 0;
-  decl.members.forEach((member, i) => {
-    if (names.has(member.name))
-      throw c.fault('redeclared', `"${decl.name}" has two members "${member.name}"`, member.span);
-    names.add(member.name);
-    const type = typeOf(c, member.typeExpr);
-    if (!isPlain(type))
-      throw c.fault('struct', `a member cannot be of type ${typeName(type)}`, member.typeExpr.span);
-    const isOpen = type.kind === 'array' && type.count === undefined;
-    if (isOpen && type.isOverrideSized)
-      throw c.fault('struct', 'a member cannot be an array sized by an override', member.typeExpr.span);
-    if (isOpen && i < decl.members.length - 1) {
-      throw c.fault('struct', 'only the last member may be an array sized at run time', member.typeExpr.span);
-    }
-    if (!isOpen && !hasFixedFootprint(type))
-      throw c.fault(
-        'struct',
-        `a member cannot be of type ${typeName(type)}, whose size is not fixed`,
-        member.typeExpr.span,
-      );
-    const { align, size } = memberLayout(c, member.attributes, type);
-    const offset = roundUp(align, end);
-    end = offset + size;
-    members.push({
-      name: member.name,
-      type,
-      offset,
-      align,
-      size,
-      io: ioAttributes(c, member.attributes, ['align', 'size']),
-    });
-  });
-  decl.type = makeStruct(decl.name, decl, members);
-}
-
-function memberLayout(c: CheckContext, attributes: Attribute[], type: Type): { align: number; size: number } {
-  let align = alignOf(type);
-  let size = sizeOf(type);
-  for (const attribute of attributes) {
-    if (attribute.name === 'align') {
-      const given = attributeNumber(c, attribute);
-      if (given < 1 || (given & (given - 1)) !== 0)
-        throw c.fault('layout', `@align(${given}) is not a power of two`, attribute.span);
-      if (given % align !== 0)
-        throw c.fault(
-          'layout',
-          `@align(${given}) is not a multiple of the type's own alignment of ${align}`,
-          attribute.span,
-        );
-      align = given;
-    } else if (attribute.name === 'size') {
-      const given = attributeNumber(c, attribute);
-      if (type.kind === 'array' && type.count === undefined)
-        throw c.fault('layout', 'an array sized at run time cannot have @size', attribute.span);
-      if (given < size)
-        throw c.fault(
-          'layout',
-          `@size(${given}) is less than the type's own size of ${size}`,
-          attribute.span,
-        );
-      size = given;
-    }
-  }
-  return { align, size };
-}
-
-export function attributeNumber(c: CheckContext, attribute: Attribute, at = 0): number {
-  const expr = attribute.args[at];
-  if (!expr || attribute.args.length > (attribute.name === 'workgroup_size' ? 3 : 1)) {
-    throw c.fault('attribute', `@${attribute.name} takes one whole number`, attribute.span);
-  }
-  valueOf(c, expr);
-  const n = constantInteger(c, expr, `@${attribute.name}`);
-  if (n < 0) throw c.fault('attribute', `@${attribute.name} cannot be ${n}`, expr.span);
-  return n;
-}
-
-export const BUILTIN_INPUTS = [
-  'vertex_index',
-  'instance_index',
-  'position',
-  'front_facing',
-  'frag_depth',
-  'sample_index',
-  'sample_mask',
-  'local_invocation_id',
-  'local_invocation_index',
-  'global_invocation_id',
-  'workgroup_id',
-  'num_workgroups',
-  'clip_distances',
-  'subgroup_invocation_id',
-  'subgroup_size',
-  'primitive_index',
-  'subgroup_id',
-  'num_subgroups',
-  'global_invocation_index',
-  'workgroup_index',
-];
-
-/** Built-in values that must be enabled. */
-const BUILTIN_FEATURES: Record<string, string> = {
-  subgroup_invocation_id: 'subgroups',
-  subgroup_size: 'subgroups',
-  subgroup_id: 'subgroups',
-  num_subgroups: 'subgroups',
-  primitive_index: 'primitive_index',
-  clip_distances: 'clip_distances',
-};
-
-/** Reads @location, @builtin, @interpolate, @invariant and @blend_src; other names are refused. */
-export function ioAttributes(c: CheckContext, attributes: Attribute[], alsoAllowed: string[]): IoAttributes {
-  const io: IoAttributes = {};
-  const seen = new Set<string>();
-  for (const attribute of attributes) {
-    const { name, args, span } = attribute;
-    if (seen.has(name)) throw c.fault('attribute', `@${name} is given twice`, span);
-    seen.add(name);
-    switch (name) {
-      case 'location':
-        io.location = attributeNumber(c, attribute);
-        break;
-      case 'blend_src':
-        if (!c.features.has('dual_source_blending'))
-          throw c.fault('feature', '@blend_src needs "enable dual_source_blending;"', span);
-        io.blendSrc = attributeNumber(c, attribute);
-        if (io.blendSrc > 1) throw c.fault('attribute', '@blend_src is 0 or 1', span);
-        break;
-      case 'builtin': {
-        const [arg] = args;
-        if (args.length !== 1 || arg?.kind !== 'name' || !BUILTIN_INPUTS.includes(arg.name)) {
-          throw c.fault('attribute', '@builtin takes the name of a built-in value', span);
-        }
-        const feature = BUILTIN_FEATURES[arg.name];
-        if (feature && !c.features.has(feature))
-          throw c.fault(
-            'feature',
-            `@builtin(${arg.name}) needs the feature "${feature}"`,
-            span,
-            `Write "enable ${feature};" at the top.`,
-          );
-        io.builtin = arg.name;
-        break;
-      }
-      case 'interpolate': {
-        const words = args.map((arg) => (arg.kind === 'name' ? arg.name : ''));
-        const [kind, sampling] = words;
-        const fits =
-          (words.length === 1 || words.length === 2) &&
-          ['flat', 'linear', 'perspective'].includes(kind!) &&
-          (sampling === undefined ||
-            (kind === 'flat' ? ['first', 'either'] : ['center', 'centroid', 'sample']).includes(sampling));
-        if (!fits)
-          throw c.fault(
-            'attribute',
-            '@interpolate takes flat, linear or perspective, and how it is sampled',
-            span,
-          );
-        io.interpolate = words;
-        break;
-      }
-      case 'invariant':
-        if (args.length > 0) throw c.fault('attribute', '@invariant takes nothing', span);
-        io.invariant = true;
-        break;
-      default:
-        if (!alsoAllowed.includes(name)) throw c.fault('attribute-place', `@${name} cannot stand here`, span);
-    }
-  }
-  if (io.interpolate && io.location === undefined) {
-    throw c.fault(
-      'attribute',
-      '@interpolate needs a @location beside it',
-      attributes.find((a) => a.name === 'interpolate')!.span,
-    );
-  }
-  if (io.invariant && io.builtin !== 'position') {
-    throw c.fault(
-      'attribute',
-      '@invariant needs @builtin(position) beside it',
-      attributes.find((a) => a.name === 'invariant')!.span,
-    );
-  }
-  if (io.builtin !== undefined && io.location !== undefined) {
-    throw c.fault('attribute', 'a value is either a built-in or has a location', attributes[0]!.span);
-  }
-  return io;
-}
-
-/** Checks a variable, constant or override of the module. */
-export function checkGlobal(c: CheckContext, decl: GlobalVar): void {
-  if (decl.form === 'const') {
-    const type = decl.typeExpr && typeOf(c, decl.typeExpr);
-    if (type && !isConstructible(type))
-      throw c.fault('const', `a const cannot be of type ${typeName(type)}`, decl.typeExpr!.span);
-    const init = decl.init!; // the parser demands it
-    valueOf(c, init);
-    if (type) convertTo(c, init, type, `"${decl.name}"`);
-    decl.value = constantOf(c, init, 'a const');
-    decl.type = init.type!;
-    return;
-  }
-  if (decl.form === 'override') {
-    checkOverride(c, decl);
-    return;
-  }
-  checkVariable(c, decl);
-}
-
-function checkOverride(c: CheckContext, decl: GlobalVar): void {
-  for (const attribute of decl.attributes) {
-    if (attribute.name !== 'id')
-      throw c.fault('attribute-place', `@${attribute.name} cannot stand here`, attribute.span);
-    const id = attributeNumber(c, attribute);
-    if (id > 65535) throw c.fault('attribute', `@id(${id}) is above 65535`, attribute.span);
-    decl.overrideId = id;
-  }
-  let type = decl.typeExpr && typeOf(c, decl.typeExpr);
-  if (decl.init) {
-    valueOf(c, decl.init);
-    type ??= concrete(decl.init.type!);
-    convertTo(c, decl.init, type, `"${decl.name}"`);
-    if (!isOverrideExpression(decl.init))
-      throw c.fault(
-        'override',
-        "an override's value must be known when the pipeline is made",
-        decl.init.span,
-      );
-  }
-  if (!type) throw c.fault('override', `"${decl.name}" needs a type or a value`, decl.nameSpan);
-  if (type.kind !== 'scalar')
-    throw c.fault('override', `an override is a scalar, not ${typeName(type)}`, decl.nameSpan);
-  decl.type = type;
-}
-
-function checkVariable(c: CheckContext, decl: GlobalVar): void {
-  const [spaceExpr, accessExpr, ...rest] = decl.templates ?? [];
-  if (rest.length > 0)
-    throw c.fault('template', 'var takes an address space and an access mode', rest[0]!.span);
-  let type = decl.typeExpr && typeOf(c, decl.typeExpr);
-  const space = spaceExpr ? enumerant(c, spaceExpr, SPACES, 'an address space') : 'handle';
-  if (space === 'function')
-    throw c.fault(
-      'space',
-      'variables of the module cannot be in the function address space',
-      spaceExpr!.span,
-    );
-  if (accessExpr && space !== 'storage')
-    throw c.fault('space', 'only storage has an access mode', accessExpr.span);
-  const access = accessExpr ? enumerant(c, accessExpr, ACCESSES, 'an access mode') : defaultAccess(space);
-  if (access === 'write')
-    throw c.fault('space', 'storage cannot be write-only', accessExpr!.span, 'Use read_write.');
-  if (decl.init) {
-    if (space !== 'private')
-      throw c.fault(
-        'initializer',
-        `a ${space === 'handle' ? 'resource' : space} variable cannot have a value to start with`,
-        decl.init.span,
-      );
-    valueOf(c, decl.init);
-    type ??= concrete(decl.init.type!);
-    convertTo(c, decl.init, type, `"${decl.name}"`);
-    if (!isOverrideExpression(decl.init)) {
-      throw c.fault(
-        'initializer',
-        'the value a variable of the module starts with must be known when the shader is made',
-        decl.init.span,
-      );
-    }
-  }
-  if (!type) throw c.fault('type', `"${decl.name}" needs a type`, decl.nameSpan);
-  const problem = spaceProblem(space, type, access);
-  if (problem) {
-    const hint =
-      space === 'handle' ? 'Write var<private>, var<uniform>, var<storage> or var<workgroup>.' : '';
-    throw c.fault('space', problem, decl.typeExpr?.span ?? decl.nameSpan, hint);
-  }
-  Object.assign(decl, { type, space, access });
-  const isResource = space === 'handle' || space === 'uniform' || space === 'storage';
-  for (const attribute of decl.attributes) {
-    if (attribute.name !== 'group' && attribute.name !== 'binding')
-      throw c.fault('attribute-place', `@${attribute.name} cannot stand here`, attribute.span);
-    if (!isResource)
-      throw c.fault(
-        'attribute-place',
-        `@${attribute.name} is for resources, not for ${space} variables`,
-        attribute.span,
-      );
-    if (decl[attribute.name] !== undefined)
-      throw c.fault('attribute', `@${attribute.name} is given twice`, attribute.span);
-    decl[attribute.name] = attributeNumber(c, attribute);
-  }
-  if (isResource && (decl.group === undefined) !== (decl.binding === undefined)) {
-    throw c.fault(
-      'binding',
-      `"${decl.name}" has only one of @group and @binding`,
-      decl.nameSpan,
-      'Give both, or leave both to the linker.',
-    );
   }
 }

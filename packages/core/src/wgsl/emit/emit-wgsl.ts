@@ -1,6 +1,6 @@
 import type { Declaration, Local } from '../parse/ast.js';
 import type { Reference } from '../check/check-context.js';
-import { reachable } from '../check/check.js';
+import { reachable } from '../check/check-entry-points.js';
 import type { Shader } from '../compile.js';
 import { NOT_NAMES, scan } from '../parse/scan.js';
 import type { Source } from '../parse/source.js';

@@ -175,9 +175,9 @@ function abstractOperation(op: BinaryOp): (a: number | bigint, b: number | bigin
     case '>>':
       return whole((a, b) => a >> b);
     case '==':
-      return (a, b) => a == b;
+      return (a, b) => a === b;
     case '!=':
-      return (a, b) => a != b;
+      return (a, b) => a !== b;
     case '<':
       return (a, b) => a < b;
     case '>':
