@@ -6,7 +6,7 @@ const CORE = {
   errors: [],
   math: ['errors'],
   geometry: ['errors', 'math'],
-  material: ['geometry', 'errors'],
+  material: ['geometry', 'errors', 'wgsl'],
   animation: ['errors', 'math'],
   scene: ['errors', 'math', 'geometry', 'material'],
   draw: ['errors', 'math', 'geometry', 'material', 'scene'],

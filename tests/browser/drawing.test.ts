@@ -246,13 +246,14 @@ test('a shader that does not compile is reported with its line', async () => {
   const error = await page.evaluate(async () => {
     const lens = await umber.openLens(document.createElement('canvas'));
     try {
-      lens.device.createShader({
+      const shader = lens.device.createShader({
         label: 'kelp',
         glsl: {
-          vertex: '#version 300 es\nvoid main() {\n  gl_Position = vec4(oops);\n}',
-          fragment: '#version 300 es\nvoid main() {}',
+          vertex: { text: '#version 300 es\nvoid main() {\n  gl_Position = vec4(oops);\n}' },
+          fragment: { text: '#version 300 es\nvoid main() {}' },
         },
       });
+      lens.device.createRenderPipeline({ shader });
       return '';
     } catch (e) {
       return String(e);
@@ -273,9 +274,12 @@ test('several color attachments and float read-back, by the device alone', async
     const [a, b] = [make('rgba8unorm'), make('rgba32float')];
     const shader = device.createShader({
       glsl: {
-        vertex: '#version 300 es\nin vec2 at;\nvoid main() { gl_Position = vec4(at, 0.5, 1.0); }',
-        fragment:
-          '#version 300 es\nprecision highp float;\nlayout(location = 0) out vec4 a;\nlayout(location = 1) out vec4 b;\nvoid main() { a = vec4(1.0, 0.5, 0.0, 1.0); b = vec4(gl_FragCoord.xy, -7.5, 1000.0); }',
+        vertex: {
+          text: '#version 300 es\nin vec2 at;\nvoid main() { gl_Position = vec4(at, 0.5, 1.0); }',
+        },
+        fragment: {
+          text: '#version 300 es\nprecision highp float;\nlayout(location = 0) out vec4 a;\nlayout(location = 1) out vec4 b;\nvoid main() { a = vec4(1.0, 0.5, 0.0, 1.0); b = vec4(gl_FragCoord.xy, -7.5, 1000.0); }',
+        },
       },
     });
     const pipeline = device.createRenderPipeline({

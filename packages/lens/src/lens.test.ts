@@ -83,11 +83,16 @@ test('a steady frame of moving nodes allocates nothing that grows', () => {
     lens.draw(scene, eye);
   };
   for (let i = 0; i < 400; i++) frame();
-  collect();
-  const before = process.memoryUsage().heapUsed;
-  for (let i = 0; i < 400; i++) frame();
-  collect();
-  const kept = process.memoryUsage().heapUsed - before;
+  // The engine compiles now and then, which stays in memory too; what a frame keeps shows in every window.
+  const kept = Math.min(
+    ...Array.from({ length: 5 }, () => {
+      collect();
+      const before = process.memoryUsage().heapUsed;
+      for (let i = 0; i < 400; i++) frame();
+      collect();
+      return process.memoryUsage().heapUsed - before;
+    }),
+  );
   expect(kept).toBeLessThan(20_000);
 });
 

@@ -148,6 +148,8 @@ export class Lens {
         countedFrom = now;
         counted = 0;
       }
+      this.renderer.given.time = time.time;
+      this.renderer.given.delta = time.delta;
       frame(time);
     };
     const watch = (): void => {

@@ -1,3 +1,5 @@
+import type { MaterialShader } from './shader-types.js';
+
 /** Names and meanings are those of glTF 2.0; every member may be left out and has glTF's default. */
 export interface Material {
   name?: string;
@@ -26,8 +28,18 @@ export interface Material {
   doubleSided?: boolean;
   /** KHR_materials_unlit: the base colour is shown exactly as given. */
   unlit?: boolean;
+  /** A shader of the author's own, whose hooks take the place of parts of the built-in one. */
+  shader?: MaterialShader;
+  /**
+   * Values of the shader's settings by name: numbers, arrays of them, and textures. May be written to at
+   * any time; what is left out has its default.
+   */
+  settings?: Record<string, SettingValue>;
   extras?: unknown;
 }
+
+/** A number, several (vectors, colours, matrices by columns), or a texture. */
+export type SettingValue = number | ArrayLike<number> | Texture;
 
 export type AlphaMode = 'opaque' | 'mask' | 'blend';
 

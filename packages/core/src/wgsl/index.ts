@@ -9,6 +9,7 @@ export type { CpuSampler, CpuTexture } from './run/cpu-texture.js';
 export { type GlslShader, STORAGE_ROW } from './emit/glsl-state.js';
 export { emitWgsl, type EmitWgslOptions } from './emit/emit-wgsl.js';
 export type { TraceStep } from './run/lane.js';
+export { type Outline, type OutlineName, type OutlinePlace, outlineWgsl } from './outline.js';
 export {
   reflect,
   type ReflectedEntryPoint,

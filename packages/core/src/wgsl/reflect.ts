@@ -59,6 +59,8 @@ export interface Reflection {
   structs: ReflectedStruct[];
   /** Members of the structure `Settings`, when there is one. */
   settings: Setting[];
+  /** Members of the structure `InstanceSettings`, when there is one. */
+  instanceSettings: Setting[];
   functions: { name: string; params: { name: string; type: string }[]; result: string }[];
   overrides: { name: string; type: string; id?: number }[];
 }
@@ -70,6 +72,7 @@ export function reflect(shader: Shader): Reflection {
     d.kind === 'struct' && d.type?.kind === 'struct' ? [d.type] : [],
   );
   const settings = structs.find((s) => s.name === 'Settings');
+  const instanceSettings = structs.find((s) => s.name === 'InstanceSettings');
   return {
     entryPoints: checked.entryPoints.map((entry) => ({
       name: entry.name,
@@ -97,6 +100,7 @@ export function reflect(shader: Shader): Reflection {
       }),
     structs: structs.map(reflectStruct),
     settings: settings ? readSettings(settings) : [],
+    instanceSettings: instanceSettings ? readSettings(instanceSettings) : [],
     functions: checked.functions.map((fn) => ({
       name: fn.name,
       params: fn.params.map((p) => ({ name: p.name, type: typeName(p.local!.type) })),
@@ -142,7 +146,7 @@ function reflectStruct(type: Struct): ReflectedStruct {
  * Reads the comment behind each member: `edge: f32, // 0.5..6 = 2.5   how fast the rim falls off`.
  * In order, each may be left out: a range or the word for a kind, `=` and a default, the description.
  */
-function readSettings(type: Struct): Setting[] {
+export function readSettings(type: Struct): Setting[] {
   return type.members.map((member, i) => {
     const decl = type.decl!.members[i]!; // structures of the author's have declarations
     const { text } = decl.span.source;

@@ -1,3 +1,5 @@
+import type { ReflectedResource } from '@umber-lens/core';
+
 /**
  * The device: buffers, textures, pipelines and passes in the shape of WebGPU, whichever interface
  * lies below. It knows nothing of scenes and can be used on its own.
@@ -6,7 +8,7 @@
  * that were drawn into, so a picture means the same on every backend.
  */
 export interface Device {
-  readonly backend: 'webgl2' | 'trace';
+  readonly backend: 'webgpu' | 'webgl2' | 'trace';
   readonly limits: DeviceLimits;
   readonly features: ReadonlySet<DeviceFeature>;
   /** What is alive, and what the commands since the last `resetCommands` have cost. */
@@ -46,6 +48,11 @@ export interface Device {
 
   /** Opens a pass; only one is open at a time, and nothing else may be called until its `end`. */
   beginRenderPass(options: RenderPassOptions): RenderPass;
+  /**
+   * Copies the depth of one texture into another of the same size and format with one sample; of
+   * several samples the first counts.
+   */
+  copyDepth(source: DeviceTexture, target: DeviceTexture): void;
   /** Hands the recorded work to the GPU. */
   submit(): void;
 
@@ -81,7 +88,8 @@ export interface DeviceLimits {
   maxUniformBytes: number;
 }
 
-export type BufferUsage = 'vertex' | 'index' | 'uniform';
+/** `storage` buffers are read by shaders, and written from outside alone. */
+export type BufferUsage = 'vertex' | 'index' | 'uniform' | 'storage';
 
 export interface BufferOptions {
   label?: string;
@@ -102,6 +110,7 @@ export type TextureFormat =
   | 'r8unorm'
   | 'rgba8unorm'
   | 'rgba8unorm-srgb'
+  | 'bgra8unorm'
   | 'rgba16float'
   | 'rgba32float'
   | 'depth32float'
@@ -138,6 +147,8 @@ export interface SamplerOptions {
   mipmapFilter?: 'none' | 'nearest' | 'linear';
   addressModeU?: AddressMode;
   addressModeV?: AddressMode;
+  /** Makes it a comparison sampler, for depth textures. */
+  compare?: CompareFunction;
   /** 1 to 16. Default 1. */
   maxAnisotropy?: number;
 }
@@ -150,19 +161,38 @@ export interface DeviceSampler {
 }
 
 /**
- * Shader text for both stages. In GLSL ES 3.00 `gl_Position` is written as for WebGPU (y up, depth
- * 0..1); the device adds what turns it into the target's own space.
+ * Shader text for both stages, in the languages of the interfaces it is for. What the compiler gives
+ * (`compileModule`, or the import of a `.wgsl` file) fits as it is and has both.
  */
 export interface ShaderOptions {
   label?: string;
-  glsl: {
-    vertex: string;
-    fragment: string;
-    /** Where each uniform block is bound: name to group and binding. */
-    blocks?: Record<string, readonly [group: number, binding: number]>;
-    /** Where the texture and the sampler of each GLSL sampler are bound. */
-    samplers?: Record<string, { texture: readonly [number, number]; sampler?: readonly [number, number] }>;
-  };
+  /** For WebGPU: a module with both entry points. */
+  wgsl?: string;
+  /** Names of the entry points in `wgsl`. */
+  vertex?: string;
+  fragment?: string;
+  /** What `wgsl` binds. */
+  resources?: readonly ReflectedResource[];
+  /**
+   * For WebGL2, in GLSL ES 3.00. `gl_Position` is written as for WebGPU (y up, depth 0..1); the device
+   * adds what turns it into the target's own space.
+   */
+  glsl?: { vertex: GlslStage; fragment: GlslStage };
+}
+
+/** One stage in GLSL ES 3.00, with what it binds. */
+export interface GlslStage {
+  text: string;
+  /** Where each uniform block is bound: name to group and binding. */
+  blocks?: Readonly<Record<string, readonly [group: number, binding: number]>>;
+  /** Where the texture and the sampler of each GLSL sampler are bound. */
+  samplers?: Readonly<
+    Record<string, { texture: readonly [number, number]; sampler?: readonly [number, number] }>
+  >;
+  /** Storage buffers, read from `usampler2D` of four words a texel, and where their length in bytes goes. */
+  storage?: Readonly<Record<string, { binding: readonly [number, number]; lengthUniform: string }>>;
+  /** Pipeline constants: the macro that gives each its value. */
+  overrides?: Readonly<Record<string, string>>;
 }
 
 export interface DeviceShader {
@@ -191,7 +221,7 @@ export type VertexFormat =
   | `${'unorm' | 'snorm' | 'uint' | 'sint'}${'8' | '16'}${'' | 'x2' | 'x3' | 'x4'}`;
 
 export interface VertexBufferLayout {
-  /** Bytes from one element to the next. */
+  /** Bytes from one element to the next. 0: all have the first one. */
   arrayStride: number;
   stepMode?: 'vertex' | 'instance';
   attributes: readonly { shaderLocation: number; format: VertexFormat; offset: number }[];
@@ -205,18 +235,25 @@ export interface BlendComponent {
 export type BlendFactor =
   'zero' | 'one' | 'src-alpha' | 'one-minus-src-alpha' | 'dst-alpha' | 'one-minus-dst-alpha';
 
+export type CompareFunction =
+  'always' | 'greater' | 'greater-equal' | 'less' | 'less-equal' | 'equal' | 'not-equal' | 'never';
+
 export interface RenderPipelineOptions {
   label?: string;
   shader: DeviceShader;
+  /** Values of the shader's overrides, by name. */
+  constants?: Readonly<Record<string, number | boolean>>;
   vertexBuffers?: readonly VertexBufferLayout[];
   topology?: 'point-list' | 'line-list' | 'line-strip' | 'triangle-list' | 'triangle-strip';
+  /** Needed for strips that are drawn with indices. */
+  stripIndexFormat?: 'uint16' | 'uint32';
   /** Default `none`. */
   cullMode?: 'none' | 'back' | 'front';
   frontFace?: 'ccw' | 'cw';
   /** Left out: no depth test and no depth writes. */
   depth?: {
     format: TextureFormat;
-    compare: 'always' | 'greater' | 'greater-equal' | 'less' | 'less-equal' | 'equal';
+    compare: CompareFunction;
     write: boolean;
   };
   /** One a color attachment; left out: one without blending. */
@@ -315,6 +352,7 @@ export const FORMAT_BYTES: Record<TextureFormat, number> = {
   r8unorm: 1,
   rgba8unorm: 4,
   'rgba8unorm-srgb': 4,
+  bgra8unorm: 4,
   rgba16float: 8,
   rgba32float: 16,
   depth32float: 4,

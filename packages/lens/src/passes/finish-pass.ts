@@ -3,33 +3,25 @@ import type {
   Device,
   DeviceBindGroup,
   DevicePipeline,
+  DeviceShader,
   DeviceTexture,
   RenderPassOptions,
+  TextureFormat,
 } from '../gpu/device.js';
-import { FINISH_FRAGMENT, FINISH_VERTEX } from '../shaders/finish.js';
+import { FINISH } from '../shaders/compiled.js';
 
 /** Turns the linear picture into what is shown. */
 export class FinishPass {
-  private readonly pipeline: DevicePipeline;
+  private readonly shader: DeviceShader;
+  /** By the target's format: a canvas may have its own. */
+  private readonly pipelines = new Map<TextureFormat, DevicePipeline>();
   private group: DeviceBindGroup | undefined;
   private source: DeviceTexture | undefined;
   private readonly attachment: ColorAttachment;
   private readonly options: RenderPassOptions;
 
   constructor(private readonly device: Device) {
-    const shader = device.createShader({
-      label: 'finish',
-      glsl: {
-        vertex: FINISH_VERTEX,
-        fragment: FINISH_FRAGMENT,
-        samplers: { picture: { texture: [0, 0] } },
-      },
-    });
-    this.pipeline = device.createRenderPipeline({
-      label: 'finish',
-      shader,
-      targets: [{ format: 'rgba8unorm' }],
-    });
+    this.shader = device.createShader({ label: 'finish', ...FINISH });
     // One attachment object for all frames; its texture is set before each.
     this.attachment = { texture: undefined as unknown as DeviceTexture };
     this.options = { label: 'finish', colorAttachments: [this.attachment] };
@@ -46,9 +38,19 @@ export class FinishPass {
     }
     this.attachment.texture = target;
     const pass = this.device.beginRenderPass(this.options);
-    pass.setPipeline(this.pipeline);
+    pass.setPipeline(this.pipelineFor(target.format));
     pass.setBindGroup(0, this.group!); // made above
     pass.draw(3);
     pass.end();
+  }
+
+  private pipelineFor(format: TextureFormat): DevicePipeline {
+    let found = this.pipelines.get(format);
+    if (!found) {
+      const { shader } = this;
+      found = this.device.createRenderPipeline({ label: 'finish', shader, targets: [{ format }] });
+      this.pipelines.set(format, found);
+    }
+    return found;
   }
 }

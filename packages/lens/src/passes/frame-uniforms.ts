@@ -1,6 +1,24 @@
 import type { CameraView, Light, Scene, SceneNode } from '@umber-lens/core';
 import type { Device, DeviceBindGroup, DeviceBuffer } from '../gpu/device.js';
-import { FRAME_FLOATS, LIGHT_FLOATS, MOST_LIGHTS } from '../shaders/lit.js';
+
+/** Lights that one picture can have: `MOST_LIGHTS` of lights.wgsl. */
+const MOST_LIGHTS = 64;
+/** Floats of the structure `Frame` in frame.wgsl. */
+const FRAME_FLOATS = 60;
+/** Floats of the structure `LightSource` in lights.wgsl. */
+const LIGHT_FLOATS = 16;
+
+/** What the caller knows of a picture. */
+export interface FrameGiven {
+  exposure: number;
+  isParallel: boolean;
+  /** Seconds. */
+  time: number;
+  delta: number;
+  /** Pixels. */
+  width: number;
+  height: number;
+}
 
 /** What every surface of a picture shares: camera, ambient light and lights. */
 export class FrameUniforms {
@@ -10,6 +28,7 @@ export class FrameUniforms {
   private readonly frameBuffer: DeviceBuffer;
   private readonly lightBuffer: DeviceBuffer;
   private readonly frame = new Float32Array(FRAME_FLOATS);
+  private readonly frameWords = new Uint32Array(this.frame.buffer);
   private readonly lights = new Float32Array(LIGHT_FLOATS * MOST_LIGHTS);
   private readonly lightNodes: SceneNode[] = [];
   private scene: Scene | undefined;
@@ -31,18 +50,28 @@ export class FrameUniforms {
     });
   }
 
-  update(scene: Scene, view: CameraView, exposure: number, isParallel: boolean): void {
+  update(scene: Scene, view: CameraView, given: FrameGiven): void {
     const { frame } = this;
     const { sky, ground } = scene.ambient;
     const count = this.writeLights(scene);
     frame.set(view.viewProjection, 0);
-    frame.set(view.position, 16);
-    frame[19] = exposure;
-    frame.set(sky, 20);
-    frame[23] = count;
-    frame.set(ground, 24);
-    frame.set(view.forward, 28);
-    frame[31] = isParallel ? 1 : 0;
+    frame.set(view.view, 16);
+    frame.set(view.position, 32);
+    frame[35] = given.exposure;
+    frame.set(sky, 36);
+    this.frameWords[39] = count;
+    frame.set(ground, 40);
+    frame[43] = given.time;
+    frame.set(view.forward, 44);
+    frame[47] = given.isParallel ? 1 : 0;
+    // Rows of the view's rotation are the camera's axes; the projection's scale is one over half the picture.
+    for (let k = 0; k < 3; k++) {
+      frame[48 + k] = view.view[k * 4]! / view.projection[0]!;
+      frame[52 + k] = view.view[k * 4 + 1]! / view.projection[5]!;
+    }
+    frame[51] = given.delta;
+    frame[56] = given.width;
+    frame[57] = given.height;
     this.device.writeBuffer(this.frameBuffer, 0, frame);
     if (count > 0) this.device.writeBuffer(this.lightBuffer, 0, this.lights, 0, count * LIGHT_FLOATS);
   }
@@ -84,7 +113,6 @@ function writeLight(out: Float32Array, o: number, light: Light, world: Float32Ar
   out[o + 6] = z / n;
   out[o + 7] = light.type === 'directional' ? 1 : 0;
   for (let k = 0; k < 3; k++) out[o + 8 + k] = (light.color ? light.color[k]! : 1) * intensity;
-  out[o + 11] = 0;
   // KHR_lights_punctual: a clamped linear ramp of the cosine, squared in the shader.
   let scale = 0;
   let offset = 1;
@@ -93,6 +121,6 @@ function writeLight(out: Float32Array, o: number, light: Light, world: Float32Ar
     scale = 1 / Math.max(0.001, Math.cos(light.innerConeAngle ?? 0) - outer);
     offset = -outer * scale;
   }
-  out[o + 12] = scale;
-  out[o + 13] = offset;
+  out[o + 11] = scale;
+  out[o + 12] = offset;
 }

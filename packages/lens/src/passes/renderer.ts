@@ -10,7 +10,7 @@ import type { ColorAttachment, Device, DeviceTexture, RenderPassOptions } from '
 import type { Ledger } from '../ledger.js';
 import { TextureStore } from '../resources/texture-store.js';
 import { FinishPass } from './finish-pass.js';
-import { FrameUniforms } from './frame-uniforms.js';
+import { type FrameGiven, FrameUniforms } from './frame-uniforms.js';
 import { ScenePass } from './scene-pass.js';
 import { TransientTextures } from './transient-textures.js';
 
@@ -27,6 +27,8 @@ interface EyeState {
 export class Renderer {
   exposure = 1;
   frame = 0;
+  /** What shaders are told of the picture; time and delta are set by the lens. */
+  readonly given: FrameGiven = { exposure: 1, isParallel: false, time: 0, delta: 0, width: 1, height: 1 };
   private readonly textures: TextureStore;
   private readonly uniforms: FrameUniforms;
   private readonly scenePass: ScenePass;
@@ -75,7 +77,12 @@ export class Renderer {
     const { view, list } = this.eyeState(eye);
     const viewChanged = updateCameraView(view, eye, width / height);
     const listChanged = list.update(scene, view, viewChanged);
-    this.uniforms.update(scene, view, this.exposure, eye.camera?.type === 'orthographic');
+    const { given } = this;
+    given.exposure = this.exposure;
+    given.isParallel = eye.camera?.type === 'orthographic';
+    given.width = width;
+    given.height = height;
+    this.uniforms.update(scene, view, given);
     this.scenePass.prepare(list, listChanged, this.frame);
     const listed = performance.now();
     ledger.beginFrame(listed - start);
@@ -135,6 +142,7 @@ export class Renderer {
   private sweep(frame: number): void {
     this.scenePass.geometries.sweep(frame);
     this.scenePass.materials.sweep(frame);
+    this.scenePass.settings.sweep(frame);
     this.textures.sweep(frame);
     this.transient.sweep(frame);
     for (const [eye, { lastUsed }] of this.eyes) if (lastUsed < frame) this.eyes.delete(eye);

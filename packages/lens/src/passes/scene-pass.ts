@@ -1,7 +1,8 @@
-import { type DrawList, INSTANCE_FLOATS, materialFeatures } from '@umber-lens/core';
+import { type DrawList, INSTANCE_FLOATS, materialFeatures, type MaterialShader } from '@umber-lens/core';
 import type { Device, DeviceBuffer, DevicePipeline, RenderPass } from '../gpu/device.js';
 import { type GpuGeometry, GeometryStore } from '../resources/geometry-store.js';
 import { type GpuMaterial, MaterialStore } from '../resources/material-store.js';
+import { type GpuSettings, SettingsStore } from '../resources/settings-store.js';
 import { PipelineStore, type ScenePassFormats } from '../resources/pipeline-store.js';
 import type { TextureStore } from '../resources/texture-store.js';
 import type { FrameUniforms } from './frame-uniforms.js';
@@ -11,6 +12,9 @@ interface Prepared {
   features: number;
   geometry: GpuGeometry;
   material: GpuMaterial;
+  settings: GpuSettings | undefined;
+  /** Text of the material's own shader, to notice that it changed. */
+  wgsl: string | undefined;
   pipeline: DevicePipeline | undefined;
   mirroredPipeline: DevicePipeline | undefined;
 }
@@ -19,6 +23,7 @@ interface Prepared {
 export class ScenePass {
   readonly geometries: GeometryStore;
   readonly materials: MaterialStore;
+  readonly settings: SettingsStore;
   private readonly pipelines: PipelineStore;
   private instanceBuffer: DeviceBuffer | undefined;
   private prepared: Prepared[] = [];
@@ -33,6 +38,7 @@ export class ScenePass {
   ) {
     this.geometries = new GeometryStore(device);
     this.materials = new MaterialStore(device, textures);
+    this.settings = new SettingsStore(device, textures);
     this.pipelines = new PipelineStore(device, formats);
   }
 
@@ -43,8 +49,10 @@ export class ScenePass {
       this.preparedVersion = list.batchesVersion;
       this.prepared = list.batches.map(({ geometry, material }) => ({
         features: -1,
-        geometry: this.geometries.get(geometry, frame),
+        geometry: this.geometries.get(geometry, frame, material.shader?.attributes),
         material: this.materials.get(material, frame),
+        settings: undefined,
+        wgsl: material.shader?.wgsl,
         pipeline: undefined,
         mirroredPipeline: undefined,
       }));
@@ -53,12 +61,18 @@ export class ScenePass {
       const batch = list.batches[i]!; // the two lists are parallel
       const ready = this.prepared[i]!;
       const features = materialFeatures(batch.material, batch.geometry);
-      if (features !== ready.features) {
+      const { shader } = batch.material;
+      if (features !== ready.features || shader?.wgsl !== ready.wgsl) {
         ready.features = features;
+        if (shader?.wgsl !== ready.wgsl) {
+          ready.wgsl = shader?.wgsl;
+          ready.geometry = this.geometries.get(batch.geometry, frame, shader?.attributes);
+        }
         ready.pipeline = undefined;
         ready.mirroredPipeline = undefined;
       }
       this.materials.get(batch.material, frame);
+      ready.settings = shader && this.settings.get(batch.material, shader, frame);
       ready.geometry.lastUsed = frame;
     }
     if (listChanged || list !== this.uploadedFor) this.uploadInstances(list);
@@ -72,8 +86,11 @@ export class ScenePass {
       const ready = this.prepared[list.commandBatch[command]!]!; // commands name batches of the list
       const { geometry, material } = ready;
       if (geometry.count === 0) continue;
-      pass.setPipeline(this.pipelineOf(ready, list.commandMirrored[command] === 1));
+      const batch = list.batches[list.commandBatch[command]!]!; // parallel to what is prepared
+      const { shader } = batch.material;
+      pass.setPipeline(this.pipelineOf(ready, list.commandMirrored[command] === 1, shader));
       pass.setBindGroup(1, material.group, material.offset);
+      if (ready.settings) pass.setBindGroup(2, ready.settings.group);
       pass.setVertexBuffer(0, instanceBuffer, list.commandFirst[command]! * INSTANCE_FLOATS * 4);
       for (let slot = 0; slot < geometry.slots.length; slot++) {
         const { buffer, offset } = geometry.slots[slot]!; // slot < length
@@ -89,10 +106,10 @@ export class ScenePass {
     }
   }
 
-  private pipelineOf(ready: Prepared, mirrored: boolean): DevicePipeline {
+  private pipelineOf(ready: Prepared, mirrored: boolean, shader: MaterialShader | undefined): DevicePipeline {
     if (mirrored)
-      return (ready.mirroredPipeline ??= this.pipelines.get(ready.features, ready.geometry, true));
-    return (ready.pipeline ??= this.pipelines.get(ready.features, ready.geometry, false));
+      return (ready.mirroredPipeline ??= this.pipelines.get(ready.features, ready.geometry, true, shader));
+    return (ready.pipeline ??= this.pipelines.get(ready.features, ready.geometry, false, shader));
   }
 
   private uploadInstances(list: DrawList): void {

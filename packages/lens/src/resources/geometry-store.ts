@@ -1,4 +1,11 @@
-import { type Attribute, attributeFloats, attributeFrom, type Geometry, vertexCount } from '@umber-lens/core';
+import {
+  type Attribute,
+  attributeFloats,
+  attributeFrom,
+  type CustomInput,
+  type Geometry,
+  vertexCount,
+} from '@umber-lens/core';
 import type {
   Device,
   DeviceBuffer,
@@ -6,7 +13,7 @@ import type {
   VertexBufferLayout,
   VertexFormat,
 } from '../gpu/device.js';
-import { LOCATION } from '../shaders/lit.js';
+import { LOCATION } from '../shaders/mesh-module.js';
 
 /** A geometry on the GPU. */
 export interface GpuGeometry {
@@ -16,6 +23,8 @@ export interface GpuGeometry {
   /** Equal for geometries that one pipeline can draw. */
   layoutKey: string;
   topology: NonNullable<RenderPipelineOptions['topology']>;
+  /** For strips that are drawn with indices. */
+  stripIndexFormat: 'uint16' | 'uint32' | undefined;
   indexBuffer: DeviceBuffer | undefined;
   indexFormat: 'uint16' | 'uint32';
   /** Indices, or vertices where there are none. */
@@ -28,57 +37,63 @@ export interface GpuGeometry {
  * also across geometries, as the views of a model file do.
  */
 export class GeometryStore {
-  private readonly known = new Map<Geometry, GpuGeometry>();
+  /** By geometry, then by the attributes of its own that a shader reads. */
+  private readonly known = new Map<Geometry, Map<string, GpuGeometry>>();
   private readonly regions = new Map<Uint8Array, { buffer: DeviceBuffer; users: number }>();
-  private readonly regionsOf = new Map<Geometry, Uint8Array[]>();
+  private readonly regionsOf = new Map<GpuGeometry, Uint8Array[]>();
+  /** Zeros, for attributes that a geometry lacks. */
+  private readonly zeros: DeviceBuffer;
 
-  constructor(private readonly device: Device) {}
+  constructor(private readonly device: Device) {
+    this.zeros = device.createBuffer({ label: 'zeros', usage: 'vertex', size: 16 });
+  }
 
-  get(geometry: Geometry, frame: number): GpuGeometry {
-    let found = this.known.get(geometry);
-    if (!found) {
-      found = this.upload(geometry);
-      this.known.set(geometry, found);
-    }
+  /** @param own attributes that a material's shader reads besides the usual ones */
+  get(geometry: Geometry, frame: number, own: readonly CustomInput[] = []): GpuGeometry {
+    let variants = this.known.get(geometry);
+    if (!variants) this.known.set(geometry, (variants = new Map<string, GpuGeometry>()));
+    const key = own.length === 0 ? '' : own.map(({ name, location }) => `${location}${name}`).join(' ');
+    let found = variants.get(key);
+    if (!found) variants.set(key, (found = this.upload(geometry, own)));
     found.lastUsed = frame;
     return found;
   }
 
   /** Frees what no frame since `frame` has drawn. */
   sweep(frame: number): void {
-    for (const [geometry, gpu] of this.known) if (gpu.lastUsed < frame) this.free(geometry, gpu);
+    for (const [geometry, variants] of this.known) {
+      for (const [key, gpu] of variants) {
+        if (gpu.lastUsed >= frame) continue;
+        variants.delete(key);
+        this.free(gpu);
+      }
+      if (variants.size === 0) this.known.delete(geometry);
+    }
   }
 
-  private free(geometry: Geometry, gpu: GpuGeometry): void {
-    this.known.delete(geometry);
+  private free(gpu: GpuGeometry): void {
     gpu.indexBuffer?.dispose();
-    for (const bytes of this.regionsOf.get(geometry) ?? []) {
+    for (const bytes of this.regionsOf.get(gpu) ?? []) {
       const region = this.regions.get(bytes);
       if (!region || --region.users > 0) continue;
       region.buffer.dispose();
       this.regions.delete(bytes);
     }
-    this.regionsOf.delete(geometry);
+    this.regionsOf.delete(gpu);
   }
 
-  private upload(geometry: Geometry): GpuGeometry {
+  private upload(geometry: Geometry, own: readonly CustomInput[]): GpuGeometry {
     const used: Uint8Array[] = [];
-    const groups: { bytes: Uint8Array; stride: number; base: number; members: [number, Attribute][] }[] = [];
-    const named = Object.entries(LOCATION).filter(([name]) => name !== 'instance');
-    const parts = named
-      .flatMap(([name, location]): [number, Attribute][] => {
-        const attribute = geometry.attributes[name];
-        return attribute && attribute.count > 0 ? [[location, fetchable(attribute)]] : [];
-      })
-      .sort(([, a], [, b]) => a.byteOffset - b.byteOffset);
-    for (const [location, attribute] of parts) {
-      const { bytes, byteStride, byteOffset } = attribute;
-      const group = groups.find(
-        (g) => g.bytes === bytes && g.stride === byteStride && byteOffset - g.base < byteStride,
-      );
-      if (group) group.members.push([location, attribute]);
-      else groups.push({ bytes, stride: byteStride, base: byteOffset, members: [[location, attribute]] });
+    const wanted = [...USUAL, ...own];
+    const parts: Part[] = [];
+    const missing: CustomInput[] = [];
+    for (const input of wanted) {
+      const attribute = geometry.attributes[input.name];
+      if (attribute && attribute.count > 0) parts.push([input.location, fetchable(attribute)]);
+      else missing.push(input);
     }
+    let groups = grouped(parts);
+    if (groups.length > MOST_GROUPS) groups = grouped(interleaved(parts));
     const layouts = groups.map(({ stride, base, members }): VertexBufferLayout => ({
       arrayStride: stride,
       attributes: members.map(([shaderLocation, attribute]) => ({
@@ -96,8 +111,20 @@ export class GeometryStore {
       }
       return { buffer: this.regions.get(bytes)!.buffer, offset: base }; // entered above
     });
-    this.regionsOf.set(geometry, used);
-    const { indices, topology } = drawable(geometry);
+    if (missing.length > 0) {
+      layouts.push({
+        arrayStride: 0,
+        attributes: missing.map(({ location, components }) => ({
+          shaderLocation: location,
+          format: `float32${WIDTHS[components - 1]!}` as const, // 1 to 4 by type
+          offset: 0,
+        })),
+      });
+      slots.push({ buffer: this.zeros, offset: 0 });
+    }
+    const { indices: given, topology } = drawable(geometry);
+    const indices = given instanceof Uint8Array ? Uint16Array.from(given) : given;
+    const indexFormat = indices instanceof Uint32Array ? 'uint32' : 'uint16';
     let indexBuffer: DeviceBuffer | undefined;
     if (indices && indices.length > 0) {
       const size = (indices.byteLength + 3) & ~3;
@@ -108,7 +135,7 @@ export class GeometryStore {
       });
       this.device.writeBuffer(indexBuffer, 0, indices);
     }
-    return {
+    const gpu: GpuGeometry = {
       slots,
       layouts,
       layoutKey: layouts
@@ -118,11 +145,14 @@ export class GeometryStore {
         )
         .join(';'),
       topology,
+      stripIndexFormat: indexBuffer && topology.endsWith('strip') ? indexFormat : undefined,
       indexBuffer,
-      indexFormat: indices instanceof Uint32Array ? 'uint32' : 'uint16',
+      indexFormat,
       count: indices ? indices.length : vertexCount(geometry),
       lastUsed: 0,
     };
+    this.regionsOf.set(gpu, used);
+    return gpu;
   }
 
   private createBuffer(bytes: Uint8Array, label = 'geometry'): DeviceBuffer {
@@ -132,14 +162,73 @@ export class GeometryStore {
   }
 }
 
-/** Whole numbers that stand for themselves become floats: not every GPU converts them on the way. */
+/** Attributes that every mesh shader reads. */
+const USUAL: readonly CustomInput[] = [
+  { name: 'position', location: LOCATION.position, components: 3 },
+  { name: 'normal', location: LOCATION.normal, components: 3 },
+  { name: 'tangent', location: LOCATION.tangent, components: 4 },
+  { name: 'texcoord0', location: LOCATION.texcoord0, components: 2 },
+  { name: 'texcoord1', location: LOCATION.texcoord1, components: 2 },
+  { name: 'color0', location: LOCATION.color0, components: 4 },
+];
+const WIDTHS = ['', 'x2', 'x3', 'x4'] as const;
+/** Vertex buffers a geometry may take of the eight that every GPU has; the others are for instances and zeros. */
+const MOST_GROUPS = 5;
+
+type Part = [location: number, attribute: Attribute];
+
+/** Attributes that lie between one another in the same bytes make one vertex buffer. */
+function grouped(parts: Part[]): { bytes: Uint8Array; stride: number; base: number; members: Part[] }[] {
+  const groups: ReturnType<typeof grouped> = [];
+  for (const part of [...parts].sort(([, a], [, b]) => a.byteOffset - b.byteOffset)) {
+    const { bytes, byteStride, byteOffset } = part[1];
+    const group = groups.find(
+      (g) => g.bytes === bytes && g.stride === byteStride && byteOffset - g.base < byteStride,
+    );
+    if (group) group.members.push(part);
+    else groups.push({ bytes, stride: byteStride, base: byteOffset, members: [part] });
+  }
+  return groups;
+}
+
+/** All in one buffer, as floats. */
+function interleaved(parts: Part[]): Part[] {
+  const count = Math.max(0, ...parts.map(([, { count: n }]) => n));
+  const floats = parts.reduce((sum, [, { components }]) => sum + components, 0);
+  const all = new Float32Array(count * floats);
+  let at = 0;
+  return parts.map(([location, attribute]) => {
+    const { components } = attribute;
+    const values = attributeFloats(attribute);
+    for (let v = 0; v < attribute.count; v++)
+      for (let k = 0; k < components; k++) all[v * floats + at + k] = values[v * components + k]!; // in range
+    const part: Attribute = {
+      ...attribute,
+      bytes: new Uint8Array(all.buffer),
+      componentType: 'f32',
+      normalized: false,
+      byteOffset: at * 4,
+      byteStride: floats * 4,
+    };
+    at += components;
+    return [location, part];
+  });
+}
+
+/**
+ * What every GPU can fetch: whole numbers that stand for themselves become floats, and so does what is
+ * not aligned to four bytes.
+ */
 function fetchable(attribute: Attribute): Attribute {
-  if (attribute.componentType === 'f32' || attribute.normalized) return attribute;
-  return attributeFrom(attributeFloats(attribute), attribute.components);
+  const { componentType, normalized, components, byteOffset, byteStride } = attribute;
+  const isAligned = byteStride % 4 === 0 && byteOffset % 4 === 0;
+  if (isAligned && (componentType === 'f32' || (normalized && componentType !== 'u32' && components !== 3)))
+    return attribute;
+  return attributeFrom(attributeFloats(attribute), components);
 }
 
 function vertexFormat({ componentType, components, normalized }: Attribute): VertexFormat {
-  const width = (['', 'x2', 'x3', 'x4'] as const)[components - 1]!; // 1 to 4 by type
+  const width = WIDTHS[components - 1]!; // 1 to 4 by type
   if (componentType === 'f32' || !normalized) return `float32${width}`;
   const kind = componentType.startsWith('i') ? 'snorm' : 'unorm';
   return `${kind}${componentType.endsWith('8') ? '8' : '16'}${width}`;

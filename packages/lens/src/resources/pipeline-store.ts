@@ -1,4 +1,4 @@
-import { FEATURE, INSTANCE_FLOATS } from '@umber-lens/core';
+import { type CompiledShader, FEATURE, INSTANCE_FLOATS, type MaterialShader } from '@umber-lens/core';
 import type {
   Device,
   DevicePipeline,
@@ -6,7 +6,8 @@ import type {
   TextureFormat,
   VertexBufferLayout,
 } from '../gpu/device.js';
-import { LOCATION, litFragment, litVertex } from '../shaders/lit.js';
+import { MESH } from '../shaders/compiled.js';
+import { LOCATION } from '../shaders/mesh-module.js';
 import type { GpuGeometry } from './geometry-store.js';
 
 const INSTANCE_LAYOUT: VertexBufferLayout = {
@@ -26,34 +27,73 @@ export interface ScenePassFormats {
   sampleCount: number;
 }
 
-/** Pipelines by what decides them; shaders by features alone. */
+/** Overrides of the mesh shader by the feature that turns each on. */
+const CONSTANTS: [name: string, bit: number][] = [
+  ['isUnlit', FEATURE.unlit],
+  ['isMask', FEATURE.mask],
+  ['isBlend', FEATURE.blend],
+  ['useBaseColorTexture', FEATURE.baseColorTexture],
+  ['useMetallicRoughnessTexture', FEATURE.metallicRoughnessTexture],
+  ['useNormalTexture', FEATURE.normalTexture],
+  ['useOcclusionTexture', FEATURE.occlusionTexture],
+  ['useEmissiveTexture', FEATURE.emissiveTexture],
+  ['hasColor', FEATURE.color],
+  ['hasTangent', FEATURE.tangent],
+  ['hasNormal', FEATURE.normal],
+];
+
+/** Pipelines by what decides them. */
 export class PipelineStore {
-  private readonly shaders = new Map<number, DeviceShader>();
+  private readonly shaders = new Map<CompiledShader, { shader: DeviceShader; wgsl: string; id: number }>();
   private readonly pipelines = new Map<string, DevicePipeline>();
+  private nextId = 0;
 
   constructor(
     private readonly device: Device,
     private readonly formats: ScenePassFormats,
   ) {}
 
-  get(features: number, geometry: GpuGeometry, mirrored: boolean): DevicePipeline {
-    const key = `${features} ${mirrored ? 'm' : ''} ${geometry.topology} ${geometry.layoutKey}`;
+  /** @param own a material's own shader */
+  get(
+    features: number,
+    geometry: GpuGeometry,
+    mirrored: boolean,
+    own: MaterialShader | undefined,
+  ): DevicePipeline {
+    const { shader, id } = this.shader(own ?? MESH, own?.file ?? 'mesh');
+    const key = `${id} ${features} ${mirrored ? 'm' : ''} ${geometry.topology} ${geometry.stripIndexFormat ?? ''} ${geometry.layoutKey}`;
     let found = this.pipelines.get(key);
     if (!found) {
-      found = this.create(features, geometry, mirrored);
+      found = this.create(features, geometry, mirrored, shader, own);
       this.pipelines.set(key, found);
     }
     return found;
   }
 
-  private create(features: number, geometry: GpuGeometry, mirrored: boolean): DevicePipeline {
+  private create(
+    features: number,
+    geometry: GpuGeometry,
+    mirrored: boolean,
+    shader: DeviceShader,
+    own: MaterialShader | undefined,
+  ): DevicePipeline {
     const isBlend = (features & FEATURE.blend) !== 0;
     const { color, depth, sampleCount } = this.formats;
+    const { overrides } = (own ?? MESH).glsl.fragment;
+    const usual = (features & FEATURE.unlit) !== 0 ? 'unlit' : 'lit';
+    const vertexBuffers = [INSTANCE_LAYOUT, ...geometry.layouts];
+    if (own && own.instanceSettings.length > 0) vertexBuffers.push(instanceSettingsLayout(own));
     return this.device.createRenderPipeline({
-      label: (features & FEATURE.unlit) !== 0 ? 'unlit' : 'lit',
-      shader: this.shader(features & ~FEATURE.doubleSided),
-      vertexBuffers: [INSTANCE_LAYOUT, ...geometry.layouts],
+      label: own ? `material ${own.file}` : usual,
+      shader,
+      constants: Object.fromEntries(
+        CONSTANTS.filter(([name]) => name in overrides || name in (own ?? MESH).glsl.vertex.overrides).map(
+          ([name, bit]) => [name, (features & bit) !== 0],
+        ),
+      ),
+      vertexBuffers,
       topology: geometry.topology,
+      ...(geometry.stripIndexFormat ? { stripIndexFormat: geometry.stripIndexFormat } : {}),
       cullMode: (features & FEATURE.doubleSided) !== 0 ? 'none' : 'back',
       frontFace: mirrored ? 'cw' : 'ccw',
       depth: { format: depth, compare: 'greater', write: !isBlend },
@@ -72,30 +112,34 @@ export class PipelineStore {
     });
   }
 
-  private shader(features: number): DeviceShader {
-    let found = this.shaders.get(features);
+  private shader(compiled: CompiledShader, label: string): { shader: DeviceShader; id: number } {
+    let found = this.shaders.get(compiled);
+    if (found && found.wgsl !== compiled.wgsl) {
+      // The file changed while serving: the object is the same, its contents are new.
+      found.shader.dispose();
+      found = undefined;
+    }
     if (!found) {
-      const use = (i: number): { texture: [number, number]; sampler: [number, number] } => ({
-        texture: [1, 1 + i],
-        sampler: [1, 6 + i],
-      });
-      found = this.device.createShader({
-        label: (features & FEATURE.unlit) !== 0 ? 'unlit' : 'lit',
-        glsl: {
-          vertex: litVertex(features),
-          fragment: litFragment(features),
-          blocks: { Frame: [0, 0], Lights: [0, 1], Material: [1, 0] },
-          samplers: {
-            baseColorTexture: use(0),
-            metallicRoughnessTexture: use(1),
-            normalTexture: use(2),
-            occlusionTexture: use(3),
-            emissiveTexture: use(4),
-          },
-        },
-      });
-      this.shaders.set(features, found);
+      const shader = this.device.createShader({ label, ...compiled });
+      found = { shader, wgsl: compiled.wgsl, id: this.nextId++ };
+      this.shaders.set(compiled, found);
     }
     return found;
   }
+}
+
+/** Floats of a shader's settings for one instance. */
+export function instanceSettingsFloats(shader: MaterialShader): number {
+  return shader.instanceSettings.reduce((sum, { components }) => sum + components, 0);
+}
+
+function instanceSettingsLayout(shader: MaterialShader): VertexBufferLayout {
+  let offset = 0;
+  const attributes = shader.instanceSettings.map(({ location, components }) => {
+    const format = `float32${(['', 'x2', 'x3', 'x4'] as const)[components - 1]!}` as const; // 1 to 4 by type
+    const attribute = { shaderLocation: location, format, offset };
+    offset += components * 4;
+    return attribute;
+  });
+  return { arrayStride: offset, stepMode: 'instance', attributes };
 }

@@ -37,8 +37,15 @@ export function emitGlsl(entry: FunctionDecl, constants: Record<string, number |
     ...glsl.functionText,
     main,
   ];
-  const { blocks, samplers, storage } = glsl;
-  return { text: `${text.filter(Boolean).join('\n')}\n`, stage: entry.stage, blocks, samplers, storage };
+  const { blocks, samplers, storage, overrides } = glsl;
+  return {
+    text: `${text.filter(Boolean).join('\n')}\n`,
+    stage: entry.stage,
+    blocks,
+    samplers,
+    storage,
+    overrides,
+  };
 }
 
 function mainText(glsl: GlslState): string {

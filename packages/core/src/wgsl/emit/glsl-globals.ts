@@ -56,8 +56,15 @@ export function globalName(glsl: GlslState, decl: GlobalVar): string {
     const given = glsl.constants[decl.name] ?? glsl.constants[String(decl.overrideId)];
     if (given === undefined && !decl.init)
       throw glsl.refuse(`the override "${decl.name}" was not given`, decl.nameSpan);
-    const value = given === undefined ? exprText(glsl, decl.init!) : literalText(glsl, given, type);
-    glsl.globalText.push(`const ${typeText(glsl, type)} ${name} = ${value};`);
+    const line = (value: string): string => `const ${typeText(glsl, type)} ${name} = ${value};`;
+    if (given !== undefined) glsl.globalText.push(line(literalText(glsl, given, type)));
+    else {
+      // Left open: a line ahead that defines the macro gives another value than the default.
+      const macro = `UMBER_${name}`;
+      glsl.overrides[decl.name] = macro;
+      const value = exprText(glsl, decl.init!); // refused above without
+      glsl.globalText.push(`#ifndef ${macro}`, `#define ${macro} ${value}`, '#endif', line(macro));
+    }
   } else {
     const init = decl.init ? exprText(glsl, decl.init) : zeroText(glsl, type);
     glsl.globalText.push(`${typeText(glsl, type)} ${name} = ${init};`);

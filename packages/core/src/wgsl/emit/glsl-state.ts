@@ -14,6 +14,8 @@ export interface GlslShader {
   samplers: Record<string, { texture: [number, number]; sampler?: [number, number] }>;
   /** Read-only storage buffers, read from `usampler2D` of four words a texel. */
   storage: Record<string, { binding: [number, number]; lengthUniform: string }>;
+  /** Overrides that were not given: defining their macro ahead of the text gives them a value. */
+  overrides: Record<string, string>;
 }
 
 /** Texels in one row of a storage buffer's texture. */
@@ -56,6 +58,7 @@ export class GlslState {
   readonly blocks: GlslShader['blocks'] = {};
   readonly samplers: GlslShader['samplers'] = {};
   readonly storage: GlslShader['storage'] = {};
+  readonly overrides: GlslShader['overrides'] = {};
   locals = new Map<Local, string>();
   instance!: Instance; // set before any body is written
   lines: string[] = [];

@@ -7,6 +7,11 @@ export interface LinkOptions {
   sources?: Record<string, string>;
   /** Named features that `#if` asks for. */
   features?: readonly string[];
+  /**
+   * A library that needs no import lines: modules among `sources` whose declarations are known to every
+   * module outside of it. A module's own names and its imports come first.
+   */
+  prelude?: readonly string[];
 }
 
 /** Several modules as one: their declarations, and what each text can name. */
@@ -59,6 +64,11 @@ export function linkModules(root: Source, options: LinkOptions): Linked {
     }
   };
   load(root);
+  const prelude = options.prelude ?? [];
+  for (const path of prelude) {
+    const text = options.sources?.[path];
+    if (text !== undefined && !modules.has(path)) load({ file: path, text });
+  }
   const whole: Module = { enables: [], requires: [], diagnostics: [], declarations: [], asserts: [] };
   const own = new Map<string, Map<string, Declaration>>();
   for (const [file, { module }] of modules) {
@@ -96,6 +106,10 @@ export function linkModules(root: Source, options: LinkOptions): Linked {
         names.set(name, decl);
       }
     }
+    if (!prelude.includes(file)) {
+      for (const path of prelude)
+        for (const [name, decl] of own.get(path) ?? []) if (!names.has(name)) names.set(name, decl);
+    }
     scopes.set(source, names);
   }
   return { module: whole, scopes, sources: [...modules.values()].map(({ source }) => source) };
@@ -114,7 +128,10 @@ function resolvePath(from: string, to: string): string {
 const IMPORT = /^\s*import\s*\{([^}]*)\}\s*from\s*(['"])([^'"\n]*)\2\s*;?\s*(?:\/\/.*)?$/;
 
 /** Blanks import lines and the parts that `#if` leaves out, without moving anything. */
-function prepare(source: Source, features: readonly string[]): { text: string; imports: ImportLine[] } {
+export function prepare(
+  source: Source,
+  features: readonly string[],
+): { text: string; imports: ImportLine[] } {
   const { text } = source;
   if (!/^[ \t]*(?:import\b|#)/m.test(text)) return { text, imports: [] };
   const imports: ImportLine[] = [];

@@ -20,6 +20,7 @@ import {
   type TextureOptions,
   type TypedNumbers,
 } from '../device.js';
+import { Living } from '../living.js';
 
 /** One recorded call: its name, then its arguments in order. */
 export type TraceCommand = readonly [name: string, ...rest: unknown[]];
@@ -47,7 +48,7 @@ export class TraceDevice implements Device {
   readonly commands: TraceCommand[] = [];
   recording = true;
   private readonly pass: TracePass;
-  private readonly living = new Set<{ dispose(): void }>();
+  private readonly living = new Living(this.counts);
 
   constructor(size: { width: number; height: number } = { width: 640, height: 400 }) {
     this.pass = new TracePass(this);
@@ -67,7 +68,7 @@ export class TraceDevice implements Device {
     const { label = '', usage, size } = options;
     this.record('createBuffer', label, usage, size);
     this.counts.bufferBytes += size;
-    return this.keep('buffers', { kind: 'buffer' as const, label, usage, size }, () => {
+    return this.living.keep('buffers', { kind: 'buffer' as const, label, usage, size }, () => {
       this.counts.bufferBytes -= size;
     });
   }
@@ -78,28 +79,28 @@ export class TraceDevice implements Device {
     this.record('createTexture', label, width, height, format);
     this.counts.textureBytes += textureBytes(options);
     const texture = { kind: 'texture' as const, label, width, height, format, mipLevelCount, sampleCount };
-    return this.keep('textures', texture, () => {
+    return this.living.keep('textures', texture, () => {
       this.counts.textureBytes -= textureBytes(options);
     });
   }
 
   createSampler(): DeviceSampler {
-    return this.keep('samplers', { kind: 'sampler' as const });
+    return this.living.keep('samplers', { kind: 'sampler' as const });
   }
 
   createShader(): DeviceShader {
-    return this.keep('shaders', { kind: 'shader' as const });
+    return this.living.keep('shaders', { kind: 'shader' as const });
   }
 
   createBindGroup(options: BindGroupOptions): DeviceBindGroup {
     this.record('createBindGroup', options.label ?? '');
-    return this.keep('bindGroups', { kind: 'bind-group' as const });
+    return this.living.keep('bindGroups', { kind: 'bind-group' as const });
   }
 
   createRenderPipeline(options: RenderPipelineOptions): DevicePipeline {
     this.record('createRenderPipeline', options.label ?? '');
     const pipeline = { kind: 'pipeline' as const, label: options.label ?? '', topology: options.topology };
-    return this.keep('pipelines', pipeline);
+    return this.living.keep('pipelines', pipeline);
   }
 
   writeBuffer(
@@ -142,34 +143,21 @@ export class TraceDevice implements Device {
     return this.pass;
   }
 
+  copyDepth(source: DeviceTexture, target: DeviceTexture): void {
+    this.record('copyDepth', source.label, target.label);
+  }
+
   submit(): void {
     if (this.recording) this.commands.push(['submit']);
   }
 
   dispose(): void {
-    for (const thing of [...this.living]) thing.dispose();
+    this.living.dispose();
   }
 
   /** @internal */
   record(...command: TraceCommand): void {
     if (this.recording) this.commands.push(command);
-  }
-
-  private keep<T extends object>(
-    kind: 'buffers' | 'textures' | 'samplers' | 'shaders' | 'bindGroups' | 'pipelines',
-    thing: T,
-    onDispose?: () => void,
-  ): T & { dispose(): void } {
-    this.counts[kind]++;
-    const kept = Object.assign(thing, {
-      dispose: () => {
-        if (!this.living.delete(kept)) return;
-        this.counts[kind]--;
-        onDispose?.();
-      },
-    });
-    this.living.add(kept);
-    return kept;
   }
 }
 

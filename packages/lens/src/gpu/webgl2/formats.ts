@@ -1,6 +1,7 @@
 import type {
   AddressMode,
   BlendFactor,
+  CompareFunction,
   RenderPipelineOptions,
   TextureFormat,
   VertexFormat,
@@ -17,6 +18,7 @@ export function textureFormat(
     case 'r8unorm':
       return { internal: gl.R8, format: gl.RED, type: gl.UNSIGNED_BYTE };
     case 'rgba8unorm':
+    case 'bgra8unorm':
       return { internal: gl.RGBA8, format: gl.RGBA, type: gl.UNSIGNED_BYTE };
     case 'rgba8unorm-srgb':
       return { internal: gl.SRGB8_ALPHA8, format: gl.RGBA, type: gl.UNSIGNED_BYTE };
@@ -80,10 +82,7 @@ export function topologyMode(gl: GL, topology: RenderPipelineOptions['topology']
   }
 }
 
-export function compareFunction(
-  gl: GL,
-  compare: NonNullable<RenderPipelineOptions['depth']>['compare'],
-): number {
+export function compareFunction(gl: GL, compare: CompareFunction): number {
   return {
     always: gl.ALWAYS,
     greater: gl.GREATER,
@@ -91,6 +90,8 @@ export function compareFunction(
     less: gl.LESS,
     'less-equal': gl.LEQUAL,
     equal: gl.EQUAL,
+    'not-equal': gl.NOTEQUAL,
+    never: gl.NEVER,
   }[compare];
 }
 

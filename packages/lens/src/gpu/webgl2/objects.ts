@@ -8,11 +8,20 @@ import type {
   RenderPipelineOptions,
 } from '../device.js';
 import type { VertexType } from './formats.js';
-import type { Webgl2Shader } from './shader.js';
+import type { LinkedProgram } from './shader.js';
 
 export interface Webgl2Buffer extends DeviceBuffer {
-  readonly handle: WebGLBuffer;
+  /** Null for storage buffers, which are textures here. */
+  readonly handle: WebGLBuffer | null;
   readonly target: number;
+  readonly storage: StorageTexture | undefined;
+}
+
+/** A storage buffer as a texture of four words a texel, and its words, for writing parts of a row. */
+export interface StorageTexture {
+  handle: WebGLTexture;
+  words: Uint32Array;
+  rows: number;
 }
 
 export interface Webgl2Texture extends DeviceTexture {
@@ -44,13 +53,13 @@ export interface Webgl2BindGroup extends DeviceBindGroup {
 
 export interface VertexSlot {
   stride: number;
-  /** 0 a vertex, 1 an instance. */
+  /** 0 a vertex, 1 an instance; as large as can be where all have the first element. */
   divisor: number;
   attributes: readonly (VertexType & { location: number; offset: number })[];
 }
 
 export interface Webgl2Pipeline extends DevicePipeline {
-  readonly shader: Webgl2Shader;
+  readonly linked: LinkedProgram;
   readonly topology: RenderPipelineOptions['topology'];
   readonly mode: number;
   readonly slots: readonly VertexSlot[];

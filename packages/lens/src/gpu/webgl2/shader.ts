@@ -1,17 +1,30 @@
-import { LensError } from '@umber-lens/core';
-import type { DeviceShader, ShaderOptions } from '../device.js';
+import { LensError, STORAGE_ROW } from '@umber-lens/core';
+import type { DeviceShader, GlslStage, RenderPipelineOptions, ShaderOptions } from '../device.js';
 
 /** A GL program object. */
 export type Program = ReturnType<WebGL2RenderingContext['createProgram']>;
 
-/** A linked program with what the passes need to know of it. */
 export interface Webgl2Shader extends DeviceShader {
+  readonly label: string;
+  readonly glsl: NonNullable<ShaderOptions['glsl']>;
+  /** Linked so far, by the values of their constants. */
+  readonly programs: Map<string, LinkedProgram>;
+}
+
+/** A linked program with what the passes need to know of it. */
+export interface LinkedProgram {
   readonly program: Program;
   /** GLSL samplers in the order of their texture units. */
   readonly samplers: readonly {
     unit: number;
     texture: readonly [number, number];
     sampler: readonly [number, number] | undefined;
+  }[];
+  /** Storage buffers, which are textures here. */
+  readonly storage: readonly {
+    unit: number;
+    binding: readonly [number, number];
+    length: WebGLUniformLocation | null;
   }[];
   /** Turns the shader's clip space into the target's; null when the compiler dropped it. */
   readonly clip: WebGLUniformLocation | null;
@@ -20,6 +33,8 @@ export interface Webgl2Shader extends DeviceShader {
 
 /** Uniform blocks are bound at group * 8 + binding, so that a binding means the same in every program. */
 export const BLOCKS_A_GROUP = 8;
+/** Words in a row of the texture that holds a storage buffer. */
+export const STORAGE_ROW_WORDS = STORAGE_ROW * 4;
 
 /**
  * Added behind every vertex shader. x turns y over (textures are kept top row first), y and z map
@@ -34,15 +49,43 @@ void main() {
 }
 `;
 
-export function buildProgram(
-  gl: WebGL2RenderingContext,
-  options: ShaderOptions,
-): Omit<Webgl2Shader, 'dispose'> {
+/** @throws LensError `shader/no-glsl` */
+export function webgl2Shader(options: ShaderOptions): Omit<Webgl2Shader, 'dispose'> {
   const { label = 'shader', glsl } = options;
+  if (!glsl) {
+    throw new LensError('shader/no-glsl', `shader "${label}" has no GLSL, which WebGL2 needs`, {
+      hint: 'Compile it for both interfaces (compileModule, or import the .wgsl file), or open the lens with backend: "webgpu".',
+    });
+  }
+  return { kind: 'shader', label, glsl, programs: new Map() };
+}
+
+/** The program for these constants; linked once. @throws LensError `shader/compile`, `shader/link` */
+export function programOf(
+  gl: WebGL2RenderingContext,
+  shader: Webgl2Shader,
+  constants: RenderPipelineOptions['constants'] = {},
+): LinkedProgram {
+  const key = Object.entries(constants)
+    .map(([name, value]) => `${name}=${value}`)
+    .sort()
+    .join(' ');
+  let linked = shader.programs.get(key);
+  if (!linked) shader.programs.set(key, (linked = link(gl, shader, constants)));
+  return linked;
+}
+
+function link(
+  gl: WebGL2RenderingContext,
+  { label, glsl }: Webgl2Shader,
+  constants: NonNullable<RenderPipelineOptions['constants']>,
+): LinkedProgram {
   const vertexText =
-    glsl.vertex.replace(/\bvoid\s+main\s*\(\s*(void)?\s*\)/, 'void umber_main()') + CLIP_EPILOGUE;
-  const vertex = compile(gl, gl.VERTEX_SHADER, vertexText, `${label} (vertex)`);
-  const fragment = compile(gl, gl.FRAGMENT_SHADER, glsl.fragment, `${label} (fragment)`);
+    textOf(glsl.vertex, constants).replace(/\bvoid\s+main\s*\(\s*(void)?\s*\)/, 'void umber_main()') +
+    CLIP_EPILOGUE;
+  const fragmentText = textOf(glsl.fragment, constants);
+  const vertex = compile(gl, gl.VERTEX_SHADER, vertexText);
+  const fragment = compile(gl, gl.FRAGMENT_SHADER, fragmentText);
   const program = gl.createProgram();
   gl.attachShader(program, vertex);
   gl.attachShader(program, fragment);
@@ -50,7 +93,7 @@ export function buildProgram(
   if (!gl.getProgramParameter(program, gl.LINK_STATUS) && !gl.isContextLost()) {
     // Asked for only now, so that a driver may compile both stages at once.
     report(gl, vertex, vertexText, `${label} (vertex)`);
-    report(gl, fragment, glsl.fragment, `${label} (fragment)`);
+    report(gl, fragment, fragmentText, `${label} (fragment)`);
     throw new LensError(
       'shader/link',
       `shader "${label}" does not link: ${gl.getProgramInfoLog(program)?.trim() ?? ''}`,
@@ -58,29 +101,63 @@ export function buildProgram(
   }
   gl.deleteShader(vertex);
   gl.deleteShader(fragment);
-  for (const [name, [group, binding]] of Object.entries(glsl.blocks ?? {})) {
+  for (const [name, [group, binding]] of Object.entries({ ...glsl.vertex.blocks, ...glsl.fragment.blocks })) {
     const index = gl.getUniformBlockIndex(program, name);
     // A block that no stage reads is no fault: its binding is simply not needed.
     if (index !== gl.INVALID_INDEX) gl.uniformBlockBinding(program, index, group * BLOCKS_A_GROUP + binding);
   }
-  const samplers: Webgl2Shader['samplers'][number][] = [];
+  return { program, ...bindUnits(gl, program, glsl) };
+}
+
+/** Gives every sampler of the program a texture unit. */
+function bindUnits(
+  gl: WebGL2RenderingContext,
+  program: Program,
+  { vertex, fragment }: Webgl2Shader['glsl'],
+): Omit<LinkedProgram, 'program'> {
   gl.useProgram(program);
-  for (const [name, { texture, sampler }] of Object.entries(glsl.samplers ?? {})) {
+  let units = 0;
+  const unitOf = (name: string): number | undefined => {
     const location = gl.getUniformLocation(program, name);
-    if (!location) continue;
-    gl.uniform1i(location, samplers.length);
-    samplers.push({ unit: samplers.length, texture, sampler });
-  }
+    if (!location) return undefined;
+    gl.uniform1i(location, units);
+    return units++;
+  };
+  const samplers = Object.entries({ ...vertex.samplers, ...fragment.samplers }).flatMap(
+    ([name, { texture, sampler }]) => {
+      const unit = unitOf(name);
+      return unit === undefined ? [] : [{ unit, texture, sampler }];
+    },
+  );
+  const storage = Object.entries({ ...vertex.storage, ...fragment.storage }).flatMap(
+    ([name, { binding, lengthUniform }]) => {
+      const unit = unitOf(name);
+      const length = gl.getUniformLocation(program, lengthUniform);
+      return unit === undefined ? [] : [{ unit, binding, length }];
+    },
+  );
   return {
-    kind: 'shader',
-    program,
     samplers,
+    storage,
     clip: gl.getUniformLocation(program, 'umber_clip'),
     target: gl.getUniformLocation(program, 'umber_target'),
   };
 }
 
-function compile(gl: WebGL2RenderingContext, type: number, text: string, _label: string): WebGLShader {
+/** The stage's text with its constants defined behind the version line. */
+function textOf(
+  { text, overrides = {} }: GlslStage,
+  constants: NonNullable<RenderPipelineOptions['constants']>,
+): string {
+  const defines = Object.entries(constants).flatMap(([name, value]) =>
+    overrides[name] === undefined ? [] : [`#define ${overrides[name]} ${value}\n`],
+  );
+  if (defines.length === 0) return text;
+  const end = text.indexOf('\n') + 1;
+  return text.slice(0, end) + defines.join('') + text.slice(end);
+}
+
+function compile(gl: WebGL2RenderingContext, type: number, text: string): WebGLShader {
   const shader = gl.createShader(type);
   if (!shader) throw new LensError('device/lost', 'the graphics context is lost');
   gl.shaderSource(shader, text);

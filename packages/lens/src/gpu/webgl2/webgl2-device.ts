@@ -25,6 +25,7 @@ import {
   type TextureOptions,
   type TypedNumbers,
 } from '../device.js';
+import { Living } from '../living.js';
 import {
   blendFactor,
   compareFunction,
@@ -41,7 +42,7 @@ import type {
   Webgl2Pipeline,
   Webgl2Texture,
 } from './objects.js';
-import { buildProgram, type Webgl2Shader } from './shader.js';
+import { programOf, STORAGE_ROW_WORDS, type Webgl2Shader, webgl2Shader } from './shader.js';
 import { Webgl2Pass } from './webgl2-pass.js';
 
 interface ClipControl {
@@ -55,6 +56,9 @@ interface Anisotropy {
   readonly MAX_TEXTURE_MAX_ANISOTROPY_EXT: number;
 }
 
+/** A divisor that no draw reaches: every instance has the first element. */
+const EVERY_INSTANCE = 0x7fffffff;
+
 /** The device on WebGL2. */
 export class Webgl2Device implements Device {
   readonly backend = 'webgl2';
@@ -66,7 +70,7 @@ export class Webgl2Device implements Device {
   readonly hasClipControl: boolean;
   private readonly anisotropy: Anisotropy | null;
   private readonly pass: Webgl2Pass;
-  private readonly living = new Set<{ dispose(): void }>();
+  private readonly living = new Living(this.counts);
 
   /** @param gl a context of the caller's; the device expects to be its only user */
   constructor(readonly gl: WebGL2RenderingContext) {
@@ -100,6 +104,7 @@ export class Webgl2Device implements Device {
     checkBuffer(options);
     const { gl } = this;
     const { label = '', usage, size } = options;
+    if (usage === 'storage') return this.createStorage(label, size);
     const target =
       usage === 'index' ? gl.ELEMENT_ARRAY_BUFFER : usage === 'uniform' ? gl.UNIFORM_BUFFER : gl.ARRAY_BUFFER;
     const handle = gl.createBuffer();
@@ -107,10 +112,73 @@ export class Webgl2Device implements Device {
     gl.bufferData(target, size, gl.DYNAMIC_DRAW);
     this.pass.invalidate();
     this.counts.bufferBytes += size;
-    return this.keep('buffers', { kind: 'buffer' as const, label, usage, size, handle, target }, () => {
+    const buffer = { kind: 'buffer' as const, label, usage, size, handle, target, storage: undefined };
+    return this.living.keep('buffers', buffer, () => {
       gl.deleteBuffer(handle);
       this.counts.bufferBytes -= size;
     });
+  }
+
+  /** WebGL2 has no storage buffers: shaders read them from textures of four words a texel. */
+  private createStorage(label: string, size: number): DeviceBuffer {
+    const { gl } = this;
+    const rows = Math.ceil(size / 4 / STORAGE_ROW_WORDS);
+    if (rows > this.limits.maxTextureSize) {
+      throw new LensError('device/size', `storage buffer "${label}" of ${size} bytes is too large`, {
+        hint: `WebGL2 takes ${this.limits.maxTextureSize * STORAGE_ROW_WORDS * 4} bytes here.`,
+      });
+    }
+    const handle = gl.createTexture();
+    this.bindForUpload(handle);
+    gl.texStorage2D(gl.TEXTURE_2D, 1, gl.RGBA32UI, STORAGE_ROW_WORDS / 4, rows);
+    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.NEAREST);
+    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAG_FILTER, gl.NEAREST);
+    const storage = { handle, rows, words: new Uint32Array(rows * STORAGE_ROW_WORDS) };
+    this.counts.bufferBytes += size;
+    const buffer = {
+      kind: 'buffer' as const,
+      label,
+      usage: 'storage' as const,
+      size,
+      handle: null,
+      target: 0,
+      storage,
+    };
+    return this.living.keep('buffers', buffer, () => {
+      gl.deleteTexture(handle);
+      this.pass.invalidate();
+      this.counts.bufferBytes -= size;
+    });
+  }
+
+  private writeStorage(
+    { storage }: Webgl2Buffer,
+    offset: number,
+    data: TypedNumbers,
+    first: number,
+    length: number,
+  ): void {
+    const { handle, words } = storage!; // only called for storage buffers
+    const { gl } = this;
+    const bytes = length * data.BYTES_PER_ELEMENT;
+    const from = new Uint8Array(data.buffer, data.byteOffset + first * data.BYTES_PER_ELEMENT, bytes);
+    new Uint8Array(words.buffer).set(from, offset);
+    const row = STORAGE_ROW_WORDS * 4;
+    const top = Math.floor(offset / row);
+    const rows = Math.ceil((offset + bytes) / row) - top;
+    this.bindForUpload(handle);
+    gl.texSubImage2D(
+      gl.TEXTURE_2D,
+      0,
+      0,
+      top,
+      STORAGE_ROW_WORDS / 4,
+      rows,
+      gl.RGBA_INTEGER,
+      gl.UNSIGNED_INT,
+      words,
+      top * STORAGE_ROW_WORDS,
+    );
   }
 
   createTexture(options: TextureOptions): DeviceTexture {
@@ -148,7 +216,7 @@ export class Webgl2Device implements Device {
       framebuffers: [],
     };
     this.counts.textureBytes += textureBytes(options);
-    return this.keep('textures', texture, () => {
+    return this.living.keep('textures', texture, () => {
       for (const framebuffer of texture.framebuffers) gl.deleteFramebuffer(framebuffer.handle);
       gl.deleteTexture(handle);
       gl.deleteRenderbuffer(renderbuffer);
@@ -178,18 +246,23 @@ export class Webgl2Device implements Device {
     gl.samplerParameteri(handle, gl.TEXTURE_MAG_FILTER, magFilter === 'linear' ? gl.LINEAR : gl.NEAREST);
     gl.samplerParameteri(handle, gl.TEXTURE_WRAP_S, wrapMode(gl, options.addressModeU));
     gl.samplerParameteri(handle, gl.TEXTURE_WRAP_T, wrapMode(gl, options.addressModeV));
+    if (options.compare) {
+      gl.samplerParameteri(handle, gl.TEXTURE_COMPARE_MODE, gl.COMPARE_REF_TO_TEXTURE);
+      gl.samplerParameteri(handle, gl.TEXTURE_COMPARE_FUNC, compareFunction(gl, options.compare));
+    }
     if (this.anisotropy && (options.maxAnisotropy ?? 1) > 1) {
       const most = gl.getParameter(this.anisotropy.MAX_TEXTURE_MAX_ANISOTROPY_EXT) as number;
       const value = Math.min(options.maxAnisotropy ?? 1, most);
       gl.samplerParameterf(handle, this.anisotropy.TEXTURE_MAX_ANISOTROPY_EXT, value);
     }
-    return this.keep('samplers', { kind: 'sampler' as const, handle }, () => gl.deleteSampler(handle));
+    return this.living.keep('samplers', { kind: 'sampler' as const, handle }, () => gl.deleteSampler(handle));
   }
 
   createShader(options: ShaderOptions): DeviceShader {
-    const shader = buildProgram(this.gl, options);
-    this.pass.invalidate();
-    return this.keep('shaders', shader, () => this.gl.deleteProgram(shader.program));
+    const shader = webgl2Shader(options);
+    return this.living.keep('shaders', shader, () => {
+      for (const { program } of shader.programs.values()) this.gl.deleteProgram(program);
+    });
   }
 
   createBindGroup(options: BindGroupOptions): DeviceBindGroup {
@@ -200,7 +273,7 @@ export class Webgl2Device implements Device {
       entries: options.entries,
       byBinding,
     };
-    return this.keep('bindGroups', group);
+    return this.living.keep('bindGroups', group);
   }
 
   createRenderPipeline(options: RenderPipelineOptions): DevicePipeline {
@@ -208,7 +281,7 @@ export class Webgl2Device implements Device {
     let locations = 0;
     const slots = (options.vertexBuffers ?? []).map((layout): VertexSlot => ({
       stride: layout.arrayStride,
-      divisor: layout.stepMode === 'instance' ? 1 : 0,
+      divisor: layout.arrayStride === 0 ? EVERY_INSTANCE : layout.stepMode === 'instance' ? 1 : 0,
       attributes: layout.attributes.map(({ shaderLocation, format, offset }) => {
         locations |= 1 << shaderLocation;
         return { ...vertexType(gl, format), location: shaderLocation, offset };
@@ -216,10 +289,12 @@ export class Webgl2Device implements Device {
     }));
     const blend = options.targets?.[0]?.blend;
     const { cullMode = 'none', depth } = options;
+    const linked = programOf(gl, options.shader as Webgl2Shader, options.constants);
+    this.pass.invalidate();
     const pipeline: Omit<Webgl2Pipeline, 'dispose'> = {
       kind: 'pipeline',
       label: options.label ?? '',
-      shader: options.shader as Webgl2Shader,
+      linked,
       topology: options.topology,
       mode: topologyMode(gl, options.topology),
       slots,
@@ -235,7 +310,7 @@ export class Webgl2Device implements Device {
         blendFactor(gl, blend.alpha.dstFactor),
       ],
     };
-    return this.keep('pipelines', pipeline);
+    return this.living.keep('pipelines', pipeline);
   }
 
   writeBuffer(
@@ -250,9 +325,13 @@ export class Webgl2Device implements Device {
     const bytes = length * data.BYTES_PER_ELEMENT;
     checkWrite(buffer.size, offset, bytes, buffer.label);
     if (bytes === 0) return;
+    this.counts.bytesUploaded += bytes;
+    if (!handle) {
+      this.writeStorage(buffer as Webgl2Buffer, offset, data, first, length);
+      return;
+    }
     gl.bindBuffer(target, handle);
     gl.bufferSubData(target, offset, data, first, length);
-    this.counts.bytesUploaded += bytes;
   }
 
   writeTexture(texture: DeviceTexture, data: TypedNumbers): void {
@@ -312,12 +391,22 @@ export class Webgl2Device implements Device {
     return this.pass;
   }
 
+  copyDepth(source: DeviceTexture, target: DeviceTexture): void {
+    const { gl } = this;
+    const { width, height } = target;
+    const from = this.framebuffer([], { texture: source });
+    const to = this.framebuffer([], { texture: target });
+    gl.bindFramebuffer(gl.READ_FRAMEBUFFER, from);
+    gl.bindFramebuffer(gl.DRAW_FRAMEBUFFER, to);
+    gl.blitFramebuffer(0, 0, width, height, 0, 0, width, height, gl.DEPTH_BUFFER_BIT, gl.NEAREST);
+  }
+
   submit(): void {
     this.gl.flush();
   }
 
   dispose(): void {
-    for (const thing of [...this.living]) thing.dispose();
+    this.living.dispose();
   }
 
   /** @internal The framebuffer of these attachments; null is the canvas. Made once and kept. */
@@ -408,23 +497,6 @@ export class Webgl2Device implements Device {
     this.gl.activeTexture(this.gl.TEXTURE0);
     this.gl.bindTexture(this.gl.TEXTURE_2D, handle);
     this.pass.invalidate();
-  }
-
-  private keep<T extends object>(
-    kind: 'buffers' | 'textures' | 'samplers' | 'shaders' | 'bindGroups' | 'pipelines',
-    thing: T,
-    free?: () => void,
-  ): T & { dispose(): void } {
-    this.counts[kind]++;
-    const kept = Object.assign(thing, {
-      dispose: () => {
-        if (!this.living.delete(kept)) return;
-        this.counts[kind]--;
-        free?.();
-      },
-    });
-    this.living.add(kept);
-    return kept;
   }
 }
 

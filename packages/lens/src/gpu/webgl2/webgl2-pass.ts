@@ -13,10 +13,11 @@ import type {
   Webgl2Sampler,
   Webgl2Texture,
 } from './objects.js';
-import { BLOCKS_A_GROUP, type Program } from './shader.js';
+import { BLOCKS_A_GROUP, type LinkedProgram, type Program } from './shader.js';
 import type { Webgl2Device } from './webgl2-device.js';
 
 const MOST_SLOTS = 8;
+const MOST_LOCATIONS = 32;
 const MOST_GROUPS = 4;
 
 /**
@@ -47,7 +48,7 @@ export class Webgl2Pass implements RenderPass {
   private indexType = 0;
   private indexBytes = 2;
   private enabledLocations = 0;
-  private instancedLocations = 0;
+  private readonly divisors = new Int32Array(MOST_LOCATIONS);
   /** What each texture unit holds; undefined where that is not known. */
   private readonly units: {
     texture: WebGLTexture | null | undefined;
@@ -177,17 +178,17 @@ export class Webgl2Pass implements RenderPass {
 
   private applyPipeline(pipeline: Webgl2Pipeline): void {
     const { gl } = this.device;
-    const { shader } = pipeline;
-    if (shader.program !== this.boundProgram) {
-      gl.useProgram(shader.program);
-      this.boundProgram = shader.program;
+    const { linked } = pipeline;
+    if (linked.program !== this.boundProgram) {
+      gl.useProgram(linked.program);
+      this.boundProgram = linked.program;
     }
     const { clip } = this;
     clip[0] = this.flip;
     clip[1] = this.device.hasClipControl ? 1 : 2;
     clip[2] = this.device.hasClipControl ? 0 : 1;
-    gl.uniform4fv(shader.clip, clip);
-    if (shader.target) gl.uniform4f(shader.target, this.targetWidth, this.targetHeight, this.flip, 0);
+    gl.uniform4fv(linked.clip, clip);
+    if (linked.target) gl.uniform4f(linked.target, this.targetWidth, this.targetHeight, this.flip, 0);
     this.applyRaster(pipeline);
     for (
       let location = 0, bits = pipeline.locations ^ this.enabledLocations;
@@ -254,6 +255,7 @@ export class Webgl2Pass implements RenderPass {
         const entry = group.entries[i]!; // i < length
         if (!('buffer' in entry)) continue;
         const { handle, size } = entry.buffer as Webgl2Buffer;
+        if (!handle) continue;
         const offset = (entry.offset ?? 0) + dynamic;
         gl.bindBufferRange(
           gl.UNIFORM_BUFFER,
@@ -266,7 +268,8 @@ export class Webgl2Pass implements RenderPass {
       }
     }
     this.dirtyGroups = 0;
-    const { samplers } = pipeline.shader;
+    const { samplers, storage } = pipeline.linked;
+    for (let i = 0; i < storage.length; i++) this.bindStorage(pipeline, storage[i]!); // i < length
     for (let i = 0; i < samplers.length; i++) {
       const { unit, texture, sampler } = samplers[i]!; // i < length
       const textureEntry = this.groups[texture[0]]?.byBinding[texture[1]];
@@ -282,6 +285,20 @@ export class Webgl2Pass implements RenderPass {
         samplerEntry && 'sampler' in samplerEntry ? (samplerEntry.sampler as Webgl2Sampler).handle : null;
       this.bindUnit(unit, handle, samplerHandle);
     }
+  }
+
+  private bindStorage(pipeline: Webgl2Pipeline, use: LinkedProgram['storage'][number]): void {
+    const [group, binding] = use.binding;
+    const entry = this.groups[group]?.byBinding[binding];
+    const buffer = entry && 'buffer' in entry ? (entry.buffer as Webgl2Buffer) : undefined;
+    if (!buffer?.storage) {
+      throw new LensError(
+        'device/missing-binding',
+        `pipeline "${pipeline.label}" needs a storage buffer at group ${group}, binding ${binding}`,
+      );
+    }
+    this.bindUnit(use.unit, buffer.storage.handle, null);
+    this.device.gl.uniform1ui(use.length, buffer.size);
   }
 
   private bindUnit(unit: number, texture: WebGLTexture | null, sampler: WebGLSampler | null): void {
@@ -316,10 +333,9 @@ export class Webgl2Pass implements RenderPass {
         const { location, size, type, normalized, integer, offset } = layout.attributes[i]!; // i < length
         if (integer) gl.vertexAttribIPointer(location, size, type, layout.stride, base + offset);
         else gl.vertexAttribPointer(location, size, type, normalized, layout.stride, base + offset);
-        const bit = 1 << location;
-        if (((this.instancedLocations & bit) !== 0) !== (layout.divisor === 1)) {
+        if (this.divisors[location] !== layout.divisor) {
           gl.vertexAttribDivisor(location, layout.divisor);
-          this.instancedLocations ^= bit;
+          this.divisors[location] = layout.divisor;
         }
       }
     }

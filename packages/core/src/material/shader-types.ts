@@ -1,0 +1,55 @@
+import type { GlslShader } from '../wgsl/emit/glsl-state.js';
+import type { ReflectedResource, Setting } from '../wgsl/reflect.js';
+
+/** A value a vertex or an instance brings along to a shader. */
+export interface CustomInput {
+  name: string;
+  location: number;
+  /** Floats, 1 to 4. */
+  components: number;
+}
+
+/** Both stages of a shader in both languages, as the compiler gives them. */
+export interface CompiledShader {
+  /** Linked WGSL. */
+  wgsl: string;
+  /** Names of the entry points. */
+  vertex: string;
+  fragment: string;
+  /** What it binds. */
+  resources: readonly ReflectedResource[];
+  /** GLSL ES 3.00, by stage. */
+  glsl: { vertex: GlslShader; fragment: GlslShader };
+}
+
+/** A texture that a material may be given. */
+export interface TextureSetting {
+  name: string;
+  binding: number;
+  samplerBinding?: number;
+  /** Colour is stored sRGB-encoded, data as it is. */
+  kind: 'color' | 'data';
+  documentation: string;
+}
+
+/** The shader of a material: what an author's hooks became, and what it can be given. */
+export interface MaterialShader<S = Record<string, unknown>> extends CompiledShader {
+  file: string;
+  /** In the order of the structure `Settings`, each with its default. */
+  settings: readonly (Setting & { default: number | number[] })[];
+  /** Bytes of the structure `Settings`; 0 without one. */
+  settingsBytes: number;
+  /** Members of `InstanceSettings`. */
+  instanceSettings: readonly (Setting & { default: number | number[] } & Omit<CustomInput, 'name'>)[];
+  /** Members of `Attributes`: attributes that the geometry must have. */
+  attributes: readonly CustomInput[];
+  textures: readonly TextureSetting[];
+  /** What lies behind a surface, if the shader asks for it. */
+  readsBehind: readonly ('sceneDepth' | 'sceneColor')[];
+  /** Whether light reaches it; a final colour that does not ask for the lit one is shown as given. */
+  isLit: boolean;
+  /** Calls back when the file changed while serving; the object is the same, its contents are new. */
+  onChange?(listener: (shader: MaterialShader<S>) => void): () => void;
+  /** Only for types: what `settings` of a material with this shader holds. */
+  readonly settingsType?: S;
+}

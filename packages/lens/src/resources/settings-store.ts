@@ -1,0 +1,153 @@
+import { type Material, type MaterialShader, type SettingValue, type Texture } from '@umber-lens/core';
+import type { BindGroupEntry, Device, DeviceBindGroup, DeviceBuffer, DeviceTexture } from '../gpu/device.js';
+import type { TextureStore } from './texture-store.js';
+
+/** Settings of one material on the GPU. */
+export interface GpuSettings {
+  group: DeviceBindGroup;
+  lastUsed: number;
+}
+
+interface Entry extends GpuSettings {
+  shader: MaterialShader;
+  /** The shader's text, to notice that the object was given new contents. */
+  wgsl: string;
+  buffer: DeviceBuffer | undefined;
+  packed: Float32Array;
+  textures: DeviceTexture[];
+}
+
+/**
+ * Keeps the settings of shader materials on the GPU. Like a material's own numbers they may be written to
+ * at any time: they are packed and compared each frame, and only what differs is uploaded.
+ */
+export class SettingsStore {
+  private readonly known = new Map<Material, Entry>();
+
+  constructor(
+    private readonly device: Device,
+    private readonly textures: TextureStore,
+  ) {}
+
+  /** Undefined for shaders that have neither settings nor textures. */
+  get(material: Material, shader: MaterialShader, frame: number): GpuSettings | undefined {
+    if (shader.settingsBytes === 0 && shader.textures.length === 0) return undefined;
+    let entry = this.known.get(material);
+    if (entry && (entry.shader !== shader || entry.wgsl !== shader.wgsl)) {
+      this.free(material, entry);
+      entry = undefined;
+    }
+    if (!entry) this.known.set(material, (entry = this.create(material, shader, frame)));
+    else if (entry.lastUsed !== frame) this.refresh(material, entry, frame);
+    entry.lastUsed = frame;
+    return entry;
+  }
+
+  sweep(frame: number): void {
+    for (const [material, entry] of this.known) if (entry.lastUsed < frame) this.free(material, entry);
+  }
+
+  private free(material: Material, entry: Entry): void {
+    entry.group.dispose();
+    entry.buffer?.dispose();
+    this.known.delete(material);
+  }
+
+  private create(material: Material, shader: MaterialShader, frame: number): Entry {
+    const { settingsBytes } = shader;
+    const label = `settings of ${material.name ?? shader.file}`;
+    const packed = new Float32Array(settingsBytes / 4).fill(Number.NaN);
+    const buffer =
+      settingsBytes > 0
+        ? this.device.createBuffer({ label, usage: 'uniform', size: settingsBytes })
+        : undefined;
+    const textures = shader.textures.map(({ name, kind }) => this.textureOf(material, name, kind, frame));
+    const entry = { shader, wgsl: shader.wgsl, buffer, packed, textures, lastUsed: frame };
+    if (buffer) {
+      packed.fill(0);
+      packSettings(shader, material.settings, packed);
+      this.device.writeBuffer(buffer, 0, packed);
+    }
+    return { ...entry, group: this.bind(entry, material) };
+  }
+
+  private refresh(material: Material, entry: Entry, frame: number): void {
+    const { shader, buffer, packed, textures } = entry;
+    if (buffer && packSettings(shader, material.settings, packed)) this.device.writeBuffer(buffer, 0, packed);
+    let differs = false;
+    for (let i = 0; i < shader.textures.length; i++) {
+      const { name, kind } = shader.textures[i]!; // i < length
+      const texture = this.textureOf(material, name, kind, frame);
+      if (texture === textures[i]) continue;
+      textures[i] = texture;
+      differs = true;
+    }
+    if (!differs) return;
+    entry.group.dispose();
+    entry.group = this.bind(entry, material);
+  }
+
+  private textureOf(material: Material, name: string, kind: 'color' | 'data', frame: number): DeviceTexture {
+    const value = material.settings?.[name];
+    return isTexture(value) ? this.textures.get(value, kind === 'color', frame) : this.textures.white;
+  }
+
+  private bind({ shader, buffer, textures }: Omit<Entry, 'group'>, material: Material): DeviceBindGroup {
+    const entries: BindGroupEntry[] = buffer ? [{ binding: 0, buffer }] : [];
+    shader.textures.forEach(({ name, binding, samplerBinding }, i) => {
+      entries.push({ binding, texture: textures[i]! }); // one a texture of the shader
+      if (samplerBinding === undefined) return;
+      const value = material.settings?.[name];
+      const sampler = this.textures.sampler(isTexture(value) ? value.sampler : undefined);
+      entries.push({ binding: samplerBinding, sampler });
+    });
+    return this.device.createBindGroup({ label: `settings of ${material.name ?? shader.file}`, entries });
+  }
+}
+
+export const isTexture = (value: SettingValue | undefined): value is Texture =>
+  typeof value === 'object' && 'image' in value;
+
+/**
+ * Writes settings as their structure lies in a uniform buffer; what is not given has its default. Columns
+ * of matrices with three rows are padded to four floats.
+ *
+ * @returns whether any number differs from what `out` held
+ */
+export function packSettings(
+  shader: MaterialShader,
+  given: Material['settings'],
+  out: Float32Array,
+): boolean {
+  let differs = false;
+  const whole = new Uint32Array(out.buffer, out.byteOffset, out.length);
+  const integers = new Int32Array(out.buffer, out.byteOffset, out.length);
+  for (let i = 0; i < shader.settings.length; i++) {
+    const { name, type, offset, default: usual } = shader.settings[i]!; // i < length
+    const value = given?.[name];
+    const source = value === undefined || isTexture(value) ? usual : value;
+    const target =
+      type === 'u32' || type.endsWith('<u32>')
+        ? whole
+        : type === 'i32' || type.endsWith('<i32>')
+          ? integers
+          : out;
+    const at = offset / 4;
+    if (typeof source === 'number') {
+      if (target[at] === (target === out ? Math.fround(source) : source)) continue;
+      target[at] = source;
+      differs = true;
+      continue;
+    }
+    const rows = type.startsWith('mat') ? Number(type[5]) : source.length;
+    const step = rows === 3 && type.startsWith('mat') ? 4 : rows;
+    for (let k = 0; k < source.length; k++) {
+      const place = at + Math.floor(k / rows) * step + (k % rows);
+      const number = source[k]!; // k < length
+      if (target[place] === (target === out ? Math.fround(number) : number)) continue;
+      target[place] = number;
+      differs = true;
+    }
+  }
+  return differs;
+}

@@ -1,0 +1,170 @@
+import {
+  type CompiledShader,
+  type CompileOptions,
+  type CustomInput,
+  type MaterialShader,
+  type TextureSetting,
+  compileWgsl,
+  emitWgsl,
+  type GlslShader,
+  reflect,
+  type ReflectedResource,
+  type Setting,
+  type Shader,
+  toGlsl,
+} from '@umber-lens/core';
+import { type HookOutline, meshModule, outlineHooks } from './mesh-module.js';
+
+/** Modules that every shader material knows without importing them, outermost last. */
+export const PRELUDE = [
+  'umber/frame.wgsl',
+  'umber/surface.wgsl',
+  'umber/vertex.wgsl',
+  'umber/lights.wgsl',
+  'umber/lighting.wgsl',
+  'umber/material.wgsl',
+  'umber/color.wgsl',
+  'umber/behind.wgsl',
+];
+
+export interface CompileMaterialOptions {
+  /** Name for messages. Default `material.wgsl`. */
+  file?: string;
+  /** Texts of modules that the material imports, by file name. */
+  sources?: Record<string, string>;
+  /** Named features that `#if` asks for. */
+  features?: readonly string[];
+  /** Short names and no spaces. Default true. */
+  minify?: boolean;
+}
+
+/**
+ * Compiles a module of hooks into the shader of a material, for both GPU interfaces.
+ *
+ * @param library the library's own modules, by file name
+ * @throws LensError with the author's file, line and column
+ */
+export function compileMaterial<S = Record<string, unknown>>(
+  text: string,
+  library: Readonly<Record<string, string>>,
+  options: CompileMaterialOptions = {},
+): MaterialShader<S> {
+  const file = (options.file ?? 'material.wgsl').replace(/^\.\//, '');
+  const outline = outlineHooks(text, file);
+  const shader = compileWgsl(meshModule(outline), {
+    file: `${file} (entry points)`,
+    sources: { ...library, ...options.sources, [file]: text },
+    features: [...outline.features, ...(options.features ?? [])],
+    prelude: PRELUDE,
+    group: 2,
+  });
+  const compiled = compileEntryPoints(shader, 'meshVertex', 'meshFragment', options.minify ?? true);
+  const { settings, instanceSettings, structs } = reflect(shader);
+  const size = structs.find((s) => s.name === 'Settings')?.size ?? 0;
+  return {
+    ...compiled,
+    file,
+    settings: settings.map(withDefault),
+    settingsBytes: Math.ceil(size / 16) * 16,
+    instanceSettings: instanceSettings.map((setting) => ({
+      ...withDefault(setting),
+      ...inputNamed(outline.instanceSettings, setting.name),
+    })),
+    attributes: outline.attributes,
+    textures: textureSettings(outline, compiled.resources),
+    readsBehind: outline.features.filter(
+      (f) => f === 'sceneDepth' || f === 'sceneColor',
+    ) as MaterialShader['readsBehind'],
+    isLit: outline.hooks.finalColor === undefined || outline.hooks.finalColor.includes('vec4f'),
+  } as MaterialShader<S>;
+}
+
+const inputNamed = (
+  inputs: readonly CustomInput[],
+  name: string,
+): { location: number; components: number } => {
+  const { location, components } = inputs.find((input) => input.name === name)!; // both lists are of one structure
+  return { location, components };
+};
+
+/** A setting without a default in its comment begins at zero. */
+function withDefault(setting: Setting): Setting & { default: number | number[] } {
+  const size = Number(/^vec([234])/.exec(setting.type)?.[1] ?? 0);
+  const matrix = /^mat(\d)x(\d)/.exec(setting.type);
+  const zeros = matrix ? Number(matrix[1]) * Number(matrix[2]) : size;
+  const given = setting.default;
+  const value =
+    typeof given === 'boolean'
+      ? Number(given)
+      : (given ?? (zeros > 0 ? new Array<number>(zeros).fill(0) : 0));
+  return { ...setting, default: value };
+}
+
+/** Textures that an author declares are settings; a sampler named after one is bound with it. */
+function textureSettings(outline: HookOutline, resources: readonly ReflectedResource[]): TextureSetting[] {
+  const bindingOf = (name: string): number | undefined =>
+    resources.find((r) => r.name === name && r.group === 2)?.binding;
+  return outline.variables.flatMap(({ name, type, comment }): TextureSetting[] => {
+    const binding = bindingOf(name);
+    if (!type.startsWith('texture') || binding === undefined) return [];
+    const sampler = bindingOf(`${name}Sampler`);
+    const [, kind = '', documentation = ''] = /^(color|data)?\b\s*(.*)$/.exec(comment) ?? [];
+    return [
+      {
+        name,
+        binding,
+        ...(sampler === undefined ? {} : { samplerBinding: sampler }),
+        kind: kind === 'data' ? 'data' : 'color',
+        documentation,
+      },
+    ];
+  });
+}
+
+/** Both stages of a module, ready for any device. */
+export function compileEntryPoints(
+  shader: Shader,
+  vertex: string,
+  fragment: string,
+  minify: boolean,
+): CompiledShader {
+  const { resources, entryPoints } = reflect(shader);
+  const used = new Set(
+    entryPoints.filter(({ name }) => name === vertex || name === fragment).flatMap((e) => e.resources),
+  );
+  const stage = (name: string): GlslShader => squeezed(toGlsl(shader, name), minify);
+  return {
+    wgsl: emitWgsl(shader, { minify }),
+    vertex,
+    fragment,
+    resources: resources.filter(({ name }) => used.has(name)),
+    glsl: { vertex: stage(vertex), fragment: stage(fragment) },
+  };
+}
+
+/** GLSL keeps its lines, since its own directives need them; spaces it can do without. */
+function squeezed(stage: GlslShader, minify: boolean): GlslShader {
+  if (!minify) return stage;
+  const text = stage.text
+    .split('\n')
+    .map((line) =>
+      line.startsWith('#') ? line : line.trim().replace(/\s*([{}();,=+*/<>?:!&|^%])\s*/g, '$1'),
+    )
+    .filter((line) => line !== '')
+    .join('\n');
+  return { ...stage, text: `${text}\n` };
+}
+
+/** A module with entry points of its own, compiled for any device. @throws LensError */
+export function compileModule(
+  text: string,
+  entries: { vertex: string; fragment: string },
+  options: CompileOptions & { minify?: boolean } = {},
+): CompiledShader {
+  return compileEntryPoints(
+    compileWgsl(text, options),
+    entries.vertex,
+    entries.fragment,
+    options.minify ?? true,
+  );
+}

@@ -1,0 +1,35 @@
+// What all surfaces of a picture share: the camera, the time and the light.
+
+struct Frame {
+  /// World to clip space, depth 1 at the near plane and 0 far away.
+  viewProjection: mat4x4f,
+  /// World to eye space: the camera looks along -Z.
+  view: mat4x4f,
+  /// Where the camera is in the world.
+  eye: vec3f,
+  exposure: f32,
+  /// Radiance of the light from above and from below.
+  sky: vec3f,
+  lightCount: u32,
+  ground: vec3f,
+  /// Seconds since the lens began to run, pauses left out.
+  time: f32,
+  /// Unit vector that the camera looks along.
+  forward: vec3f,
+  /// 1 when all rays are parallel (an orthographic camera).
+  isParallel: f32,
+  /// Half the picture's width in the world: at distance 1, or everywhere when rays are parallel.
+  right: vec3f,
+  /// Seconds since the frame before.
+  delta: f32,
+  up: vec3f,
+  /// Width and height of the picture in pixels.
+  size: vec2f,
+}
+
+@group(0) @binding(0) var<uniform> frame: Frame;
+
+/// Unit vector from a place in the world to the eye.
+fn toEyeFrom(position: vec3f) -> vec3f {
+  return normalize(mix(frame.eye - position, -frame.forward, frame.isParallel));
+}

@@ -1,0 +1,82 @@
+// Answers of a surface to light (glTF 2.0, appendix B): GGX distribution, height-correlated Smith
+// visibility, Schlick Fresnel.
+import { Fragment, Surface } from './surface.wgsl';
+import { Light } from './lights.wgsl';
+import { frame } from './frame.wgsl';
+
+const PI = 3.14159265358979;
+
+/// A surface in the terms that its answers are made of.
+struct Shading {
+  normal: vec3f,
+  toEye: vec3f,
+  diffuse: vec3f,
+  f0: vec3f,
+  /// Roughness to the fourth.
+  a2: f32,
+  roughness: f32,
+  /// Cosine between normal and eye.
+  nv: f32,
+}
+
+fn shadingOf(s: Surface, p: Fragment) -> Shading {
+  var out: Shading;
+  let roughness = clamp(s.roughness, 0.045, 1);
+  out.normal = s.normal;
+  out.toEye = p.toEye;
+  out.diffuse = s.baseColor * (1 - s.metallic);
+  out.f0 = mix(vec3f(0.04), s.baseColor, s.metallic);
+  out.roughness = roughness;
+  out.a2 = roughness * roughness * roughness * roughness;
+  out.nv = max(dot(s.normal, p.toEye), 1e-4);
+  return out;
+}
+
+// GGX (Trowbridge-Reitz).
+fn distribution(nh: f32, a2: f32) -> f32 {
+  let f = nh * nh * (a2 - 1) + 1;
+  return a2 / (PI * f * f);
+}
+
+// Height-correlated Smith: G / (4 nl nv).
+fn visibility(nl: f32, nv: f32, a2: f32) -> f32 {
+  let v = nl * sqrt(nv * nv * (1 - a2) + a2);
+  let l = nv * sqrt(nl * nl * (1 - a2) + a2);
+  return 0.5 / max(v + l, 1e-7);
+}
+
+fn schlick(f0: vec3f, vh: f32) -> vec3f {
+  let f = 1 - vh;
+  let f2 = f * f;
+  return f0 + (1 - f0) * (f2 * f2 * f);
+}
+
+// Radiance that one light sends to the eye by way of the surface.
+fn shine(s: Shading, light: Light) -> vec3f {
+  let nl = dot(s.normal, light.direction);
+  if nl <= 0 { return vec3f(); }
+  let halfway = normalize(light.direction + s.toEye);
+  let nh = saturate(dot(s.normal, halfway));
+  let vh = saturate(dot(s.toEye, halfway));
+  let f = schlick(s.f0, vh);
+  let specular = f * (distribution(nh, s.a2) * visibility(nl, s.nv, s.a2));
+  let diffuse = (1 - f) * s.diffuse / PI;
+  return (diffuse + specular) * light.color * nl;
+}
+
+/// The answer that a surface without a hook of its own gives to one light.
+fn lightDefaults(s: Surface, light: Light, p: Fragment) -> vec3f {
+  return shine(shadingOf(s, p), light);
+}
+
+// Light from all around: a sky above and a ground below, as radiance. The mirrored part by Karis,
+// "Physically Based Shading on Mobile" (2014).
+fn ambient(s: Shading) -> vec3f {
+  let around = mix(frame.ground, frame.sky, s.normal.y * 0.5 + 0.5);
+  let reflected = reflect(-s.toEye, s.normal);
+  let mirrored = mix(frame.ground, frame.sky, reflected.y * 0.5 + 0.5);
+  let r = s.roughness * vec4f(-1, -0.0275, -0.572, 0.022) + vec4f(1, 0.0425, 1.04, -0.04);
+  let a = min(r.x * r.x, exp2(-9.28 * saturate(s.nv))) * r.x + r.y;
+  let ab = vec2f(-1.04, 1.04) * a + r.zw;
+  return s.diffuse * around + (s.f0 * ab.x + ab.y) * mirrored;
+}

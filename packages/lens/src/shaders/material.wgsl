@@ -1,0 +1,90 @@
+// A material's own numbers and textures (glTF 2.0, 3.9).
+import { Fragment, Surface } from './surface.wgsl';
+import { mappedNormal } from './normal-map.wgsl';
+
+override isMask = false;
+override isBlend = false;
+override useBaseColorTexture = false;
+override useMetallicRoughnessTexture = false;
+override useNormalTexture = false;
+override useOcclusionTexture = false;
+override useEmissiveTexture = false;
+override hasColor = false;
+
+/// Where a texture is read: scale and rotation, then an offset, of one of two coordinate sets.
+struct TextureUse {
+  matrix: vec4f,
+  offset: vec2f,
+  texCoord: f32,
+}
+
+struct Material {
+  baseColorFactor: vec4f,
+  emissiveFactor: vec3f,
+  alphaCutoff: f32,
+  metallicFactor: f32,
+  roughnessFactor: f32,
+  normalScale: f32,
+  occlusionStrength: f32,
+  uses: array<TextureUse, 5>,
+}
+
+@group(1) @binding(0) var<uniform> material: Material;
+@group(1) @binding(1) var baseColorTexture: texture_2d<f32>;
+@group(1) @binding(2) var metallicRoughnessTexture: texture_2d<f32>;
+@group(1) @binding(3) var normalTexture: texture_2d<f32>;
+@group(1) @binding(4) var occlusionTexture: texture_2d<f32>;
+@group(1) @binding(5) var emissiveTexture: texture_2d<f32>;
+@group(1) @binding(6) var baseColorSampler: sampler;
+@group(1) @binding(7) var metallicRoughnessSampler: sampler;
+@group(1) @binding(8) var normalSampler: sampler;
+@group(1) @binding(9) var occlusionSampler: sampler;
+@group(1) @binding(10) var emissiveSampler: sampler;
+
+fn coordinates(p: Fragment, slot: u32) -> vec2f {
+  let m = material.uses[slot].matrix;
+  let uv = select(p.texcoord0, p.texcoord1, material.uses[slot].texCoord > 0.5);
+  return vec2f(dot(m.xy, uv), dot(m.zw, uv)) + material.uses[slot].offset;
+}
+
+fn baseColorAt(p: Fragment) -> vec4f {
+  var base = material.baseColorFactor;
+  if useBaseColorTexture { base *= textureSample(baseColorTexture, baseColorSampler, coordinates(p, 0)); }
+  if hasColor { base *= p.color; }
+  return base;
+}
+
+/// What the material's own factors and textures say of a place.
+fn surfaceDefaults(p: Fragment) -> Surface {
+  var s: Surface;
+  let base = baseColorAt(p);
+  s.baseColor = base.rgb;
+  s.alpha = base.a;
+  s.normal = p.normal;
+  if useNormalTexture {
+    let uv = coordinates(p, 2);
+    let texel = textureSample(normalTexture, normalSampler, uv).xyz * 2 - 1;
+    s.normal = mappedNormal(p, uv, vec3f(texel.xy * material.normalScale, texel.z));
+  }
+  s.metallic = material.metallicFactor;
+  s.roughness = material.roughnessFactor;
+  if useMetallicRoughnessTexture {
+    let texel = textureSample(metallicRoughnessTexture, metallicRoughnessSampler, coordinates(p, 1));
+    s.roughness *= texel.g;
+    s.metallic *= texel.b;
+  }
+  s.occlusion = 1;
+  if useOcclusionTexture {
+    let texel = textureSample(occlusionTexture, occlusionSampler, coordinates(p, 3));
+    s.occlusion = 1 + material.occlusionStrength * (texel.r - 1);
+  }
+  s.emissive = material.emissiveFactor;
+  if useEmissiveTexture { s.emissive *= textureSample(emissiveTexture, emissiveSampler, coordinates(p, 4)).rgb; }
+  return s;
+}
+
+/// Alpha as the material's mode takes it: cut out, blended, or left aside.
+fn coverage(alpha: f32) -> f32 {
+  if isMask && alpha < material.alphaCutoff { discard; }
+  return select(1, alpha, isBlend);
+}

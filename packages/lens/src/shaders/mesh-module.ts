@@ -1,0 +1,373 @@
+import { type CustomInput, LensError, type Outline, type OutlineName, outlineWgsl } from '@umber-lens/core';
+
+/** Attribute locations by name. Instances take three rows of their world transform. */
+export const LOCATION = {
+  position: 0,
+  normal: 1,
+  tangent: 2,
+  texcoord0: 3,
+  texcoord1: 4,
+  color0: 5,
+  instance: 6,
+} as const;
+
+/** Where a shader material's own attributes begin: first those of a vertex, then those of an instance. */
+export const FIRST_CUSTOM_LOCATION = 9;
+const LOCATIONS = 16;
+
+/** What an author's module of hooks holds. */
+export interface HookOutline {
+  file: string;
+  hooks: Partial<Record<HookName, readonly string[]>>;
+  hasSettings: boolean;
+  attributes: CustomInput[];
+  instanceSettings: CustomInput[];
+  /** Textures and samplers, in the order of their bindings, which begin at 1 of group 2. */
+  variables: Outline['variables'];
+  /** Parts of the library that it asks for by naming what is in them. */
+  features: string[];
+}
+
+export type HookName = keyof typeof HOOKS;
+
+/** The functions that a module may define: what they may take, in any order, and what they give. */
+export const HOOKS = {
+  displace: { takes: ['Vertex'], gives: 'Vertex' },
+  surface: { takes: ['Fragment'], gives: 'Surface' },
+  light: { takes: ['Surface', 'Light', 'Fragment'], gives: 'vec3f' },
+  finalColor: { takes: ['vec4f', 'Surface', 'Fragment'], gives: 'vec4f' },
+} as const;
+const OWN = ['Settings', 'InstanceSettings', 'Attributes'];
+
+/** Names whose use asks for a part of the library. */
+const ASKS: [feature: string, pattern: RegExp][] = [
+  ['objectSpace', /\b(objectPosition|objectNormal)\b/],
+  ['screenSpace', /\b(screenPosition|screenSize|depth|sceneDepth|sceneColor|distanceBehind)\b/],
+  ['sceneDepth', /\b(sceneDepth|distanceBehind)\b/],
+  ['sceneColor', /\bsceneColor\b/],
+];
+
+/**
+ * Reads which hooks a module defines and what they take.
+ *
+ * @throws LensError `material/no-hook`, `material/hook`, `material/attribute`, with the place
+ */
+export function outlineHooks(text: string, file: string): HookOutline {
+  const outline = outlineWgsl(text, file);
+  const hooks: HookOutline['hooks'] = {};
+  for (const fn of outline.functions) {
+    if (!(fn.name in HOOKS)) continue;
+    const name = fn.name as HookName;
+    const { takes, gives } = HOOKS[name];
+    const allowed: string[] = [...takes, ...OWN];
+    for (const param of fn.params) {
+      if (allowed.includes(plain(param.type))) continue;
+      throw fault(
+        file,
+        param,
+        'material/hook',
+        `"${name}" cannot take a ${param.type}`,
+        `It may take ${allowed.join(', ')}, in any order.`,
+      );
+    }
+    if (plain(fn.type) !== gives)
+      throw fault(
+        file,
+        fn,
+        'material/hook',
+        `"${name}" must give a ${gives}`,
+        `Write fn ${name}(...) -> ${gives}.`,
+      );
+    hooks[name] = fn.params.map((p) => plain(p.type));
+  }
+  if (Object.keys(hooks).length === 0) {
+    throw new LensError('material/no-hook', `${file} defines none of the hooks of a shader material`, {
+      hint: `Define one or more of ${Object.keys(HOOKS).join(', ')}.`,
+      where: { file },
+    });
+  }
+  const struct = (name: string): OutlineName[] => outline.structs.find((s) => s.name === name)?.members ?? [];
+  let next = FIRST_CUSTOM_LOCATION;
+  const inputs = (name: string): CustomInput[] =>
+    struct(name).map((member) => {
+      const components = ['f32', 'vec2f', 'vec3f', 'vec4f'].indexOf(plain(member.type)) + 1;
+      if (components === 0)
+        throw fault(
+          file,
+          member,
+          'material/attribute',
+          `"${member.name}" of ${name} cannot be a ${member.type}`,
+          'Use f32, vec2f, vec3f or vec4f.',
+        );
+      if (next === LOCATIONS)
+        throw fault(
+          file,
+          member,
+          'material/attribute',
+          `there is no room for "${member.name}"`,
+          `Attributes and InstanceSettings have ${LOCATIONS - FIRST_CUSTOM_LOCATION} members together at most.`,
+        );
+      return { name: member.name, location: next++, components };
+    });
+  const attributes = inputs('Attributes');
+  const instanceSettings = inputs('InstanceSettings');
+  for (const member of struct('Settings')) {
+    if (plain(member.type) === 'bool')
+      throw fault(
+        file,
+        member,
+        'material/setting',
+        `the setting "${member.name}" cannot be a bool`,
+        'Use u32: 0 or 1.',
+      );
+  }
+  return {
+    file,
+    hooks,
+    hasSettings: struct('Settings').length > 0,
+    attributes,
+    instanceSettings,
+    variables: outline.variables.filter(({ type }) => /^(texture|sampler)/.test(type)),
+    features: ASKS.filter(([, pattern]) => pattern.test(text)).map(([feature]) => feature),
+  };
+}
+
+const plain = (type: string): string => type.replace(/^(vec[234])<f32>$/, '$1f');
+
+function fault(
+  file: string,
+  { line, column }: OutlineName,
+  code: string,
+  message: string,
+  hint: string,
+): LensError {
+  return new LensError(code, message, { hint, where: { file, line, column } });
+}
+
+/** Entry points that draw meshes, with an author's hooks where there are any. The text of a WGSL module. */
+export function meshModule(author?: HookOutline): string {
+  const hooks = author?.hooks ?? {};
+  const { attributes = [], instanceSettings = [], features = [] } = author ?? {};
+  const fragmentHooks = [hooks.surface, hooks.light, hooks.finalColor].filter((hook) => hook !== undefined);
+  const inFragment = (type: string): boolean => fragmentHooks.some((takes) => takes.includes(type));
+  const varyings = varyingsOf(
+    inFragment('Attributes') ? attributes : [],
+    inFragment('InstanceSettings') ? instanceSettings : [],
+    features.includes('objectSpace'),
+  );
+  return [
+    ...LIBRARY_IMPORTS,
+    ...(author ? [`import { ${authorNames(author).join(', ')} } from '${author.file}';`] : []),
+    'override isUnlit = false;',
+    'override hasNormal = true;',
+    ...(author?.hasSettings ? ['@group(2) @binding(0) var<uniform> settings: Settings;'] : []),
+    vertexInput([...attributes, ...instanceSettings]),
+    varyingStruct(varyings),
+    vertexEntry(author, varyings),
+    fragmentEntry(author, varyings),
+  ].join('\n');
+}
+
+const LIBRARY_IMPORTS = [
+  "import { frame, toEyeFrom } from 'umber/frame.wgsl';",
+  "import { Vertex, worldNormal, worldTangent } from 'umber/vertex.wgsl';",
+  "import { Fragment, Surface } from 'umber/surface.wgsl';",
+  "import { surfaceDefaults, baseColorAt, coverage, hasColor } from 'umber/material.wgsl';",
+  "import { hasTangent } from 'umber/normal-map.wgsl';",
+  "import { shadingOf, shine, ambient } from 'umber/lighting.wgsl';",
+  "import { Light, lightAt } from 'umber/lights.wgsl';",
+  "import { toneMap } from 'umber/color.wgsl';",
+];
+
+function authorNames({ hooks, hasSettings, attributes, instanceSettings }: HookOutline): string[] {
+  return [
+    ...Object.keys(hooks),
+    ...(hasSettings ? ['Settings'] : []),
+    ...(attributes.length > 0 ? ['Attributes'] : []),
+    ...(instanceSettings.length > 0 ? ['InstanceSettings'] : []),
+  ];
+}
+
+interface Varying {
+  name: string;
+  type: string;
+  /** What the vertex stage hands over. */
+  from: string;
+  isFlat?: boolean;
+}
+
+const typeOf = ({ components }: CustomInput): string => (components === 1 ? 'f32' : `vec${components}f`);
+
+function varyingsOf(attributes: CustomInput[], instance: CustomInput[], objectSpace: boolean): Varying[] {
+  const custom = (inputs: CustomInput[], isFlat: boolean): Varying[] =>
+    inputs.map((input) => ({
+      name: `own_${input.name}`,
+      type: typeOf(input),
+      from: `i.own_${input.name}`,
+      isFlat,
+    }));
+  return [
+    { name: 'position', type: 'vec3f', from: 'world' },
+    { name: 'normal', type: 'vec3f', from: 'worldNormal(m, v.normal)' },
+    { name: 'tangent', type: 'vec4f', from: 'worldTangent(m, v.tangent)' },
+    { name: 'texcoords', type: 'vec4f', from: 'vec4f(v.texcoord0, v.texcoord1)' },
+    { name: 'vertexColor', type: 'vec4f', from: 'v.color' },
+    ...(objectSpace
+      ? [
+          { name: 'objectPosition', type: 'vec3f', from: 'i.position' },
+          { name: 'objectNormal', type: 'vec3f', from: 'i.normal' },
+        ]
+      : []),
+    ...custom(attributes, false),
+    ...custom(instance, true),
+  ];
+}
+
+function vertexInput(custom: CustomInput[]): string {
+  const own = custom.map((input) => `  @location(${input.location}) own_${input.name}: ${typeOf(input)},`);
+  return `struct MeshVertex {
+  @location(${LOCATION.position}) position: vec3f,
+  @location(${LOCATION.normal}) normal: vec3f,
+  @location(${LOCATION.tangent}) tangent: vec4f,
+  @location(${LOCATION.texcoord0}) texcoord0: vec2f,
+  @location(${LOCATION.texcoord1}) texcoord1: vec2f,
+  @location(${LOCATION.color0}) color: vec4f,
+  @location(${LOCATION.instance}) row0: vec4f,
+  @location(${LOCATION.instance + 1}) row1: vec4f,
+  @location(${LOCATION.instance + 2}) row2: vec4f,
+${own.join('\n')}
+  @builtin(vertex_index) index: u32,
+}`;
+}
+
+const located = ({ name, type, isFlat }: Varying, i: number): string =>
+  `@location(${i}) ${isFlat ? '@interpolate(flat) ' : ''}${name}: ${type}`;
+
+function varyingStruct(varyings: Varying[]): string {
+  return `struct MeshVarying {
+  @builtin(position) clip: vec4f,
+${varyings.map((varying, i) => `  ${located(varying, i)},`).join('\n')}
+}`;
+}
+
+/** A call of a hook, its arguments found by their types. */
+function call(name: HookName, takes: readonly string[], values: Record<string, string>): string {
+  return `${name}(${takes.map((type) => values[type]).join(', ')})`;
+}
+
+function vertexEntry(author: HookOutline | undefined, varyings: Varying[]): string {
+  const displace = author?.hooks.displace;
+  const built = (type: string, inputs: CustomInput[]): string =>
+    `${type}(${inputs.map(({ name }) => `i.own_${name}`).join(', ')})`;
+  const moved = displace
+    ? `  v = ${call('displace', displace, {
+        Vertex: 'v',
+        Settings: 'settings',
+        Attributes: built('Attributes', author.attributes),
+        InstanceSettings: built('InstanceSettings', author.instanceSettings),
+      })};`
+    : '';
+  return `@vertex fn meshVertex(i: MeshVertex) -> MeshVarying {
+  let m = transpose(mat3x4f(i.row0, i.row1, i.row2));
+  var v: Vertex;
+  v.position = i.position;
+  v.normal = i.normal;
+  v.tangent = i.tangent;
+  v.texcoord0 = i.texcoord0;
+  v.texcoord1 = i.texcoord1;
+  v.color = select(vec4f(1), i.color, hasColor);
+  v.index = i.index;
+  v.objectToWorld = m;
+${moved}
+  let world = m * vec4f(v.position, 1);
+  return MeshVarying(frame.viewProjection * vec4f(world, 1), ${varyings.map(({ from }) => from).join(', ')});
+}`;
+}
+
+function fragmentEntry(author: HookOutline | undefined, varyings: Varying[]): string {
+  const hooks = author?.hooks ?? {};
+  const features = author?.features ?? [];
+  const screen = features.includes('screenSpace');
+  const params = [
+    ...varyings.map(located),
+    '@builtin(front_facing) isFront: bool',
+    ...(screen ? ['@builtin(position) at: vec4f'] : []),
+  ];
+  const built = (type: string, inputs: CustomInput[] = []): string =>
+    `${type}(${inputs.map(({ name }) => `own_${name}`).join(', ')})`;
+  const values = {
+    Settings: 'settings',
+    Attributes: built('Attributes', author?.attributes),
+    InstanceSettings: built('InstanceSettings', author?.instanceSettings),
+    Fragment: 'p',
+    Surface: 's',
+    Light: 'l',
+    vec4f: 'vec4f(color, alpha)',
+  };
+  // A final colour that takes neither the lit colour nor the surface needs no light at all, and is shown as given.
+  const final = hooks.finalColor;
+  const isShownAsGiven = final !== undefined && !final.includes('vec4f');
+  const body = isShownAsGiven
+    ? `${final.includes('Surface') ? `  let s = ${surfaceCall(hooks.surface, values)};\n` : ''}  let given = ${call('finalColor', final, values)};
+  let alpha = coverage(given.a);
+  return vec4f(given.rgb * alpha, alpha);`
+    : litBody(hooks, values);
+  return `@fragment fn meshFragment(
+  ${params.join(',\n  ')},
+) -> @location(0) vec4f {
+  let side = select(-1.0, 1.0, isFront);
+  var p: Fragment;
+  p.position = position;
+  p.toEye = toEyeFrom(position);
+  if hasNormal { p.normal = normalize(normal) * side; } else {
+    // Screen-space derivatives span the face; their order follows the target's own y.
+    let n = normalize(cross(dpdx(position), dpdy(position)));
+    p.normal = faceForward(n, -p.toEye, n);
+  }
+  if hasTangent { p.tangent = vec4f(normalize(tangent.xyz), tangent.w) * side; }
+  p.eyePosition = (frame.view * vec4f(position, 1)).xyz;
+  p.eyeNormal = (frame.view * vec4f(p.normal, 0)).xyz;
+  p.texcoord0 = texcoords.xy;
+  p.texcoord1 = texcoords.zw;
+  p.color = vertexColor;
+  p.isFront = isFront;
+${features.includes('objectSpace') ? '  p.objectPosition = objectPosition;\n  p.objectNormal = normalize(objectNormal);' : ''}
+${screen ? '  p.screenPosition = at.xy;\n  p.screenSize = frame.size;\n  p.depth = at.z;' : ''}
+${body}
+}`;
+}
+
+const surfaceCall = (hook: readonly string[] | undefined, values: Record<string, string>): string =>
+  hook ? call('surface', hook, values) : 'surfaceDefaults(p)';
+
+function litBody(hooks: HookOutline['hooks'], values: Record<string, string>): string {
+  const answer = hooks.light ? call('light', hooks.light, values) : 'shine(shading, l)';
+  const unlit = hooks.surface
+    ? `  if isUnlit { return vec4f(s.baseColor * coverage(s.alpha), coverage(s.alpha)); }`
+    : '';
+  const plainUnlit = hooks.surface
+    ? ''
+    : `  if isUnlit {
+    let base = baseColorAt(p);
+    let a = coverage(base.a);
+    return vec4f(base.rgb * a, a);
+  }`;
+  const final = hooks.finalColor
+    ? `  let given = ${call('finalColor', hooks.finalColor, values)};
+  color = given.rgb;
+  alpha = coverage(given.a);`
+    : '';
+  return `${plainUnlit}
+  let s = ${surfaceCall(hooks.surface, values)};
+${unlit}
+  var alpha = coverage(s.alpha);
+  let shading = shadingOf(s, p);
+  var color = ambient(shading) * s.occlusion;
+  for (var k = 0u; k < frame.lightCount; k++) {
+    let l = lightAt(k, p.position);
+    color += ${answer};
+  }
+  color += s.emissive;
+${final}
+  return vec4f(toneMap(color * frame.exposure) * alpha, alpha);`;
+}

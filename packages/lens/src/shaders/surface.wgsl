@@ -1,0 +1,47 @@
+// A place on a surface, and what the surface is made of there.
+
+/// A place on a surface as the eye sees it. Directions have length 1.
+struct Fragment {
+  /// In the world.
+  position: vec3f,
+  /// In the world, on the side that is seen.
+  normal: vec3f,
+  /// In the world, from the surface to the eye.
+  toEye: vec3f,
+  /// In eye space, where the camera is at the origin and looks along -Z.
+  eyePosition: vec3f,
+  eyeNormal: vec3f,
+  texcoord0: vec2f,
+  texcoord1: vec2f,
+  /// The vertices' colour, white without one.
+  color: vec4f,
+  /// Along the first texture coordinate, in the world; w is its handedness. Zero where unknown.
+  tangent: vec4f,
+  isFront: bool,
+#if objectSpace
+  /// In the geometry's own space, before any displacement.
+  objectPosition: vec3f,
+  objectNormal: vec3f,
+#endif
+#if screenSpace
+  /// Pixels from the picture's upper left corner.
+  screenPosition: vec2f,
+  screenSize: vec2f,
+  /// Depth as it is stored: 1 near, 0 far.
+  depth: f32,
+#endif
+}
+
+/// What a surface is made of at a place (glTF's metallic-roughness model).
+struct Surface {
+  baseColor: vec3f,
+  alpha: f32,
+  /// In the world, of length 1.
+  normal: vec3f,
+  metallic: f32,
+  roughness: f32,
+  /// How much of the light from all around arrives: 1 all, 0 none.
+  occlusion: f32,
+  /// Light of its own, as radiance.
+  emissive: vec3f,
+}

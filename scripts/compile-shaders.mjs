@@ -1,0 +1,58 @@
+// Compiles the lens's own shaders, so that pages carry them without the compiler: packages/lens/src/shaders
+// gains compiled.ts, for both GPU interfaces, and library.ts, the texts that shader materials build on.
+import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { pathToFileURL } from 'node:url';
+import { build } from 'esbuild';
+
+const folder = 'packages/lens/src/shaders';
+const library = Object.fromEntries(
+  readdirSync(folder)
+    .filter((file) => file.endsWith('.wgsl'))
+    .map((file) => [`umber/${file}`, readFileSync(`${folder}/${file}`, 'utf8').replace(/\r\n/g, '\n')]),
+);
+
+mkdirSync('.cache', { recursive: true });
+await build({
+  stdin: {
+    contents:
+      "export * from './compile-material.ts'; export * from './mesh-module.ts'; export { compileWgsl } from '@umber-lens/core';",
+    resolveDir: folder,
+  },
+  outfile: '.cache/compile-shaders.mjs',
+  bundle: true,
+  format: 'esm',
+  platform: 'node',
+  logLevel: 'warning',
+});
+const { compileEntryPoints, compileWgsl, meshModule, compileModule } = await import(
+  `${pathToFileURL('.cache/compile-shaders.mjs').href}?${Date.now()}`
+);
+
+const mesh = compileEntryPoints(
+  compileWgsl(meshModule(), { file: 'mesh (entry points)', sources: library }),
+  'meshVertex',
+  'meshFragment',
+  true,
+);
+const own = (name, entries) =>
+  compileModule(library[`umber/${name}.wgsl`], entries, { file: `umber/${name}.wgsl`, sources: library });
+const shaders = {
+  MESH: mesh,
+  FINISH: own('finish', { vertex: 'finishVertex', fragment: 'finishFragment' }),
+};
+const note = '// Made by scripts/compile-shaders.mjs out of the .wgsl files beside it.\n';
+write(
+  `${folder}/compiled.ts`,
+  `${note}import type { CompiledShader } from '@umber-lens/core';\n\n${Object.entries(shaders)
+    .map(([name, shader]) => `export const ${name}: CompiledShader = ${JSON.stringify(shader)};\n`)
+    .join('')}`,
+);
+write(
+  `${folder}/library.ts`,
+  `${note}export const LIBRARY: Readonly<Record<string, string>> = ${JSON.stringify(library, undefined, 2)};\n`,
+);
+
+/** Only a change is written: the type checker goes by the time of the file. */
+function write(path, text) {
+  if (!existsSync(path) || readFileSync(path, 'utf8') !== text) writeFileSync(path, text);
+}
