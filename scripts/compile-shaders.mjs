@@ -39,6 +39,9 @@ const own = (name, entries) =>
 const shaders = {
   MESH: mesh,
   FINISH: own('finish', { vertex: 'finishVertex', fragment: 'finishFragment' }),
+  // WebGL2 has these two built in.
+  SHRINK: onWebgpu(own('shrink', { vertex: 'shrinkVertex', fragment: 'shrinkFragment' })),
+  COPY_DEPTH: onWebgpu(own('copy-depth', { vertex: 'copyVertex', fragment: 'copyFragment' })),
 };
 const note = '// Made by scripts/compile-shaders.mjs out of the .wgsl files beside it.\n';
 write(
@@ -51,6 +54,11 @@ write(
   `${folder}/library.ts`,
   `${note}export const LIBRARY: Readonly<Record<string, string>> = ${JSON.stringify(library, undefined, 2)};\n`,
 );
+
+/** Leaves out what only WebGL2 would read. */
+function onWebgpu({ wgsl, vertex, fragment, resources, overrides }) {
+  return { wgsl, vertex, fragment, resources, overrides };
+}
 
 /** Only a change is written: the type checker goes by the time of the file. */
 function write(path, text) {

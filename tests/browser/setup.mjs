@@ -5,7 +5,7 @@ import { fileURLToPath } from 'node:url';
 import { build } from 'esbuild';
 import { chromium } from 'playwright-core';
 import { preview } from 'vite';
-import { findChromium, GPU_TEST_FLAGS } from '../../packages/cli/dist/browser/chromium.js';
+import { findChromium, OFFSCREEN_FLAGS } from '../../packages/cli/dist/browser/chromium.js';
 
 export default async function setup() {
   const root = join(dirname(fileURLToPath(import.meta.url)), '../..');
@@ -26,7 +26,7 @@ export default async function setup() {
   });
   const browser = await chromium.launchServer({
     executablePath: findChromium(),
-    args: GPU_TEST_FLAGS,
+    args: OFFSCREEN_FLAGS,
   });
   process.env.UMBER_TEST_SITE = `http://127.0.0.1:${site.httpServer.address().port}`;
   process.env.UMBER_TEST_BROWSER = browser.wsEndpoint();

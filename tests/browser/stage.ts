@@ -21,13 +21,21 @@ export async function closeBrowser(): Promise<void> {
   browser = undefined;
 }
 
+/** Makes a page as in a browser without WebGPU. */
+export const hideWebgpu = "Object.defineProperty(navigator, 'gpu', { value: undefined });";
+
 /** Address of a page of the built examples. */
 export function site(path: string): string {
   return `${process.env['UMBER_TEST_SITE']!}/${path}`; // set by setup.mjs
 }
 
-/** A page of 320 x 200 with the library under `umber` and a canvas that fills it. */
-export async function openPage(): Promise<{ page: Page; errors: string[] }> {
+/**
+ * A page of 320 x 200 with the library under `umber` and a canvas that fills it. A WebGPU canvas cannot be had
+ * in a browser without a window, so WebGPU is hidden unless the test asks for it.
+ */
+export async function openPage(
+  options: { webgpu?: boolean } = {},
+): Promise<{ page: Page; errors: string[] }> {
   const page = await (await sharedBrowser()).newPage({ viewport: { width: 320, height: 200 } });
   const errors: string[] = [];
   page.on('pageerror', (error) => errors.push(String(error)));
@@ -36,6 +44,7 @@ export async function openPage(): Promise<{ page: Page; errors: string[] }> {
     const isNote = /GL Driver Message|favicon/.test(message.text() + message.location().url);
     if (['error', 'warning'].includes(message.type()) && !isNote) errors.push(message.text());
   });
+  if (!options.webgpu) await page.addInitScript(hideWebgpu);
   await page.goto(site('index.html'));
   await page.setContent(
     '<style>body{margin:0}canvas{display:block;width:100vw;height:100vh}</style><canvas></canvas>',

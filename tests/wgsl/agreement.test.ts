@@ -8,7 +8,7 @@ import { glslErrors, glslRun, gpuScript, webgpuErrors, webgpuRun, FRAGMENT_TAIL 
 let page: Page;
 
 beforeAll(async () => {
-  ({ page } = await openPage());
+  ({ page } = await openPage({ webgpu: true }));
   await page.addScriptTag({ content: gpuScript });
 });
 afterAll(async () => {

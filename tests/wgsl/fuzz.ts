@@ -3,7 +3,7 @@
  * A disagreement is cut down to a small program and printed.
  */
 import { chromium } from 'playwright-core';
-import { findChromium, GPU_TEST_FLAGS } from '../../packages/cli/src/browser/chromium.js';
+import { findChromium, OFFSCREEN_FLAGS } from '../../packages/cli/src/browser/chromium.js';
 import { compareProgram, disagreements } from './compare.js';
 import { gpuScript } from './gpu.js';
 
@@ -11,7 +11,7 @@ const count = Number(process.argv[2] ?? 1000);
 const first = Number(process.argv[3] ?? 1);
 const browser = await chromium.launch({
   executablePath: findChromium(),
-  args: GPU_TEST_FLAGS,
+  args: OFFSCREEN_FLAGS,
 });
 const page = await browser.newPage();
 // WebGPU exists on secure origins only; this one is answered here.

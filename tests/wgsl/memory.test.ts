@@ -6,7 +6,7 @@ import { COMPUTE_TAIL, FRAGMENT_TAIL, glslRun, gpuScript, storageTexels, webgpuR
 let page: Page;
 
 beforeAll(async () => {
-  ({ page } = await openPage());
+  ({ page } = await openPage({ webgpu: true }));
   await page.addScriptTag({ content: gpuScript });
 });
 afterAll(async () => {

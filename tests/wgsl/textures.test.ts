@@ -6,7 +6,7 @@ import { gpuScript } from './gpu.js';
 let page: Page;
 
 beforeAll(async () => {
-  ({ page } = await openPage());
+  ({ page } = await openPage({ webgpu: true }));
   await page.addScriptTag({ content: gpuScript });
   await page.addScriptTag({ content: textureScript });
 });

@@ -1,9 +1,19 @@
 export * from '@umber-lens/core';
 export * from './gpu/device.js';
 export { TraceDevice, type TraceCommand } from './gpu/trace/trace-device.js';
+export { type Backend, openDevice, type OpenDeviceOptions, type OpenedDevice } from './gpu/open-device.js';
 export { Webgl2Device } from './gpu/webgl2/webgl2-device.js';
+export { WebgpuDevice, type WebgpuDeviceOptions } from './gpu/webgpu/webgpu-device.js';
 export { orbitRig, type OrbitRig, type OrbitRigOptions } from './input/orbit-rig.js';
 export { Ledger, type LedgerPart } from './ledger.js';
-export { type FrameTime, Lens, lensOn, type LensOptions, openLens, type Target } from './lens.js';
+export {
+  type FrameTime,
+  Lens,
+  lensOn,
+  type LensOptions,
+  openLens,
+  type OpenLensOptions,
+  type Target,
+} from './lens.js';
 export { decodeImage } from './load/decode-image.js';
 export { loadModel, type LoadModelOptions, type Model, type Progress } from './load/load-model.js';

@@ -1,7 +1,7 @@
 import { LensError, type Scene, type SceneNode } from '@umber-lens/core';
 import { CanvasSize } from './canvas-size.js';
 import type { Device, DeviceTexture } from './gpu/device.js';
-import { Webgl2Device } from './gpu/webgl2/webgl2-device.js';
+import { openDevice, type OpenDeviceOptions, type OpenedDevice } from './gpu/open-device.js';
 import { Ledger } from './ledger.js';
 import { Renderer } from './passes/renderer.js';
 
@@ -22,33 +22,23 @@ export interface FrameTime {
   delta: number;
 }
 
+/** What `openLens` takes besides: which GPU interface it is. */
+export type OpenLensOptions = LensOptions & OpenDeviceOptions;
+
 /**
- * Opens a lens on a canvas.
+ * Opens a lens on a canvas, with WebGPU where there is an adapter and else with WebGL2. Without a canvas it
+ * draws into targets alone.
  *
- * @throws LensError `lens/no-gpu` when the browser offers no WebGL2
+ * @throws LensError `lens/no-gpu` saying what the browser lacks
  */
-export function openLens(canvas: HTMLCanvasElement, options: LensOptions = {}): Promise<Lens> {
-  const gl = canvas.getContext('webgl2', {
-    alpha: true,
-    antialias: false,
-    depth: false,
-    stencil: false,
-    premultipliedAlpha: true,
-    powerPreference: 'high-performance',
-  });
-  if (!gl) {
-    return Promise.reject(
-      new LensError('lens/no-gpu', 'this browser offers no WebGL2 for the canvas', {
-        hint: 'Turn hardware acceleration on, or see whether the canvas is in use with another kind of context.',
-      }),
-    );
-  }
-  return Promise.resolve(new Lens(new Webgl2Device(gl), options, canvas));
+export async function openLens(canvas?: HTMLCanvasElement, options: OpenLensOptions = {}): Promise<Lens> {
+  return new Lens(await openDevice(canvas, options), options, canvas);
 }
 
 /** A lens on a device of the caller's: the way to draw without a page. */
 export function lensOn(device: Device, options: LensOptions = {}): Lens {
-  return new Lens(device, options);
+  const opened = { device, onLoss: () => undefined, reopen: undefined, release: () => undefined };
+  return new Lens(opened, options);
 }
 
 /** A texture to draw into and read back from. */
@@ -65,20 +55,78 @@ export interface Target {
 export class Lens {
   /** The last frame's accounts. */
   readonly ledger = new Ledger();
-  private readonly renderer: Renderer;
+  private renderer: Renderer;
+  private readonly targets = new Set<LensTarget>();
+  private readonly restored = new Set<() => void>();
+  private ready: Promise<void> | undefined;
   private readonly size: CanvasSize | undefined;
   private readonly stops = new Set<() => void>();
   private isDisposed = false;
 
   /** @internal Use `openLens` or `lensOn`. */
   constructor(
-    readonly device: Device,
-    options: LensOptions = {},
+    private opened: OpenedDevice,
+    private readonly options: LensOptions = {},
     readonly canvas?: HTMLCanvasElement,
   ) {
-    this.renderer = new Renderer(device, options.antialias ?? true);
+    this.renderer = new Renderer(opened.device, options.antialias ?? true);
     this.renderer.exposure = options.exposure ?? 1;
     this.size = canvas && new CanvasSize(canvas, options.pixelRatio);
+    this.watch();
+  }
+
+  /** What it draws with. After a loss of the GPU it is another one. */
+  get device(): Device {
+    return this.opened.device;
+  }
+
+  /** Whether the GPU was lost and is not back yet: until then `draw` does nothing. */
+  get isLost(): boolean {
+    return this.ready !== undefined;
+  }
+
+  /** Resolves as soon as there is a GPU to draw with: at once, unless it was lost. */
+  async whenReady(): Promise<void> {
+    await this.ready;
+  }
+
+  /**
+   * Calls back after the GPU was lost and everything is there again; what was made from `device` by hand is
+   * to be made anew then.
+   *
+   * @returns a function that stops it
+   */
+  onRestored(listener: () => void): () => void {
+    this.restored.add(listener);
+    return () => this.restored.delete(listener);
+  }
+
+  private watch(): void {
+    this.opened.onLoss(() => {
+      if (this.isDisposed) return;
+      this.ready = this.restore();
+      this.ready.catch((error: unknown) => console.error(String(error)));
+    });
+  }
+
+  /** Everything on the GPU is a copy of what the scene holds, so a new renderer makes it again. */
+  private async restore(): Promise<void> {
+    const { reopen } = this.opened;
+    if (!reopen) {
+      throw new LensError('device/lost', 'the GPU device was lost', {
+        hint: 'It was handed in by the caller: open a new lens on a new device.',
+      });
+    }
+    const { exposure, given } = this.renderer;
+    this.opened = await reopen();
+    if (this.isDisposed) return this.opened.release();
+    this.renderer = new Renderer(this.device, this.options.antialias ?? true);
+    this.renderer.exposure = exposure;
+    Object.assign(this.renderer.given, given);
+    for (const target of this.targets) target.remake(this.device);
+    this.ready = undefined;
+    this.watch();
+    for (const listener of this.restored) listener();
   }
 
   get exposure(): number {
@@ -101,6 +149,7 @@ export class Lens {
    */
   draw(scene: Scene, eye: SceneNode, target?: Target): void {
     if (this.isDisposed) throw new LensError('lens/disposed', 'the lens has been disposed of');
+    if (this.isLost) return;
     this.size?.apply();
     const texture = target?.texture ?? this.device.canvasTexture;
     if (!texture) {
@@ -111,18 +160,9 @@ export class Lens {
 
   /** A texture to draw into. Pixels. */
   createTarget(size: { width: number; height: number }): Target {
-    const texture = this.device.createTexture({
-      label: 'target',
-      ...size,
-      format: 'rgba8unorm',
-      renderable: true,
-    });
-    return {
-      ...size,
-      texture,
-      read: async () => (await this.device.readTexture(texture)) as Uint8Array,
-      dispose: () => texture.dispose(),
-    };
+    const target = new LensTarget(this.device, size, () => this.targets.delete(target));
+    this.targets.add(target);
+    return target;
   }
 
   /**
@@ -178,5 +218,48 @@ export class Lens {
     this.size?.dispose();
     this.renderer.dispose();
     this.ledger.countLiving(this.device.counts);
+    this.opened.release();
+  }
+}
+
+class LensTarget implements Target {
+  readonly width: number;
+  readonly height: number;
+  private held!: DeviceTexture; // made by the constructor
+
+  constructor(
+    private device: Device,
+    size: { width: number; height: number },
+    private readonly onDispose: () => void,
+  ) {
+    this.width = size.width;
+    this.height = size.height;
+    this.remake(device);
+  }
+
+  get texture(): DeviceTexture {
+    return this.held;
+  }
+
+  /** After a loss, the same on a new device. */
+  remake(device: Device): void {
+    const { width, height } = this;
+    this.device = device;
+    this.held = device.createTexture({
+      label: 'target',
+      width,
+      height,
+      format: 'rgba8unorm',
+      renderable: true,
+    });
+  }
+
+  async read(): Promise<Uint8Array> {
+    return (await this.device.readTexture(this.held)) as Uint8Array;
+  }
+
+  dispose(): void {
+    this.onDispose();
+    this.held.dispose();
   }
 }

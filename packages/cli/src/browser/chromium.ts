@@ -20,8 +20,8 @@ export const CHROMIUM_FLAGS = [
   '--enable-unsafe-swiftshader',
 ];
 
-/** Both GPU interfaces off screen, for the project's own tests. */
-export const GPU_TEST_FLAGS = [
+/** Both GPU interfaces off screen, drawn by the browser's own software driver: pictures are the same everywhere. */
+export const OFFSCREEN_FLAGS = [
   ...CHROMIUM_FLAGS,
   '--use-angle=swiftshader',
   '--enable-unsafe-webgpu',
@@ -50,6 +50,6 @@ export function launchChromium(): Promise<Browser> {
   return chromium.launch({
     executablePath: findChromium(),
     headless: true,
-    args: [...CHROMIUM_FLAGS, '--use-angle=swiftshader'],
+    args: OFFSCREEN_FLAGS,
   });
 }

@@ -9,19 +9,25 @@ export interface ShotRequest {
   /** Linear RGBA. */
   background: [number, number, number, number];
   allowOutside: boolean;
+  /** Left out: what the browser has. */
+  backend?: 'webgpu' | 'webgl2';
+}
+
+/** What is to be told of a picture. */
+export interface ShotFacts {
+  camera: string;
+  addedLight: boolean;
+  draws: number;
+  triangles: number;
 }
 
 export type ShotAnswer =
-  | {
+  | (ShotFacts & {
       kind: 'picture';
       /** RGBA rows, top first, premultiplied, as base64. */
       pixels: string;
       backend: string;
-      camera: string;
-      addedLight: boolean;
-      draws: number;
-      triangles: number;
-    }
+    })
   | {
       kind: 'error';
       code: string;

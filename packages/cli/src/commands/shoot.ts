@@ -1,13 +1,16 @@
+import { spawnSync } from 'node:child_process';
 import { mkdir, readFile, writeFile } from 'node:fs/promises';
 import { dirname } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { LensError } from '@umber-lens/core';
 import chalk from 'chalk';
 import colorString from 'color-string';
-import { Command, InvalidArgumentError } from 'commander';
+import { Command, InvalidArgumentError, Option } from 'commander';
 import type { Page, Route } from 'playwright-core';
-import type { ShotAnswer, ShotRequest } from '../browser/shot.js';
-import { openModel } from '../model/open-model.js';
+import type { ShotAnswer, ShotFacts, ShotRequest } from '../browser/shot.js';
+import { type OpenedModel, openModel } from '../model/open-model.js';
+import { hasNodeGpu } from '../node-gpu/open-gpu.js';
+import { softwareVulkan } from '../node-gpu/software-vulkan.js';
 import { withProgress } from '../report/progress.js';
 import { bytes } from '../report/survey-report.js';
 
@@ -17,10 +20,13 @@ interface ShootOptions {
   camera?: string;
   background: [number, number, number, number];
   allowOutside?: boolean;
+  backend?: 'webgpu' | 'webgl2' | 'node';
 }
 
+type Drawn = ShotFacts & { pixels: Uint8Array; backend: string };
+
 /** The page never reaches the network: every address below this one is answered here. */
-const ORIGIN = 'http://umber.invalid';
+const ORIGIN = 'http://umber.localhost'; // secure, as WebGPU demands
 
 export function shootCommand(): Command {
   return new Command('shoot')
@@ -38,6 +44,12 @@ export function shootCommand(): Command {
       parseColor,
       parseColor('#c4ccd2'),
     )
+    .addOption(
+      new Option(
+        '--backend <name>',
+        'webgpu or webgl2 in Chromium, or WebGPU in node; default what the machine has',
+      ).choices(['webgpu', 'webgl2', 'node']),
+    )
     .option('--allow-outside', 'let the model name files outside its folder')
     .addHelpText(
       'after',
@@ -48,9 +60,21 @@ export function shootCommand(): Command {
 
 async function shoot(file: string, options: ShootOptions): Promise<void> {
   const start = performance.now();
+  const isInNode = await choosesNode(options);
+  const vulkan = isInNode ? softwareVulkan() : undefined;
+  if (vulkan) {
+    // The loader of drivers is found by a process that starts with its folder: this one begins again.
+    const env = { ...process.env, ...vulkan };
+    const { status } = spawnSync(process.execPath, [...process.execArgv, ...process.argv.slice(1)], {
+      env,
+      stdio: 'inherit',
+    });
+    process.exitCode = status ?? 1;
+    return;
+  }
   const { answer, png } = await withProgress(`drawing ${file}`, async () => {
-    const { files } = await openModel(file, { allowOutside: options.allowOutside ?? false });
-    const drawn = await drawInBrowser(file, files, options);
+    const model = await openModel(file, { allowOutside: options.allowOutside ?? false });
+    const drawn = isInNode ? await inNode(model, options) : await drawInBrowser(file, model.files, options);
     return { answer: drawn, png: await encode(drawn.pixels, options.size) };
   });
   await mkdir(dirname(options.out), { recursive: true });
@@ -60,17 +84,50 @@ async function shoot(file: string, options: ShootOptions): Promise<void> {
   const view = answer.camera ? `through camera "${answer.camera}"` : 'framed whole, since it has no camera';
   const lines = [
     `${chalk.green('wrote')} ${options.out} ${chalk.dim(`${width} x ${height}, ${bytes(png.length)}, in ${seconds} s`)}`,
-    `  ${view}; ${answer.draws} draw calls, ${answer.triangles.toLocaleString('en-US')} triangles, ${answer.backend}`,
+    `  ${view}; ${answer.draws} draw calls, ${answer.triangles.toLocaleString('en-US')} triangles, by ${answer.backend}`,
   ];
   if (answer.addedLight) lines.push('  the model has no light: a neutral one was added');
   process.stdout.write(`${lines.join('\n')}\n`);
+}
+
+/** By the backend that was asked for, else by Chromium where it is installed, else in this process. */
+async function choosesNode({ backend }: ShootOptions): Promise<boolean> {
+  if (backend !== undefined) return backend === 'node';
+  const { findChromium } = await import('../browser/chromium.js');
+  return !isThere(findChromium) && (await hasNodeGpu());
+}
+
+async function inNode(model: OpenedModel, options: ShootOptions): Promise<Drawn> {
+  const { drawInNode } = await import('../node-gpu/draw-in-node.js');
+  return drawInNode(model, requestOf('', options));
+}
+
+function isThere(find: () => string): boolean {
+  try {
+    find();
+    return true;
+  } catch {
+    return false;
+  }
+}
+
+function requestOf(url: string, options: ShootOptions): ShotRequest {
+  const { backend } = options;
+  return {
+    url,
+    ...options.size,
+    ...(options.camera === undefined ? {} : { camera: options.camera }),
+    ...(backend === undefined || backend === 'node' ? {} : { backend }),
+    background: options.background,
+    allowOutside: options.allowOutside ?? false,
+  };
 }
 
 async function drawInBrowser(
   file: string,
   files: Map<string, Uint8Array>,
   options: ShootOptions,
-): Promise<Extract<ShotAnswer, { kind: 'picture' }>> {
+): Promise<Drawn> {
   const script = await readFile(fileURLToPath(new URL('../shoot-page.js', import.meta.url)), 'utf8');
   // The browser's driver is large: loaded once the model is known to be good.
   const { launchChromium } = await import('../browser/chromium.js');
@@ -80,15 +137,9 @@ async function drawInBrowser(
     await page.route('**/*', (route) => serve(route, files, script));
     await page.goto(`${ORIGIN}/`);
     const [name] = files.keys();
-    const request: ShotRequest = {
-      url: `${ORIGIN}/model/${encodeURIComponent(name!)}`, // the model itself is the first file
-      ...options.size,
-      ...(options.camera === undefined ? {} : { camera: options.camera }),
-      background: options.background,
-      allowOutside: options.allowOutside ?? false,
-    };
-    const answer = await ask(page, request);
-    if (answer.kind === 'picture') return answer;
+    // The model itself is the first file.
+    const answer = await ask(page, requestOf(`${ORIGIN}/model/${encodeURIComponent(name!)}`, options));
+    if (answer.kind === 'picture') return { ...answer, pixels: Buffer.from(answer.pixels, 'base64') };
     throw new LensError(answer.code, answer.message, { hint: answer.hint, where: { ...answer.where, file } });
   } finally {
     await browser.close();
@@ -132,8 +183,7 @@ function serve(route: Route, files: Map<string, Uint8Array>, script: string): Pr
 }
 
 /** PNG wants straight alpha; the picture comes premultiplied. */
-async function encode(base64: string, { width, height }: ShootOptions['size']): Promise<Buffer> {
-  const pixels = Buffer.from(base64, 'base64');
+async function encode(pixels: Uint8Array, { width, height }: ShootOptions['size']): Promise<Buffer> {
   let isOpaque = true;
   for (let i = 0; i < pixels.length; i += 4) {
     const alpha = pixels[i + 3]!; // i + 3 < length

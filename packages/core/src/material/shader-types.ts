@@ -18,8 +18,12 @@ export interface CompiledShader {
   fragment: string;
   /** What it binds. */
   resources: readonly ReflectedResource[];
-  /** GLSL ES 3.00, by stage. */
-  glsl: { vertex: GlslShader; fragment: GlslShader };
+  /** Names of the overrides, which pipelines give values to. */
+  overrides: readonly string[];
+  /** GLSL ES 3.00, by stage; undefined where WebGL2 cannot do what the shader asks. */
+  glsl?: { vertex: GlslShader; fragment: GlslShader };
+  /** Why there is no GLSL, with the place. */
+  notInWebgl2?: string;
 }
 
 /** A texture that a material may be given. */

@@ -178,6 +178,8 @@ export interface ShaderOptions {
    * adds what turns it into the target's own space.
    */
   glsl?: { vertex: GlslStage; fragment: GlslStage };
+  /** Why there is no GLSL. */
+  notInWebgl2?: string;
 }
 
 /** One stage in GLSL ES 3.00, with what it binds. */

@@ -79,7 +79,7 @@ export class PipelineStore {
   ): DevicePipeline {
     const isBlend = (features & FEATURE.blend) !== 0;
     const { color, depth, sampleCount } = this.formats;
-    const { overrides } = (own ?? MESH).glsl.fragment;
+    const { overrides } = own ?? MESH;
     const usual = (features & FEATURE.unlit) !== 0 ? 'unlit' : 'lit';
     const vertexBuffers = [INSTANCE_LAYOUT, ...geometry.layouts];
     if (own && own.instanceSettings.length > 0) vertexBuffers.push(instanceSettingsLayout(own));
@@ -87,9 +87,10 @@ export class PipelineStore {
       label: own ? `material ${own.file}` : usual,
       shader,
       constants: Object.fromEntries(
-        CONSTANTS.filter(([name]) => name in overrides || name in (own ?? MESH).glsl.vertex.overrides).map(
-          ([name, bit]) => [name, (features & bit) !== 0],
-        ),
+        CONSTANTS.filter(([name]) => overrides.includes(name)).map(([name, bit]) => [
+          name,
+          (features & bit) !== 0,
+        ]),
       ),
       vertexBuffers,
       topology: geometry.topology,

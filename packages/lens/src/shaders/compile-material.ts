@@ -7,6 +7,7 @@ import {
   compileWgsl,
   emitWgsl,
   type GlslShader,
+  LensError,
   reflect,
   type ReflectedResource,
   type Setting,
@@ -128,18 +129,25 @@ export function compileEntryPoints(
   fragment: string,
   minify: boolean,
 ): CompiledShader {
-  const { resources, entryPoints } = reflect(shader);
+  const { resources, entryPoints, overrides } = reflect(shader);
   const used = new Set(
     entryPoints.filter(({ name }) => name === vertex || name === fragment).flatMap((e) => e.resources),
   );
   const stage = (name: string): GlslShader => squeezed(toGlsl(shader, name), minify);
-  return {
+  const compiled: CompiledShader = {
     wgsl: emitWgsl(shader, { minify }),
     vertex,
     fragment,
     resources: resources.filter(({ name }) => used.has(name)),
-    glsl: { vertex: stage(vertex), fragment: stage(fragment) },
+    overrides: overrides.map(({ name }) => name),
   };
+  try {
+    compiled.glsl = { vertex: stage(vertex), fragment: stage(fragment) };
+  } catch (error) {
+    if (!(error instanceof LensError) || error.code !== 'wgsl/webgl2') throw error;
+    compiled.notInWebgl2 = error.toString();
+  }
+  return compiled;
 }
 
 /** GLSL keeps its lines, since its own directives need them; spaces it can do without. */

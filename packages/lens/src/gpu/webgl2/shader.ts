@@ -51,11 +51,15 @@ void main() {
 
 /** @throws LensError `shader/no-glsl` */
 export function webgl2Shader(options: ShaderOptions): Omit<Webgl2Shader, 'dispose'> {
-  const { label = 'shader', glsl } = options;
+  const { label = 'shader', glsl, notInWebgl2 } = options;
   if (!glsl) {
-    throw new LensError('shader/no-glsl', `shader "${label}" has no GLSL, which WebGL2 needs`, {
-      hint: 'Compile it for both interfaces (compileModule, or import the .wgsl file), or open the lens with backend: "webgpu".',
-    });
+    throw new LensError(
+      'shader/no-glsl',
+      `shader "${label}" has no GLSL, which WebGL2 needs${notInWebgl2 ? `: ${notInWebgl2}` : ''}`,
+      {
+        hint: 'Compile it for both interfaces (compileModule, or import the .wgsl file), or open the lens with backend: "webgpu".',
+      },
+    );
   }
   return { kind: 'shader', label, glsl, programs: new Map() };
 }

@@ -1,0 +1,39 @@
+import { type Image, LensError, placeAsset } from '@umber-lens/core';
+import { lensOn, type Model, WebgpuDevice } from 'umber-lens';
+import { drawShot } from '../browser/draw-shot.js';
+import type { ShotFacts, ShotRequest } from '../browser/shot.js';
+import type { OpenedModel } from '../model/open-model.js';
+import { openNodeGpu } from './open-gpu.js';
+
+/** Draws a model in this process, without a browser. */
+export async function drawInNode(
+  { asset }: OpenedModel,
+  request: ShotRequest,
+): Promise<ShotFacts & { pixels: Uint8Array; backend: string }> {
+  const { gpu, adapter } = await openNodeGpu();
+  try {
+    const failures: LensError[] = [];
+    const lens = lensOn(new WebgpuDevice(gpu, { onError: (error) => failures.push(error) }));
+    await Promise.all(asset.images.map(decode));
+    const model: Model = { asset, placeIn: (scene, options) => placeAsset(asset, scene, options).node };
+    const drawn = await drawShot(lens, model, request);
+    lens.dispose();
+    if (failures[0]) throw failures[0];
+    return { ...drawn, backend: `webgpu in Node (${adapter})` };
+  } finally {
+    gpu.destroy();
+  }
+}
+
+/** The picture's own numbers: alpha not multiplied in, colours left alone. */
+async function decode(image: Image): Promise<void> {
+  const { content } = image;
+  if (content.kind !== 'encoded') return;
+  const { default: sharp } = await import('sharp');
+  const { data, info } = await sharp(content.bytes)
+    .toColourspace('srgb')
+    .ensureAlpha()
+    .raw()
+    .toBuffer({ resolveWithObject: true });
+  image.content = { kind: 'pixels', width: info.width, height: info.height, data: new Uint8Array(data) };
+}

@@ -1,0 +1,508 @@
+import { LensError } from '@umber-lens/core';
+import { COPY_DEPTH, SHRINK } from '../../shaders/compiled.js';
+import { alreadyInPass, checkBuffer, checkTexture, checkWrite } from '../checks.js';
+import {
+  type BindGroupEntry,
+  type BindGroupOptions,
+  type BufferOptions,
+  type BufferUsage,
+  type Device,
+  type DeviceBindGroup,
+  type DeviceBuffer,
+  DeviceCounts,
+  type DeviceFeature,
+  type DeviceLimits,
+  type DevicePipeline,
+  type DeviceSampler,
+  type DeviceShader,
+  type DeviceTexture,
+  FORMAT_BYTES,
+  type RenderPass,
+  type RenderPassOptions,
+  type RenderPipelineOptions,
+  type SamplerOptions,
+  type ShaderOptions,
+  textureBytes,
+  type TextureFormat,
+  type TextureOptions,
+  type TypedNumbers,
+} from '../device.js';
+import { Living } from '../living.js';
+import { fromHalfFloats, toHalfFloats } from './half-floats.js';
+import { Layouts } from './layouts.js';
+import type {
+  WebgpuBindGroup,
+  WebgpuBuffer,
+  WebgpuPipeline,
+  WebgpuSampler,
+  WebgpuShader,
+  WebgpuTexture,
+} from './objects.js';
+import { WebgpuPass } from './webgpu-pass.js';
+
+// The interface's own numbers: the objects that name them are not there in Node.
+const COPY_SRC = 4;
+const COPY_DST = 8;
+const MAP_READ = 1;
+const BUFFER_USAGE: Record<BufferUsage, number> = { index: 16, vertex: 32, uniform: 64, storage: 128 };
+const TEXTURE_COPY_SRC = 1;
+const TEXTURE_COPY_DST = 2;
+const TEXTURE_BINDING = 4;
+const RENDER_ATTACHMENT = 16;
+
+export interface WebgpuDeviceOptions {
+  /** The canvas that is drawn into. */
+  canvas?: HTMLCanvasElement;
+  /** Hears of what the GPU refuses: wrong use, or too little memory. Default: the console. */
+  onError?: (error: LensError) => void;
+}
+
+/** The device on WebGPU. */
+export class WebgpuDevice implements Device {
+  readonly backend = 'webgpu';
+  readonly limits: DeviceLimits;
+  readonly features: ReadonlySet<DeviceFeature>;
+  readonly counts = new DeviceCounts();
+  readonly canvasTexture: DeviceTexture | undefined;
+  /** @internal For groups of which a shader wants nothing. */
+  readonly emptyGroup: WebgpuBindGroup = {
+    kind: 'bind-group',
+    label: 'empty',
+    byBinding: [],
+    made: new Map(),
+    dispose: () => undefined,
+  };
+  private readonly layouts: Layouts;
+  private readonly pass = new WebgpuPass(this);
+  private readonly living = new Living(this.counts);
+  private encoder: GPUCommandEncoder | undefined;
+  /** Pipelines of our own, for levels of detail and copies of depth, by format. */
+  private readonly helpers = new Map<string, DevicePipeline>();
+  private smooth: DeviceSampler | undefined;
+
+  /** @param gpu a device of the caller's, who also destroys it */
+  constructor(
+    readonly gpu: GPUDevice,
+    options: WebgpuDeviceOptions = {},
+  ) {
+    const { limits } = gpu;
+    this.limits = {
+      maxTextureSize: limits.maxTextureDimension2D,
+      maxSamples: 4,
+      maxColorAttachments: limits.maxColorAttachments,
+      uniformAlignment: limits.minUniformBufferOffsetAlignment,
+      maxUniformBytes: limits.maxUniformBufferBindingSize,
+    };
+    this.features = new Set<DeviceFeature>([
+      'float16-renderable',
+      'float32-renderable',
+      'clip-control',
+      'anisotropy',
+    ]);
+    this.layouts = new Layouts(gpu);
+    this.canvasTexture = options.canvas && canvasTexture(gpu, options.canvas);
+    const tell = options.onError ?? ((error: LensError) => console.error(error.toString()));
+    gpu.onuncapturederror = (event) => {
+      const isMemory = 'GPUOutOfMemoryError' in globalThis && event.error instanceof GPUOutOfMemoryError;
+      tell(new LensError(isMemory ? 'device/memory' : 'device/validation', event.error.message));
+    };
+  }
+
+  createBuffer(options: BufferOptions): DeviceBuffer {
+    checkBuffer(options);
+    const { label = '', usage, size } = options;
+    // Copies go by four bytes, and so does what is bound.
+    const handle = this.gpu.createBuffer({
+      label,
+      size: (size + 3) & ~3,
+      usage: BUFFER_USAGE[usage] | COPY_DST | COPY_SRC,
+    });
+    this.counts.bufferBytes += size;
+    return this.living.keep('buffers', { kind: 'buffer' as const, label, usage, size, handle }, () => {
+      handle.destroy();
+      this.counts.bufferBytes -= size;
+    });
+  }
+
+  createTexture(options: TextureOptions): DeviceTexture {
+    checkTexture(options, this.limits);
+    const { label = '', width, height, format, mipLevelCount = 1, sampleCount = 1 } = options;
+    const isDrawn = options.renderable === true || mipLevelCount > 1 || sampleCount > 1;
+    const handle = this.gpu.createTexture({
+      label,
+      size: [width, height],
+      format,
+      mipLevelCount,
+      sampleCount,
+      usage:
+        TEXTURE_BINDING |
+        (sampleCount > 1 ? 0 : TEXTURE_COPY_SRC | TEXTURE_COPY_DST) |
+        // The browser's own copies of pictures are draws, too.
+        (isDrawn || !format.startsWith('depth') ? RENDER_ATTACHMENT : 0),
+    });
+    let whole: GPUTextureView | undefined;
+    let first: GPUTextureView | undefined;
+    const texture = {
+      kind: 'texture' as const,
+      label,
+      width,
+      height,
+      format,
+      mipLevelCount,
+      sampleCount,
+      handle,
+      view: () => (whole ??= handle.createView()),
+      /** What is drawn into: one level. */
+      target: () =>
+        (first ??= mipLevelCount === 1 ? texture.view() : handle.createView({ mipLevelCount: 1 })),
+    };
+    this.counts.textureBytes += textureBytes(options);
+    return this.living.keep('textures', texture, () => {
+      handle.destroy();
+      this.counts.textureBytes -= textureBytes(options);
+    });
+  }
+
+  createSampler(options: SamplerOptions = {}): DeviceSampler {
+    const { label = '', magFilter = 'linear', minFilter = 'linear', mipmapFilter = 'linear' } = options;
+    const handle = this.gpu.createSampler({
+      label,
+      magFilter,
+      minFilter,
+      mipmapFilter: mipmapFilter === 'none' ? 'nearest' : mipmapFilter,
+      ...(mipmapFilter === 'none' ? { lodMaxClamp: 0 } : {}),
+      addressModeU: options.addressModeU ?? 'repeat',
+      addressModeV: options.addressModeV ?? 'repeat',
+      maxAnisotropy: options.maxAnisotropy ?? 1,
+      ...(options.compare ? { compare: options.compare } : {}),
+    });
+    return this.living.keep('samplers', { kind: 'sampler' as const, handle });
+  }
+
+  createShader(options: ShaderOptions): DeviceShader {
+    const { label = 'shader', wgsl, vertex, fragment, resources } = options;
+    if (wgsl === undefined || vertex === undefined || fragment === undefined) {
+      throw new LensError('shader/no-wgsl', `shader "${label}" has no WGSL, which WebGPU needs`, {
+        hint: 'Give wgsl with the names of its entry points, or open the lens with backend: "webgl2".',
+      });
+    }
+    if (!resources && /@group/.test(wgsl)) {
+      throw new LensError('shader/no-resources', `what shader "${label}" binds is not told`, {
+        hint: 'Compile it with compileModule, which lists its resources, or import the .wgsl file.',
+      });
+    }
+    const groups = this.layouts.of(resources ?? []);
+    const shader: Omit<WebgpuShader, 'dispose'> = {
+      kind: 'shader',
+      label,
+      module: this.gpu.createShaderModule({ label, code: wgsl }),
+      vertex,
+      fragment,
+      groups,
+      layout: this.gpu.createPipelineLayout({
+        label,
+        bindGroupLayouts: groups.map(({ handle }) => handle),
+      }),
+    };
+    return this.living.keep('shaders', shader);
+  }
+
+  createBindGroup(options: BindGroupOptions): DeviceBindGroup {
+    const byBinding: (BindGroupEntry | undefined)[] = [];
+    for (const entry of options.entries) byBinding[entry.binding] = entry;
+    const group: Omit<WebgpuBindGroup, 'dispose'> = {
+      kind: 'bind-group',
+      label: options.label ?? '',
+      byBinding,
+      made: new Map(),
+    };
+    return this.living.keep('bindGroups', group, () => group.made.clear());
+  }
+
+  createRenderPipeline(options: RenderPipelineOptions): DevicePipeline {
+    const { label = '', topology, depth, sampleCount = 1 } = options;
+    const shader = options.shader as WebgpuShader;
+    const { module } = shader;
+    const constants = Object.fromEntries(
+      Object.entries(options.constants ?? {}).map(([name, value]) => [name, Number(value)]),
+    );
+    const vertexBuffers = options.vertexBuffers ?? [];
+    const handle = this.gpu.createRenderPipeline({
+      label,
+      layout: shader.layout,
+      vertex: {
+        module,
+        entryPoint: shader.vertex,
+        constants,
+        buffers: vertexBuffers.map(({ arrayStride, stepMode = 'vertex', attributes }) => ({
+          arrayStride,
+          stepMode,
+          attributes: attributes as GPUVertexAttribute[],
+        })),
+      },
+      fragment: {
+        module,
+        entryPoint: shader.fragment,
+        constants,
+        targets: (options.targets ?? [{ format: 'rgba8unorm' as const }]).map(({ format, blend }) => ({
+          format,
+          ...(blend ? { blend } : {}),
+        })),
+      },
+      primitive: {
+        topology: topology ?? 'triangle-list',
+        cullMode: options.cullMode ?? 'none',
+        frontFace: options.frontFace ?? 'ccw',
+        ...(options.stripIndexFormat ? { stripIndexFormat: options.stripIndexFormat } : {}),
+      },
+      ...(depth
+        ? {
+            depthStencil: {
+              format: depth.format,
+              depthCompare: depth.compare,
+              depthWriteEnabled: depth.write,
+            },
+          }
+        : {}),
+      multisample: { count: sampleCount },
+    });
+    const pipeline: Omit<WebgpuPipeline, 'dispose'> = {
+      kind: 'pipeline',
+      label,
+      handle,
+      shader,
+      topology,
+      vertexBuffers: vertexBuffers.length,
+    };
+    return this.living.keep('pipelines', pipeline);
+  }
+
+  writeBuffer(
+    buffer: DeviceBuffer,
+    offset: number,
+    data: TypedNumbers,
+    first = 0,
+    length = data.length - first,
+  ): void {
+    const bytes = length * data.BYTES_PER_ELEMENT;
+    checkWrite(buffer.size, offset, bytes, buffer.label);
+    if (bytes === 0) return;
+    this.counts.bytesUploaded += bytes;
+    // What was recorded before must see what was there before.
+    this.submit();
+    const { handle } = buffer as WebgpuBuffer;
+    if (bytes % 4 === 0) {
+      this.gpu.queue.writeBuffer(handle, offset, data as AllowSharedBufferSource, first, length);
+      return;
+    }
+    const padded = new Uint8Array((bytes + 3) & ~3);
+    padded.set(new Uint8Array(data.buffer, data.byteOffset + first * data.BYTES_PER_ELEMENT, bytes));
+    this.gpu.queue.writeBuffer(handle, offset, padded);
+  }
+
+  writeTexture(texture: DeviceTexture, data: TypedNumbers): void {
+    const { width, height, format } = texture;
+    const pixel = FORMAT_BYTES[format];
+    const isHalf = format === 'rgba16float' && data instanceof Float32Array;
+    const given = isHalf ? data.length * 2 : data.byteLength;
+    if (given !== width * height * pixel) {
+      throw new LensError(
+        'device/size',
+        `texture "${texture.label}" takes ${width * height * pixel} bytes, got ${given}`,
+      );
+    }
+    this.submit();
+    this.gpu.queue.writeTexture(
+      { texture: handleOf(texture) },
+      (isHalf ? toHalfFloats(data) : data) as AllowSharedBufferSource,
+      { bytesPerRow: width * pixel },
+      [width, height],
+    );
+    this.counts.bytesUploaded += data.byteLength;
+  }
+
+  copyExternalImage(texture: DeviceTexture, source: object): void {
+    const { width, height, format } = texture;
+    this.submit();
+    this.gpu.queue.copyExternalImageToTexture(
+      { source: source as ImageBitmap },
+      { texture: handleOf(texture), premultipliedAlpha: false },
+      [width, height],
+    );
+    this.counts.bytesUploaded += width * height * FORMAT_BYTES[format];
+  }
+
+  generateMipmaps(texture: DeviceTexture): void {
+    if (texture.mipLevelCount === 1) return;
+    const handle = handleOf(texture);
+    this.smooth ??= this.createSampler({
+      mipmapFilter: 'none',
+      addressModeU: 'clamp-to-edge',
+      addressModeV: 'clamp-to-edge',
+    });
+    const pipeline = this.helper(`shrink ${texture.format}`, () => ({
+      shader: this.createShader({ label: 'shrink', ...SHRINK }),
+      targets: [{ format: texture.format }],
+    }));
+    const { groups } = pipeline.shader;
+    const encoder = this.recording();
+    for (let level = 1; level < texture.mipLevelCount; level++) {
+      const view = (base: number): GPUTextureView =>
+        handle.createView({ baseMipLevel: base, mipLevelCount: 1 });
+      const pass = encoder.beginRenderPass({
+        label: `level ${level} of ${texture.label}`,
+        colorAttachments: [{ view: view(level), loadOp: 'clear', storeOp: 'store' }],
+      });
+      pass.setPipeline(pipeline.handle);
+      pass.setBindGroup(
+        0,
+        this.gpu.createBindGroup({
+          layout: groups[0]!.handle, // the shader binds in group 0 alone
+          entries: [
+            { binding: 0, resource: view(level - 1) },
+            { binding: 1, resource: (this.smooth as WebgpuSampler).handle },
+          ],
+        }),
+      );
+      pass.draw(3);
+      pass.end();
+    }
+  }
+
+  async readTexture(texture: DeviceTexture): Promise<TypedNumbers> {
+    const { width, height, format } = texture;
+    const row = width * FORMAT_BYTES[format];
+    const padded = Math.ceil(row / 256) * 256;
+    const buffer = this.gpu.createBuffer({ size: padded * height, usage: MAP_READ | COPY_DST });
+    this.recording().copyTextureToBuffer({ texture: handleOf(texture) }, { buffer, bytesPerRow: padded }, [
+      width,
+      height,
+    ]);
+    this.submit();
+    await buffer.mapAsync(MAP_READ);
+    const mapped = new Uint8Array(buffer.getMappedRange());
+    const bytes = new Uint8Array(row * height);
+    for (let y = 0; y < height; y++) bytes.set(mapped.subarray(y * padded, y * padded + row), y * row);
+    buffer.destroy();
+    if (format === 'rgba32float' || format === 'depth32float') return new Float32Array(bytes.buffer);
+    if (format === 'rgba16float') return fromHalfFloats(new Uint16Array(bytes.buffer));
+    if (format === 'bgra8unorm') swapRedAndBlue(bytes);
+    return bytes;
+  }
+
+  beginRenderPass(options: RenderPassOptions): RenderPass {
+    if (this.pass.isOpen) throw alreadyInPass();
+    this.pass.begin(this.recording(), options);
+    this.counts.passes++;
+    return this.pass;
+  }
+
+  copyDepth(source: DeviceTexture, target: DeviceTexture): void {
+    const { width, height, format } = target;
+    const encoder = this.recording();
+    if (source.sampleCount === 1) {
+      encoder.copyTextureToTexture({ texture: handleOf(source) }, { texture: handleOf(target) }, [
+        width,
+        height,
+      ]);
+      return;
+    }
+    const pipeline = this.helper(`copy depth ${format}`, () => ({
+      shader: this.createShader({ label: 'copy depth', ...COPY_DEPTH }),
+      targets: [],
+      depth: { format, compare: 'always', write: true },
+    }));
+    const pass = encoder.beginRenderPass({
+      label: 'copy depth',
+      colorAttachments: [],
+      depthStencilAttachment: {
+        view: (target as WebgpuTexture).view(),
+        depthLoadOp: 'clear',
+        depthClearValue: 0,
+        depthStoreOp: 'store',
+      },
+    });
+    pass.setPipeline(pipeline.handle);
+    pass.setBindGroup(
+      0,
+      this.gpu.createBindGroup({
+        layout: pipeline.shader.groups[0]!.handle, // the shader binds in group 0 alone
+        entries: [{ binding: 0, resource: (source as WebgpuTexture).view() }],
+      }),
+    );
+    pass.draw(3);
+    pass.end();
+  }
+
+  submit(): void {
+    if (!this.encoder) return;
+    const { encoder } = this;
+    this.encoder = undefined;
+    this.gpu.queue.submit([encoder.finish()]);
+  }
+
+  dispose(): void {
+    this.helpers.clear();
+    this.living.dispose();
+  }
+
+  private recording(): GPUCommandEncoder {
+    return (this.encoder ??= this.gpu.createCommandEncoder());
+  }
+
+  private helper(key: string, options: () => RenderPipelineOptions): WebgpuPipeline {
+    let found = this.helpers.get(key);
+    if (!found) this.helpers.set(key, (found = this.createRenderPipeline({ label: key, ...options() })));
+    return found as WebgpuPipeline;
+  }
+}
+
+/** The GPU's own texture; the canvas has another one each frame. */
+function handleOf(texture: DeviceTexture): GPUTexture {
+  const { handle, current } = texture as WebgpuTexture & { current?: () => GPUTexture };
+  return handle ?? current!(); // only the canvas has no handle
+}
+
+function canvasTexture(gpu: GPUDevice, canvas: HTMLCanvasElement): DeviceTexture {
+  const context = canvas.getContext('webgpu') as GPUCanvasContext | null;
+  if (!context) {
+    throw new LensError('lens/canvas', 'the canvas is in use with another kind of context', {
+      hint: 'Give the lens a canvas of its own.',
+    });
+  }
+  const format = navigator.gpu.getPreferredCanvasFormat() as TextureFormat;
+  context.configure({
+    device: gpu,
+    format: format as GPUTextureFormat,
+    alphaMode: 'premultiplied',
+    usage: RENDER_ATTACHMENT | TEXTURE_COPY_SRC,
+  });
+  return {
+    kind: 'texture',
+    label: 'canvas',
+    format,
+    sampleCount: 1,
+    mipLevelCount: 1,
+    get width() {
+      return canvas.width;
+    },
+    get height() {
+      return canvas.height;
+    },
+    dispose: () => context.unconfigure(),
+    ...{
+      handle: undefined,
+      current: () => context.getCurrentTexture(),
+      view: () => context.getCurrentTexture().createView(),
+      target: () => context.getCurrentTexture().createView(),
+    },
+  };
+}
+
+function swapRedAndBlue(bytes: Uint8Array): void {
+  for (let i = 0; i < bytes.length; i += 4) {
+    const red = bytes[i + 2]!; // whole pixels
+    bytes[i + 2] = bytes[i]!;
+    bytes[i] = red;
+  }
+}

@@ -1,0 +1,164 @@
+import { LensError } from '@umber-lens/core';
+import type {
+  DeviceBindGroup,
+  DeviceBuffer,
+  DevicePipeline,
+  RenderPass,
+  RenderPassOptions,
+} from '../device.js';
+import { bindGroupFor } from './layouts.js';
+import type { WebgpuBindGroup, WebgpuBuffer, WebgpuPipeline, WebgpuTexture } from './objects.js';
+import type { WebgpuDevice } from './webgpu-device.js';
+
+const MOST_GROUPS = 4;
+const MOST_SLOTS = 8;
+
+/** Translates pass calls to WebGPU. One object serves every pass of a device. */
+export class WebgpuPass implements RenderPass {
+  isOpen = false;
+  private encoder!: GPURenderPassEncoder; // set by begin
+  private pipeline: WebgpuPipeline | undefined;
+  private boundPipeline: WebgpuPipeline | undefined;
+  private readonly groups: (WebgpuBindGroup | undefined)[] = new Array<undefined>(MOST_GROUPS).fill(
+    undefined,
+  );
+  private readonly offsets = new Uint32Array(MOST_GROUPS);
+  private dirtyGroups = 0;
+  private readonly vertexBuffers: (DeviceBuffer | undefined)[] = new Array<undefined>(MOST_SLOTS).fill(
+    undefined,
+  );
+  private readonly vertexOffsets = new Float64Array(MOST_SLOTS);
+  private indexBuffer: DeviceBuffer | undefined;
+  private indexFormat = '';
+
+  constructor(private readonly device: WebgpuDevice) {}
+
+  begin(encoder: GPUCommandEncoder, options: RenderPassOptions): void {
+    if (options.colorAttachments.length === 0 && !options.depthAttachment)
+      throw new LensError('device/no-attachment', 'a render pass needs an attachment to draw into');
+    this.isOpen = true;
+    this.pipeline = undefined;
+    this.boundPipeline = undefined;
+    this.groups.fill(undefined);
+    this.vertexBuffers.fill(undefined);
+    this.indexBuffer = undefined;
+    this.dirtyGroups = 0;
+    const { depthAttachment } = options;
+    this.encoder = encoder.beginRenderPass({
+      label: options.label ?? '',
+      colorAttachments: options.colorAttachments.map(({ texture, resolveTarget, clearValue, store }) => ({
+        view: (texture as WebgpuTexture).target(),
+        ...(resolveTarget ? { resolveTarget: (resolveTarget as WebgpuTexture).target() } : {}),
+        ...(clearValue ? { clearValue: colorOf(clearValue) } : {}),
+        loadOp: clearValue ? ('clear' as const) : ('load' as const),
+        storeOp: store === false ? ('discard' as const) : ('store' as const),
+      })) as GPURenderPassColorAttachment[],
+      ...(depthAttachment
+        ? {
+            depthStencilAttachment: {
+              view: (depthAttachment.texture as WebgpuTexture).target(),
+              ...(depthAttachment.clearValue === undefined
+                ? { depthLoadOp: 'load' as const }
+                : { depthClearValue: depthAttachment.clearValue, depthLoadOp: 'clear' as const }),
+              depthStoreOp: depthAttachment.store === false ? ('discard' as const) : ('store' as const),
+            },
+          }
+        : {}),
+    });
+  }
+
+  setPipeline(pipeline: DevicePipeline): void {
+    if (this.pipeline === pipeline) return;
+    this.pipeline = pipeline as WebgpuPipeline;
+    this.device.counts.pipelineChanges++;
+  }
+
+  setBindGroup(index: number, group: DeviceBindGroup, dynamicOffset = 0): void {
+    if (this.groups[index] === group && this.offsets[index] === dynamicOffset) return;
+    this.groups[index] = group as WebgpuBindGroup;
+    this.offsets[index] = dynamicOffset;
+    this.dirtyGroups |= 1 << index;
+    this.device.counts.bindGroupChanges++;
+  }
+
+  setVertexBuffer(slot: number, buffer: DeviceBuffer, offset = 0): void {
+    if (this.vertexBuffers[slot] === buffer && this.vertexOffsets[slot] === offset) return;
+    this.vertexBuffers[slot] = buffer;
+    this.vertexOffsets[slot] = offset;
+    this.encoder.setVertexBuffer(slot, (buffer as WebgpuBuffer).handle, offset);
+    this.device.counts.vertexBufferChanges++;
+  }
+
+  setIndexBuffer(buffer: DeviceBuffer, format: 'uint16' | 'uint32'): void {
+    if (this.indexBuffer === buffer && this.indexFormat === format) return;
+    this.indexBuffer = buffer;
+    this.indexFormat = format;
+    this.encoder.setIndexBuffer((buffer as WebgpuBuffer).handle, format);
+  }
+
+  setViewport(x: number, y: number, width: number, height: number): void {
+    this.encoder.setViewport(x, y, width, height, 0, 1);
+  }
+
+  draw(vertexCount: number, instanceCount = 1, firstVertex = 0): void {
+    const pipeline = this.apply();
+    this.device.counts.addDraw(pipeline.topology, vertexCount, instanceCount);
+    this.encoder.draw(vertexCount, instanceCount, firstVertex);
+  }
+
+  drawIndexed(indexCount: number, instanceCount = 1, firstIndex = 0): void {
+    const pipeline = this.apply();
+    this.device.counts.addDraw(pipeline.topology, indexCount, instanceCount);
+    this.encoder.drawIndexed(indexCount, instanceCount, firstIndex);
+  }
+
+  end(): void {
+    this.isOpen = false;
+    this.encoder.end();
+  }
+
+  private apply(): WebgpuPipeline {
+    const { pipeline } = this;
+    if (!pipeline)
+      throw new LensError('device/no-pipeline', 'a draw needs a pipeline', {
+        hint: 'Call setPipeline first.',
+      });
+    if (pipeline !== this.boundPipeline) {
+      this.encoder.setPipeline(pipeline.handle);
+      this.boundPipeline = pipeline;
+      this.dirtyGroups = (1 << MOST_GROUPS) - 1;
+      for (let slot = 0; slot < pipeline.vertexBuffers; slot++) {
+        if (this.vertexBuffers[slot]) continue;
+        throw new LensError(
+          'device/missing-vertices',
+          `pipeline "${pipeline.label}" needs a vertex buffer in slot ${slot}`,
+        );
+      }
+    }
+    if (this.dirtyGroups !== 0) this.applyGroups(pipeline);
+    return pipeline;
+  }
+
+  private applyGroups(pipeline: WebgpuPipeline): void {
+    const { groups } = pipeline.shader;
+    for (let index = 0; index < groups.length; index++) {
+      const layout = groups[index];
+      if (!layout || ((this.dirtyGroups >>> index) & 1) === 0) continue;
+      const group = this.groups[index];
+      if (!group && layout.resources.length > 0) {
+        const { name } = layout.resources[0]!; // length > 0
+        throw new LensError(
+          'device/missing-binding',
+          `pipeline "${pipeline.label}" needs bind group ${index}, for "${name}"`,
+        );
+      }
+      const made = bindGroupFor(this.device.gpu, group ?? this.device.emptyGroup, layout, pipeline.label);
+      this.encoder.setBindGroup(index, made, this.offsets, index, layout.movable === undefined ? 0 : 1);
+    }
+    this.dirtyGroups = 0;
+  }
+}
+
+function colorOf(rgba: ArrayLike<number>): GPUColorDict {
+  return { r: rgba[0] ?? 0, g: rgba[1] ?? 0, b: rgba[2] ?? 0, a: rgba[3] ?? 0 };
+}
