@@ -18,7 +18,7 @@ const PACKAGES = {
   core: [],
   lens: ['@umber-lens/core'],
   cli: ['@umber-lens/core', 'umber-lens'],
-  vite: ['@umber-lens/core'],
+  vite: ['@umber-lens/core', 'umber-lens'],
 };
 const OURS = ['@umber-lens/core', 'umber-lens', '@umber-lens/cli'];
 

@@ -45,7 +45,6 @@ test('the harbour is the same picture on WebGPU and on WebGL2', async () => {
     }
     return { mean: sum / a!.length, most, off, ledgers, any: a!.some((x, i) => i % 4 === 0 && x > 40) };
   }, site('models/harbour.glb'));
-  console.log(result);
   expect(result.any).toBe(true);
   expect(result.ledgers[0]).toEqual(result.ledgers[1]);
   expect(result.mean).toBeLessThan(0.5);

@@ -1,6 +1,6 @@
 import type { Page } from 'playwright-core';
 import type { Lens, OrbitRig, Scene, SceneNode } from 'umber-lens';
-import { closeBrowser, sharedBrowser, site } from './stage.js';
+import { closeBrowser, hideWebgpu, sharedBrowser, site } from './stage.js';
 
 interface HarbourWindow {
   lens: Lens;
@@ -15,6 +15,7 @@ let sawBar = false;
 
 beforeAll(async () => {
   page = await (await sharedBrowser()).newPage({ viewport: { width: 320, height: 200 } });
+  await page.addInitScript(hideWebgpu);
   page.on('pageerror', (error) => errors.push(String(error)));
   page.on('console', (message) => message.type() === 'error' && errors.push(message.text()));
   await page.goto(site('harbour/index.html'), { waitUntil: 'commit' });

@@ -11,7 +11,10 @@ export default async function setup() {
   const root = join(dirname(fileURLToPath(import.meta.url)), '../..');
   mkdirSync(join(root, '.cache'), { recursive: true });
   await build({
-    stdin: { contents: "export * from 'umber-lens'", resolveDir: join(root, 'packages/lens') },
+    stdin: {
+      contents: "export * from 'umber-lens'; export * from 'umber-lens/shaders'",
+      resolveDir: join(root, 'packages/lens'),
+    },
     outfile: join(root, '.cache/umber.js'),
     bundle: true,
     format: 'iife',

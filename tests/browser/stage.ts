@@ -1,11 +1,12 @@
 import { readFileSync } from 'node:fs';
 import { type Browser, chromium, type Page } from 'playwright-core';
 import type * as Umber from 'umber-lens';
+import type * as Shaders from 'umber-lens/shaders';
 
 declare global {
   /** The whole library, as the page of `openPage` has it. */
 
-  var umber: typeof Umber;
+  var umber: typeof Umber & typeof Shaders;
 }
 
 let browser: Browser | undefined;

@@ -64,6 +64,12 @@ export {
 } from './math/bounds.js';
 export { facing, type Rotation, turning } from './math/rotation.js';
 export * from './scene/components.js';
-export { type Ambient, type Background, type NodeOptions, Scene } from './scene/scene.js';
+export {
+  type Ambient,
+  type Background,
+  type InstanceSettings,
+  type NodeOptions,
+  Scene,
+} from './scene/scene.js';
 export { readLocal, SceneNode } from './scene/scene-node.js';
 export * from './wgsl/index.js';

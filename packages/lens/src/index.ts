@@ -15,5 +15,6 @@ export {
   type OpenLensOptions,
   type Target,
 } from './lens.js';
+export { shaderMaterial, type ShaderMaterial } from './shader-material.js';
 export { decodeImage } from './load/decode-image.js';
 export { loadModel, type LoadModelOptions, type Model, type Progress } from './load/load-model.js';

@@ -158,6 +158,17 @@ export class Lens {
     this.renderer.draw(scene, eye, texture, this.ledger);
   }
 
+  /**
+   * Tells shaders what time it is. `run` does this by itself; call it where you draw without.
+   *
+   * @param time seconds
+   * @param delta seconds since the frame before
+   */
+  setTime(time: number, delta = 0): void {
+    this.renderer.given.time = time;
+    this.renderer.given.delta = delta;
+  }
+
   /** A texture to draw into. Pixels. */
   createTarget(size: { width: number; height: number }): Target {
     const target = new LensTarget(this.device, size, () => this.targets.delete(target));
@@ -188,8 +199,7 @@ export class Lens {
         countedFrom = now;
         counted = 0;
       }
-      this.renderer.given.time = time.time;
-      this.renderer.given.delta = time.delta;
+      this.setTime(time.time, time.delta);
       frame(time);
     };
     const watch = (): void => {

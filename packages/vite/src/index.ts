@@ -8,11 +8,13 @@ import {
   formatFinding,
   type GlslShader,
   LensError,
+  outlineWgsl,
   reflect,
   type Reflection,
   type Setting,
   toGlsl,
 } from '@umber-lens/core';
+import { compileMaterial, HOOKS, LIBRARY, type MaterialShader } from 'umber-lens/shaders';
 import type { Plugin } from 'vite';
 
 /** What `import rim from './rim.wgsl'` gives: the shader compiled, so that the page carries no compiler. */
@@ -58,7 +60,22 @@ export function wgsl(options: WgslPluginOptions = {}): Plugin {
       const sources = readImports(path, text);
       for (const imported of Object.keys(sources)) this.addWatchFile(imported);
       const compileOptions: CompileOptions = { file: path, sources, features: options.features ?? [] };
-      const errors = checkWgsl(text, compileOptions);
+      const minify = isBuild && (options.minify ?? true);
+      if (isMaterial(text, path)) {
+        try {
+          const { features = [] } = options;
+          const material = compileMaterial(text, { file: path, sources, features, minify });
+          if (options.types ?? true) writeTypes(path, materialTypes(material));
+          return { code: moduleText({ ...material, file: relative(root, path) }), map: null };
+        } catch (error) {
+          if (!(error instanceof LensError)) throw error;
+          const { file = path, line = 1, column = 1 } = error.where;
+          return this.error({ message: error.toString(), id: file, loc: { file, line, column: column - 1 } });
+        }
+      }
+      // Modules of the library may be imported by any.
+      const linked: CompileOptions = { ...compileOptions, sources: { ...LIBRARY, ...sources } };
+      const errors = checkWgsl(text, linked);
       const first = errors[0];
       if (first) {
         this.error({
@@ -67,13 +84,8 @@ export function wgsl(options: WgslPluginOptions = {}): Plugin {
           loc: { file: first.file, line: first.line, column: first.column - 1 },
         });
       }
-      const compiled = compile(
-        text,
-        compileOptions,
-        relative(root, path),
-        isBuild && (options.minify ?? true),
-      );
-      if (options.types ?? true) writeTypes(path, compiled.reflection.settings);
+      const compiled = compile(text, linked, relative(root, path), minify);
+      if (options.types ?? true) writeTypes(path, settingsTypes(compiled.reflection.settings));
       return { code: moduleText(compiled), map: null };
     },
   };
@@ -91,6 +103,16 @@ function readImports(path: string, text: string): Record<string, string> {
     }
   }
   return sources;
+}
+
+/** Modules that define hooks and no entry points are shaders of materials. */
+function isMaterial(text: string, file: string): boolean {
+  if (/@(vertex|fragment|compute)\b/.test(text)) return false;
+  try {
+    return outlineWgsl(text, file).functions.some(({ name }) => name in HOOKS);
+  } catch {
+    return false; // what is wrong with it is told by the check
+  }
 }
 
 type Compiled = Omit<ImportedShader, 'onChange'>;
@@ -119,7 +141,7 @@ function zeroOf(type: string): number | number[] | boolean {
 }
 
 /** One object lives through all changes, so whoever holds it has the newest. */
-function moduleText(compiled: Compiled): string {
+function moduleText(compiled: Compiled | MaterialShader): string {
   return `const fresh = ${JSON.stringify(compiled)};
 const kept = import.meta.hot?.data.kept;
 const listeners = kept?.listeners ?? new Set();
@@ -138,8 +160,23 @@ export default shader;
 `;
 }
 
-/** Types of the settings, documented by the comments behind the members. */
-export function settingsTypes(settings: Setting[]): string {
+/** Types of the settings, documented by the comments behind the members; empty without settings. */
+export function settingsTypes(settings: readonly Setting[]): string {
+  if (settings.length === 0) return '';
+  return `import type { ImportedShader } from '@umber-lens/vite';\n\nexport interface Settings {\n${membersText(settings)}\n}\n\ndeclare const shader: ImportedShader<Settings>;\nexport default shader;\n`;
+}
+
+/** The same for the shader of a material, whose textures are settings too. */
+export function materialTypes({ settings, textures }: MaterialShader): string {
+  const pictures = textures.map(
+    ({ name, documentation }) => `${documentation ? `  /** ${documentation} */\n` : ''}  ${name}?: Texture;`,
+  );
+  const members = [membersText(settings), ...pictures].filter(Boolean).join('\n');
+  const body = members ? `interface Settings {\n${members}\n}` : 'type Settings = Record<string, never>;';
+  return `import type { MaterialShader${pictures.length > 0 ? ', Texture' : ''} } from 'umber-lens';\n\nexport ${body}\n\ndeclare const shader: MaterialShader<Settings>;\nexport default shader;\n`;
+}
+
+function membersText(settings: readonly Setting[]): string {
   const members = settings.map((s) => {
     const notes = [
       s.documentation,
@@ -159,13 +196,12 @@ export function settingsTypes(settings: Setting[]): string {
             : 'number';
     return `${notes ? `  /** ${notes.replace(/\*\//g, '')} */\n` : ''}  ${s.name}: ${type};`;
   });
-  return `import type { ImportedShader } from '@umber-lens/vite';\n\nexport interface Settings {\n${members.join('\n')}\n}\n\ndeclare const shader: ImportedShader<Settings>;\nexport default shader;\n`;
+  return members.join('\n');
 }
 
-function writeTypes(path: string, settings: Setting[]): void {
-  if (settings.length === 0) return;
+function writeTypes(path: string, text: string): void {
+  if (text === '') return;
   const target = path.replace(/\.wgsl$/, '.d.wgsl.ts');
-  const text = settingsTypes(settings);
   // Only a change is written: the type checker watches these files.
   if (!existsSync(target) || readFileSync(target, 'utf8') !== text) writeFileSync(target, text);
 }

@@ -64,6 +64,13 @@ export class DrawList {
     return true;
   }
 
+  /** Row of the node that an instance belongs to. */
+  rowAt(instance: number): number {
+    const item =
+      instance < this.opaqueCount ? this.opaque[instance]! : this.blended[instance - this.opaqueCount]!;
+    return this.items!.row[item]!; // the list was updated before
+  }
+
   private rebuild(scene: Scene): void {
     const items = listItems(scene);
     this.scene = scene;

@@ -9,7 +9,7 @@ import {
 import { type Bounds, emptyBounds, growByTransformed } from '../math/bounds.js';
 import { DIRTY, type NodeColumns, NONE, SHEARED, SHOWN, VISIBLE } from './columns.js';
 import type { Camera, Light, Mesh, Primitive } from './components.js';
-import type { NodeOptions, Scene } from './scene.js';
+import type { InstanceSettings, NodeOptions, Scene } from './scene.js';
 
 /**
  * A handle of one node. Setters take plain numbers and mark what depends on them; readers write
@@ -18,6 +18,11 @@ import type { NodeOptions, Scene } from './scene.js';
 export class SceneNode {
   /** Data of the user's own; glTF's `extras` land here. */
   extras: unknown = undefined;
+  /**
+   * Values for the instance settings of its materials' shaders; may be written to at any time. Nodes that
+   * differ in them alone are still drawn by one call.
+   */
+  settings: InstanceSettings | undefined = undefined;
   private ownName = '';
   /** The scene's, at hand: setters are called for thousands of nodes a frame. */
   private readonly columns: NodeColumns;
@@ -323,6 +328,7 @@ export class SceneNode {
     if (options.mesh) this.setMesh(options.mesh);
     if (options.camera) this.setCamera(options.camera);
     if (options.light) this.setLight(options.light);
+    if (options.settings !== undefined) this.settings = options.settings;
     if (options.extras !== undefined) this.extras = options.extras;
   }
 
@@ -340,6 +346,7 @@ export class SceneNode {
     }
     twin.setVisible(this.visible);
     twin.extras = this.extras;
+    if (this.settings) twin.settings = { ...this.settings };
     if (this.mesh) twin.setMesh(this.mesh);
     if (this.camera) twin.setCamera(this.camera);
     if (this.light) twin.setLight(this.light);

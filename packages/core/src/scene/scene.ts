@@ -23,8 +23,13 @@ export interface NodeOptions {
   mesh?: Mesh | Primitive | Primitive[];
   camera?: Camera;
   light?: Light;
+  /** Values for shaders that take settings by instance. */
+  settings?: InstanceSettings;
   extras?: unknown;
 }
+
+/** A node's own values for the instance settings of its materials' shaders, by name. */
+export type InstanceSettings = Record<string, number | ArrayLike<number>>;
 
 /** What the pictures of a scene show where nothing is drawn. */
 export interface Background {

@@ -53,6 +53,8 @@ export interface Device {
    * several samples the first counts.
    */
   copyDepth(source: DeviceTexture, target: DeviceTexture): void;
+  /** Copies the base level of one texture into another of the same size and format, with one sample each. */
+  copyTexture(source: DeviceTexture, target: DeviceTexture): void;
   /** Hands the recorded work to the GPU. */
   submit(): void;
 

@@ -1,5 +1,5 @@
 import type { CameraView, Light, Scene, SceneNode } from '@umber-lens/core';
-import type { Device, DeviceBindGroup, DeviceBuffer } from '../gpu/device.js';
+import type { Device, DeviceBindGroup, DeviceBuffer, DeviceTexture } from '../gpu/device.js';
 
 /** Lights that one picture can have: `MOST_LIGHTS` of lights.wgsl. */
 const MOST_LIGHTS = 64;
@@ -33,6 +33,9 @@ export class FrameUniforms {
   private readonly lightNodes: SceneNode[] = [];
   private scene: Scene | undefined;
   private structure = -1;
+  private behind: DeviceBindGroup | undefined;
+  private behindDepth: DeviceTexture | undefined;
+  private behindColor: DeviceTexture | undefined;
 
   constructor(private readonly device: Device) {
     this.frameBuffer = device.createBuffer({ label: 'frame', usage: 'uniform', size: FRAME_FLOATS * 4 });
@@ -48,6 +51,25 @@ export class FrameUniforms {
         { binding: 1, buffer: this.lightBuffer },
       ],
     });
+  }
+
+  /** The group with what was drawn before, for shaders that ask for what lies behind. */
+  groupWith(depth: DeviceTexture, color: DeviceTexture): DeviceBindGroup {
+    if (!this.behind || depth !== this.behindDepth || color !== this.behindColor) {
+      this.behind?.dispose();
+      this.behindDepth = depth;
+      this.behindColor = color;
+      this.behind = this.device.createBindGroup({
+        label: 'frame and what lies behind',
+        entries: [
+          { binding: 0, buffer: this.frameBuffer },
+          { binding: 1, buffer: this.lightBuffer },
+          { binding: 2, texture: depth },
+          { binding: 3, texture: color },
+        ],
+      });
+    }
+    return this.behind;
   }
 
   update(scene: Scene, view: CameraView, given: FrameGiven): void {

@@ -6,7 +6,13 @@ import {
   type SceneNode,
   updateCameraView,
 } from '@umber-lens/core';
-import type { ColorAttachment, Device, DeviceTexture, RenderPassOptions } from '../gpu/device.js';
+import type {
+  ColorAttachment,
+  Device,
+  DeviceBindGroup,
+  DeviceTexture,
+  RenderPassOptions,
+} from '../gpu/device.js';
 import type { Ledger } from '../ledger.js';
 import { TextureStore } from '../resources/texture-store.js';
 import { FinishPass } from './finish-pass.js';
@@ -83,15 +89,19 @@ export class Renderer {
     given.width = width;
     given.height = height;
     this.uniforms.update(scene, view, given);
-    this.scenePass.prepare(list, listChanged, this.frame);
+    this.scenePass.prepare(list, scene, listChanged, this.frame);
     const listed = performance.now();
     ledger.beginFrame(listed - start);
 
     const picture = this.openScenePass(scene, width, height);
+    const isSplit = this.scenePass.readsBehind;
+    const { group } = this.uniforms;
+    if (isSplit) this.drawBefore(list, width, height);
+    const behind = isSplit ? this.openAfter(width, height) : group;
     const pass = device.beginRenderPass(this.passOptions);
-    this.scenePass.draw(pass, list, this.uniforms, 0, list.opaqueCommands);
+    this.scenePass.draw(pass, list, behind, 0, list.opaqueCommands, isSplit ? 'after' : 'all');
     ledger.endPart('opaque', device.counts);
-    this.scenePass.draw(pass, list, this.uniforms, list.opaqueCommands, list.commands);
+    this.scenePass.draw(pass, list, behind, list.opaqueCommands, list.commands);
     pass.end();
     ledger.endPart('blended', device.counts);
     this.finish.draw(picture, target);
@@ -106,12 +116,45 @@ export class Renderer {
     this.device.dispose();
   }
 
+  /** Opaque things that do not ask what lies behind them, so that the others may. */
+  private drawBefore(list: DrawList, width: number, height: number): void {
+    const { colorAttachment, depthAttachment, colorFormat: format, frame } = this;
+    const { resolveTarget } = colorAttachment;
+    const color = this.transient.get('behind color', frame, { width, height, format });
+    if (resolveTarget) colorAttachment.resolveTarget = color;
+    colorAttachment.store = true;
+    depthAttachment.store = true;
+    const pass = this.device.beginRenderPass(this.passOptions);
+    this.scenePass.draw(pass, list, this.uniforms.group, 0, list.opaqueCommands, 'before');
+    pass.end();
+    if (resolveTarget) colorAttachment.resolveTarget = resolveTarget;
+    else this.device.copyTexture(colorAttachment.texture, color);
+    const depth = this.transient.get('behind depth', frame, { width, height, format: 'depth32float' });
+    this.device.copyDepth(depthAttachment.texture, depth);
+    colorAttachment.store = this.sampleCount === 1;
+    depthAttachment.store = false;
+  }
+
+  /** The second pass goes on where the first ended. */
+  private openAfter(width: number, height: number): DeviceBindGroup {
+    delete this.colorAttachment.clearValue;
+    delete this.depthAttachment.clearValue;
+    const { frame, colorFormat: format } = this;
+    const depth = this.transient.get('behind depth', frame, { width, height, format: 'depth32float' });
+    return this.uniforms.groupWith(
+      depth,
+      this.transient.get('behind color', frame, { width, height, format }),
+    );
+  }
+
   /** Sets the attachments of this frame; returns the texture that will hold the linear picture. */
   private openScenePass(scene: Scene, width: number, height: number): DeviceTexture {
     const { frame, colorFormat: format, sampleCount } = this;
     const { color } = scene.background;
     for (let k = 0; k < 3; k++) this.clear[k] = color[k]! * color[3];
     this.clear[3] = color[3];
+    this.colorAttachment.clearValue = this.clear;
+    this.depthAttachment.clearValue = 0;
     const picture = this.transient.get('picture', frame, { width, height, format });
     const depth = { width, height, format: 'depth32float', sampleCount } as const;
     this.depthAttachment.texture = this.transient.get('depth', frame, depth);

@@ -1,11 +1,17 @@
-import { type DrawList, INSTANCE_FLOATS, materialFeatures, type MaterialShader } from '@umber-lens/core';
-import type { Device, DeviceBuffer, DevicePipeline, RenderPass } from '../gpu/device.js';
+import {
+  type DrawList,
+  INSTANCE_FLOATS,
+  materialFeatures,
+  type MaterialShader,
+  type Scene,
+} from '@umber-lens/core';
+import type { Device, DeviceBindGroup, DeviceBuffer, DevicePipeline, RenderPass } from '../gpu/device.js';
 import { type GpuGeometry, GeometryStore } from '../resources/geometry-store.js';
 import { type GpuMaterial, MaterialStore } from '../resources/material-store.js';
 import { type GpuSettings, SettingsStore } from '../resources/settings-store.js';
+import { InstanceSettingsBuffer } from '../resources/instance-settings.js';
 import { PipelineStore, type ScenePassFormats } from '../resources/pipeline-store.js';
 import type { TextureStore } from '../resources/texture-store.js';
-import type { FrameUniforms } from './frame-uniforms.js';
 
 /** A batch with everything its draw needs at hand. */
 interface Prepared {
@@ -25,6 +31,9 @@ export class ScenePass {
   readonly materials: MaterialStore;
   readonly settings: SettingsStore;
   private readonly pipelines: PipelineStore;
+  private readonly instanceSettings: InstanceSettingsBuffer;
+  /** Whether a material of the list asks for what lies behind it. */
+  readsBehind = false;
   private instanceBuffer: DeviceBuffer | undefined;
   private prepared: Prepared[] = [];
   private preparedFor: DrawList | undefined;
@@ -40,10 +49,11 @@ export class ScenePass {
     this.materials = new MaterialStore(device, textures);
     this.settings = new SettingsStore(device, textures);
     this.pipelines = new PipelineStore(device, formats);
+    this.instanceSettings = new InstanceSettingsBuffer(device);
   }
 
   /** Uploads what changed. To be called outside a pass. */
-  prepare(list: DrawList, listChanged: boolean, frame: number): void {
+  prepare(list: DrawList, scene: Scene, listChanged: boolean, frame: number): void {
     if (list !== this.preparedFor || list.batchesVersion !== this.preparedVersion) {
       this.preparedFor = list;
       this.preparedVersion = list.batchesVersion;
@@ -57,6 +67,8 @@ export class ScenePass {
         mirroredPipeline: undefined,
       }));
     }
+    let takesSettings = false;
+    this.readsBehind = false;
     for (let i = 0; i < this.prepared.length; i++) {
       const batch = list.batches[i]!; // the two lists are parallel
       const ready = this.prepared[i]!;
@@ -73,21 +85,39 @@ export class ScenePass {
       }
       this.materials.get(batch.material, frame);
       ready.settings = shader && this.settings.get(batch.material, shader, frame);
+      if (shader && shader.instanceSettings.length > 0) takesSettings = true;
+      if (shader && shader.readsBehind.length > 0) this.readsBehind = true;
       ready.geometry.lastUsed = frame;
     }
     if (listChanged || list !== this.uploadedFor) this.uploadInstances(list);
+    if (takesSettings) this.instanceSettings.update(list, scene);
   }
 
-  draw(pass: RenderPass, list: DrawList, uniforms: FrameUniforms, from: number, to: number): void {
+  /**
+   * Draws commands of the list.
+   *
+   * @param group the frame's bind group
+   * @param which `before` leaves out what reads the scene behind it, `after` draws that alone
+   */
+  draw(
+    pass: RenderPass,
+    list: DrawList,
+    group: DeviceBindGroup,
+    from: number,
+    to: number,
+    which: 'all' | 'before' | 'after' = 'all',
+  ): void {
     const { instanceBuffer } = this;
     if (!instanceBuffer || from === to) return;
-    pass.setBindGroup(0, uniforms.group);
+    pass.setBindGroup(0, group);
     for (let command = from; command < to; command++) {
       const ready = this.prepared[list.commandBatch[command]!]!; // commands name batches of the list
       const { geometry, material } = ready;
       if (geometry.count === 0) continue;
       const batch = list.batches[list.commandBatch[command]!]!; // parallel to what is prepared
       const { shader } = batch.material;
+      if (which !== 'all' && (which === 'after') !== (shader !== undefined && shader.readsBehind.length > 0))
+        continue;
       pass.setPipeline(this.pipelineOf(ready, list.commandMirrored[command] === 1, shader));
       pass.setBindGroup(1, material.group, material.offset);
       if (ready.settings) pass.setBindGroup(2, ready.settings.group);
@@ -95,6 +125,10 @@ export class ScenePass {
       for (let slot = 0; slot < geometry.slots.length; slot++) {
         const { buffer, offset } = geometry.slots[slot]!; // slot < length
         pass.setVertexBuffer(slot + 1, buffer, offset);
+      }
+      if (shader && shader.instanceSettings.length > 0 && this.instanceSettings.buffer) {
+        const { buffer, offsets } = this.instanceSettings;
+        pass.setVertexBuffer(geometry.slots.length + 1, buffer, offsets[command]!); // as many as commands
       }
       const instances = list.commandCount[command]!;
       if (geometry.indexBuffer) {

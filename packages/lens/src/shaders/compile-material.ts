@@ -45,7 +45,7 @@ export interface CompileMaterialOptions {
  * @param library the library's own modules, by file name
  * @throws LensError with the author's file, line and column
  */
-export function compileMaterial<S = Record<string, unknown>>(
+export function compileHooks<S = Record<string, unknown>>(
   text: string,
   library: Readonly<Record<string, string>>,
   options: CompileMaterialOptions = {},
@@ -134,12 +134,14 @@ export function compileEntryPoints(
     entryPoints.filter(({ name }) => name === vertex || name === fragment).flatMap((e) => e.resources),
   );
   const stage = (name: string): GlslShader => squeezed(toGlsl(shader, name), minify);
+  const wgsl = emitWgsl(shader, { minify });
   const compiled: CompiledShader = {
-    wgsl: emitWgsl(shader, { minify }),
+    wgsl,
     vertex,
     fragment,
     resources: resources.filter(({ name }) => used.has(name)),
-    overrides: overrides.map(({ name }) => name),
+    // What no entry point needs was dropped.
+    overrides: overrides.map(({ name }) => name).filter((name) => wgsl.includes(`override ${name}`)),
   };
   try {
     compiled.glsl = { vertex: stage(vertex), fragment: stage(fragment) };

@@ -147,6 +147,10 @@ export class TraceDevice implements Device {
     this.record('copyDepth', source.label, target.label);
   }
 
+  copyTexture(source: DeviceTexture, target: DeviceTexture): void {
+    this.record('copyTexture', source.label, target.label);
+  }
+
   submit(): void {
     if (this.recording) this.commands.push(['submit']);
   }

@@ -401,6 +401,16 @@ export class Webgl2Device implements Device {
     gl.blitFramebuffer(0, 0, width, height, 0, 0, width, height, gl.DEPTH_BUFFER_BIT, gl.NEAREST);
   }
 
+  copyTexture(source: DeviceTexture, target: DeviceTexture): void {
+    const { gl } = this;
+    const { width, height } = target;
+    const from = this.resolveFramebuffer(source);
+    const to = this.resolveFramebuffer(target);
+    gl.bindFramebuffer(gl.READ_FRAMEBUFFER, from);
+    gl.bindFramebuffer(gl.DRAW_FRAMEBUFFER, to);
+    gl.blitFramebuffer(0, 0, width, height, 0, 0, width, height, gl.COLOR_BUFFER_BIT, gl.NEAREST);
+  }
+
   submit(): void {
     this.gl.flush();
   }

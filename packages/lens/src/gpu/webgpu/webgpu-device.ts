@@ -434,6 +434,14 @@ export class WebgpuDevice implements Device {
     pass.end();
   }
 
+  copyTexture(source: DeviceTexture, target: DeviceTexture): void {
+    const { width, height } = target;
+    this.recording().copyTextureToTexture({ texture: handleOf(source) }, { texture: handleOf(target) }, [
+      width,
+      height,
+    ]);
+  }
+
   submit(): void {
     if (!this.encoder) return;
     const { encoder } = this;

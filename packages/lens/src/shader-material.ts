@@ -1,0 +1,23 @@
+import type { Material, MaterialShader, SettingValue } from '@umber-lens/core';
+
+/** A material whose settings are those of its shader. */
+export type ShaderMaterial<S extends object> = Material & { settings: S };
+
+/**
+ * A material with a shader of the author's own and all its settings, each at its default unless given. Writing
+ * to `settings` takes effect with the next frame and allocates nothing.
+ *
+ *     const rim = shaderMaterial(rimShader, { settings: { edge: 3 }, alphaMode: 'blend' });
+ *     rim.settings.edge = 2;
+ */
+export function shaderMaterial<S extends object>(
+  shader: MaterialShader<S>,
+  given: Omit<Material, 'shader' | 'settings'> & { settings?: Partial<S> } = {},
+): ShaderMaterial<S> {
+  const settings: Record<string, SettingValue> = {};
+  for (const { name, default: value } of shader.settings) {
+    settings[name] = typeof value === 'number' ? value : [...value];
+  }
+  Object.assign(settings, given.settings);
+  return { ...given, shader: shader as MaterialShader, settings } as ShaderMaterial<S>;
+}

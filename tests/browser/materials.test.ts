@@ -1,0 +1,280 @@
+import type { Page } from 'playwright-core';
+import type { Backend, InstanceSettings, Material, NodeOptions } from 'umber-lens';
+import { closeBrowser, openPage } from './stage.js';
+
+let page: Page;
+let errors: string[];
+
+beforeAll(async () => {
+  ({ page, errors } = await openPage({ webgpu: true }));
+});
+afterAll(async () => {
+  await page.close();
+  await closeBrowser();
+});
+afterEach(() => {
+  expect(errors).toEqual([]);
+});
+
+interface Shot {
+  wgsl: string;
+  backend: Backend;
+  /** Of the plane in the middle, 2 x 2 metres, seen straight from the front. */
+  settings?: Material['settings'];
+  material?: Omit<Material, 'shader' | 'settings'>;
+  attributes?: Record<string, { values: number[]; components: 1 | 2 | 3 | 4 }>;
+  instances?: InstanceSettings[];
+  nodes?: NodeOptions[];
+  time?: number;
+  antialias?: boolean;
+}
+
+/** A picture of 8 x 8 pixels, two metres wide and high, through a parallel camera on +Z. */
+async function shoot(shot: Shot): Promise<{ pixels: number[][]; draws: number }> {
+  return page.evaluate(async (given) => {
+    const { attributeFrom, compileMaterial, openLens, plane, Scene, turning } = umber;
+    const lens = await openLens(undefined, { backend: given.backend, antialias: given.antialias ?? false });
+    const scene = new Scene({ background: { color: [0, 0, 0, 1] } });
+    const geometry = plane({ width: 2, depth: 2 });
+    for (const [name, { values, components }] of Object.entries(given.attributes ?? {}))
+      geometry.attributes[name] = attributeFrom(new Float32Array(values), components);
+    const shader = compileMaterial(given.wgsl, { file: 'test.wgsl' });
+    const material = { ...given.material, shader, settings: given.settings ?? {} };
+    const places: (InstanceSettings | undefined)[] = given.instances ?? [undefined];
+    places.forEach((settings, i) =>
+      scene.createNode({
+        rotation: turning([1, 0, 0], Math.PI / 2),
+        translation: [places.length > 1 ? i - (places.length - 1) / 2 : 0, 0, 0],
+        scale: [1 / places.length, 1, 1],
+        mesh: { geometry, material },
+        ...(settings ? { settings } : {}),
+      }),
+    );
+    for (const node of given.nodes ?? []) scene.createNode(node);
+    const eye = scene.createNode({
+      translation: [0, 0, 5],
+      camera: { type: 'orthographic', xmag: 1, ymag: 1, znear: 0, zfar: 10 },
+    });
+    const target = lens.createTarget({ width: 8, height: 8 });
+    lens.setTime(given.time ?? 0, 0);
+    lens.draw(scene, eye, target);
+    const bytes = await target.read();
+    const pixels = Array.from({ length: 64 }, (_, i) => [...bytes.slice(i * 4, i * 4 + 4)]);
+    const { draws } = lens.ledger;
+    lens.dispose();
+    return { pixels, draws: draws - 1 };
+  }, shot);
+}
+
+/** sRGB bytes of linear numbers. */
+const bytesOf = (...rgb: number[]): number[] =>
+  rgb.map((c) => Math.round(255 * (c <= 0.0031308 ? 12.92 * c : 1.055 * c ** (1 / 2.4) - 0.055)));
+const near = (pixel: number[] | undefined, wanted: number[]): void =>
+  wanted.forEach((c, k) => expect(Math.abs(pixel![k]! - c)).toBeLessThanOrEqual(1));
+
+describe.each<Backend>(['webgpu', 'webgl2'])('on %s', (backend) => {
+  test('a final colour that asks for no light is shown as given, with settings and their defaults', async () => {
+    const wgsl = `struct Settings {
+      tint: vec3f, // color = #ff8000
+      gain: f32, // 0..4 = 0.5
+      turn: mat3x3f,
+      steps: u32, // = 3
+    }
+    fn finalColor(s: Settings) -> vec4f {
+      return vec4f(s.tint * s.gain * f32(s.steps) / 3 + s.turn[2] * 0.1, 1);
+    }`;
+    const settings = { gain: 0.25, turn: [0, 0, 0, 0, 0, 0, 1, 2, 3] };
+    const { pixels } = await shoot({ wgsl, backend, settings });
+    const green = ((0x80 / 255 + 0.055) / 1.055) ** 2.4;
+    near(pixels[27], bytesOf(0.25 + 0.1, green * 0.25 + 0.2, 0.3));
+  });
+
+  test('displace moves vertices in the geometry own space, before the node places them', async () => {
+    const wgsl = `fn displace(v: Vertex) -> Vertex {
+      var out = v;
+      out.position.x = v.position.x * 0.5 + 0.5;
+      return out;
+    }
+    fn finalColor(p: Fragment) -> vec4f { return vec4f(p.objectPosition.x * 0.5 + 0.5, 1, 0, 1); }`;
+    const { pixels } = await shoot({ wgsl, backend });
+    expect(pixels[24 + 1]).toEqual([0, 0, 0, 255]);
+    // The right half shows the whole plane, whose own x runs from -1 to 1.
+    near(pixels[24 + 4], bytesOf(0.125, 1, 0));
+    near(pixels[24 + 7], bytesOf(0.875, 1, 0));
+  });
+
+  test('places and directions are those of their spaces; the screen counts from the upper left', async () => {
+    const wgsl = `fn finalColor(p: Fragment) -> vec4f {
+      let ok = vec4f(
+        f32(distance(p.normal, vec3f(0, 0, 1)) < 1e-3 && distance(p.eyeNormal, vec3f(0, 0, 1)) < 1e-3),
+        f32(distance(p.objectNormal, vec3f(0, 1, 0)) < 1e-3 && abs(p.eyePosition.z + 5) < 1e-3),
+        f32(distance(p.toEye, vec3f(0, 0, 1)) < 1e-3 && abs(p.position.z) < 1e-3),
+        1);
+      return select(vec4f(0, 0, 0, 1), ok, all(p.screenSize == vec2f(8)) && p.screenPosition.y < 4);
+    }`;
+    const { pixels } = await shoot({ wgsl, backend });
+    expect(pixels[3]).toEqual([255, 255, 255, 255]);
+    expect(pixels[60]).toEqual([0, 0, 0, 255]);
+  });
+
+  test('attributes of the geometry come by name, between vertices in proportion', async () => {
+    const wgsl = `struct Attributes { heat: f32, tint: vec3f }
+    fn finalColor(a: Attributes) -> vec4f { return vec4f(a.tint * a.heat, 1); }`;
+    const attributes = {
+      heat: { values: [0.5, 0.5, 0.5, 0.5], components: 1 as const },
+      tint: { values: [1, 0, 0, 1, 0, 0, 1, 0, 0, 1, 0, 0], components: 3 as const },
+    };
+    const { pixels } = await shoot({ wgsl, backend, attributes });
+    near(pixels[27], bytesOf(0.5, 0, 0));
+  });
+
+  test('nodes that differ in instance settings alone are one draw, each with its own', async () => {
+    const wgsl = `struct InstanceSettings {
+      tint: vec3f, // color = #ffffff
+      share: f32, // 0..1 = 1
+    }
+    fn finalColor(i: InstanceSettings) -> vec4f { return vec4f(i.tint * i.share, 1); }`;
+    const instances = [{ tint: [1, 0, 0] }, { tint: [0, 1, 0], share: 0.5 }];
+    const { pixels, draws } = await shoot({ wgsl, backend, instances });
+    expect(draws).toBe(1);
+    near(pixels[25], bytesOf(1, 0, 0));
+    near(pixels[30], bytesOf(0, 0.5, 0));
+  });
+
+  test('surface is lit like any other, light answers each light, and time is told', async () => {
+    const light: NodeOptions = { light: { type: 'directional', intensity: Math.PI } };
+    const lit = `fn surface(p: Fragment) -> Surface {
+      var s = surfaceDefaults(p);
+      s.baseColor = vec3f(0.5, 0, 0);
+      s.metallic = 0;
+      s.roughness = 1;
+      s.emissive = vec3f(0, 0, frame.time);
+      return s;
+    }`;
+    const first = await shoot({ wgsl: lit, backend, nodes: [light], time: 0.25 });
+    // The diffuse part of a face turned to the light, 0.5 * (1 - 0.04), and a highlight of the same light.
+    const [red, , blue] = first.pixels[27]!;
+    expect(red).toBeGreaterThan(bytesOf(0.48)[0]! - 1);
+    expect(red).toBeLessThan(bytesOf(0.56)[0]!);
+    near(
+      [0, 0, blue!],
+      [0, 0, bytesOf(0.25 + 0.0125)[0]!].map((x, k) => (k < 2 ? 0 : x)),
+    );
+    const stepped = `fn light(s: Surface, l: Light) -> vec3f {
+      return vec3f(0.25) * step(0.5, dot(s.normal, l.direction)) * l.color / 3.14159265;
+    }`;
+    const two = [light, { ...light, rotation: [0, 1, 0, 0] }, light];
+    const second = await shoot({ wgsl: stepped, backend, nodes: two });
+    near(second.pixels[27], bytesOf(0.5, 0.5, 0.5));
+  });
+
+  test('textures are settings', async () => {
+    const wgsl = `var bark: texture_2d<f32>; // color The bark
+    var barkSampler: sampler;
+    var heights: texture_2d<f32>; // data
+    fn finalColor(p: Fragment) -> vec4f {
+      return vec4f(textureSample(bark, barkSampler, p.texcoord0).rg, textureLoad(heights, vec2i(0, 0), 0).b, 1);
+    }`;
+    const pixel = await page.evaluate(
+      async ([text, name]) => {
+        const { compileMaterial, openLens, plane, Scene, turning } = umber;
+        const lens = await openLens(undefined, { backend: name as Backend, antialias: false });
+        const scene = new Scene();
+        const texture = (...data: number[]): { image: { content: never } } => ({
+          image: { content: { kind: 'pixels', width: 1, height: 1, data: new Uint8Array(data) } as never },
+        });
+        const material = {
+          shader: compileMaterial(text!),
+          settings: { bark: texture(128, 255, 0, 255), heights: texture(0, 0, 128, 255) },
+        };
+        scene.createNode({
+          rotation: turning([1, 0, 0], Math.PI / 2),
+          mesh: { geometry: plane({ width: 2, depth: 2 }), material },
+        });
+        const eye = scene.createNode({
+          translation: [0, 0, 5],
+          camera: { type: 'orthographic', xmag: 1, ymag: 1, znear: 0, zfar: 10 },
+        });
+        const target = lens.createTarget({ width: 2, height: 2 });
+        lens.draw(scene, eye, target);
+        const out = [...(await target.read()).slice(0, 4)];
+        lens.dispose();
+        return out;
+      },
+      [wgsl, backend],
+    );
+    near(pixel, [128, 255, bytesOf(128 / 255)[0]!, 255]);
+  });
+
+  test.each([true, false])('depth and colour of what lies behind, antialias %s', async (antialias) => {
+    const wgsl = `fn finalColor(p: Fragment) -> vec4f {
+      let behind = sceneDepth(p.screenPosition);
+      return vec4f((p.depth - behind) * 10, sceneColor(p.screenPosition).g, f32(behind > 0), 1);
+    }`;
+    const pixels = await page.evaluate(
+      async ([text, name, smooth]) => {
+        const { compileMaterial, openLens, plane, Scene, turning } = umber;
+        const lens = await openLens(undefined, { backend: name as Backend, antialias: smooth as boolean });
+        const scene = new Scene();
+        const upright = turning([1, 0, 0], Math.PI / 2);
+        scene.createNode({
+          rotation: upright,
+          mesh: {
+            geometry: plane({ width: 2, depth: 2 }),
+            material: { shader: compileMaterial(text as string) },
+          },
+        });
+        // One metre of ten behind, on the left half.
+        scene.createNode({
+          rotation: upright,
+          translation: [-1, 0, -1],
+          mesh: {
+            geometry: plane({ width: 2, depth: 2 }),
+            material: { unlit: true, baseColorFactor: [0, 0.5, 0, 1] },
+          },
+        });
+        const eye = scene.createNode({
+          translation: [0, 0, 5],
+          camera: { type: 'orthographic', xmag: 1, ymag: 1, znear: 0, zfar: 10 },
+        });
+        const target = lens.createTarget({ width: 8, height: 8 });
+        lens.draw(scene, eye, target);
+        const bytes = await target.read();
+        lens.dispose();
+        return [25, 30].map((i) => [...bytes.slice(i * 4, i * 4 + 4)]);
+      },
+      [wgsl, backend, antialias] as const,
+    );
+    // Depth falls by a tenth for each metre of ten.
+    near(pixels[0], bytesOf(1, 0.5, 1));
+    near(pixels[1], [255, 0, 0, 255]);
+  });
+});
+
+test.each([
+  ['fn surfac(p: Fragment) -> Surface { return surfaceDefaults(p); }', /none of the hooks/],
+  ['fn surface(p: Vertex) -> Surface { var s: Surface; return s; }', /"surface" cannot take a Vertex/],
+  ['fn light(s: Surface) -> vec4f { return vec4f(); }', /"light" must give a vec3f/],
+  [
+    'struct Settings { on: bool } fn finalColor(s: Settings) -> vec4f { return vec4f(); }',
+    /"on" cannot be a bool/,
+  ],
+  [
+    'fn finalColor(p: Fragment) -> vec4f { return vec4f(p.norml, 1); }',
+    /rim\.wgsl:1:[\s\S]*Did you mean "normal"/,
+  ],
+  [
+    'struct Attributes { n: vec2i } fn finalColor(a: Attributes) -> vec4f { return vec4f(); }',
+    /cannot be a vec2i/,
+  ],
+])('%s is refused with its place', async (wgsl, message) => {
+  const told = await page.evaluate((text) => {
+    try {
+      umber.compileMaterial(text, { file: 'rim.wgsl' });
+      return '';
+    } catch (error) {
+      return (error as InstanceType<typeof umber.LensError>).toString();
+    }
+  }, wgsl);
+  expect(told).toMatch(message);
+});
