@@ -278,3 +278,134 @@ test.each([
   }, wgsl);
   expect(told).toMatch(message);
 });
+
+test.each<[Backend, string]>([
+  ['webgpu', 'perspective'],
+  ['webgl2', 'perspective'],
+  ['webgpu', 'orthographic'],
+  ['webgl2', 'orthographic'],
+])('a marched ball is the same as one of triangles, mixed by depth: %s, %s', async (backend, kind) => {
+  const wgsl = `fn march(ray: Ray) -> Hit {
+      let b = dot(ray.origin, ray.direction);
+      let d = b * b - dot(ray.origin, ray.origin) + 1;
+      if d < 0 { return miss(); }
+      let at = ray.origin - ray.direction * (b + sqrt(d));
+      return hitAt(at, at);
+    }`;
+  const pictures = await page.evaluate(
+    async ([text, name, camera]) => {
+      const { box, compileMaterial, fullScreen, icosphere, openLens, Scene } = umber;
+      const lens = await openLens(undefined, { backend: name as Backend });
+      const out: number[][] = [];
+      for (const how of ['triangles', 'box', 'full screen']) {
+        const scene = new Scene({ background: { color: [0.1, 0.1, 0.1, 1] } });
+        const look = {
+          metallicFactor: 0,
+          roughnessFactor: 0.4,
+          baseColorFactor: [0.8, 0.3, 0.2, 1] as never,
+        };
+        scene.createNode({
+          translation: [0.3, 0.1, 0],
+          rotation: [0, 0.6, 0, 0.8],
+          scale: [1.4, 1, 0.8],
+          mesh:
+            how === 'triangles'
+              ? { geometry: icosphere({ radius: 1, detail: 5 }), material: look }
+              : {
+                  geometry: how === 'box' ? box({ width: 2.3, height: 2.3, depth: 2.3 }) : fullScreen(),
+                  material: { ...look, shader: compileMaterial(text!) },
+                },
+        });
+        // A pillar through it, half of it in front.
+        scene.createNode({
+          translation: [-0.3, 0, 0.7],
+          mesh: { geometry: box({ width: 0.3, height: 4, depth: 0.6 }), material: { metallicFactor: 0 } },
+        });
+        scene.createNode({ rotation: [-0.3, 0.2, 0, 0.9], light: { type: 'directional', intensity: 3 } });
+        const eye = scene.createNode({
+          translation: [0, 0.5, 4],
+          camera:
+            camera === 'perspective'
+              ? { type: 'perspective', yfov: 0.8, znear: 0.1 }
+              : { type: 'orthographic', xmag: 2, ymag: 2, znear: 0.1, zfar: 20 },
+        });
+        const target = lens.createTarget({ width: 64, height: 64 });
+        lens.draw(scene, eye, target);
+        out.push([...(await target.read())]);
+      }
+      lens.dispose();
+      return out;
+    },
+    [wgsl, backend, kind] as const,
+  );
+  const [triangles, inBox, everywhere] = pictures;
+  expect(inBox).toEqual(everywhere);
+  let sum = 0;
+  let off = 0;
+  for (let i = 0; i < 64 * 64 * 4; i += 4) {
+    const d = Math.max(...[0, 1, 2].map((k) => Math.abs(triangles![i + k]! - inBox![i + k]!)));
+    sum += d;
+    if (d > 24) off++;
+  }
+  // Edges differ: triangles have four samples a pixel there, and the marched ball one.
+  expect(sum / 4096).toBeLessThan(4);
+  expect(off).toBeLessThan(200);
+});
+
+test('raw GLSL has its attributes, uniforms and textures found by name, on WebGL2 alone', async () => {
+  const out = await page.evaluate(async () => {
+    const { attributeFrom, glslMaterial, LensError, openLens, plane, Scene, turning } = umber;
+    const shader = glslMaterial(
+      `#version 300 es
+      in vec3 position;
+      in float heat;
+      uniform mat4 viewProjection;
+      uniform mat4 objectToWorld;
+      uniform float time;
+      out float warmth;
+      void main() { warmth = heat * time; gl_Position = viewProjection * objectToWorld * vec4(position, 1.0); }`,
+      `#version 300 es
+      uniform vec3 tint;
+      uniform float gain;
+      uniform mat3 turn;
+      uniform sampler2D bark;
+      in highp float warmth;
+      out highp vec4 result;
+      void main() { result = vec4((turn * tint) * gain * warmth + texture(bark, vec2(0.5)).b, 1.0); }`,
+      { file: 'kelp.glsl' },
+    );
+    const read = async (backend: Backend): Promise<number[] | string> => {
+      const lens = await openLens(undefined, { backend });
+      const scene = new Scene();
+      const geometry = plane({ width: 2, depth: 2 });
+      geometry.attributes['heat'] = attributeFrom(new Float32Array(4).fill(0.5), 1);
+      const pixels = { kind: 'pixels' as const, width: 1, height: 1, data: new Uint8Array([0, 0, 0, 255]) };
+      const settings = {
+        tint: [1, 0.5, 0.25],
+        gain: 0.5,
+        turn: [0, 1, 0, 0, 0, 1, 1, 0, 0],
+        bark: { image: { content: pixels } },
+      };
+      const material = { shader, settings };
+      scene.createNode({ rotation: turning([1, 0, 0], Math.PI / 2), mesh: { geometry, material } });
+      const eye = scene.createNode({
+        translation: [0, 0, 5],
+        camera: { type: 'orthographic', xmag: 1, ymag: 1, znear: 0, zfar: 10 },
+      });
+      const target = lens.createTarget({ width: 2, height: 2 });
+      lens.setTime(2);
+      try {
+        lens.draw(scene, eye, target);
+        return [...(await target.read()).slice(0, 4)];
+      } catch (error) {
+        return error instanceof LensError ? error.toString() : String(error);
+      } finally {
+        lens.dispose();
+      }
+    };
+    return { gl: await read('webgl2'), gpu: await read('webgpu') };
+  });
+  // Columns of the matrix move x to y, y to z and z to x.
+  near(out.gl as number[], bytesOf(0.125, 0.5, 0.25));
+  expect(out.gpu).toMatch(/kelp\.glsl is written in GLSL, which WebGPU does not take[\s\S]*webgl2/);
+});

@@ -15,6 +15,8 @@ export {
   type OpenLensOptions,
   type Target,
 } from './lens.js';
+export { fullScreen } from './full-screen.js';
+export { glslMaterial, type GlslMaterialOptions } from './shaders/glsl-material.js';
 export { shaderMaterial, type ShaderMaterial } from './shader-material.js';
 export { decodeImage } from './load/decode-image.js';
 export { loadModel, type LoadModelOptions, type Model, type Progress } from './load/load-model.js';

@@ -24,6 +24,8 @@ export interface CompiledShader {
   glsl?: { vertex: GlslShader; fragment: GlslShader };
   /** Why there is no GLSL, with the place. */
   notInWebgl2?: string;
+  /** Why there is no WGSL; `wgsl` then only tells shaders apart. */
+  notInWebgpu?: string;
 }
 
 /** A texture that a material may be given. */
@@ -50,6 +52,8 @@ export interface MaterialShader<S = Record<string, unknown>> extends CompiledSha
   textures: readonly TextureSetting[];
   /** What lies behind a surface, if the shader asks for it. */
   readsBehind: readonly ('sceneDepth' | 'sceneColor')[];
+  /** Whether its shape is found by marching; the geometry only says which pixels are asked. */
+  isMarched: boolean;
   /** Whether light reaches it; a final colour that does not ask for the lit one is shown as given. */
   isLit: boolean;
   /** Calls back when the file changed while serving; the object is the same, its contents are new. */

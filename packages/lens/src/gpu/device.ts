@@ -182,6 +182,8 @@ export interface ShaderOptions {
   glsl?: { vertex: GlslStage; fragment: GlslStage };
   /** Why there is no GLSL. */
   notInWebgl2?: string;
+  /** Why there is no WGSL. */
+  notInWebgpu?: string;
 }
 
 /** One stage in GLSL ES 3.00, with what it binds. */

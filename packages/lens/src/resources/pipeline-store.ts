@@ -95,7 +95,7 @@ export class PipelineStore {
       vertexBuffers,
       topology: geometry.topology,
       ...(geometry.stripIndexFormat ? { stripIndexFormat: geometry.stripIndexFormat } : {}),
-      cullMode: (features & FEATURE.doubleSided) !== 0 ? 'none' : 'back',
+      cullMode: own?.isMarched ? 'front' : (features & FEATURE.doubleSided) !== 0 ? 'none' : 'back',
       frontFace: mirrored ? 'cw' : 'ccw',
       depth: { format: depth, compare: 'greater', write: !isBlend },
       targets: [

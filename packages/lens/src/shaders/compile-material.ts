@@ -26,6 +26,7 @@ export const PRELUDE = [
   'umber/material.wgsl',
   'umber/color.wgsl',
   'umber/behind.wgsl',
+  'umber/ray.wgsl',
 ];
 
 export interface CompileMaterialOptions {
@@ -76,6 +77,7 @@ export function compileHooks<S = Record<string, unknown>>(
     readsBehind: outline.features.filter(
       (f) => f === 'sceneDepth' || f === 'sceneColor',
     ) as MaterialShader['readsBehind'],
+    isMarched: outline.hooks.march !== undefined,
     isLit: outline.hooks.finalColor === undefined || outline.hooks.finalColor.includes('vec4f'),
   } as MaterialShader<S>;
 }

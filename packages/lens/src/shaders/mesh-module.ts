@@ -34,6 +34,7 @@ export type HookName = keyof typeof HOOKS;
 export const HOOKS = {
   displace: { takes: ['Vertex'], gives: 'Vertex' },
   surface: { takes: ['Fragment'], gives: 'Surface' },
+  march: { takes: ['Ray'], gives: 'Hit' },
   light: { takes: ['Surface', 'Light', 'Fragment'], gives: 'vec3f' },
   finalColor: { takes: ['vec4f', 'Surface', 'Fragment'], gives: 'vec4f' },
 } as const;
@@ -85,6 +86,16 @@ export function outlineHooks(text: string, file: string): HookOutline {
       hint: `Define one or more of ${Object.keys(HOOKS).join(', ')}.`,
       where: { file },
     });
+  }
+  const vertexHook = hooks.march && outline.functions.find(({ name }) => name === 'displace');
+  if (vertexHook) {
+    throw fault(
+      file,
+      vertexHook,
+      'material/hook',
+      'a shape that is marched has no vertices to displace',
+      'Define one of march and displace.',
+    );
   }
   const struct = (name: string): OutlineName[] => outline.structs.find((s) => s.name === name)?.members ?? [];
   let next = FIRST_CUSTOM_LOCATION;
@@ -148,13 +159,17 @@ function fault(
 export function meshModule(author?: HookOutline): string {
   const hooks = author?.hooks ?? {};
   const { attributes = [], instanceSettings = [], features = [] } = author ?? {};
-  const fragmentHooks = [hooks.surface, hooks.light, hooks.finalColor].filter((hook) => hook !== undefined);
-  const inFragment = (type: string): boolean => fragmentHooks.some((takes) => takes.includes(type));
-  const varyings = varyingsOf(
-    inFragment('Attributes') ? attributes : [],
-    inFragment('InstanceSettings') ? instanceSettings : [],
-    features.includes('objectSpace'),
+  const fragmentHooks = [hooks.surface, hooks.march, hooks.light, hooks.finalColor].filter(
+    (hook) => hook !== undefined,
   );
+  const inFragment = (type: string): boolean => fragmentHooks.some((takes) => takes.includes(type));
+  const custom = [
+    ...customVaryings(inFragment('Attributes') && !hooks.march ? attributes : [], false),
+    ...customVaryings(inFragment('InstanceSettings') ? instanceSettings : [], true),
+  ];
+  const varyings = hooks.march
+    ? [...ROWS, ...custom]
+    : [...usualVaryings(features.includes('objectSpace')), ...custom];
   return [
     ...LIBRARY_IMPORTS,
     ...(author ? [`import { ${authorNames(author).join(', ')} } from '${author.file}';`] : []),
@@ -164,7 +179,8 @@ export function meshModule(author?: HookOutline): string {
     vertexInput([...attributes, ...instanceSettings]),
     varyingStruct(varyings),
     vertexEntry(author, varyings),
-    fragmentEntry(author, varyings),
+    shadeFunction(author, custom),
+    hooks.march ? marchEntry(author!, varyings, custom) : fragmentEntry(author, varyings, custom),
   ].join('\n');
 }
 
@@ -177,6 +193,7 @@ const LIBRARY_IMPORTS = [
   "import { shadingOf, shine, ambient } from 'umber/lighting.wgsl';",
   "import { Light, lightAt } from 'umber/lights.wgsl';",
   "import { toneMap } from 'umber/color.wgsl';",
+  "import { rayThrough, rayInObject, depthOf } from 'umber/ray.wgsl';",
 ];
 
 function authorNames({ hooks, hasSettings, attributes, instanceSettings }: HookOutline): string[] {
@@ -198,14 +215,16 @@ interface Varying {
 
 const typeOf = ({ components }: CustomInput): string => (components === 1 ? 'f32' : `vec${components}f`);
 
-function varyingsOf(attributes: CustomInput[], instance: CustomInput[], objectSpace: boolean): Varying[] {
-  const custom = (inputs: CustomInput[], isFlat: boolean): Varying[] =>
-    inputs.map((input) => ({
-      name: `own_${input.name}`,
-      type: typeOf(input),
-      from: `i.own_${input.name}`,
-      isFlat,
-    }));
+function customVaryings(inputs: readonly CustomInput[], isFlat: boolean): Varying[] {
+  return inputs.map((input) => ({
+    name: `own_${input.name}`,
+    type: typeOf(input),
+    from: `i.own_${input.name}`,
+    isFlat,
+  }));
+}
+
+function usualVaryings(objectSpace: boolean): Varying[] {
   return [
     { name: 'position', type: 'vec3f', from: 'world' },
     { name: 'normal', type: 'vec3f', from: 'worldNormal(m, v.normal)' },
@@ -218,10 +237,16 @@ function varyingsOf(attributes: CustomInput[], instance: CustomInput[], objectSp
           { name: 'objectNormal', type: 'vec3f', from: 'i.normal' },
         ]
       : []),
-    ...custom(attributes, false),
-    ...custom(instance, true),
   ];
 }
+
+/** What a marched shape needs of its node: the world transform. */
+const ROWS: Varying[] = [0, 1, 2].map((k) => ({
+  name: `row${k}`,
+  type: 'vec4f',
+  from: `i.row${k}`,
+  isFlat: true,
+}));
 
 function vertexInput(custom: CustomInput[]): string {
   const own = custom.map((input) => `  @location(${input.location}) own_${input.name}: ${typeOf(input)},`);
@@ -280,31 +305,23 @@ function vertexEntry(author: HookOutline | undefined, varyings: Varying[]): stri
   v.objectToWorld = m;
 ${moved}
   let world = m * vec4f(v.position, 1);
-  return MeshVarying(frame.viewProjection * vec4f(world, 1), ${varyings.map(({ from }) => from).join(', ')});
+  ${author?.hooks.march ? 'var' : 'let'} clip = frame.viewProjection * vec4f(world, 1);
+${author?.hooks.march ? '  // Only the pixels count that the geometry covers: neither end of the view may cut it.\n  clip.z = 0.5 * clip.w;' : ''}
+  return MeshVarying(clip, ${varyings.map(({ from }) => from).join(', ')});
 }`;
 }
 
-function fragmentEntry(author: HookOutline | undefined, varyings: Varying[]): string {
+/** The colour of a place: the author's hooks, and light. */
+function shadeFunction(author: HookOutline | undefined, custom: readonly Varying[]): string {
   const hooks = author?.hooks ?? {};
-  const features = author?.features ?? [];
-  const screen = features.includes('screenSpace');
-  const params = [
-    ...varyings.map(located),
-    '@builtin(front_facing) isFront: bool',
-    ...(screen ? ['@builtin(position) at: vec4f'] : []),
-  ];
-  const built = (type: string, inputs: CustomInput[] = []): string =>
-    `${type}(${inputs.map(({ name }) => `own_${name}`).join(', ')})`;
   const values = {
-    Settings: 'settings',
-    Attributes: built('Attributes', author?.attributes),
-    InstanceSettings: built('InstanceSettings', author?.instanceSettings),
+    ...ownValues(author),
     Fragment: 'p',
     Surface: 's',
     Light: 'l',
     vec4f: 'vec4f(color, alpha)',
   };
-  // A final colour that takes neither the lit colour nor the surface needs no light at all, and is shown as given.
+  // A final colour that takes no lit colour needs no light at all, and is shown as given.
   const final = hooks.finalColor;
   const isShownAsGiven = final !== undefined && !final.includes('vec4f');
   const body = isShownAsGiven
@@ -312,6 +329,37 @@ function fragmentEntry(author: HookOutline | undefined, varyings: Varying[]): st
   let alpha = coverage(given.a);
   return vec4f(given.rgb * alpha, alpha);`
     : litBody(hooks, values);
+  return `fn shade(p: Fragment${custom.map(({ name, type }) => `, ${name}: ${type}`).join('')}) -> vec4f {
+${body}
+}`;
+}
+
+/** The author's own structures, out of what the vertex stage handed over. */
+function ownValues(author: HookOutline | undefined): Record<string, string> {
+  const built = (type: string, inputs: readonly CustomInput[] = []): string =>
+    `${type}(${inputs.map(({ name }) => `own_${name}`).join(', ')})`;
+  return {
+    Settings: 'settings',
+    Attributes: built('Attributes', author?.attributes),
+    InstanceSettings: built('InstanceSettings', author?.instanceSettings),
+  };
+}
+
+const shadeCall = (custom: readonly Varying[]): string =>
+  `shade(${['p', ...custom.map(({ name }) => name)].join(', ')})`;
+
+function fragmentEntry(
+  author: HookOutline | undefined,
+  varyings: readonly Varying[],
+  custom: readonly Varying[],
+): string {
+  const features = author?.features ?? [];
+  const screen = features.includes('screenSpace');
+  const params = [
+    ...varyings.map(located),
+    '@builtin(front_facing) isFront: bool',
+    ...(screen ? ['@builtin(position) at: vec4f'] : []),
+  ];
   return `@fragment fn meshFragment(
   ${params.join(',\n  ')},
 ) -> @location(0) vec4f {
@@ -333,7 +381,39 @@ function fragmentEntry(author: HookOutline | undefined, varyings: Varying[]): st
   p.isFront = isFront;
 ${features.includes('objectSpace') ? '  p.objectPosition = objectPosition;\n  p.objectNormal = normalize(objectNormal);' : ''}
 ${screen ? '  p.screenPosition = at.xy;\n  p.screenSize = frame.size;\n  p.depth = at.z;' : ''}
-${body}
+  return ${shadeCall(custom)};
+}`;
+}
+
+/** A shape found by marching: the geometry only says which pixels are asked. */
+function marchEntry(author: HookOutline, varyings: readonly Varying[], custom: readonly Varying[]): string {
+  const { hooks, features } = author;
+  const march = call('march', hooks.march ?? [], {
+    ...ownValues(author),
+    Ray: 'rayInObject(m, rayThrough(at.xy))',
+  });
+  return `struct Marched {
+  @location(0) color: vec4f,
+  @builtin(frag_depth) depth: f32,
+}
+@fragment fn meshFragment(
+  ${[...varyings.map(located), '@builtin(position) at: vec4f'].join(',\n  ')},
+) -> Marched {
+  let m = transpose(mat3x4f(row0, row1, row2));
+  let hit = ${march};
+  if !hit.isHit { discard; }
+  var p: Fragment;
+  p.position = m * vec4f(hit.position, 1);
+  p.normal = normalize(worldNormal(m, hit.normal));
+  p.toEye = toEyeFrom(p.position);
+  p.eyePosition = (frame.view * vec4f(p.position, 1)).xyz;
+  p.eyeNormal = (frame.view * vec4f(p.normal, 0)).xyz;
+  p.color = vec4f(1);
+  p.isFront = true;
+  let depth = depthOf(p.position);
+${features.includes('objectSpace') ? '  p.objectPosition = hit.position;\n  p.objectNormal = normalize(hit.normal);' : ''}
+${features.includes('screenSpace') ? '  p.screenPosition = at.xy;\n  p.screenSize = frame.size;\n  p.depth = depth;' : ''}
+  return Marched(${shadeCall(custom)}, depth);
 }`;
 }
 

@@ -181,10 +181,19 @@ export class WebgpuDevice implements Device {
 
   createShader(options: ShaderOptions): DeviceShader {
     const { label = 'shader', wgsl, vertex, fragment, resources } = options;
-    if (wgsl === undefined || vertex === undefined || fragment === undefined) {
-      throw new LensError('shader/no-wgsl', `shader "${label}" has no WGSL, which WebGPU needs`, {
-        hint: 'Give wgsl with the names of its entry points, or open the lens with backend: "webgl2".',
-      });
+    if (
+      options.notInWebgpu !== undefined ||
+      wgsl === undefined ||
+      vertex === undefined ||
+      fragment === undefined
+    ) {
+      throw new LensError(
+        'shader/no-wgsl',
+        `shader "${label}" has no WGSL, which WebGPU needs${options.notInWebgpu ? `: ${options.notInWebgpu}` : ''}`,
+        {
+          hint: 'Give wgsl with the names of its entry points, or open the lens with backend: "webgl2".',
+        },
+      );
     }
     if (!resources && /@group/.test(wgsl)) {
       throw new LensError('shader/no-resources', `what shader "${label}" binds is not told`, {
