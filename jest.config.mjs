@@ -13,6 +13,7 @@ const shared = {
   moduleNameMapper: {
     '^@umber-lens/core$': '<rootDir>/packages/core/src/index.ts',
     '^@umber-lens/vite$': '<rootDir>/packages/vite/src/index.ts',
+    '^#messages$': '<rootDir>/packages/lens/src/messages/messages.ts',
     '^umber-lens/shaders$': '<rootDir>/packages/lens/src/shaders/index.ts',
     '^umber-lens$': '<rootDir>/packages/lens/src/index.ts',
     '^(\\.{1,2}/.*)\\.js$': '$1',

@@ -56,8 +56,8 @@ write(
 );
 
 /** Leaves out what only WebGL2 would read. */
-function onWebgpu({ wgsl, vertex, fragment, resources, overrides }) {
-  return { wgsl, vertex, fragment, resources, overrides };
+function onWebgpu({ glsl: _, notInWebgl2: __, ...shader }) {
+  return shader;
 }
 
 /** Only a change is written: the type checker goes by the time of the file. */

@@ -51,7 +51,13 @@ export {
 export { lathe, type LatheOptions, tube, type TubeOptions } from './geometry/swept-shapes.js';
 export { withTangents } from './geometry/tangents.js';
 export * from './material/material.js';
-export type { CompiledShader, CustomInput, MaterialShader, TextureSetting } from './material/shader-types.js';
+export type {
+  CompiledShader,
+  CustomInput,
+  MaterialSetting,
+  MaterialShader,
+  TextureSetting,
+} from './material/shader-types.js';
 export { FEATURE, MATERIAL_FLOATS, materialFeatures, packMaterial, TEXTURE_SLOTS } from './material/pack.js';
 export * from './math/affine.js';
 export {

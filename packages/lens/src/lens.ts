@@ -1,4 +1,5 @@
 import { LensError, type Scene, type SceneNode } from '@umber-lens/core';
+import { Messages } from '#messages';
 import { CanvasSize } from './canvas-size.js';
 import type { Device, DeviceTexture } from './gpu/device.js';
 import { openDevice, type OpenDeviceOptions, type OpenedDevice } from './gpu/open-device.js';
@@ -12,6 +13,11 @@ export interface LensOptions {
   pixelRatio?: number;
   /** Factor on all light before tone mapping. Default 1. */
   exposure?: number;
+  /**
+   * Hears what is likely to be wrong with the picture: an attribute that is missing, a scene without light.
+   * Each is said once; builds for production say nothing. Default: the console.
+   */
+  onMessage?: (message: LensError) => void;
 }
 
 /** Time of a frame, seconds. */
@@ -56,6 +62,7 @@ export class Lens {
   /** The last frame's accounts. */
   readonly ledger = new Ledger();
   private renderer: Renderer;
+  private readonly messages: Messages;
   private readonly targets = new Set<LensTarget>();
   private readonly restored = new Set<() => void>();
   private ready: Promise<void> | undefined;
@@ -69,7 +76,8 @@ export class Lens {
     private readonly options: LensOptions = {},
     readonly canvas?: HTMLCanvasElement,
   ) {
-    this.renderer = new Renderer(opened.device, options.antialias ?? true);
+    this.messages = new Messages(options.onMessage);
+    this.renderer = new Renderer(opened.device, options.antialias ?? true, this.messages);
     this.renderer.exposure = options.exposure ?? 1;
     this.size = canvas && new CanvasSize(canvas, options.pixelRatio);
     this.watch();
@@ -120,7 +128,7 @@ export class Lens {
     const { exposure, given } = this.renderer;
     this.opened = await reopen();
     if (this.isDisposed) return this.opened.release();
-    this.renderer = new Renderer(this.device, this.options.antialias ?? true);
+    this.renderer = new Renderer(this.device, this.options.antialias ?? true, this.messages);
     this.renderer.exposure = exposure;
     Object.assign(this.renderer.given, given);
     for (const target of this.targets) target.remake(this.device);

@@ -18,6 +18,8 @@ export interface CompiledShader {
   fragment: string;
   /** What it binds. */
   resources: readonly ReflectedResource[];
+  /** What the fragment stage writes. */
+  outputs: readonly { location: number; type: string }[];
   /** Names of the overrides, which pipelines give values to. */
   overrides: readonly string[];
   /** GLSL ES 3.00, by stage; undefined where WebGL2 cannot do what the shader asks. */
@@ -38,15 +40,22 @@ export interface TextureSetting {
   documentation: string;
 }
 
+/** A setting with what it begins with. */
+export interface MaterialSetting extends Setting {
+  default: number | number[];
+  /** False where the shader gives no default: it begins at zero then. */
+  hasDefault: boolean;
+}
+
 /** The shader of a material: what an author's hooks became, and what it can be given. */
 export interface MaterialShader<S = Record<string, unknown>> extends CompiledShader {
   file: string;
   /** In the order of the structure `Settings`, each with its default. */
-  settings: readonly (Setting & { default: number | number[] })[];
+  settings: readonly MaterialSetting[];
   /** Bytes of the structure `Settings`; 0 without one. */
   settingsBytes: number;
   /** Members of `InstanceSettings`. */
-  instanceSettings: readonly (Setting & { default: number | number[] } & Omit<CustomInput, 'name'>)[];
+  instanceSettings: readonly (MaterialSetting & Omit<CustomInput, 'name'>)[];
   /** Members of `Attributes`: attributes that the geometry must have. */
   attributes: readonly CustomInput[];
   textures: readonly TextureSetting[];

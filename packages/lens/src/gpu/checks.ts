@@ -1,5 +1,11 @@
 import { LensError } from '@umber-lens/core';
-import type { BufferOptions, DeviceLimits, TextureOptions } from './device.js';
+import type {
+  BufferOptions,
+  DeviceLimits,
+  RenderPipelineOptions,
+  ShaderOptions,
+  TextureOptions,
+} from './device.js';
 
 /** What every backend refuses, in one wording. */
 export function checkBuffer(options: BufferOptions): void {
@@ -25,6 +31,44 @@ export function checkWrite(size: number, offset: number, byteLength: number, lab
     throw new LensError(
       'device/write-out-of-bounds',
       `writing ${byteLength} bytes at ${offset} leaves buffer "${label}" of ${size} bytes`,
+    );
+  }
+}
+
+/** Whether the formats of a pipeline's targets can hold what its shader writes. */
+export function checkTargets(
+  label: string,
+  outputs: ShaderOptions['outputs'] = [],
+  targets: RenderPipelineOptions['targets'] = [{ format: 'rgba8unorm' }],
+): void {
+  if (outputs.length === 0) return;
+  targets.forEach(({ format }, i) => {
+    const output = outputs.find(({ location }) => location === i);
+    if (!output) {
+      throw new LensError(
+        'device/target',
+        `pipeline "${label}" has a target ${i}, which its shader does not write`,
+        {
+          hint: `It writes ${outputs.map((o) => `@location(${o.location}) ${o.type}`).join(', ')}.`,
+        },
+      );
+    }
+    if (/[iu]32/.test(output.type)) {
+      throw new LensError(
+        'device/target',
+        `target ${i} of pipeline "${label}" is ${format}, which cannot hold the ${output.type} that its shader writes`,
+        { hint: 'Write vec4f, or encode whole numbers into it.' },
+      );
+    }
+  });
+  const lost = outputs.find(({ location }) => location >= targets.length);
+  if (lost) {
+    throw new LensError(
+      'device/target',
+      `what the shader of pipeline "${label}" writes to @location(${lost.location}) goes nowhere`,
+      {
+        hint: `Give the pipeline ${lost.location + 1} targets.`,
+      },
     );
   }
 }

@@ -175,6 +175,8 @@ export interface ShaderOptions {
   fragment?: string;
   /** What `wgsl` binds. */
   resources?: readonly ReflectedResource[];
+  /** What the fragment stage writes; pipelines are held against it. */
+  outputs?: readonly { location: number; type: string }[];
   /**
    * For WebGL2, in GLSL ES 3.00. `gl_Position` is written as for WebGPU (y up, depth 0..1); the device
    * adds what turns it into the target's own space.

@@ -14,6 +14,7 @@ import type {
   RenderPassOptions,
 } from '../gpu/device.js';
 import type { Ledger } from '../ledger.js';
+import { Messages } from '#messages';
 import { TextureStore } from '../resources/texture-store.js';
 import { FinishPass } from './finish-pass.js';
 import { type FrameGiven, FrameUniforms } from './frame-uniforms.js';
@@ -51,6 +52,7 @@ export class Renderer {
   constructor(
     private readonly device: Device,
     antialias: boolean,
+    messages: Messages,
   ) {
     this.sampleCount = antialias ? Math.min(4, device.limits.maxSamples) : 1;
     // Eight bits of linear colour would show bands in the dark: only where there is nothing better.
@@ -59,11 +61,12 @@ export class Renderer {
     this.uniforms = new FrameUniforms(device);
     this.transient = new TransientTextures(device);
     this.finish = new FinishPass(device);
-    this.scenePass = new ScenePass(device, this.textures, {
+    const formats = {
       color: this.colorFormat,
       depth: 'depth32float',
       sampleCount: this.sampleCount,
-    });
+    } as const;
+    this.scenePass = new ScenePass(device, this.textures, formats, messages);
     const texture = undefined as unknown as DeviceTexture; // set before each pass
     this.colorAttachment = { texture, clearValue: this.clear, store: this.sampleCount === 1 };
     this.depthAttachment = { texture, clearValue: 0, store: false };

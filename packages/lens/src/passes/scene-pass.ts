@@ -6,6 +6,7 @@ import {
   type Scene,
 } from '@umber-lens/core';
 import type { Device, DeviceBindGroup, DeviceBuffer, DevicePipeline, RenderPass } from '../gpu/device.js';
+import { Messages } from '#messages';
 import { type GpuGeometry, GeometryStore } from '../resources/geometry-store.js';
 import { type GpuMaterial, MaterialStore } from '../resources/material-store.js';
 import { type GpuSettings, SettingsStore } from '../resources/settings-store.js';
@@ -44,10 +45,11 @@ export class ScenePass {
     private readonly device: Device,
     textures: TextureStore,
     formats: ScenePassFormats,
+    private readonly messages: Messages,
   ) {
     this.geometries = new GeometryStore(device);
-    this.materials = new MaterialStore(device, textures);
-    this.settings = new SettingsStore(device, textures);
+    this.materials = new MaterialStore(device, textures, messages);
+    this.settings = new SettingsStore(device, textures, messages);
     this.pipelines = new PipelineStore(device, formats);
     this.instanceSettings = new InstanceSettingsBuffer(device);
   }
@@ -57,6 +59,7 @@ export class ScenePass {
     if (list !== this.preparedFor || list.batchesVersion !== this.preparedVersion) {
       this.preparedFor = list;
       this.preparedVersion = list.batchesVersion;
+      this.messages.scene(scene, list);
       this.prepared = list.batches.map(({ geometry, material }) => ({
         features: -1,
         geometry: this.geometries.get(geometry, frame, material.shader?.attributes),

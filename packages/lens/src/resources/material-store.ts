@@ -1,5 +1,6 @@
 import { type Material, MATERIAL_FLOATS, packMaterial, TEXTURE_SLOTS } from '@umber-lens/core';
 import type { BindGroupEntry, Device, DeviceBindGroup, DeviceBuffer, DeviceTexture } from '../gpu/device.js';
+import { Messages } from '#messages';
 import type { TextureStore } from './texture-store.js';
 
 /** A material on the GPU: a bind group over a slot of a shared uniform buffer. */
@@ -34,6 +35,7 @@ export class MaterialStore {
   constructor(
     private readonly device: Device,
     private readonly textures: TextureStore,
+    private readonly messages: Messages,
   ) {
     const alignment = device.limits.uniformAlignment;
     this.slotBytes = Math.ceil((MATERIAL_FLOATS * 4) / alignment) * alignment;
@@ -77,14 +79,17 @@ export class MaterialStore {
     const offset = page.free.pop()!; // a page with a free slot was chosen or made
     const packed = new Float32Array(MATERIAL_FLOATS);
     packMaterial(material, packed, 0);
+    this.messages.numbers(material, packed);
     this.device.writeBuffer(page.buffer, offset, packed);
     const textures = TEXTURE_SLOTS.map((slot) => this.textureOf(material, slot, frame));
     return { group: this.bind(material, page, textures), offset, packed, textures, lastUsed: frame, page };
   }
 
   private refresh(material: Material, gpu: GpuMaterial, frame: number): void {
-    if (packMaterial(material, gpu.packed, 0))
+    if (packMaterial(material, gpu.packed, 0)) {
+      this.messages.numbers(material, gpu.packed);
       this.device.writeBuffer(gpu.page.buffer, gpu.offset, gpu.packed);
+    }
     let differs = false;
     for (let i = 0; i < TEXTURE_SLOTS.length; i++) {
       const texture = this.textureOf(material, TEXTURE_SLOTS[i]!, frame); // i < length

@@ -1,5 +1,6 @@
 import { type Material, type MaterialShader, type SettingValue, type Texture } from '@umber-lens/core';
 import type { BindGroupEntry, Device, DeviceBindGroup, DeviceBuffer, DeviceTexture } from '../gpu/device.js';
+import { Messages } from '#messages';
 import type { TextureStore } from './texture-store.js';
 
 /** Settings of one material on the GPU. */
@@ -27,6 +28,7 @@ export class SettingsStore {
   constructor(
     private readonly device: Device,
     private readonly textures: TextureStore,
+    private readonly messages: Messages,
   ) {}
 
   /** Undefined for shaders that have neither settings nor textures. */
@@ -54,6 +56,7 @@ export class SettingsStore {
   }
 
   private create(material: Material, shader: MaterialShader, frame: number): Entry {
+    this.messages.settings(material, shader);
     const { settingsBytes } = shader;
     const label = `settings of ${material.name ?? shader.file}`;
     const packed = new Float32Array(settingsBytes / 4).fill(Number.NaN);
@@ -66,6 +69,7 @@ export class SettingsStore {
     if (buffer) {
       packed.fill(0);
       packSettings(shader, material.settings, packed);
+      this.messages.numbers(material, packed);
       this.device.writeBuffer(buffer, 0, packed);
     }
     return { ...entry, group: this.bind(entry, material) };
@@ -73,7 +77,10 @@ export class SettingsStore {
 
   private refresh(material: Material, entry: Entry, frame: number): void {
     const { shader, buffer, packed, textures } = entry;
-    if (buffer && packSettings(shader, material.settings, packed)) this.device.writeBuffer(buffer, 0, packed);
+    if (buffer && packSettings(shader, material.settings, packed)) {
+      this.messages.numbers(material, packed);
+      this.device.writeBuffer(buffer, 0, packed);
+    }
     let differs = false;
     for (let i = 0; i < shader.textures.length; i++) {
       const { name, kind } = shader.textures[i]!; // i < length

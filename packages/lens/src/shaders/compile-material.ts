@@ -2,6 +2,7 @@ import {
   type CompiledShader,
   type CompileOptions,
   type CustomInput,
+  type MaterialSetting,
   type MaterialShader,
   type TextureSetting,
   compileWgsl,
@@ -91,7 +92,7 @@ const inputNamed = (
 };
 
 /** A setting without a default in its comment begins at zero. */
-function withDefault(setting: Setting): Setting & { default: number | number[] } {
+function withDefault(setting: Setting): MaterialSetting {
   const size = Number(/^vec([234])/.exec(setting.type)?.[1] ?? 0);
   const matrix = /^mat(\d)x(\d)/.exec(setting.type);
   const zeros = matrix ? Number(matrix[1]) * Number(matrix[2]) : size;
@@ -100,7 +101,7 @@ function withDefault(setting: Setting): Setting & { default: number | number[] }
     typeof given === 'boolean'
       ? Number(given)
       : (given ?? (zeros > 0 ? new Array<number>(zeros).fill(0) : 0));
-  return { ...setting, default: value };
+  return { ...setting, default: value, hasDefault: given !== undefined };
 }
 
 /** Textures that an author declares are settings; a sampler named after one is bound with it. */
@@ -142,6 +143,9 @@ export function compileEntryPoints(
     vertex,
     fragment,
     resources: resources.filter(({ name }) => used.has(name)),
+    outputs: (entryPoints.find(({ name }) => name === fragment)?.outputs ?? []).flatMap(
+      ({ location, type }) => (location === undefined ? [] : [{ location, type }]),
+    ),
     // What no entry point needs was dropped.
     overrides: overrides.map(({ name }) => name).filter((name) => wgsl.includes(`override ${name}`)),
   };

@@ -1,4 +1,4 @@
-import { type CustomInput, LensError, type MaterialShader } from '@umber-lens/core';
+import { type CustomInput, LensError, type MaterialSetting, type MaterialShader } from '@umber-lens/core';
 import { FIRST_CUSTOM_LOCATION, LOCATION } from './mesh-module.js';
 
 export interface GlslMaterialOptions {
@@ -112,6 +112,7 @@ export function glslMaterial<S = Record<string, unknown>>(
     fragment: '',
     resources: [],
     overrides: [],
+    outputs: [],
     notInWebgpu: `${file} is written in GLSL, which WebGPU does not take`,
     glsl: { vertex: stage(vertexText, 'vertex'), fragment: stage(fragment, 'fragment') },
     settings: members,
@@ -158,10 +159,7 @@ function uniformsOf(text: string, file: string): Uniform[] {
 }
 
 /** Places in a block by the rules of std140 (OpenGL ES 3.0, 2.12.6.4). */
-function layout(
-  uniforms: Uniform[],
-  file: string,
-): { members: MaterialShader['settings'][number][]; bytes: number } {
+function layout(uniforms: Uniform[], file: string): { members: MaterialSetting[]; bytes: number } {
   let at = 0;
   const members = uniforms.map(({ type, name, count }) => {
     if (count !== undefined)
@@ -175,7 +173,15 @@ function layout(
     const zeros = new Array<number>(isMatrix ? size * size : size).fill(0);
     const of = type.startsWith('i') ? 'i32' : type.startsWith('u') ? 'u32' : 'f32';
     const wgslType = isMatrix ? `mat${size}x${size}<f32>` : size > 1 ? `vec${size}<${of}>` : of;
-    return { name, type: wgslType, documentation: '', kind: 'number', offset, default: size > 1 ? zeros : 0 };
+    return {
+      name,
+      type: wgslType,
+      documentation: '',
+      kind: 'number',
+      offset,
+      default: size > 1 ? zeros : 0,
+      hasDefault: false,
+    };
   });
   return { members, bytes: Math.ceil(at / 16) * 16 };
 }

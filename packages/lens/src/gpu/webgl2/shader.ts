@@ -7,6 +7,7 @@ export type Program = ReturnType<WebGL2RenderingContext['createProgram']>;
 export interface Webgl2Shader extends DeviceShader {
   readonly label: string;
   readonly glsl: NonNullable<ShaderOptions['glsl']>;
+  readonly outputs: ShaderOptions['outputs'];
   /** Linked so far, by the values of their constants. */
   readonly programs: Map<string, LinkedProgram>;
 }
@@ -61,7 +62,7 @@ export function webgl2Shader(options: ShaderOptions): Omit<Webgl2Shader, 'dispos
       },
     );
   }
-  return { kind: 'shader', label, glsl, programs: new Map() };
+  return { kind: 'shader', label, glsl, outputs: options.outputs, programs: new Map() };
 }
 
 /** The program for these constants; linked once. @throws LensError `shader/compile`, `shader/link` */

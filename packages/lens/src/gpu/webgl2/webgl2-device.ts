@@ -1,5 +1,5 @@
 import { LensError } from '@umber-lens/core';
-import { alreadyInPass, checkBuffer, checkTexture, checkWrite } from '../checks.js';
+import { alreadyInPass, checkBuffer, checkTargets, checkTexture, checkWrite } from '../checks.js';
 import {
   type BindGroupEntry,
   type BindGroupOptions,
@@ -289,6 +289,7 @@ export class Webgl2Device implements Device {
     }));
     const blend = options.targets?.[0]?.blend;
     const { cullMode = 'none', depth } = options;
+    checkTargets(options.label ?? '', (options.shader as Webgl2Shader).outputs, options.targets);
     const linked = programOf(gl, options.shader as Webgl2Shader, options.constants);
     this.pass.invalidate();
     const pipeline: Omit<Webgl2Pipeline, 'dispose'> = {

@@ -7,6 +7,7 @@ import type {
   DeviceShader,
   DeviceTexture,
   RenderPipelineOptions,
+  ShaderOptions,
 } from '../device.js';
 import type { GroupLayout } from './layouts.js';
 
@@ -35,6 +36,7 @@ export interface WebgpuShader extends DeviceShader {
   /** By group number. */
   readonly groups: readonly GroupLayout[];
   readonly layout: GPUPipelineLayout;
+  readonly outputs: ShaderOptions['outputs'];
 }
 
 export interface WebgpuBindGroup extends DeviceBindGroup {

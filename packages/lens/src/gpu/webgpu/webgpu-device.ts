@@ -1,6 +1,6 @@
 import { LensError } from '@umber-lens/core';
 import { COPY_DEPTH, SHRINK } from '../../shaders/compiled.js';
-import { alreadyInPass, checkBuffer, checkTexture, checkWrite } from '../checks.js';
+import { alreadyInPass, checkBuffer, checkTargets, checkTexture, checkWrite } from '../checks.js';
 import {
   type BindGroupEntry,
   type BindGroupOptions,
@@ -103,6 +103,8 @@ export class WebgpuDevice implements Device {
     this.canvasTexture = options.canvas && canvasTexture(gpu, options.canvas);
     const tell = options.onError ?? ((error: LensError) => console.error(error.toString()));
     gpu.onuncapturederror = (event) => {
+      // Told once, in our words: not by the browser as well.
+      event.preventDefault?.();
       const isMemory = 'GPUOutOfMemoryError' in globalThis && event.error instanceof GPUOutOfMemoryError;
       tell(new LensError(isMemory ? 'device/memory' : 'device/validation', event.error.message));
     };
@@ -207,6 +209,7 @@ export class WebgpuDevice implements Device {
       module: this.gpu.createShaderModule({ label, code: wgsl }),
       vertex,
       fragment,
+      outputs: options.outputs,
       groups,
       layout: this.gpu.createPipelineLayout({
         label,
@@ -232,6 +235,7 @@ export class WebgpuDevice implements Device {
     const { label = '', topology, depth, sampleCount = 1 } = options;
     const shader = options.shader as WebgpuShader;
     const { module } = shader;
+    checkTargets(label, shader.outputs, options.targets);
     const constants = Object.fromEntries(
       Object.entries(options.constants ?? {}).map(([name, value]) => [name, Number(value)]),
     );

@@ -1,0 +1,207 @@
+import {
+  type Batch,
+  type DrawList,
+  FEATURE,
+  type Geometry,
+  LensError,
+  type Material,
+  materialFeatures,
+  type MaterialShader,
+  nearest,
+  type Scene,
+  type Setting,
+  TEXTURE_SLOTS,
+  vertexCount,
+} from '@umber-lens/core';
+
+/**
+ * Finds what makes pictures black or wrong, and says it once, while developing. Builds for production get the
+ * silent twin of this class in its place.
+ */
+export class Messages {
+  private readonly told = new Set<string>();
+
+  /** @param tell hears each message; default the console */
+  constructor(
+    private readonly tell: (message: LensError) => void = (message) => console.warn(message.toString()),
+  ) {}
+
+  /** To be called when the scene's structure changed. */
+  scene(scene: Scene, list: DrawList): void {
+    this.names(list.batches);
+    for (const batch of list.batches) this.batch(batch, nodeOf(scene, batch));
+    const dark = list.batches.find(isLit);
+    const { sky, ground } = scene.ambient;
+    if (dark && scene.lights.size === 0 && [...sky, ...ground].every((c) => c === 0)) {
+      this.say(
+        'scene/dark',
+        `nothing lights the scene, so ${nameOf(dark.material)} on ${nodeOf(scene, dark)} is black`,
+        "Add a light: createNode({ light: { type: 'directional', intensity: 3 } }), or set scene.ambient.",
+      );
+    }
+  }
+
+  /** To be called when a material's settings are first drawn. */
+  settings(material: Material, shader: MaterialShader): void {
+    const names = [...shader.settings.map((s) => s.name), ...shader.textures.map((t) => t.name)];
+    for (const name of Object.keys(material.settings ?? {})) {
+      if (names.includes(name)) continue;
+      const near = nearest(name, names);
+      const hint = near ? `Did you mean "${near}"?` : `It has ${names.join(', ') || 'none'}.`;
+      this.say('material/unknown-setting', `${nameOf(material)} has no setting "${name}"`, hint);
+    }
+    for (const setting of shader.settings) this.setting(material, setting);
+    for (const { name } of shader.textures) {
+      const value = material.settings?.[name];
+      if (value !== undefined && typeof value === 'object' && 'image' in value) continue;
+      this.say(
+        'material/no-texture',
+        `${nameOf(material)} has no texture for "${name}", which is white now`,
+        `Give it: settings: { ${name}: texture }.`,
+      );
+    }
+  }
+
+  /** To be called when numbers on their way to the GPU changed. */
+  numbers(material: Material, values: Float32Array): void {
+    for (let i = 0; i < values.length; i++) {
+      // Only what is not a number differs from itself.
+      if (values[i] === values[i]) continue;
+      const { shader } = material;
+      const setting = shader?.settings.findLast(({ offset }) => offset <= i * 4)?.name;
+      const what = setting ?? factorOf(material);
+      this.say(
+        'material/nan',
+        `${nameOf(material)} has a number that is NaN${what ? ` in "${what}"` : ''}: what it touches cannot be seen`,
+        'See where it is computed: 0 / 0, the root of a negative number, or a property that is undefined.',
+      );
+      return;
+    }
+  }
+
+  private setting(material: Material, { name, type, default: usual }: Setting): void {
+    const value = material.settings?.[name];
+    const size = sizeOf(type);
+    const expected = size === 1 ? 'a number' : `${size} numbers`;
+    if (value === undefined) {
+      // Its own comment gives most settings a value; without one it begins at zero.
+      if (material.shader && !givesDefault(material.shader, name)) {
+        this.say(
+          'material/no-setting',
+          `${nameOf(material)} was never given "${name}", which is 0 now`,
+          `Give it: settings: { ${name}: ... }, or a default in the shader: ${name}: ${type}, // = ${JSON.stringify(usual)}`,
+        );
+      }
+      return;
+    }
+    const length = typeof value === 'number' ? 1 : 'length' in value ? value.length : -1;
+    if (length === size) return;
+    const given = length === -1 ? 'a texture' : length === 1 ? 'a number' : `${length} numbers`;
+    this.say(
+      'material/setting',
+      `"${name}" of ${nameOf(material)} takes ${expected}, not ${given}`,
+      `Its type is ${type}.`,
+    );
+  }
+
+  private batch({ geometry, material }: Batch, node: string): void {
+    const what = geometry.name ? `geometry "${geometry.name}" of ${node}` : `the geometry of ${node}`;
+    const names = Object.keys(geometry.attributes);
+    for (const { name, components } of material.shader?.attributes ?? []) {
+      const attribute = geometry.attributes[name];
+      if (!attribute) {
+        const near = nearest(name, names);
+        this.say(
+          'geometry/no-attribute',
+          `${nameOf(material)} reads the attribute "${name}", which ${what} lacks: it is 0 now`,
+          `${near ? `Did you mean "${near}"? ` : ''}It has ${names.join(', ')}.`,
+        );
+      } else if (attribute.components !== components) {
+        this.say(
+          'geometry/attribute-size',
+          `the attribute "${name}" of ${what} has ${attribute.components} numbers a vertex, and ${nameOf(material)} reads ${components}`,
+          'Give it as attributeFrom(values, components).',
+        );
+      }
+    }
+    const count = vertexCount(geometry);
+    for (const [name, attribute] of Object.entries(geometry.attributes)) {
+      if (attribute.count === count) continue;
+      this.say(
+        'geometry/attribute-length',
+        `the attribute "${name}" of ${what} has ${attribute.count} values for ${count} vertices`,
+        'Every attribute has one value a vertex.',
+      );
+    }
+    for (const slot of TEXTURE_SLOTS) {
+      const use = material[slot];
+      const set = use?.texCoord === 1 ? 'texcoord1' : 'texcoord0';
+      if (!use || geometry.attributes[set]) continue;
+      this.say(
+        'geometry/no-texture-coordinates',
+        `${nameOf(material)} has a ${slot}, but ${what} has no ${set} to place it by: it is left out`,
+        `It has ${names.join(', ')}.`,
+      );
+    }
+  }
+
+  private names(batches: readonly Batch[]): void {
+    const byName = new Map<string, Material>();
+    for (const { material } of batches) {
+      const { name } = material;
+      if (!name) continue;
+      const other = byName.get(name);
+      if (other && other !== material) {
+        this.say(
+          'material/same-name',
+          `two materials are named "${name}"`,
+          'Share one material, which is cheaper, or name them apart.',
+        );
+      }
+      byName.set(name, material);
+    }
+  }
+
+  private say(code: string, message: string, hint: string): void {
+    if (this.told.has(message)) return;
+    this.told.add(message);
+    this.tell(new LensError(code, message, { hint }));
+  }
+}
+
+function nameOf({ name, shader }: Material): string {
+  if (name) return `material "${name}"`;
+  return shader ? `the material with ${shader.file}` : 'a material without a name';
+}
+
+function nodeOf(scene: Scene, { geometry, material }: Batch): string {
+  for (const [node, mesh] of scene.meshes) {
+    if (mesh.primitives.some((p) => p.geometry === geometry && (p.material ?? material) === material))
+      return `node "${node.path}"`;
+  }
+  return 'a node';
+}
+
+function isLit({ geometry, material }: { geometry: Geometry; material: Material }): boolean {
+  if (material.shader) return material.shader.isLit;
+  const glows = (material.emissiveFactor ?? [0, 0, 0]).some((c) => c > 0);
+  return !glows && (materialFeatures(material, geometry) & FEATURE.unlit) === 0;
+}
+
+/** How many numbers a setting of a type takes. */
+function sizeOf(type: string): number {
+  const matrix = /^mat(\d)x(\d)/.exec(type);
+  if (matrix) return Number(matrix[1]) * Number(matrix[2]);
+  return Number(/^vec([234])/.exec(type)?.[1] ?? 1);
+}
+
+function givesDefault(shader: MaterialShader, name: string): boolean {
+  return shader.settings.find((setting) => setting.name === name)?.hasDefault !== false;
+}
+
+/** The first of a material's own numbers that is none. */
+function factorOf(material: Material): string | undefined {
+  return Object.entries(material).find(
+    ([, value]) => Number.isNaN(value) || (Array.isArray(value) && value.some(Number.isNaN)),
+  )?.[0];
+}

@@ -1,0 +1,7 @@
+/** The twin of `Messages` for production: it says nothing and weighs nothing. */
+export class Messages {
+  constructor(_tell?: (message: never) => void) {}
+  scene(_scene: unknown, _list: unknown): void {}
+  settings(_material: unknown, _shader: unknown): void {}
+  numbers(_material: unknown, _values: unknown): void {}
+}

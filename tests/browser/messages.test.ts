@@ -1,0 +1,202 @@
+import type { Page } from 'playwright-core';
+import type { Backend } from 'umber-lens';
+import { closeBrowser, openPage } from './stage.js';
+
+let page: Page;
+let errors: string[];
+
+beforeAll(async () => {
+  ({ page, errors } = await openPage({ webgpu: true }));
+});
+afterAll(async () => {
+  await page.close();
+  await closeBrowser();
+});
+
+const HOOKS = `struct Settings {
+  edge: f32, // = 2
+  glow: vec3f,
+}
+struct Attributes { offset: f32 }
+var bark: texture_2d<f32>; // The bark
+fn finalColor(s: Settings, a: Attributes) -> vec4f {
+  return vec4f(s.glow * s.edge + textureLoad(bark, vec2i(), 0).rgb * a.offset, 1);
+}`;
+
+/** What is said of a scene with one mesh. `make` runs in the page and gives what is drawn. */
+async function said(backend: Backend, make: string): Promise<string[]> {
+  return page.evaluate(
+    async ([name, text, hooks]) => {
+      const told: string[] = [];
+      const lens = await umber.openLens(undefined, {
+        backend: name as Backend,
+        onMessage: (message) => told.push(message.toString()),
+      });
+      const scene = new umber.Scene();
+      const eye = scene.createNode({
+        translation: [0, 0, 5],
+        camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
+      });
+      // eslint-disable-next-line @typescript-eslint/no-implied-eval
+      new Function('umber', 'scene', 'hooks', text!)(umber, scene, hooks);
+      const target = lens.createTarget({ width: 4, height: 4 });
+      lens.draw(scene, eye, target);
+      lens.draw(scene, eye, target);
+      lens.dispose();
+      return told;
+    },
+    [backend, make, HOOKS] as const,
+  );
+}
+
+const SHADER = `const shader = umber.compileMaterial(hooks, { file: 'kelp.wgsl' });
+  const geometry = umber.box();
+  geometry.name = 'leaf';
+  const white = { image: { content: { kind: 'pixels', width: 1, height: 1, data: new Uint8Array(4) } } };
+  const offset = (n, k) => umber.attributeFrom(new Float32Array(n * k), k);`;
+
+const CASES: [string, string, RegExp[]][] = [
+  [
+    'an attribute that the geometry lacks',
+    `${SHADER} geometry.attributes.ofset = offset(24, 1);
+     scene.createNode({ name: 'kelp', mesh: { geometry, material: { shader, settings: { glow: [1, 1, 1], bark: white } } } });`,
+    [
+      /kelp\.wgsl reads the attribute "offset", which geometry "leaf" of node "kelp" lacks[\s\S]*Did you mean "ofset"/,
+    ],
+  ],
+  [
+    'a custom attribute of the wrong length, and of the wrong size',
+    `${SHADER} geometry.attributes.offset = offset(7, 2);
+     scene.createNode({ mesh: { geometry, material: { shader, settings: { glow: [1, 1, 1], bark: white } } } });`,
+    [
+      /"offset"[\s\S]*has 2 numbers a vertex, and[\s\S]*reads 1/,
+      /"offset"[\s\S]*has 7 values for 24 vertices/,
+    ],
+  ],
+  [
+    'a setting never given, one of the wrong length, one that does not exist, a texture setting without one',
+    `${SHADER} geometry.attributes.offset = offset(24, 1);
+     scene.createNode({ mesh: { geometry, material: { name: 'kelp', shader, settings: { edge: [1, 2], egde: 2 } } } });`,
+    [
+      /material "kelp" has no setting "egde"[\s\S]*Did you mean "edge"/,
+      /"edge" of material "kelp" takes a number, not 2 numbers/,
+      /material "kelp" was never given "glow"[\s\S]*default in the shader/,
+      /material "kelp" has no texture for "bark"/,
+    ],
+  ],
+  [
+    'a setting that is NaN',
+    `${SHADER} geometry.attributes.offset = offset(24, 1);
+     scene.createNode({ mesh: { geometry, material: { shader, settings: { edge: 1, glow: [0, NaN, 0], bark: white } } } });`,
+    [/the material with kelp\.wgsl has a number that is NaN in "glow"/],
+  ],
+  [
+    'a factor that is NaN',
+    `scene.createNode({ light: { type: 'directional' } });
+     scene.createNode({ mesh: { geometry: umber.box(), material: { name: 'rust', roughnessFactor: NaN } } });`,
+    [/material "rust" has a number that is NaN in "roughnessFactor"/],
+  ],
+  [
+    'a lit material without any light',
+    `scene.ambient = { sky: [0, 0, 0], ground: [0, 0, 0] };
+     scene.createNode({ name: 'crate', mesh: { geometry: umber.box(), material: { name: 'wood' } } });`,
+    [/nothing lights the scene, so material "wood" on node "crate" is black[\s\S]*Add a light/],
+  ],
+  [
+    'two materials of one name',
+    `scene.createNode({ light: { type: 'directional' } });
+     for (let i = 0; i < 2; i++) scene.createNode({ mesh: { geometry: umber.box(), material: { name: 'wood' } } });`,
+    [/two materials are named "wood"/],
+  ],
+  [
+    'a texture without coordinates',
+    `const geometry = umber.geometryFrom({ position: [0, 0, 0, 1, 0, 0, 0, 1, 0] });
+     const texture = { image: { content: { kind: 'pixels', width: 1, height: 1, data: new Uint8Array(4) } } };
+     scene.createNode({ name: 'flag', mesh: { geometry, material: { unlit: true, baseColorTexture: { texture } } } });`,
+    [/has a baseColorTexture, but the geometry of node "flag" has no texcoord0/],
+  ],
+];
+
+describe.each<Backend>(['webgpu', 'webgl2'])('on %s', (backend) => {
+  test.each(CASES)('%s', async (_, make, messages) => {
+    const told = await said(backend, make);
+    expect(told).toHaveLength(messages.length);
+    messages.forEach((message, i) => expect(told[i]).toMatch(message));
+  });
+
+  test('a scene that is right says nothing', async () => {
+    const right = `scene.createNode({ light: { type: 'directional' } });
+      scene.createNode({ mesh: { geometry: umber.box(), material: { name: 'wood' } } });`;
+    expect(await said(backend, right)).toEqual([]);
+  });
+
+  test.each([
+    ['vec4u', 1, /target 0 of pipeline "kelp" is rgba8unorm, which cannot hold the vec4<u32>/],
+    ['vec4f', 2, /has a target 1, which its shader does not write/],
+    ['vec4f', 0, /@location\(0\) goes nowhere/],
+  ])('a pipeline whose targets cannot hold %s in %s targets', async (type, count, message) => {
+    const told = await page.evaluate(
+      async ([name, output, n]) => {
+        const lens = await umber.openLens(undefined, { backend: name as Backend });
+        const shader = lens.device.createShader({
+          label: 'kelp',
+          ...umber.compileModule(
+            `@vertex fn v() -> @builtin(position) vec4f { return vec4f(); }
+             @fragment fn f() -> @location(0) ${output} { return ${output}(); }`,
+            { vertex: 'v', fragment: 'f' },
+          ),
+        });
+        try {
+          const targets = Array.from({ length: n as number }, () => ({ format: 'rgba8unorm' as const }));
+          lens.device.createRenderPipeline({ label: 'kelp', shader, targets });
+          return '';
+        } catch (error) {
+          return String(error);
+        } finally {
+          lens.dispose();
+        }
+      },
+      [backend, type, count] as const,
+    );
+    expect(told).toMatch(message);
+  });
+});
+
+test('what WebGPU itself refuses is told with our labels', async () => {
+  const told = await page.evaluate(async () => {
+    const heard: string[] = [];
+    const lens = await umber.openLens(undefined, {
+      backend: 'webgpu',
+      onError: (error) => heard.push(`${error.code} ${error.message}`),
+    });
+    const { device } = lens;
+    const small = device.createTexture({
+      label: 'small',
+      width: 2,
+      height: 2,
+      format: 'rgba8unorm',
+      renderable: true,
+    });
+    const large = device.createTexture({
+      label: 'large',
+      width: 4,
+      height: 4,
+      format: 'rgba8unorm',
+      renderable: true,
+    });
+    const pass = device.beginRenderPass({
+      label: 'mixed sizes',
+      colorAttachments: [
+        { texture: small, clearValue: [0, 0, 0, 0] },
+        { texture: large, clearValue: [0, 0, 0, 0] },
+      ],
+    });
+    pass.end();
+    device.submit();
+    await (device as InstanceType<typeof umber.WebgpuDevice>).gpu.queue.onSubmittedWorkDone();
+    lens.dispose();
+    return heard;
+  });
+  expect(told[0]).toMatch(/device\/validation[\s\S]*(small|large|mixed sizes)/);
+  expect(errors).toEqual([]);
+});
