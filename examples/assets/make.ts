@@ -4,10 +4,12 @@ import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { writeGlb, writeGltf } from '@umber-lens/core';
 import { harbour, looseBuoy } from './harbour.js';
+import { tug } from './tug.js';
 
 export async function makeAssets(folder: string): Promise<string[]> {
   const files = new Map<string, Uint8Array>();
   files.set('harbour.glb', writeGlb(await harbour()));
+  files.set('tug.glb', writeGlb(tug()));
   for (const [name, bytes] of writeGltf(await looseBuoy(), 'buoy')) files.set(`buoy/${name}`, bytes);
   for (const [name, bytes] of files) {
     const path = join(folder, name);

@@ -141,12 +141,19 @@ test.each<[Backend, number]>([
 ])(
   'opened, drawn and disposed of many times, nothing stays: %s',
   async (backend, rounds) => {
-    await page.addScriptTag({ content: STAGE });
     const result = await page.evaluate(
       async ([name, count]) => {
         const living: number[] = [];
         const heap: number[] = [];
-        const { scene, eye } = window.makeStage();
+        const scene = new umber.Scene();
+        const data = new Uint8Array(64 * 64 * 4).fill(200);
+        const texture = { image: { content: { kind: 'pixels' as const, width: 64, height: 64, data } } };
+        const material = { unlit: true, baseColorTexture: { texture } };
+        scene.createNode({ mesh: { geometry: umber.sphere(), material } });
+        const eye = scene.createNode({
+          translation: [0, 0, 5],
+          camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
+        });
         // One context for all rounds: a browser gives up old ones by itself, which would hide a leak.
         const gl = name === 'webgl2' ? document.createElement('canvas').getContext('webgl2')! : undefined;
         const adapter = name === 'webgpu' ? await navigator.gpu.requestAdapter() : undefined;

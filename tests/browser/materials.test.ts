@@ -310,7 +310,7 @@ test.each<[Backend, string]>([
           scale: [1.4, 1, 0.8],
           mesh:
             how === 'triangles'
-              ? { geometry: icosphere({ radius: 1, detail: 5 }), material: look }
+              ? { geometry: icosphere({ radius: 1, subdivisions: 5 }), material: look }
               : {
                   geometry: how === 'box' ? box({ width: 2.3, height: 2.3, depth: 2.3 }) : fullScreen(),
                   material: { ...look, shader: compileMaterial(text!) },

@@ -22,6 +22,7 @@ export {
   type GeometryArrays,
   geometryFrom,
   type Indices,
+  interleave,
   type MorphTarget,
   type PrimitiveMode,
   triangleCount,

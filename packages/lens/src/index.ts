@@ -1,6 +1,7 @@
 export * from '@umber-lens/core';
 export * from './gpu/device.js';
 export { TraceDevice, type TraceCommand } from './gpu/trace/trace-device.js';
+export { type ModuleWithEntries, stagesOf, vertexLayout } from './gpu/by-name.js';
 export { type Backend, openDevice, type OpenDeviceOptions, type OpenedDevice } from './gpu/open-device.js';
 export { Webgl2Device } from './gpu/webgl2/webgl2-device.js';
 export { WebgpuDevice, type WebgpuDeviceOptions } from './gpu/webgpu/webgpu-device.js';

@@ -160,9 +160,10 @@ export default shader;
 `;
 }
 
-/** Types of the settings, documented by the comments behind the members; empty without settings. */
+/** Types of the settings, documented by the comments behind the members. */
 export function settingsTypes(settings: readonly Setting[]): string {
-  if (settings.length === 0) return '';
+  if (settings.length === 0)
+    return `import type { ImportedShader } from '@umber-lens/vite';\n\ndeclare const shader: ImportedShader;\nexport default shader;\n`;
   return `import type { ImportedShader } from '@umber-lens/vite';\n\nexport interface Settings {\n${membersText(settings)}\n}\n\ndeclare const shader: ImportedShader<Settings>;\nexport default shader;\n`;
 }
 
@@ -200,7 +201,6 @@ function membersText(settings: readonly Setting[]): string {
 }
 
 function writeTypes(path: string, text: string): void {
-  if (text === '') return;
   const target = path.replace(/\.wgsl$/, '.d.wgsl.ts');
   // Only a change is written: the type checker watches these files.
   if (!existsSync(target) || readFileSync(target, 'utf8') !== text) writeFileSync(target, text);

@@ -129,6 +129,31 @@ export function geometryFrom(
   return geometry;
 }
 
+/**
+ * Attributes as floats in one array, vertex by vertex, for those who fill vertex buffers by hand.
+ *
+ * @throws LensError `geometry/no-attribute`
+ */
+export function interleave(geometry: Geometry, names: readonly string[]): Float32Array {
+  const columns = names.map((name) => {
+    const attribute = geometry.attributes[name];
+    if (attribute) return { components: attribute.components, values: attributeFloats(attribute) };
+    throw new LensError('geometry/no-attribute', `the geometry has no attribute "${name}"`, {
+      hint: `It has ${Object.keys(geometry.attributes).join(', ')}.`,
+    });
+  });
+  const count = vertexCount(geometry);
+  const stride = columns.reduce((sum, { components }) => sum + components, 0);
+  const out = new Float32Array(count * stride);
+  let at = 0;
+  for (const { components, values } of columns) {
+    for (let v = 0; v < count; v++)
+      for (let k = 0; k < components; k++) out[v * stride + at + k] = values[v * components + k]!; // in range
+    at += components;
+  }
+  return out;
+}
+
 /** An attribute of tightly packed f32. A Float32Array is used as it is. */
 export function attributeFrom(values: ArrayLike<number>, components: 1 | 2 | 3 | 4): Attribute {
   const floats = values instanceof Float32Array ? values : Float32Array.from(values);

@@ -1,16 +1,18 @@
 import { LensError } from '@umber-lens/core';
-import type {
-  BufferOptions,
-  DeviceLimits,
-  RenderPipelineOptions,
-  ShaderOptions,
-  TextureOptions,
+import {
+  type BufferOptions,
+  bufferSize,
+  type DeviceLimits,
+  type RenderPipelineOptions,
+  type ShaderOptions,
+  type TextureOptions,
 } from './device.js';
 
 /** What every backend refuses, in one wording. */
 export function checkBuffer(options: BufferOptions): void {
-  if (!Number.isInteger(options.size) || options.size <= 0) {
-    throw new LensError('device/size', `buffer "${options.label ?? ''}" cannot have ${options.size} bytes`, {
+  const size = bufferSize(options);
+  if (!Number.isInteger(size) || size <= 0) {
+    throw new LensError('device/size', `buffer "${options.label ?? ''}" cannot have ${size} bytes`, {
       hint: 'Give a whole number of bytes above 0.',
     });
   }

@@ -22,6 +22,8 @@ export interface Device {
   createShader(options: ShaderOptions): DeviceShader;
   createBindGroup(options: BindGroupOptions): DeviceBindGroup;
   createRenderPipeline(options: RenderPipelineOptions): DevicePipeline;
+  /** Measures passes on the GPU. Undefined where it cannot: see the feature `timestamps`. */
+  createTimer(label?: string): DeviceTimer | undefined;
 
   /**
    * Copies numbers into a buffer.
@@ -79,7 +81,9 @@ export type DeviceFeature =
   | 'float32-renderable'
   /** The depth range is 0..1 in hardware; otherwise shaders remap it, at a loss of precision. */
   | 'clip-control'
-  | 'anisotropy';
+  | 'anisotropy'
+  /** `createTimer` gives timers. */
+  | 'timestamps';
 
 export interface DeviceLimits {
   maxTextureSize: number;
@@ -96,8 +100,10 @@ export type BufferUsage = 'vertex' | 'index' | 'uniform' | 'storage';
 export interface BufferOptions {
   label?: string;
   usage: BufferUsage;
-  /** Bytes. */
-  size: number;
+  /** Bytes. May be left out where `data` is given. */
+  size?: number;
+  /** What it holds from the start. */
+  data?: TypedNumbers;
 }
 
 export interface DeviceBuffer {
@@ -129,6 +135,10 @@ export interface TextureOptions {
   sampleCount?: number;
   /** May be a color or depth attachment. Default false. */
   renderable?: boolean;
+  /** What its base level holds from the start: tightly packed rows, top row first. */
+  data?: TypedNumbers;
+  /** A full set of levels below the base, filled from `data`. */
+  mipmaps?: boolean;
 }
 
 export interface DeviceTexture {
@@ -285,8 +295,19 @@ export interface ColorAttachment {
   store?: boolean;
 }
 
+/** The time that the last pass with this timer took on the GPU. */
+export interface DeviceTimer {
+  readonly kind: 'timer';
+  readonly label: string;
+  /** Milliseconds, as soon as the GPU is done with the passes submitted so far; undefined when none was timed. */
+  milliseconds(): Promise<number | undefined>;
+  dispose(): void;
+}
+
 export interface RenderPassOptions {
   label?: string;
+  /** Takes the time of this pass. */
+  timer?: DeviceTimer;
   colorAttachments: readonly ColorAttachment[];
   depthAttachment?: { texture: DeviceTexture; clearValue?: number; store?: boolean };
 }
@@ -367,10 +388,20 @@ export const FORMAT_BYTES: Record<TextureFormat, number> = {
   depth24plus: 4,
 };
 
+/** A buffer's size, by itself or by its data; what is not a number is refused by the checks. */
+export function bufferSize({ size, data }: BufferOptions): number {
+  return size ?? data?.byteLength ?? Number.NaN;
+}
+
+/** Levels of a texture by its options. */
+export function levelsOf({ width, height, mipLevelCount, mipmaps }: TextureOptions): number {
+  return mipLevelCount ?? (mipmaps ? mipLevels(width, height) : 1);
+}
+
 /** Bytes a texture takes on the GPU, all levels and samples. */
 export function textureBytes(options: TextureOptions): number {
   let bytes = 0;
-  for (let level = 0; level < (options.mipLevelCount ?? 1); level++) {
+  for (let level = 0; level < levelsOf(options); level++) {
     bytes +=
       Math.max(1, options.width >> level) *
       Math.max(1, options.height >> level) *

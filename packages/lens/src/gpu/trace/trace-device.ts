@@ -1,6 +1,7 @@
 import { alreadyInPass, checkBuffer, checkTexture, checkWrite } from '../checks.js';
 import {
   type BindGroupOptions,
+  bufferSize,
   type BufferOptions,
   type Device,
   type DeviceBindGroup,
@@ -13,6 +14,7 @@ import {
   type DeviceShader,
   type DeviceTexture,
   FORMAT_BYTES,
+  levelsOf,
   type RenderPass,
   type RenderPassOptions,
   type RenderPipelineOptions,
@@ -65,23 +67,30 @@ export class TraceDevice implements Device {
 
   createBuffer(options: BufferOptions): DeviceBuffer {
     checkBuffer(options);
-    const { label = '', usage, size } = options;
+    const { label = '', usage, data } = options;
+    const size = bufferSize(options);
     this.record('createBuffer', label, usage, size);
     this.counts.bufferBytes += size;
-    return this.living.keep('buffers', { kind: 'buffer' as const, label, usage, size }, () => {
+    const kept = this.living.keep('buffers', { kind: 'buffer' as const, label, usage, size }, () => {
       this.counts.bufferBytes -= size;
     });
+    if (data) this.writeBuffer(kept, 0, data);
+    return kept;
   }
 
   createTexture(options: TextureOptions): DeviceTexture {
     checkTexture(options, this.limits);
-    const { label = '', width, height, format, mipLevelCount = 1, sampleCount = 1 } = options;
+    const { label = '', width, height, format, sampleCount = 1 } = options;
+    const mipLevelCount = levelsOf(options);
     this.record('createTexture', label, width, height, format);
     this.counts.textureBytes += textureBytes(options);
     const texture = { kind: 'texture' as const, label, width, height, format, mipLevelCount, sampleCount };
-    return this.living.keep('textures', texture, () => {
+    const kept = this.living.keep('textures', texture, () => {
       this.counts.textureBytes -= textureBytes(options);
     });
+    if (options.data) this.writeTexture(kept, options.data);
+    if (options.mipmaps) this.generateMipmaps(kept);
+    return kept;
   }
 
   createSampler(): DeviceSampler {
@@ -101,6 +110,10 @@ export class TraceDevice implements Device {
     this.record('createRenderPipeline', options.label ?? '');
     const pipeline = { kind: 'pipeline' as const, label: options.label ?? '', topology: options.topology };
     return this.living.keep('pipelines', pipeline);
+  }
+
+  createTimer(): undefined {
+    return undefined;
   }
 
   writeBuffer(

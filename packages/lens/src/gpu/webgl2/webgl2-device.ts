@@ -3,6 +3,7 @@ import { alreadyInPass, checkBuffer, checkTargets, checkTexture, checkWrite } fr
 import {
   type BindGroupEntry,
   type BindGroupOptions,
+  bufferSize,
   type BufferOptions,
   type ColorAttachment,
   type Device,
@@ -15,7 +16,9 @@ import {
   type DeviceSampler,
   type DeviceShader,
   type DeviceTexture,
+  type DeviceTimer,
   FORMAT_BYTES,
+  levelsOf,
   type RenderPass,
   type RenderPassOptions,
   type RenderPipelineOptions,
@@ -43,6 +46,7 @@ import type {
   Webgl2Texture,
 } from './objects.js';
 import { programOf, STORAGE_ROW_WORDS, type Webgl2Shader, webgl2Shader } from './shader.js';
+import { type DisjointTimer, Webgl2Timer } from './webgl2-timer.js';
 import { Webgl2Pass } from './webgl2-pass.js';
 
 interface ClipControl {
@@ -69,6 +73,7 @@ export class Webgl2Device implements Device {
   /** @internal */
   readonly hasClipControl: boolean;
   private readonly anisotropy: Anisotropy | null;
+  private readonly timing: DisjointTimer | null;
   private readonly pass: Webgl2Pass;
   private readonly living = new Living(this.counts);
 
@@ -85,6 +90,8 @@ export class Webgl2Device implements Device {
     this.hasClipControl = clipControl !== null;
     this.anisotropy = gl.getExtension('EXT_texture_filter_anisotropic');
     if (this.anisotropy) features.add('anisotropy');
+    this.timing = gl.getExtension('EXT_disjoint_timer_query_webgl2') as DisjointTimer | null;
+    if (this.timing) features.add('timestamps');
     this.features = features;
     this.limits = {
       maxTextureSize: gl.getParameter(gl.MAX_TEXTURE_SIZE) as number,
@@ -103,8 +110,13 @@ export class Webgl2Device implements Device {
   createBuffer(options: BufferOptions): DeviceBuffer {
     checkBuffer(options);
     const { gl } = this;
-    const { label = '', usage, size } = options;
-    if (usage === 'storage') return this.createStorage(label, size);
+    const { label = '', usage, data } = options;
+    const size = bufferSize(options);
+    if (usage === 'storage') {
+      const kept = this.createStorage(label, size);
+      if (data) this.writeBuffer(kept, 0, data);
+      return kept;
+    }
     const target =
       usage === 'index' ? gl.ELEMENT_ARRAY_BUFFER : usage === 'uniform' ? gl.UNIFORM_BUFFER : gl.ARRAY_BUFFER;
     const handle = gl.createBuffer();
@@ -113,10 +125,12 @@ export class Webgl2Device implements Device {
     this.pass.invalidate();
     this.counts.bufferBytes += size;
     const buffer = { kind: 'buffer' as const, label, usage, size, handle, target, storage: undefined };
-    return this.living.keep('buffers', buffer, () => {
+    const kept = this.living.keep('buffers', buffer, () => {
       gl.deleteBuffer(handle);
       this.counts.bufferBytes -= size;
     });
+    if (data) this.writeBuffer(kept, 0, data);
+    return kept;
   }
 
   /** WebGL2 has no storage buffers: shaders read them from textures of four words a texel. */
@@ -184,7 +198,8 @@ export class Webgl2Device implements Device {
   createTexture(options: TextureOptions): DeviceTexture {
     checkTexture(options, this.limits);
     const { gl } = this;
-    const { label = '', width, height, format, mipLevelCount = 1, sampleCount = 1 } = options;
+    const { label = '', width, height, format, sampleCount = 1 } = options;
+    const mipLevelCount = levelsOf(options);
     const external = textureFormat(gl, format);
     let handle: WebGLTexture | null = null;
     let renderbuffer: WebGLRenderbuffer | null = null;
@@ -216,13 +231,16 @@ export class Webgl2Device implements Device {
       framebuffers: [],
     };
     this.counts.textureBytes += textureBytes(options);
-    return this.living.keep('textures', texture, () => {
+    const kept = this.living.keep('textures', texture, () => {
       for (const framebuffer of texture.framebuffers) gl.deleteFramebuffer(framebuffer.handle);
       gl.deleteTexture(handle);
       gl.deleteRenderbuffer(renderbuffer);
       this.pass.invalidate();
       this.counts.textureBytes -= textureBytes(options);
     });
+    if (options.data) this.writeTexture(kept, options.data);
+    if (options.mipmaps) this.generateMipmaps(kept);
+    return kept;
   }
 
   createSampler(options: SamplerOptions = {}): DeviceSampler {
@@ -312,6 +330,10 @@ export class Webgl2Device implements Device {
       ],
     };
     return this.living.keep('pipelines', pipeline);
+  }
+
+  createTimer(label = 'timer'): DeviceTimer | undefined {
+    return this.timing ? new Webgl2Timer(this.gl, this.timing, label) : undefined;
   }
 
   writeBuffer(

@@ -14,6 +14,7 @@ import type {
   Webgl2Texture,
 } from './objects.js';
 import { BLOCKS_A_GROUP, type LinkedProgram, type Program } from './shader.js';
+import type { Webgl2Timer } from './webgl2-timer.js';
 import type { Webgl2Device } from './webgl2-device.js';
 
 const MOST_SLOTS = 8;
@@ -70,6 +71,7 @@ export class Webgl2Pass implements RenderPass {
     if (!first) throw new LensError('device/no-attachment', 'a render pass needs an attachment to draw into');
     this.isOpen = true;
     this.options = options;
+    (options.timer as Webgl2Timer | undefined)?.begin();
     this.flip = first.isCanvas ? 1 : -1;
     this.targetWidth = first.width;
     this.targetHeight = first.height;
@@ -162,6 +164,7 @@ export class Webgl2Pass implements RenderPass {
     this.isOpen = false;
     this.options = undefined;
     this.device.finishPass(options);
+    (options.timer as Webgl2Timer | undefined)?.end();
   }
 
   private apply(): Webgl2Pipeline {

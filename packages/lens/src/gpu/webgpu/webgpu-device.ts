@@ -4,6 +4,7 @@ import { alreadyInPass, checkBuffer, checkTargets, checkTexture, checkWrite } fr
 import {
   type BindGroupEntry,
   type BindGroupOptions,
+  bufferSize,
   type BufferOptions,
   type BufferUsage,
   type Device,
@@ -16,7 +17,9 @@ import {
   type DeviceSampler,
   type DeviceShader,
   type DeviceTexture,
+  type DeviceTimer,
   FORMAT_BYTES,
+  levelsOf,
   type RenderPass,
   type RenderPassOptions,
   type RenderPipelineOptions,
@@ -38,6 +41,7 @@ import type {
   WebgpuShader,
   WebgpuTexture,
 } from './objects.js';
+import { WebgpuTimer } from './webgpu-timer.js';
 import { WebgpuPass } from './webgpu-pass.js';
 
 // The interface's own numbers: the objects that name them are not there in Node.
@@ -98,6 +102,7 @@ export class WebgpuDevice implements Device {
       'float32-renderable',
       'clip-control',
       'anisotropy',
+      ...(gpu.features.has('timestamp-query') ? (['timestamps'] as const) : []),
     ]);
     this.layouts = new Layouts(gpu);
     this.canvasTexture = options.canvas && canvasTexture(gpu, options.canvas);
@@ -112,7 +117,8 @@ export class WebgpuDevice implements Device {
 
   createBuffer(options: BufferOptions): DeviceBuffer {
     checkBuffer(options);
-    const { label = '', usage, size } = options;
+    const { label = '', usage, data } = options;
+    const size = bufferSize(options);
     // Copies go by four bytes, and so does what is bound.
     const handle = this.gpu.createBuffer({
       label,
@@ -120,15 +126,18 @@ export class WebgpuDevice implements Device {
       usage: BUFFER_USAGE[usage] | COPY_DST | COPY_SRC,
     });
     this.counts.bufferBytes += size;
-    return this.living.keep('buffers', { kind: 'buffer' as const, label, usage, size, handle }, () => {
+    const kept = this.living.keep('buffers', { kind: 'buffer' as const, label, usage, size, handle }, () => {
       handle.destroy();
       this.counts.bufferBytes -= size;
     });
+    if (data) this.writeBuffer(kept, 0, data);
+    return kept;
   }
 
   createTexture(options: TextureOptions): DeviceTexture {
     checkTexture(options, this.limits);
-    const { label = '', width, height, format, mipLevelCount = 1, sampleCount = 1 } = options;
+    const { label = '', width, height, format, sampleCount = 1 } = options;
+    const mipLevelCount = levelsOf(options);
     const isDrawn = options.renderable === true || mipLevelCount > 1 || sampleCount > 1;
     const handle = this.gpu.createTexture({
       label,
@@ -159,10 +168,13 @@ export class WebgpuDevice implements Device {
         (first ??= mipLevelCount === 1 ? texture.view() : handle.createView({ mipLevelCount: 1 })),
     };
     this.counts.textureBytes += textureBytes(options);
-    return this.living.keep('textures', texture, () => {
+    const kept = this.living.keep('textures', texture, () => {
       handle.destroy();
       this.counts.textureBytes -= textureBytes(options);
     });
+    if (options.data) this.writeTexture(kept, options.data);
+    if (options.mipmaps) this.generateMipmaps(kept);
+    return kept;
   }
 
   createSampler(options: SamplerOptions = {}): DeviceSampler {
@@ -288,6 +300,11 @@ export class WebgpuDevice implements Device {
       vertexBuffers: vertexBuffers.length,
     };
     return this.living.keep('pipelines', pipeline);
+  }
+
+  createTimer(label = 'timer'): DeviceTimer | undefined {
+    if (!this.features.has('timestamps')) return undefined;
+    return new WebgpuTimer(this.gpu, label, () => this.submit());
   }
 
   writeBuffer(

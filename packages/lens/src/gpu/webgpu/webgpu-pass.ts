@@ -8,6 +8,7 @@ import type {
 } from '../device.js';
 import { bindGroupFor } from './layouts.js';
 import type { WebgpuBindGroup, WebgpuBuffer, WebgpuPipeline, WebgpuTexture } from './objects.js';
+import type { WebgpuTimer } from './webgpu-timer.js';
 import type { WebgpuDevice } from './webgpu-device.js';
 
 const MOST_GROUPS = 4;
@@ -17,6 +18,8 @@ const MOST_SLOTS = 8;
 export class WebgpuPass implements RenderPass {
   isOpen = false;
   private encoder!: GPURenderPassEncoder; // set by begin
+  private commands!: GPUCommandEncoder; // set by begin
+  private timer: WebgpuTimer | undefined;
   private pipeline: WebgpuPipeline | undefined;
   private boundPipeline: WebgpuPipeline | undefined;
   private readonly groups: (WebgpuBindGroup | undefined)[] = new Array<undefined>(MOST_GROUPS).fill(
@@ -44,8 +47,12 @@ export class WebgpuPass implements RenderPass {
     this.indexBuffer = undefined;
     this.dirtyGroups = 0;
     const { depthAttachment } = options;
+    const timer = options.timer as WebgpuTimer | undefined;
+    this.timer = timer;
+    this.commands = encoder;
     this.encoder = encoder.beginRenderPass({
       label: options.label ?? '',
+      ...(timer ? { timestampWrites: timer.writes() } : {}),
       colorAttachments: options.colorAttachments.map(({ texture, resolveTarget, clearValue, store }) => ({
         view: (texture as WebgpuTexture).target(),
         ...(resolveTarget ? { resolveTarget: (resolveTarget as WebgpuTexture).target() } : {}),
@@ -115,6 +122,8 @@ export class WebgpuPass implements RenderPass {
   end(): void {
     this.isOpen = false;
     this.encoder.end();
+    this.timer?.resolve(this.commands);
+    this.timer = undefined;
   }
 
   private apply(): WebgpuPipeline {

@@ -1,0 +1,4 @@
+import { runExample } from '../example.js';
+import { createChartPrint } from './scene.js';
+
+runExample(createChartPrint);

@@ -1,0 +1,106 @@
+import {
+  type Lens,
+  loadModel,
+  openLens,
+  type OpenLensOptions,
+  orbitRig,
+  type OrbitRigOptions,
+  Scene,
+  type SceneNode,
+} from 'umber-lens';
+import { figuresLine, showFailure } from './stage.js';
+
+/** A scene that can be drawn in a page, in a test and in Node alike. */
+export interface Example {
+  /** Where the picture is taken from. */
+  eye: SceneNode;
+  rig?: OrbitRigOptions;
+  /** Brings the scene to a time, in seconds. */
+  frame(time: number): void;
+  /** The pointer as a ray into the scene; undefined when it left. */
+  point?(ray: { origin: number[]; direction: number[] } | undefined): void;
+}
+
+/** How an example comes by its models: by address in a page, from disk in Node. */
+export type PlaceModel = (name: string, scene: Scene) => Promise<SceneNode>;
+export type CreateExample = (scene: Scene, placeModel: PlaceModel) => Example | Promise<Example>;
+
+declare global {
+  interface Window {
+    /** For tests: the picture at a time, drawn off screen. sRGB bytes, top row first. */
+    drawStill?: (width: number, height: number, time: number) => Promise<Uint8Array>;
+  }
+}
+
+/**
+ * Runs an example in the page. The address may name a `backend`; with `offscreen` nothing is shown and
+ * `window.drawStill` gives pictures.
+ */
+export function runExample(create: CreateExample): void {
+  main(create).catch(showFailure);
+}
+
+async function main(create: CreateExample): Promise<void> {
+  const address = new URLSearchParams(location.search);
+  const canvas = document.querySelector('canvas')!; // in the page
+  const isOffscreen = address.has('offscreen');
+  const lens = await openLens(isOffscreen ? undefined : canvas, backendOf(address));
+  const scene = new Scene();
+  const example = await create(scene, async (name, into) =>
+    (await loadModel(`../models/${name}.glb`)).placeIn(into, { name }),
+  );
+  // For the console, and for the tests that drive this page.
+  Object.assign(window, { lens, scene, example });
+  if (isOffscreen) {
+    window.drawStill = (width, height, time) => still(lens, scene, example, width, height, time);
+    return;
+  }
+  const { eye } = example;
+  const rig = orbitRig(eye, canvas, example.rig);
+  followPointer(canvas, eye, example);
+  const figures = figuresLine(lens);
+  lens.run(({ time, delta }) => {
+    rig.update(delta);
+    example.frame(time);
+    lens.draw(scene, eye);
+    figures();
+  });
+}
+
+export function backendOf(address: URLSearchParams): OpenLensOptions {
+  const name = address.get('backend');
+  return name === 'webgpu' || name === 'webgl2' ? { backend: name } : {};
+}
+
+async function still(
+  lens: Lens,
+  scene: Scene,
+  example: Example,
+  width: number,
+  height: number,
+  time: number,
+): Promise<Uint8Array> {
+  const target = lens.createTarget({ width, height });
+  lens.setTime(time);
+  example.frame(time);
+  lens.draw(scene, example.eye, target);
+  const pixels = await target.read();
+  target.dispose();
+  return pixels;
+}
+
+function followPointer(canvas: HTMLCanvasElement, eye: SceneNode, example: Example): void {
+  canvas.addEventListener('pointermove', (event) => {
+    const { camera } = eye;
+    if (camera?.type !== 'perspective') return;
+    const half = Math.tan(camera.yfov / 2);
+    const x =
+      ((event.offsetX / canvas.clientWidth) * 2 - 1) * half * (canvas.clientWidth / canvas.clientHeight);
+    const y = (1 - (event.offsetY / canvas.clientHeight) * 2) * half;
+    const m = eye.readWorld(new Float32Array(12)); // rows of the world transform
+    const direction = [0, 4, 8].map((row) => m[row]! * x + m[row + 1]! * y - m[row + 2]!);
+    const length = Math.hypot(...direction);
+    example.point?.({ origin: [m[3]!, m[7]!, m[11]!], direction: direction.map((d) => d / length) });
+  });
+  canvas.addEventListener('pointerleave', () => example.point?.(undefined));
+}

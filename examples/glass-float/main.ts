@@ -1,0 +1,4 @@
+import { runExample } from '../example.js';
+import { createGlassFloats } from './scene.js';
+
+runExample(createGlassFloats);

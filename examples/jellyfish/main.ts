@@ -1,0 +1,4 @@
+import { runExample } from '../example.js';
+import { createJellyfish } from './scene.js';
+
+runExample(createJellyfish);

@@ -1,0 +1,4 @@
+import { runExample } from '../example.js';
+import { createUrn } from './scene.js';
+
+runExample(createUrn);
