@@ -45,7 +45,7 @@ beforeAll(() => {
   file(
     'vite.config.mjs',
     `import { wgsl } from ${plugin};
-export default { plugins: [wgsl()], build: { rollupOptions: { input: process.env.INPUT ?? 'index.html' } }, server: { watch: { usePolling: true, interval: 50 } } };`,
+export default { plugins: [wgsl()], build: { rollupOptions: { input: process.env.INPUT ?? 'index.html' } }, server: { watch: { usePolling: true, interval: 50 }, fs: { strict: false } }, resolve: { alias: { 'umber-lens': ${JSON.stringify(resolve('packages/lens/dist/index.js'))} } } };`,
   );
   file(
     'terms.wgsl',
@@ -115,3 +115,54 @@ test('while serving, a change replaces the shader in the running page', async ()
   expect(await page.evaluate('window.loads')).toBe(1);
   await page.close();
 });
+
+const glow = (color: string): string => `struct Settings {
+  gain: f32, // 0..1 = 1
+}
+fn finalColor(s: Settings) -> vec4f {
+  return vec4f(${color} * s.gain, 1);
+}
+`;
+
+test('a material edited while serving changes the picture and keeps its settings; an error keeps the last good one', async () => {
+  file('glow.wgsl', glow('vec3f(1, 0, 0)'));
+  file('glow.html', '<body><script type="module" src="/glow.js"></script></body>');
+  file(
+    'glow.js',
+    `import { box, openLens, Scene, shaderMaterial } from 'umber-lens';
+import glow from './glow.wgsl';
+const lens = await openLens(undefined, { backend: 'webgl2', antialias: false });
+const scene = new Scene();
+const material = shaderMaterial(glow, { settings: { gain: 0.5 } });
+scene.createNode({ mesh: { geometry: box(), material } });
+const eye = scene.createNode({ translation: [0, 0, 2], camera: { type: 'perspective', yfov: 0.3, znear: 0.1 } });
+const target = lens.createTarget({ width: 2, height: 2 });
+window.pixel = async () => { lens.draw(scene, eye, target); return [...(await target.read()).slice(0, 3)]; };
+window.loads = (window.loads ?? 0) + 1;`,
+  );
+  const page = await (await sharedBrowser()).newPage();
+  const address = /http:\/\/127\.0\.0\.1:\d+/.exec(server!.text())![0]; // started by the test before
+  await page.goto(`${address}/glow.html`);
+  await page.waitForFunction('window.pixel', undefined, { timeout: 60_000 });
+  const pixel = (): Promise<number[]> => page.evaluate('window.pixel()');
+  const becomes = async (wanted: number[]): Promise<void> => {
+    for (let i = 0; i < 100 && String(await pixel()) !== String(wanted); i++) await page.waitForTimeout(50);
+    expect(await pixel()).toEqual(wanted);
+  };
+  // sRGB of linear 0.5 is 188.
+  await becomes([188, 0, 0]);
+  file('glow.wgsl', glow('vec3f(0, 1, 0)'));
+  await becomes([0, 188, 0]);
+  file('glow.wgsl', glow('vec3f(0, 1, oops)'));
+  const overlay = page.locator('vite-error-overlay');
+  await overlay.waitFor({ state: 'attached' });
+  expect(await overlay.evaluate((element) => element.shadowRoot!.textContent)).toMatch(
+    /glow\.wgsl:5[\s\S]*there is no name "oops"/,
+  );
+  expect(await pixel()).toEqual([0, 188, 0]);
+  file('glow.wgsl', glow('vec3f(0, 0, 1)'));
+  await becomes([0, 0, 188]);
+  await overlay.waitFor({ state: 'detached' });
+  expect(await page.evaluate('window.loads')).toBe(1);
+  await page.close();
+}, 120_000);

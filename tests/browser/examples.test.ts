@@ -1,0 +1,99 @@
+import { execFile } from 'node:child_process';
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { promisify } from 'node:util';
+import { closeBrowser, sharedBrowser, site } from './stage.js';
+
+afterAll(closeBrowser);
+
+const [WIDTH, HEIGHT, TIME] = [160, 100, 1.5];
+
+/** Pictures of an example's page at some times, drawn off screen. */
+async function stills(name: string, backend: string, times: number[] = [TIME]): Promise<Uint8Array[]> {
+  const page = await (await sharedBrowser()).newPage();
+  const errors: string[] = [];
+  page.on('pageerror', (error) => errors.push(String(error)));
+  page.on('console', (message) => {
+    if (['error', 'warning'].includes(message.type()) && !/GL Driver Message/.test(message.text()))
+      errors.push(message.text());
+  });
+  await page.goto(`${site(`${name}/index.html`)}?offscreen&backend=${backend}`);
+  await page.waitForFunction('window.drawStill', undefined, { timeout: 60_000 });
+  const pictures = await page.evaluate(
+    async ([w, h, list]) => {
+      const out: number[][] = [];
+      for (const time of list) out.push([...(await window.drawStill!(w, h, time))]);
+      return out;
+    },
+    [WIDTH, HEIGHT, times] as const,
+  );
+  await page.close();
+  expect(errors).toEqual([]);
+  return pictures.map((pixels) => Uint8Array.from(pixels));
+}
+
+function compare(a: Uint8Array, b: Uint8Array): { mean: number; off: number } {
+  let sum = 0;
+  let off = 0;
+  for (let i = 0; i < a.length; i += 4) {
+    const d = Math.max(...[0, 1, 2].map((k) => Math.abs(a[i + k]! - b[i + k]!)));
+    sum += d;
+    if (d > 8) off++;
+  }
+  return { mean: sum / (a.length / 4), off };
+}
+
+/** How many colours a picture has, by a coarse measure: an empty one has one or two. */
+function shades(pixels: Uint8Array): number {
+  const seen = new Set<number>();
+  for (let i = 0; i < pixels.length; i += 4)
+    seen.add((pixels[i]! >> 4) * 256 + (pixels[i + 1]! >> 4) * 16 + (pixels[i + 2]! >> 4));
+  return seen.size;
+}
+
+let folder: string;
+const drawnInNode = (name: string): Uint8Array => new Uint8Array(readFileSync(join(folder, `${name}.rgba`)));
+
+beforeAll(async () => {
+  folder = mkdtempSync(join(tmpdir(), 'umber-examples-'));
+  const args = ['tests/node/draw-examples.mjs', folder, WIDTH, HEIGHT, TIME].map(String);
+  await promisify(execFile)(process.execPath, args, { env: { ...process.env, NODE_OPTIONS: '' } });
+}, 120_000);
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+test.each(['urn', 'glass-float', 'jellyfish', 'chart-print'])(
+  '%s is one picture on WebGPU, on WebGL2 and in Node',
+  async (name) => {
+    const [gpu] = (await stills(name, 'webgpu')) as [Uint8Array];
+    const [gl, later] = (await stills(name, 'webgl2', [TIME, TIME + 1.5])) as [Uint8Array, Uint8Array];
+    expect(shades(gpu)).toBeGreaterThan(25);
+    // Edges of hard steps, and of shapes without antialiasing, may fall on either side of a pixel.
+    for (const other of [gl, drawnInNode(name)]) {
+      const { mean, off } = compare(gpu, other);
+      expect(mean).toBeLessThan(0.5);
+      expect(off).toBeLessThan(40);
+    }
+    // It moves.
+    expect(compare(gl, later).off).toBeGreaterThan(12);
+  },
+  120_000,
+);
+
+test('the low-level page draws a lit, textured shape without a lens', async () => {
+  const page = await (await sharedBrowser()).newPage({ viewport: { width: 320, height: 200 } });
+  const errors: string[] = [];
+  page.on('pageerror', (error) => errors.push(String(error)));
+  await page.goto(`${site('bare-metal/index.html')}?backend=webgl2`);
+  await page.waitForTimeout(500);
+  const picture = await page.screenshot();
+  const { default: sharp } = await import('sharp');
+  const { data } = await sharp(picture).ensureAlpha().raw().toBuffer({ resolveWithObject: true });
+  expect(shades(new Uint8Array(data))).toBeGreaterThan(25);
+  expect(errors).toEqual([]);
+  await page.close();
+});
+
+test('the low-level page has less than 60 lines', () => {
+  expect(readFileSync('examples/bare-metal/main.ts', 'utf8').split('\n').length).toBeLessThan(60);
+});

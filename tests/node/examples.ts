@@ -1,0 +1,45 @@
+import { readFile } from 'node:fs/promises';
+import { type Image, lensOn, placeAsset, readGltf, Scene, type SceneNode, WebgpuDevice } from 'umber-lens';
+import type { CreateExample, Example } from '../../examples/example.js';
+import { createChartPrint } from '../../examples/chart-print/scene.js';
+import { createGlassFloats } from '../../examples/glass-float/scene.js';
+import { createJellyfish } from '../../examples/jellyfish/scene.js';
+import { createUrn } from '../../examples/urn/scene.js';
+
+/** The examples that are scenes, by their folders. */
+export const EXAMPLES: Record<string, CreateExample> = {
+  urn: createUrn,
+  'glass-float': createGlassFloats,
+  jellyfish: createJellyfish,
+  'chart-print': createChartPrint,
+};
+
+async function placeModel(name: string, scene: Scene): Promise<SceneNode> {
+  const asset = await readGltf(await readFile(`examples/public/models/${name}.glb`));
+  if (asset.images.some((image: Image) => image.content.kind === 'encoded'))
+    throw new Error('pictures to decode');
+  return placeAsset(asset, scene, { name }).node;
+}
+
+/** sRGB bytes of an example at a time, top row first. */
+export async function drawExample(
+  gpu: GPUDevice,
+  name: string,
+  size: { width: number; height: number },
+  time: number,
+): Promise<Uint8Array> {
+  const errors: string[] = [];
+  const lens = lensOn(new WebgpuDevice(gpu, { onError: (error) => errors.push(error.message) }), {
+    onMessage: (message) => errors.push(message.toString()),
+  });
+  const scene = new Scene();
+  const example: Example = await EXAMPLES[name]!(scene, placeModel);
+  const target = lens.createTarget(size);
+  lens.setTime(time);
+  example.frame(time);
+  lens.draw(scene, example.eye, target);
+  const pixels = await target.read();
+  lens.dispose();
+  if (errors.length > 0) throw new Error(errors.join('\n'));
+  return pixels;
+}
