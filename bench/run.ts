@@ -1,16 +1,25 @@
 /** Prints what the library costs as ratios against hand-written code, in one run on this machine. */
 import Table from 'cli-table3';
-import { firstFrame, librarySize, movingBoxes, withBrowser } from './browser.js';
+import {
+  firstFrame,
+  librarySize,
+  movingBoxes,
+  movingBoxesOnWebgpu,
+  pipelines,
+  withBrowser,
+} from './browser.js';
 import { readingGlb, worldTransforms } from './cpu.js';
 import type { Row } from './measure.js';
 import { compileTimes, emittedGlsl } from './shaders.js';
 
 const rows: Row[] = [];
 rows.push(...(await withBrowser(movingBoxes)));
+rows.push(...(await withBrowser(movingBoxesOnWebgpu, true)));
 rows.push(await withBrowser(firstFrame));
+rows.push(...(await withBrowser(pipelines, true)));
 rows.push(await worldTransforms());
 rows.push(await readingGlb());
-rows.push(await librarySize());
+rows.push(...(await librarySize()));
 rows.push(...(await compileTimes()));
 rows.push(await withBrowser(emittedGlsl));
 

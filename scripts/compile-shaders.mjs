@@ -1,5 +1,5 @@
 // Compiles the lens's own shaders, so that pages carry them without the compiler: packages/lens/src/shaders
-// gains compiled.ts, for both GPU interfaces, and library.ts, the texts that shader materials build on.
+// gains compiled-wgsl.ts and compiled-glsl.ts, one for each GPU interface, and library.ts, the texts that shader materials build on.
 import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { pathToFileURL } from 'node:url';
 import { build } from 'esbuild';
@@ -36,19 +36,30 @@ const mesh = compileEntryPoints(
 );
 const own = (name, entries) =>
   compileModule(library[`umber/${name}.wgsl`], entries, { file: `umber/${name}.wgsl`, sources: library });
-const shaders = {
-  MESH: mesh,
-  FINISH: own('finish', { vertex: 'finishVertex', fragment: 'finishFragment' }),
-  // WebGL2 has these two built in.
-  SHRINK: onWebgpu(own('shrink', { vertex: 'shrinkVertex', fragment: 'shrinkFragment' })),
-  COPY_DEPTH: onWebgpu(own('copy-depth', { vertex: 'copyVertex', fragment: 'copyFragment' })),
+const finish = own('finish', { vertex: 'finishVertex', fragment: 'finishFragment' });
+// WebGL2 has these two built in.
+const webgpuAlone = {
+  SHRINK: own('shrink', { vertex: 'shrinkVertex', fragment: 'shrinkFragment' }),
+  COPY_DEPTH: own('copy-depth', { vertex: 'copyVertex', fragment: 'copyFragment' }),
 };
 const note = '// Made by scripts/compile-shaders.mjs out of the .wgsl files beside it.\n';
+const json = (shader) => JSON.stringify(shader);
 write(
-  `${folder}/compiled.ts`,
-  `${note}import type { CompiledShader } from '@umber-lens/core';\n\n${Object.entries(shaders)
-    .map(([name, shader]) => `export const ${name}: CompiledShader = ${JSON.stringify(shader)};\n`)
-    .join('')}`,
+  `${folder}/compiled-wgsl.ts`,
+  `${note}import type { CompiledShader } from '@umber-lens/core';
+import type { LensShaders } from './lens-shaders.js';
+
+export const SHADERS: LensShaders = { mesh: ${json(onWebgpu(mesh))}, finish: ${json(onWebgpu(finish))} };
+${Object.entries(webgpuAlone)
+  .map(([name, shader]) => `export const ${name}: CompiledShader = ${json(onWebgpu(shader))};\n`)
+  .join('')}`,
+);
+write(
+  `${folder}/compiled-glsl.ts`,
+  `${note}import type { LensShaders } from './lens-shaders.js';
+
+export const SHADERS: LensShaders = { mesh: ${json(onWebgl2(mesh))}, finish: ${json(onWebgl2(finish))} };
+`,
 );
 write(
   `${folder}/library.ts`,
@@ -58,6 +69,11 @@ write(
 /** Leaves out what only WebGL2 would read. */
 function onWebgpu({ glsl: _, notInWebgl2: __, ...shader }) {
   return shader;
+}
+
+/** Leaves out what only WebGPU would read. */
+function onWebgl2(shader) {
+  return { ...shader, wgsl: '' };
 }
 
 /** Only a change is written: the type checker goes by the time of the file. */

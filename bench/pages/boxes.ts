@@ -43,7 +43,7 @@ const placeZ = (i: number): number => -Math.floor(i / SIDE) * 1.5;
 
 async function ourWay(): Promise<Way> {
   const made = canvas();
-  const lens = await openLens(made, { pixelRatio: 1, antialias: false });
+  const lens = await openLens(made, { backend: 'webgl2', pixelRatio: 1, antialias: false });
   const scene = new Scene();
   const [geometry, material] = [box(), {}];
   const nodes = Array.from({ length: COUNT }, (_, i) =>

@@ -2,7 +2,7 @@
 import { box, facing, openLens, Scene } from 'umber-lens';
 
 const canvas = document.querySelector('canvas')!;
-const lens = await openLens(canvas);
+const lens = await openLens(canvas, { backend: 'webgl2' });
 const scene = new Scene();
 scene.createNode({ mesh: { geometry: box() } });
 scene.createNode({ rotation: facing([-1, -2, -3]), light: { type: 'directional', intensity: 3 } });

@@ -10,7 +10,6 @@ export { Ledger, type LedgerPart } from './ledger.js';
 export {
   type FrameTime,
   Lens,
-  lensOn,
   type LensOptions,
   openLens,
   type OpenLensOptions,
@@ -19,5 +18,6 @@ export {
 export { fullScreen } from './full-screen.js';
 export { glslMaterial, type GlslMaterialOptions } from './shaders/glsl-material.js';
 export { shaderMaterial, type ShaderMaterial } from './shader-material.js';
+export { lensOn } from './lens-on.js';
 export { decodeImage } from './load/decode-image.js';
 export { loadModel, type LoadModelOptions, type Model, type Progress } from './load/load-model.js';

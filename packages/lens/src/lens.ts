@@ -41,12 +41,6 @@ export async function openLens(canvas?: HTMLCanvasElement, options: OpenLensOpti
   return new Lens(await openDevice(canvas, options), options, canvas);
 }
 
-/** A lens on a device of the caller's: the way to draw without a page. */
-export function lensOn(device: Device, options: LensOptions = {}): Lens {
-  const opened = { device, onLoss: () => undefined, reopen: undefined, release: () => undefined };
-  return new Lens(opened, options);
-}
-
 /** A texture to draw into and read back from. */
 export interface Target {
   readonly width: number;
@@ -77,7 +71,7 @@ export class Lens {
     readonly canvas?: HTMLCanvasElement,
   ) {
     this.messages = new Messages(options.onMessage);
-    this.renderer = new Renderer(opened.device, options.antialias ?? true, this.messages);
+    this.renderer = new Renderer(opened.device, opened.shaders, options.antialias ?? true, this.messages);
     this.renderer.exposure = options.exposure ?? 1;
     this.size = canvas && new CanvasSize(canvas, options.pixelRatio);
     this.watch();
@@ -128,7 +122,12 @@ export class Lens {
     const { exposure, given } = this.renderer;
     this.opened = await reopen();
     if (this.isDisposed) return this.opened.release();
-    this.renderer = new Renderer(this.device, this.options.antialias ?? true, this.messages);
+    this.renderer = new Renderer(
+      this.device,
+      this.opened.shaders,
+      this.options.antialias ?? true,
+      this.messages,
+    );
     this.renderer.exposure = exposure;
     Object.assign(this.renderer.given, given);
     for (const target of this.targets) target.remake(this.device);

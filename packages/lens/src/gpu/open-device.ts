@@ -1,7 +1,6 @@
 import { LensError } from '@umber-lens/core';
 import type { Device } from './device.js';
-import { Webgl2Device } from './webgl2/webgl2-device.js';
-import { WebgpuDevice } from './webgpu/webgpu-device.js';
+import type { LensShaders } from '../shaders/lens-shaders.js';
 
 export type Backend = 'webgpu' | 'webgl2';
 
@@ -17,6 +16,8 @@ export interface OpenDeviceOptions {
 /** A device with what it takes to open it anew after the GPU was lost. */
 export interface OpenedDevice {
   device: Device;
+  /** The lens's own shaders in the device's language. */
+  shaders: LensShaders;
   /** Calls back once, when the GPU is lost. */
   onLoss(listener: () => void): void;
   /** Waits until the GPU can be had again, and opens it. Undefined where that is up to the caller. */
@@ -35,15 +36,19 @@ export async function openDevice(
   options: OpenDeviceOptions = {},
 ): Promise<OpenedDevice> {
   const { backend, gpu } = options;
-  if (gpu) return onWebgpu(gpu, canvas, options, false);
+  // Each interface comes as a part of its own, so that a page loads the one it draws with.
+  if (gpu) return (await import('./webgpu/open-webgpu.js')).openWebgpu(gpu, canvas, options, undefined);
   const reasons: string[] = [];
   if (backend !== 'webgl2') {
     const found = await requestWebgpu();
-    if (typeof found !== 'string') return onWebgpu(found, canvas, options, true);
+    if (typeof found !== 'string')
+      return (await import('./webgpu/open-webgpu.js')).openWebgpu(found, canvas, options, () =>
+        openDevice(canvas, { ...options, backend: 'webgpu' }),
+      );
     reasons.push(found);
   }
   if (backend !== 'webgpu') {
-    const found = openWebgl2(canvas);
+    const found = (await import('./webgl2/open-webgl2.js')).openWebgl2(canvas);
     if (typeof found !== 'string') return found;
     reasons.push(found);
   }
@@ -71,68 +76,4 @@ async function requestWebgpu(): Promise<GPUDevice | string> {
   } catch (error) {
     return `WebGPU gives no device: ${error instanceof Error ? error.message : String(error)}`;
   }
-}
-
-function onWebgpu(
-  gpu: GPUDevice,
-  canvas: HTMLCanvasElement | undefined,
-  options: OpenDeviceOptions,
-  isOurs: boolean,
-): OpenedDevice {
-  const device = new WebgpuDevice(gpu, {
-    ...(canvas ? { canvas } : {}),
-    ...(options.onError ? { onError: options.onError } : {}),
-  });
-  return {
-    device,
-    onLoss: (listener) => void gpu.lost.then(listener),
-    reopen: isOurs ? () => openDevice(canvas, { ...options, backend: 'webgpu' }) : undefined,
-    release: () => {
-      if (isOurs) gpu.destroy();
-    },
-  };
-}
-
-/** A device on the canvas's context, or why there is none. */
-function openWebgl2(given: HTMLCanvasElement | undefined): OpenedDevice | string {
-  const canvas = given ?? document.createElement('canvas');
-  const gl = canvas.getContext('webgl2', {
-    alpha: true,
-    antialias: false,
-    depth: false,
-    stencil: false,
-    premultipliedAlpha: true,
-    powerPreference: 'high-performance',
-  });
-  if (!gl) return 'this browser offers no WebGL2 for the canvas';
-  return onWebgl2(gl, canvas, given === undefined);
-}
-
-function onWebgl2(gl: WebGL2RenderingContext, canvas: HTMLCanvasElement, isOurs: boolean): OpenedDevice {
-  let isReleased = false;
-  const reopen = (): Promise<OpenedDevice> =>
-    new Promise((resolve) => {
-      const opened = (): void => resolve(onWebgl2(gl, canvas, isOurs));
-      if (gl.isContextLost()) canvas.addEventListener('webglcontextrestored', opened, { once: true });
-      else opened();
-    });
-  return {
-    device: new Webgl2Device(gl),
-    onLoss: (listener) =>
-      canvas.addEventListener(
-        'webglcontextlost',
-        (event) => {
-          // Without this the browser would not give the context back.
-          event.preventDefault();
-          if (!isReleased) listener();
-        },
-        { once: true },
-      ),
-    reopen,
-    release: () => {
-      isReleased = true;
-      // Browsers keep few contexts: one on a canvas that nobody sees is given up at once.
-      if (isOurs) gl.getExtension('WEBGL_lose_context')?.loseContext();
-    },
-  };
 }

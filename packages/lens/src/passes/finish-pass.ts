@@ -1,3 +1,4 @@
+import type { CompiledShader } from '@umber-lens/core';
 import type {
   ColorAttachment,
   Device,
@@ -8,7 +9,6 @@ import type {
   RenderPassOptions,
   TextureFormat,
 } from '../gpu/device.js';
-import { FINISH } from '../shaders/compiled.js';
 
 /** Turns the linear picture into what is shown. */
 export class FinishPass {
@@ -20,8 +20,11 @@ export class FinishPass {
   private readonly attachment: ColorAttachment;
   private readonly options: RenderPassOptions;
 
-  constructor(private readonly device: Device) {
-    this.shader = device.createShader({ label: 'finish', ...FINISH });
+  constructor(
+    private readonly device: Device,
+    finish: CompiledShader,
+  ) {
+    this.shader = device.createShader({ label: 'finish', ...finish });
     // One attachment object for all frames; its texture is set before each.
     this.attachment = { texture: undefined as unknown as DeviceTexture };
     this.options = { label: 'finish', colorAttachments: [this.attachment] };

@@ -15,6 +15,7 @@ import type {
 } from '../gpu/device.js';
 import type { Ledger } from '../ledger.js';
 import { Messages } from '#messages';
+import type { LensShaders } from '../shaders/lens-shaders.js';
 import { TextureStore } from '../resources/texture-store.js';
 import { FinishPass } from './finish-pass.js';
 import { type FrameGiven, FrameUniforms } from './frame-uniforms.js';
@@ -51,6 +52,7 @@ export class Renderer {
 
   constructor(
     private readonly device: Device,
+    shaders: LensShaders,
     antialias: boolean,
     messages: Messages,
   ) {
@@ -60,13 +62,13 @@ export class Renderer {
     this.textures = new TextureStore(device);
     this.uniforms = new FrameUniforms(device);
     this.transient = new TransientTextures(device);
-    this.finish = new FinishPass(device);
+    this.finish = new FinishPass(device, shaders.finish);
     const formats = {
       color: this.colorFormat,
       depth: 'depth32float',
       sampleCount: this.sampleCount,
     } as const;
-    this.scenePass = new ScenePass(device, this.textures, formats, messages);
+    this.scenePass = new ScenePass(device, this.textures, formats, shaders.mesh, messages);
     const texture = undefined as unknown as DeviceTexture; // set before each pass
     this.colorAttachment = { texture, clearValue: this.clear, store: this.sampleCount === 1 };
     this.depthAttachment = { texture, clearValue: 0, store: false };

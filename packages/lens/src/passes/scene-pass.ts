@@ -1,4 +1,5 @@
 import {
+  type CompiledShader,
   type DrawList,
   INSTANCE_FLOATS,
   materialFeatures,
@@ -45,12 +46,13 @@ export class ScenePass {
     private readonly device: Device,
     textures: TextureStore,
     formats: ScenePassFormats,
+    mesh: CompiledShader,
     private readonly messages: Messages,
   ) {
     this.geometries = new GeometryStore(device);
     this.materials = new MaterialStore(device, textures, messages);
     this.settings = new SettingsStore(device, textures, messages);
-    this.pipelines = new PipelineStore(device, formats);
+    this.pipelines = new PipelineStore(device, formats, mesh);
     this.instanceSettings = new InstanceSettingsBuffer(device);
   }
 

@@ -6,7 +6,6 @@ import type {
   TextureFormat,
   VertexBufferLayout,
 } from '../gpu/device.js';
-import { MESH } from '../shaders/compiled.js';
 import { LOCATION } from '../shaders/mesh-module.js';
 import type { GpuGeometry } from './geometry-store.js';
 
@@ -51,6 +50,8 @@ export class PipelineStore {
   constructor(
     private readonly device: Device,
     private readonly formats: ScenePassFormats,
+    /** For materials without a shader of their own. */
+    private readonly mesh: CompiledShader,
   ) {}
 
   /** @param own a material's own shader */
@@ -60,7 +61,7 @@ export class PipelineStore {
     mirrored: boolean,
     own: MaterialShader | undefined,
   ): DevicePipeline {
-    const { shader, id } = this.shader(own ?? MESH, own?.file ?? 'mesh');
+    const { shader, id } = this.shader(own ?? this.mesh, own?.file ?? 'mesh');
     const key = `${id} ${features} ${mirrored ? 'm' : ''} ${geometry.topology} ${geometry.stripIndexFormat ?? ''} ${geometry.layoutKey}`;
     let found = this.pipelines.get(key);
     if (!found) {
@@ -79,7 +80,7 @@ export class PipelineStore {
   ): DevicePipeline {
     const isBlend = (features & FEATURE.blend) !== 0;
     const { color, depth, sampleCount } = this.formats;
-    const { overrides } = own ?? MESH;
+    const { overrides } = own ?? this.mesh;
     const usual = (features & FEATURE.unlit) !== 0 ? 'unlit' : 'lit';
     const vertexBuffers = [INSTANCE_LAYOUT, ...geometry.layouts];
     if (own && own.instanceSettings.length > 0) vertexBuffers.push(instanceSettingsLayout(own));

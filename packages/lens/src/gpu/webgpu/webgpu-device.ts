@@ -1,5 +1,5 @@
 import { LensError } from '@umber-lens/core';
-import { COPY_DEPTH, SHRINK } from '../../shaders/compiled.js';
+import { COPY_DEPTH, SHRINK } from '../../shaders/compiled-wgsl.js';
 import { alreadyInPass, checkBuffer, checkTargets, checkTexture, checkWrite } from '../checks.js';
 import {
   type BindGroupEntry,

@@ -1,0 +1,4 @@
+import './first-lit-box.js';
+import { compileMaterial } from 'umber-lens/shaders';
+
+Object.assign(window, { compileMaterial });

@@ -1,0 +1,48 @@
+import { SHADERS } from '../../shaders/compiled-glsl.js';
+import type { OpenedDevice } from '../open-device.js';
+import { Webgl2Device } from './webgl2-device.js';
+
+/** A device on the canvas's context, or why there is none. */
+export function openWebgl2(given: HTMLCanvasElement | undefined): OpenedDevice | string {
+  const canvas = given ?? document.createElement('canvas');
+  const gl = canvas.getContext('webgl2', {
+    alpha: true,
+    antialias: false,
+    depth: false,
+    stencil: false,
+    premultipliedAlpha: true,
+    powerPreference: 'high-performance',
+  });
+  if (!gl) return 'this browser offers no WebGL2 for the canvas';
+  return onWebgl2(gl, canvas, given === undefined);
+}
+
+function onWebgl2(gl: WebGL2RenderingContext, canvas: HTMLCanvasElement, isOurs: boolean): OpenedDevice {
+  let isReleased = false;
+  const reopen = (): Promise<OpenedDevice> =>
+    new Promise((resolve) => {
+      const opened = (): void => resolve(onWebgl2(gl, canvas, isOurs));
+      if (gl.isContextLost()) canvas.addEventListener('webglcontextrestored', opened, { once: true });
+      else opened();
+    });
+  return {
+    device: new Webgl2Device(gl),
+    shaders: SHADERS,
+    onLoss: (listener) =>
+      canvas.addEventListener(
+        'webglcontextlost',
+        (event) => {
+          // Without this the browser would not give the context back.
+          event.preventDefault();
+          if (!isReleased) listener();
+        },
+        { once: true },
+      ),
+    reopen,
+    release: () => {
+      isReleased = true;
+      // Browsers keep few contexts: one on a canvas that nobody sees is given up at once.
+      if (isOurs) gl.getExtension('WEBGL_lose_context')?.loseContext();
+    },
+  };
+}
