@@ -2,6 +2,7 @@
 import { execFileSync, spawnSync } from 'node:child_process';
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { chromium } from 'playwright-core';
+import sharp from 'sharp';
 import { preview } from 'vite';
 import { CHROMIUM_FLAGS, findChromium } from '../packages/cli/dist/browser/chromium.js';
 
@@ -51,6 +52,27 @@ const address = `http://127.0.0.1:${site.httpServer.address().port}`;
 if (wants('gallery')) {
   await page.goto(`${address}/index.html`);
   await page.screenshot({ path: `${folder}/gallery.png` });
+}
+for (const example of ['urn', 'glass-float', 'jellyfish', 'chart-print']) {
+  if (!wants(example)) continue;
+  await page.goto(`${address}/${example}/index.html?offscreen&backend=webgl2`);
+  await page.waitForFunction('window.drawStill', undefined, { timeout: 60_000 });
+  const pixels = await page.evaluate(async () => {
+    let text = '';
+    const bytes = await window.drawStill(1280, 800, 1.5);
+    for (let i = 0; i < bytes.length; i += 32768)
+      text += String.fromCharCode(...bytes.subarray(i, i + 32768));
+    return btoa(text);
+  });
+  await sharp(Buffer.from(pixels, 'base64'), { raw: { width: 1280, height: 800, channels: 4 } })
+    .removeAlpha()
+    .png({ compressionLevel: 9, palette: true })
+    .toFile(`${folder}/${example}.png`);
+}
+if (wants('bare-metal')) {
+  await page.goto(`${address}/bare-metal/index.html?backend=webgl2`);
+  await page.waitForTimeout(2500);
+  await page.screenshot({ path: `${folder}/bare-metal.png` });
 }
 if (wants('harbour')) {
   await page.goto(`${address}/harbour/index.html`);

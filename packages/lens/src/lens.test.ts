@@ -18,7 +18,7 @@ function stage(): { device: TraceDevice; lens: Lens; scene: Scene; eye: SceneNod
     translation: [0, 0, 30],
     camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
   });
-  return { device, lens: lensOn(device), scene, eye };
+  return { device, lens: lensOn(device, { onMessage: () => undefined }), scene, eye };
 }
 
 test('nodes that share geometry and material become one draw call', () => {

@@ -1,4 +1,5 @@
-import { type Image, LensError, placeAsset } from '@umber-lens/core';
+import type { LensError } from '@umber-lens/core';
+import { type Image, placeAsset } from '@umber-lens/core';
 import { lensOn, type Model, WebgpuDevice } from 'umber-lens';
 import { drawShot } from '../browser/draw-shot.js';
 import type { ShotFacts, ShotRequest } from '../browser/shot.js';

@@ -177,7 +177,7 @@ function nameOf({ name, shader }: Material): string {
 function nodeOf(scene: Scene, { geometry, material }: Batch): string {
   for (const [node, mesh] of scene.meshes) {
     if (mesh.primitives.some((p) => p.geometry === geometry && (p.material ?? material) === material))
-      return `node "${node.path}"`;
+      return node.name ? `node "${node.path}"` : 'a node without a name';
   }
   return 'a node';
 }

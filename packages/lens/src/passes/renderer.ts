@@ -14,7 +14,7 @@ import type {
   RenderPassOptions,
 } from '../gpu/device.js';
 import type { Ledger } from '../ledger.js';
-import { Messages } from '#messages';
+import type { Messages } from '#messages';
 import type { LensShaders } from '../shaders/lens-shaders.js';
 import { TextureStore } from '../resources/texture-store.js';
 import { FinishPass } from './finish-pass.js';

@@ -7,7 +7,7 @@ import {
   type Scene,
 } from '@umber-lens/core';
 import type { Device, DeviceBindGroup, DeviceBuffer, DevicePipeline, RenderPass } from '../gpu/device.js';
-import { Messages } from '#messages';
+import type { Messages } from '#messages';
 import { type GpuGeometry, GeometryStore } from '../resources/geometry-store.js';
 import { type GpuMaterial, MaterialStore } from '../resources/material-store.js';
 import { type GpuSettings, SettingsStore } from '../resources/settings-store.js';

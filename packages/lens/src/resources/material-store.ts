@@ -1,6 +1,6 @@
 import { type Material, MATERIAL_FLOATS, packMaterial, TEXTURE_SLOTS } from '@umber-lens/core';
 import type { BindGroupEntry, Device, DeviceBindGroup, DeviceBuffer, DeviceTexture } from '../gpu/device.js';
-import { Messages } from '#messages';
+import type { Messages } from '#messages';
 import type { TextureStore } from './texture-store.js';
 
 /** A material on the GPU: a bind group over a slot of a shared uniform buffer. */

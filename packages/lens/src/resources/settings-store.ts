@@ -1,6 +1,6 @@
 import { type Material, type MaterialShader, type SettingValue, type Texture } from '@umber-lens/core';
 import type { BindGroupEntry, Device, DeviceBindGroup, DeviceBuffer, DeviceTexture } from '../gpu/device.js';
-import { Messages } from '#messages';
+import type { Messages } from '#messages';
 import type { TextureStore } from './texture-store.js';
 
 /** Settings of one material on the GPU. */
