@@ -37,7 +37,7 @@ async function said(backend: Backend, make: string): Promise<string[]> {
         translation: [0, 0, 5],
         camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
       });
-       
+
       new Function('umber', 'scene', 'hooks', text!)(umber, scene, hooks);
       const target = lens.createTarget({ width: 4, height: 4 });
       lens.draw(scene, eye, target);

@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { type Browser, chromium, type Page } from 'playwright-core';
+import type { Backend } from 'umber-lens';
 import type * as Umber from 'umber-lens';
 import type * as Shaders from 'umber-lens/shaders';
 
@@ -45,11 +46,22 @@ export async function openPage(
     const isNote = /GL Driver Message|favicon/.test(message.text() + message.location().url);
     if (['error', 'warning'].includes(message.type()) && !isNote) errors.push(message.text());
   });
-  if (!options.webgpu) await page.addInitScript(hideWebgpu);
+  const { as, webgpu = as === 'webgpu' } = options;
+  if (!webgpu) await page.addInitScript(hideWebgpu);
   await page.goto(site('index.html'));
   await page.setContent(
     '<style>body{margin:0}canvas{display:block;width:100vw;height:100vh}</style><canvas></canvas>',
   );
   await page.addScriptTag({ content: readFileSync('.cache/umber.js', 'utf8') });
+  // A lens on a canvas draws off screen then, by the interface that is wanted.
+  if (as === 'webgpu') {
+    await page.evaluate(() => {
+      const { openLens } = umber;
+      globalThis.umber = {
+        ...umber,
+        openLens: (_, given) => openLens(undefined, { ...given, backend: 'webgpu' }),
+      };
+    });
+  }
   return { page, errors };
 }

@@ -367,3 +367,37 @@ describe('shaders', () => {
     expect(err).toMatch(message);
   });
 });
+
+test('shoot draws the same by WebGPU, by WebGL2 and in Node, and says by which', async () => {
+  const pictures: Buffer[] = [];
+  for (const backend of ['webgpu', 'webgl2', 'node']) {
+    const file = join(folder, `${backend}.png`);
+    const { code, out } = await umberCommand(
+      'shoot',
+      HARBOUR,
+      '--out',
+      file,
+      '--size',
+      '160x100',
+      '--backend',
+      backend,
+    );
+    expect([code, out]).toEqual([
+      0,
+      expect.stringMatching(backend === 'node' ? /by webgpu in Node \(/ : `by ${backend}\n`),
+    ]);
+    pictures.push(await sharp(file).raw().toBuffer());
+  }
+  const [gpu, gl, node] = pictures as [Buffer, Buffer, Buffer];
+  const mean = (a: Buffer, b: Buffer): number =>
+    a.reduce((sum, x, i) => sum + Math.abs(x - b[i]!), 0) / a.length;
+  expect(mean(gpu, gl)).toBeLessThan(0.5);
+  expect(mean(gpu, node)).toBeLessThan(0.5);
+}, 120_000);
+
+test('shoot takes what the machine has, and refuses a backend that there is not', async () => {
+  const { out } = await umberCommand('shoot', HARBOUR, '--out', join(folder, 'own.png'), '--size', '32x20');
+  expect(out).toMatch(/by web(gpu|gl2)/);
+  const { code, err } = await umberCommand('shoot', HARBOUR, '--out', 'x.png', '--backend', 'webgl3');
+  expect([code, err]).toEqual([1, expect.stringMatching(/webgpu, webgl2, node/)]);
+}, 60_000);

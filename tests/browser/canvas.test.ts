@@ -1,0 +1,92 @@
+import { type ChildProcess, spawn } from 'node:child_process';
+import { type Browser, chromium, type Page } from 'playwright-core';
+import sharp from 'sharp';
+import { CHROMIUM_FLAGS, findChromium } from '../../packages/cli/src/browser/chromium.js';
+import { site } from './stage.js';
+
+// A WebGPU canvas is drawn and shown only in a browser with a window: Xvfb gives it a screen.
+let screen: ChildProcess;
+let browser: Browser;
+
+beforeAll(async () => {
+  screen = spawn('Xvfb', ['-displayfd', '1', '-screen', '0', '640x480x24', '-nolisten', 'tcp'], {
+    stdio: ['ignore', 'pipe', 'ignore'],
+  });
+  const display = await new Promise<string>((resolve, reject) => {
+    screen.stdout!.once('data', (data: Buffer) => resolve(data.toString().trim()));
+    screen.once('error', reject);
+  });
+  browser = await chromium.launch({
+    executablePath: findChromium(),
+    headless: false,
+    env: { ...process.env, DISPLAY: `:${display}` } as Record<string, string>,
+    args: [
+      ...CHROMIUM_FLAGS,
+      '--enable-unsafe-webgpu',
+      '--use-webgpu-adapter=swiftshader',
+      '--enable-features=Vulkan',
+      '--use-vulkan=swiftshader',
+    ],
+  });
+}, 60_000);
+afterAll(async () => {
+  await browser?.close();
+  screen?.kill();
+});
+
+async function open(path: string): Promise<{ page: Page; errors: string[] }> {
+  const page = await browser.newPage({ viewport: { width: 160, height: 100 } });
+  const errors: string[] = [];
+  page.on('pageerror', (error) => errors.push(String(error)));
+  page.on('console', (message) => {
+    if (message.type() === 'error') errors.push(message.text());
+  });
+  await page.goto(site(path));
+  return { page, errors };
+}
+
+async function shades(page: Page): Promise<number> {
+  const { data } = await sharp(await page.screenshot())
+    .removeAlpha()
+    .raw()
+    .toBuffer({ resolveWithObject: true });
+  const seen = new Set<number>();
+  for (let i = 0; i < data.length; i += 3)
+    seen.add((data[i]! >> 4) * 256 + (data[i + 1]! >> 4) * 16 + (data[i + 2]! >> 4));
+  return seen.size;
+}
+
+test('with an adapter the lens takes WebGPU by itself, draws the canvas and goes on drawing', async () => {
+  const { page, errors } = await open('urn/index.html');
+  await page.waitForFunction('window.lens?.ledger.frame > 3', undefined, { timeout: 60_000 });
+  expect(await page.evaluate('window.lens.device.backend')).toBe('webgpu');
+  expect(await shades(page)).toBeGreaterThan(25);
+  expect(errors).toEqual([]);
+  await page.close();
+}, 90_000);
+
+test('after a loss the canvas shows the picture again', async () => {
+  const { page, errors } = await open('urn/index.html');
+  await page.waitForFunction('window.lens?.ledger.frame > 3', undefined, { timeout: 60_000 });
+  await page.evaluate('window.lens.device.gpu.destroy()');
+  await page.evaluate('new Promise((wait) => setTimeout(wait, 50)).then(() => window.lens.whenReady())');
+  const frame = await page.evaluate<number>('window.lens.ledger.frame');
+  await page.waitForFunction(
+    (n) => (window as unknown as { lens: { ledger: { frame: number } } }).lens.ledger.frame > n + 2,
+    frame,
+    {
+      timeout: 60_000,
+    },
+  );
+  expect(await shades(page)).toBeGreaterThan(25);
+  expect(errors).toEqual([]);
+  await page.close();
+}, 90_000);
+
+test('the low-level page draws on a WebGPU canvas', async () => {
+  const { page, errors } = await open('bare-metal/index.html?backend=webgpu');
+  await page.waitForTimeout(1500);
+  expect(await shades(page)).toBeGreaterThan(25);
+  expect(errors).toEqual([]);
+  await page.close();
+}, 60_000);
