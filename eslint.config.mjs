@@ -78,7 +78,12 @@ export default tseslint.config(
   {
     files: ['**/*.mjs'],
     languageOptions: {
-      globals: { process: 'readonly', console: 'readonly', URL: 'readonly', globalThis: 'readonly' },
+      globals: Object.fromEntries(
+        ['process', 'console', 'URL', 'globalThis', 'Buffer', 'window', 'btoa'].map((name) => [
+          name,
+          'readonly',
+        ]),
+      ),
     },
   },
   ...folderRules,

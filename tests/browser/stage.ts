@@ -36,7 +36,7 @@ export function site(path: string): string {
  * in a browser without a window, so WebGPU is hidden unless the test asks for it.
  */
 export async function openPage(
-  options: { webgpu?: boolean } = {},
+  options: { webgpu?: boolean; as?: Backend } = {},
 ): Promise<{ page: Page; errors: string[] }> {
   const page = await (await sharedBrowser()).newPage({ viewport: { width: 320, height: 200 } });
   const errors: string[] = [];
