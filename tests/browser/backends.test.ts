@@ -1,23 +1,10 @@
-import type { Page } from 'playwright-core';
 import type { Backend, Scene, SceneNode, Webgl2Device } from 'umber-lens';
-import { closeBrowser, openPage, site } from './stage.js';
+import { testPage, openPage, site } from './stage.js';
 
-let page: Page;
-let errors: string[];
-
-beforeAll(async () => {
-  ({ page, errors } = await openPage({ webgpu: true }));
-});
-afterAll(async () => {
-  await page.close();
-  await closeBrowser();
-});
-afterEach(() => {
-  expect(errors).toEqual([]);
-});
+const stage = testPage({ webgpu: true });
 
 test('the harbour is the same picture on WebGPU and on WebGL2', async () => {
-  const result = await page.evaluate(async (url) => {
+  const result = await stage.page.evaluate(async (url) => {
     const { openLens, Scene, loadModel } = umber;
     const pictures: Uint8Array[] = [];
     const ledgers: number[][] = [];
@@ -91,8 +78,8 @@ declare global {
 test.each<Backend>(['webgpu', 'webgl2'])(
   'a lost GPU comes back with the same picture: %s',
   async (backend) => {
-    await page.addScriptTag({ content: STAGE });
-    const result = await page.evaluate(async (name) => {
+    await stage.page.addScriptTag({ content: STAGE });
+    const result = await stage.page.evaluate(async (name) => {
       const lens = await umber.openLens(undefined, { backend: name });
       const { scene, eye } = window.makeStage();
       const target = lens.createTarget({ width: 64, height: 40 });
@@ -141,7 +128,7 @@ test.each<[Backend, number]>([
 ])(
   'opened, drawn and disposed of many times, nothing stays: %s',
   async (backend, rounds) => {
-    const result = await page.evaluate(
+    const result = await stage.page.evaluate(
       async ([name, count]) => {
         const living: number[] = [];
         const heap: number[] = [];
@@ -181,7 +168,7 @@ test.each<[Backend, number]>([
 );
 
 test('a device of the caller is used and not destroyed', async () => {
-  const result = await page.evaluate(async () => {
+  const result = await stage.page.evaluate(async () => {
     const adapter = await navigator.gpu.requestAdapter();
     const gpu = await adapter!.requestDevice();
     let isLost = false;

@@ -1,25 +1,12 @@
 import { readdirSync, readFileSync } from 'node:fs';
-import type { Page } from 'playwright-core';
 import type { Backend } from 'umber-lens';
-import { closeBrowser, openPage } from './stage.js';
+import { testPage } from './stage.js';
 
-let page: Page;
-let errors: string[];
-
-beforeAll(async () => {
-  ({ page, errors } = await openPage({ webgpu: true }));
-});
-afterAll(async () => {
-  await page.close();
-  await closeBrowser();
-});
-afterEach(() => {
-  expect(errors).toEqual([]);
-});
+const stage = testPage({ webgpu: true });
 
 describe.each<Backend>(['webgpu', 'webgl2'])('the device alone, on %s', (backend) => {
   test('several targets, depth, dynamic offsets and instances', async () => {
-    const out = await page.evaluate(async (name) => {
+    const out = await stage.page.evaluate(async (name) => {
       const { device, release } = await umber.openDevice(undefined, { backend: name });
       const shader = device.createShader(
         umber.compileModule(
@@ -99,7 +86,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('the device alone, on %s', (backend
   });
 
   test('storage buffers are read by index, with their length, also after a part was written', async () => {
-    const out = await page.evaluate(async (name) => {
+    const out = await stage.page.evaluate(async (name) => {
       const { device, release } = await umber.openDevice(undefined, { backend: name });
       const shader = device.createShader(
         umber.compileModule(
@@ -134,7 +121,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('the device alone, on %s', (backend
   });
 
   test('textures from canvases and arrays, with levels of detail', async () => {
-    const out = await page.evaluate(async (name) => {
+    const out = await stage.page.evaluate(async (name) => {
       const { device, release } = await umber.openDevice(undefined, { backend: name });
       const canvas = document.createElement('canvas');
       [canvas.width, canvas.height] = [4, 4];
@@ -201,7 +188,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('the device alone, on %s', (backend
   });
 
   test('what is missing is named', async () => {
-    const told = await page.evaluate(async (name) => {
+    const told = await stage.page.evaluate(async (name) => {
       const { device, release } = await umber.openDevice(undefined, { backend: name });
       const compiled = umber.compileModule(
         `@group(0) @binding(2) var picture: texture_2d<f32>;

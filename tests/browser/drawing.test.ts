@@ -1,25 +1,11 @@
-import type { Page } from 'playwright-core';
 import type { Backend, Lens, Scene, SceneNode } from 'umber-lens';
-import { closeBrowser, openPage } from './stage.js';
-
-afterAll(closeBrowser);
+import { testPage } from './stage.js';
 
 describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
-  let page: Page;
-  let errors: string[];
-
-  beforeAll(async () => {
-    ({ page, errors } = await openPage({ as: backend }));
-  });
-  afterAll(async () => {
-    await page.close();
-  });
-  afterEach(() => {
-    expect(errors).toEqual([]);
-  });
+  const stage = testPage({ as: backend });
 
   test('what is nearer hides what is farther, whatever the order of creation', async () => {
-    const pixel = await page.evaluate(async () => {
+    const pixel = await stage.page.evaluate(async () => {
       const { openLens, Scene, box } = umber;
       const lens = await openLens(document.createElement('canvas'), { pixelRatio: 1 });
       const scene = new Scene();
@@ -45,7 +31,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
   });
 
   test('alpha: masked texels are cut out, blended ones mix, opaque ones ignore it', async () => {
-    const pixels = await page.evaluate(async () => {
+    const pixels = await stage.page.evaluate(async () => {
       const { openLens, Scene, plane, turning } = umber;
       const lens = await openLens(document.createElement('canvas'), { pixelRatio: 1, antialias: false });
       const out: Record<string, number[]> = {};
@@ -81,7 +67,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
   });
 
   test('back faces are left out unless the material is double-sided; mirroring keeps the right side', async () => {
-    const seen = await page.evaluate(async () => {
+    const seen = await stage.page.evaluate(async () => {
       const { openLens, Scene, plane, turning } = umber;
       const lens = await openLens(document.createElement('canvas'), { pixelRatio: 1, antialias: false });
       const out: Record<string, number> = {};
@@ -112,7 +98,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
   });
 
   test('textures: first row on top, both coordinate sets, transforms, vertex colours', async () => {
-    const pixels = await page.evaluate(async () => {
+    const pixels = await stage.page.evaluate(async () => {
       const { openLens, Scene, geometryFrom } = umber;
       const lens = await openLens(document.createElement('canvas'), { pixelRatio: 1, antialias: false });
       // Red, green over blue, white.
@@ -172,7 +158,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
   });
 
   test('antialiasing gives edges in-between values, and none without it', async () => {
-    const counts = await page.evaluate(async () => {
+    const counts = await stage.page.evaluate(async () => {
       const { openLens, Scene, plane, turning } = umber;
       const out: number[] = [];
       for (const antialias of [true, false]) {
@@ -201,22 +187,11 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
 });
 
 describe('on a canvas, and by the device alone', () => {
-  let page: Page;
-  let errors: string[];
-
-  beforeAll(async () => {
-    ({ page, errors } = await openPage());
-  });
-  afterAll(async () => {
-    await page.close();
-  });
-  afterEach(() => {
-    expect(errors).toEqual([]);
-  });
+  const stage = testPage();
 
   test('the canvas follows its size on the page, and the picture is never stretched', async () => {
     const measure = (): Promise<{ size: number[]; box: number[] }> =>
-      page.evaluate(async () => {
+      stage.page.evaluate(async () => {
         const frame = (): Promise<unknown> => new Promise((done) => requestAnimationFrame(done));
         const canvas = document.querySelector('canvas')!;
         type Kept = { lens: Lens; scene: Scene; eye: SceneNode };
@@ -256,15 +231,15 @@ describe('on a canvas, and by the device alone', () => {
     const wide = await measure();
     expect(wide.size).toEqual([320, 200]);
     expect(Math.abs(wide.box[0]! - wide.box[1]!)).toBeLessThanOrEqual(1);
-    await page.setViewportSize({ width: 150, height: 240 });
+    await stage.page.setViewportSize({ width: 150, height: 240 });
     const tall = await measure();
     expect(tall.size).toEqual([150, 240]);
     expect(Math.abs(tall.box[0]! - tall.box[1]!)).toBeLessThanOrEqual(1);
-    await page.setViewportSize({ width: 320, height: 200 });
+    await stage.page.setViewportSize({ width: 320, height: 200 });
   });
 
   test('a shader that does not compile is reported with its line', async () => {
-    const error = await page.evaluate(async () => {
+    const error = await stage.page.evaluate(async () => {
       const lens = await umber.openLens(document.createElement('canvas'));
       try {
         const shader = lens.device.createShader({
@@ -287,7 +262,7 @@ describe('on a canvas, and by the device alone', () => {
   });
 
   test('several color attachments and float read-back, by the device alone', async () => {
-    const out = await page.evaluate(async () => {
+    const out = await stage.page.evaluate(async () => {
       const lens = await umber.openLens(document.createElement('canvas'));
       const { device } = lens;
       const make = (format: 'rgba8unorm' | 'rgba32float'): ReturnType<typeof device.createTexture> =>

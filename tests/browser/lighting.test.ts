@@ -1,20 +1,8 @@
-import type { Page } from 'playwright-core';
 import type { Backend } from 'umber-lens';
-import { closeBrowser, openPage } from './stage.js';
-
-afterAll(closeBrowser);
+import { testPage } from './stage.js';
 
 describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
-  let page: Page;
-  let errors: string[];
-
-  beforeAll(async () => {
-    ({ page, errors } = await openPage({ as: backend }));
-  });
-  afterAll(() => page.close());
-  afterEach(() => {
-    expect(errors).toEqual([]);
-  });
+  const stage = testPage({ as: backend });
 
   type Vec3 = [number, number, number];
   interface Surface {
@@ -38,7 +26,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
 
   /** Linear colour of the middle of a plane facing +Z, seen head-on from z = 4. */
   function drawn(setup: Setup): Promise<number[]> {
-    return page.evaluate(async (s) => {
+    return stage.page.evaluate(async (s) => {
       const { openLens, Scene, plane, turning, facing } = umber;
       // One lens for all: browsers keep few contexts alive.
       const held = window as unknown as { heldLens?: Awaited<ReturnType<typeof openLens>> };
@@ -168,7 +156,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
   });
 
   test('an unlit surface and the background show exactly the colour they were given, at any exposure', async () => {
-    const pixels = await page.evaluate(async () => {
+    const pixels = await stage.page.evaluate(async () => {
       const { openLens, Scene, box } = umber;
       const linear = (c: number): number => (c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4);
       const out: number[][] = [];
@@ -206,7 +194,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
   });
 
   test('a normal map leans the surface the way it says, with tangents and without', async () => {
-    const brightness = await page.evaluate(async () => {
+    const brightness = await stage.page.evaluate(async () => {
       const { openLens, Scene, plane, turning, facing } = umber;
       const lens = await openLens(document.createElement('canvas'), { pixelRatio: 1, antialias: false });
       const shade = async (

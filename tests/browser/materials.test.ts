@@ -1,20 +1,7 @@
-import type { Page } from 'playwright-core';
 import type { Backend, InstanceSettings, Material, NodeOptions } from 'umber-lens';
-import { closeBrowser, openPage } from './stage.js';
+import { testPage } from './stage.js';
 
-let page: Page;
-let errors: string[];
-
-beforeAll(async () => {
-  ({ page, errors } = await openPage({ webgpu: true }));
-});
-afterAll(async () => {
-  await page.close();
-  await closeBrowser();
-});
-afterEach(() => {
-  expect(errors).toEqual([]);
-});
+const stage = testPage({ webgpu: true });
 
 interface Shot {
   wgsl: string;
@@ -31,7 +18,7 @@ interface Shot {
 
 /** A picture of 8 x 8 pixels, two metres wide and high, through a parallel camera on +Z. */
 async function shoot(shot: Shot): Promise<{ pixels: number[][]; draws: number }> {
-  return page.evaluate(async (given) => {
+  return stage.page.evaluate(async (given) => {
     const { attributeFrom, compileMaterial, openLens, plane, Scene, turning } = umber;
     const lens = await openLens(undefined, { backend: given.backend, antialias: given.antialias ?? false });
     const scene = new Scene({ background: { color: [0, 0, 0, 1] } });
@@ -175,7 +162,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('on %s', (backend) => {
     fn finalColor(p: Fragment) -> vec4f {
       return vec4f(textureSample(bark, barkSampler, p.texcoord0).rg, textureLoad(heights, vec2i(0, 0), 0).b, 1);
     }`;
-    const pixel = await page.evaluate(
+    const pixel = await stage.page.evaluate(
       async ([text, name]) => {
         const { compileMaterial, openLens, plane, Scene, turning } = umber;
         const lens = await openLens(undefined, { backend: name as Backend, antialias: false });
@@ -211,7 +198,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('on %s', (backend) => {
       let behind = sceneDepth(p.screenPosition);
       return vec4f((p.depth - behind) * 10, sceneColor(p.screenPosition).g, f32(behind > 0), 1);
     }`;
-    const pixels = await page.evaluate(
+    const pixels = await stage.page.evaluate(
       async ([text, name, smooth]) => {
         const { compileMaterial, openLens, plane, Scene, turning } = umber;
         const lens = await openLens(undefined, { backend: name as Backend, antialias: smooth as boolean });
@@ -268,7 +255,7 @@ test.each([
     /cannot be a vec2i/,
   ],
 ])('%s is refused with its place', async (wgsl, message) => {
-  const told = await page.evaluate((text) => {
+  const told = await stage.page.evaluate((text) => {
     try {
       umber.compileMaterial(text, { file: 'rim.wgsl' });
       return '';
@@ -292,7 +279,7 @@ test.each<[Backend, string]>([
       let at = ray.origin - ray.direction * (b + sqrt(d));
       return hitAt(at, at);
     }`;
-  const pictures = await page.evaluate(
+  const pictures = await stage.page.evaluate(
     async ([text, name, camera]) => {
       const { box, compileMaterial, fullScreen, icosphere, openLens, Scene } = umber;
       const lens = await openLens(undefined, { backend: name as Backend });
@@ -353,7 +340,7 @@ test.each<[Backend, string]>([
 });
 
 test('raw GLSL has its attributes, uniforms and textures found by name, on WebGL2 alone', async () => {
-  const out = await page.evaluate(async () => {
+  const out = await stage.page.evaluate(async () => {
     const { attributeFrom, glslMaterial, LensError, openLens, plane, Scene, turning } = umber;
     const shader = glslMaterial(
       `#version 300 es

@@ -65,3 +65,20 @@ export async function openPage(
   }
   return { page, errors };
 }
+
+/** The page of a group of tests: opened before them, closed behind them, and held against errors after each. */
+export function testPage(options: Parameters<typeof openPage>[0] = {}): { page: Page; errors: string[] } {
+  const held = {} as { page: Page; errors: string[] };
+  beforeAll(async () => {
+    Object.assign(held, await openPage(options));
+  });
+  afterAll(async () => {
+    await held.page.close();
+    await closeBrowser();
+  });
+  afterEach(() => {
+    const found = held.errors.splice(0);
+    expect(found).toEqual([]);
+  });
+  return held;
+}

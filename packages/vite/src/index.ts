@@ -61,7 +61,7 @@ export function wgsl(options: WgslPluginOptions = {}): Plugin {
       for (const imported of Object.keys(sources)) this.addWatchFile(imported);
       const compileOptions: CompileOptions = { file: path, sources, features: options.features ?? [] };
       const minify = isBuild && (options.minify ?? true);
-      if (isMaterial(text, path)) {
+      if (holdsHooks(text, path)) {
         try {
           const { features = [] } = options;
           const material = compileMaterial(text, { file: path, sources, features, minify });
@@ -106,7 +106,7 @@ function readImports(path: string, text: string): Record<string, string> {
 }
 
 /** Modules that define hooks and no entry points are shaders of materials. */
-function isMaterial(text: string, file: string): boolean {
+function holdsHooks(text: string, file: string): boolean {
   if (/@(vertex|fragment|compute)\b/.test(text)) return false;
   try {
     return outlineWgsl(text, file).functions.some(({ name }) => name in HOOKS);

@@ -1,11 +1,5 @@
 import { LensError } from '@umber-lens/core';
-import type {
-  DeviceBindGroup,
-  DeviceBuffer,
-  DevicePipeline,
-  RenderPass,
-  RenderPassOptions,
-} from '../device.js';
+import type { DeviceBuffer, RenderPass, RenderPassOptions } from '../device.js';
 import type {
   Webgl2BindGroup,
   Webgl2Buffer,
@@ -13,38 +7,24 @@ import type {
   Webgl2Sampler,
   Webgl2Texture,
 } from './objects.js';
+import { MOST_GROUPS, PassState } from '../pass-state.js';
 import { BLOCKS_A_GROUP, type LinkedProgram, type Program } from './shader.js';
 import type { Webgl2Timer } from './webgl2-timer.js';
 import type { Webgl2Device } from './webgl2-device.js';
 
-const MOST_SLOTS = 8;
 const MOST_LOCATIONS = 32;
-const MOST_GROUPS = 4;
 
 /**
  * Translates pass calls to GL, leaving out whatever the context holds already. One object serves
  * every pass of a device, so a frame allocates none.
  */
-export class Webgl2Pass implements RenderPass {
-  isOpen = false;
+export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> implements RenderPass {
   private options: RenderPassOptions | undefined;
   private targetWidth = 0;
   private targetHeight = 0;
   /** -1 when drawing into a texture: rows are kept top first, so the picture is turned over. */
   private flip = -1;
-  private pipeline: Webgl2Pipeline | undefined;
-  private boundPipeline: Webgl2Pipeline | undefined;
   private boundProgram: Program | undefined;
-  private readonly groups: (Webgl2BindGroup | undefined)[] = new Array<undefined>(MOST_GROUPS).fill(
-    undefined,
-  );
-  private readonly groupOffsets = new Uint32Array(MOST_GROUPS);
-  private dirtyGroups = 0;
-  private readonly vertexBuffers: (Webgl2Buffer | undefined)[] = new Array<undefined>(MOST_SLOTS).fill(
-    undefined,
-  );
-  private readonly vertexOffsets = new Uint32Array(MOST_SLOTS);
-  private dirtySlots = 0;
   private indexBuffer: Webgl2Buffer | undefined;
   private indexType = 0;
   private indexBytes = 2;
@@ -62,23 +42,21 @@ export class Webgl2Pass implements RenderPass {
   private cullFace = 0;
   private clockwise = false;
 
-  constructor(private readonly device: Webgl2Device) {}
+  constructor(private readonly device: Webgl2Device) {
+    super(device.counts);
+  }
 
   begin(options: RenderPassOptions): void {
     const { gl } = this.device;
     const first = (options.colorAttachments[0]?.texture ?? options.depthAttachment?.texture) as
       Webgl2Texture | undefined;
     if (!first) throw new LensError('device/no-attachment', 'a render pass needs an attachment to draw into');
-    this.isOpen = true;
+    this.reset();
     this.options = options;
     (options.timer as Webgl2Timer | undefined)?.begin();
     this.flip = first.isCanvas ? 1 : -1;
     this.targetWidth = first.width;
     this.targetHeight = first.height;
-    this.pipeline = undefined;
-    this.boundPipeline = undefined;
-    this.groups.fill(undefined);
-    this.vertexBuffers.fill(undefined);
     this.indexBuffer = undefined;
     gl.bindFramebuffer(
       gl.FRAMEBUFFER,
@@ -102,28 +80,6 @@ export class Webgl2Pass implements RenderPass {
     this.boundPipeline = undefined;
     this.boundProgram = undefined;
     this.units.length = 0;
-  }
-
-  setPipeline(pipeline: DevicePipeline): void {
-    if (this.pipeline === pipeline) return;
-    this.pipeline = pipeline as Webgl2Pipeline;
-    this.device.counts.pipelineChanges++;
-  }
-
-  setBindGroup(index: number, group: DeviceBindGroup, dynamicOffset = 0): void {
-    if (this.groups[index] === group && this.groupOffsets[index] === dynamicOffset) return;
-    this.groups[index] = group as Webgl2BindGroup;
-    this.groupOffsets[index] = dynamicOffset;
-    this.dirtyGroups |= 1 << index;
-    this.device.counts.bindGroupChanges++;
-  }
-
-  setVertexBuffer(slot: number, buffer: DeviceBuffer, offset = 0): void {
-    if (this.vertexBuffers[slot] === buffer && this.vertexOffsets[slot] === offset) return;
-    this.vertexBuffers[slot] = buffer as Webgl2Buffer;
-    this.vertexOffsets[slot] = offset;
-    this.dirtySlots |= 1 << slot;
-    this.device.counts.vertexBufferChanges++;
   }
 
   setIndexBuffer(buffer: DeviceBuffer, format: 'uint16' | 'uint32'): void {
@@ -168,11 +124,7 @@ export class Webgl2Pass implements RenderPass {
   }
 
   private apply(): Webgl2Pipeline {
-    const { pipeline } = this;
-    if (!pipeline)
-      throw new LensError('device/no-pipeline', 'a draw needs a pipeline', {
-        hint: 'Call setPipeline first.',
-      });
+    const pipeline = this.needPipeline();
     if (pipeline !== this.boundPipeline) this.applyPipeline(pipeline);
     if (this.dirtyGroups !== 0) this.applyGroups(pipeline);
     if (this.dirtySlots !== 0) this.applySlots(pipeline);
@@ -203,10 +155,7 @@ export class Webgl2Pass implements RenderPass {
       else gl.disableVertexAttribArray(location);
     }
     this.enabledLocations = pipeline.locations;
-    this.boundPipeline = pipeline;
-    // The new program reads other bindings and lays its vertices out differently.
-    this.dirtyGroups = (1 << MOST_GROUPS) - 1;
-    this.dirtySlots = (1 << MOST_SLOTS) - 1;
+    this.bound(pipeline);
   }
 
   private applyRaster(pipeline: Webgl2Pipeline): void {
@@ -322,15 +271,10 @@ export class Webgl2Pass implements RenderPass {
     const { gl } = this.device;
     for (let slot = 0; slot < pipeline.slots.length; slot++) {
       if (((this.dirtySlots >>> slot) & 1) === 0) continue;
-      const buffer = this.vertexBuffers[slot];
       const layout = pipeline.slots[slot]!; // slot < length
       if (layout.attributes.length === 0) continue;
-      if (!buffer)
-        throw new LensError(
-          'device/missing-vertices',
-          `pipeline "${pipeline.label}" needs a vertex buffer in slot ${slot}`,
-        );
-      gl.bindBuffer(gl.ARRAY_BUFFER, buffer.handle);
+      const { handle } = this.needVertexBuffer(pipeline, slot) as Webgl2Buffer;
+      gl.bindBuffer(gl.ARRAY_BUFFER, handle);
       const base = this.vertexOffsets[slot]!; // slot < MOST_SLOTS
       for (let i = 0; i < layout.attributes.length; i++) {
         const { location, size, type, normalized, integer, offset } = layout.attributes[i]!; // i < length

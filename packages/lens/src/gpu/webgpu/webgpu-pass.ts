@@ -1,51 +1,28 @@
 import { LensError } from '@umber-lens/core';
-import type {
-  DeviceBindGroup,
-  DeviceBuffer,
-  DevicePipeline,
-  RenderPass,
-  RenderPassOptions,
-} from '../device.js';
+import type { DeviceBuffer, RenderPass, RenderPassOptions } from '../device.js';
+import { PassState } from '../pass-state.js';
 import { bindGroupFor } from './layouts.js';
 import type { WebgpuBindGroup, WebgpuBuffer, WebgpuPipeline, WebgpuTexture } from './objects.js';
 import type { WebgpuTimer } from './webgpu-timer.js';
 import type { WebgpuDevice } from './webgpu-device.js';
 
-const MOST_GROUPS = 4;
-const MOST_SLOTS = 8;
-
 /** Translates pass calls to WebGPU. One object serves every pass of a device. */
-export class WebgpuPass implements RenderPass {
-  isOpen = false;
+export class WebgpuPass extends PassState<WebgpuPipeline, WebgpuBindGroup> implements RenderPass {
   private encoder!: GPURenderPassEncoder; // set by begin
   private commands!: GPUCommandEncoder; // set by begin
   private timer: WebgpuTimer | undefined;
-  private pipeline: WebgpuPipeline | undefined;
-  private boundPipeline: WebgpuPipeline | undefined;
-  private readonly groups: (WebgpuBindGroup | undefined)[] = new Array<undefined>(MOST_GROUPS).fill(
-    undefined,
-  );
-  private readonly offsets = new Uint32Array(MOST_GROUPS);
-  private dirtyGroups = 0;
-  private readonly vertexBuffers: (DeviceBuffer | undefined)[] = new Array<undefined>(MOST_SLOTS).fill(
-    undefined,
-  );
-  private readonly vertexOffsets = new Float64Array(MOST_SLOTS);
   private indexBuffer: DeviceBuffer | undefined;
   private indexFormat = '';
 
-  constructor(private readonly device: WebgpuDevice) {}
+  constructor(private readonly device: WebgpuDevice) {
+    super(device.counts);
+  }
 
   begin(encoder: GPUCommandEncoder, options: RenderPassOptions): void {
     if (options.colorAttachments.length === 0 && !options.depthAttachment)
       throw new LensError('device/no-attachment', 'a render pass needs an attachment to draw into');
-    this.isOpen = true;
-    this.pipeline = undefined;
-    this.boundPipeline = undefined;
-    this.groups.fill(undefined);
-    this.vertexBuffers.fill(undefined);
+    this.reset();
     this.indexBuffer = undefined;
-    this.dirtyGroups = 0;
     const { depthAttachment } = options;
     const timer = options.timer as WebgpuTimer | undefined;
     this.timer = timer;
@@ -72,28 +49,6 @@ export class WebgpuPass implements RenderPass {
           }
         : {}),
     });
-  }
-
-  setPipeline(pipeline: DevicePipeline): void {
-    if (this.pipeline === pipeline) return;
-    this.pipeline = pipeline as WebgpuPipeline;
-    this.device.counts.pipelineChanges++;
-  }
-
-  setBindGroup(index: number, group: DeviceBindGroup, dynamicOffset = 0): void {
-    if (this.groups[index] === group && this.offsets[index] === dynamicOffset) return;
-    this.groups[index] = group as WebgpuBindGroup;
-    this.offsets[index] = dynamicOffset;
-    this.dirtyGroups |= 1 << index;
-    this.device.counts.bindGroupChanges++;
-  }
-
-  setVertexBuffer(slot: number, buffer: DeviceBuffer, offset = 0): void {
-    if (this.vertexBuffers[slot] === buffer && this.vertexOffsets[slot] === offset) return;
-    this.vertexBuffers[slot] = buffer;
-    this.vertexOffsets[slot] = offset;
-    this.encoder.setVertexBuffer(slot, (buffer as WebgpuBuffer).handle, offset);
-    this.device.counts.vertexBufferChanges++;
   }
 
   setIndexBuffer(buffer: DeviceBuffer, format: 'uint16' | 'uint32'): void {
@@ -127,25 +82,23 @@ export class WebgpuPass implements RenderPass {
   }
 
   private apply(): WebgpuPipeline {
-    const { pipeline } = this;
-    if (!pipeline)
-      throw new LensError('device/no-pipeline', 'a draw needs a pipeline', {
-        hint: 'Call setPipeline first.',
-      });
+    const pipeline = this.needPipeline();
     if (pipeline !== this.boundPipeline) {
       this.encoder.setPipeline(pipeline.handle);
-      this.boundPipeline = pipeline;
-      this.dirtyGroups = (1 << MOST_GROUPS) - 1;
-      for (let slot = 0; slot < pipeline.vertexBuffers; slot++) {
-        if (this.vertexBuffers[slot]) continue;
-        throw new LensError(
-          'device/missing-vertices',
-          `pipeline "${pipeline.label}" needs a vertex buffer in slot ${slot}`,
-        );
-      }
+      this.bound(pipeline);
     }
     if (this.dirtyGroups !== 0) this.applyGroups(pipeline);
+    if (this.dirtySlots !== 0) this.applySlots(pipeline);
     return pipeline;
+  }
+
+  private applySlots(pipeline: WebgpuPipeline): void {
+    for (let slot = 0; slot < pipeline.vertexBuffers; slot++) {
+      if (((this.dirtySlots >>> slot) & 1) === 0) continue;
+      const { handle } = this.needVertexBuffer(pipeline, slot) as WebgpuBuffer;
+      this.encoder.setVertexBuffer(slot, handle, this.vertexOffsets[slot]);
+    }
+    this.dirtySlots = 0;
   }
 
   private applyGroups(pipeline: WebgpuPipeline): void {
@@ -162,7 +115,7 @@ export class WebgpuPass implements RenderPass {
         );
       }
       const made = bindGroupFor(this.device.gpu, group ?? this.device.emptyGroup, layout, pipeline.label);
-      this.encoder.setBindGroup(index, made, this.offsets, index, layout.movable === undefined ? 0 : 1);
+      this.encoder.setBindGroup(index, made, this.groupOffsets, index, layout.movable === undefined ? 0 : 1);
     }
     this.dirtyGroups = 0;
   }
