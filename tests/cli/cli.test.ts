@@ -401,3 +401,37 @@ test('shoot takes what the machine has, and refuses a backend that there is not'
   const { code, err } = await umberCommand('shoot', HARBOUR, '--out', 'x.png', '--backend', 'webgl3');
   expect([code, err]).toEqual([1, expect.stringMatching(/webgpu, webgl2, node/)]);
 }, 60_000);
+
+describe('shaders of materials', () => {
+  const JELLY = 'examples/jellyfish/jellyfish.wgsl';
+
+  test('check knows the hooks and the library that they stand on', async () => {
+    const all = [
+      'urn/urn',
+      'glass-float/glass-float',
+      'jellyfish/jellyfish',
+      'jellyfish/water',
+      'chart-print/chart-print',
+      'chart-print/sea',
+    ];
+    const { code, out } = await umberCommand('check', ...all.map((name) => `examples/${name}.wgsl`));
+    expect([code, out]).toEqual([0, expect.stringMatching(/6 files: 0 errors, 0 warnings/)]);
+    const broken = join(folder, 'broken.wgsl');
+    writeFileSync(broken, 'fn surface(p: Fragment) -> Surface {\n  return surfaceDefalts(p);\n}\n');
+    const { code: exit, out: told } = await umberCommand('check', broken);
+    expect(exit).toBe(1);
+    expect(told).toMatch(/broken\.wgsl:2:10[\s\S]*Did you mean "surfaceDefaults"/);
+    writeFileSync(broken, 'fn light(s: Surface) -> f32 {\n  return 1;\n}\n');
+    expect((await umberCommand('check', broken)).out).toMatch(
+      /broken\.wgsl:1:4[\s\S]*"light" must give a vec3f/,
+    );
+  });
+
+  test('shader translates them, and runs their functions on the CPU', async () => {
+    const glsl = await umberCommand('shader', JELLY, '--to', 'glsl', '--entry', 'meshFragment');
+    expect(glsl.out).toMatch(/^#version 300 es[\s\S]*gl_FragDepth/);
+    const ran = await umberCommand('shader', JELLY, '--run', 'smoothMin', '--args', '[0.5, 0.5, 0.2]');
+    // Equal distances meet a quarter of the blend deeper.
+    expect(JSON.parse(ran.out)).toBeCloseTo(0.45, 5);
+  });
+});

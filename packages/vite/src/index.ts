@@ -8,13 +8,12 @@ import {
   formatFinding,
   type GlslShader,
   LensError,
-  outlineWgsl,
   reflect,
   type Reflection,
   type Setting,
   toGlsl,
 } from '@umber-lens/core';
-import { compileMaterial, HOOKS, LIBRARY, type MaterialShader } from 'umber-lens/shaders';
+import { compileMaterial, holdsHooks, LIBRARY, type MaterialShader } from 'umber-lens/shaders';
 import type { Plugin } from 'vite';
 
 /** What `import rim from './rim.wgsl'` gives: the shader compiled, so that the page carries no compiler. */
@@ -103,16 +102,6 @@ function readImports(path: string, text: string): Record<string, string> {
     }
   }
   return sources;
-}
-
-/** Modules that define hooks and no entry points are shaders of materials. */
-function holdsHooks(text: string, file: string): boolean {
-  if (/@(vertex|fragment|compute)\b/.test(text)) return false;
-  try {
-    return outlineWgsl(text, file).functions.some(({ name }) => name in HOOKS);
-  } catch {
-    return false; // what is wrong with it is told by the check
-  }
 }
 
 type Compiled = Omit<ImportedShader, 'onChange'>;

@@ -1,5 +1,6 @@
 import { checkWgsl, type Finding, formatFinding, LensError } from '@umber-lens/core';
 import { Command } from 'commander';
+import { checkMaterial, holdsHooks } from 'umber-lens/shaders';
 import { doubtsOf } from '../model/doubts.js';
 import { openModel } from '../model/open-model.js';
 import { readShader } from '../model/open-shader.js';
@@ -29,7 +30,8 @@ export function checkCommand(): Command {
       for (const file of files) {
         if (file.endsWith('.wgsl')) {
           const { text, sources } = await readShader(file);
-          for (const finding of checkWgsl(text, { file, sources, features: options.feature ?? [] })) {
+          const check = holdsHooks(text, file) ? checkMaterial : checkWgsl;
+          for (const finding of check(text, { file, sources, features: options.feature ?? [] })) {
             listed.push(listedFinding(finding));
             printed.push(paintFinding(formatFinding(finding)));
           }

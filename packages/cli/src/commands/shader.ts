@@ -14,6 +14,7 @@ import {
 } from '@umber-lens/core';
 import chalk from 'chalk';
 import { Command, InvalidArgumentError, Option } from 'commander';
+import { holdsHooks, linkMaterial } from 'umber-lens/shaders';
 import { readShader } from '../model/open-shader.js';
 import { withProgress } from '../report/progress.js';
 
@@ -62,7 +63,8 @@ export function shaderCommand(): Command {
 
 async function act(file: string, options: ShaderOptions): Promise<void> {
   const { text, sources } = await readShader(file);
-  const shader = compileWgsl(text, { file, sources, features: options.feature ?? [] });
+  const link = holdsHooks(text, file) ? linkMaterial : compileWgsl;
+  const shader = link(text, { file, sources, features: options.feature ?? [] });
   if (options.run !== undefined) {
     await run(shader, options.run, options);
     return;

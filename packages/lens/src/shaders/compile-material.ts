@@ -52,15 +52,9 @@ export function compileHooks<S = Record<string, unknown>>(
   library: Readonly<Record<string, string>>,
   options: CompileMaterialOptions = {},
 ): MaterialShader<S> {
-  const file = (options.file ?? 'material.wgsl').replace(/^\.\//, '');
+  const { file = 'material.wgsl' } = options;
   const outline = outlineHooks(text, file);
-  const shader = compileWgsl(meshModule(outline), {
-    file: `${file} (entry points)`,
-    sources: { ...library, ...options.sources, [file]: text },
-    features: [...outline.features, ...(options.features ?? [])],
-    prelude: PRELUDE,
-    group: 2,
-  });
+  const shader = compileWgsl(meshModule(outline), linkOptions(text, outline, library, options));
   const compiled = compileEntryPoints(shader, 'meshVertex', 'meshFragment', options.minify ?? true);
   const { settings, instanceSettings, structs } = reflect(shader);
   const size = structs.find((s) => s.name === 'Settings')?.size ?? 0;
@@ -81,6 +75,22 @@ export function compileHooks<S = Record<string, unknown>>(
     isMarched: outline.hooks.march !== undefined,
     isLit: outline.hooks.finalColor === undefined || outline.hooks.finalColor.includes('vec4f'),
   } as MaterialShader<S>;
+}
+
+/** What the compiler is told, so that the author's module meets the library and the entry points. */
+export function linkOptions(
+  text: string,
+  { file, features }: HookOutline,
+  library: Readonly<Record<string, string>>,
+  options: CompileMaterialOptions,
+): CompileOptions {
+  return {
+    file: `${file} (entry points)`,
+    sources: { ...library, ...options.sources, [file]: text },
+    features: [...features, ...(options.features ?? [])],
+    prelude: PRELUDE,
+    group: 2,
+  };
 }
 
 const inputNamed = (

@@ -1,6 +1,15 @@
-import type { MaterialShader } from '@umber-lens/core';
-import { compileHooks, type CompileMaterialOptions } from './compile-material.js';
+import {
+  checkWgsl,
+  compileWgsl,
+  type Finding,
+  LensError,
+  type MaterialShader,
+  outlineWgsl,
+  type Shader,
+} from '@umber-lens/core';
+import { compileHooks, type CompileMaterialOptions, linkOptions } from './compile-material.js';
 import { LIBRARY } from './library.js';
+import { HOOKS, meshModule, outlineHooks } from './mesh-module.js';
 
 export type { CompiledShader, MaterialShader, TextureSetting } from '@umber-lens/core';
 export { type CompileMaterialOptions, compileModule, PRELUDE } from './compile-material.js';
@@ -19,4 +28,39 @@ export function compileMaterial<S = Record<string, unknown>>(
   options: CompileMaterialOptions = {},
 ): MaterialShader<S> {
   return compileHooks<S>(text, LIBRARY, options);
+}
+
+/** Whether a module is one of hooks: it defines some and has no entry points. */
+export function holdsHooks(text: string, file?: string): boolean {
+  if (/@(vertex|fragment|compute)\b/.test(text)) return false;
+  try {
+    return outlineWgsl(text, file).functions.some(({ name }) => name in HOOKS);
+  } catch {
+    return false; // what is wrong with it is told by the check
+  }
+}
+
+/**
+ * The module of hooks linked with the library and its entry points `meshVertex` and `meshFragment`, for
+ * translating it and for running its functions on the CPU.
+ *
+ * @throws LensError
+ */
+export function linkMaterial(text: string, options: CompileMaterialOptions = {}): Shader {
+  const outline = outlineHooks(text, options.file ?? 'material.wgsl');
+  return compileWgsl(meshModule(outline), linkOptions(text, outline, LIBRARY, options));
+}
+
+/** Everything that is wrong with a module of hooks; empty when it compiles. */
+export function checkMaterial(text: string, options: CompileMaterialOptions = {}): Finding[] {
+  try {
+    const outline = outlineHooks(text, options.file ?? 'material.wgsl');
+    return checkWgsl(meshModule(outline), linkOptions(text, outline, LIBRARY, options));
+  } catch (error) {
+    if (!(error instanceof LensError)) throw error;
+    const { code, message, hint, where } = error;
+    const { file = 'material.wgsl', line = 1, column = 1 } = where;
+    const lineText = text.split('\n')[line - 1] ?? '';
+    return [{ file, line, column, severity: 'error', code, message, hint, lineText, length: 1 }];
+  }
 }

@@ -47,7 +47,9 @@ export function linkModules(root: Source, options: LinkOptions): Linked {
     Object.assign(prepared, { text: source.text, code: text });
     modules.set(source.file, { source: prepared, module, imports });
     for (const line of imports) {
-      const path = resolvePath(source.file, line.from);
+      // A name as it stands, else a path from this module.
+      const isName = options.sources?.[line.from] !== undefined;
+      const path = isName ? line.from : resolvePath(source.file, line.from);
       line.from = path;
       if (modules.has(path)) continue;
       const found = options.sources?.[path];
