@@ -29,7 +29,7 @@ export class Messages {
   /** To be called when the scene's structure changed. */
   scene(scene: Scene, list: DrawList): void {
     this.names(list.batches);
-    for (const batch of list.batches) this.batch(batch, nodeOf(scene, batch));
+    for (const batch of list.batches) this.batch(batch, () => nodeOf(scene, batch));
     const dark = list.batches.find(isLit);
     const { sky, ground } = scene.ambient;
     if (dark && scene.lights.size === 0 && [...sky, ...ground].every((c) => c === 0)) {
@@ -104,8 +104,10 @@ export class Messages {
     );
   }
 
-  private batch({ geometry, material }: Batch, node: string): void {
-    const what = geometry.name ? `geometry "${geometry.name}" of ${node}` : `the geometry of ${node}`;
+  /** @param node names what carries the batch; looked up only for what is said */
+  private batch({ geometry, material }: Batch, node: () => string): void {
+    const what = (): string =>
+      geometry.name ? `geometry "${geometry.name}" of ${node()}` : `the geometry of ${node()}`;
     const names = Object.keys(geometry.attributes);
     for (const { name, components } of material.shader?.attributes ?? []) {
       const attribute = geometry.attributes[name];
@@ -113,13 +115,13 @@ export class Messages {
         const near = nearest(name, names);
         this.say(
           'geometry/no-attribute',
-          `${nameOf(material)} reads the attribute "${name}", which ${what} lacks: it is 0 now`,
+          `${nameOf(material)} reads the attribute "${name}", which ${what()} lacks: it is 0 now`,
           `${near ? `Did you mean "${near}"? ` : ''}It has ${names.join(', ')}.`,
         );
       } else if (attribute.components !== components) {
         this.say(
           'geometry/attribute-size',
-          `the attribute "${name}" of ${what} has ${attribute.components} numbers a vertex, and ${nameOf(material)} reads ${components}`,
+          `the attribute "${name}" of ${what()} has ${attribute.components} numbers a vertex, and ${nameOf(material)} reads ${components}`,
           'Give it as attributeFrom(values, components).',
         );
       }
@@ -129,7 +131,7 @@ export class Messages {
       if (attribute.count === count) continue;
       this.say(
         'geometry/attribute-length',
-        `the attribute "${name}" of ${what} has ${attribute.count} values for ${count} vertices`,
+        `the attribute "${name}" of ${what()} has ${attribute.count} values for ${count} vertices`,
         'Every attribute has one value a vertex.',
       );
     }
@@ -139,7 +141,7 @@ export class Messages {
       if (!use || geometry.attributes[set]) continue;
       this.say(
         'geometry/no-texture-coordinates',
-        `${nameOf(material)} has a ${slot}, but ${what} has no ${set} to place it by: it is left out`,
+        `${nameOf(material)} has a ${slot}, but ${what()} has no ${set} to place it by: it is left out`,
         `It has ${names.join(', ')}.`,
       );
     }

@@ -118,6 +118,11 @@ export class PipelineStore {
     let found = this.shaders.get(compiled);
     if (found && found.wgsl !== compiled.wgsl) {
       // The file changed while serving: the object is the same, its contents are new.
+      for (const [key, pipeline] of this.pipelines) {
+        if (!key.startsWith(`${found.id} `)) continue;
+        pipeline.dispose();
+        this.pipelines.delete(key);
+      }
       found.shader.dispose();
       found = undefined;
     }
