@@ -53,7 +53,10 @@ export async function openDevice(
     reasons.push(found);
   }
   throw new LensError('lens/no-gpu', reasons.join('; '), {
-    hint: 'Turn hardware acceleration on, or see whether the canvas is in use with another kind of context.',
+    hint:
+      typeof document === 'undefined'
+        ? 'Without a page, hand in a device: lensOn(new WebgpuDevice(gpu)).'
+        : 'Turn hardware acceleration on, or see whether the canvas is in use with another kind of context.',
   });
 }
 

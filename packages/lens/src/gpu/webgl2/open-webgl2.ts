@@ -4,6 +4,7 @@ import { Webgl2Device } from './webgl2-device.js';
 
 /** A device on the canvas's context, or why there is none. */
 export function openWebgl2(given: HTMLCanvasElement | undefined): OpenedDevice | string {
+  if (!given && typeof document === 'undefined') return 'WebGL2 needs a page';
   const canvas = given ?? document.createElement('canvas');
   const gl = canvas.getContext('webgl2', {
     alpha: true,

@@ -5,6 +5,9 @@ export interface DisjointTimer {
   readonly GPU_DISJOINT_EXT: number;
 }
 
+/** Milliseconds, about, after which a result is given up. */
+const MOST_POLLS = 2000;
+
 /** One query around a pass, by EXT_disjoint_timer_query_webgl2. */
 export class Webgl2Timer implements DeviceTimer {
   readonly kind = 'timer';
@@ -32,9 +35,12 @@ export class Webgl2Timer implements DeviceTimer {
     const { gl } = this;
     if (!this.wasUsed) return undefined;
     gl.flush();
-    // Results come between tasks of the page.
-    while (!gl.isContextLost() && !gl.getQueryParameter(this.query, gl.QUERY_RESULT_AVAILABLE))
+    // Results come between tasks of the page; some drivers never give one.
+    const isDone = (): boolean => gl.getQueryParameter(this.query, gl.QUERY_RESULT_AVAILABLE) as boolean;
+    for (let polls = 0; !gl.isContextLost() && !isDone(); polls++) {
+      if (polls === MOST_POLLS) return undefined;
       await new Promise((resolve) => setTimeout(resolve, 1));
+    }
     if (gl.isContextLost() || gl.getParameter(this.extension.GPU_DISJOINT_EXT)) return undefined;
     return (gl.getQueryParameter(this.query, gl.QUERY_RESULT) as number) / 1e6;
   }
