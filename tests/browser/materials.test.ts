@@ -104,6 +104,18 @@ describe.each<Backend>(['webgpu', 'webgl2'])('on %s', (backend) => {
     expect(pixels[60]).toEqual([0, 0, 0, 255]);
   });
 
+  test('the node itself is known: its place and its axes', async () => {
+    const wgsl = `fn finalColor(p: Fragment) -> vec4f {
+      let origin = p.objectToWorld[3];
+      let up = p.objectToWorld * vec4f(0, 1, 0, 0);
+      return vec4f(origin.x + 0.5, up.z, f32(distance(p.objectToWorld * vec4f(p.objectPosition, 1), p.position) < 1e-4), 1);
+    }`;
+    const { pixels } = await shoot({ wgsl, backend, instances: [{}, {}] });
+    // Two planes, half a metre left and right of the middle, whose own up looks at the camera.
+    near(pixels[25], bytesOf(0, 1, 1));
+    near(pixels[30], bytesOf(1, 1, 1));
+  });
+
   test('attributes of the geometry come by name, between vertices in proportion', async () => {
     const wgsl = `struct Attributes { heat: f32, tint: vec3f }
     fn finalColor(a: Attributes) -> vec4f { return vec4f(a.tint * a.heat, 1); }`;

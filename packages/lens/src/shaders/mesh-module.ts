@@ -43,6 +43,7 @@ const OWN = ['Settings', 'InstanceSettings', 'Attributes'];
 /** Names whose use asks for a part of the library. */
 const ASKS: [feature: string, pattern: RegExp][] = [
   ['objectSpace', /\b(objectPosition|objectNormal)\b/],
+  ['objectMatrix', /\bobjectToWorld\b/],
   ['screenSpace', /\b(screenPosition|screenSize|depth|sceneDepth|sceneColor|distanceBehind)\b/],
   ['sceneDepth', /\b(sceneDepth|distanceBehind)\b/],
   ['sceneColor', /\bsceneColor\b/],
@@ -169,7 +170,11 @@ export function meshModule(author?: HookOutline): string {
   ];
   const varyings = hooks.march
     ? [...ROWS, ...custom]
-    : [...usualVaryings(features.includes('objectSpace')), ...custom];
+    : [
+        ...usualVaryings(features.includes('objectSpace')),
+        ...(features.includes('objectMatrix') ? ROWS : []),
+        ...custom,
+      ];
   return [
     ...LIBRARY_IMPORTS,
     ...(author ? [`import { ${authorNames(author).join(', ')} } from '${author.file}';`] : []),
@@ -240,7 +245,7 @@ function usualVaryings(objectSpace: boolean): Varying[] {
   ];
 }
 
-/** What a marched shape needs of its node: the world transform. */
+/** The node's world transform, for marched shapes and for those who ask. */
 const ROWS: Varying[] = [0, 1, 2].map((k) => ({
   name: `row${k}`,
   type: 'vec4f',
@@ -380,6 +385,7 @@ function fragmentEntry(
   p.color = vertexColor;
   p.isFront = isFront;
 ${features.includes('objectSpace') ? '  p.objectPosition = objectPosition;\n  p.objectNormal = normalize(objectNormal);' : ''}
+${features.includes('objectMatrix') ? '  p.objectToWorld = transpose(mat3x4f(row0, row1, row2));' : ''}
 ${screen ? '  p.screenPosition = at.xy;\n  p.screenSize = frame.size;\n  p.depth = at.z;' : ''}
   return ${shadeCall(custom)};
 }`;
@@ -412,6 +418,7 @@ function marchEntry(author: HookOutline, varyings: readonly Varying[], custom: r
   p.isFront = true;
   let depth = depthOf(p.position);
 ${features.includes('objectSpace') ? '  p.objectPosition = hit.position;\n  p.objectNormal = normalize(hit.normal);' : ''}
+${features.includes('objectMatrix') ? '  p.objectToWorld = m;' : ''}
 ${features.includes('screenSpace') ? '  p.screenPosition = at.xy;\n  p.screenSize = frame.size;\n  p.depth = depth;' : ''}
   return Marched(${shadeCall(custom)}, depth);
 }`;

@@ -23,6 +23,10 @@ struct Fragment {
   objectPosition: vec3f,
   objectNormal: vec3f,
 #endif
+#if objectMatrix
+  /// The node's world transform.
+  objectToWorld: mat4x3f,
+#endif
 #if screenSpace
   /// Pixels from the picture's upper left corner.
   screenPosition: vec2f,
