@@ -159,7 +159,7 @@ export async function pipelines(browser: Browser): Promise<Row[]> {
       'ms',
     ),
     row(
-      'first frame of a lit box on WebGPU, against the same on WebGL2',
+      'first frame of a box on WebGPU, against the same on WebGL2',
       of('webgpu frame'),
       of('webgl2 frame'),
       'ms',
