@@ -102,10 +102,12 @@ class Orbit implements OrbitRig {
       let step = moved[key];
       moved[key] = 0;
       if (isHeld || step !== 0) {
-        // A hand leads: remember its speed for when it lets go.
-        if (delta > 0) speed[key] = speed[key] * 0.5 + (step / delta) * 0.5;
+        // A hand leads: remember its speed for when it lets go. Weighing by time, not by frames,
+        // lets one notch of a wheel glide by at most its own size, however short its frame was.
+        if (delta > 0) speed[key] = speed[key] * fade + (step / delta) * (1 - fade);
       } else {
-        step = speed[key] * delta;
+        // The integral of a fading speed, so that a long frame does not run past where it ends.
+        step = speed[key] * inertia * (1 - fade);
         speed[key] *= fade;
         if (Math.abs(speed[key]) < 1e-4) speed[key] = 0;
       }
