@@ -189,3 +189,44 @@ test('what WebGPU itself refuses is told with our labels', async () => {
   });
   expect(told[0]).toMatch(/device\/validation[\s\S]*(small|large|mixed sizes)/);
 });
+
+test('what WebGPU refuses about a draw names the node, the material and the pass', async () => {
+  const told = await stage.page.evaluate(async () => {
+    const heard: string[] = [];
+    const lens = await umber.openLens(undefined, {
+      backend: 'webgpu',
+      onError: (error) => heard.push(`${error.code} ${error.message}`),
+    });
+    const scene = new umber.Scene();
+    scene.ambient.sky = [1, 1, 1];
+    const eye = scene.createNode({ camera: { type: 'perspective', yfov: 0.8, znear: 0.1 } });
+    eye.setTranslation(0, 0, 5);
+    const wood = { name: 'wood' };
+    const geometry = umber.box();
+    const quay = scene.createNode({ name: 'quay' });
+    scene.createNode({ parent: quay, name: 'crate', mesh: { primitives: [{ geometry, material: wood }] } });
+    scene.createNode({
+      parent: quay,
+      name: 'second crate',
+      mesh: { primitives: [{ geometry, material: wood }] },
+    });
+    const target = lens.createTarget({ width: 16, height: 16 });
+    // A draw past the end of its indices, which only the GPU's own checks can see.
+    const encoder = GPURenderPassEncoder.prototype;
+    const { drawIndexed } = encoder;
+    encoder.drawIndexed = function (count, instances): undefined {
+      drawIndexed.call(this, count, instances, 1e6);
+    };
+    try {
+      lens.draw(scene, eye, target);
+      await (lens.device as InstanceType<typeof umber.WebgpuDevice>).gpu.queue.onSubmittedWorkDone();
+    } finally {
+      encoder.drawIndexed = drawIndexed;
+    }
+    lens.dispose();
+    return heard;
+  });
+  expect(told[0]).toMatch(/^device\/validation/);
+  expect(told[0]).toContain('node "quay/crate" and 1 more, material "wood"');
+  expect(told[0]).toContain('"scene"');
+});

@@ -322,6 +322,12 @@ export interface RenderPass {
   setViewport(x: number, y: number, width: number, height: number): void;
   draw(vertexCount: number, instanceCount?: number, firstVertex?: number): void;
   drawIndexed(indexCount: number, instanceCount?: number, firstIndex?: number): void;
+  /**
+   * Names what follows, until the matching `popDebugGroup`: WebGPU repeats the name in the errors of its checks,
+   * and captures of a frame show it. WebGL2 has nothing of the kind and ignores it.
+   */
+  pushDebugGroup(label: string): void;
+  popDebugGroup(): void;
   end(): void;
 }
 

@@ -9,6 +9,7 @@ import {
   type MaterialShader,
   nearest,
   type Scene,
+  type SceneNode,
   type Setting,
   TEXTURE_SLOTS,
   vertexCount,
@@ -145,6 +146,28 @@ export class Messages {
         `It has ${names.join(', ')}.`,
       );
     }
+  }
+
+  /** What each batch draws, in words for the errors of the GPU's own checks. */
+  labels(scene: Scene, batches: readonly Batch[]): string[] {
+    const users = new Map<Geometry, Map<Material | undefined, { first: SceneNode; others: number }>>();
+    for (const [node, mesh] of scene.meshes) {
+      for (const { geometry, material } of mesh.primitives) {
+        let byMaterial = users.get(geometry);
+        if (!byMaterial) users.set(geometry, (byMaterial = new Map()));
+        const known = byMaterial.get(material);
+        if (known) known.others++;
+        else byMaterial.set(material, { first: node, others: 0 });
+      }
+    }
+    return batches.map(({ geometry, material }) => {
+      const byMaterial = users.get(geometry);
+      const user = byMaterial?.get(material) ?? byMaterial?.get(undefined);
+      if (!user) return nameOf(material);
+      const { first, others } = user;
+      const node = first.name ? `node "${first.path}"` : 'a node without a name';
+      return `${node}${others > 0 ? ` and ${others} more` : ''}, ${nameOf(material)}`;
+    });
   }
 
   private names(batches: readonly Batch[]): void {

@@ -2,6 +2,9 @@
 export class Messages {
   constructor(_tell?: (message: never) => void) {}
   scene(_scene: unknown, _list: unknown): void {}
+  labels(_scene: unknown, _batches: unknown): string[] {
+    return [];
+  }
   settings(_material: unknown, _shader: unknown): void {}
   numbers(_material: unknown, _values: unknown): void {}
 }

@@ -38,6 +38,8 @@ export class ScenePass {
   readsBehind = false;
   private instanceBuffer: DeviceBuffer | undefined;
   private prepared: Prepared[] = [];
+  /** Names of the batches while developing, else nothing. */
+  private labels: readonly string[] = [];
   private preparedFor: DrawList | undefined;
   private preparedVersion = -1;
   private uploadedFor: DrawList | undefined;
@@ -62,6 +64,7 @@ export class ScenePass {
       this.preparedFor = list;
       this.preparedVersion = list.batchesVersion;
       this.messages.scene(scene, list);
+      this.labels = this.messages.labels(scene, list.batches);
       this.prepared = list.batches.map(({ geometry, material }) => ({
         features: -1,
         geometry: this.geometries.get(geometry, frame, material.shader?.attributes),
@@ -136,12 +139,15 @@ export class ScenePass {
         pass.setVertexBuffer(geometry.slots.length + 1, buffer, offsets[command]!); // as many as commands
       }
       const instances = list.commandCount[command]!;
+      const label = this.labels[list.commandBatch[command]!];
+      if (label !== undefined) pass.pushDebugGroup(label);
       if (geometry.indexBuffer) {
         pass.setIndexBuffer(geometry.indexBuffer, geometry.indexFormat);
         pass.drawIndexed(geometry.count, instances);
       } else {
         pass.draw(geometry.count, instances);
       }
+      if (label !== undefined) pass.popDebugGroup();
     }
   }
 

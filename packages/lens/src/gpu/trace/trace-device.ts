@@ -219,6 +219,14 @@ class TracePass implements RenderPass {
       this.device.commands.push(['drawIndexed', indexCount, instanceCount, firstIndex]);
   }
 
+  pushDebugGroup(label: string): void {
+    if (this.device.recording) this.device.commands.push(['pushDebugGroup', label]);
+  }
+
+  popDebugGroup(): void {
+    if (this.device.recording) this.device.commands.push(['popDebugGroup']);
+  }
+
   end(): void {
     this.isOpen = false;
     if (this.device.recording) this.device.commands.push(['end']);

@@ -115,6 +115,9 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
     );
   }
 
+  pushDebugGroup(): void {}
+  popDebugGroup(): void {}
+
   end(): void {
     const options = this.options!; // set by begin
     this.isOpen = false;

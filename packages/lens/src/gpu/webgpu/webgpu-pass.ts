@@ -74,6 +74,14 @@ export class WebgpuPass extends PassState<WebgpuPipeline, WebgpuBindGroup> imple
     this.encoder.drawIndexed(indexCount, instanceCount, firstIndex);
   }
 
+  pushDebugGroup(label: string): void {
+    this.encoder.pushDebugGroup(label);
+  }
+
+  popDebugGroup(): void {
+    this.encoder.popDebugGroup();
+  }
+
   end(): void {
     this.isOpen = false;
     this.encoder.end();
