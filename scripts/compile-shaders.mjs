@@ -15,7 +15,7 @@ mkdirSync('.cache', { recursive: true });
 await build({
   stdin: {
     contents:
-      "export * from './compile-material.ts'; export * from './mesh-module.ts'; export { compileWgsl } from '@umber-lens/core';",
+      "export * from './compile-material.ts'; export * from './hook-outline.ts'; export * from './mesh-module.ts'; export { compileWgsl } from '@umber-lens/core';",
     resolveDir: folder,
   },
   outfile: '.cache/compile-shaders.mjs',

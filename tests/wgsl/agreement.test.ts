@@ -1,7 +1,8 @@
 import type { Page } from 'playwright-core';
 import { checkWgsl, compileWgsl, emitWgsl, reflect, runWgsl, toGlsl } from '@umber-lens/core';
 import { closeBrowser, openPage } from '../browser/stage.js';
-import { INVALID, VALID } from './corpus.js';
+import { INVALID } from './invalid.js';
+import { VALID } from './valid.js';
 import { compareProgram, disagreements } from './compare.js';
 import { glslErrors, glslRun, gpuScript, webgpuErrors, webgpuRun, FRAGMENT_TAIL } from './gpu.js';
 

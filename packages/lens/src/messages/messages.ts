@@ -27,19 +27,25 @@ export class Messages {
     private readonly tell: (message: LensError) => void = (message) => console.warn(message.toString()),
   ) {}
 
-  /** To be called when the scene's structure changed. */
-  scene(scene: Scene, list: DrawList): void {
+  /**
+   * To be called when the scene's structure changed.
+   *
+   * @returns what each batch draws, in words for the errors of the GPU's own checks
+   */
+  scene(scene: Scene, list: DrawList): string[] {
     this.names(list.batches);
-    for (const batch of list.batches) this.batch(batch, () => nodeOf(scene, batch));
+    const users = usersOf(scene);
+    for (const batch of list.batches) this.batch(batch, () => nodeOf(users, batch));
     const dark = list.batches.find(isLit);
     const { sky, ground } = scene.ambient;
     if (dark && scene.lights.size === 0 && [...sky, ...ground].every((c) => c === 0)) {
       this.say(
         'scene/dark',
-        `nothing lights the scene, so ${nameOf(dark.material)} on ${nodeOf(scene, dark)} is black`,
+        `nothing lights the scene, so ${nameOf(dark.material)} on ${nodeOf(users, dark)} is black`,
         "Add a light: createNode({ light: { type: 'directional', intensity: 3 } }), or set scene.ambient.",
       );
     }
+    return list.batches.map((batch) => `${nodeOf(users, batch)}, ${nameOf(batch.material)}`);
   }
 
   /** To be called when a material's settings are first drawn. */
@@ -148,28 +154,6 @@ export class Messages {
     }
   }
 
-  /** What each batch draws, in words for the errors of the GPU's own checks. */
-  labels(scene: Scene, batches: readonly Batch[]): string[] {
-    const users = new Map<Geometry, Map<Material | undefined, { first: SceneNode; others: number }>>();
-    for (const [node, mesh] of scene.meshes) {
-      for (const { geometry, material } of mesh.primitives) {
-        let byMaterial = users.get(geometry);
-        if (!byMaterial) users.set(geometry, (byMaterial = new Map()));
-        const known = byMaterial.get(material);
-        if (known) known.others++;
-        else byMaterial.set(material, { first: node, others: 0 });
-      }
-    }
-    return batches.map(({ geometry, material }) => {
-      const byMaterial = users.get(geometry);
-      const user = byMaterial?.get(material) ?? byMaterial?.get(undefined);
-      if (!user) return nameOf(material);
-      const { first, others } = user;
-      const node = first.name ? `node "${first.path}"` : 'a node without a name';
-      return `${node}${others > 0 ? ` and ${others} more` : ''}, ${nameOf(material)}`;
-    });
-  }
-
   private names(batches: readonly Batch[]): void {
     const byName = new Map<string, Material>();
     for (const { material } of batches) {
@@ -199,12 +183,30 @@ function nameOf({ name, shader }: Material): string {
   return shader ? `the material with ${shader.file}` : 'a material without a name';
 }
 
-function nodeOf(scene: Scene, { geometry, material }: Batch): string {
+/** The first node that draws each geometry with each material, and how many more do. */
+type Users = Map<Geometry, Map<Material | undefined, { first: SceneNode; others: number }>>;
+
+function usersOf(scene: Scene): Users {
+  const users: Users = new Map();
   for (const [node, mesh] of scene.meshes) {
-    if (mesh.primitives.some((p) => p.geometry === geometry && (p.material ?? material) === material))
-      return node.name ? `node "${node.path}"` : 'a node without a name';
+    for (const { geometry, material } of mesh.primitives) {
+      let byMaterial = users.get(geometry);
+      if (!byMaterial) users.set(geometry, (byMaterial = new Map()));
+      const known = byMaterial.get(material);
+      if (known) known.others++;
+      else byMaterial.set(material, { first: node, others: 0 });
+    }
   }
-  return 'a node';
+  return users;
+}
+
+function nodeOf(users: Users, { geometry, material }: Batch): string {
+  const byMaterial = users.get(geometry);
+  // A primitive without a material is drawn with the usual one.
+  const user = byMaterial?.get(material) ?? byMaterial?.get(undefined);
+  if (!user) return 'a node';
+  const node = user.first.name ? `node "${user.first.path}"` : 'a node without a name';
+  return user.others > 0 ? `${node} and ${user.others} more` : node;
 }
 
 function isLit({ geometry, material }: { geometry: Geometry; material: Material }): boolean {

@@ -1,8 +1,7 @@
 /** The twin of `Messages` for production: it says nothing and weighs nothing. */
 export class Messages {
   constructor(_tell?: (message: never) => void) {}
-  scene(_scene: unknown, _list: unknown): void {}
-  labels(_scene: unknown, _batches: unknown): string[] {
+  scene(_scene: unknown, _list: unknown): string[] {
     return [];
   }
   settings(_material: unknown, _shader: unknown): void {}

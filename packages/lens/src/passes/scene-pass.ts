@@ -63,8 +63,7 @@ export class ScenePass {
     if (list !== this.preparedFor || list.batchesVersion !== this.preparedVersion) {
       this.preparedFor = list;
       this.preparedVersion = list.batchesVersion;
-      this.messages.scene(scene, list);
-      this.labels = this.messages.labels(scene, list.batches);
+      this.labels = this.messages.scene(scene, list);
       this.prepared = list.batches.map(({ geometry, material }) => ({
         features: -1,
         geometry: this.geometries.get(geometry, frame, material.shader?.attributes),

@@ -13,7 +13,7 @@ import type {
   VertexBufferLayout,
   VertexFormat,
 } from '../gpu/device.js';
-import { LOCATION } from '../shaders/mesh-module.js';
+import { LOCATION } from '../shaders/locations.js';
 
 /** A geometry on the GPU. */
 export interface GpuGeometry {

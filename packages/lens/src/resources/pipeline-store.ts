@@ -6,7 +6,7 @@ import type {
   TextureFormat,
   VertexBufferLayout,
 } from '../gpu/device.js';
-import { LOCATION } from '../shaders/mesh-module.js';
+import { LOCATION } from '../shaders/locations.js';
 import type { GpuGeometry } from './geometry-store.js';
 
 const INSTANCE_LAYOUT: VertexBufferLayout = {

@@ -15,7 +15,8 @@ import {
   type Shader,
   toGlsl,
 } from '@umber-lens/core';
-import { type HookOutline, meshModule, outlineHooks } from './mesh-module.js';
+import { type HookOutline, outlineHooks } from './hook-outline.js';
+import { meshModule } from './mesh-module.js';
 
 /** Modules that every shader material knows without importing them, outermost last. */
 export const PRELUDE = [

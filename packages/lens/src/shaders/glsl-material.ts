@@ -1,5 +1,5 @@
 import { type CustomInput, LensError, type MaterialSetting, type MaterialShader } from '@umber-lens/core';
-import { FIRST_CUSTOM_LOCATION, LOCATION } from './mesh-module.js';
+import { FIRST_CUSTOM_LOCATION, LOCATION } from './locations.js';
 
 export interface GlslMaterialOptions {
   /** Name for messages. Default `material.glsl`. */

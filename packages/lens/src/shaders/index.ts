@@ -9,12 +9,13 @@ import {
 } from '@umber-lens/core';
 import { compileHooks, type CompileMaterialOptions, linkOptions } from './compile-material.js';
 import { LIBRARY } from './library.js';
-import { HOOKS, meshModule, outlineHooks } from './mesh-module.js';
+import { HOOKS, outlineHooks } from './hook-outline.js';
+import { meshModule } from './mesh-module.js';
 
 export type { CompiledShader, MaterialShader, TextureSetting } from '@umber-lens/core';
 export { type CompileMaterialOptions, compileModule, PRELUDE } from './compile-material.js';
 export { LIBRARY } from './library.js';
-export { type HookName, HOOKS } from './mesh-module.js';
+export { type HookName, HOOKS } from './hook-outline.js';
 
 /**
  * Compiles a module of hooks (`displace`, `surface`, `light`, `finalColor`) into the shader of a material, for

@@ -1,0 +1,143 @@
+import { type CustomInput, LensError, type Outline, type OutlineName, outlineWgsl } from '@umber-lens/core';
+import { FIRST_CUSTOM_LOCATION, LOCATIONS } from './locations.js';
+
+/** What an author's module of hooks holds. */
+export interface HookOutline {
+  file: string;
+  hooks: Partial<Record<HookName, readonly string[]>>;
+  hasSettings: boolean;
+  attributes: CustomInput[];
+  instanceSettings: CustomInput[];
+  /** Textures and samplers, in the order of their bindings, which begin at 1 of group 2. */
+  variables: Outline['variables'];
+  /** Parts of the library that it asks for by naming what is in them. */
+  features: string[];
+}
+
+export type HookName = keyof typeof HOOKS;
+
+/** The functions that a module may define: what they may take, in any order, and what they give. */
+export const HOOKS = {
+  displace: { takes: ['Vertex'], gives: 'Vertex' },
+  surface: { takes: ['Fragment'], gives: 'Surface' },
+  march: { takes: ['Ray'], gives: 'Hit' },
+  light: { takes: ['Surface', 'Light', 'Fragment'], gives: 'vec3f' },
+  finalColor: { takes: ['vec4f', 'Surface', 'Fragment'], gives: 'vec4f' },
+} as const;
+const OWN = ['Settings', 'InstanceSettings', 'Attributes'];
+
+/** Names whose use asks for a part of the library. */
+const ASKS: [feature: string, pattern: RegExp][] = [
+  ['objectSpace', /\b(objectPosition|objectNormal)\b/],
+  ['objectMatrix', /\bobjectToWorld\b/],
+  ['screenSpace', /\b(screenPosition|screenSize|depth|sceneDepth|sceneColor|distanceBehind)\b/],
+  ['sceneDepth', /\b(sceneDepth|distanceBehind)\b/],
+  ['sceneColor', /\bsceneColor\b/],
+];
+
+/**
+ * Reads which hooks a module defines and what they take.
+ *
+ * @throws LensError `material/no-hook`, `material/hook`, `material/attribute`, with the place
+ */
+export function outlineHooks(text: string, file: string): HookOutline {
+  const outline = outlineWgsl(text, file);
+  const hooks: HookOutline['hooks'] = {};
+  for (const fn of outline.functions) {
+    if (!(fn.name in HOOKS)) continue;
+    const name = fn.name as HookName;
+    const { takes, gives } = HOOKS[name];
+    const allowed: string[] = [...takes, ...OWN];
+    for (const param of fn.params) {
+      if (allowed.includes(plain(param.type))) continue;
+      throw fault(
+        file,
+        param,
+        'material/hook',
+        `"${name}" cannot take a ${param.type}`,
+        `It may take ${allowed.join(', ')}, in any order.`,
+      );
+    }
+    if (plain(fn.type) !== gives)
+      throw fault(
+        file,
+        fn,
+        'material/hook',
+        `"${name}" must give a ${gives}`,
+        `Write fn ${name}(...) -> ${gives}.`,
+      );
+    hooks[name] = fn.params.map((p) => plain(p.type));
+  }
+  if (Object.keys(hooks).length === 0) {
+    throw new LensError('material/no-hook', `${file} defines none of the hooks of a shader material`, {
+      hint: `Define one or more of ${Object.keys(HOOKS).join(', ')}.`,
+      where: { file },
+    });
+  }
+  const vertexHook = hooks.march && outline.functions.find(({ name }) => name === 'displace');
+  if (vertexHook) {
+    throw fault(
+      file,
+      vertexHook,
+      'material/hook',
+      'a shape that is marched has no vertices to displace',
+      'Define one of march and displace.',
+    );
+  }
+  const struct = (name: string): OutlineName[] => outline.structs.find((s) => s.name === name)?.members ?? [];
+  let next = FIRST_CUSTOM_LOCATION;
+  const inputs = (name: string): CustomInput[] =>
+    struct(name).map((member) => {
+      const components = ['f32', 'vec2f', 'vec3f', 'vec4f'].indexOf(plain(member.type)) + 1;
+      if (components === 0)
+        throw fault(
+          file,
+          member,
+          'material/attribute',
+          `"${member.name}" of ${name} cannot be a ${member.type}`,
+          'Use f32, vec2f, vec3f or vec4f.',
+        );
+      if (next === LOCATIONS)
+        throw fault(
+          file,
+          member,
+          'material/attribute',
+          `there is no room for "${member.name}"`,
+          `Attributes and InstanceSettings have ${LOCATIONS - FIRST_CUSTOM_LOCATION} members together at most.`,
+        );
+      return { name: member.name, location: next++, components };
+    });
+  const attributes = inputs('Attributes');
+  const instanceSettings = inputs('InstanceSettings');
+  for (const member of struct('Settings')) {
+    if (plain(member.type) === 'bool')
+      throw fault(
+        file,
+        member,
+        'material/setting',
+        `the setting "${member.name}" cannot be a bool`,
+        'Use u32: 0 or 1.',
+      );
+  }
+  return {
+    file,
+    hooks,
+    hasSettings: struct('Settings').length > 0,
+    attributes,
+    instanceSettings,
+    variables: outline.variables.filter(({ type }) => /^(texture|sampler)/.test(type)),
+    features: ASKS.filter(([, pattern]) => pattern.test(text)).map(([feature]) => feature),
+  };
+}
+
+const plain = (type: string): string => type.replace(/^(vec[234])<f32>$/, '$1f');
+
+function fault(
+  file: string,
+  { line, column }: OutlineName,
+  code: string,
+  message: string,
+  hint: string,
+): LensError {
+  return new LensError(code, message, { hint, where: { file, line, column } });
+}

@@ -1,0 +1,14 @@
+/** Attribute locations by name. Instances take three rows of their world transform. */
+export const LOCATION = {
+  position: 0,
+  normal: 1,
+  tangent: 2,
+  texcoord0: 3,
+  texcoord1: 4,
+  color0: 5,
+  instance: 6,
+} as const;
+
+/** Where a shader material's own attributes begin: first those of a vertex, then those of an instance. */
+export const FIRST_CUSTOM_LOCATION = 9;
+export const LOCATIONS = 16;
