@@ -49,6 +49,22 @@ fn turn(p: ptr<function, array<i32, 4>>) { let t = (*p)[0]; for (var k = 0; k < 
 fn early(x: i32) -> i32 { if x > 10 { return x - 10; } for (var k = 0; k < 5; k++) { if k * k > x { return k; } } return -x; }
 `;
 
+/** Factors that take floats to the ends of the whole numbers and beyond. */
+const LARGE = ['1e8f', '-3e8f', '2147483520f', '4294967040f', '1e30f', '134217728f'];
+/** Constants about those ends, of f32 and of no type yet. */
+const CONSTANT = [
+  '3e9f',
+  '-3e9f',
+  '5e9f',
+  '2147483648f',
+  '4294967296f',
+  '2147483647.0',
+  '3e9',
+  '-3e9',
+  '5e9',
+  '1e300',
+];
+
 export function generate(seed: number): Program {
   let state = (seed * 2654435761 + 1) >>> 0;
   const random = (n: number): number => {
@@ -81,6 +97,8 @@ export function generate(seed: number): Program {
           () => `clamp(${int()}, -100, 100)`,
           () => `select(${int()}, ${int()}, ${bool()})`,
           () => `i32(${pick([word, float])()})`,
+          () => `i32(${float()} * ${pick(LARGE)})`,
+          () => `i32(${pick(CONSTANT)})`,
           () => `list[${word()} & 3u]`,
           () => `TABLE[${word()} % 5u]`,
           () => `extractBits(${int()}, ${random(20)}u, ${random(12)}u)`,
@@ -103,6 +121,9 @@ export function generate(seed: number): Program {
             `${pick(['~', 'countOneBits', 'reverseBits', 'firstLeadingBit', 'firstTrailingBit', 'countLeadingZeros'])}(${word()})`,
           () => `${pick(['min', 'max'])}(${word()}, ${word()})`,
           () => `u32(${pick([int, float])()})`,
+          () => `u32(${float()} * ${pick(LARGE)})`,
+          () => `u32(${pick(CONSTANT)})`,
+          () => `vec2u(vec2f(${float()}, ${float()}) * ${pick(LARGE)}).y`,
           () => `pack4xU8(vec4u(${word()}, 1u, ${word()}, 4u))`,
           () => `unpack4xU8(${word()}).${pick(['x', 'y', 'w'])}`,
           () => `dot4U8Packed(${word()}, ${word()})`,
@@ -173,6 +194,7 @@ export function generate(seed: number): Program {
           () => `(${ivec()} + ${int()})`,
           () => `vec3i(${int()}, ${int()}, ${int()})`,
           () => `vec3i(${vec()})`,
+          () => `vec3i(${vec()} * ${pick(LARGE)})`,
           () => `${ivec()}.zxy`,
           () => `(${ivec()} << (vec3u(${word()}) & vec3u(7)))`,
           () => `select(${ivec()}, ${ivec()}, ${ivec()} < ${ivec()})`,

@@ -38,8 +38,8 @@ export function checkWgsl(text: string, options: CompileOptions = {}): Finding[]
 function tryCompile(text: string, options: CompileOptions): { shader?: Shader; findings: Finding[] } {
   const file = options.file ?? 'shader.wgsl';
   try {
-    const { module, scopes, sources } = linkModules({ file, text }, options);
-    const { checked, findings } = checkModule(module, scopes);
+    const { module, scopes, sources, faults } = linkModules({ file, text }, options);
+    const { checked, findings } = checkModule(module, scopes, faults);
     if (findings.length > 0) return { findings };
     bindResources(checked.globals, options.group ?? 0);
     return { shader: { file, checked, sources }, findings: [] };

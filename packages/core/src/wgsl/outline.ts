@@ -1,7 +1,15 @@
 import type { Expr } from './parse/ast.js';
 import { prepare } from './parse/link.js';
 import { parseModule } from './parse/parse.js';
-import { findingOf, isBreak, type Source, type Span, WgslFault, wgslError } from './parse/source.js';
+import {
+  type Finding,
+  findingOf,
+  isBreak,
+  type Source,
+  type Span,
+  WgslFault,
+  wgslError,
+} from './parse/source.js';
 
 /** Where a name stands: 1-based. */
 export interface OutlinePlace {
@@ -21,19 +29,23 @@ export interface Outline {
   structs: (OutlineName & { members: OutlineName[] })[];
   /** Module-scope variables, with what the comment behind them says. */
   variables: (OutlineName & { comment: string })[];
+  /** Where the text could not be read; the rest of it is listed all the same. */
+  findings: Finding[];
 }
 
 /**
  * Lists what a module declares. Types are given as written; imports are not followed.
  *
- * @throws LensError with the place of the first fault of form
+ * @throws LensError for `#if` lines that do not fit together
  */
 export function outlineWgsl(text: string, file = 'shader.wgsl', features: readonly string[] = []): Outline {
   try {
     const source: Source = { file, text };
     const prepared = prepare(source, features);
-    const module = parseModule({ file, text: prepared.text });
-    const outline: Outline = { functions: [], structs: [], variables: [] };
+    const faults: WgslFault[] = [];
+    const module = parseModule({ file, text: prepared.text }, faults);
+    const findings = faults.map((fault) => findingOf(fault));
+    const outline: Outline = { functions: [], structs: [], variables: [], findings };
     for (const decl of module.declarations) {
       const own = named(decl.name, decl.nameSpan);
       if (decl.kind === 'fn') {

@@ -389,3 +389,141 @@ describe('it never hangs or crashes', () => {
     ).toEqual([]);
   });
 });
+
+/** Line, column and code of everything that is found. */
+const found = (text: string): string[] =>
+  checkWgsl(text).map(({ line, column, code }) => `${line}:${column} ${code}`);
+
+test('every independent fault of a module is told in one go, statement by statement', () => {
+  const text = `fn a(x: f32) -> f32 {
+  let p = sine(x);
+  let q = p * 2 + p;
+  var n: i32 = 1.5;
+  n += 1;
+  if n { return q; }
+  for (var i = 0u; i < x; i++) { let t = x + i; n = n + missing; }
+  switch x { case 0: { return true; } default: { n = 2u; } }
+  return "x";
+}
+fn b() -> f32 { return a(1) + a(2u); }
+struct S { m: nothing }
+fn c(s: S) -> f32 { return s.m; }`;
+  // What uses p, n or S says nothing more: those were told where they stand.
+  expect(found(text)).toEqual([
+    '2:11 wgsl/unknown-name',
+    '4:16 wgsl/type',
+    '7:22 wgsl/operator',
+    '7:44 wgsl/operator',
+    '8:10 wgsl/type',
+    '8:31 wgsl/type',
+    '9:10 wgsl/letter',
+    '11:33 wgsl/type',
+    '12:15 wgsl/unknown-name',
+  ]);
+});
+
+test.each([
+  ['behind the next semicolon', 'fn a() { let x = (1 + ; let y = x; let z = nothing; }', ['1:23', '1:44']],
+  [
+    'at the next line when a semicolon is missing',
+    'fn a() {\n  let x = 1\n  let y = x + nothing; nope();\n}',
+    ['3:3', '3:24'],
+  ],
+  [
+    'behind a structure',
+    'struct S { a f32 }\nfn b(s: S) -> f32 { return s.a + nothing; }\nfn c() { nope(); }',
+    ['1:14', '3:10'],
+  ],
+  [
+    'at the next declaration when a block is never closed',
+    'fn a() { if true {\nfn b() { nope(); }',
+    ['2:1', '2:10'],
+  ],
+  ['inside a block', 'fn a() { if true { let = 2; nope(); } gone(); }', ['1:24', '1:29', '1:39']],
+  ['behind a comment that is never closed', 'fn a() { nope(); }\n/* kelp', ['1:10', '2:1']],
+  [
+    'behind a function without a name',
+    'fn (x: f32) { let kelp = 1; }\nfn b() { kelp(); nope(); }',
+    ['1:4', '2:18'],
+  ],
+  [
+    'after an import that is not there',
+    "import { rim } from './rim.wgsl';\nfn b() { rim(); nope(); }",
+    ['1:22', '2:17'],
+  ],
+])('after a fault of form reading goes on %s', (_, text, places) => {
+  expect(checkWgsl(text).map(({ line, column }) => `${line}:${column}`)).toEqual(places);
+});
+
+test('any cut and any letter put in or taken out is told, and never hangs or throws', () => {
+  const text = SAMPLE;
+  fc.assert(
+    fc.property(
+      fc.nat(text.length),
+      fc.nat(12),
+      fc.constantFrom('', ';', '}', '{', '(', ')', '"', '/*', '<', 'fn '),
+      (at, n, put) => {
+        const changed = text.slice(0, at) + put + text.slice(at + n);
+        for (const { line, column, message } of checkWgsl(changed)) {
+          expect(line).toBeGreaterThan(0);
+          expect(column).toBeGreaterThan(0);
+          expect(message).not.toBe('');
+        }
+      },
+    ),
+    { numRuns: 300 },
+  );
+});
+
+const SAMPLE = `struct S { a: f32, list: array<vec4f, 4> }
+@group(0) @binding(0) var<uniform> s: S;
+const K = 3;
+fn f(x: f32, n: i32) -> f32 {
+  var sum = 0.0;
+  for (var i = 0; i < n; i++) { if i == K { continue; } sum += s.list[i & 3].x * x; }
+  switch n { case 1, 2: { sum *= 2; } default {} }
+  loop { sum -= 1; continuing { break if sum < 0; } }
+  return select(sum, -sum, n > 4);
+}
+@fragment fn main(@location(0) uv: vec2f) -> @location(0) vec4f { return vec4f(f(uv.x, i32(uv.y)), uv, 1); }
+`;
+
+test('floating point becomes whole numbers by the nearest that both types hold', () => {
+  const value = (expr: string): unknown =>
+    runWgsl(compileWgsl(`fn f(x: f32) -> vec2u { return ${expr}; }`), 'f', [3e9]);
+  // f32 has no 2147483647 and no 4294967295: below them stand 2^31 - 2^7 and 2^32 - 2^8.
+  expect(value('vec2u(bitcast<u32>(i32(x)), u32(x * 2))')).toEqual([2 ** 31 - 2 ** 7, 2 ** 32 - 2 ** 8]);
+  expect(value('vec2u(bitcast<u32>(i32(3e9f)), u32(5e9f))')).toEqual([2 ** 31 - 2 ** 7, 2 ** 32 - 2 ** 8]);
+  expect(value('vec2u(bitcast<u32>(i32(-x)), u32(-x))')).toEqual([2 ** 31, 0]);
+  // Numbers of no type yet are exact.
+  expect(value('vec2u(bitcast<u32>(i32(3e9)), u32(5e9))')).toEqual([2 ** 31 - 1, 2 ** 32 - 1]);
+  expect(value('vec2u(vec2f(x, 1.9))')).toEqual([3e9, 1]);
+});
+
+test.each([
+  [
+    'conditions and both branches',
+    'if 1 { gone(); } else if 2u { gone(); } else { gone(); }',
+    [3, 7, 25, 30, 47],
+  ],
+  ['all parts of a for', 'for (var i = gone(); j < 2; k++) { gone(); }', [13, 21, 28, 35]],
+  ['a while', 'while 1 { gone(); }', [6, 10]],
+  [
+    'a switch, its cases and their bodies',
+    'switch 1.5 { case 1: { gone(); } default: { gone(); } }',
+    [7, 23, 44],
+  ],
+  ['a loop and its continuing', 'loop { gone(); continuing { gone(); break if true; } }', [7, 28]],
+  ['blocks within blocks', '{ { gone(); } gone(); }', [4, 14]],
+  ['statements behind a return', 'return; gone(); gone();', [8, 16]],
+  ['assignments of all kinds', 'let a = 1; a = 2; var b = 1; b = 2u; b += 1.5; b++; a++;', [11, 33, 37, 52]],
+  [
+    'arguments of calls, one for each statement',
+    '_ = max(1, true); _ = sqrt(true); _ = dot(1, 2);',
+    [4, 22, 38],
+  ],
+])('findings in %s', (_, body, columns) => {
+  const prefix = 'fn f() { ';
+  const found = checkWgsl(`${prefix}${body} }`).map(({ column }) => column - prefix.length - 1);
+  expect(found).toEqual(columns);
+});

@@ -13,6 +13,8 @@ export interface FunctionContext {
   uses: Set<GlobalVar>;
   /** Where it calls functions that only some stages have. */
   staged: { name: string; stages: string[]; span: Span }[];
+  /** Whether a fault was found in it. */
+  isBroken: boolean;
   /** What surrounds the statement at hand. */
   surroundings: ('loop' | 'switch' | 'continuing')[];
 }
@@ -25,6 +27,9 @@ export interface Reference {
   to: number;
   target: Declaration | Local;
 }
+
+/** Stands for a local whose declaration has a fault. */
+const BROKEN = {} as Local;
 
 /** What all parts of the checker share. */
 export class CheckContext {
@@ -42,7 +47,40 @@ export class CheckContext {
   resolve!: (decl: Declaration, at: Span) => void;
   readonly order: Declaration[] = [];
 
+  /** Notes a fault after which checking goes on. */
+  report!: (fault: WgslFault) => void;
+
   constructor(readonly module: Module) {}
+
+  /**
+   * Does a part of the checking whose faults do not keep the rest from being checked.
+   *
+   * @returns whether all was well
+   */
+  attempt(act: () => void): boolean {
+    const { fn } = this;
+    const scopes = fn?.scopes.length ?? 0;
+    const surroundings = fn?.surroundings.length ?? 0;
+    try {
+      act();
+      return true;
+    } catch (error) {
+      if (!(error instanceof WgslFault)) throw error;
+      this.report(error);
+      if (fn) {
+        fn.isBroken = true;
+        fn.scopes.length = scopes;
+        fn.surroundings.length = surroundings;
+      }
+      return false;
+    }
+  }
+
+  /** Makes a name of this block known that could not be declared: its uses say nothing more. */
+  breakName(name: string): void {
+    const scopes = this.fn!.scopes; // only called inside functions
+    scopes[scopes.length - 1]!.set(name, BROKEN);
+  }
 
   /** What a name of the module means at a place. */
   find(name: string, span: Span): Declaration | undefined {
@@ -68,6 +106,7 @@ export class CheckContext {
     if (!scopes) return undefined;
     for (let i = scopes.length - 1; i >= 0; i--) {
       const found = scopes[i]!.get(name);
+      if (found === BROKEN) throw this.fault('cascade', '', this.fn!.decl.nameSpan);
       if (found) return found;
     }
     return undefined;
@@ -87,6 +126,7 @@ export class CheckContext {
   }
 
   unknown(what: string, name: string, span: Span, extra: Iterable<string> = []): WgslFault {
+    if (this.module.broken.has(name)) return this.fault('cascade', '', span);
     const names = new Set<string>([...(this.scopes.get(span.source)?.keys() ?? []), ...extra]);
     for (const scope of this.fn?.scopes ?? []) for (const key of scope.keys()) names.add(key);
     const near = nearest(name, names) ?? (what === 'function' ? nearest(name, BUILTINS.keys()) : undefined);

@@ -19,6 +19,7 @@ export function checkFunction(c: CheckContext, decl: FunctionDecl): void {
     uses: new Set(),
     staged: [],
     surroundings: [],
+    isBroken: decl.isBroken === true,
   };
   for (const param of decl.params) {
     const type = typeOf(c, param.typeExpr);
@@ -51,9 +52,11 @@ export function checkFunction(c: CheckContext, decl: FunctionDecl): void {
   c.fn = fn;
   checkBody(c, decl);
   Object.assign(decl, { locals: fn.locals, calls: fn.calls, uses: fn.uses });
-  checkAliases(c, decl);
+  if (fn.isBroken) decl.isBroken = true;
+  else checkAliases(c, decl);
   stagedIn.set(decl, fn.staged);
-  if (decl.stage) checkEntryPoint(c, decl);
+  // What depends on the whole body waits until it has no fault.
+  if (decl.stage && !fn.isBroken) checkEntryPoint(c, decl);
 }
 
 /** Functions that only some stages have, met in a function or below it. */

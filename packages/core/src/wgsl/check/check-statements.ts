@@ -40,7 +40,7 @@ function join(a: Behavior, b: Behavior): Behavior {
 /** Checks a function's body against its types; its parameters are declared already. */
 export function checkBody(c: CheckContext, decl: FunctionDecl): void {
   const behavior = sequence(c, decl.body);
-  if (decl.returnType !== VOID && behavior.next) {
+  if (decl.returnType !== VOID && behavior.next && !c.fn?.isBroken) {
     throw c.fault(
       'no-return',
       `"${decl.name}" can end without giving a ${typeName(decl.returnType!)}`,
@@ -53,7 +53,9 @@ export function checkBody(c: CheckContext, decl: FunctionDecl): void {
 function sequence(c: CheckContext, body: Statement[]): Behavior {
   let all: Behavior = { ...NEXT };
   for (const statement of body) {
-    const behavior = check(c, statement);
+    let behavior = NEXT;
+    const isWell = c.attempt(() => (behavior = check(c, statement)));
+    if (!isWell && 'nameSpan' in statement) c.breakName(statement.name);
     // What follows a jump is never reached, so it adds nothing.
     if (all.next) all = { ...join({ ...all, next: false }, behavior), next: behavior.next };
   }
@@ -124,7 +126,7 @@ function check(c: CheckContext, statement: Statement): Behavior {
       return NEXT;
     }
     case 'if': {
-      condition(c, statement.condition);
+      c.attempt(() => condition(c, statement.condition));
       const then = check(c, statement.then);
       return join(then, statement.otherwise ? check(c, statement.otherwise) : NEXT);
     }
@@ -299,6 +301,16 @@ function condition(c: CheckContext, expr: Expr): void {
 }
 
 function switchStatement(c: CheckContext, statement: Statement & { kind: 'switch' }): Behavior {
+  c.attempt(() => switchHead(c, statement));
+  c.fn!.surroundings.push('switch');
+  let all: Behavior = { next: false, breaks: false, continues: false, returns: false };
+  for (const one of statement.cases) all = join(all, check(c, one.body));
+  c.fn!.surroundings.pop();
+  return { ...all, next: all.next || all.breaks, breaks: false };
+}
+
+/** The value of a switch, and what it is compared with. */
+function switchHead(c: CheckContext, statement: Statement & { kind: 'switch' }): void {
   const { on, cases } = statement;
   let type = valueOf(c, on);
   if (!isInteger(type))
@@ -323,11 +335,6 @@ function switchStatement(c: CheckContext, statement: Statement & { kind: 'switch
   }
   if (defaults === 0)
     throw c.fault('switch', 'a switch needs a default', statement.span, 'Add "default: {}".');
-  c.fn!.surroundings.push('switch');
-  let all: Behavior = { next: false, breaks: false, continues: false, returns: false };
-  for (const one of cases) all = join(all, check(c, one.body));
-  c.fn!.surroundings.pop();
-  return { ...all, next: all.next || all.breaks, breaks: false };
 }
 
 function loop(c: CheckContext, statement: Statement & { kind: 'loop' }): Behavior {
@@ -349,7 +356,7 @@ function loop(c: CheckContext, statement: Statement & { kind: 'loop' }): Behavio
   }
   fn.scopes.pop();
   fn.surroundings.pop();
-  if (!canBreak && !behavior.returns)
+  if (!canBreak && !behavior.returns && !fn.isBroken)
     throw c.fault(
       'endless',
       'this loop never ends',
@@ -397,15 +404,16 @@ function holdsContinue(statement: Statement): boolean {
 function headedLoop(c: CheckContext, statement: Statement & { kind: 'for' | 'while' }): Behavior {
   const fn = c.fn!;
   fn.scopes.push(new Map());
-  if (statement.kind === 'for' && statement.init) check(c, statement.init);
-  if (statement.condition) condition(c, statement.condition);
-  if (statement.kind === 'for' && statement.update) check(c, statement.update);
+  if (statement.kind === 'for' && statement.init) sequence(c, [statement.init]);
+  const test = statement.condition;
+  if (test) c.attempt(() => condition(c, test));
+  if (statement.kind === 'for' && statement.update) sequence(c, [statement.update]);
   fn.surroundings.push('loop');
   const behavior = check(c, statement.body);
   fn.surroundings.pop();
   fn.scopes.pop();
   const canEnd = statement.condition !== undefined || behavior.breaks;
-  if (!canEnd && !behavior.returns)
+  if (!canEnd && !behavior.returns && !fn.isBroken)
     throw c.fault(
       'endless',
       'this loop never ends',

@@ -39,19 +39,27 @@ export interface CheckedModule {
   references: Reference[];
 }
 
-/** Checks a parsed module; what is wrong is told, a fault a declaration. */
+/**
+ * Checks a parsed module; what is wrong is told, a fault a statement.
+ *
+ * @param already faults found before, to be told along
+ */
 export function checkModule(
   module: Module,
   scopes: Map<Source, Map<string, Declaration>>,
+  already: readonly WgslFault[] = [],
 ): { checked: CheckedModule; findings: Finding[] } {
   const c = new CheckContext(module);
-  const faults: WgslFault[] = [];
+  const faults: WgslFault[] = [...already];
+  c.report = (fault) => {
+    if (fault.code !== 'cascade') faults.push(fault);
+  };
   const attempt = (act: () => void): void => {
     try {
       act();
     } catch (error) {
       if (error instanceof WgslFault) {
-        if (error.code !== 'cascade') faults.push(error);
+        c.report(error);
       } else if (error instanceof RangeError)
         faults.push(new WgslFault('nesting', 'the module is nested too deeply', moduleSpan(module)));
       else throw error;
@@ -118,13 +126,20 @@ export function checkModule(
       globals: c.order.filter((d) => d.kind === 'global'),
       references: c.references,
     },
-    findings: dedupe(faults).map((fault) => findingOf(fault)),
+    findings: inOrder(dedupe(faults), [...scopes.keys()]).map((fault) => findingOf(fault)),
   };
 }
 
 function moduleSpan(module: Module): Span {
   const first = module.declarations[0] ?? module.asserts[0];
   return first?.span ?? { source: { file: '', text: '' }, from: 0, to: 0 };
+}
+
+/** As an author reads: module by module, the one asked for first, and downwards in each. */
+function inOrder(faults: WgslFault[], sources: Source[]): WgslFault[] {
+  const files = sources.map(({ file }) => file);
+  const rank = ({ span }: WgslFault): number => files.indexOf(span.source.file);
+  return faults.sort((a, b) => rank(a) - rank(b) || a.span.from - b.span.from);
 }
 
 /** A fault found again through a second user is told once. */

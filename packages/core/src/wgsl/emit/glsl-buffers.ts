@@ -77,7 +77,7 @@ export function loadText(glsl: GlslState, place: Place, type: Type): string {
   const texel = (at: string): string =>
     isUniform
       ? `${name}[${at}]`
-      : `texelFetch(${name}, ivec2((${at}) % ${STORAGE_ROW}, (${at}) / ${STORAGE_ROW}), 0)`;
+      : `texelFetch(${name}, ivec2((${at}) & ${STORAGE_ROW - 1}, (${at}) >> ${Math.log2(STORAGE_ROW)}), 0)`;
   if (type.kind === 'scalar' || type.kind === 'vec') {
     const n = type.kind === 'vec' ? type.size : 1;
     const letters = 'xyzw';

@@ -34,14 +34,15 @@ const HELPERS: Record<string, Helper[]> = {
     {
       params: ['float'],
       result: 'int',
-      body: 'return a >= 2147483648.0 ? 2147483647 : (a <= -2147483648.0 ? (-2147483647 - 1) : int(a));',
+      // The nearest number that both types hold; what is no number fails both comparisons.
+      body: 'return a >= 2147483520.0 ? 2147483520 : (a > -2147483648.0 ? int(a) : (-2147483647 - 1));',
     },
   ],
   umber_toUint: [
     {
       params: ['float'],
       result: 'uint',
-      body: 'return a >= 4294967296.0 ? 4294967295u : (a <= 0.0 ? 0u : uint(a));',
+      body: 'return a >= 4294967040.0 ? 4294967040u : (a > 0.0 ? uint(a) : 0u);',
     },
   ],
   umber_select: [

@@ -166,6 +166,8 @@ export interface IoAttributes {
 }
 
 export interface FunctionDecl {
+  /** A part of its body could not be read: what follows from that is not told. */
+  isBroken?: boolean;
   kind: 'fn';
   name: string;
   nameSpan: Span;
@@ -257,4 +259,6 @@ export interface Module {
   diagnostics: { severity: string; rule: string; span: Span }[];
   declarations: Declaration[];
   asserts: ConstAssert[];
+  /** Names that stand where the text could not be read: nothing more is said of them. */
+  broken: Set<string>;
 }

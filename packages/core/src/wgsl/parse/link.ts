@@ -1,5 +1,5 @@
 import type { Declaration, Module } from './ast.js';
-import { parseModule } from './parse.js';
+import { emptyModule, parseModule } from './parse.js';
 import { isBreak, nearest, type Source, type Span, WgslFault } from './source.js';
 
 export interface LinkOptions {
@@ -20,6 +20,8 @@ export interface Linked {
   scopes: Map<Source, Map<string, Declaration>>;
   /** The module that was asked for comes first. */
   sources: Source[];
+  /** What is wrong with the texts and with what they import. */
+  faults: WgslFault[];
 }
 
 interface ImportLine {
@@ -38,12 +40,13 @@ interface ImportLine {
  * @throws WgslFault
  */
 export function linkModules(root: Source, options: LinkOptions): Linked {
+  const faults: WgslFault[] = [];
   const modules = new Map<string, { source: Source; module: Module; imports: ImportLine[] }>();
   const load = (source: Source): void => {
     const { text, imports } = prepare(source, options.features ?? []);
     // Places count in the prepared text, which is as long as the author's: lines are only blanked.
     const prepared: Source = { file: source.file, text };
-    const module = parseModule(prepared);
+    const module = parseModule(prepared, faults);
     Object.assign(prepared, { text: source.text, code: text });
     modules.set(source.file, { source: prepared, module, imports });
     for (const line of imports) {
@@ -55,12 +58,10 @@ export function linkModules(root: Source, options: LinkOptions): Linked {
       const found = options.sources?.[path];
       if (found === undefined) {
         const near = nearest(path, Object.keys(options.sources ?? {}));
-        throw new WgslFault(
-          'import',
-          `there is no module "${path}"`,
-          line.fromSpan,
-          near ? `Did you mean "${near}"?` : '',
-        );
+        const hint = near ? `Did you mean "${near}"?` : '';
+        faults.push(new WgslFault('import', `there is no module "${path}"`, line.fromSpan, hint));
+        for (const { name } of line.names) module.broken.add(name);
+        continue;
       }
       load({ file: path, text: found });
     }
@@ -71,7 +72,7 @@ export function linkModules(root: Source, options: LinkOptions): Linked {
     const text = options.sources?.[path];
     if (text !== undefined && !modules.has(path)) load({ file: path, text });
   }
-  const whole: Module = { enables: [], requires: [], diagnostics: [], declarations: [], asserts: [] };
+  const whole = emptyModule();
   const own = new Map<string, Map<string, Declaration>>();
   for (const [file, { module }] of modules) {
     whole.enables.push(...module.enables);
@@ -79,11 +80,12 @@ export function linkModules(root: Source, options: LinkOptions): Linked {
     whole.diagnostics.push(...module.diagnostics);
     whole.declarations.push(...module.declarations);
     whole.asserts.push(...module.asserts);
+    for (const name of module.broken) whole.broken.add(name);
     const names = new Map<string, Declaration>();
     for (const decl of module.declarations) {
       if (names.has(decl.name))
-        throw new WgslFault('redeclared', `"${decl.name}" is declared twice`, decl.nameSpan);
-      names.set(decl.name, decl);
+        faults.push(new WgslFault('redeclared', `"${decl.name}" is declared twice`, decl.nameSpan));
+      else names.set(decl.name, decl);
     }
     own.set(file, names);
   }
@@ -91,21 +93,19 @@ export function linkModules(root: Source, options: LinkOptions): Linked {
   for (const [file, { source, imports }] of modules) {
     const names = new Map(own.get(file));
     for (const line of imports) {
-      const from = own.get(line.from)!; // loaded above
+      const from = own.get(line.from);
+      if (!from) continue; // told above
       for (const { name, span } of line.names) {
         const decl = from.get(name);
+        if (!decl && whole.broken.has(name)) continue;
         if (!decl) {
           const near = nearest(name, from.keys());
-          throw new WgslFault(
-            'import',
-            `"${line.from}" has no "${name}"`,
-            span,
-            near ? `Did you mean "${near}"?` : '',
-          );
-        }
-        if (names.has(name))
-          throw new WgslFault('redeclared', `"${name}" is imported, but there is one already`, span);
-        names.set(name, decl);
+          const hint = near ? `Did you mean "${near}"?` : '';
+          faults.push(new WgslFault('import', `"${line.from}" has no "${name}"`, span, hint));
+          whole.broken.add(name);
+        } else if (names.has(name)) {
+          faults.push(new WgslFault('redeclared', `"${name}" is imported, but there is one already`, span));
+        } else names.set(name, decl);
       }
     }
     if (!prelude.includes(file)) {
@@ -114,7 +114,7 @@ export function linkModules(root: Source, options: LinkOptions): Linked {
     }
     scopes.set(source, names);
   }
-  return { module: whole, scopes, sources: [...modules.values()].map(({ source }) => source) };
+  return { module: whole, scopes, sources: [...modules.values()].map(({ source }) => source), faults };
 }
 
 function resolvePath(from: string, to: string): string {

@@ -1,5 +1,6 @@
 import { type BinaryOp, type Expr, type Statement, type SwitchCase } from './ast.js';
 import { type Token } from './scan.js';
+import { WgslFault } from './source.js';
 import { type TokenCursor } from './token-cursor.js';
 import { parseExpression, parseTemplates, parseType, parseUnary } from './parse-expressions.js';
 import { noAttributes } from './parse.js';
@@ -9,12 +10,53 @@ export function parseBlock(p: TokenCursor): Statement[] {
   p.need('{');
   p.enter();
   const body: Statement[] = [];
-  while (!p.take('}')) {
-    if (p.peek.kind === 'end') p.expected('"}"');
-    body.push(parseStatement(p));
-  }
+  readStatements(p, body);
   p.depth--;
   return body;
+}
+
+/** Statements up to the closing brace. After a fault of form it goes on behind the statement that has it. */
+function readStatements(p: TokenCursor, body: Statement[], take?: () => boolean): void {
+  while (!p.take('}')) {
+    if (p.peek.kind === 'end' || (OUTER.has(p.peek.text) && p.beginsLine())) throw unclosed(p);
+    const { at, depth } = p;
+    try {
+      if (take?.()) return;
+      body.push(parseStatement(p));
+    } catch (error) {
+      // A block that is never closed is for the module to go on after.
+      if (error instanceof UnclosedFault) throw error;
+      p.recover(error, at, STATEMENTS);
+      p.depth = depth;
+    }
+  }
+}
+
+/** Words that begin a declaration of the module and no statement. */
+const OUTER = new Set(['fn', 'struct', 'alias', 'override', 'enable', 'requires']);
+const STATEMENTS = new Set([
+  'let',
+  'var',
+  'const',
+  'if',
+  'for',
+  'while',
+  'loop',
+  'switch',
+  'return',
+  'break',
+  'continue',
+  'discard',
+  ...OUTER,
+]);
+
+/** A block that is not closed: what comes next belongs to the module again. */
+class UnclosedFault extends WgslFault {}
+
+function unclosed(p: TokenCursor): WgslFault {
+  if (p.peek.fault) return p.peek.fault;
+  const found = p.peek.kind === 'end' ? 'the text ends' : `there is "${p.peek.text}"`;
+  return new UnclosedFault('expected', `"}" is expected here, but ${found}`, p.span(p.peek));
 }
 
 function parseStatement(p: TokenCursor): Statement {
@@ -129,16 +171,13 @@ function parseLoop(p: TokenCursor, start: Token): Statement {
   p.enter();
   const body: Statement[] = [];
   let continuing: (Statement & { kind: 'loop' })['continuing'];
-  while (!p.take('}')) {
-    if (p.peek.kind === 'end') p.expected('"}"');
+  readStatements(p, body, () => {
     const at = p.peek;
-    if (p.takeWord('continuing')) {
-      continuing = parseContinuing(p, at);
-      p.need('}');
-      break;
-    }
-    body.push(parseStatement(p));
-  }
+    if (!p.takeWord('continuing')) return false;
+    continuing = parseContinuing(p, at);
+    p.need('}');
+    return true;
+  });
   p.depth--;
   return { kind: 'loop', body, continuing, span: p.from(start) };
 }

@@ -9,30 +9,69 @@ import {
   type StructDecl,
 } from './ast.js';
 import { type Token } from './scan.js';
-import { type Source } from './source.js';
+import type { Source, WgslFault } from './source.js';
 import { TokenCursor } from './token-cursor.js';
 import { parseExpression, parseTemplates, parseType } from './parse-expressions.js';
 import { parseBlock } from './parse-statements.js';
 import { checkControlAttributes, parseAttributes } from './parse-attributes.js';
 
-/** Parses a module of WGSL. @throws WgslFault at the first fault of form */
-export function parseModule(source: Source): Module {
+/**
+ * Parses a module of WGSL. After a fault of form it goes on behind what has it, so that all of them are found.
+ *
+ * @param faults receives them
+ * @throws WgslFault for what cannot be gone on after
+ */
+export function parseModule(source: Source, faults: WgslFault[]): Module {
   const p = new TokenCursor(source);
-  const module: Module = { enables: [], requires: [], diagnostics: [], declarations: [], asserts: [] };
-  parseDirectives(p, module);
+  const module = emptyModule();
+  const attempt = (parse: () => void): void => {
+    const { at } = p;
+    try {
+      parse();
+    } catch (error) {
+      p.recover(error, at, DECLARATIONS);
+      p.depth = 0;
+      // What would close a block here was opened by what failed.
+      while (p.take('}'));
+    }
+  };
+  attempt(() => parseDirectives(p, module));
   while (p.peek.kind !== 'end') {
     if (p.take(';')) continue;
-    const start = p.peek;
-    if (p.takeWord('const_assert')) {
-      const condition = parseExpression(p);
-      p.need(';');
-      module.asserts.push({ kind: 'const_assert', condition, span: p.from(start) });
-      continue;
-    }
-    module.declarations.push(parseDeclaration(p));
+    attempt(() => {
+      const start = p.peek;
+      const known = p.faults.length;
+      if (p.takeWord('const_assert')) {
+        const condition = parseExpression(p);
+        p.need(';');
+        module.asserts.push({ kind: 'const_assert', condition, span: p.from(start) });
+        return;
+      }
+      const decl = parseDeclaration(p);
+      if (decl.kind === 'fn' && p.faults.length > known) decl.isBroken = true;
+      module.declarations.push(decl);
+    });
   }
+  // What no part of the grammar came to take.
+  const left = p.faults.length === 0 ? p.tokens.find(({ fault }) => fault)?.fault : undefined;
+  if (left) p.faults.push(left);
+  for (const name of p.broken) module.broken.add(name);
+  faults.push(...p.faults);
   return module;
 }
+
+export function emptyModule(): Module {
+  return {
+    enables: [],
+    requires: [],
+    diagnostics: [],
+    declarations: [],
+    asserts: [],
+    broken: new Set(),
+  };
+}
+
+const DECLARATIONS = new Set(['fn', 'struct', 'alias', 'var', 'const', 'override', 'const_assert']);
 
 function parseDirectives(p: TokenCursor, module: Module): void {
   for (;;) {

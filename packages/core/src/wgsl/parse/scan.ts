@@ -8,6 +8,8 @@ export interface Token {
   text: string;
   from: number;
   to: number;
+  /** What is wrong with it; whoever takes it throws it. */
+  fault?: WgslFault;
 }
 
 const SYMBOLS = [
@@ -70,13 +72,16 @@ const NUMBER =
   /0[xX](?:[0-9a-fA-F]*\.[0-9a-fA-F]+(?:[pP][+-]?\d+[fh]?)?|[0-9a-fA-F]+\.[0-9a-fA-F]*(?:[pP][+-]?\d+[fh]?)?|[0-9a-fA-F]+[pP][+-]?\d+[fh]?|[0-9a-fA-F]+[iu]?)|\d+[eE][+-]?\d+[fh]?|\d*\.\d+(?:[eE][+-]?\d+)?[fh]?|\d+\.\d*(?:[eE][+-]?\d+)?[fh]?|\d+[iufh]?/y;
 const NAME = /[_\p{XID_Start}][\p{XID_Continue}]*/uy;
 
-/** Cuts a text into tokens, comments dropped and template brackets told apart from comparisons. */
+/**
+ * Cuts a text into tokens, comments dropped and template brackets told apart from comparisons. What is no token
+ * carries its fault, so that the rest is read all the same.
+ */
 export function scan(source: Source): Token[] {
   const { text } = source;
   const tokens: Token[] = [];
-  const fail = (code: string, message: string, from: number, to = from + 1, hint = ''): never => {
-    throw new WgslFault(code, message, { source, from, to }, hint);
-  };
+  const fault = (code: string, message: string, from: number, to: number, hint = ''): WgslFault =>
+    new WgslFault(code, message, { source, from, to }, hint);
+  let unclosed: WgslFault | undefined;
   let at = 0;
   while (at < text.length) {
     const code = text.charCodeAt(at);
@@ -91,40 +96,40 @@ export function scan(source: Source): Token[] {
         continue;
       }
       if (next === 42) {
-        at =
-          skipComment(text, at) ??
-          fail('comment', 'a comment is never closed', at, at + 2, 'Close it with */; comments nest.');
+        const behind = skipComment(text, at);
+        if (behind === undefined)
+          unclosed = fault(
+            'comment',
+            'a comment is never closed',
+            at,
+            at + 2,
+            'Close it with */; comments nest.',
+          );
+        at = behind ?? text.length;
         continue;
       }
     }
     const isDigit = code >= 48 && code <= 57;
     if (isDigit || (code === 46 && /\d/.test(text[at + 1] ?? ''))) {
       NUMBER.lastIndex = at;
-      const match = NUMBER.exec(text)?.[0] ?? fail('number', 'this is not a number', at);
-      if (/^0\d/.test(match))
-        fail(
-          'number',
-          `${match} starts with a zero`,
-          at,
-          at + match.length,
-          'Whole numbers have no leading zeros.',
-        );
+      const match = NUMBER.exec(text)?.[0] ?? text[at]!; // a digit stands there
       const end = at + match.length;
       NAME.lastIndex = end;
-      if (NAME.test(text))
-        fail(
-          'number',
-          `a name follows the number ${match} at once`,
-          at,
-          NAME.lastIndex,
-          'Suffixes are i, u, f and h.',
-        );
+      const behind = NAME.exec(text)?.[0].length ?? 0;
       const isHex = /^0x/i.test(match);
       const isFloat = isHex ? /[.pP]/.test(match) : /[.eEfh]/.test(match);
-      if (isHex && /\./.test(match) && /[fh]$/.test(match) && !/[pP]/.test(match))
-        fail('number', 'a hexadecimal float with a suffix needs an exponent', at, end);
-      tokens.push({ kind: isFloat ? 'float' : 'int', text: match, from: at, to: end });
-      at = end;
+      const token: Token = { kind: isFloat ? 'float' : 'int', text: match, from: at, to: end + behind };
+      if (behind > 0) {
+        const message = `a name follows the number ${match} at once`;
+        token.fault = fault('number', message, at, end + behind, 'Suffixes are i, u, f and h.');
+      } else if (/^0\d/.test(match)) {
+        const hint = 'Whole numbers have no leading zeros.';
+        token.fault = fault('number', `${match} starts with a zero`, at, end, hint);
+      } else if (isHex && /\./.test(match) && /[fh]$/.test(match) && !/[pP]/.test(match)) {
+        token.fault = fault('number', 'a hexadecimal float with a suffix needs an exponent', at, end);
+      }
+      tokens.push(token);
+      at = token.to;
       continue;
     }
     const list = BY_FIRST.get(text[at]!);
@@ -138,14 +143,23 @@ export function scan(source: Source): Token[] {
     const name = NAME.exec(text)?.[0];
     if (name === undefined) {
       const letter = String.fromCodePoint(text.codePointAt(at)!); // at < length
-      return fail('letter', `${JSON.stringify(letter)} has no meaning in WGSL`, at, at + letter.length);
+      const to = at + letter.length;
+      const message = `${JSON.stringify(letter)} has no meaning in WGSL`;
+      tokens.push({ kind: 'symbol', text: letter, from: at, to, fault: fault('letter', message, at, to) });
+      at = to;
+      continue;
     }
-    if (name.startsWith('__'))
-      fail('name', `"${name}" starts with two underscores`, at, at + name.length, 'Such names are reserved.');
-    tokens.push({ kind: 'name', text: name, from: at, to: at + name.length });
+    const token: Token = { kind: 'name', text: name, from: at, to: at + name.length };
+    if (name.startsWith('__')) {
+      const message = `"${name}" starts with two underscores`;
+      token.fault = fault('name', message, at, token.to, 'Such names are reserved.');
+    }
+    tokens.push(token);
     at += name.length;
   }
-  tokens.push({ kind: 'end', text: '', from: text.length, to: text.length });
+  const end: Token = { kind: 'end', text: '', from: text.length, to: text.length };
+  if (unclosed) end.fault = unclosed;
+  tokens.push(end);
   findTemplates(tokens);
   return tokens;
 }

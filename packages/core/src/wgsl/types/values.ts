@@ -78,22 +78,25 @@ export function convertAbstract(value: Value, to: Scalar): Value {
   }
 }
 
-/** A value of one concrete scalar as another, as `f32(x)` does it (WGSL 16.1). */
+/** The greatest numbers that f32 and i32, and f32 and u32, both hold. */
+const MOST_I32_AS_F32 = 2147483520;
+const MOST_U32_AS_F32 = 4294967040;
+
+/**
+ * A value of one scalar as another, as `f32(x)` does it. A floating-point number out of range becomes the nearest
+ * that both types hold, before it is cut (WGSL 15.7.6): of f32 that is 2147483520 for i32, not 2147483647, which f32
+ * does not have. No number at all becomes the lowest, as a clamp on the GPU has it.
+ */
 export function convertScalar(value: number | boolean | bigint, from: Scalar, to: Scalar): number | boolean {
   if (to === BOOL) return typeof value === 'boolean' ? value : value !== 0;
   const x = Number(value);
-  const isFloatSource = from === F32 || from === F16 || from === AFLOAT;
-  if (to === I32) {
-    // Out of range: the nearest that fits, as the specification has it since 2024.
-    if (isFloatSource)
-      return Number.isNaN(x) ? 0 : Math.trunc(Math.min(2147483647, Math.max(-2147483648, x)));
-    return x | 0;
-  }
-  if (to === U32) {
-    if (isFloatSource) return Number.isNaN(x) ? 0 : Math.trunc(Math.min(4294967295, Math.max(0, x)));
-    return x >>> 0;
-  }
-  return rounder(to)(x);
+  if (to !== I32 && to !== U32) return rounder(to)(x);
+  if (from !== F32 && from !== F16 && from !== AFLOAT) return to === I32 ? x | 0 : x >>> 0;
+  const [least, most] = to === I32 ? [-2147483648, 2147483647] : [0, 4294967295];
+  const lowest = from === F16 ? Math.max(least, -65504) : least;
+  const highest =
+    from === F16 ? 65504 : from === F32 ? (to === I32 ? MOST_I32_AS_F32 : MOST_U32_AS_F32) : most;
+  return Number.isNaN(x) ? lowest : Math.trunc(Math.min(highest, Math.max(lowest, x)));
 }
 
 /** The value that memory starts with. */
