@@ -7,7 +7,8 @@ import {
   affineToTrs,
 } from '../math/affine.js';
 import { type Bounds, emptyBounds, growByTransformed } from '../math/bounds.js';
-import { DIRTY, type NodeColumns, NONE, SHEARED, SHOWN, VISIBLE } from './columns.js';
+import type { NodeColumns } from '../columns/columns.js';
+import { DIRTY, MATRIX, NONE, PLACED, SHOWN, VISIBLE } from '../columns/flags.js';
 import type { Camera, Light, Mesh, Primitive } from './components.js';
 import type { InstanceSettings, NodeOptions, Scene } from './scene.js';
 
@@ -129,7 +130,7 @@ export class SceneNode {
    */
   setMatrix(matrix: ArrayLike<number>): this {
     const row = this.living();
-    const { columns, sheared } = this.scene;
+    const { columns } = this.scene;
     const values = numbers(matrix, 16, 'matrix');
     if (values[3] !== 0 || values[7] !== 0 || values[11] !== 0 || values[15] !== 1) {
       throw new LensError('scene/matrix', 'a matrix of a node has 0 0 0 1 as its last row', {
@@ -144,8 +145,9 @@ export class SceneNode {
     translation.set([affine[3]!, affine[7]!, affine[11]!], row * 3);
     rotation.set([0, 0, 0, 1], row * 4);
     scale.fill(1, row * 3, row * 3 + 3);
-    sheared.set(row, affine);
-    columns.flags[row]! |= SHEARED;
+    columns.reserveMatrices();
+    columns.local.set(affine, row * 12);
+    columns.flags[row]! |= MATRIX;
     return this;
   }
 
@@ -153,7 +155,7 @@ export class SceneNode {
     const row = this.living();
     const { columns } = this.scene;
     columns.flags[row] = visible ? columns.flags[row]! | VISIBLE : columns.flags[row]! & ~VISIBLE;
-    this.scene.markDirty(row);
+    columns.markDirty(row);
     return this;
   }
 
@@ -163,7 +165,11 @@ export class SceneNode {
       : mesh && 'geometry' in mesh
         ? { primitives: [mesh] }
         : mesh;
-    return this.carry(this.scene.meshes, whole);
+    this.carry(this.scene.meshes, whole);
+    const { drawables } = this.scene;
+    drawables.remove(this.row);
+    if (whole) drawables.add(this.row, whole);
+    return this;
   }
 
   setCamera(camera: Camera | undefined): this {
@@ -171,21 +177,32 @@ export class SceneNode {
   }
 
   setLight(light: Light | undefined): this {
+    this.scene.lightsVersion++;
     return this.carry(this.scene.lights, light);
   }
 
   /** Writes the local translation into `out` (3). */
   readTranslation<T extends { [i: number]: number }>(out: T): T {
-    return copy(out, this.scene.columns.translation, this.living() * 3, 3);
+    const row = this.living();
+    const { translation, flags } = this.columns;
+    if ((flags[row]! & (MATRIX | PLACED)) === 0) return copy(out, translation, row * 3, 3);
+    const local = readLocal(this, new Float32Array(12));
+    for (let k = 0; k < 3; k++) out[k] = local[k * 4 + 3]!; // twelve
+    return out;
   }
 
-  /** Writes the local rotation, xyzw, into `out` (4). */
+  /**
+   * Writes the local rotation, xyzw, into `out` (4). A node whose transform was given as a matrix that shears
+   * has the one that was set before.
+   */
   readRotation<T extends { [i: number]: number }>(out: T): T {
+    this.splitPlaced();
     return copy(out, this.scene.columns.rotation, this.living() * 4, 4);
   }
 
-  /** Writes the local scale into `out` (3). */
+  /** Writes the local scale into `out` (3). As for rotations, a matrix that shears has none of its own. */
   readScale<T extends { [i: number]: number }>(out: T): T {
+    this.splitPlaced();
     return copy(out, this.scene.columns.scale, this.living() * 3, 3);
   }
 
@@ -339,10 +356,13 @@ export class SceneNode {
     to.translation.set(from.translation.subarray(row * 3, row * 3 + 3), twin.row * 3);
     to.rotation.set(from.rotation.subarray(row * 4, row * 4 + 4), twin.row * 4);
     to.scale.set(from.scale.subarray(row * 3, row * 3 + 3), twin.row * 3);
-    const matrix = this.scene.sheared.get(row);
-    if (matrix) {
-      twin.scene.sheared.set(twin.row, matrix.slice());
-      to.flags[twin.row]! |= SHEARED;
+    if ((from.flags[row]! & PLACED) !== 0) {
+      to.world.set(from.world.subarray(row * 12, row * 12 + 12), twin.row * 12);
+      to.flags[twin.row]! |= PLACED;
+    } else if ((from.flags[row]! & MATRIX) !== 0) {
+      to.reserveMatrices();
+      to.local.set(from.local.subarray(row * 12, row * 12 + 12), twin.row * 12);
+      to.flags[twin.row]! |= MATRIX;
     }
     twin.setVisible(this.visible);
     twin.extras = this.extras;
@@ -356,23 +376,33 @@ export class SceneNode {
     this.living();
     if (thing === undefined) map.delete(this);
     else map.set(this, thing);
-    this.scene.structureVersion++;
     return this;
   }
 
-  /** After any write to the transform. A sheared matrix gives way to what was set. */
+  /** After any write to the transform. A matrix gives way to what was set. */
   private changed(): void {
     const { row, columns } = this;
     if (row < 0) this.living();
     const flag = columns.flags[row]!; // a living row
-    columns.flags[row] = flag | DIRTY;
-    if (row < columns.dirtyFrom) columns.dirtyFrom = row;
-    if ((flag & SHEARED) !== 0) this.leaveMatrix(row);
+    if ((flag & (DIRTY | MATRIX | PLACED)) === DIRTY) return;
+    columns.flags[row] = (flag & ~(MATRIX | PLACED)) | DIRTY;
+    // As `markDirty` does it, without a second look: this runs for thousands of nodes a frame.
+    if ((flag & DIRTY) !== 0) return;
+    const at = columns.dirtyCount;
+    if (at === columns.capacity) columns.markBulk(row, row + 1);
+    else {
+      columns.dirtyRows[at] = row;
+      columns.dirtyCount = at + 1;
+    }
   }
 
-  private leaveMatrix(row: number): void {
-    this.scene.sheared.delete(row);
-    this.scene.columns.flags[row]! &= ~SHEARED;
+  /** Of a node that was placed in the world: finds the parts of its local transform. */
+  private splitPlaced(): void {
+    const row = this.living();
+    const { translation, rotation, scale, flags } = this.columns;
+    if ((flags[row]! & PLACED) === 0) return;
+    const local = readLocal(this, new Float32Array(12));
+    affineToTrs(local, 0, translation, row * 3, rotation, row * 4, scale, row * 3);
   }
 
   private living(): number {
@@ -396,15 +426,24 @@ export class SceneNode {
 
 /** Local transform of a node as an affine 3x4 by rows. */
 export function readLocal(node: SceneNode, out: Float32Array): Float32Array {
-  const { columns, sheared } = node.scene;
-  const matrix = sheared.get(node.row);
-  if (matrix) out.set(matrix);
-  else {
+  const { columns } = node.scene;
+  const flag = columns.flags[node.row]!; // a living row
+  if ((flag & PLACED) !== 0) {
+    node.scene.update();
+    const parent = columns.parent[node.row]! * 12;
+    // Below a parent without an inverse nothing can be said of the local transform but zero.
+    affineInvert(inverse, 0, columns.world, parent);
+    affineMultiply(out, 0, inverse, 0, columns.world, node.row * 12);
+  } else if ((flag & MATRIX) !== 0) {
+    out.set(columns.local.subarray(node.row * 12, node.row * 12 + 12));
+  } else {
     const { translation, rotation, scale } = columns;
     affineFromTrs(out, 0, translation, node.row * 3, rotation, node.row * 4, scale, node.row * 3);
   }
   return out;
 }
+
+const inverse = new Float32Array(12);
 
 function copy<T extends { [i: number]: number }>(out: T, from: Float32Array, at: number, n: number): T {
   for (let k = 0; k < n; k++) out[k] = from[at + k]!; // in range: a living row

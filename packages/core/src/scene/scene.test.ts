@@ -2,7 +2,15 @@ import type { quat, vec3 } from 'gl-matrix';
 import { mat4 } from 'gl-matrix';
 import fc from 'fast-check';
 import type { LensError } from '../index.js';
-import { box, Scene, type SceneNode, turning } from '../index.js';
+import {
+  box,
+  Scene,
+  type SceneNode,
+  setWorldTransforms,
+  transformsChanged,
+  turning,
+  worldTransformsChanged,
+} from '../index.js';
 
 /** World transform by a second method: gl-matrix products of 4x4 up the parents. */
 function worldBySecondMethod(node: SceneNode): mat4 {
@@ -238,4 +246,129 @@ test('a removed node says so', () => {
   node.remove();
   node.remove();
   expect(() => node.setTranslation(0, 0, 0)).toThrow('"gone" has been removed');
+});
+
+const near = (a: ArrayLike<number>, b: readonly number[]): void =>
+  b.forEach((v, k) => expect(a[k]).toBeCloseTo(v, 5));
+
+describe('transforms in bulk', () => {
+  test('world transforms place nodes, whatever their parents do, until a part is set again', () => {
+    const scene = new Scene();
+    const parent = scene.createNode({ translation: [10, 0, 0] });
+    const nodes = Array.from({ length: 3 }, () => scene.createNode({ parent }));
+    const child = scene.createNode({ parent: nodes[1]!, translation: [0, 1, 0] });
+    const turned = [0, 0, 1, 5, 0, 1, 0, 6, -1, 0, 0, 7];
+    setWorldTransforms(scene, [nodes[1]!.row], Float32Array.from(turned));
+    near(nodes[1]!.readWorld([]), turned);
+    near(child.readPosition([]), [5, 7, 7]);
+    parent.setTranslation(0, 50, 0);
+    near(nodes[1]!.readPosition([]), [5, 6, 7]);
+    near(nodes[0]!.readPosition([]), [0, 50, 0]);
+    // Below its parent it stands where it must for that.
+    near(nodes[1]!.readTranslation([]), [5, -44, 7]);
+    near(nodes[1]!.readRotation([]), [0, Math.SQRT1_2, 0, Math.SQRT1_2]);
+    nodes[1]!.setTranslation(1, 2, 3);
+    near(nodes[1]!.readPosition([]), [1, 52, 3]);
+    near(child.readPosition([]), [1, 53, 3]);
+  });
+
+  test('columns may be written in place, once the rows are told', () => {
+    const scene = new Scene();
+    const nodes = Array.from({ length: 5 }, (_, i) => scene.createNode({ translation: [i, 0, 0] }));
+    const first = nodes[0]!.row;
+    scene.update();
+    for (let i = 0; i < 5; i++) scene.columns.translation[(first + i) * 3 + 1] = i * 10;
+    expect(scene.update()).toBe(0);
+    transformsChanged(scene, first + 1, 3);
+    expect(scene.update()).toBe(3);
+    near(nodes[3]!.readPosition([]), [3, 30, 0]);
+    near(nodes[4]!.readPosition([]), [4, 0, 0]);
+    const { world } = scene.columns;
+    for (let i = 0; i < 2; i++) world.set([2, 0, 0, i, 0, 2, 0, i, 0, 0, 2, i], (first + i) * 12);
+    worldTransformsChanged(scene, first, 2);
+    near(nodes[1]!.readPosition([]), [1, 1, 1]);
+    near(nodes[1]!.readScale([]), [2, 2, 2]);
+    // A clone stands in the same place.
+    near(nodes[1]!.clone().readPosition([]), [1, 1, 1]);
+  });
+
+  test('visibility, mirroring and bounds go on as ever', () => {
+    const scene = new Scene();
+    const group = scene.createNode();
+    const node = scene.createNode({ parent: group, mesh: { geometry: box() } });
+    setWorldTransforms(scene, [node.row], [-1, 0, 0, 4, 0, 1, 0, 0, 0, 0, 1, 0]);
+    expect(node.worldBounds()).toEqual({ min: [3.5, -0.5, -0.5], max: [4.5, 0.5, 0.5] });
+    expect(node.isShown).toBe(true);
+    group.setVisible(false);
+    expect(node.isShown).toBe(false);
+    near(node.readPosition([]), [4, 0, 0]);
+  });
+
+  test.each<[string, (scene: Scene, row: number) => void, string, RegExp]>([
+    [
+      'arrays that do not fit together',
+      (s, r) => setWorldTransforms(s, [r, r], new Float32Array(12)),
+      'scene/length',
+      /2 rows take 24/,
+    ],
+    [
+      'a row without a node',
+      (s) => setWorldTransforms(s, [99], new Float32Array(12)),
+      'scene/removed',
+      /row 99/,
+    ],
+    ['the root', (s) => setWorldTransforms(s, [0], new Float32Array(12)), 'scene/removed', /row 0/],
+    ['rows beyond the last', (s, r) => transformsChanged(s, r, 9), 'scene/length', /no rows/],
+    [
+      'a hole',
+      (s, r) => {
+        s.handles[r]!.remove();
+        worldTransformsChanged(s, r, 1);
+      },
+      'scene/removed',
+      /belongs to no node/,
+    ],
+    [
+      'a number that is none',
+      (s, r) => {
+        setWorldTransforms(s, [r], new Float32Array(12).fill(Number.NaN));
+        s.update();
+      },
+      'scene/number',
+      /"crate"/,
+    ],
+  ])('%s is refused', (_, act, code, message) => {
+    const scene = new Scene();
+    const node = scene.createNode({ name: 'crate' });
+    scene.createNode();
+    let error: LensError | undefined;
+    try {
+      act(scene, node.row);
+    } catch (caught) {
+      error = caught as LensError;
+    }
+    expect(error?.code).toBe(code);
+    expect(error?.message).toMatch(message);
+  });
+});
+
+test('rows of removed nodes are used again, never ahead of a parent', () => {
+  const scene = new Scene();
+  const nodes = Array.from({ length: 50 }, (_, i) => scene.createNode({ name: `node ${i}` }));
+  const rows = scene.columns.count;
+  for (let round = 0; round < 200; round++) {
+    const at = (round * 7) % 50;
+    nodes[at]!.remove();
+    const parent = nodes[(at + 13) % 50]!;
+    nodes[at] = scene.createNode({ name: `node ${at}`, ...(round % 3 === 0 ? { parent } : {}) });
+    for (const node of scene.nodes()) {
+      if (node.parent) expect(node.row).toBeGreaterThan(node.parent.row);
+    }
+    // A parent that goes takes its children along: they are made anew at the top.
+    nodes.forEach((node, i) => {
+      if (!node.isAlive) nodes[i] = scene.createNode({ name: `node ${i}` });
+    });
+  }
+  expect(scene.nodeCount).toBe(50);
+  expect(scene.columns.count).toBeLessThan(rows * 3);
 });

@@ -1,10 +1,13 @@
 import { LensError } from '../errors/lens-error.js';
 import type { Rotation } from '../math/rotation.js';
-import { ALIVE, DIRTY, NodeColumns, NONE } from './columns.js';
+import { NodeColumns } from '../columns/columns.js';
+import { ALIVE, NONE, PLACED } from '../columns/flags.js';
+import { SpanLog } from '../columns/span-log.js';
+import { updateColumns } from '../columns/update.js';
 import type { Camera, Light, Mesh, Primitive } from './components.js';
+import { Drawables } from './drawables.js';
 import { NameIndex } from './name-index.js';
 import { SceneNode } from './scene-node.js';
-import { updateWorld } from './update.js';
 
 /** What a node is made from. Everything may be left out. */
 export interface NodeOptions {
@@ -62,34 +65,37 @@ export class Scene {
   readonly root: SceneNode;
   /** Counts updates that moved at least one row; `columns.movedAt` compares with it. */
   updateCount = 0;
-  /** Changes when a node is created, removed or re-parented, or what it carries is exchanged. */
-  structureVersion = 0;
+  /** Changes when a light comes or goes. */
+  lightsVersion = 0;
+  /** Rows that updates moved, for those who keep copies of transforms. */
+  readonly movedRows = new SpanLog();
+  /** What the nodes' meshes come to, for drawing. */
+  readonly drawables: Drawables;
   /** What rows carry. Sparse: an entry for each node that carries such a thing. */
   readonly meshes = new Map<SceneNode, Mesh>();
   readonly cameras = new Map<SceneNode, Camera>();
   readonly lights = new Map<SceneNode, Light>();
   /** Row to handle; undefined at holes. */
   readonly handles: (SceneNode | undefined)[] = [];
-  /** @internal local matrices of rows that shear */
-  readonly sheared = new Map<number, Float32Array>();
   /** @internal */
   readonly names = new NameIndex();
-  private holes = 0;
+  /** Rows of removed nodes, to be used again. */
+  private freeRows: number[] = [];
 
   constructor(options: { name?: string; background?: Background; ambient?: Ambient } = {}) {
     if (options.name !== undefined) this.name = options.name;
     if (options.background) this.background = options.background;
     if (options.ambient) this.ambient = options.ambient;
+    this.drawables = new Drawables(this.columns);
     const row = this.columns.append();
     this.root = new SceneNode(this, row);
     this.handles[row] = this.root;
-    this.markDirty(row);
     this.update();
   }
 
   /** How many nodes there are, the root not counted. */
   get nodeCount(): number {
-    return this.columns.count - this.holes - 1;
+    return this.columns.count - this.freeRows.length - 1;
   }
 
   /**
@@ -101,12 +107,14 @@ export class Scene {
   createNode(options: NodeOptions = {}): SceneNode {
     const parent = options.parent ?? this.root;
     this.own(parent);
-    const row = this.columns.append();
+    // The last hole, where it keeps children behind their parents.
+    const hole = this.freeRows[this.freeRows.length - 1];
+    const row = this.columns.append(
+      hole !== undefined && hole > parent.row ? this.freeRows.pop() : undefined,
+    );
     const node = new SceneNode(this, row);
     this.handles[row] = node;
     this.columns.link(row, parent.row);
-    this.markDirty(row);
-    this.structureVersion++;
     try {
       node.assign(options);
     } catch (error) {
@@ -144,18 +152,25 @@ export class Scene {
    */
   update(): number {
     const { columns } = this;
-    const from = columns.dirtyFrom;
-    if (from === Infinity) return 0;
-    columns.dirtyFrom = Infinity;
+    if (columns.dirtyCount === 0 && columns.bulkTo === 0) return 0;
     this.updateCount++;
-    return updateWorld(columns, from, this.updateCount, this.sheared);
+    const moved = updateColumns(columns, this.updateCount, this.movedRows);
+    if (columns.badRow !== NONE) this.refuseMatrix(columns.badRow);
+    return moved;
   }
 
-  /** @internal */
-  markDirty(row: number): void {
-    const { columns } = this;
-    columns.flags[row]! |= DIRTY; // rows of living handles are in range
-    if (row < columns.dirtyFrom) columns.dirtyFrom = row;
+  private refuseMatrix(row: number): void {
+    this.columns.badRow = NONE;
+    const { local, world, flags } = this.columns;
+    const source = (flags[row]! & PLACED) !== 0 ? world : local;
+    const matrix = source.subarray(row * 12, row * 12 + 12).join(', ');
+    throw new LensError(
+      'scene/number',
+      `the matrix of node "${this.handles[row]?.name ?? ''}" is [${matrix}]`,
+      {
+        hint: 'Numbers must be finite.',
+      },
+    );
   }
 
   /** @internal Throws unless the node is a living one of this scene. */
@@ -185,8 +200,7 @@ export class Scene {
     columns.unlink(node.row);
     columns.link(node.row, parent.row);
     if (node.row < parent.row) this.moveToEnd(node);
-    this.markDirty(node.row);
-    this.structureVersion++;
+    this.columns.markDirty(node.row);
   }
 
   /** Gives a subtree fresh rows behind all others, parents first. */
@@ -218,24 +232,20 @@ export class Scene {
     columns.lastChild[up] = top;
     for (const row of rows) {
       this.moveRow(row, moved(row));
+      this.drawables.moved(moved(row));
       columns.flags[row] = 0;
+      columns.firstItem[row] = NONE;
       handles[row] = undefined;
+      this.freeRows.push(row);
     }
-    this.holes += rows.length;
     this.compactWhenSparse();
   }
 
-  /** Points the handle (and a sheared matrix) of one row at another. */
+  /** Points the handle of one row at another. */
   private moveRow(from: number, to: number): void {
     const handle = this.handles[from];
     this.handles[to] = handle;
     if (handle) handle.row = to;
-    const matrix = this.sheared.get(from);
-    if (matrix) {
-      this.sheared.delete(from);
-      this.sheared.set(to, matrix);
-    }
-    if ((this.columns.flags[to]! & DIRTY) !== 0) this.markDirty(to);
   }
 
   /** @internal Removes a node with its subtree. */
@@ -246,25 +256,24 @@ export class Scene {
     columns.unlink(node.row);
     for (const row of rows) {
       const handle = this.handles[row];
+      this.drawables.remove(row);
       columns.flags[row] = 0;
-      this.sheared.delete(row);
       this.handles[row] = undefined;
+      this.freeRows.push(row);
       if (!handle) continue;
       this.meshes.delete(handle);
       this.cameras.delete(handle);
-      this.lights.delete(handle);
+      if (this.lights.delete(handle)) this.lightsVersion++;
       this.names.remove(handle);
       handle.row = NONE;
     }
-    this.holes += rows.length;
-    this.structureVersion++;
     this.compactWhenSparse();
   }
 
   /** Closes the holes when they are the greater part, so that the cost stays with their makers. */
   private compactWhenSparse(): void {
     const { columns } = this;
-    if (this.holes < 1024 || this.holes * 2 < columns.count) return;
+    if (this.freeRows.length < 1024 || this.freeRows.length * 2 < columns.count) return;
     const fresh = new Int32Array(columns.count).fill(NONE);
     let to = 0;
     for (let row = 0; row < columns.count; row++) {
@@ -282,9 +291,10 @@ export class Scene {
       columns.nextSibling[at] = moved(columns.nextSibling[row]!);
       if (at !== row) this.moveRow(row, at);
     }
+    columns.flags.fill(0, to, columns.count);
     columns.count = to;
     this.handles.length = to;
-    this.holes = 0;
-    this.structureVersion++;
+    this.freeRows = [];
+    this.drawables.log.forget();
   }
 }

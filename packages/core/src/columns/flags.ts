@@ -1,0 +1,23 @@
+/** Bits of a row's flags. */
+export const ALIVE = 1;
+/** The node's own switch. */
+export const VISIBLE = 2;
+/** Visible, and so is every ancestor: as of the last update. */
+export const SHOWN = 4;
+/** The node's own transform or switch changed since the last update. */
+export const DIRTY = 8;
+/** The local transform is a matrix of its own (in the column `local`), not translation, rotation and scale. */
+export const MATRIX = 16;
+/** The world transform mirrors: front faces wind clockwise. As of the last update. */
+export const MIRRORED = 32;
+/** The world transform was given as it is: neither the local one nor the parent's counts. */
+export const PLACED = 64;
+
+export const NONE = -1;
+
+/** Bits of an item's view key: it is in the view, its faces wind the other way, it is not shown at all. */
+export const IN_VIEW = 0x80000000;
+export const KEY_MIRRORED = 0x40000000;
+export const KEY_HIDDEN = 0x20000000;
+/** The other bits hold the depth: those of a 32-bit float above 0, shifted right by two. */
+export const KEY_DEPTH = 0x1fffffff;
