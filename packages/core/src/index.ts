@@ -1,8 +1,9 @@
+export type { NodeColumns } from './columns/columns.js';
+export { SpanLog } from './columns/span-log.js';
 export * from './animation/animation.js';
-export { type Batch, DEFAULT_MATERIAL } from './draw/batches.js';
 export { type CameraView, createCameraView, updateCameraView, writeProjection } from './draw/camera-view.js';
-export { DrawList, INSTANCE_FLOATS } from './draw/draw-list.js';
-export { frameBounds, type Framing } from './draw/framing.js';
+export { DrawList, type TransformSlots } from './draw/draw-list.js';
+export { frameBounds, frameNode, type Framing, type FramingOptions } from './draw/framing.js';
 export { formatPlace, LensError, type Place, type Warning } from './errors/lens-error.js';
 export type { Resolve } from './formats/gltf/accessors.js';
 export type { AssetNode, AssetScene, ModelAsset } from './formats/gltf/asset.js';
@@ -70,7 +71,9 @@ export {
   isEmptyBounds,
 } from './math/bounds.js';
 export { facing, type Rotation, turning } from './math/rotation.js';
+export { setWorldTransforms, transformsChanged, worldTransformsChanged } from './scene/bulk.js';
 export * from './scene/components.js';
+export { type Batch, DEFAULT_MATERIAL, type Drawables } from './scene/drawables.js';
 export {
   type Ambient,
   type Background,

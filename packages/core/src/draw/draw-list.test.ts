@@ -6,7 +6,7 @@ import {
   DrawList,
   facing,
   frameBounds,
-  INSTANCE_FLOATS,
+  frameNode,
   Scene,
   type SceneNode,
   sphere,
@@ -66,7 +66,7 @@ test('an orthographic view is widened to its target, never stretched', () => {
 });
 
 test('framing holds every corner of a box, and one of them near the edge', () => {
-  const number = fc.double({ min: -5, max: 5, noNaN: true });
+  const number = fc.double({ min: -1, max: 1, noNaN: true });
   fc.assert(
     fc.property(
       fc.tuple(number, number, number),
@@ -75,9 +75,9 @@ test('framing holds every corner of a box, and one of them near the edge', () =>
       (a, b, aspect) => {
         const bounds = {
           min: a.map((v, k) => Math.min(v, b[k]!)) as [number, number, number],
-          max: a.map((v, k) => Math.max(v, b[k]!) + 0.1) as [number, number, number],
+          max: a.map((v, k) => Math.max(v, b[k]!) + 1) as [number, number, number],
         };
-        const { translation, rotation, znear } = frameBounds(bounds, 0.8, aspect);
+        const { translation, rotation, znear } = frameBounds(bounds, { yfov: 0.8, aspect });
         const view = viewOf(
           new Scene().createNode({
             translation,
@@ -94,11 +94,36 @@ test('framing holds every corner of a box, and one of them near the edge', () =>
           expect(z).toBeLessThan(1);
           expect(z).toBeGreaterThan(0);
         }
-        expect(farthest).toBeLessThan(0.95);
-        expect(farthest).toBeGreaterThan(0.8);
+        // 3% stay free at each edge: the picture's half is 1 here.
+        expect(farthest).toBeLessThan(0.9401);
+        expect(farthest).toBeGreaterThan(0.9399);
       },
     ),
     { numRuns: 100 },
+  );
+});
+
+test('a node is framed by its vertices, not by the empty corners of its box', () => {
+  const scene = new Scene();
+  const node = scene.createNode({
+    translation: [3, 1, -2],
+    mesh: { geometry: sphere({ radius: 2, widthSegments: 64, heightSegments: 32 }) },
+  });
+  scene.createNode({ parent: node, translation: [0, 50, 0], visible: false, mesh: { geometry: box() } });
+  const { translation, rotation, target, distance, znear } = frameNode(node, {
+    yfov: 0.8,
+    aspect: 1.6,
+    margin: 0,
+  });
+  const eye = scene.createNode({ translation, rotation, camera: { type: 'perspective', yfov: 0.8, znear } });
+  const view = viewOf(eye, 1.6);
+  const [x, y] = project(view, ...target);
+  expect([x, y]).toEqual([expect.closeTo(0, 4), expect.closeTo(0, 4)]);
+  // A sphere fills the picture's height where its radius is the sine of half the field of view.
+  expect(distance).toBeCloseTo(2 / Math.sin(0.4), 1);
+  // Its box would have been framed from farther away.
+  expect(frameBounds(node.worldBounds(), { yfov: 0.8, aspect: 1.6, margin: 0 }).distance).toBeGreaterThan(
+    6.5,
   );
 });
 
@@ -193,9 +218,12 @@ test('opaque instances run front to back, blended ones back to front', () => {
     scene.createNode({ translation: [0, 0, z - 0.5], mesh: { geometry, material: glass } });
   }
   const list = listOf(scene, eye);
+  const positions = Array.from({ length: list.commands }, (_, c) =>
+    Array.from({ length: list.commandCount[c]! }, (_p, i) => list.commandFirst[c]! + i),
+  ).flat();
   const depths = Array.from(
     { length: list.instanceCount },
-    (_, i) => list.instances[i * INSTANCE_FLOATS + 11],
+    (_, i) => scene.columns.world[list.rowAt(positions[i]!) * 12 + 11],
   );
   expect(depths).toEqual([-3, -5, -7, -9, -9.5, -7.5, -5.5, -3.5]);
   expect([list.opaqueCommands, list.commands]).toEqual([1, 2]);

@@ -1,26 +1,42 @@
-import { MIRRORED, SHOWN } from '../scene/columns.js';
+import { IN_VIEW, KEY_DEPTH, KEY_HIDDEN, KEY_MIRRORED, NONE } from '../columns/flags.js';
+import { CHUNK, plainKernels } from '../columns/plain-kernels.js';
+import type { SpanLog } from '../columns/span-log.js';
+import type { Batch } from '../scene/drawables.js';
 import type { Scene } from '../scene/scene.js';
-import { type Batch, type ItemTable, listItems } from './batches.js';
 import type { CameraView } from './camera-view.js';
 import { RadixSort } from './radix-sort.js';
 
-/** Floats an instance: the world transform, affine 3x4 by rows. */
-export const INSTANCE_FLOATS = 12;
+/** Where the transforms of rows lie on the GPU, for a list whose instances name places there. */
+export interface TransformSlots {
+  /** Slot by row. */
+  readonly slots: Uint32Array;
+  /** Rows that changed their slot. */
+  readonly log: SpanLog;
+}
 
 /**
  * What is to be drawn of a scene through a camera: culled, sorted and batched into plain arrays.
  *
- * Command `i` draws `commandCount[i]` instances, from instance `commandFirst[i]` on, of batch
- * `commandBatch[i]`. Commands below `opaqueCommands` are opaque or masked, ordered by batch and then
- * front to back; the others are blended, back to front. Instances of mirrored nodes come in commands
- * of their own (`commandMirrored[i]` is 1), since their faces wind the other way.
+ * Command `i` draws `commandCount[i]` instances, from position `commandFirst[i]` of `instances` on, of batch
+ * `commandBatch[i]`. Commands below `opaqueCommands` are opaque or masked: by batch, each coarsely front to back.
+ * The others are blended, back to front. Instances of mirrored nodes come in commands of their own
+ * (`commandMirrored[i]` is 1), since their faces wind the other way.
+ *
+ * The list is mended, not made anew: a node that moves, comes or goes costs the same among ten others as among
+ * a hundred thousand. What comes into a batch is put at its end, and what moves stays where it is, so the order
+ * front to back decays; when a quarter is out of order, everything is sorted again. Blended ones are always in order.
  */
 export class DrawList {
-  batches: readonly Batch[] = [];
-  /** Changes whenever `batches` is made anew. */
-  batchesVersion = 0;
-  /** World transforms in drawing order, `INSTANCE_FLOATS` each; the first `instanceCount` are valid. */
-  instances = new Float32Array(0);
+  /** By number, as `Drawables.batches`. */
+  batches: readonly (Batch | undefined)[] = [];
+  /** By position: the slot (or row) of an instance's transform. Between the batches there is room. */
+  instances = new Uint32Array(0);
+  /** Positions in use, gaps included. */
+  room = 0;
+  /** Positions that the last update wrote: from the first to before the second; none when that is not less. */
+  changedFrom = 0;
+  changedTo = 0;
+  /** Instances to be drawn. */
   instanceCount = 0;
   commands = 0;
   opaqueCommands = 0;
@@ -28,237 +44,444 @@ export class DrawList {
   commandFirst = new Uint32Array(0);
   commandCount = new Uint32Array(0);
   commandMirrored = new Uint8Array(0);
-  /** Items left out because they are outside the view, in the last update. */
+  /** Items left out because they are outside the view. */
   culledCount = 0;
 
   private scene: Scene | undefined;
-  private structure = -1;
-  private seenUpdate = -1;
-  private items: ItemTable | undefined;
-  private high = new Uint32Array(0);
-  private low = new Uint32Array(0);
-  private opaque = new Uint32Array(0);
-  private blended = new Uint32Array(0);
-  private opaqueCount = 0;
-  private blendedCount = 0;
+  private slots: TransformSlots | undefined;
+  /** Places in the logs of the scene and of the slots. */
+  private movedEnd = 0;
+  private itemsEnd = 0;
+  private slotsEnd = 0;
+  /** Items known of. */
+  private itemCount = 0;
+  /** By item: its key as of the last look. */
+  private key = new Uint32Array(0);
+  /** By item: its position, or NONE. For blended ones: its place in `blended`. */
+  private position = new Int32Array(0);
+  /** By item: batch * 2 + mirrored where it was put. */
+  private order = new Uint32Array(0);
+  private itemAt = new Uint32Array(0);
   /** By batch: 1 when it is blended. */
   private blends = new Uint8Array(0);
+  private blendedBatches = 0;
+  /** By order: where its run of positions begins, how many are used, and how many it has. */
+  private runFirst = new Uint32Array(0);
+  private runCount = new Uint32Array(0);
+  private runRoom = new Uint32Array(0);
+  private blended = new Uint32Array(0);
+  private blendedCount = 0;
+  private opaqueCount = 0;
+  private opaqueRoom = 0;
+  private hiddenCount = 0;
+  /** Changes since the last sort that left something out of order. */
+  private disorder = 0;
+  private mustSort = true;
+  private mustSortBlended = false;
+  private mustList = true;
+  private batchesVersion = -1;
+  private isCulling = true;
   private readonly sorter = new RadixSort();
+  private high = new Uint32Array(0);
+  private low = new Uint32Array(0);
+  private sorted = new Uint32Array(0);
 
   /**
    * Brings the list up to date.
    *
    * @param viewChanged whether `view` differs from the last call's
+   * @param slots where transforms lie on the GPU; left out: instances name rows
    * @param cull whether to leave out what the view's planes exclude
    * @returns whether anything changed; if not, the arrays are those of the last call
    */
-  update(scene: Scene, view: CameraView, viewChanged: boolean, cull = true): boolean {
+  update(scene: Scene, view: CameraView, viewChanged: boolean, slots?: TransformSlots, cull = true): boolean {
     scene.update();
-    const isNew = scene !== this.scene || scene.structureVersion !== this.structure;
-    if (isNew) this.rebuild(scene);
-    const modesChanged = this.refreshAlphaModes();
-    if (!isNew && !viewChanged && !modesChanged && scene.updateCount === this.seenUpdate) return false;
-    this.seenUpdate = scene.updateCount;
-    this.select(scene, view, cull);
-    this.emit(scene);
-    return true;
+    const { drawables, movedRows } = scene;
+    this.changedFrom = Infinity;
+    this.changedTo = 0;
+    const isLost = scene !== this.scene || slots !== this.slots || !drawables.log.holds(this.itemsEnd);
+    if (isLost) this.forget(scene, slots);
+    this.makeRoom(scene);
+    if (drawables.batchesVersion !== this.batchesVersion) {
+      this.batchesVersion = drawables.batchesVersion;
+      this.mustList = true;
+    }
+    this.lookAtAlphaModes();
+    if (this.itemsEnd !== drawables.log.end) this.takeChangedItems(scene);
+    const isWhole =
+      isLost ||
+      viewChanged ||
+      cull !== this.isCulling ||
+      !movedRows.holds(this.movedEnd) ||
+      movedRows.countSince(this.movedEnd) * 4 > scene.columns.count;
+    this.isCulling = cull;
+    if (isWhole) this.lookAtAll(scene, view, cull);
+    else this.lookAtMoved(scene, view, cull);
+    this.takeNewSlots(scene);
+    this.movedEnd = movedRows.end;
+    this.itemsEnd = drawables.log.end;
+    return this.settle(scene);
   }
 
-  /** Row of the node that an instance belongs to. */
-  rowAt(instance: number): number {
-    const item =
-      instance < this.opaqueCount ? this.opaque[instance]! : this.blended[instance - this.opaqueCount]!;
-    return this.items!.row[item]!; // the list was updated before
+  /** Row of the node that is drawn at a position. */
+  rowAt(position: number): number {
+    return this.scene!.columns.itemRow[this.itemAt[position]!]!; // the list was updated before
   }
 
-  private rebuild(scene: Scene): void {
-    const items = listItems(scene);
+  /** Begins anew: nothing is placed, nothing is known of any item. */
+  private forget(scene: Scene, slots: TransformSlots | undefined): void {
     this.scene = scene;
-    this.structure = scene.structureVersion;
-    this.items = items;
-    this.batches = items.batches;
-    this.batchesVersion++;
-    this.blends = Uint8Array.from(items.batches, ({ alphaMode }) => (alphaMode === 'blend' ? 1 : 0));
-    if (this.high.length < items.count) {
-      const room = Math.ceil(items.count * 1.25);
-      this.high = new Uint32Array(room);
-      this.low = new Uint32Array(room);
-      this.opaque = new Uint32Array(room);
-      this.blended = new Uint32Array(room);
-      this.instances = new Float32Array(room * INSTANCE_FLOATS);
-      this.commandBatch = new Uint32Array(room);
-      this.commandFirst = new Uint32Array(room);
-      this.commandCount = new Uint32Array(room);
-      this.commandMirrored = new Uint8Array(room);
-    }
-  }
-
-  private refreshAlphaModes(): boolean {
-    let changed = false;
-    for (let i = 0; i < this.batches.length; i++) {
-      const batch = this.batches[i]!; // i < length
-      const mode = batch.material.alphaMode ?? 'opaque';
-      if (mode === batch.alphaMode) continue;
-      batch.alphaMode = mode;
-      this.blends[i] = mode === 'blend' ? 1 : 0;
-      changed = true;
-    }
-    return changed;
-  }
-
-  /** Culls, and writes the keys of what remains. */
-  private select(scene: Scene, view: CameraView, cull: boolean): void {
-    const { count } = this.items!; // rebuilt before
-    this.opaqueCount = 0;
+    this.slots = slots;
+    this.batches = scene.drawables.batches;
+    this.itemsEnd = scene.drawables.log.end;
+    this.slotsEnd = slots?.log.end ?? 0;
+    this.batchesVersion = -1;
+    this.itemCount = 0;
+    scene.columns.keysOwner = undefined;
+    this.key.fill(0);
+    this.position.fill(NONE);
     this.blendedCount = 0;
-    this.culledCount = 0;
-    for (let item = 0; item < count; item += CHUNK) {
-      this.selectRange(scene, view, cull, item, Math.min(count, item + CHUNK));
-    }
-    this.sorter.sort(this.high, this.low, this.opaque, this.opaqueCount);
-    this.sorter.sort(this.high, this.low, this.blended, this.blendedCount);
+    this.opaqueCount = 0;
+    this.hiddenCount = 0;
+    this.mustSort = true;
+    this.mustSortBlended = true;
   }
 
-  private selectRange(scene: Scene, view: CameraView, cull: boolean, from: number, to: number): void {
-    const { row, batch, localSphere } = this.items!; // rebuilt before
-    const { blends, high, low, opaque, blended } = this;
-    const { flags, world, stretch } = scene.columns;
-    const p = view.planes;
-    const f = view.forward;
-    const fx = f[0]!;
-    const fy = f[1]!;
-    const fz = f[2]!;
-    const eye = view.position[0]! * fx + view.position[1]! * fy + view.position[2]! * fz;
-    let { opaqueCount, blendedCount } = this;
-    let culled = 0;
+  private makeRoom(scene: Scene): void {
+    const { itemCapacity, itemCount } = scene.columns;
+    this.itemCount = itemCount;
+    if (this.key.length < itemCapacity) {
+      this.key = grown(this.key, itemCapacity);
+      this.order = grown(this.order, itemCapacity);
+      this.high = new Uint32Array(itemCapacity);
+      this.low = new Uint32Array(itemCapacity);
+      this.sorted = new Uint32Array(itemCapacity);
+      this.blended = grown(this.blended, itemCapacity);
+      const position = new Int32Array(itemCapacity).fill(NONE);
+      position.set(this.position);
+      this.position = position;
+    }
+    const batches = this.batches.length;
+    if (this.blends.length < batches) {
+      const capacity = batches + (batches >> 1) + 8;
+      const blends = new Uint8Array(capacity);
+      blends.set(this.blends);
+      this.blends = blends;
+      this.runFirst = grown(this.runFirst, capacity * 2);
+      this.runCount = grown(this.runCount, capacity * 2);
+      this.runRoom = grown(this.runRoom, capacity * 2);
+    }
+  }
+
+  /** Materials may change whether they blend at any time. */
+  private lookAtAlphaModes(): void {
+    this.blendedBatches = 0;
+    for (let i = 0; i < this.batches.length; i++) {
+      const batch = this.batches[i];
+      const blends = batch?.material.alphaMode === 'blend' ? 1 : 0;
+      this.blendedBatches += blends;
+      if (this.blends[i] === blends) continue;
+      // Whatever this batch placed is in the wrong half of the list: both are made anew out of the keys.
+      this.unplaceBatch(i);
+      this.blends[i] = blends;
+      this.mustSort = true;
+      this.mustSortBlended = true;
+    }
+  }
+
+  private unplaceBatch(batch: number): void {
+    for (let item = 0; item < this.itemCount; item++) {
+      if (this.position[item] !== NONE && this.order[item]! >> 1 === batch) this.unplace(item);
+      if (this.scene?.columns.itemBatch[item] === batch) this.key[item]! &= ~IN_VIEW;
+    }
+    // They are found again by their keys.
+    this.movedEnd = -Infinity;
+    if (this.scene) this.scene.columns.keysOwner = undefined;
+  }
+
+  /** Items that came or went: whatever was known under their number is out of date. */
+  private takeChangedItems({ drawables, columns }: Scene): void {
+    const { log } = drawables;
+    for (let at = this.itemsEnd; at < log.end; at++) {
+      const first = log.firstAt(at);
+      for (let item = first; item < first + log.countAt(at); item++) {
+        if (this.position[item] !== NONE) this.unplace(item);
+        if ((this.key[item]! & KEY_HIDDEN) !== 0) this.hiddenCount--;
+        // A hole is hidden; what came is marked as moved, and is looked at as that.
+        const isHole = columns.itemRow[item] === NONE;
+        this.key[item] = isHole ? KEY_HIDDEN : 0;
+        columns.viewKeys[item] = this.key[item]!;
+        if (isHole) this.hiddenCount++;
+      }
+    }
+  }
+
+  private lookAtAll({ columns }: Scene, view: CameraView, cull: boolean): void {
+    const { itemCount } = this;
+    const { kernels, itemBatch } = columns;
+    if (columns.keysOwner === this) {
+      // The keys there are those that this list saw last, so the kernel itself tells what changed.
+      const mask = this.blendedBatches > 0 ? 0xffffffff : COARSE;
+      const changed = kernels.viewKeys(columns, view, 0, itemCount, cull, mask);
+      const { viewKeys, changedItems } = columns;
+      for (let i = 0; i < changed; i++) {
+        const item = changedItems[i]!; // i < changed
+        if (item < itemCount) this.take(item, viewKeys[item]!, itemBatch[item]!);
+      }
+      return;
+    }
+    kernels.viewKeys(columns, view, 0, itemCount, cull, 0);
+    columns.keysOwner = this;
+    for (let item = 0; item < itemCount; item += CHUNK) {
+      this.compare(columns.viewKeys, item, Math.min(itemCount, item + CHUNK));
+    }
+  }
+
+  private lookAtMoved({ columns, movedRows }: Scene, view: CameraView, cull: boolean): void {
+    if (columns.keysOwner !== this) columns.keysOwner = undefined;
+    for (let at = this.movedEnd; at < movedRows.end; at++) {
+      const first = movedRows.firstAt(at);
+      const end = Math.min(first + movedRows.countAt(at), columns.count);
+      for (let row = first; row < end; row++) {
+        for (let item = columns.firstItem[row]!; item !== NONE; item = columns.itemNext[item]!) {
+          plainKernels.viewKeys(columns, view, item, item + 1, cull, 0);
+          this.compare(columns.viewKeys, item, item + 1);
+        }
+      }
+    }
+  }
+
+  /** Holds fresh keys against those known. Opaque items tell depths apart to one part in eight. */
+  private compare(fresh: Uint32Array, from: number, to: number): void {
+    const { key, blends, blendedBatches } = this;
+    const { itemBatch } = this.scene!.columns; // set before
     for (let item = from; item < to; item++) {
-      const r = row[item]!;
-      const flag = flags[r]!;
-      if ((flag & SHOWN) === 0) continue;
-      const s = item * 4;
-      const lx = localSphere[s]!;
-      const ly = localSphere[s + 1]!;
-      const lz = localSphere[s + 2]!;
-      const m = r * 12;
-      const x = world[m]! * lx + world[m + 1]! * ly + world[m + 2]! * lz + world[m + 3]!;
-      const y = world[m + 4]! * lx + world[m + 5]! * ly + world[m + 6]! * lz + world[m + 7]!;
-      const z = world[m + 8]! * lx + world[m + 9]! * ly + world[m + 10]! * lz + world[m + 11]!;
-      const reach = -localSphere[s + 3]! * stretch[r]!;
-      if (cull && isOutside(p, x, y, z, reach)) {
-        culled++;
-        continue;
-      }
-      const b = batch[item]!;
-      const order = (b << 1) | ((flag & MIRRORED) === 0 ? 0 : 1);
-      const distance = x * fx + y * fy + z * fz - eye;
-      float[0] = distance > 0 ? distance : 0;
-      // Bits of a positive float grow with it: 22 tell depths apart to one part in 8192, and 11 to one
-      // in 8, which is enough to draw what hides others first and sorts in a single pass.
-      const depth = bits[0]!;
-      if (blends[b] === 1) {
-        high[item] = 0x3fffff - (depth >>> 10);
-        low[item] = order;
-        blended[blendedCount++] = item;
-      } else {
-        high[item] = order;
-        low[item] = depth >>> 20;
-        opaque[opaqueCount++] = item;
-      }
+      const differs = fresh[item]! ^ key[item]!; // item < to, here and below
+      if (differs === 0) continue;
+      if ((differs & COARSE) === 0 && (blendedBatches === 0 || blends[itemBatch[item]!] === 0)) continue;
+      this.take(item, fresh[item]!, itemBatch[item]!);
     }
-    this.opaqueCount = opaqueCount;
-    this.blendedCount = blendedCount;
-    this.culledCount += culled;
   }
 
-  /** Merges runs of one batch into commands and copies their transforms together. */
-  private emit(scene: Scene): void {
-    const { opaqueCount, blendedCount } = this;
+  private take(item: number, key: number, batch: number): void {
+    const before = this.key[item]!; // an item in range
+    this.key[item] = key;
+    if ((before & KEY_HIDDEN) !== 0) this.hiddenCount--;
+    if ((key & KEY_HIDDEN) !== 0) this.hiddenCount++;
+    const isIn = (key & IN_VIEW) !== 0;
+    const order = (batch << 1) | ((key & KEY_MIRRORED) === 0 ? 0 : 1);
+    if (this.position[item] !== NONE) {
+      if (isIn && this.order[item] === order) {
+        if (this.blends[batch] === 1) this.mustSortBlended = true;
+        else if (((key ^ before) & COARSE) !== 0) this.disorder++;
+        return;
+      }
+      this.unplace(item);
+    }
+    if (isIn) this.place(item, order);
+  }
+
+  private place(item: number, order: number): void {
+    this.order[item] = order;
+    if (this.blends[order >> 1] === 1) {
+      this.position[item] = this.blendedCount;
+      this.blended[this.blendedCount++] = item;
+      this.mustSortBlended = true;
+      return;
+    }
+    this.opaqueCount++;
+    this.disorder++;
+    const count = this.runCount[order]!; // an order of a batch, here and below
+    if (this.mustSort || count === this.runRoom[order]) {
+      this.mustSort = true;
+      return;
+    }
+    this.runCount[order] = count + 1;
+    this.put(item, this.runFirst[order]! + count);
+    this.mustList = true;
+  }
+
+  private unplace(item: number): void {
+    const at = this.position[item]!; // placed: the caller's contract
+    const order = this.order[item]!;
+    this.position[item] = NONE;
+    if (this.blends[order >> 1] === 1) {
+      const last = this.blended[--this.blendedCount]!;
+      this.blended[at] = last;
+      if (last !== item) this.position[last] = at;
+      this.mustSortBlended = true;
+      return;
+    }
+    this.opaqueCount--;
+    this.disorder++;
+    this.mustList = true;
+    const end = this.runFirst[order]! + --this.runCount[order]!;
+    const last = this.itemAt[end]!;
+    if (last !== item) this.put(last, at);
+  }
+
+  private put(item: number, at: number): void {
+    this.position[item] = at;
+    this.itemAt[at] = item;
+    this.instances[at] = this.slotOf(item);
+    if (at < this.changedFrom) this.changedFrom = at;
+    if (at >= this.changedTo) this.changedTo = at + 1;
+  }
+
+  private slotOf(item: number): number {
+    const row = this.scene!.columns.itemRow[item]!; // set before; an item in use
+    return this.slots ? this.slots.slots[row]! : row;
+  }
+
+  private takeNewSlots({ columns }: Scene): void {
+    const { slots } = this;
+    if (!slots || this.slotsEnd === slots.log.end) return;
+    const { log } = slots;
+    if (!log.holds(this.slotsEnd)) this.mustSort = this.mustSortBlended = true;
+    else {
+      for (let at = this.slotsEnd; at < log.end; at++) {
+        const first = log.firstAt(at);
+        for (let row = first; row < first + log.countAt(at); row++) {
+          for (let item = columns.firstItem[row]!; item !== NONE; item = columns.itemNext[item]!) {
+            const position = this.position[item]!;
+            if (position === NONE) continue;
+            if (this.blends[this.order[item]! >> 1] === 1) this.mustSortBlended = true;
+            else if (!this.mustSort) this.put(item, position);
+          }
+        }
+      }
+    }
+    this.slotsEnd = log.end;
+  }
+
+  /** Sorts where there is need, and lists the commands where their counts changed. */
+  private settle(scene: Scene): boolean {
+    if (this.disorder > 64 && this.disorder * 4 > this.opaqueCount) this.mustSort = true;
+    if (this.mustSort) {
+      this.sortOpaque(scene);
+      // They stand behind the opaque ones.
+      this.mustSortBlended = true;
+    }
+    if (this.mustSortBlended) this.sortBlended();
+    if (this.mustList) this.listCommands(scene);
+    const isListed = this.mustList;
+    this.mustList = false;
+    this.instanceCount = this.opaqueCount + this.blendedCount;
+    this.culledCount = this.itemCount - this.hiddenCount - this.instanceCount;
+    return isListed || this.changedFrom < this.changedTo;
+  }
+
+  private sortOpaque({ columns, drawables }: Scene): void {
+    const { key, high, low, sorted, blends, runFirst, runCount, runRoom } = this;
+    const { itemBatch } = columns;
+    this.disorder = 0;
+    this.mustSort = false;
+    this.mustList = true;
+    runCount.fill(0);
+    let count = 0;
+    for (let item = 0; item < this.itemCount; item++) {
+      const k = key[item]!; // an item in range, here and below
+      if ((k & IN_VIEW) === 0) continue;
+      const batch = itemBatch[item]!;
+      if (blends[batch] === 1) continue;
+      const order = (batch << 1) | ((k & KEY_MIRRORED) === 0 ? 0 : 1);
+      this.order[item] = order;
+      runCount[order]!++;
+      high[item] = order;
+      // 11 bits of a float tell depths apart to one part in 8: what hides others first, in a single pass.
+      low[item] = (k & KEY_DEPTH) >>> 18;
+      sorted[count++] = item;
+    }
+    this.opaqueCount = count;
+    this.sorter.sort(high, low, sorted, count);
+    let first = 0;
+    for (let order = 0; order < drawables.batches.length * 2; order++) {
+      const used = runCount[order]!;
+      runFirst[order] = first;
+      runRoom[order] = used === 0 ? 0 : used + (used >> 3) + 4;
+      first += runRoom[order]!;
+    }
+    this.opaqueRoom = first;
+    this.makePositions(first + this.blendedCount);
+    for (let i = 0, at = 0, last = -1; i < count; i++, at++) {
+      const item = sorted[i]!;
+      const order = high[item]!;
+      if (order !== last) at = runFirst[(last = order)]!;
+      this.put(item, at);
+    }
+  }
+
+  /** Back to front; nearest depths told apart to one part in 8192. */
+  private sortBlended(): void {
+    const { blended, blendedCount, high, low, key, order } = this;
+    this.mustSortBlended = false;
+    this.mustList = true;
+    this.makePositions(this.opaqueRoom + blendedCount);
+    for (let i = 0; i < blendedCount; i++) {
+      const item = blended[i]!; // i < count, here and below
+      high[item] = 0x3fffff - ((key[item]! & KEY_DEPTH) >>> 8);
+      low[item] = order[item]!;
+    }
+    this.sorter.sort(high, low, blended, blendedCount);
+    for (let i = 0; i < blendedCount; i++) {
+      const item = blended[i]!;
+      const at = this.opaqueRoom + i;
+      this.put(item, at);
+      this.position[item] = i;
+    }
+  }
+
+  private makePositions(room: number): void {
+    this.room = room;
+    if (this.instances.length >= room) return;
+    const capacity = room + (room >> 2) + 16;
+    this.instances = grown(this.instances, capacity);
+    this.itemAt = grown(this.itemAt, capacity);
+  }
+
+  private listCommands({ drawables }: Scene): void {
+    const { runFirst, runCount, blends } = this;
+    const { ranked } = drawables;
     this.commands = 0;
-    this.emitAll(scene, this.opaque, opaqueCount, 0);
-    this.opaqueCommands = this.commands;
-    this.emitAll(scene, this.blended, blendedCount, opaqueCount);
-    this.instanceCount = opaqueCount + blendedCount;
-  }
-
-  private emitAll(scene: Scene, items: Uint32Array, count: number, firstInstance: number): void {
-    const { row, batch } = this.items!; // rebuilt before
-    const { commandBatch, commandFirst, commandCount, commandMirrored } = this;
-    const { flags } = scene.columns;
-    let command = this.commands - 1;
-    let lastOrder = -1;
-    for (let i = 0; i < count; i++) {
-      const item = items[i]!;
-      const mirrored = (flags[row[item]!]! & MIRRORED) === 0 ? 0 : 1;
-      const order = (batch[item]! << 1) | mirrored;
-      if (order !== lastOrder) {
-        lastOrder = order;
-        command++;
-        commandBatch[command] = order >>> 1;
-        commandFirst[command] = firstInstance + i;
-        commandCount[command] = 0;
-        commandMirrored[command] = mirrored;
+    for (let i = 0; i < ranked.length; i++) {
+      const batch = ranked[i]!; // i < length
+      if (blends[batch] === 1) continue;
+      for (let order = batch * 2; order <= batch * 2 + 1; order++) {
+        if (runCount[order]! > 0) this.addCommand(order, runFirst[order]!, runCount[order]!);
       }
-      commandCount[command]!++;
     }
-    this.commands = command + 1;
-    for (let i = 0; i < count; i += CHUNK) {
-      const to = Math.min(count, i + CHUNK);
-      copyTransforms(
-        this.instances,
-        scene.columns.world,
-        row,
-        items,
-        i,
-        to,
-        (firstInstance + i) * INSTANCE_FLOATS,
-      );
+    this.opaqueCommands = this.commands;
+    let last = -1;
+    for (let i = 0; i < this.blendedCount; i++) {
+      const order = this.order[this.blended[i]!]!; // i < count
+      if (order === last) this.commandCount[this.commands - 1]!++;
+      else this.addCommand((last = order), this.opaqueRoom + i, 1);
     }
+  }
+
+  private addCommand(order: number, first: number, count: number): void {
+    const at = this.commands++;
+    if (at >= this.commandBatch.length) {
+      const capacity = at + (at >> 1) + 16;
+      this.commandBatch = grown(this.commandBatch, capacity);
+      this.commandFirst = grown(this.commandFirst, capacity);
+      this.commandCount = grown(this.commandCount, capacity);
+      const mirrored = new Uint8Array(capacity);
+      mirrored.set(this.commandMirrored);
+      this.commandMirrored = mirrored;
+    }
+    this.commandBatch[at] = order >> 1;
+    this.commandFirst[at] = first;
+    this.commandCount[at] = count;
+    this.commandMirrored[at] = order & 1;
   }
 }
 
-/**
- * Items a call of the innermost loops. A loop that runs once a frame over everything is compiled
- * while it runs, and engines throw such code away at its end; called often, it stays compiled.
- */
-const CHUNK = 1024;
+/** Bits of a key that tell opaque items apart: all but the finer ones of the depth. */
+const COARSE = 0xfffc0000;
 
-function copyTransforms(
-  out: Float32Array,
-  world: Float32Array,
-  row: Int32Array,
-  items: Uint32Array,
-  from: number,
-  to: number,
-  at: number,
-): void {
-  for (let i = from, o = at; i < to; i++, o += INSTANCE_FLOATS) {
-    const w = row[items[i]!]! * 12;
-    out[o] = world[w]!;
-    out[o + 1] = world[w + 1]!;
-    out[o + 2] = world[w + 2]!;
-    out[o + 3] = world[w + 3]!;
-    out[o + 4] = world[w + 4]!;
-    out[o + 5] = world[w + 5]!;
-    out[o + 6] = world[w + 6]!;
-    out[o + 7] = world[w + 7]!;
-    out[o + 8] = world[w + 8]!;
-    out[o + 9] = world[w + 9]!;
-    out[o + 10] = world[w + 10]!;
-    out[o + 11] = world[w + 11]!;
-  }
+function grown(old: Uint32Array, length: number): Uint32Array<ArrayBuffer> {
+  const next = new Uint32Array(length);
+  next.set(old);
+  return next;
 }
-
-/** Whether a sphere lies wholly behind one of the six planes; `reach` is minus its radius. */
-function isOutside(p: Float32Array, x: number, y: number, z: number, reach: number): boolean {
-  return (
-    p[0]! * x + p[1]! * y + p[2]! * z + p[3]! < reach ||
-    p[4]! * x + p[5]! * y + p[6]! * z + p[7]! < reach ||
-    p[8]! * x + p[9]! * y + p[10]! * z + p[11]! < reach ||
-    p[12]! * x + p[13]! * y + p[14]! * z + p[15]! < reach ||
-    p[16]! * x + p[17]! * y + p[18]! * z + p[19]! < reach ||
-    p[20]! * x + p[21]! * y + p[22]! * z + p[23]! < reach
-  );
-}
-
-const float = new Float32Array(1);
-const bits = new Uint32Array(float.buffer);

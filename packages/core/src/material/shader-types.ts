@@ -48,7 +48,7 @@ export interface MaterialSetting extends Setting {
 }
 
 /** The shader of a material: what an author's hooks became, and what it can be given. */
-export interface MaterialShader<S = Record<string, unknown>> extends CompiledShader {
+export interface MaterialShader<S = unknown> extends CompiledShader {
   file: string;
   /** In the order of the structure `Settings`, each with its default. */
   settings: readonly MaterialSetting[];
