@@ -3,8 +3,14 @@
  * always sharp and never stretched.
  */
 export class CanvasSize {
-  private width: number;
-  private height: number;
+  /** Of the content, in CSS pixels. */
+  private cssWidth: number;
+  private cssHeight: number;
+  /** The same in pixels of the screen. */
+  private width = 1;
+  private height = 1;
+  /** The ratio that `width` and `height` are right for. */
+  private ratio = 0;
   private readonly observer: ResizeObserver;
 
   constructor(
@@ -12,9 +18,8 @@ export class CanvasSize {
     private readonly pixelRatio: number | undefined,
   ) {
     fixLayoutSize(canvas);
-    const ratio = pixelRatio ?? devicePixelRatio;
-    this.width = canvas.clientWidth * ratio;
-    this.height = canvas.clientHeight * ratio;
+    this.cssWidth = canvas.clientWidth;
+    this.cssHeight = canvas.clientHeight;
     this.observer = new ResizeObserver((entries) => {
       const entry = entries[entries.length - 1];
       if (entry) this.measure(entry);
@@ -30,6 +35,13 @@ export class CanvasSize {
   /** Sets the canvas's pixels where they differ from what the page asks for. */
   apply(): void {
     const { canvas } = this;
+    // Asked for each frame: not every change of the screen is told to observers.
+    const ratio = this.pixelRatio ?? devicePixelRatio;
+    if (ratio !== this.ratio) {
+      this.ratio = ratio;
+      this.width = this.cssWidth * ratio;
+      this.height = this.cssHeight * ratio;
+    }
     const width = Math.max(1, Math.round(this.width));
     const height = Math.max(1, Math.round(this.height));
     if (canvas.width !== width) canvas.width = width;
@@ -40,16 +52,19 @@ export class CanvasSize {
     this.observer.disconnect();
   }
 
-  private measure(entry: ResizeObserverEntry): void {
-    const exact = this.pixelRatio === undefined ? entry.devicePixelContentBoxSize?.[0] : undefined;
-    if (exact) {
-      this.width = exact.inlineSize;
-      this.height = exact.blockSize;
-      return;
-    }
+  private measure({ contentRect, devicePixelContentBoxSize }: ResizeObserverEntry): void {
     const ratio = this.pixelRatio ?? devicePixelRatio;
-    this.width = entry.contentRect.width * ratio;
-    this.height = entry.contentRect.height * ratio;
+    this.cssWidth = contentRect.width;
+    this.cssHeight = contentRect.height;
+    this.ratio = ratio;
+    this.width = contentRect.width * ratio;
+    this.height = contentRect.height * ratio;
+    const exact = this.pixelRatio === undefined ? devicePixelContentBoxSize?.[0] : undefined;
+    // A browser that only plays at another ratio counts the pixels of the real screen: no use then.
+    if (!exact || Math.abs(exact.inlineSize - this.width) > 2 || Math.abs(exact.blockSize - this.height) > 2)
+      return;
+    this.width = exact.inlineSize;
+    this.height = exact.blockSize;
   }
 }
 

@@ -13,9 +13,12 @@ export interface LedgerPart {
 export class Ledger {
   /** Frames drawn so far. */
   frame = 0;
+  /** What the scene itself took. */
   draws = 0;
   instances = 0;
   triangles = 0;
+  /** What the lens added, to turn the drawn scene into what is shown. */
+  readonly added = { draws: 0, triangles: 0 };
   /** Primitives left out because they are outside the view. */
   culled = 0;
   /** Lights beyond what one picture can have. */
@@ -49,9 +52,12 @@ export class Ledger {
     total: 0,
   };
   private part = 0;
+  /** Parts that draw the scene; the others are the lens's own. */
+  private static readonly SCENE = new Set(['opaque', 'blended']);
   private since = 0;
   private drawsSoFar = 0;
   private trianglesSoFar = 0;
+  private instancesSoFar = 0;
 
   /** @internal */
   beginFrame(listMilliseconds: number): void {
@@ -59,6 +65,9 @@ export class Ledger {
     this.part = 1;
     this.drawsSoFar = 0;
     this.trianglesSoFar = 0;
+    this.instancesSoFar = 0;
+    this.draws = this.triangles = this.instances = 0;
+    this.added.draws = this.added.triangles = 0;
     this.since = performance.now();
   }
 
@@ -70,6 +79,15 @@ export class Ledger {
     part.draws = counts.draws - this.drawsSoFar;
     part.triangles = counts.triangles - this.trianglesSoFar;
     part.milliseconds = now - this.since;
+    if (Ledger.SCENE.has(name)) {
+      this.draws += part.draws;
+      this.triangles += part.triangles;
+      this.instances += counts.instances - this.instancesSoFar;
+    } else {
+      this.added.draws += part.draws;
+      this.added.triangles += part.triangles;
+    }
+    this.instancesSoFar = counts.instances;
     this.drawsSoFar = counts.draws;
     this.trianglesSoFar = counts.triangles;
     this.since = now;
@@ -78,9 +96,6 @@ export class Ledger {
   /** @internal */
   endFrame(counts: DeviceCounts, culled: number, lightsLeftOut: number, milliseconds: number): void {
     this.frame++;
-    this.draws = counts.draws;
-    this.instances = counts.instances;
-    this.triangles = counts.triangles;
     this.culled = culled;
     this.lightsLeftOut = lightsLeftOut;
     this.pipelineChanges = counts.pipelineChanges;

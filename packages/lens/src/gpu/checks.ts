@@ -1,10 +1,14 @@
 import { LensError } from '@umber-lens/core';
 import {
   type BufferOptions,
+  type ColorAttachment,
+  type DeviceFeature,
+  type DeviceTexture,
   bufferSize,
   type DeviceLimits,
   type RenderPipelineOptions,
   type ShaderOptions,
+  type TextureFormat,
   type TextureOptions,
 } from './device.js';
 
@@ -73,6 +77,28 @@ export function checkTargets(
       },
     );
   }
+}
+
+/** Whether attachments can be drawn into together. */
+export function checkAttachments(
+  colors: readonly ColorAttachment[],
+  depth: DeviceTexture | undefined,
+  features: ReadonlySet<DeviceFeature>,
+): void {
+  const all = [...colors.map(({ texture }) => texture), ...(depth ? [depth] : [])];
+  const [first] = all;
+  const isOdd = (texture: DeviceTexture): boolean =>
+    texture.width !== first?.width ||
+    texture.height !== first.height ||
+    texture.sampleCount !== first.sampleCount;
+  const lacks = (format: TextureFormat): boolean =>
+    (format === 'rgba16float' && !features.has('float16-renderable')) ||
+    (format === 'rgba32float' && !features.has('float32-renderable'));
+  if (!all.some(isOdd) && !colors.some(({ texture }) => lacks(texture.format))) return;
+  const told = all.map(({ label, format, width, height }) => `"${label}" ${format} ${width} x ${height}`);
+  throw new LensError('device/attachments', 'these attachments cannot be drawn into together', {
+    hint: `Sizes, samples and formats must fit: ${told.join(', ')}.`,
+  });
 }
 
 export function alreadyInPass(): LensError {

@@ -7,6 +7,11 @@ export type Backend = 'webgpu' | 'webgl2';
 export interface OpenDeviceOptions {
   /** Forces one of the two; left out: WebGPU where there is an adapter, else WebGL2. */
   backend?: Backend;
+  /**
+   * Which GPU is asked for where a machine has two. Left out: the browser's choice, which takes other programs and
+   * the battery into account and opens fastest.
+   */
+  powerPreference?: 'low-power' | 'high-performance';
   /** A WebGPU device of the caller's, who also destroys it. */
   gpu?: GPUDevice;
   /** Hears of what the GPU refuses. Default: the console. */
@@ -40,7 +45,7 @@ export async function openDevice(
   if (gpu) return (await import('./webgpu/open-webgpu.js')).openWebgpu(gpu, canvas, options, undefined);
   const reasons: string[] = [];
   if (backend !== 'webgl2') {
-    const found = await requestWebgpu();
+    const found = await requestWebgpu(options.powerPreference);
     if (typeof found !== 'string')
       return (await import('./webgpu/open-webgpu.js')).openWebgpu(found, canvas, options, () =>
         openDevice(canvas, { ...options, backend: 'webgpu' }),
@@ -48,7 +53,7 @@ export async function openDevice(
     reasons.push(found);
   }
   if (backend !== 'webgpu') {
-    const found = (await import('./webgl2/open-webgl2.js')).openWebgl2(canvas);
+    const found = (await import('./webgl2/open-webgl2.js')).openWebgl2(canvas, options.powerPreference);
     if (typeof found !== 'string') return found;
     reasons.push(found);
   }
@@ -64,14 +69,16 @@ export async function openDevice(
 const WANTED = ['float32-filterable', 'timestamp-query'] as const;
 
 /** A device, or why there is none. */
-async function requestWebgpu(): Promise<GPUDevice | string> {
+async function requestWebgpu(
+  powerPreference: OpenDeviceOptions['powerPreference'],
+): Promise<GPUDevice | string> {
   const interfaces = (globalThis.navigator as Navigator | undefined)?.gpu;
   if (!interfaces) {
     return globalThis.isSecureContext === false
       ? 'WebGPU is there on secure pages only (https or localhost)'
       : 'this browser has no WebGPU';
   }
-  const adapter = await interfaces.requestAdapter({ powerPreference: 'high-performance' });
+  const adapter = await interfaces.requestAdapter(powerPreference ? { powerPreference } : {});
   if (!adapter) return 'WebGPU finds no graphics adapter';
   try {
     const requiredFeatures = WANTED.filter((name) => adapter.features.has(name));

@@ -1,8 +1,8 @@
 import {
   type Bounds,
-  boundsRadius,
   facing,
   frameBounds,
+  frameNode,
   isEmptyBounds,
   LensError,
   type SceneNode,
@@ -117,20 +117,18 @@ class Orbit implements OrbitRig {
   }
 
   frame(what: SceneNode | Bounds): void {
-    const bounds = 'worldBounds' in what ? what.worldBounds() : what;
-    if (isEmptyBounds(bounds)) return;
+    const isNode = 'worldBounds' in what;
+    if (isEmptyBounds(isNode ? what.worldBounds() : what)) return;
     const camera = this.eye.camera!; // checked at the start; a rig without it cannot place
     const { clientWidth, clientHeight } = this.element;
     const aspect = clientWidth > 0 && clientHeight > 0 ? clientWidth / clientHeight : 1;
-    for (let k = 0; k < 3; k++) this.target[k] = (bounds.min[k]! + bounds.max[k]!) / 2;
     const yfov = camera.type === 'perspective' ? camera.yfov : 0.8;
     const [x, y, z] = this.away();
-    this.distance = frameBounds(bounds, yfov, aspect, [-x, -y, -z]).distance;
-    if (camera.type === 'orthographic') {
-      const radius = boundsRadius(bounds) * 1.05;
-      camera.ymag = Math.max(radius, radius / aspect);
-      camera.xmag = camera.ymag * aspect;
-    }
+    const options = { yfov, aspect, direction: [-x, -y, -z] } as const;
+    const { target, distance, xmag, ymag } = isNode ? frameNode(what, options) : frameBounds(what, options);
+    for (let k = 0; k < 3; k++) this.target[k] = target[k]!;
+    this.distance = Math.min(this.limits.maxDistance, Math.max(this.limits.minDistance, distance));
+    if (camera.type === 'orthographic') Object.assign(camera, { xmag, ymag });
     Object.assign(this.speed, { azimuth: 0, elevation: 0, zoom: 0, x: 0, y: 0 });
     this.place();
   }

@@ -23,6 +23,8 @@ export interface LoadModelOptions {
   onProgress?: (progress: Progress) => void;
   /** Stops the load. */
   signal?: AbortSignal;
+  /** Seconds without a single byte after which the load is given up. Default 30; Infinity waits for ever. */
+  timeout?: number;
   /** Lets the model name files outside its folder or on other hosts. Default false. */
   allowOutside?: boolean;
 }
@@ -37,36 +39,41 @@ export interface Model {
 /**
  * Loads glTF (`.gltf` with its files, or `.glb`) with all its pictures decoded.
  *
- * @throws LensError `load/http` for what the server refuses, `load/network` when it cannot be
- *   reached, and those of `readGltf`
+ * When one of its files fails, the others are given up as well.
+ *
+ * @throws LensError `load/http` for what the server refuses, `load/network` when it cannot be reached or goes
+ *   away half-way, `load/length` when less arrives than was announced, `load/timeout`, and those of `readGltf`;
+ *   what `signal` was aborted with
  */
 export async function loadModel(url: string | URL, options: LoadModelOptions = {}): Promise<Model> {
   const base = new URL(url, document.baseURI);
-  const { onProgress, signal, allowOutside = false } = options;
+  const { onProgress, signal, timeout = 30, allowOutside = false } = options;
+  const others = new AbortController();
+  const stop = signal ? AbortSignal.any([signal, others.signal]) : others.signal;
   const progress: Progress = { loaded: 0, total: 0, fraction: 0 };
   const tell = (fraction: number): void => {
     progress.fraction = Math.max(progress.fraction, Math.min(1, fraction));
     onProgress?.({ ...progress });
   };
   const fetchBytes = (address: URL): Promise<Uint8Array> =>
-    download(address, signal, (arrived, expected) => {
+    download(address, stop, timeout, (arrived, expected) => {
       progress.loaded += arrived;
       progress.total += expected;
       // Decoding is the last tenth.
       tell(progress.total > 0 ? (0.9 * progress.loaded) / Math.max(progress.loaded, progress.total) : 0);
     });
-  const bytes = await fetchBytes(base);
-  const asset = await readGltf(bytes, {
-    file: base.href,
-    allowOutside,
-    resolve: (path) =>
-      fetchBytes(
-        new URL(
-          /^[a-z][a-z0-9+.-]*:/i.test(path) ? path : path.split('/').map(encodeURIComponent).join('/'),
-          base,
-        ),
-      ),
-  });
+  const resolve = (path: string): Promise<Uint8Array> => {
+    const isAddress = /^[a-z][a-z0-9+.-]*:/i.test(path);
+    return fetchBytes(new URL(isAddress ? path : path.split('/').map(encodeURIComponent).join('/'), base));
+  };
+  let asset: ModelAsset;
+  try {
+    asset = await readGltf(await fetchBytes(base), { file: base.href, allowOutside, resolve });
+  } catch (error) {
+    others.abort(error);
+    signal?.throwIfAborted();
+    throw error;
+  }
   let decoded = 0;
   await Promise.all(
     asset.images.map(async (image) => {
@@ -81,39 +88,70 @@ export async function loadModel(url: string | URL, options: LoadModelOptions = {
 
 async function download(
   address: URL,
-  signal: AbortSignal | undefined,
+  signal: AbortSignal,
+  timeout: number,
   onBytes: (arrived: number, expected: number) => void,
 ): Promise<Uint8Array> {
-  let response: Response;
+  const where = { file: address.href };
+  const waiting = new AbortController();
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  const wait = (): void => {
+    clearTimeout(timer);
+    if (timeout < Infinity) timer = setTimeout(() => waiting.abort(), timeout * 1000);
+  };
+  const fail = (code: string, message: string, cause: unknown): unknown => {
+    if (signal.aborted) return signal.reason;
+    if (!waiting.signal.aborted) return new LensError(code, message, { cause, where });
+    const hint = 'Try again, or give it more time by the option timeout.';
+    return new LensError('load/timeout', `nothing came for ${timeout} s`, { where, hint });
+  };
+  wait();
   try {
-    response = await fetch(address, signal ? { signal } : {});
-  } catch (cause) {
-    signal?.throwIfAborted();
-    throw new LensError('load/network', `${address.href} cannot be reached`, {
-      cause,
-      where: { file: address.href },
-    });
+    let response: Response;
+    try {
+      response = await fetch(address, { signal: AbortSignal.any([signal, waiting.signal]) });
+    } catch (cause) {
+      throw fail('load/network', `${address.href} cannot be reached`, cause);
+    }
+    if (!response.ok) {
+      throw new LensError(
+        'load/http',
+        `the server answered ${response.status} ${response.statusText}`.trim(),
+        {
+          where,
+          hint: response.status === 404 ? 'The file is not there: see whether the path is right.' : '',
+        },
+      );
+    }
+    // A compressed transfer announces the compressed size: better no total than a wrong one.
+    const announced = response.headers.has('content-encoding')
+      ? 0
+      : Number(response.headers.get('content-length') ?? 0);
+    onBytes(0, announced);
+    const parts: Uint8Array[] = [];
+    let size = 0;
+    try {
+      const reader = response.body?.getReader();
+      for (let part = await reader?.read(); part && !part.done; part = await reader?.read()) {
+        wait();
+        parts.push(part.value);
+        size += part.value.length;
+        onBytes(part.value.length, 0);
+      }
+    } catch (cause) {
+      const told = announced > 0 ? ` of ${announced}` : '';
+      throw fail('load/network', `the connection was lost after ${size}${told} bytes`, cause);
+    }
+    if (announced > 0 && size !== announced) {
+      throw new LensError('load/length', `${size} bytes came, and ${announced} were announced`, { where });
+    }
+    return joined(parts, size);
+  } finally {
+    clearTimeout(timer);
   }
-  if (!response.ok) {
-    throw new LensError('load/http', `the server answered ${response.status} ${response.statusText}`.trim(), {
-      where: { file: address.href },
-      hint: response.status === 404 ? 'The file is not there: see whether the path is right.' : '',
-    });
-  }
-  // A compressed transfer announces the compressed size: better no total than a wrong one.
-  const announced = response.headers.has('content-encoding')
-    ? 0
-    : Number(response.headers.get('content-length') ?? 0);
-  onBytes(0, announced);
-  if (!response.body) return new Uint8Array(await response.arrayBuffer());
-  const parts: Uint8Array[] = [];
-  let size = 0;
-  const reader = response.body.getReader();
-  for (let part = await reader.read(); !part.done; part = await reader.read()) {
-    parts.push(part.value);
-    size += part.value.length;
-    onBytes(part.value.length, 0);
-  }
+}
+
+function joined(parts: readonly Uint8Array[], size: number): Uint8Array {
   const whole = new Uint8Array(size);
   let at = 0;
   for (const part of parts) {

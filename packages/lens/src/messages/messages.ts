@@ -1,6 +1,5 @@
 import {
   type Batch,
-  type DrawList,
   FEATURE,
   type Geometry,
   LensError,
@@ -28,15 +27,16 @@ export class Messages {
   ) {}
 
   /**
-   * To be called when the scene's structure changed.
+   * To be called when batches or lights of the scene came or went.
    *
-   * @returns what each batch draws, in words for the errors of the GPU's own checks
+   * @returns what each batch draws by number, in words for the errors of the GPU's own checks
    */
-  scene(scene: Scene, list: DrawList): string[] {
-    this.names(list.batches);
+  scene(scene: Scene): string[] {
+    const batches = scene.drawables.batches.filter((batch) => batch !== undefined);
+    this.names(batches);
     const users = usersOf(scene);
-    for (const batch of list.batches) this.batch(batch, () => nodeOf(users, batch));
-    const dark = list.batches.find(isLit);
+    for (const batch of batches) this.batch(batch, () => nodeOf(users, batch));
+    const dark = batches.find(isLit);
     const { sky, ground } = scene.ambient;
     if (dark && scene.lights.size === 0 && [...sky, ...ground].every((c) => c === 0)) {
       this.say(
@@ -45,7 +45,9 @@ export class Messages {
         "Add a light: createNode({ light: { type: 'directional', intensity: 3 } }), or set scene.ambient.",
       );
     }
-    return list.batches.map((batch) => `${nodeOf(users, batch)}, ${nameOf(batch.material)}`);
+    return scene.drawables.batches.map((batch) =>
+      batch ? `${nodeOf(users, batch)}, ${nameOf(batch.material)}` : '',
+    );
   }
 
   /** To be called when a material's settings are first drawn. */

@@ -1,7 +1,7 @@
 /** The twin of `Messages` for production: it says nothing and weighs nothing. */
 export class Messages {
   constructor(_tell?: (message: never) => void) {}
-  scene(_scene: unknown, _list: unknown): string[] {
+  scene(_scene: unknown): string[] {
     return [];
   }
   settings(_material: unknown, _shader: unknown): void {}

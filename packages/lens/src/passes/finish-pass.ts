@@ -15,8 +15,8 @@ export class FinishPass {
   private readonly shader: DeviceShader;
   /** By the target's format: a canvas may have its own. */
   private readonly pipelines = new Map<TextureFormat, DevicePipeline>();
-  private group: DeviceBindGroup | undefined;
-  private source: DeviceTexture | undefined;
+  /** One for each picture it reads: targets of several sizes take turns. */
+  private readonly groups = new Map<DeviceTexture, { group: DeviceBindGroup; lastUsed: number }>();
   private readonly attachment: ColorAttachment;
   private readonly options: RenderPassOptions;
 
@@ -30,21 +30,34 @@ export class FinishPass {
     this.options = { label: 'finish', colorAttachments: [this.attachment] };
   }
 
-  draw(source: DeviceTexture, target: DeviceTexture): void {
-    if (source !== this.source) {
-      this.group?.dispose();
-      this.source = source;
-      this.group = this.device.createBindGroup({
-        label: 'finish',
-        entries: [{ binding: 0, texture: source }],
-      });
+  /** Begins to make what drawing into the format takes, so that it is there in time. */
+  makePipeline(format: TextureFormat): void {
+    this.pipelineFor(format);
+  }
+
+  draw(source: DeviceTexture, target: DeviceTexture, frame: number): void {
+    let held = this.groups.get(source);
+    if (!held) {
+      const entries = [{ binding: 0, texture: source }];
+      held = { group: this.device.createBindGroup({ label: 'finish', entries }), lastUsed: frame };
+      this.groups.set(source, held);
     }
+    held.lastUsed = frame;
     this.attachment.texture = target;
     const pass = this.device.beginRenderPass(this.options);
     pass.setPipeline(this.pipelineFor(target.format));
-    pass.setBindGroup(0, this.group!); // made above
+    pass.setBindGroup(0, held.group);
     pass.draw(3);
     pass.end();
+  }
+
+  /** Frees groups of pictures that no frame since `frame` has read. */
+  sweep(frame: number): void {
+    for (const [source, { group, lastUsed }] of this.groups) {
+      if (lastUsed >= frame) continue;
+      group.dispose();
+      this.groups.delete(source);
+    }
   }
 
   private pipelineFor(format: TextureFormat): DevicePipeline {

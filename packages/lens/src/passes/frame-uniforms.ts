@@ -1,5 +1,5 @@
 import type { CameraView, Light, Scene, SceneNode } from '@umber-lens/core';
-import type { Device, DeviceBindGroup, DeviceBuffer, DeviceTexture } from '../gpu/device.js';
+import type { BindGroupEntry, Device, DeviceBindGroup, DeviceBuffer, DeviceTexture } from '../gpu/device.js';
 
 /** Lights that one picture can have: `MOST_LIGHTS` of lights.wgsl. */
 const MOST_LIGHTS = 64;
@@ -20,9 +20,16 @@ export interface FrameGiven {
   height: number;
 }
 
+interface FrameGroups {
+  plain: DeviceBindGroup | undefined;
+  behind: DeviceBindGroup | undefined;
+  depth: DeviceTexture | undefined;
+  color: DeviceTexture | undefined;
+  lastUsed: number;
+}
+
 /** What every surface of a picture shares: camera, ambient light and lights. */
 export class FrameUniforms {
-  readonly group: DeviceBindGroup;
   /** Lights of the scene beyond what one picture can have, in the last update. */
   lightsLeftOut = 0;
   private readonly frameBuffer: DeviceBuffer;
@@ -30,12 +37,14 @@ export class FrameUniforms {
   private readonly frame = new Float32Array(FRAME_FLOATS);
   private readonly frameWords = new Uint32Array(this.frame.buffer);
   private readonly lights = new Float32Array(LIGHT_FLOATS * MOST_LIGHTS);
+  /** What the GPU has; a number that is none differs from all. */
+  private readonly uploadedFrame = new Float32Array(FRAME_FLOATS).fill(Number.NaN);
+  private readonly uploadedLights = new Float32Array(LIGHT_FLOATS * MOST_LIGHTS).fill(Number.NaN);
   private readonly lightNodes: SceneNode[] = [];
   private scene: Scene | undefined;
-  private structure = -1;
-  private behind: DeviceBindGroup | undefined;
-  private behindDepth: DeviceTexture | undefined;
-  private behindColor: DeviceTexture | undefined;
+  private lightsVersion = -1;
+  /** One for each scene's transforms, without and with what lies behind. */
+  private readonly groups = new Map<DeviceBuffer, FrameGroups>();
 
   constructor(private readonly device: Device) {
     this.frameBuffer = device.createBuffer({ label: 'frame', usage: 'uniform', size: FRAME_FLOATS * 4 });
@@ -44,32 +53,67 @@ export class FrameUniforms {
       usage: 'uniform',
       size: this.lights.byteLength,
     });
-    this.group = device.createBindGroup({
-      label: 'frame',
-      entries: [
-        { binding: 0, buffer: this.frameBuffer },
-        { binding: 1, buffer: this.lightBuffer },
-      ],
-    });
   }
 
-  /** The group with what was drawn before, for shaders that ask for what lies behind. */
-  groupWith(depth: DeviceTexture, color: DeviceTexture): DeviceBindGroup {
-    if (!this.behind || depth !== this.behindDepth || color !== this.behindColor) {
-      this.behind?.dispose();
-      this.behindDepth = depth;
-      this.behindColor = color;
-      this.behind = this.device.createBindGroup({
+  /** The group for drawing instances whose transforms lie in this buffer. */
+  groupFor(transforms: DeviceBuffer, frame: number): DeviceBindGroup {
+    const groups = this.groupsOf(transforms, frame);
+    return (groups.plain ??= this.device.createBindGroup({
+      label: 'frame',
+      entries: this.entries(transforms),
+    }));
+  }
+
+  /** The same with what was drawn before, for shaders that ask for what lies behind. */
+  groupWith(
+    transforms: DeviceBuffer,
+    frame: number,
+    depth: DeviceTexture,
+    color: DeviceTexture,
+  ): DeviceBindGroup {
+    const groups = this.groupsOf(transforms, frame);
+    if (!groups.behind || depth !== groups.depth || color !== groups.color) {
+      groups.behind?.dispose();
+      groups.depth = depth;
+      groups.color = color;
+      groups.behind = this.device.createBindGroup({
         label: 'frame and what lies behind',
         entries: [
-          { binding: 0, buffer: this.frameBuffer },
-          { binding: 1, buffer: this.lightBuffer },
+          ...this.entries(transforms),
           { binding: 2, texture: depth },
           { binding: 3, texture: color },
         ],
       });
     }
-    return this.behind;
+    return groups.behind;
+  }
+
+  /** Frees groups of transforms that no frame since `frame` has drawn. */
+  sweep(frame: number): void {
+    for (const [transforms, { plain, behind, lastUsed }] of this.groups) {
+      if (lastUsed >= frame) continue;
+      plain?.dispose();
+      behind?.dispose();
+      this.groups.delete(transforms);
+    }
+  }
+
+  private groupsOf(transforms: DeviceBuffer, frame: number): FrameGroups {
+    let groups = this.groups.get(transforms);
+    if (!groups) {
+      groups = { plain: undefined, behind: undefined, depth: undefined, color: undefined, lastUsed: frame };
+      this.groups.set(transforms, groups);
+    }
+    groups.lastUsed = frame;
+    return groups;
+  }
+
+  private entries(transforms: DeviceBuffer): BindGroupEntry[] {
+    return [
+      { binding: 0, buffer: this.frameBuffer },
+      { binding: 1, buffer: this.lightBuffer },
+      { binding: 4, buffer: transforms },
+    ];
   }
 
   update(scene: Scene, view: CameraView, given: FrameGiven): void {
@@ -94,14 +138,23 @@ export class FrameUniforms {
     frame[51] = given.delta;
     frame[56] = given.width;
     frame[57] = given.height;
-    this.device.writeBuffer(this.frameBuffer, 0, frame);
-    if (count > 0) this.device.writeBuffer(this.lightBuffer, 0, this.lights, 0, count * LIGHT_FLOATS);
+    this.uploadChanged(this.frameBuffer, frame, this.uploadedFrame, FRAME_FLOATS);
+    this.uploadChanged(this.lightBuffer, this.lights, this.uploadedLights, count * LIGHT_FLOATS);
+  }
+
+  /** A still camera and lights that stand cost no upload. */
+  private uploadChanged(buffer: DeviceBuffer, now: Float32Array, before: Float32Array, count: number): void {
+    let i = 0;
+    while (i < count && now[i] === before[i]) i++;
+    if (i === count) return;
+    for (; i < count; i++) before[i] = now[i]!; // within both
+    this.device.writeBuffer(buffer, 0, now, 0, count);
   }
 
   private writeLights(scene: Scene): number {
-    if (scene !== this.scene || scene.structureVersion !== this.structure) {
+    if (scene !== this.scene || scene.lightsVersion !== this.lightsVersion) {
       this.scene = scene;
-      this.structure = scene.structureVersion;
+      this.lightsVersion = scene.lightsVersion;
       this.lightNodes.length = 0;
       for (const node of scene.lights.keys()) this.lightNodes.push(node);
     }

@@ -1,11 +1,4 @@
-import {
-  type CameraView,
-  createCameraView,
-  DrawList,
-  type Scene,
-  type SceneNode,
-  updateCameraView,
-} from '@umber-lens/core';
+import { type Scene, type SceneNode, updateCameraView } from '@umber-lens/core';
 import type {
   ColorAttachment,
   Device,
@@ -17,19 +10,15 @@ import type { Ledger } from '../ledger.js';
 import type { Messages } from '#messages';
 import type { LensShaders } from '../shaders/lens-shaders.js';
 import { TextureStore } from '../resources/texture-store.js';
+import { EyeState } from './eye-state.js';
 import { FinishPass } from './finish-pass.js';
 import { type FrameGiven, FrameUniforms } from './frame-uniforms.js';
+import type { PreparedScene } from './prepared-scene.js';
 import { ScenePass } from './scene-pass.js';
 import { TransientTextures } from './transient-textures.js';
 
 /** Frames after which GPU copies of things that are no longer drawn are freed. */
 const KEEP_FRAMES = 120;
-
-interface EyeState {
-  view: CameraView;
-  list: DrawList;
-  lastUsed: number;
-}
 
 /** Draws scenes: list, opaque, blended, finish. Holds everything that lives from frame to frame. */
 export class Renderer {
@@ -42,7 +31,8 @@ export class Renderer {
   private readonly scenePass: ScenePass;
   private readonly finish: FinishPass;
   private readonly transient: TransientTextures;
-  private readonly eyes = new Map<SceneNode, EyeState>();
+  /** By camera node, and by what it draws into. */
+  private readonly eyes = new Map<SceneNode, Map<DeviceTexture, EyeState>>();
   private readonly sampleCount: number;
   private readonly colorFormat: 'rgba16float' | 'rgba8unorm';
   private readonly clear = new Float32Array(4);
@@ -69,6 +59,7 @@ export class Renderer {
       sampleCount: this.sampleCount,
     } as const;
     this.scenePass = new ScenePass(device, this.textures, formats, shaders.mesh, messages);
+    if (device.canvasTexture) this.finish.makePipeline(device.canvasTexture.format);
     const texture = undefined as unknown as DeviceTexture; // set before each pass
     this.colorAttachment = { texture, clearValue: this.clear, store: this.sampleCount === 1 };
     this.depthAttachment = { texture, clearValue: 0, store: false };
@@ -85,31 +76,38 @@ export class Renderer {
     const { width, height } = target;
     this.frame++;
     device.counts.resetCommands();
-    const { view, list } = this.eyeState(eye);
+    scene.update();
+    const state = this.eyeState(eye, target);
+    const { view, list } = state;
     const viewChanged = updateCameraView(view, eye, width / height);
-    const listChanged = list.update(scene, view, viewChanged);
     const { given } = this;
     given.exposure = this.exposure;
     given.isParallel = eye.camera?.type === 'orthographic';
     given.width = width;
     given.height = height;
     this.uniforms.update(scene, view, given);
-    this.scenePass.prepare(list, scene, listChanged, this.frame);
+    const prepared = this.scenePass.sceneOf(scene);
+    prepared.prepare(this.frame);
+    const { transforms } = prepared;
+    if (list.update(scene, view, viewChanged, transforms)) state.instances.upload(list);
+    prepared.makePipelines(list);
+    if (prepared.takesInstanceSettings) state.settings.update(list, scene);
     const listed = performance.now();
     ledger.beginFrame(listed - start);
 
     const picture = this.openScenePass(scene, width, height);
-    const isSplit = this.scenePass.readsBehind;
-    const { group } = this.uniforms;
-    if (isSplit) this.drawBefore(list, width, height);
-    const behind = isSplit ? this.openAfter(width, height) : group;
+    const { readsBehind: isSplit } = prepared;
+    const group = this.uniforms.groupFor(transforms.buffer!, this.frame); // made by prepare
+    if (isSplit) this.drawBefore(prepared, state, group, width, height);
+    const behind = isSplit ? this.openAfter(prepared, width, height) : group;
     const pass = device.beginRenderPass(this.passOptions);
-    this.scenePass.draw(pass, list, behind, 0, list.opaqueCommands, isSplit ? 'after' : 'all');
+    const { opaqueCommands, commands } = list;
+    this.scenePass.draw(pass, prepared, state, behind, 0, opaqueCommands, isSplit ? 'after' : 'all');
     ledger.endPart('opaque', device.counts);
-    this.scenePass.draw(pass, list, behind, list.opaqueCommands, list.commands);
+    this.scenePass.draw(pass, prepared, state, behind, opaqueCommands, commands);
     pass.end();
     ledger.endPart('blended', device.counts);
-    this.finish.draw(picture, target);
+    this.finish.draw(picture, target, this.frame);
     device.submit();
     ledger.endPart('finish', device.counts);
     ledger.endFrame(device.counts, list.culledCount, this.uniforms.lightsLeftOut, performance.now() - start);
@@ -122,7 +120,13 @@ export class Renderer {
   }
 
   /** Opaque things that do not ask what lies behind them, so that the others may. */
-  private drawBefore(list: DrawList, width: number, height: number): void {
+  private drawBefore(
+    prepared: PreparedScene,
+    state: EyeState,
+    group: DeviceBindGroup,
+    width: number,
+    height: number,
+  ): void {
     const { colorAttachment, depthAttachment, colorFormat: format, frame } = this;
     const { resolveTarget } = colorAttachment;
     const color = this.transient.get('behind color', frame, { width, height, format });
@@ -130,7 +134,7 @@ export class Renderer {
     colorAttachment.store = true;
     depthAttachment.store = true;
     const pass = this.device.beginRenderPass(this.passOptions);
-    this.scenePass.draw(pass, list, this.uniforms.group, 0, list.opaqueCommands, 'before');
+    this.scenePass.draw(pass, prepared, state, group, 0, state.list.opaqueCommands, 'before');
     pass.end();
     if (resolveTarget) colorAttachment.resolveTarget = resolveTarget;
     else this.device.copyTexture(colorAttachment.texture, color);
@@ -141,15 +145,13 @@ export class Renderer {
   }
 
   /** The second pass goes on where the first ended. */
-  private openAfter(width: number, height: number): DeviceBindGroup {
+  private openAfter({ transforms }: PreparedScene, width: number, height: number): DeviceBindGroup {
     delete this.colorAttachment.clearValue;
     delete this.depthAttachment.clearValue;
     const { frame, colorFormat: format } = this;
     const depth = this.transient.get('behind depth', frame, { width, height, format: 'depth32float' });
-    return this.uniforms.groupWith(
-      depth,
-      this.transient.get('behind color', frame, { width, height, format }),
-    );
+    const color = this.transient.get('behind color', frame, { width, height, format });
+    return this.uniforms.groupWith(transforms.buffer!, frame, depth, color); // made by prepare
   }
 
   /** Sets the attachments of this frame; returns the texture that will hold the linear picture. */
@@ -177,22 +179,28 @@ export class Renderer {
     return picture;
   }
 
-  private eyeState(eye: SceneNode): EyeState {
-    let state = this.eyes.get(eye);
-    if (!state) {
-      state = { view: createCameraView(), list: new DrawList(), lastUsed: 0 };
-      this.eyes.set(eye, state);
-    }
+  private eyeState(eye: SceneNode, target: DeviceTexture): EyeState {
+    let byTarget = this.eyes.get(eye);
+    if (!byTarget) this.eyes.set(eye, (byTarget = new Map()));
+    let state = byTarget.get(target);
+    if (!state) byTarget.set(target, (state = new EyeState(this.device)));
     state.lastUsed = this.frame;
     return state;
   }
 
   private sweep(frame: number): void {
-    this.scenePass.geometries.sweep(frame);
-    this.scenePass.materials.sweep(frame);
-    this.scenePass.settings.sweep(frame);
+    this.scenePass.sweep(frame);
+    this.uniforms.sweep(frame);
+    this.finish.sweep(frame);
     this.textures.sweep(frame);
     this.transient.sweep(frame);
-    for (const [eye, { lastUsed }] of this.eyes) if (lastUsed < frame) this.eyes.delete(eye);
+    for (const [eye, byTarget] of this.eyes) {
+      for (const [target, state] of byTarget) {
+        if (state.lastUsed >= frame) continue;
+        state.dispose();
+        byTarget.delete(target);
+      }
+      if (byTarget.size === 0) this.eyes.delete(eye);
+    }
   }
 }

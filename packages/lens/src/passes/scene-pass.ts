@@ -1,48 +1,19 @@
-import {
-  type CompiledShader,
-  type DrawList,
-  INSTANCE_FLOATS,
-  materialFeatures,
-  type MaterialShader,
-  type Scene,
-} from '@umber-lens/core';
-import type { Device, DeviceBindGroup, DeviceBuffer, DevicePipeline, RenderPass } from '../gpu/device.js';
+import type { CompiledShader, Scene } from '@umber-lens/core';
+import type { Device, DeviceBindGroup, RenderPass } from '../gpu/device.js';
 import type { Messages } from '#messages';
-import { type GpuGeometry, GeometryStore } from '../resources/geometry-store.js';
-import { type GpuMaterial, MaterialStore } from '../resources/material-store.js';
-import { type GpuSettings, SettingsStore } from '../resources/settings-store.js';
-import { InstanceSettingsBuffer } from '../resources/instance-settings.js';
+import { GeometryStore } from '../resources/geometry-store.js';
+import { INSTANCE_BYTES } from '../resources/instance-buffer.js';
+import { MaterialStore } from '../resources/material-store.js';
 import { PipelineStore, type ScenePassFormats } from '../resources/pipeline-store.js';
+import { SettingsStore } from '../resources/settings-store.js';
 import type { TextureStore } from '../resources/texture-store.js';
+import type { EyeState } from './eye-state.js';
+import { PreparedScene, type SceneStores } from './prepared-scene.js';
 
-/** A batch with everything its draw needs at hand. */
-interface Prepared {
-  features: number;
-  geometry: GpuGeometry;
-  material: GpuMaterial;
-  settings: GpuSettings | undefined;
-  /** Text of the material's own shader, to notice that it changed. */
-  wgsl: string | undefined;
-  pipeline: DevicePipeline | undefined;
-  mirroredPipeline: DevicePipeline | undefined;
-}
-
-/** Draws a draw list: uploads transforms in one piece, then one draw call a command. */
+/** Draws draw lists: one draw call a command. */
 export class ScenePass {
-  readonly geometries: GeometryStore;
-  readonly materials: MaterialStore;
-  readonly settings: SettingsStore;
-  private readonly pipelines: PipelineStore;
-  private readonly instanceSettings: InstanceSettingsBuffer;
-  /** Whether a material of the list asks for what lies behind it. */
-  readsBehind = false;
-  private instanceBuffer: DeviceBuffer | undefined;
-  private prepared: Prepared[] = [];
-  /** Names of the batches while developing, else nothing. */
-  private labels: readonly string[] = [];
-  private preparedFor: DrawList | undefined;
-  private preparedVersion = -1;
-  private uploadedFor: DrawList | undefined;
+  private readonly stores: SceneStores;
+  private readonly scenes = new Map<Scene, PreparedScene>();
 
   constructor(
     private readonly device: Device,
@@ -51,123 +22,82 @@ export class ScenePass {
     mesh: CompiledShader,
     private readonly messages: Messages,
   ) {
-    this.geometries = new GeometryStore(device);
-    this.materials = new MaterialStore(device, textures, messages);
-    this.settings = new SettingsStore(device, textures, messages);
-    this.pipelines = new PipelineStore(device, formats, mesh);
-    this.instanceSettings = new InstanceSettingsBuffer(device);
+    this.stores = {
+      geometries: new GeometryStore(device),
+      materials: new MaterialStore(device, textures, messages),
+      settings: new SettingsStore(device, textures, messages),
+      pipelines: new PipelineStore(device, formats, mesh),
+    };
   }
 
-  /** Uploads what changed. To be called outside a pass. */
-  prepare(list: DrawList, scene: Scene, listChanged: boolean, frame: number): void {
-    if (list !== this.preparedFor || list.batchesVersion !== this.preparedVersion) {
-      this.preparedFor = list;
-      this.preparedVersion = list.batchesVersion;
-      this.labels = this.messages.scene(scene, list);
-      this.prepared = list.batches.map(({ geometry, material }) => ({
-        features: -1,
-        geometry: this.geometries.get(geometry, frame, material.shader?.attributes),
-        material: this.materials.get(material, frame),
-        settings: undefined,
-        wgsl: material.shader?.wgsl,
-        pipeline: undefined,
-        mirroredPipeline: undefined,
-      }));
+  /** What of a scene is on the GPU; made when first asked for. */
+  sceneOf(scene: Scene): PreparedScene {
+    let found = this.scenes.get(scene);
+    if (!found) {
+      found = new PreparedScene(this.device, scene, this.stores, this.messages);
+      this.scenes.set(scene, found);
     }
-    let takesSettings = false;
-    this.readsBehind = false;
-    for (let i = 0; i < this.prepared.length; i++) {
-      const batch = list.batches[i]!; // the two lists are parallel
-      const ready = this.prepared[i]!;
-      const features = materialFeatures(batch.material, batch.geometry);
-      const { shader } = batch.material;
-      if (features !== ready.features || shader?.wgsl !== ready.wgsl) {
-        ready.features = features;
-        if (shader?.wgsl !== ready.wgsl) {
-          ready.wgsl = shader?.wgsl;
-          ready.geometry = this.geometries.get(batch.geometry, frame, shader?.attributes);
-        }
-        ready.pipeline = undefined;
-        ready.mirroredPipeline = undefined;
-      }
-      this.materials.get(batch.material, frame);
-      ready.settings = shader && this.settings.get(batch.material, shader, frame);
-      if (shader && shader.instanceSettings.length > 0) takesSettings = true;
-      if (shader && shader.readsBehind.length > 0) this.readsBehind = true;
-      ready.geometry.lastUsed = frame;
-    }
-    if (listChanged || list !== this.uploadedFor) this.uploadInstances(list);
-    if (takesSettings) this.instanceSettings.update(list, scene);
+    return found;
   }
 
   /**
-   * Draws commands of the list.
+   * Draws commands of an eye's list.
    *
    * @param group the frame's bind group
    * @param which `before` leaves out what reads the scene behind it, `after` draws that alone
    */
   draw(
     pass: RenderPass,
-    list: DrawList,
+    scene: PreparedScene,
+    { list, instances, settings: ownSettings }: EyeState,
     group: DeviceBindGroup,
     from: number,
     to: number,
     which: 'all' | 'before' | 'after' = 'all',
   ): void {
-    const { instanceBuffer } = this;
-    if (!instanceBuffer || from === to) return;
+    const { buffer } = instances;
+    if (!buffer || from === to) return;
     pass.setBindGroup(0, group);
     for (let command = from; command < to; command++) {
-      const ready = this.prepared[list.commandBatch[command]!]!; // commands name batches of the list
-      const { geometry, material } = ready;
+      const number = list.commandBatch[command]!; // command < commands, here and below
+      const ready = scene.batches[number]!; // commands name batches of the scene
+      const { geometry, material, settings, shader } = ready;
       if (geometry.count === 0) continue;
-      const batch = list.batches[list.commandBatch[command]!]!; // parallel to what is prepared
-      const { shader } = batch.material;
       if (which !== 'all' && (which === 'after') !== (shader !== undefined && shader.readsBehind.length > 0))
         continue;
-      pass.setPipeline(this.pipelineOf(ready, list.commandMirrored[command] === 1, shader));
+      pass.setPipeline(scene.pipelineOf(ready, list.commandMirrored[command] === 1));
       pass.setBindGroup(1, material.group, material.offset);
-      if (ready.settings) pass.setBindGroup(2, ready.settings.group);
-      pass.setVertexBuffer(0, instanceBuffer, list.commandFirst[command]! * INSTANCE_FLOATS * 4);
+      if (settings) pass.setBindGroup(2, settings.group);
+      pass.setVertexBuffer(0, buffer, list.commandFirst[command]! * INSTANCE_BYTES);
       for (let slot = 0; slot < geometry.slots.length; slot++) {
-        const { buffer, offset } = geometry.slots[slot]!; // slot < length
-        pass.setVertexBuffer(slot + 1, buffer, offset);
+        const { buffer: vertices, offset } = geometry.slots[slot]!; // slot < length
+        pass.setVertexBuffer(slot + 1, vertices, offset);
       }
-      if (shader && shader.instanceSettings.length > 0 && this.instanceSettings.buffer) {
-        const { buffer, offsets } = this.instanceSettings;
-        pass.setVertexBuffer(geometry.slots.length + 1, buffer, offsets[command]!); // as many as commands
+      if (shader && shader.instanceSettings.length > 0 && ownSettings.buffer) {
+        pass.setVertexBuffer(geometry.slots.length + 1, ownSettings.buffer, ownSettings.offsets[command]!);
       }
-      const instances = list.commandCount[command]!;
-      const label = this.labels[list.commandBatch[command]!];
+      const count = list.commandCount[command]!;
+      const label = scene.labels[number];
       if (label !== undefined) pass.pushDebugGroup(label);
       if (geometry.indexBuffer) {
         pass.setIndexBuffer(geometry.indexBuffer, geometry.indexFormat);
-        pass.drawIndexed(geometry.count, instances);
+        pass.drawIndexed(geometry.count, count);
       } else {
-        pass.draw(geometry.count, instances);
+        pass.draw(geometry.count, count);
       }
       if (label !== undefined) pass.popDebugGroup();
     }
   }
 
-  private pipelineOf(ready: Prepared, mirrored: boolean, shader: MaterialShader | undefined): DevicePipeline {
-    if (mirrored)
-      return (ready.mirroredPipeline ??= this.pipelines.get(ready.features, ready.geometry, true, shader));
-    return (ready.pipeline ??= this.pipelines.get(ready.features, ready.geometry, false, shader));
-  }
-
-  private uploadInstances(list: DrawList): void {
-    this.uploadedFor = list;
-    const floats = list.instanceCount * INSTANCE_FLOATS;
-    if (floats === 0) return;
-    if (!this.instanceBuffer || this.instanceBuffer.size < floats * 4) {
-      this.instanceBuffer?.dispose();
-      this.instanceBuffer = this.device.createBuffer({
-        label: 'instances',
-        usage: 'vertex',
-        size: Math.ceil(floats * 1.25) * 4,
-      });
+  /** Frees what no frame since `frame` has drawn. */
+  sweep(frame: number): void {
+    this.stores.geometries.sweep(frame);
+    this.stores.materials.sweep(frame);
+    this.stores.settings.sweep(frame);
+    for (const [scene, prepared] of this.scenes) {
+      if (prepared.lastUsed >= frame) continue;
+      prepared.transforms.dispose();
+      this.scenes.delete(scene);
     }
-    this.device.writeBuffer(this.instanceBuffer, 0, list.instances, 0, floats);
   }
 }

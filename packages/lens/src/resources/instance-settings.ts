@@ -18,7 +18,7 @@ export class InstanceSettingsBuffer {
     if (this.offsets.length < list.commands) this.offsets = new Float64Array(Math.ceil(list.commands * 1.25));
     let floats = 0;
     for (let command = 0; command < list.commands; command++) {
-      const { shader } = list.batches[list.commandBatch[command]!]!.material; // commands name batches of the list
+      const { shader } = list.batches[list.commandBatch[command]!]!.material; // commands name living batches
       if (!shader || shader.instanceSettings.length === 0) continue;
       this.offsets[command] = floats * 4;
       floats += list.commandCount[command]! * instanceSettingsFloats(shader);
@@ -72,5 +72,10 @@ export class InstanceSettingsBuffer {
       }
     }
     return at;
+  }
+
+  dispose(): void {
+    this.buffer?.dispose();
+    this.buffer = undefined;
   }
 }

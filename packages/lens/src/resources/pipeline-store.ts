@@ -1,4 +1,4 @@
-import { type CompiledShader, FEATURE, INSTANCE_FLOATS, type MaterialShader } from '@umber-lens/core';
+import { type CompiledShader, FEATURE, type MaterialShader } from '@umber-lens/core';
 import type {
   Device,
   DevicePipeline,
@@ -8,15 +8,12 @@ import type {
 } from '../gpu/device.js';
 import { LOCATION } from '../shaders/locations.js';
 import type { GpuGeometry } from './geometry-store.js';
+import { INSTANCE_BYTES } from './instance-buffer.js';
 
 const INSTANCE_LAYOUT: VertexBufferLayout = {
-  arrayStride: INSTANCE_FLOATS * 4,
+  arrayStride: INSTANCE_BYTES,
   stepMode: 'instance',
-  attributes: [0, 1, 2].map((row) => ({
-    shaderLocation: LOCATION.instance + row,
-    format: 'float32x4' as const,
-    offset: row * 16,
-  })),
+  attributes: [{ shaderLocation: LOCATION.instance, format: 'uint32', offset: 0 }],
 };
 
 /** Formats of the pass that the pipelines draw in. */

@@ -1,4 +1,10 @@
-import { type CustomInput, LensError, type MaterialSetting, type MaterialShader } from '@umber-lens/core';
+import {
+  type CustomInput,
+  LensError,
+  type MaterialSetting,
+  type MaterialShader,
+  STORAGE_ROW,
+} from '@umber-lens/core';
 import { FIRST_CUSTOM_LOCATION, LOCATION } from './locations.js';
 
 export interface GlslMaterialOptions {
@@ -26,6 +32,20 @@ const FRAME: Record<string, { type: string; text: string }> = {
 const FRAME_BLOCK = 'layout(std140) uniform umber_frame { vec4 umber_f[15]; };';
 /** The node's world transform, for shaders that declare it as a uniform. */
 const OBJECT = 'objectToWorld';
+/** Reads the node's transform as the device keeps storage buffers: four words a texel. */
+const OBJECT_FROM_SLOT = `precision highp float;
+layout(location = ${LOCATION.instance}) in highp uint umber_slot;
+uniform highp usampler2D umber_transforms;
+vec4 umber_row(int k) {
+  int at = int(umber_slot) * 3 + k;
+  return uintBitsToFloat(texelFetch(umber_transforms, ivec2(at % ${STORAGE_ROW}, at / ${STORAGE_ROW}), 0));
+}
+mat4 umber_objectToWorld() {
+  return transpose(mat4(umber_row(0), umber_row(1), umber_row(2), vec4(0.0, 0.0, 0.0, 1.0)));
+}`;
+const TRANSFORMS = {
+  umber_transforms: { binding: [0, 4], lengthUniform: 'umber_transforms_bytes' },
+} as const;
 const COMPONENTS: Record<string, number> = { float: 1, vec2: 2, vec3: 3, vec4: 4 };
 const ALIGN: Record<string, number> = {
   float: 4,
@@ -102,7 +122,7 @@ export function glslMaterial<S = Record<string, unknown>>(
     stage: kind,
     blocks,
     samplers: samplers as never,
-    storage: {},
+    storage: kind === 'vertex' ? (TRANSFORMS as never) : {},
     overrides: {},
   });
   return {
@@ -197,12 +217,9 @@ function rewritten(text: string, block: string): string {
   const defines = Object.entries(FRAME)
     .filter(([name]) => isUsed(name))
     .map(([name, { text: value }]) => `#define ${name} (${value})\n`);
-  if (isUsed(OBJECT))
-    defines.push(
-      `#define ${OBJECT} transpose(mat4(umber_row0, umber_row1, umber_row2, vec4(0.0, 0.0, 0.0, 1.0)))\n`,
-    );
+  if (isUsed(OBJECT)) defines.push(`#define ${OBJECT} umber_objectToWorld()\n`);
   const plain = text.replace(UNIFORM, (whole, type: string, name: string) =>
-    type === 'sampler2D' && !(name in FRAME) ? whole : whole.replace(/[^\n]/g, ' '),
+    (type === 'sampler2D' && !(name in FRAME)) || name in TRANSFORMS ? whole : whole.replace(/[^\n]/g, ' '),
   );
   const end = plain.indexOf('\n') + 1;
   const head = `precision highp float;\n${FRAME_BLOCK}\n${block}\n${defines.join('')}#line 2\n`;
@@ -232,9 +249,6 @@ function withLocations(text: string, file: string): { text: string; attributes: 
     },
   );
   if (!new RegExp(`\\buniform\\s+mat4\\s+${OBJECT}\\b`).test(text)) return { text: located, attributes };
-  const rows = [0, 1, 2]
-    .map((k) => `layout(location = ${LOCATION.instance + k}) in vec4 umber_row${k};`)
-    .join(' ');
   const end = located.indexOf('\n') + 1;
-  return { text: `${located.slice(0, end)}${rows}\n#line 2\n${located.slice(end)}`, attributes };
+  return { text: `${located.slice(0, end)}${OBJECT_FROM_SLOT}\n#line 2\n${located.slice(end)}`, attributes };
 }

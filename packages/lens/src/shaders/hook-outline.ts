@@ -1,4 +1,11 @@
-import { type CustomInput, LensError, type Outline, type OutlineName, outlineWgsl } from '@umber-lens/core';
+import {
+  type CustomInput,
+  LensError,
+  type Outline,
+  type OutlineName,
+  outlineWgsl,
+  wgslError,
+} from '@umber-lens/core';
 import { FIRST_CUSTOM_LOCATION, LOCATIONS } from './locations.js';
 
 /** What an author's module of hooks holds. */
@@ -69,6 +76,8 @@ export function outlineHooks(text: string, file: string): HookOutline {
     hooks[name] = fn.params.map((p) => plain(p.type));
   }
   if (Object.keys(hooks).length === 0) {
+    // What could not be read may well have been one.
+    if (outline.findings.length > 0) throw wgslError(outline.findings);
     throw new LensError('material/no-hook', `${file} defines none of the hooks of a shader material`, {
       hint: `Define one or more of ${Object.keys(HOOKS).join(', ')}.`,
       where: { file },

@@ -1,4 +1,4 @@
-/** Attribute locations by name. Instances take three rows of their world transform. */
+/** Attribute locations by name. An instance takes the slot of its world transform. */
 export const LOCATION = {
   position: 0,
   normal: 1,
@@ -10,5 +10,5 @@ export const LOCATION = {
 } as const;
 
 /** Where a shader material's own attributes begin: first those of a vertex, then those of an instance. */
-export const FIRST_CUSTOM_LOCATION = 9;
+export const FIRST_CUSTOM_LOCATION = 7;
 export const LOCATIONS = 16;

@@ -37,6 +37,7 @@ export function meshModule(author?: HookOutline): string {
 
 const LIBRARY_IMPORTS = [
   "import { frame, toEyeFrom } from 'umber/frame.wgsl';",
+  "import { objectToWorld, transforms } from 'umber/transforms.wgsl';",
   "import { Vertex, worldNormal, worldTangent } from 'umber/vertex.wgsl';",
   "import { Fragment, Surface } from 'umber/surface.wgsl';",
   "import { surfaceDefaults, baseColorAt, coverage, hasColor } from 'umber/material.wgsl';",
@@ -95,7 +96,7 @@ function usualVaryings(objectSpace: boolean): Varying[] {
 const ROWS: Varying[] = [0, 1, 2].map((k) => ({
   name: `row${k}`,
   type: 'vec4f',
-  from: `i.row${k}`,
+  from: `transforms[i.slot].row${k}`,
   isFlat: true,
 }));
 
@@ -108,9 +109,7 @@ function vertexInput(custom: CustomInput[]): string {
   @location(${LOCATION.texcoord0}) texcoord0: vec2f,
   @location(${LOCATION.texcoord1}) texcoord1: vec2f,
   @location(${LOCATION.color0}) color: vec4f,
-  @location(${LOCATION.instance}) row0: vec4f,
-  @location(${LOCATION.instance + 1}) row1: vec4f,
-  @location(${LOCATION.instance + 2}) row2: vec4f,
+  @location(${LOCATION.instance}) slot: u32,
 ${own.join('\n')}
   @builtin(vertex_index) index: u32,
 }`;
@@ -144,7 +143,7 @@ function vertexEntry(author: HookOutline | undefined, varyings: Varying[]): stri
       })};`
     : '';
   return `@vertex fn meshVertex(i: MeshVertex) -> MeshVarying {
-  let m = transpose(mat3x4f(i.row0, i.row1, i.row2));
+  let m = objectToWorld(i.slot);
   var v: Vertex;
   v.position = i.position;
   v.normal = i.normal;
@@ -224,8 +223,7 @@ function fragmentEntry(
     p.normal = faceForward(n, -p.toEye, n);
   }
   if hasTangent { p.tangent = vec4f(normalize(tangent.xyz), tangent.w) * side; }
-  p.eyePosition = (frame.view * vec4f(position, 1)).xyz;
-  p.eyeNormal = (frame.view * vec4f(p.normal, 0)).xyz;
+${author ? '  p.eyePosition = (frame.view * vec4f(position, 1)).xyz;\n  p.eyeNormal = (frame.view * vec4f(p.normal, 0)).xyz;' : ''}
   p.texcoord0 = texcoords.xy;
   p.texcoord1 = texcoords.zw;
   p.color = vertexColor;

@@ -61,10 +61,10 @@ test('a module of hooks becomes a shader that lists what it can be given', () =>
   ]);
   expect(shader.settings[1]!.kind).toBe('color');
   expect(shader.settings.map((s) => s.hasDefault)).toEqual([true, true, false, true]);
-  expect(shader.attributes).toEqual([{ name: 'stiffness', location: 9, components: 1 }]);
+  expect(shader.attributes).toEqual([{ name: 'stiffness', location: 7, components: 1 }]);
   expect(shader.instanceSettings.map((s) => [s.name, s.location, s.components])).toEqual([
-    ['tint', 10, 3],
-    ['phase', 11, 1],
+    ['tint', 8, 3],
+    ['phase', 9, 1],
   ]);
   expect(shader.textures).toEqual([
     { name: 'veins', binding: 1, samplerBinding: 2, kind: 'data', documentation: 'heights of the veins' },
@@ -117,9 +117,9 @@ test.each<[string, string, RegExp]>([
     /no vertices to displace/,
   ],
   [
-    'struct Attributes { a: vec4f, b: vec4f, c: vec4f, d: f32 }\nstruct InstanceSettings { e: f32, f: f32, g: f32, h: f32 }\nfn finalColor() -> vec4f { return vec4f(); }',
+    'struct Attributes { a: vec4f, b: vec4f, c: vec4f, d: f32 }\nstruct InstanceSettings { e: f32, f: f32, g: f32, h: f32, i: f32, j: f32 }\nfn finalColor() -> vec4f { return vec4f(); }',
     'material/attribute',
-    /there is no room for "h"/,
+    /there is no room for "j"/,
   ],
   ['fn finalColor() -> vec4f {', 'wgsl/expected', /the text ends/],
 ])('%s is found wrong with its code', (text, code, message) => {
@@ -146,7 +146,7 @@ test('raw GLSL keeps the lines of its author, and lays its uniforms out by std14
     ['shift', 32],
   ]);
   expect(shader.settingsBytes).toBe(48);
-  expect(shader.attributes).toEqual([{ name: 'wind', location: 9, components: 2 }]);
+  expect(shader.attributes).toEqual([{ name: 'wind', location: 7, components: 2 }]);
   const { text } = shader.glsl!.fragment;
   // Behind the #line directive everything stands on the author's own lines.
   expect(text.slice(text.indexOf('#line 2\n') + 8).split('\n')[5]).toMatch(/^void main/);
@@ -268,7 +268,7 @@ test('settings written every frame keep nothing on the heap, by material and by 
     lens.draw(scene, eye);
   };
   for (let i = 0; i < 300; i++) frame();
-  expect(lens.ledger.draws).toBe(2);
+  expect(lens.ledger.draws).toBe(1);
   const kept = Math.min(
     ...Array.from({ length: 5 }, () => {
       collect();

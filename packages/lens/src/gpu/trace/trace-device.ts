@@ -1,27 +1,6 @@
 import { alreadyInPass, checkBuffer, checkTexture, checkWrite } from '../checks.js';
-import {
-  type BindGroupOptions,
-  bufferSize,
-  type BufferOptions,
-  type Device,
-  type DeviceBindGroup,
-  type DeviceBuffer,
-  DeviceCounts,
-  type DeviceFeature,
-  type DeviceLimits,
-  type DevicePipeline,
-  type DeviceSampler,
-  type DeviceShader,
-  type DeviceTexture,
-  FORMAT_BYTES,
-  levelsOf,
-  type RenderPass,
-  type RenderPassOptions,
-  type RenderPipelineOptions,
-  textureBytes,
-  type TextureOptions,
-  type TypedNumbers,
-} from '../device.js';
+import type * as api from '../device.js';
+import { bufferSize, DeviceCounts, FORMAT_BYTES, levelsOf, textureBytes } from '../device.js';
 import { Living } from '../living.js';
 
 /** One recorded call: its name, then its arguments in order. */
@@ -31,21 +10,21 @@ export type TraceCommand = readonly [name: string, ...rest: unknown[]];
  * A device that draws nothing and writes down what it is told, so that draw calls and uploads can be
  * tested and budgeted without a GPU. `readTexture` gives zeros.
  */
-export class TraceDevice implements Device {
+export class TraceDevice implements api.Device {
   readonly backend = 'trace';
-  readonly limits: DeviceLimits = {
+  readonly limits: api.DeviceLimits = {
     maxTextureSize: 16384,
     maxSamples: 4,
     maxColorAttachments: 8,
     uniformAlignment: 256,
     maxUniformBytes: 65536,
   };
-  readonly features: ReadonlySet<DeviceFeature> = new Set<DeviceFeature>([
+  readonly features: ReadonlySet<api.DeviceFeature> = new Set<api.DeviceFeature>([
     'float16-renderable',
     'clip-control',
   ]);
   readonly counts = new DeviceCounts();
-  readonly canvasTexture: DeviceTexture;
+  readonly canvasTexture: api.DeviceTexture;
   /** What was called, in order, while `recording` is true. */
   readonly commands: TraceCommand[] = [];
   recording = true;
@@ -65,7 +44,7 @@ export class TraceDevice implements Device {
     };
   }
 
-  createBuffer(options: BufferOptions): DeviceBuffer {
+  createBuffer(options: api.BufferOptions): api.DeviceBuffer {
     checkBuffer(options);
     const { label = '', usage, data } = options;
     const size = bufferSize(options);
@@ -78,7 +57,7 @@ export class TraceDevice implements Device {
     return kept;
   }
 
-  createTexture(options: TextureOptions): DeviceTexture {
+  createTexture(options: api.TextureOptions): api.DeviceTexture {
     checkTexture(options, this.limits);
     const { label = '', width, height, format, sampleCount = 1 } = options;
     const mipLevelCount = levelsOf(options);
@@ -93,20 +72,20 @@ export class TraceDevice implements Device {
     return kept;
   }
 
-  createSampler(): DeviceSampler {
+  createSampler(): api.DeviceSampler {
     return this.living.keep('samplers', { kind: 'sampler' as const });
   }
 
-  createShader(): DeviceShader {
+  createShader(): api.DeviceShader {
     return this.living.keep('shaders', { kind: 'shader' as const });
   }
 
-  createBindGroup(options: BindGroupOptions): DeviceBindGroup {
+  createBindGroup(options: api.BindGroupOptions): api.DeviceBindGroup {
     this.record('createBindGroup', options.label ?? '');
     return this.living.keep('bindGroups', { kind: 'bind-group' as const });
   }
 
-  createRenderPipeline(options: RenderPipelineOptions): DevicePipeline {
+  createRenderPipeline(options: api.RenderPipelineOptions): api.DevicePipeline {
     this.record('createRenderPipeline', options.label ?? '');
     const pipeline = { kind: 'pipeline' as const, label: options.label ?? '', topology: options.topology };
     return this.living.keep('pipelines', pipeline);
@@ -117,9 +96,9 @@ export class TraceDevice implements Device {
   }
 
   writeBuffer(
-    buffer: DeviceBuffer,
+    buffer: api.DeviceBuffer,
     offset: number,
-    data: TypedNumbers,
+    data: api.TypedNumbers,
     first = 0,
     length = data.length - first,
   ): void {
@@ -129,26 +108,26 @@ export class TraceDevice implements Device {
     if (this.recording) this.commands.push(['writeBuffer', buffer.label, offset, bytes]);
   }
 
-  writeTexture(texture: DeviceTexture, data: TypedNumbers): void {
+  writeTexture(texture: api.DeviceTexture, data: api.TypedNumbers): void {
     this.counts.bytesUploaded += data.byteLength;
     this.record('writeTexture', texture.label, data.byteLength);
   }
 
-  copyExternalImage(texture: DeviceTexture): void {
+  copyExternalImage(texture: api.DeviceTexture): void {
     const bytes = texture.width * texture.height * FORMAT_BYTES[texture.format];
     this.counts.bytesUploaded += bytes;
     this.record('copyExternalImage', texture.label, bytes);
   }
 
-  generateMipmaps(texture: DeviceTexture): void {
+  generateMipmaps(texture: api.DeviceTexture): void {
     this.record('generateMipmaps', texture.label);
   }
 
-  readTexture(texture: DeviceTexture): Promise<TypedNumbers> {
+  readTexture(texture: api.DeviceTexture): Promise<api.TypedNumbers> {
     return Promise.resolve(new Uint8Array(texture.width * texture.height * FORMAT_BYTES[texture.format]));
   }
 
-  beginRenderPass(options: RenderPassOptions): RenderPass {
+  beginRenderPass(options: api.RenderPassOptions): api.RenderPass {
     if (this.pass.isOpen) throw alreadyInPass();
     this.pass.isOpen = true;
     this.counts.passes++;
@@ -156,11 +135,11 @@ export class TraceDevice implements Device {
     return this.pass;
   }
 
-  copyDepth(source: DeviceTexture, target: DeviceTexture): void {
+  copyDepth(source: api.DeviceTexture, target: api.DeviceTexture): void {
     this.record('copyDepth', source.label, target.label);
   }
 
-  copyTexture(source: DeviceTexture, target: DeviceTexture): void {
+  copyTexture(source: api.DeviceTexture, target: api.DeviceTexture): void {
     this.record('copyTexture', source.label, target.label);
   }
 
@@ -178,29 +157,29 @@ export class TraceDevice implements Device {
   }
 }
 
-class TracePass implements RenderPass {
+class TracePass implements api.RenderPass {
   isOpen = false;
-  private topology: RenderPipelineOptions['topology'];
+  private topology: api.RenderPipelineOptions['topology'];
 
   constructor(private readonly device: TraceDevice) {}
 
-  setPipeline(pipeline: DevicePipeline): void {
-    this.topology = (pipeline as DevicePipeline & RenderPipelineOptions).topology;
+  setPipeline(pipeline: api.DevicePipeline): void {
+    this.topology = (pipeline as api.DevicePipeline & api.RenderPipelineOptions).topology;
     this.device.counts.pipelineChanges++;
     if (this.device.recording) this.device.commands.push(['setPipeline', pipeline.label]);
   }
 
-  setBindGroup(index: number, _group: DeviceBindGroup, dynamicOffset = 0): void {
+  setBindGroup(index: number, _group: api.DeviceBindGroup, dynamicOffset = 0): void {
     this.device.counts.bindGroupChanges++;
     if (this.device.recording) this.device.commands.push(['setBindGroup', index, dynamicOffset]);
   }
 
-  setVertexBuffer(slot: number, buffer: DeviceBuffer, offset = 0): void {
+  setVertexBuffer(slot: number, buffer: api.DeviceBuffer, offset = 0): void {
     this.device.counts.vertexBufferChanges++;
     if (this.device.recording) this.device.commands.push(['setVertexBuffer', slot, buffer.label, offset]);
   }
 
-  setIndexBuffer(buffer: DeviceBuffer, format: 'uint16' | 'uint32'): void {
+  setIndexBuffer(buffer: api.DeviceBuffer, format: 'uint16' | 'uint32'): void {
     if (this.device.recording) this.device.commands.push(['setIndexBuffer', buffer.label, format]);
   }
 

@@ -8,20 +8,14 @@ import type {
   RenderPipelineOptions,
 } from '../device.js';
 import type { VertexType } from './formats.js';
-import type { LinkedProgram } from './shader.js';
+import type { PendingProgram } from './shader.js';
+import type { StorageTexture } from './storage.js';
 
 export interface Webgl2Buffer extends DeviceBuffer {
   /** Null for storage buffers, which are textures here. */
   readonly handle: WebGLBuffer | null;
   readonly target: number;
   readonly storage: StorageTexture | undefined;
-}
-
-/** A storage buffer as a texture of four words a texel, and its words, for writing parts of a row. */
-export interface StorageTexture {
-  handle: WebGLTexture;
-  words: Uint32Array;
-  rows: number;
 }
 
 export interface Webgl2Texture extends DeviceTexture {
@@ -59,7 +53,7 @@ export interface VertexSlot {
 }
 
 export interface Webgl2Pipeline extends DevicePipeline {
-  readonly linked: LinkedProgram;
+  readonly pending: PendingProgram;
   readonly topology: RenderPipelineOptions['topology'];
   readonly mode: number;
   readonly slots: readonly VertexSlot[];

@@ -1,9 +1,12 @@
 import { SHADERS } from '../../shaders/compiled-glsl.js';
-import type { OpenedDevice } from '../open-device.js';
+import type { OpenDeviceOptions, OpenedDevice } from '../open-device.js';
 import { Webgl2Device } from './webgl2-device.js';
 
 /** A device on the canvas's context, or why there is none. */
-export function openWebgl2(given: HTMLCanvasElement | undefined): OpenedDevice | string {
+export function openWebgl2(
+  given: HTMLCanvasElement | undefined,
+  powerPreference?: OpenDeviceOptions['powerPreference'],
+): OpenedDevice | string {
   if (!given && typeof document === 'undefined') return 'WebGL2 needs a page';
   const canvas = given ?? document.createElement('canvas');
   const gl = canvas.getContext('webgl2', {
@@ -12,7 +15,7 @@ export function openWebgl2(given: HTMLCanvasElement | undefined): OpenedDevice |
     depth: false,
     stencil: false,
     premultipliedAlpha: true,
-    powerPreference: 'high-performance',
+    ...(powerPreference ? { powerPreference } : {}),
   });
   if (!gl) return 'this browser offers no WebGL2 for the canvas';
   return onWebgl2(gl, canvas, given === undefined);

@@ -8,8 +8,18 @@ export interface Webgl2Shader extends DeviceShader {
   readonly label: string;
   readonly glsl: NonNullable<ShaderOptions['glsl']>;
   readonly outputs: ShaderOptions['outputs'];
-  /** Linked so far, by the values of their constants. */
-  readonly programs: Map<string, LinkedProgram>;
+  /** Made so far, by the values of their constants. */
+  readonly programs: Map<string, PendingProgram>;
+}
+
+/**
+ * A program that is being compiled and linked. Drivers do that beside the script as long as nobody asks how it
+ * went, so nobody does until it is drawn with.
+ */
+export interface PendingProgram {
+  readonly program: Program;
+  /** What the passes need to know. Waits, the first time. @throws LensError `shader/compile`, `shader/link` */
+  linked(): LinkedProgram;
 }
 
 /** A linked program with what the passes need to know of it. */
@@ -65,47 +75,57 @@ export function webgl2Shader(options: ShaderOptions): Omit<Webgl2Shader, 'dispos
   return { kind: 'shader', label, glsl, outputs: options.outputs, programs: new Map() };
 }
 
-/** The program for these constants; linked once. @throws LensError `shader/compile`, `shader/link` */
+/** The program for these constants; made once. */
 export function programOf(
   gl: WebGL2RenderingContext,
   shader: Webgl2Shader,
   constants: RenderPipelineOptions['constants'] = {},
-): LinkedProgram {
+): PendingProgram {
   const key = Object.entries(constants)
     .map(([name, value]) => `${name}=${value}`)
     .sort()
     .join(' ');
-  let linked = shader.programs.get(key);
-  if (!linked) shader.programs.set(key, (linked = link(gl, shader, constants)));
-  return linked;
+  let found = shader.programs.get(key);
+  if (!found) shader.programs.set(key, (found = begin(gl, shader, constants)));
+  return found;
 }
 
-function link(
+function begin(
   gl: WebGL2RenderingContext,
-  { label, glsl }: Webgl2Shader,
+  shader: Webgl2Shader,
   constants: NonNullable<RenderPipelineOptions['constants']>,
-): LinkedProgram {
+): PendingProgram {
+  const { glsl } = shader;
   const vertexText =
     textOf(glsl.vertex, constants).replace(/\bvoid\s+main\s*\(\s*(void)?\s*\)/, 'void umber_main()') +
     CLIP_EPILOGUE;
   const fragmentText = textOf(glsl.fragment, constants);
-  const vertex = compile(gl, gl.VERTEX_SHADER, vertexText);
-  const fragment = compile(gl, gl.FRAGMENT_SHADER, fragmentText);
+  const stages = [
+    compile(gl, gl.VERTEX_SHADER, vertexText, `${shader.label} (vertex)`),
+    compile(gl, gl.FRAGMENT_SHADER, fragmentText, `${shader.label} (fragment)`),
+  ];
   const program = gl.createProgram();
-  gl.attachShader(program, vertex);
-  gl.attachShader(program, fragment);
+  for (const { handle } of stages) gl.attachShader(program, handle);
   gl.linkProgram(program);
+  let linked: LinkedProgram | undefined;
+  return { program, linked: () => (linked ??= finish(gl, shader, program, stages)) };
+}
+
+function finish(
+  gl: WebGL2RenderingContext,
+  { label, glsl }: Webgl2Shader,
+  program: Program,
+  stages: readonly Stage[],
+): LinkedProgram {
   if (!gl.getProgramParameter(program, gl.LINK_STATUS) && !gl.isContextLost()) {
     // Asked for only now, so that a driver may compile both stages at once.
-    report(gl, vertex, vertexText, `${label} (vertex)`);
-    report(gl, fragment, fragmentText, `${label} (fragment)`);
+    for (const stage of stages) report(gl, stage);
     throw new LensError(
       'shader/link',
       `shader "${label}" does not link: ${gl.getProgramInfoLog(program)?.trim() ?? ''}`,
     );
   }
-  gl.deleteShader(vertex);
-  gl.deleteShader(fragment);
+  for (const { handle } of stages) gl.deleteShader(handle);
   for (const [name, [group, binding]] of Object.entries({ ...glsl.vertex.blocks, ...glsl.fragment.blocks })) {
     const index = gl.getUniformBlockIndex(program, name);
     // A block that no stage reads is no fault: its binding is simply not needed.
@@ -162,18 +182,24 @@ function textOf(
   return text.slice(0, end) + defines.join('') + text.slice(end);
 }
 
-function compile(gl: WebGL2RenderingContext, type: number, text: string): WebGLShader {
-  const shader = gl.createShader(type);
-  if (!shader) throw new LensError('device/lost', 'the graphics context is lost');
-  gl.shaderSource(shader, text);
-  gl.compileShader(shader);
-  return shader;
+interface Stage {
+  handle: WebGLShader;
+  text: string;
+  label: string;
+}
+
+function compile(gl: WebGL2RenderingContext, type: number, text: string, label: string): Stage {
+  const handle = gl.createShader(type);
+  if (!handle) throw new LensError('device/lost', 'the graphics context is lost');
+  gl.shaderSource(handle, text);
+  gl.compileShader(handle);
+  return { handle, text, label };
 }
 
 /** Throws with the first error's line when the stage did not compile. */
-function report(gl: WebGL2RenderingContext, shader: WebGLShader, text: string, label: string): void {
-  if (gl.getShaderParameter(shader, gl.COMPILE_STATUS)) return;
-  const log = gl.getShaderInfoLog(shader)?.trim() ?? '';
+function report(gl: WebGL2RenderingContext, { handle, text, label }: Stage): void {
+  if (gl.getShaderParameter(handle, gl.COMPILE_STATUS)) return;
+  const log = gl.getShaderInfoLog(handle)?.trim() ?? '';
   const match = /^ERROR: \d+:(\d+): (.*)$/m.exec(log);
   const line = match ? Number(match[1]) : undefined;
   const shown = line === undefined ? '' : (text.split('\n')[line - 1]?.trim() ?? '');

@@ -1,33 +1,14 @@
 import { LensError } from '@umber-lens/core';
-import { alreadyInPass, checkBuffer, checkTargets, checkTexture, checkWrite } from '../checks.js';
 import {
-  type BindGroupEntry,
-  type BindGroupOptions,
-  bufferSize,
-  type BufferOptions,
-  type ColorAttachment,
-  type Device,
-  type DeviceBindGroup,
-  type DeviceBuffer,
-  DeviceCounts,
-  type DeviceFeature,
-  type DeviceLimits,
-  type DevicePipeline,
-  type DeviceSampler,
-  type DeviceShader,
-  type DeviceTexture,
-  type DeviceTimer,
-  FORMAT_BYTES,
-  levelsOf,
-  type RenderPass,
-  type RenderPassOptions,
-  type RenderPipelineOptions,
-  type SamplerOptions,
-  type ShaderOptions,
-  textureBytes,
-  type TextureOptions,
-  type TypedNumbers,
-} from '../device.js';
+  alreadyInPass,
+  checkAttachments,
+  checkBuffer,
+  checkTargets,
+  checkTexture,
+  checkWrite,
+} from '../checks.js';
+import type * as api from '../device.js';
+import { bufferSize, DeviceCounts, FORMAT_BYTES, levelsOf, textureBytes } from '../device.js';
 import { Living } from '../living.js';
 import {
   blendFactor,
@@ -45,7 +26,8 @@ import type {
   Webgl2Pipeline,
   Webgl2Texture,
 } from './objects.js';
-import { programOf, STORAGE_ROW_WORDS, type Webgl2Shader, webgl2Shader } from './shader.js';
+import { programOf, type Webgl2Shader, webgl2Shader } from './shader.js';
+import { createStorage, writeStorage } from './storage.js';
 import { type DisjointTimer, Webgl2Timer } from './webgl2-timer.js';
 import { Webgl2Pass } from './webgl2-pass.js';
 
@@ -64,12 +46,12 @@ interface Anisotropy {
 const EVERY_INSTANCE = 0x7fffffff;
 
 /** The device on WebGL2. */
-export class Webgl2Device implements Device {
+export class Webgl2Device implements api.Device {
   readonly backend = 'webgl2';
-  readonly limits: DeviceLimits;
-  readonly features: ReadonlySet<DeviceFeature>;
+  readonly limits: api.DeviceLimits;
+  readonly features: ReadonlySet<api.DeviceFeature>;
   readonly counts = new DeviceCounts();
-  readonly canvasTexture: DeviceTexture;
+  readonly canvasTexture: api.DeviceTexture;
   /** @internal */
   readonly hasClipControl: boolean;
   private readonly anisotropy: Anisotropy | null;
@@ -79,7 +61,7 @@ export class Webgl2Device implements Device {
 
   /** @param gl a context of the caller's; the device expects to be its only user */
   constructor(readonly gl: WebGL2RenderingContext) {
-    const features = new Set<DeviceFeature>();
+    const features = new Set<api.DeviceFeature>();
     if (gl.getExtension('EXT_color_buffer_float'))
       features.add('float16-renderable').add('float32-renderable');
     else if (gl.getExtension('EXT_color_buffer_half_float')) features.add('float16-renderable');
@@ -107,7 +89,7 @@ export class Webgl2Device implements Device {
     this.canvasTexture = canvasTexture(gl);
   }
 
-  createBuffer(options: BufferOptions): DeviceBuffer {
+  createBuffer(options: api.BufferOptions): api.DeviceBuffer {
     checkBuffer(options);
     const { gl } = this;
     const { label = '', usage, data } = options;
@@ -133,69 +115,21 @@ export class Webgl2Device implements Device {
     return kept;
   }
 
-  /** WebGL2 has no storage buffers: shaders read them from textures of four words a texel. */
-  private createStorage(label: string, size: number): DeviceBuffer {
+  private createStorage(label: string, size: number): api.DeviceBuffer {
     const { gl } = this;
-    const rows = Math.ceil(size / 4 / STORAGE_ROW_WORDS);
-    if (rows > this.limits.maxTextureSize) {
-      throw new LensError('device/size', `storage buffer "${label}" of ${size} bytes is too large`, {
-        hint: `WebGL2 takes ${this.limits.maxTextureSize * STORAGE_ROW_WORDS * 4} bytes here.`,
-      });
-    }
-    const handle = gl.createTexture();
-    this.bindForUpload(handle);
-    gl.texStorage2D(gl.TEXTURE_2D, 1, gl.RGBA32UI, STORAGE_ROW_WORDS / 4, rows);
-    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.NEAREST);
-    gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAG_FILTER, gl.NEAREST);
-    const storage = { handle, rows, words: new Uint32Array(rows * STORAGE_ROW_WORDS) };
+    const { maxTextureSize } = this.limits;
+    const storage = createStorage(gl, label, size, maxTextureSize, (handle) => this.bindForUpload(handle));
     this.counts.bufferBytes += size;
-    const buffer = {
-      kind: 'buffer' as const,
-      label,
-      usage: 'storage' as const,
-      size,
-      handle: null,
-      target: 0,
-      storage,
-    };
+    const usage = 'storage' as const;
+    const buffer = { kind: 'buffer' as const, label, usage, size, handle: null, target: 0, storage };
     return this.living.keep('buffers', buffer, () => {
-      gl.deleteTexture(handle);
+      gl.deleteTexture(storage.handle);
       this.pass.invalidate();
       this.counts.bufferBytes -= size;
     });
   }
 
-  private writeStorage(
-    { storage }: Webgl2Buffer,
-    offset: number,
-    data: TypedNumbers,
-    first: number,
-    length: number,
-  ): void {
-    const { handle, words } = storage!; // only called for storage buffers
-    const { gl } = this;
-    const bytes = length * data.BYTES_PER_ELEMENT;
-    const from = new Uint8Array(data.buffer, data.byteOffset + first * data.BYTES_PER_ELEMENT, bytes);
-    new Uint8Array(words.buffer).set(from, offset);
-    const row = STORAGE_ROW_WORDS * 4;
-    const top = Math.floor(offset / row);
-    const rows = Math.ceil((offset + bytes) / row) - top;
-    this.bindForUpload(handle);
-    gl.texSubImage2D(
-      gl.TEXTURE_2D,
-      0,
-      0,
-      top,
-      STORAGE_ROW_WORDS / 4,
-      rows,
-      gl.RGBA_INTEGER,
-      gl.UNSIGNED_INT,
-      words,
-      top * STORAGE_ROW_WORDS,
-    );
-  }
-
-  createTexture(options: TextureOptions): DeviceTexture {
+  createTexture(options: api.TextureOptions): api.DeviceTexture {
     checkTexture(options, this.limits);
     const { gl } = this;
     const { label = '', width, height, format, sampleCount = 1 } = options;
@@ -243,7 +177,7 @@ export class Webgl2Device implements Device {
     return kept;
   }
 
-  createSampler(options: SamplerOptions = {}): DeviceSampler {
+  createSampler(options: api.SamplerOptions = {}): api.DeviceSampler {
     const { gl } = this;
     const handle = gl.createSampler();
     const { magFilter = 'linear', minFilter = 'linear', mipmapFilter = 'linear' } = options;
@@ -276,15 +210,15 @@ export class Webgl2Device implements Device {
     return this.living.keep('samplers', { kind: 'sampler' as const, handle }, () => gl.deleteSampler(handle));
   }
 
-  createShader(options: ShaderOptions): DeviceShader {
+  createShader(options: api.ShaderOptions): api.DeviceShader {
     const shader = webgl2Shader(options);
     return this.living.keep('shaders', shader, () => {
       for (const { program } of shader.programs.values()) this.gl.deleteProgram(program);
     });
   }
 
-  createBindGroup(options: BindGroupOptions): DeviceBindGroup {
-    const byBinding: (BindGroupEntry | undefined)[] = [];
+  createBindGroup(options: api.BindGroupOptions): api.DeviceBindGroup {
+    const byBinding: (api.BindGroupEntry | undefined)[] = [];
     for (const entry of options.entries) byBinding[entry.binding] = entry;
     const group: Omit<Webgl2BindGroup, 'dispose'> = {
       kind: 'bind-group',
@@ -294,7 +228,7 @@ export class Webgl2Device implements Device {
     return this.living.keep('bindGroups', group);
   }
 
-  createRenderPipeline(options: RenderPipelineOptions): DevicePipeline {
+  createRenderPipeline(options: api.RenderPipelineOptions): api.DevicePipeline {
     const { gl } = this;
     let locations = 0;
     const slots = (options.vertexBuffers ?? []).map((layout): VertexSlot => ({
@@ -308,12 +242,11 @@ export class Webgl2Device implements Device {
     const blend = options.targets?.[0]?.blend;
     const { cullMode = 'none', depth } = options;
     checkTargets(options.label ?? '', (options.shader as Webgl2Shader).outputs, options.targets);
-    const linked = programOf(gl, options.shader as Webgl2Shader, options.constants);
-    this.pass.invalidate();
+    const pending = programOf(gl, options.shader as Webgl2Shader, options.constants);
     const pipeline: Omit<Webgl2Pipeline, 'dispose'> = {
       kind: 'pipeline',
       label: options.label ?? '',
-      linked,
+      pending,
       topology: options.topology,
       mode: topologyMode(gl, options.topology),
       slots,
@@ -332,32 +265,33 @@ export class Webgl2Device implements Device {
     return this.living.keep('pipelines', pipeline);
   }
 
-  createTimer(label = 'timer'): DeviceTimer | undefined {
+  createTimer(label = 'timer'): api.DeviceTimer | undefined {
     return this.timing ? new Webgl2Timer(this.gl, this.timing, label) : undefined;
   }
 
   writeBuffer(
-    buffer: DeviceBuffer,
+    buffer: api.DeviceBuffer,
     offset: number,
-    data: TypedNumbers,
+    data: api.TypedNumbers,
     first = 0,
     length = data.length - first,
   ): void {
     const { gl } = this;
-    const { handle, target } = buffer as Webgl2Buffer;
+    const { handle, target, storage } = buffer as Webgl2Buffer;
     const bytes = length * data.BYTES_PER_ELEMENT;
     checkWrite(buffer.size, offset, bytes, buffer.label);
     if (bytes === 0) return;
     this.counts.bytesUploaded += bytes;
-    if (!handle) {
-      this.writeStorage(buffer as Webgl2Buffer, offset, data, first, length);
+    if (storage) {
+      this.bindForUpload(storage.handle);
+      writeStorage(gl, storage, offset, data, first, length);
       return;
     }
     gl.bindBuffer(target, handle);
     gl.bufferSubData(target, offset, data, first, length);
   }
 
-  writeTexture(texture: DeviceTexture, data: TypedNumbers): void {
+  writeTexture(texture: api.DeviceTexture, data: api.TypedNumbers): void {
     const { gl } = this;
     const { handle, width, height, external, format } = texture as Webgl2Texture;
     const expected = width * height * FORMAT_BYTES[format];
@@ -371,7 +305,7 @@ export class Webgl2Device implements Device {
     this.counts.bytesUploaded += data.byteLength;
   }
 
-  copyExternalImage(texture: DeviceTexture, source: object): void {
+  copyExternalImage(texture: api.DeviceTexture, source: object): void {
     const { gl } = this;
     const { handle, width, height, external, format } = texture as Webgl2Texture;
     this.bindForUpload(handle);
@@ -389,13 +323,13 @@ export class Webgl2Device implements Device {
     this.counts.bytesUploaded += width * height * FORMAT_BYTES[format];
   }
 
-  generateMipmaps(texture: DeviceTexture): void {
+  generateMipmaps(texture: api.DeviceTexture): void {
     if (texture.mipLevelCount === 1) return;
     this.bindForUpload((texture as Webgl2Texture).handle);
     this.gl.generateMipmap(this.gl.TEXTURE_2D);
   }
 
-  readTexture(texture: DeviceTexture): Promise<TypedNumbers> {
+  readTexture(texture: api.DeviceTexture): Promise<api.TypedNumbers> {
     const { gl } = this;
     const { width, height, external, isCanvas } = texture as Webgl2Texture;
     gl.bindFramebuffer(gl.FRAMEBUFFER, this.framebuffer([{ texture }], undefined));
@@ -407,14 +341,14 @@ export class Webgl2Device implements Device {
     return Promise.resolve(Uint8Array.from({ length: width * height }, (_, i) => out[i * 4]!));
   }
 
-  beginRenderPass(options: RenderPassOptions): RenderPass {
+  beginRenderPass(options: api.RenderPassOptions): api.RenderPass {
     if (this.pass.isOpen) throw alreadyInPass();
     this.pass.begin(options);
     this.counts.passes++;
     return this.pass;
   }
 
-  copyDepth(source: DeviceTexture, target: DeviceTexture): void {
+  copyDepth(source: api.DeviceTexture, target: api.DeviceTexture): void {
     const { gl } = this;
     const { width, height } = target;
     const from = this.framebuffer([], { texture: source });
@@ -424,7 +358,7 @@ export class Webgl2Device implements Device {
     gl.blitFramebuffer(0, 0, width, height, 0, 0, width, height, gl.DEPTH_BUFFER_BIT, gl.NEAREST);
   }
 
-  copyTexture(source: DeviceTexture, target: DeviceTexture): void {
+  copyTexture(source: api.DeviceTexture, target: api.DeviceTexture): void {
     const { gl } = this;
     const { width, height } = target;
     const from = this.resolveFramebuffer(source);
@@ -434,9 +368,8 @@ export class Webgl2Device implements Device {
     gl.blitFramebuffer(0, 0, width, height, 0, 0, width, height, gl.COLOR_BUFFER_BIT, gl.NEAREST);
   }
 
-  submit(): void {
-    this.gl.flush();
-  }
+  /** The browser hands over what was called by itself: a flush here would only make the script wait for it. */
+  submit(): void {}
 
   dispose(): void {
     this.living.dispose();
@@ -444,8 +377,8 @@ export class Webgl2Device implements Device {
 
   /** @internal The framebuffer of these attachments; null is the canvas. Made once and kept. */
   framebuffer(
-    colors: readonly ColorAttachment[],
-    depth: { texture: DeviceTexture } | undefined,
+    colors: readonly api.ColorAttachment[],
+    depth: { texture: api.DeviceTexture } | undefined,
   ): WebGLFramebuffer | null {
     const first = (colors[0]?.texture ?? depth?.texture) as Webgl2Texture;
     if (first.isCanvas) return null;
@@ -457,7 +390,7 @@ export class Webgl2Device implements Device {
   }
 
   /** @internal Resolves multisampled attachments and drops what need not be kept. */
-  finishPass(options: RenderPassOptions): void {
+  finishPass(options: api.RenderPassOptions): void {
     const { gl } = this;
     const { colorAttachments, depthAttachment } = options;
     for (let i = 0; i < colorAttachments.length; i++) {
@@ -486,7 +419,7 @@ export class Webgl2Device implements Device {
     }
   }
 
-  private resolveFramebuffer(texture: DeviceTexture): WebGLFramebuffer | null {
+  private resolveFramebuffer(texture: api.DeviceTexture): WebGLFramebuffer | null {
     const first = texture as Webgl2Texture;
     for (let i = 0; i < first.framebuffers.length; i++) {
       const known = first.framebuffers[i]!; // i < length
@@ -497,10 +430,12 @@ export class Webgl2Device implements Device {
 
   private makeFramebuffer(
     first: Webgl2Texture,
-    colors: readonly ColorAttachment[],
+    colors: readonly api.ColorAttachment[],
     depth: Webgl2Texture | undefined,
   ): WebGLFramebuffer {
     const { gl } = this;
+    // Asking GL would wait for all that it was told so far.
+    checkAttachments(colors, depth, this.features);
     const handle = gl.createFramebuffer();
     gl.bindFramebuffer(gl.FRAMEBUFFER, handle);
     const attach = (point: number, { handle: image, renderbuffer }: Webgl2Texture): void => {
@@ -510,16 +445,6 @@ export class Webgl2Device implements Device {
     colors.forEach(({ texture }, i) => attach(gl.COLOR_ATTACHMENT0 + i, texture as Webgl2Texture));
     if (depth) attach(gl.DEPTH_ATTACHMENT, depth);
     gl.drawBuffers(colors.map((_, i) => gl.COLOR_ATTACHMENT0 + i));
-    const status = gl.checkFramebufferStatus(gl.FRAMEBUFFER);
-    if (status !== gl.FRAMEBUFFER_COMPLETE && !gl.isContextLost()) {
-      throw new LensError(
-        'device/attachments',
-        `these attachments cannot be drawn into together (0x${status.toString(16)})`,
-        {
-          hint: `Formats: ${[...colors.map((c) => c.texture.format), depth?.format ?? 'no depth'].join(', ')}. Sizes and sample counts must agree.`,
-        },
-      );
-    }
     const framebuffer: Framebuffer = { handle, colors: colors.map((c) => c.texture as Webgl2Texture), depth };
     first.framebuffers.push(framebuffer);
     return handle;
@@ -534,7 +459,7 @@ export class Webgl2Device implements Device {
 }
 
 /** The default framebuffer; its size is read from the context, since the canvas may be resized. */
-function canvasTexture(gl: WebGL2RenderingContext): DeviceTexture {
+function canvasTexture(gl: WebGL2RenderingContext): api.DeviceTexture {
   const texture = {
     kind: 'texture' as const,
     label: 'canvas',
@@ -558,7 +483,7 @@ function canvasTexture(gl: WebGL2RenderingContext): DeviceTexture {
   return texture;
 }
 
-function sameColors(known: readonly Webgl2Texture[], colors: readonly ColorAttachment[]): boolean {
+function sameColors(known: readonly Webgl2Texture[], colors: readonly api.ColorAttachment[]): boolean {
   if (known.length !== colors.length) return false;
   for (let i = 0; i < known.length; i++) if (known[i] !== colors[i]!.texture) return false;
   return true;

@@ -136,7 +136,7 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
 
   private applyPipeline(pipeline: Webgl2Pipeline): void {
     const { gl } = this.device;
-    const { linked } = pipeline;
+    const linked = pipeline.pending.linked();
     if (linked.program !== this.boundProgram) {
       gl.useProgram(linked.program);
       this.boundProgram = linked.program;
@@ -223,7 +223,7 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
       }
     }
     this.dirtyGroups = 0;
-    const { samplers, storage } = pipeline.linked;
+    const { samplers, storage } = pipeline.pending.linked();
     for (let i = 0; i < storage.length; i++) this.bindStorage(pipeline, storage[i]!); // i < length
     for (let i = 0; i < samplers.length; i++) {
       const { unit, texture, sampler } = samplers[i]!; // i < length

@@ -1,35 +1,8 @@
 import { LensError } from '@umber-lens/core';
 import { COPY_DEPTH, SHRINK } from '../../shaders/compiled-wgsl.js';
 import { alreadyInPass, checkBuffer, checkTargets, checkTexture, checkWrite } from '../checks.js';
-import {
-  type BindGroupEntry,
-  type BindGroupOptions,
-  bufferSize,
-  type BufferOptions,
-  type BufferUsage,
-  type Device,
-  type DeviceBindGroup,
-  type DeviceBuffer,
-  DeviceCounts,
-  type DeviceFeature,
-  type DeviceLimits,
-  type DevicePipeline,
-  type DeviceSampler,
-  type DeviceShader,
-  type DeviceTexture,
-  type DeviceTimer,
-  FORMAT_BYTES,
-  levelsOf,
-  type RenderPass,
-  type RenderPassOptions,
-  type RenderPipelineOptions,
-  type SamplerOptions,
-  type ShaderOptions,
-  textureBytes,
-  type TextureFormat,
-  type TextureOptions,
-  type TypedNumbers,
-} from '../device.js';
+import type * as api from '../device.js';
+import { bufferSize, DeviceCounts, FORMAT_BYTES, levelsOf, textureBytes } from '../device.js';
 import { Living } from '../living.js';
 import { fromHalfFloats, toHalfFloats } from './half-floats.js';
 import { Layouts } from './layouts.js';
@@ -48,7 +21,7 @@ import { WebgpuPass } from './webgpu-pass.js';
 const COPY_SRC = 4;
 const COPY_DST = 8;
 const MAP_READ = 1;
-const BUFFER_USAGE: Record<BufferUsage, number> = { index: 16, vertex: 32, uniform: 64, storage: 128 };
+const BUFFER_USAGE: Record<api.BufferUsage, number> = { index: 16, vertex: 32, uniform: 64, storage: 128 };
 const TEXTURE_COPY_SRC = 1;
 const TEXTURE_COPY_DST = 2;
 const TEXTURE_BINDING = 4;
@@ -62,12 +35,12 @@ export interface WebgpuDeviceOptions {
 }
 
 /** The device on WebGPU. */
-export class WebgpuDevice implements Device {
+export class WebgpuDevice implements api.Device {
   readonly backend = 'webgpu';
-  readonly limits: DeviceLimits;
-  readonly features: ReadonlySet<DeviceFeature>;
+  readonly limits: api.DeviceLimits;
+  readonly features: ReadonlySet<api.DeviceFeature>;
   readonly counts = new DeviceCounts();
-  readonly canvasTexture: DeviceTexture | undefined;
+  readonly canvasTexture: api.DeviceTexture | undefined;
   /** @internal For groups of which a shader wants nothing. */
   readonly emptyGroup: WebgpuBindGroup = {
     kind: 'bind-group',
@@ -81,8 +54,8 @@ export class WebgpuDevice implements Device {
   private readonly living = new Living(this.counts);
   private encoder: GPUCommandEncoder | undefined;
   /** Pipelines of our own, for levels of detail and copies of depth, by format. */
-  private readonly helpers = new Map<string, DevicePipeline>();
-  private smooth: DeviceSampler | undefined;
+  private readonly helpers = new Map<string, api.DevicePipeline>();
+  private smooth: api.DeviceSampler | undefined;
 
   /** @param gpu a device of the caller's, who also destroys it */
   constructor(
@@ -97,7 +70,7 @@ export class WebgpuDevice implements Device {
       uniformAlignment: limits.minUniformBufferOffsetAlignment,
       maxUniformBytes: limits.maxUniformBufferBindingSize,
     };
-    this.features = new Set<DeviceFeature>([
+    this.features = new Set<api.DeviceFeature>([
       'float16-renderable',
       'float32-renderable',
       'clip-control',
@@ -115,7 +88,7 @@ export class WebgpuDevice implements Device {
     };
   }
 
-  createBuffer(options: BufferOptions): DeviceBuffer {
+  createBuffer(options: api.BufferOptions): api.DeviceBuffer {
     checkBuffer(options);
     const { label = '', usage, data } = options;
     const size = bufferSize(options);
@@ -134,7 +107,7 @@ export class WebgpuDevice implements Device {
     return kept;
   }
 
-  createTexture(options: TextureOptions): DeviceTexture {
+  createTexture(options: api.TextureOptions): api.DeviceTexture {
     checkTexture(options, this.limits);
     const { label = '', width, height, format, sampleCount = 1 } = options;
     const mipLevelCount = levelsOf(options);
@@ -177,7 +150,7 @@ export class WebgpuDevice implements Device {
     return kept;
   }
 
-  createSampler(options: SamplerOptions = {}): DeviceSampler {
+  createSampler(options: api.SamplerOptions = {}): api.DeviceSampler {
     const { label = '', magFilter = 'linear', minFilter = 'linear', mipmapFilter = 'linear' } = options;
     const handle = this.gpu.createSampler({
       label,
@@ -193,7 +166,7 @@ export class WebgpuDevice implements Device {
     return this.living.keep('samplers', { kind: 'sampler' as const, handle });
   }
 
-  createShader(options: ShaderOptions): DeviceShader {
+  createShader(options: api.ShaderOptions): api.DeviceShader {
     const { label = 'shader', wgsl, vertex, fragment, resources } = options;
     if (
       options.notInWebgpu !== undefined ||
@@ -231,8 +204,8 @@ export class WebgpuDevice implements Device {
     return this.living.keep('shaders', shader);
   }
 
-  createBindGroup(options: BindGroupOptions): DeviceBindGroup {
-    const byBinding: (BindGroupEntry | undefined)[] = [];
+  createBindGroup(options: api.BindGroupOptions): api.DeviceBindGroup {
+    const byBinding: (api.BindGroupEntry | undefined)[] = [];
     for (const entry of options.entries) byBinding[entry.binding] = entry;
     const group: Omit<WebgpuBindGroup, 'dispose'> = {
       kind: 'bind-group',
@@ -243,7 +216,7 @@ export class WebgpuDevice implements Device {
     return this.living.keep('bindGroups', group, () => group.made.clear());
   }
 
-  createRenderPipeline(options: RenderPipelineOptions): DevicePipeline {
+  createRenderPipeline(options: api.RenderPipelineOptions): api.DevicePipeline {
     const { label = '', topology, depth, sampleCount = 1 } = options;
     const shader = options.shader as WebgpuShader;
     const { module } = shader;
@@ -302,15 +275,15 @@ export class WebgpuDevice implements Device {
     return this.living.keep('pipelines', pipeline);
   }
 
-  createTimer(label = 'timer'): DeviceTimer | undefined {
+  createTimer(label = 'timer'): api.DeviceTimer | undefined {
     if (!this.features.has('timestamps')) return undefined;
     return new WebgpuTimer(this.gpu, label, () => this.submit());
   }
 
   writeBuffer(
-    buffer: DeviceBuffer,
+    buffer: api.DeviceBuffer,
     offset: number,
-    data: TypedNumbers,
+    data: api.TypedNumbers,
     first = 0,
     length = data.length - first,
   ): void {
@@ -330,7 +303,7 @@ export class WebgpuDevice implements Device {
     this.gpu.queue.writeBuffer(handle, offset, padded);
   }
 
-  writeTexture(texture: DeviceTexture, data: TypedNumbers): void {
+  writeTexture(texture: api.DeviceTexture, data: api.TypedNumbers): void {
     const { width, height, format } = texture;
     const pixel = FORMAT_BYTES[format];
     const isHalf = format === 'rgba16float' && data instanceof Float32Array;
@@ -351,7 +324,7 @@ export class WebgpuDevice implements Device {
     this.counts.bytesUploaded += data.byteLength;
   }
 
-  copyExternalImage(texture: DeviceTexture, source: object): void {
+  copyExternalImage(texture: api.DeviceTexture, source: object): void {
     const { width, height, format } = texture;
     this.submit();
     this.gpu.queue.copyExternalImageToTexture(
@@ -362,7 +335,7 @@ export class WebgpuDevice implements Device {
     this.counts.bytesUploaded += width * height * FORMAT_BYTES[format];
   }
 
-  generateMipmaps(texture: DeviceTexture): void {
+  generateMipmaps(texture: api.DeviceTexture): void {
     if (texture.mipLevelCount === 1) return;
     const handle = handleOf(texture);
     this.smooth ??= this.createSampler({
@@ -399,7 +372,7 @@ export class WebgpuDevice implements Device {
     }
   }
 
-  async readTexture(texture: DeviceTexture): Promise<TypedNumbers> {
+  async readTexture(texture: api.DeviceTexture): Promise<api.TypedNumbers> {
     const { width, height, format } = texture;
     const row = width * FORMAT_BYTES[format];
     const padded = Math.ceil(row / 256) * 256;
@@ -420,14 +393,14 @@ export class WebgpuDevice implements Device {
     return bytes;
   }
 
-  beginRenderPass(options: RenderPassOptions): RenderPass {
+  beginRenderPass(options: api.RenderPassOptions): api.RenderPass {
     if (this.pass.isOpen) throw alreadyInPass();
     this.pass.begin(this.recording(), options);
     this.counts.passes++;
     return this.pass;
   }
 
-  copyDepth(source: DeviceTexture, target: DeviceTexture): void {
+  copyDepth(source: api.DeviceTexture, target: api.DeviceTexture): void {
     const { width, height, format } = target;
     const encoder = this.recording();
     if (source.sampleCount === 1) {
@@ -464,7 +437,7 @@ export class WebgpuDevice implements Device {
     pass.end();
   }
 
-  copyTexture(source: DeviceTexture, target: DeviceTexture): void {
+  copyTexture(source: api.DeviceTexture, target: api.DeviceTexture): void {
     const { width, height } = target;
     this.recording().copyTextureToTexture({ texture: handleOf(source) }, { texture: handleOf(target) }, [
       width,
@@ -488,7 +461,7 @@ export class WebgpuDevice implements Device {
     return (this.encoder ??= this.gpu.createCommandEncoder());
   }
 
-  private helper(key: string, options: () => RenderPipelineOptions): WebgpuPipeline {
+  private helper(key: string, options: () => api.RenderPipelineOptions): WebgpuPipeline {
     let found = this.helpers.get(key);
     if (!found) this.helpers.set(key, (found = this.createRenderPipeline({ label: key, ...options() })));
     return found as WebgpuPipeline;
@@ -496,19 +469,19 @@ export class WebgpuDevice implements Device {
 }
 
 /** The GPU's own texture; the canvas has another one each frame. */
-function handleOf(texture: DeviceTexture): GPUTexture {
+function handleOf(texture: api.DeviceTexture): GPUTexture {
   const { handle, current } = texture as WebgpuTexture & { current?: () => GPUTexture };
   return handle ?? current!(); // only the canvas has no handle
 }
 
-function canvasTexture(gpu: GPUDevice, canvas: HTMLCanvasElement): DeviceTexture {
+function canvasTexture(gpu: GPUDevice, canvas: HTMLCanvasElement): api.DeviceTexture {
   const context = canvas.getContext('webgpu') as GPUCanvasContext | null;
   if (!context) {
     throw new LensError('lens/canvas', 'the canvas is in use with another kind of context', {
       hint: 'Give the lens a canvas of its own.',
     });
   }
-  const format = navigator.gpu.getPreferredCanvasFormat() as TextureFormat;
+  const format = navigator.gpu.getPreferredCanvasFormat() as api.TextureFormat;
   context.configure({
     device: gpu,
     format: format as GPUTextureFormat,

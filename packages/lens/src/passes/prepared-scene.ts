@@ -1,0 +1,129 @@
+import {
+  type Batch,
+  type DrawList,
+  materialFeatures,
+  type MaterialShader,
+  type Scene,
+} from '@umber-lens/core';
+import type { Device, DevicePipeline } from '../gpu/device.js';
+import type { Messages } from '#messages';
+import type { GeometryStore } from '../resources/geometry-store.js';
+import { type GpuGeometry } from '../resources/geometry-store.js';
+import type { MaterialStore } from '../resources/material-store.js';
+import { type GpuMaterial } from '../resources/material-store.js';
+import type { PipelineStore } from '../resources/pipeline-store.js';
+import type { SettingsStore } from '../resources/settings-store.js';
+import { type GpuSettings } from '../resources/settings-store.js';
+import { TransformStore } from '../resources/transform-store.js';
+
+/** What scenes share on the GPU. */
+export interface SceneStores {
+  geometries: GeometryStore;
+  materials: MaterialStore;
+  settings: SettingsStore;
+  pipelines: PipelineStore;
+}
+
+/** A batch with everything its draw needs at hand. */
+export interface PreparedBatch {
+  batch: Batch;
+  features: number;
+  geometry: GpuGeometry;
+  material: GpuMaterial;
+  settings: GpuSettings | undefined;
+  shader: MaterialShader | undefined;
+  /** Text of the material's own shader, to notice that it changed. */
+  wgsl: string | undefined;
+  pipeline: DevicePipeline | undefined;
+  mirroredPipeline: DevicePipeline | undefined;
+}
+
+/** A scene's batches and transforms on the GPU, whichever eyes look at it. */
+export class PreparedScene {
+  readonly transforms: TransformStore;
+  /** By the scene's batch numbers. */
+  readonly batches: (PreparedBatch | undefined)[] = [];
+  /** Names of the batches while developing, else nothing. */
+  labels: readonly string[] = [];
+  /** Whether a material asks for what lies behind it. */
+  readsBehind = false;
+  /** Whether a material's shader takes settings by instance. */
+  takesInstanceSettings = false;
+  lastUsed = 0;
+  private batchesVersion = -1;
+  private lightsVersion = -1;
+
+  constructor(
+    device: Device,
+    private readonly scene: Scene,
+    private readonly stores: SceneStores,
+    private readonly messages: Messages,
+  ) {
+    this.transforms = new TransformStore(device, scene);
+  }
+
+  /** Uploads what changed. To be called outside a pass, after `scene.update`. */
+  prepare(frame: number): void {
+    const { scene } = this;
+    const { batches, batchesVersion } = scene.drawables;
+    this.lastUsed = frame;
+    this.transforms.sync();
+    this.readsBehind = false;
+    this.takesInstanceSettings = false;
+    for (let i = 0; i < batches.length; i++) {
+      const batch = batches[i];
+      if (batch) this.refresh(i, batch, frame);
+      else this.batches[i] = undefined;
+    }
+    if (this.batchesVersion === batchesVersion && this.lightsVersion === scene.lightsVersion) return;
+    this.batchesVersion = batchesVersion;
+    this.lightsVersion = scene.lightsVersion;
+    this.labels = this.messages.scene(scene);
+  }
+
+  /** Begins to make the pipelines of a list's commands: all are under way before the first is waited for. */
+  makePipelines({ commands, commandBatch, commandMirrored }: DrawList): void {
+    for (let i = 0; i < commands; i++) {
+      const ready = this.batches[commandBatch[i]!]; // i < commands, here and below
+      if (ready && ready.geometry.count > 0) this.pipelineOf(ready, commandMirrored[i] === 1);
+    }
+  }
+
+  pipelineOf(ready: PreparedBatch, mirrored: boolean): DevicePipeline {
+    const { pipelines } = this.stores;
+    const { features, geometry, shader } = ready;
+    if (mirrored) return (ready.mirroredPipeline ??= pipelines.get(features, geometry, true, shader));
+    return (ready.pipeline ??= pipelines.get(features, geometry, false, shader));
+  }
+
+  /** Materials are plain objects that may be written to at any time, so each is looked at every frame. */
+  private refresh(number: number, batch: Batch, frame: number): void {
+    const { geometries, materials, settings } = this.stores;
+    const { material, geometry } = batch;
+    const { shader } = material;
+    const features = materialFeatures(material, geometry);
+    let ready = this.batches[number];
+    if (ready?.batch !== batch || features !== ready.features || shader?.wgsl !== ready.wgsl) {
+      ready = {
+        batch,
+        features,
+        geometry: geometries.get(geometry, frame, shader?.attributes),
+        material: materials.get(material, frame),
+        settings: undefined,
+        shader,
+        wgsl: shader?.wgsl,
+        pipeline: undefined,
+        mirroredPipeline: undefined,
+      };
+      this.batches[number] = ready;
+    } else {
+      ready.shader = shader;
+      ready.material = materials.get(material, frame);
+      ready.geometry.lastUsed = frame;
+    }
+    if (!shader) return;
+    ready.settings = settings.get(material, shader, frame);
+    if (shader.instanceSettings.length > 0) this.takesInstanceSettings = true;
+    if (shader.readsBehind.length > 0) this.readsBehind = true;
+  }
+}
