@@ -13,7 +13,7 @@ import {
   type Setting,
   toGlsl,
 } from '@umber-lens/core';
-import { compileMaterial, holdsHooks, LIBRARY, type MaterialShader } from 'umber-lens/shaders';
+import { checkMaterial, compileMaterial, holdsHooks, LIBRARY, type MaterialShader } from 'umber-lens/shaders';
 import type { Plugin } from 'vite';
 
 /** What `import rim from './rim.wgsl'` gives: the shader compiled, so that the page carries no compiler. */
@@ -68,8 +68,11 @@ export function wgsl(options: WgslPluginOptions = {}): Plugin {
           return { code: moduleText({ ...material, file: relative(root, path) }), map: null };
         } catch (error) {
           if (!(error instanceof LensError)) throw error;
-          const { file = path, line = 1, column = 1 } = error.where;
-          return this.error({ message: error.toString(), id: file, loc: { file, line, column: column - 1 } });
+          const { features = [] } = options;
+          const findings = checkMaterial(text, { file: path, sources, features });
+          const { file = path, line = 1, column = 1 } = findings[0] ?? error.where;
+          const message = findings.length > 0 ? findings.map(formatFinding).join('\n\n') : error.toString();
+          return this.error({ message, id: file, loc: { file, line, column: column - 1 } });
         }
       }
       // Modules of the library may be imported by any.

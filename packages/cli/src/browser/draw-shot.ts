@@ -1,7 +1,7 @@
 import {
   type Camera,
   facing,
-  frameBounds,
+  frameNode,
   type Lens,
   LensError,
   type Model,
@@ -50,7 +50,7 @@ function chooseEye(scene: Scene, top: SceneNode, request: ShotRequest, aspect: n
   }
   const first = cameras[0];
   if (first) return first[0];
-  const { translation, rotation, znear } = frameBounds(top.worldBounds(), 0.7, aspect);
+  const { translation, rotation, znear } = frameNode(top, { yfov: 0.7, aspect });
   const camera: Camera = { type: 'perspective', yfov: 0.7, znear };
   return scene.createNode({ name: '', translation, rotation, camera });
 }
