@@ -8,8 +8,9 @@ const CORE = {
   geometry: ['errors', 'math'],
   material: ['geometry', 'errors', 'wgsl'],
   animation: ['errors', 'math'],
-  scene: ['errors', 'math', 'geometry', 'material'],
-  draw: ['errors', 'math', 'geometry', 'material', 'scene'],
+  columns: ['math'],
+  scene: ['errors', 'math', 'geometry', 'material', 'columns'],
+  draw: ['errors', 'math', 'geometry', 'material', 'columns', 'scene'],
   formats: ['errors', 'math', 'geometry', 'material', 'animation', 'scene'],
   // The compiler's own folders come after errors.
   wgsl: ['errors', 'parse', 'types', 'check', 'emit', 'run'],

@@ -1,27 +1,21 @@
-import { readdirSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { wgsl } from '@umber-lens/vite';
 import { defineConfig } from 'vite';
+import { PAGES } from './pages.js';
+import { pages } from './pages-plugin.js';
 
 const here = fileURLToPath(new URL('.', import.meta.url));
-const pages = readdirSync(here, { withFileTypes: true })
-  .filter(
-    (entry) =>
-      entry.isDirectory() && entry.name !== 'dist' && readdirSync(here + entry.name).includes('index.html'),
-  )
-  .map((entry) => entry.name);
 
-/** Every folder with an index.html is a page of the gallery. */
 export default defineConfig({
   root: here,
   base: './',
-  plugins: [wgsl()],
+  plugins: [wgsl(), pages(here)],
   build: {
     outDir: 'dist',
     emptyOutDir: true,
     target: 'es2022',
     rollupOptions: {
-      input: [`${here}index.html`, ...pages.map((page) => `${here}${page}/index.html`)],
+      input: [`${here}index.html`, ...PAGES.map(({ folder }) => `${here}${folder}/index.html`)],
     },
   },
   preview: { port: 4173, strictPort: false },

@@ -18,7 +18,14 @@ const umber = (...args) =>
 const wanted = process.argv.slice(2);
 const wants = (name) => wanted.length === 0 || wanted.includes(name);
 
-if (wants('shoot')) umber('shoot', 'examples/public/models/harbour.glb', '--out', `${folder}/shoot.png`);
+if (wants('shoot')) umber('shoot', 'examples/public/models/tug.glb', '--out', `${folder}/shoot.png`);
+
+if (wants('shader'))
+  umber(
+    'shader',
+    'examples/shaders/rim.wgsl',
+    ...['--run', 'ball', '--out', `${folder}/shader.png`, '--size', '640x400'],
+  );
 
 const browser = await chromium.launch({
   executablePath: findChromium(),
@@ -49,10 +56,6 @@ if (wants('check')) {
 
 const site = await preview({ root: 'examples', preview: { port: 0, host: '127.0.0.1' }, logLevel: 'error' });
 const address = `http://127.0.0.1:${site.httpServer.address().port}`;
-if (wants('gallery')) {
-  await page.goto(`${address}/index.html`);
-  await page.screenshot({ path: `${folder}/gallery.png` });
-}
 for (const example of ['urn', 'glass-float', 'jellyfish', 'chart-print']) {
   if (!wants(example)) continue;
   await page.goto(`${address}/${example}/index.html?offscreen&backend=webgl2`);
@@ -64,15 +67,15 @@ for (const example of ['urn', 'glass-float', 'jellyfish', 'chart-print']) {
       text += String.fromCharCode(...bytes.subarray(i, i + 32768));
     return btoa(text);
   });
-  await sharp(Buffer.from(pixels, 'base64'), { raw: { width: 1280, height: 800, channels: 4 } })
-    .removeAlpha()
-    .png({ compressionLevel: 9, palette: true })
-    .toFile(`${folder}/${example}.png`);
+  const raw = { width: 1280, height: 800, channels: 4 };
+  const picture = await sharp(Buffer.from(pixels, 'base64'), { raw }).removeAlpha().png().toBuffer();
+  await sharp(picture).png({ compressionLevel: 9, palette: true }).toFile(`${folder}/${example}.png`);
+  await card(example, picture);
 }
 if (wants('bare-metal')) {
   await page.goto(`${address}/bare-metal/index.html?backend=webgl2`);
   await page.waitForTimeout(2500);
-  await page.screenshot({ path: `${folder}/bare-metal.png` });
+  await card('bare-metal', await page.screenshot({ path: `${folder}/bare-metal.png` }));
 }
 if (wants('harbour')) {
   await page.goto(`${address}/harbour/index.html`);
@@ -84,10 +87,28 @@ if (wants('harbour')) {
     },
   );
   await page.waitForTimeout(1500);
-  await page.screenshot({ path: `${folder}/harbour.png`, timeout: 120_000 });
+  await card('harbour', await page.screenshot({ path: `${folder}/harbour.png`, timeout: 120_000 }));
+}
+if (wants('gallery')) {
+  await page.goto(`${address}/index.html`);
+  await page.waitForLoadState('networkidle');
+  await page.screenshot({ path: `${folder}/gallery.png` });
 }
 await browser.close();
 await site.close();
+
+/** The small picture on an example's card: what the pages themselves show beside the picture is cut off. */
+async function card(example, picture) {
+  const small = await sharp(picture)
+    .extract({ left: 64, top: 60, width: 1152, height: 690 })
+    .resize(480, 300, { fit: 'cover' })
+    .webp({ quality: 82 })
+    .toBuffer();
+  for (const place of ['examples/public/pictures', 'examples/dist/pictures']) {
+    mkdirSync(place, { recursive: true });
+    writeFileSync(`${place}/${example}.webp`, small);
+  }
+}
 
 /** Shows what a command printed as a terminal does, and takes its picture. */
 async function terminal(command, output, name, height = 800) {

@@ -16,7 +16,9 @@ fn rim(normal: vec3f, toEye: vec3f) -> vec3f {
 
 // A glass float seen head-on, drawn over the whole picture.
 @fragment fn ball(@location(0) uv: vec2f) -> @location(0) vec4f {
-  let p = uv * 2 - 1;
+  // A pixel's own size tells the picture's shape: without it the ball is as wide as the picture.
+  let pixel = fwidth(uv);
+  let p = (uv * 2 - 1) * vec2f(pixel.y / pixel.x, 1);
   let r2 = dot(p, p);
   if r2 > 0.9 { return vec4f(0.02, 0.05, 0.07, 1); }
   let normal = vec3f(p.x, -p.y, sqrt(0.9 - r2)) / sqrt(0.9);

@@ -1,0 +1,53 @@
+/** A page of the gallery: the folder of this name has its `main.ts`. */
+export interface Page {
+  folder: string;
+  title: string;
+  /** What the picture shows, for those who do not see it. */
+  label: string;
+  /** What the page is about, on its card. */
+  about: string;
+}
+
+export const PAGES: readonly Page[] = [
+  {
+    folder: 'harbour',
+    title: 'Harbour by evening light',
+    label: 'A harbour with a lighthouse, a quay stacked with crates and two buoys',
+    about: 'One glTF file with its own lights and cameras. 413 crates in a single draw call; buoys bob.',
+  },
+  {
+    folder: 'urn',
+    title: 'The urn',
+    label: 'A clay jar whose faces fly apart near the pointer',
+    about:
+      'A clay jar whose faces fly apart near the pointer: a vertex hook, with a tint and an offset for each face.',
+  },
+  {
+    folder: 'glass-float',
+    title: 'The glass float',
+    label: 'Glass floats with glowing rims on the planks of the quay',
+    about:
+      'A rim that glows by view angle over a clear body that bends what lies behind; four tints, one draw.',
+  },
+  {
+    folder: 'jellyfish',
+    title: 'Jellyfish',
+    label: 'Jellyfish over a kelp bed under water',
+    about:
+      'Bells of blended distance functions, marched along each ray, mixed by depth with kelp and lit by the same sun.',
+  },
+  {
+    folder: 'chart-print',
+    title: 'Chart print',
+    label: 'A tug drawn like a print in an old chart book',
+    about:
+      'The tug with light in steps, a hard highlight and hatching: another answer to light on a model as it was made.',
+  },
+  {
+    folder: 'bare-metal',
+    title: 'Bare metal',
+    label: 'A turning ring of rope',
+    about:
+      'Buffers, a pipeline and a pass by hand: a lit, textured shape in less than 60 lines, without a lens.',
+  },
+];
