@@ -5,7 +5,7 @@ import { type Browser, chromium, type Page } from 'playwright-core';
 import { build as viteBuild, type Rollup } from 'vite';
 import { CHROMIUM_FLAGS, findChromium, OFFSCREEN_FLAGS } from '../packages/cli/src/browser/chromium.js';
 import { median, row, type Row } from './measure.js';
-import type { BoxesResult } from './pages/boxes.js';
+import type { BoxesResult } from './pages/boxes/main.js';
 
 const here = fileURLToPath(new URL('.', import.meta.url));
 
@@ -37,45 +37,79 @@ export async function withBrowser<T>(use: (browser: Browser) => Promise<T>, webg
   }
 }
 
-export async function movingBoxes(browser: Browser): Promise<Row[]> {
-  const page = await browser.newPage();
-  await page.setContent('<body></body>');
-  await page.addScriptTag({ content: await bundle('boxes', 'iife') });
+/** Script of 20,000 moving nodes against the same by hand, on one of the two interfaces. */
+export async function movingBoxes(browser: Browser, backend: 'webgl2' | 'webgpu'): Promise<Row[]> {
+  const page = await isolatedPage(browser, await bundle('boxes/main', 'iife'));
   const result = await page.evaluate(
-    (rounds) => (window as unknown as { boxes(n: number): Promise<BoxesResult> }).boxes(rounds),
-    20,
+    ([rounds, name]) =>
+      (window as unknown as { boxes(n: number, name: string): Promise<BoxesResult> }).boxes(rounds, name),
+    [15, backend] as const,
   );
   await page.close();
-  const { ours, loop, instanced } = result as Record<'ours' | 'loop' | 'instanced', BoxesResult[string]>;
+  const { setters, bulk, instanced, loop } = result as Record<
+    'setters' | 'bulk' | 'instanced' | 'loop',
+    BoxesResult[string] | undefined
+  >;
+  const on = backend === 'webgl2' ? 'WebGL2' : 'WebGPU';
+  const what = `script a frame on ${on}, 20,000 moving nodes`;
+  const rows = [
+    row(
+      `${what} by setters, against one instanced draw by hand`,
+      setters!.script,
+      instanced!.script,
+      'ms',
+      1.7,
+    ),
+    row(`${what} in bulk, against the same`, bulk!.script, instanced!.script, 'ms', 1.15),
+  ];
+  if (loop)
+    rows.push(
+      row(`${what} by setters, against a draw each by hand`, setters!.script, loop.script, 'ms', 0.2),
+    );
+  rows.push(
+    row(
+      `whole frame with the GPU on ${on}, against one instanced draw by hand`,
+      setters!.whole,
+      instanced!.whole,
+      'ms',
+    ),
+  );
+  return rows;
+}
+
+/** Scenes of 100,000 nodes of which little changes, and scenes seen more than once a frame. */
+export async function largeScenes(browser: Browser): Promise<Row[]> {
+  const page = await isolatedPage(browser, await bundle('large', 'iife'));
+  const times = await page.evaluate(
+    (rounds) => (window as unknown as { large(n: number): Promise<Record<string, number>> }).large(rounds),
+    31,
+  );
+  await page.close();
+  const held = (what: string, ours: string, against: number, limit: number): Row =>
+    row(what, times[ours]!, against, 'ms', limit);
+  const of = (name: string): number => times[name]!;
   return [
-    row(
-      'script a frame, 20,000 moving nodes, against one hand-written instanced draw',
-      ours.script,
-      instanced.script,
-      'ms',
-      1.3,
+    held(
+      '100,000 nodes, 1% of them moving side by side, against 1,000 moving alone',
+      'one percent together',
+      of('a thousand alone'),
+      3,
     ),
-    row(
-      'script a frame, 20,000 moving nodes, against a hand-written draw each',
-      ours.script,
-      loop.script,
-      'ms',
-      1 / 8,
+    held('the same, those that move lie 100 rows apart', 'one percent apart', of('a thousand alone'), 3),
+    held('100,000 nodes, one moved, against all moved', 'one', of('all'), 0.1),
+    held(
+      '100,000 nodes, one moved and one added or removed, against one moved',
+      'added or removed',
+      of('one'),
+      1.2,
     ),
-    row(
-      'whole frame with the GPU, against one hand-written instanced draw',
-      ours.whole,
-      instanced.whole,
-      'ms',
+    held(
+      '100,000 nodes, 1% moving, through two eyes, against twice one eye',
+      'two eyes',
+      of('one eye') * 2,
+      1,
     ),
-    row('whole frame with the GPU, against a hand-written draw each', ours.whole, loop.whole, 'ms'),
-    {
-      what: 'draws a frame, finish included, against a draw each',
-      ours: String(ours.draws),
-      against: String(loop.draws),
-      ratio: ours.draws / loop.draws,
-      limit: undefined,
-    },
+    held('the same into three targets, against three times one', 'three targets', of('one eye') * 3, 1),
   ];
 }
 
@@ -111,25 +145,19 @@ export async function firstFrame(browser: Browser): Promise<Row> {
   );
 }
 
-/** A page on a secure origin, which WebGPU demands, with a script of ours. */
-async function securePage(browser: Browser, script: string): Promise<Page> {
+/** A page with a script of ours, on a secure origin, which WebGPU demands, and isolated, so that its clock is fine. */
+async function isolatedPage(browser: Browser, script: string): Promise<Page> {
   const page = await browser.newPage();
-  await page.route('**/*', (route) => route.fulfill({ contentType: 'text/html', body: '<body></body>' }));
+  const headers = {
+    'Cross-Origin-Opener-Policy': 'same-origin',
+    'Cross-Origin-Embedder-Policy': 'require-corp',
+  };
+  await page.route('**/*', (route) =>
+    route.fulfill({ contentType: 'text/html', headers, body: '<body></body>' }),
+  );
   await page.goto('http://localhost/');
   await page.addScriptTag({ content: script });
   return page;
-}
-
-/** The same boxes on WebGPU, against an instanced draw by hand on WebGPU. */
-export async function movingBoxesOnWebgpu(browser: Browser): Promise<Row[]> {
-  const page = await securePage(browser, await bundle('boxes-webgpu', 'iife'));
-  const { ours, hand } = await page.evaluate(
-    (rounds) =>
-      (window as unknown as { boxes(n: number): Promise<Record<'ours' | 'hand', number>> }).boxes(rounds),
-    20,
-  );
-  await page.close();
-  return [row('the same on WebGPU, against one hand-written instanced draw', ours, hand, 'ms', 1.3)];
 }
 
 /** What making a pipeline and the first frame cost on either interface. */
@@ -137,7 +165,7 @@ export async function pipelines(browser: Browser): Promise<Row[]> {
   const script = await bundle('pipelines', 'iife');
   const times: Record<string, number[]> = {};
   for (let round = -1; round < 5; round++) {
-    const page = await securePage(browser, script);
+    const page = await isolatedPage(browser, script);
     const result = await page.evaluate(() =>
       (window as unknown as { pipelines(): Promise<Record<string, number>> }).pipelines(),
     );

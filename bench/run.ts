@@ -1,27 +1,30 @@
 /** Prints what the library costs as ratios against hand-written code, in one run on this machine. */
 import Table from 'cli-table3';
-import {
-  firstFrame,
-  librarySize,
-  movingBoxes,
-  movingBoxesOnWebgpu,
-  pipelines,
-  withBrowser,
-} from './browser.js';
+import { firstFrame, largeScenes, librarySize, movingBoxes, pipelines, withBrowser } from './browser.js';
 import { readingGlb, worldTransforms } from './cpu.js';
 import type { Row } from './measure.js';
 import { compileTimes, emittedGlsl } from './shaders.js';
 
+/** What is measured, one after the other: it takes some minutes, so each is named as it begins. */
+const parts: Record<string, () => Promise<Row | Row[]>> = {
+  'moving boxes on WebGL2': () => withBrowser((browser) => movingBoxes(browser, 'webgl2'), true),
+  'moving boxes on WebGPU': () => withBrowser((browser) => movingBoxes(browser, 'webgpu'), true),
+  'large scenes': () => withBrowser(largeScenes),
+  'first frame': () => withBrowser(firstFrame),
+  pipelines: () => withBrowser(pipelines, true),
+  'world transforms': worldTransforms,
+  'reading GLB': readingGlb,
+  'library size': librarySize,
+  'compile times': compileTimes,
+  'emitted GLSL': () => withBrowser(emittedGlsl),
+};
+const wanted = process.argv.slice(2);
 const rows: Row[] = [];
-rows.push(...(await withBrowser(movingBoxes)));
-rows.push(...(await withBrowser(movingBoxesOnWebgpu, true)));
-rows.push(await withBrowser(firstFrame));
-rows.push(...(await withBrowser(pipelines, true)));
-rows.push(await worldTransforms());
-rows.push(await readingGlb());
-rows.push(...(await librarySize()));
-rows.push(...(await compileTimes()));
-rows.push(await withBrowser(emittedGlsl));
+for (const [name, measure] of Object.entries(parts)) {
+  if (wanted.length > 0 && !wanted.some((word) => name.includes(word))) continue;
+  console.error(`measuring ${name}`);
+  rows.push(...[await measure()].flat());
+}
 
 const table = new Table({
   head: ['what', 'ours', 'against', 'ratio', 'limit', ''],
