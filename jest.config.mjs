@@ -22,7 +22,7 @@ const shared = {
 };
 
 export default {
-  testTimeout: 60_000,
+  testTimeout: 300_000, // against what hangs, not against slow machines
   maxWorkers: 2,
   projects: [
     {

@@ -28,7 +28,7 @@ beforeAll(async () => {
       '--use-vulkan=swiftshader',
     ],
   });
-}, 60_000);
+});
 afterAll(async () => {
   await browser?.close();
   screen?.kill();
@@ -63,7 +63,7 @@ test('with an adapter the lens takes WebGPU by itself, draws the canvas and goes
   expect(await shades(page)).toBeGreaterThan(25);
   expect(errors).toEqual([]);
   await page.close();
-}, 90_000);
+});
 
 test('after a loss the canvas shows the picture again', async () => {
   const { page, errors } = await open('urn/index.html');
@@ -81,7 +81,7 @@ test('after a loss the canvas shows the picture again', async () => {
   expect(await shades(page)).toBeGreaterThan(25);
   expect(errors).toEqual([]);
   await page.close();
-}, 90_000);
+});
 
 test('the low-level page draws on a WebGPU canvas', async () => {
   const { page, errors } = await open('bare-metal/index.html?backend=webgpu');
@@ -89,4 +89,4 @@ test('the low-level page draws on a WebGPU canvas', async () => {
   expect(await shades(page)).toBeGreaterThan(25);
   expect(errors).toEqual([]);
   await page.close();
-}, 60_000);
+});

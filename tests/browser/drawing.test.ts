@@ -238,7 +238,7 @@ describe('on a canvas, and by the device alone', () => {
     await stage.page.setViewportSize({ width: 320, height: 200 });
   });
 
-  test('a shader that does not compile is reported with its line', async () => {
+  test('a shader that does not compile is reported with its line, when it is drawn with', async () => {
     const error = await stage.page.evaluate(async () => {
       const lens = await umber.openLens(document.createElement('canvas'));
       try {
@@ -249,7 +249,12 @@ describe('on a canvas, and by the device alone', () => {
             fragment: { text: '#version 300 es\nvoid main() {}' },
           },
         });
-        lens.device.createRenderPipeline({ shader });
+        const pipeline = lens.device.createRenderPipeline({ shader });
+        const pass = lens.device.beginRenderPass({
+          colorAttachments: [{ texture: lens.device.canvasTexture!, clearValue: [0, 0, 0, 1] }],
+        });
+        pass.setPipeline(pipeline);
+        pass.draw(3);
         return '';
       } catch (e) {
         return String(e);

@@ -1,8 +1,8 @@
 import { execFile } from 'node:child_process';
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
+import { temporaryFolder } from '../folders.js';
 import { closeBrowser, sharedBrowser, site } from './stage.js';
 
 afterAll(closeBrowser);
@@ -52,15 +52,13 @@ function shades(pixels: Uint8Array): number {
   return seen.size;
 }
 
-let folder: string;
+const folder = temporaryFolder('examples');
 const drawnInNode = (name: string): Uint8Array => new Uint8Array(readFileSync(join(folder, `${name}.rgba`)));
 
 beforeAll(async () => {
-  folder = mkdtempSync(join(tmpdir(), 'umber-examples-'));
   const args = ['tests/node/draw-examples.mjs', folder, WIDTH, HEIGHT, TIME].map(String);
   await promisify(execFile)(process.execPath, args, { env: { ...process.env, NODE_OPTIONS: '' } });
-}, 120_000);
-afterAll(() => rmSync(folder, { recursive: true, force: true }));
+});
 
 test.each(['urn', 'glass-float', 'jellyfish', 'chart-print'])(
   '%s is one picture on WebGPU, on WebGL2 and in Node',

@@ -49,7 +49,7 @@ async function shoot(shot: Shot): Promise<{ pixels: number[][]; draws: number }>
     const pixels = Array.from({ length: 64 }, (_, i) => [...bytes.slice(i * 4, i * 4 + 4)]);
     const { draws } = lens.ledger;
     lens.dispose();
-    return { pixels, draws: draws - 1 };
+    return { pixels, draws };
   }, shot);
 }
 

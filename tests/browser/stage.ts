@@ -33,17 +33,20 @@ export function site(path: string): string {
 
 /**
  * A page of 320 x 200 with the library under `umber` and a canvas that fills it. A WebGPU canvas cannot be had
- * in a browser without a window, so WebGPU is hidden unless the test asks for it.
+ * in a browser without a window, so WebGPU is hidden unless the test asks for it. `expects` are messages that the
+ * browser gives by itself where a test provokes them.
  */
 export async function openPage(
-  options: { webgpu?: boolean; as?: Backend } = {},
+  options: { webgpu?: boolean; as?: Backend; expects?: RegExp } = {},
 ): Promise<{ page: Page; errors: string[] }> {
   const page = await (await sharedBrowser()).newPage({ viewport: { width: 320, height: 200 } });
   const errors: string[] = [];
   page.on('pageerror', (error) => errors.push(String(error)));
   page.on('console', (message) => {
     // The driver's notes on read-backs are no fault, and there is no icon to find.
-    const isNote = /GL Driver Message|favicon/.test(message.text() + message.location().url);
+    const isNote =
+      /GL Driver Message|favicon/.test(message.text() + message.location().url) ||
+      options.expects?.test(message.text());
     if (['error', 'warning'].includes(message.type()) && !isNote) errors.push(message.text());
   });
   const { as, webgpu = as === 'webgpu' } = options;

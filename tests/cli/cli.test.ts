@@ -1,12 +1,12 @@
-import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import sharp from 'sharp';
 import { box, writeGlb, writeGltf } from '@umber-lens/core';
+import { temporaryFolder } from '../folders.js';
 import { umberCommand } from './run.js';
 
 const HARBOUR = 'examples/public/models/harbour.glb';
-const folder = mkdtempSync(join(tmpdir(), 'umber-'));
+const folder = temporaryFolder('cli');
 const file = (name: string, bytes: string | Uint8Array): string => {
   const path = join(folder, name);
   writeFileSync(path, bytes);
@@ -393,14 +393,14 @@ test('shoot draws the same by WebGPU, by WebGL2 and in Node, and says by which',
     a.reduce((sum, x, i) => sum + Math.abs(x - b[i]!), 0) / a.length;
   expect(mean(gpu, gl)).toBeLessThan(0.5);
   expect(mean(gpu, node)).toBeLessThan(0.5);
-}, 120_000);
+});
 
 test('shoot takes what the machine has, and refuses a backend that there is not', async () => {
   const { out } = await umberCommand('shoot', HARBOUR, '--out', join(folder, 'own.png'), '--size', '32x20');
   expect(out).toMatch(/by web(gpu|gl2)/);
   const { code, err } = await umberCommand('shoot', HARBOUR, '--out', 'x.png', '--backend', 'webgl3');
   expect([code, err]).toEqual([1, expect.stringMatching(/webgpu, webgl2, node/)]);
-}, 60_000);
+});
 
 describe('shaders of materials', () => {
   const JELLY = 'examples/jellyfish/jellyfish.wgsl';

@@ -1,11 +1,11 @@
 import { spawn } from 'node:child_process';
-import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { closeBrowser, sharedBrowser } from '../browser/stage.js';
+import { temporaryFolder } from '../folders.js';
 
-const folder = mkdtempSync(join(tmpdir(), 'umber-vite-'));
+const folder = temporaryFolder('vite');
 const file = (name: string, text: string): void => writeFileSync(join(folder, name), text);
 const shader = (edge: string): string => `import { falloff } from './terms.wgsl';
 struct Settings {
@@ -66,7 +66,6 @@ afterAll(async () => {
   server?.process.kill();
   await server?.done;
   await closeBrowser();
-  rmSync(folder, { recursive: true });
 });
 
 test('a build holds the compiled shader and no compiler, and the types are written', async () => {
@@ -94,6 +93,79 @@ test('an error stops the build and shows the line', async () => {
   expect(code).toBe(1);
   expect(text).toMatch(/broken\.wgsl:2:10: error[\s\S]*2 \| {3}return vec2f\(1\);/);
 });
+
+/** What a build of a page that imports these shaders says, and how it ends. */
+async function building(
+  name: string,
+  files: Record<string, string>,
+): Promise<{ code: number | null; text: string }> {
+  for (const [path, text] of Object.entries(files)) file(path, text);
+  const [first] = Object.keys(files);
+  file(`${name}.html`, `<script type="module">import "./${first}";</script>`);
+  process.env['INPUT'] = `${name}.html`;
+  const result = await vite('build').done;
+  delete process.env['INPUT'];
+  return result;
+}
+
+test.each<[string, Record<string, string>, RegExp[]]>([
+  [
+    'all faults of a module are shown at once, also behind one of form',
+    { 'several.wgsl': 'fn f() -> f32 {\n  let a = (1;\n  return nothing;\n}\nfn g() { gone(); }\n' },
+    [
+      /several\.wgsl:2:13: error/,
+      /several\.wgsl:3:10: error: there is no name "nothing"/,
+      /several\.wgsl:5:10/,
+    ],
+  ],
+  [
+    'so are those of hooks, with a fault in another function',
+    {
+      'hooks.wgsl':
+        'fn surface(p: Fragment) -> Surface {\n  var out = surfaceDefaults(p);\n  out.roughnes = 0.5;\n  return out;\n}\nfn other() -> f32 { return 1 +; }\n',
+    },
+    [/hooks\.wgsl:3:7: error[^]*did you mean "roughness"/i, /hooks\.wgsl:6:31: error/],
+  ],
+  [
+    'a fault in an imported module is told with that module',
+    {
+      'user.wgsl': "import { twice } from './inner.wgsl';\nfn f() -> f32 { return twice(1); }\n",
+      'inner.wgsl': 'fn twice(x: f32) -> f32 {\n  return x * 2u;\n}\n',
+    },
+    [/inner\.wgsl:2:12: error/],
+  ],
+  [
+    'an import of a module that is not there',
+    {
+      'lost.wgsl':
+        "import { twice } from './nowhere.wgsl';\nfn f() -> f32 { return twice(1); }\nfn g() -> f32 { return nothing; }\n",
+    },
+    [/lost\.wgsl:1:24: error: there is no module/, /lost\.wgsl:3:24/],
+  ],
+  [
+    'an import of a name that is not there, with the near one',
+    {
+      'near.wgsl': "import { twise } from './names.wgsl';\nfn f() -> f32 { return twise(1); }\n",
+      'names.wgsl': 'fn twice(x: f32) -> f32 { return x * 2; }\n',
+    },
+    [/near\.wgsl:1:10: error[^]*Did you mean "twice"/],
+  ],
+  [
+    'a hook that takes what it cannot have',
+    { 'odd.wgsl': 'fn surface(p: Fragment, n: i32) -> Surface { return surfaceDefaults(p); }\n' },
+    [/odd\.wgsl:1:25[^]*"surface" cannot take a i32/],
+  ],
+])(
+  'the build stops: %s',
+  async (_, files, patterns) => {
+    const { code, text } = await building('faulty', files);
+    expect(code).toBe(1);
+    for (const pattern of patterns) expect(text).toMatch(pattern);
+    // The code around it is shown, and no stack of ours stands in its place.
+    expect(text).toMatch(/\d \|/);
+  },
+  60_000,
+);
 
 test('while serving, a change replaces the shader in the running page', async () => {
   server = vite('dev', '--port', '0', '--host', '127.0.0.1');
@@ -153,11 +225,12 @@ window.loads = (window.loads ?? 0) + 1;`,
   await becomes([188, 0, 0]);
   file('glow.wgsl', glow('vec3f(0, 1, 0)'));
   await becomes([0, 188, 0]);
-  file('glow.wgsl', glow('vec3f(0, 1, oops)'));
+  file('glow.wgsl', `${glow('vec3f(0, 1, oops)')}fn aside() { gone(); }\n`);
   const overlay = page.locator('vite-error-overlay');
   await overlay.waitFor({ state: 'attached' });
   expect(await overlay.evaluate((element) => element.shadowRoot!.textContent)).toMatch(
-    /glow\.wgsl:5[\s\S]*there is no name "oops"/,
+    // Both faults at once.
+    /glow\.wgsl:5[\s\S]*there is no name "oops"[\s\S]*glow\.wgsl:7[\s\S]*there is no function "gone"/,
   );
   expect(await pixel()).toEqual([0, 188, 0]);
   file('glow.wgsl', glow('vec3f(0, 0, 1)'));
@@ -165,4 +238,4 @@ window.loads = (window.loads ?? 0) + 1;`,
   await overlay.waitFor({ state: 'detached' });
   expect(await page.evaluate('window.loads')).toBe(1);
   await page.close();
-}, 120_000);
+});
