@@ -20,7 +20,7 @@ export function bufferPlace(glsl: GlslState, expr: Expr): Place | undefined {
       }
       const global = decl as GlobalVar;
       return global.space === 'uniform' || global.space === 'storage'
-        ? { root: global, offset: 0, dynamic: [] }
+        ? { root: global, offset: 0, dynamic: [], isWhole: true }
         : undefined;
     }
     case 'unary':
@@ -50,7 +50,8 @@ export function bufferPlace(glsl: GlslState, expr: Expr): Place | undefined {
           : exprText(glsl, target.index);
       const most = type.kind === 'array' && type.count !== undefined ? type.count - 1 : undefined;
       const bounded = most === undefined ? `max(${index}, 0)` : `clamp(${index}, 0, ${most})`;
-      return { ...base, dynamic: [...base.dynamic, `${bounded} * ${stride}`] };
+      const dynamic = [...base.dynamic, `${bounded} * ${stride}`];
+      return { ...base, dynamic, isWhole: base.isWhole && stride % 16 === 0 };
     }
     case 'call': {
       if (target.call?.kind !== 'builtin' || !/^buffer(Array)?View$/.test(target.call.name)) return undefined;
@@ -60,7 +61,7 @@ export function bufferPlace(glsl: GlslState, expr: Expr): Place | undefined {
       const fixed = offset.value as number | undefined;
       const place =
         fixed === undefined
-          ? { ...base, dynamic: [...base.dynamic, `int(${exprText(glsl, offset)})`] }
+          ? { ...base, dynamic: [...base.dynamic, `int(${exprText(glsl, offset)})`], isWhole: false }
           : { ...base, offset: base.offset + fixed };
       return size ? { ...place, end: `(${byteOffset(place)} + int(${exprText(glsl, size)}))` } : place;
     }
@@ -82,15 +83,22 @@ export function loadText(glsl: GlslState, place: Place, type: Type): string {
     const n = type.kind === 'vec' ? type.size : 1;
     const letters = 'xyzw';
     let words: string;
-    if (place.dynamic.length === 0) {
+    if (place.isWhole) {
       const first = (place.offset >> 2) & 3;
-      words = `${texel(String(place.offset >> 4))}${n === 4 ? '' : `.${letters.slice(first, first + n)}`}`;
+      words = `${texel(texelNumber(place))}${n === 4 ? '' : `.${letters.slice(first, first + n)}`}`;
     } else {
       words = `${wordLoaderName(glsl, root, n, texel)}(${byteOffset(place)})`;
     }
     return fromWords(words, type);
   }
-  return `${loaderName(glsl, root, type)}(${byteOffset(place)})`;
+  return `${loaderName(glsl, root, type, place.isWhole)}(${byteOffset(place)})`;
+}
+
+/** Number of the texel that a place lies in, where what is found at run time moves it by whole texels. */
+function texelNumber({ offset, dynamic }: Place): string {
+  if (dynamic.length === 0) return String(offset >> 4);
+  const base = `(${dynamic.join(' + ')}) >> 4`;
+  return offset < 16 ? base : `(${base}) + ${offset >> 4}`;
 }
 
 export function byteOffset({ offset, dynamic }: Place): string {
@@ -127,13 +135,13 @@ function wordLoaderName(glsl: GlslState, root: GlobalVar, n: number, texel: (at:
 }
 
 /** A function that gives a matrix, an array or a structure at a byte offset. */
-function loaderName(glsl: GlslState, root: GlobalVar, type: Type): string {
-  const key = `${root.name} ${type.key}`;
+function loaderName(glsl: GlslState, root: GlobalVar, type: Type, isWhole: boolean): string {
+  const key = `${root.name} ${type.key} ${isWhole}`;
   const known = glsl.loaders.get(key);
   if (known) return known;
   const name = glsl.names.fresh(`umber_load_${root.name}`);
   glsl.loaders.set(key, name);
-  const at = (offset: number): Place => ({ root, offset, dynamic: ['at'] });
+  const at = (offset: number): Place => ({ root, offset, dynamic: ['at'], isWhole });
   const text = typeText(glsl, type);
   let body: string;
   if (type.kind === 'mat') {
@@ -143,7 +151,9 @@ function loaderName(glsl: GlslState, root: GlobalVar, type: Type): string {
     );
     body = `return ${text}(${columns.join(', ')});`;
   } else if (type.kind === 'array') {
-    const element = loadText(glsl, { root, offset: 0, dynamic: ['at', `i * ${strideOf(type)}`] }, type.of);
+    const stride = strideOf(type);
+    const place = { root, offset: 0, dynamic: ['at', `i * ${stride}`], isWhole: isWhole && stride % 16 === 0 };
+    const element = loadText(glsl, place, type.of);
     body = `${text} list; for (int i = 0; i < ${type.count ?? 1}; i++) list[i]${type.of.kind === 'array' ? '.a' : ''} = ${element}; return list;`;
   } else {
     const struct = type as Struct;

@@ -28,7 +28,7 @@ export function functionName(glsl: GlslState, decl: FunctionDecl, aliases: (Alia
     else if (alias?.kind === 'buffer') {
       instance.aliases.set(local, {
         kind: 'buffer',
-        place: { root: alias.place.root, offset: 0, dynamic: [name] },
+        place: { root: alias.place.root, offset: 0, dynamic: [name], isWhole: false },
       });
       params.push(`int ${name}`);
     } else if (local.type.kind === 'ptr') {

@@ -27,6 +27,8 @@ export interface Place {
   offset: number;
   /** GLSL expressions in bytes. */
   dynamic: string[];
+  /** Whether all of `dynamic` are whole texels of 16 bytes, so that the component is known while compiling. */
+  isWhole: boolean;
   /** GLSL expression in bytes: where a view into the buffer ends, counted from its start. */
   end?: string;
 }
