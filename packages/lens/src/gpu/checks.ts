@@ -6,8 +6,10 @@ import {
   type DeviceTexture,
   bufferSize,
   type DeviceLimits,
+  levelSize,
   type RenderPipelineOptions,
   type ShaderOptions,
+  type Subresource,
   type TextureFormat,
   type TextureOptions,
 } from './device.js';
@@ -23,13 +25,35 @@ export function checkBuffer(options: BufferOptions): void {
 }
 
 export function checkTexture(options: TextureOptions, limits: DeviceLimits): void {
-  const { width, height, label = '' } = options;
+  const { width, height, label = '', shape = '2d', layers = 1, sampleCount = 1 } = options;
   const fits = (n: number): boolean => Number.isInteger(n) && n > 0 && n <= limits.maxTextureSize;
   if (!fits(width) || !fits(height)) {
     throw new LensError('device/size', `texture "${label}" cannot be ${width} x ${height}`, {
       hint: `Each side is a whole number from 1 to ${limits.maxTextureSize} on this device.`,
     });
   }
+  const fault =
+    shape === 'cube' && width !== height
+      ? 'the sides of a cube are square'
+      : !(Number.isInteger(layers) && layers > 0 && layers <= MOST_LAYERS)
+        ? `a texture has 1 to ${MOST_LAYERS} layers, not ${layers}`
+        : shape !== '2d' && sampleCount > 1
+          ? 'only plain textures may have several samples'
+          : undefined;
+  if (fault) throw new LensError('device/shape', `texture "${label}" cannot be made: ${fault}`);
+}
+
+/** What both interfaces promise. */
+const MOST_LAYERS = 256;
+
+/** Whether a texture has this picture. */
+export function checkSubresource(texture: DeviceTexture, { level = 0, layer = 0 }: Subresource): void {
+  if (level >= 0 && level < texture.mipLevelCount && layer >= 0 && layer < texture.layers) return;
+  throw new LensError(
+    'device/subresource',
+    `texture "${texture.label}" has no layer ${layer} at level ${level}`,
+    { hint: `It has ${texture.layers} layers and ${texture.mipLevelCount} levels, counted from 0.` },
+  );
 }
 
 export function checkWrite(size: number, offset: number, byteLength: number, label: string): void {
@@ -79,23 +103,36 @@ export function checkTargets(
   }
 }
 
+/** A texture at the size of one of its levels. */
+interface Sized {
+  texture: DeviceTexture;
+  width: number;
+  height: number;
+}
+
 /** Whether attachments can be drawn into together. */
 export function checkAttachments(
   colors: readonly ColorAttachment[],
   depth: DeviceTexture | undefined,
   features: ReadonlySet<DeviceFeature>,
 ): void {
-  const all = [...colors.map(({ texture }) => texture), ...(depth ? [depth] : [])];
+  const sized = ({ texture, level = 0 }: ColorAttachment): Sized => ({
+    texture,
+    width: levelSize(texture.width, level),
+    height: levelSize(texture.height, level),
+  });
+  for (const color of colors) checkSubresource(color.texture, color);
+  const all = [...colors, ...(depth ? [{ texture: depth }] : [])].map(sized);
   const [first] = all;
-  const isOdd = (texture: DeviceTexture): boolean =>
-    texture.width !== first?.width ||
-    texture.height !== first.height ||
-    texture.sampleCount !== first.sampleCount;
+  const isOdd = ({ texture, width, height }: Sized): boolean =>
+    width !== first?.width || height !== first.height || texture.sampleCount !== first.texture.sampleCount;
   const lacks = (format: TextureFormat): boolean =>
     (format === 'rgba16float' && !features.has('float16-renderable')) ||
     (format === 'rgba32float' && !features.has('float32-renderable'));
   if (!all.some(isOdd) && !colors.some(({ texture }) => lacks(texture.format))) return;
-  const told = all.map(({ label, format, width, height }) => `"${label}" ${format} ${width} x ${height}`);
+  const told = all.map(
+    ({ texture, width, height }) => `"${texture.label}" ${texture.format} ${width} x ${height}`,
+  );
   throw new LensError('device/attachments', 'these attachments cannot be drawn into together', {
     hint: `Sizes, samples and formats must fit: ${told.join(', ')}.`,
   });

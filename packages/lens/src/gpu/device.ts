@@ -39,14 +39,14 @@ export interface Device {
     first?: number,
     length?: number,
   ): void;
-  /** Writes the base level from tightly packed rows, top row first. */
-  writeTexture(texture: DeviceTexture, data: TypedNumbers): void;
+  /** Writes one picture of a texture from tightly packed rows, top row first. */
+  writeTexture(texture: DeviceTexture, data: TypedNumbers, at?: Subresource): void;
   /** Writes the base level from a decoded picture of the browser's. */
   copyExternalImage(texture: DeviceTexture, source: object): void;
   /** Fills the levels below the base. */
   generateMipmaps(texture: DeviceTexture): void;
-  /** Reads the base level back, tightly packed, top row first. */
-  readTexture(texture: DeviceTexture): Promise<TypedNumbers>;
+  /** Reads one picture of a texture back, tightly packed, top row first. */
+  readTexture(texture: DeviceTexture, at?: Subresource): Promise<TypedNumbers>;
 
   /** Opens a pass; only one is open at a time, and nothing else may be called until its `end`. */
   beginRenderPass(options: RenderPassOptions): RenderPass;
@@ -124,8 +124,24 @@ export type TextureFormat =
   | 'depth32float'
   | 'depth24plus';
 
+/**
+ * `cube` has six square layers in the order +X, -X, +Y, -Y, +Z, -Z and is read by a direction; `2d-array` has
+ * as many as `layers` says.
+ */
+export type TextureShape = '2d' | 'cube' | '2d-array';
+
+/** One picture of a texture: a layer at a level of detail. Both default to 0. */
+export interface Subresource {
+  level?: number;
+  layer?: number;
+}
+
 export interface TextureOptions {
   label?: string;
+  /** Default `2d`. */
+  shape?: TextureShape;
+  /** Of a `2d-array`; 1 or more. */
+  layers?: number;
   width: number;
   height: number;
   format: TextureFormat;
@@ -149,6 +165,8 @@ export interface DeviceTexture {
   readonly format: TextureFormat;
   readonly sampleCount: number;
   readonly mipLevelCount: number;
+  readonly shape: TextureShape;
+  readonly layers: number;
   dispose(): void;
 }
 
@@ -285,7 +303,7 @@ export interface DevicePipeline {
   dispose(): void;
 }
 
-export interface ColorAttachment {
+export interface ColorAttachment extends Subresource {
   texture: DeviceTexture;
   /** Receives the samples of a multisampled texture, averaged. */
   resolveTarget?: DeviceTexture;
@@ -309,7 +327,17 @@ export interface RenderPassOptions {
   /** Takes the time of this pass. */
   timer?: DeviceTimer;
   colorAttachments: readonly ColorAttachment[];
-  depthAttachment?: { texture: DeviceTexture; clearValue?: number; store?: boolean };
+  depthAttachment?: DepthAttachment;
+}
+
+export interface DepthAttachment {
+  texture: DeviceTexture;
+  /** Which layer of an array is drawn into; default 0. */
+  layer?: number;
+  /** Depth to start from; left out: what the texture holds is kept. */
+  clearValue?: number;
+  /** False: it need not be kept. Default true. */
+  store?: boolean;
 }
 
 export interface RenderPass {
@@ -413,5 +441,15 @@ export function textureBytes(options: TextureOptions): number {
       Math.max(1, options.height >> level) *
       FORMAT_BYTES[options.format];
   }
-  return bytes * (options.sampleCount ?? 1);
+  return bytes * (options.sampleCount ?? 1) * layersOf(options);
+}
+
+/** Layers of a texture by its options. */
+export function layersOf({ shape, layers = 1 }: TextureOptions): number {
+  return shape === 'cube' ? 6 : shape === '2d-array' ? layers : 1;
+}
+
+/** Side of a level of detail. Pixels. */
+export function levelSize(size: number, level: number): number {
+  return Math.max(1, size >> level);
 }

@@ -1,6 +1,6 @@
 import { alreadyInPass, checkBuffer, checkTexture, checkWrite } from '../checks.js';
 import type * as api from '../device.js';
-import { bufferSize, DeviceCounts, FORMAT_BYTES, levelsOf, textureBytes } from '../device.js';
+import { bufferSize, DeviceCounts, FORMAT_BYTES, layersOf, levelsOf, textureBytes } from '../device.js';
 import { Living } from '../living.js';
 
 /** One recorded call: its name, then its arguments in order. */
@@ -40,6 +40,8 @@ export class TraceDevice implements api.Device {
       format: 'rgba8unorm',
       sampleCount: 1,
       mipLevelCount: 1,
+      shape: '2d',
+      layers: 1,
       dispose: () => undefined,
     };
   }
@@ -59,11 +61,22 @@ export class TraceDevice implements api.Device {
 
   createTexture(options: api.TextureOptions): api.DeviceTexture {
     checkTexture(options, this.limits);
-    const { label = '', width, height, format, sampleCount = 1 } = options;
+    const { label = '', width, height, format, sampleCount = 1, shape = '2d' } = options;
     const mipLevelCount = levelsOf(options);
+    const layers = layersOf(options);
     this.record('createTexture', label, width, height, format);
     this.counts.textureBytes += textureBytes(options);
-    const texture = { kind: 'texture' as const, label, width, height, format, mipLevelCount, sampleCount };
+    const texture = {
+      kind: 'texture' as const,
+      label,
+      width,
+      height,
+      format,
+      mipLevelCount,
+      sampleCount,
+      shape,
+      layers,
+    };
     const kept = this.living.keep('textures', texture, () => {
       this.counts.textureBytes -= textureBytes(options);
     });

@@ -22,6 +22,8 @@ export interface Webgl2Texture extends DeviceTexture {
   /** One of the two: multisampled textures are renderbuffers, which cannot be sampled. */
   readonly handle: WebGLTexture | null;
   readonly renderbuffer: WebGLRenderbuffer | null;
+  /** Where GL binds it. */
+  readonly target: number;
   readonly isCanvas: boolean;
   readonly isDepth: boolean;
   readonly external: { internal: number; format: number; type: number };
@@ -32,7 +34,11 @@ export interface Webgl2Texture extends DeviceTexture {
 export interface Framebuffer {
   handle: WebGLFramebuffer;
   colors: readonly Webgl2Texture[];
+  /** Level and layer of the first color attachment, and layer of the depth. */
+  level: number;
+  layer: number;
   depth: Webgl2Texture | undefined;
+  depthLayer: number;
 }
 
 export interface Webgl2Sampler extends DeviceSampler {

@@ -3,12 +3,21 @@ import {
   alreadyInPass,
   checkAttachments,
   checkBuffer,
+  checkSubresource,
   checkTargets,
   checkTexture,
   checkWrite,
 } from '../checks.js';
 import type * as api from '../device.js';
-import { bufferSize, DeviceCounts, FORMAT_BYTES, levelsOf, textureBytes } from '../device.js';
+import {
+  bufferSize,
+  DeviceCounts,
+  FORMAT_BYTES,
+  layersOf,
+  levelSize,
+  levelsOf,
+  textureBytes,
+} from '../device.js';
 import { Living } from '../living.js';
 import {
   blendFactor,
@@ -132,8 +141,10 @@ export class Webgl2Device implements api.Device {
   createTexture(options: api.TextureOptions): api.DeviceTexture {
     checkTexture(options, this.limits);
     const { gl } = this;
-    const { label = '', width, height, format, sampleCount = 1 } = options;
+    const { label = '', width, height, format, sampleCount = 1, shape = '2d' } = options;
     const mipLevelCount = levelsOf(options);
+    const layers = layersOf(options);
+    const target = bindTarget(gl, shape);
     const external = textureFormat(gl, format);
     let handle: WebGLTexture | null = null;
     let renderbuffer: WebGLRenderbuffer | null = null;
@@ -143,11 +154,13 @@ export class Webgl2Device implements api.Device {
       gl.renderbufferStorageMultisample(gl.RENDERBUFFER, sampleCount, external.internal, width, height);
     } else {
       handle = gl.createTexture();
-      this.bindForUpload(handle);
-      gl.texStorage2D(gl.TEXTURE_2D, mipLevelCount, external.internal, width, height);
+      this.bindForUpload(handle, target);
+      if (shape === '2d-array')
+        gl.texStorage3D(target, mipLevelCount, external.internal, width, height, layers);
+      else gl.texStorage2D(target, mipLevelCount, external.internal, width, height);
       // Read without a sampler (texelFetch) it must be complete by itself.
-      gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.NEAREST);
-      gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MAG_FILTER, gl.NEAREST);
+      gl.texParameteri(target, gl.TEXTURE_MIN_FILTER, gl.NEAREST);
+      gl.texParameteri(target, gl.TEXTURE_MAG_FILTER, gl.NEAREST);
     }
     const texture: Omit<Webgl2Texture, 'dispose'> = {
       kind: 'texture',
@@ -157,8 +170,11 @@ export class Webgl2Device implements api.Device {
       format,
       sampleCount,
       mipLevelCount,
+      shape,
+      layers,
       handle,
       renderbuffer,
+      target,
       external,
       isCanvas: false,
       isDepth: format.startsWith('depth'),
@@ -291,17 +307,24 @@ export class Webgl2Device implements api.Device {
     gl.bufferSubData(target, offset, data, first, length);
   }
 
-  writeTexture(texture: api.DeviceTexture, data: api.TypedNumbers): void {
+  writeTexture(texture: api.DeviceTexture, data: api.TypedNumbers, at: api.Subresource = {}): void {
+    checkSubresource(texture, at);
     const { gl } = this;
-    const { handle, width, height, external, format } = texture as Webgl2Texture;
+    const { level = 0, layer = 0 } = at;
+    const { handle, external, format, target, shape } = texture as Webgl2Texture;
+    const width = levelSize(texture.width, level);
+    const height = levelSize(texture.height, level);
     const expected = width * height * FORMAT_BYTES[format];
     const isFloat = external.type === gl.FLOAT;
     const given = isFloat ? data.length * (FORMAT_BYTES[format] / 4) : data.byteLength;
     if (given !== expected) {
       throw new LensError('device/size', `texture "${texture.label}" takes ${expected} bytes, got ${given}`);
     }
-    this.bindForUpload(handle);
-    gl.texSubImage2D(gl.TEXTURE_2D, 0, 0, 0, width, height, external.format, external.type, data);
+    this.bindForUpload(handle, target);
+    const { format: order, type } = external;
+    if (shape === '2d-array')
+      gl.texSubImage3D(target, level, 0, 0, layer, width, height, 1, order, type, data);
+    else gl.texSubImage2D(imageTarget(gl, target, layer), level, 0, 0, width, height, order, type, data);
     this.counts.bytesUploaded += data.byteLength;
   }
 
@@ -325,14 +348,18 @@ export class Webgl2Device implements api.Device {
 
   generateMipmaps(texture: api.DeviceTexture): void {
     if (texture.mipLevelCount === 1) return;
-    this.bindForUpload((texture as Webgl2Texture).handle);
-    this.gl.generateMipmap(this.gl.TEXTURE_2D);
+    const { handle, target } = texture as Webgl2Texture;
+    this.bindForUpload(handle, target);
+    this.gl.generateMipmap(target);
   }
 
-  readTexture(texture: api.DeviceTexture): Promise<api.TypedNumbers> {
+  readTexture(texture: api.DeviceTexture, at: api.Subresource = {}): Promise<api.TypedNumbers> {
+    checkSubresource(texture, at);
     const { gl } = this;
-    const { width, height, external, isCanvas } = texture as Webgl2Texture;
-    gl.bindFramebuffer(gl.FRAMEBUFFER, this.framebuffer([{ texture }], undefined));
+    const { external, isCanvas } = texture as Webgl2Texture;
+    const width = levelSize(texture.width, at.level ?? 0);
+    const height = levelSize(texture.height, at.level ?? 0);
+    gl.bindFramebuffer(gl.FRAMEBUFFER, this.framebuffer([{ texture, ...at }], undefined));
     const isFloat = external.type === gl.FLOAT;
     const out = isFloat ? new Float32Array(width * height * 4) : new Uint8Array(width * height * 4);
     gl.readPixels(0, 0, width, height, gl.RGBA, isFloat ? gl.FLOAT : gl.UNSIGNED_BYTE, out);
@@ -378,15 +405,22 @@ export class Webgl2Device implements api.Device {
   /** @internal The framebuffer of these attachments; null is the canvas. Made once and kept. */
   framebuffer(
     colors: readonly api.ColorAttachment[],
-    depth: { texture: api.DeviceTexture } | undefined,
+    depth: api.DepthAttachment | undefined,
   ): WebGLFramebuffer | null {
     const first = (colors[0]?.texture ?? depth?.texture) as Webgl2Texture;
     if (first.isCanvas) return null;
     for (let i = 0; i < first.framebuffers.length; i++) {
       const known = first.framebuffers[i]!; // i < length
-      if (known.depth === depth?.texture && sameColors(known.colors, colors)) return known.handle;
+      if (
+        known.depth === depth?.texture &&
+        known.depthLayer === (depth?.layer ?? 0) &&
+        known.level === (colors[0]?.level ?? 0) &&
+        known.layer === (colors[0]?.layer ?? 0) &&
+        sameColors(known.colors, colors)
+      )
+        return known.handle;
     }
-    return this.makeFramebuffer(first, colors, depth?.texture as Webgl2Texture | undefined);
+    return this.makeFramebuffer(first, colors, depth);
   }
 
   /** @internal Resolves multisampled attachments and drops what need not be kept. */
@@ -423,7 +457,8 @@ export class Webgl2Device implements api.Device {
     const first = texture as Webgl2Texture;
     for (let i = 0; i < first.framebuffers.length; i++) {
       const known = first.framebuffers[i]!; // i < length
-      if (!known.depth && known.colors.length === 1) return known.handle;
+      if (!known.depth && known.colors.length === 1 && known.level === 0 && known.layer === 0)
+        return known.handle;
     }
     return this.makeFramebuffer(first, [{ texture }], undefined);
   }
@@ -431,29 +466,43 @@ export class Webgl2Device implements api.Device {
   private makeFramebuffer(
     first: Webgl2Texture,
     colors: readonly api.ColorAttachment[],
-    depth: Webgl2Texture | undefined,
+    depth: api.DepthAttachment | undefined,
   ): WebGLFramebuffer {
     const { gl } = this;
+    const depthTexture = depth?.texture as Webgl2Texture | undefined;
     // Asking GL would wait for all that it was told so far.
-    checkAttachments(colors, depth, this.features);
+    checkAttachments(colors, depthTexture, this.features);
     const handle = gl.createFramebuffer();
     gl.bindFramebuffer(gl.FRAMEBUFFER, handle);
-    const attach = (point: number, { handle: image, renderbuffer }: Webgl2Texture): void => {
+    const attach = (
+      point: number,
+      texture: Webgl2Texture,
+      { level = 0, layer = 0 }: api.Subresource,
+    ): void => {
+      const { handle: image, renderbuffer, shape, target } = texture;
       if (renderbuffer) gl.framebufferRenderbuffer(gl.FRAMEBUFFER, point, gl.RENDERBUFFER, renderbuffer);
-      else gl.framebufferTexture2D(gl.FRAMEBUFFER, point, gl.TEXTURE_2D, image, 0);
+      else if (shape === '2d-array') gl.framebufferTextureLayer(gl.FRAMEBUFFER, point, image, level, layer);
+      else gl.framebufferTexture2D(gl.FRAMEBUFFER, point, imageTarget(gl, target, layer), image, level);
     };
-    colors.forEach(({ texture }, i) => attach(gl.COLOR_ATTACHMENT0 + i, texture as Webgl2Texture));
-    if (depth) attach(gl.DEPTH_ATTACHMENT, depth);
+    colors.forEach((color, i) => attach(gl.COLOR_ATTACHMENT0 + i, color.texture as Webgl2Texture, color));
+    if (depth && depthTexture) attach(gl.DEPTH_ATTACHMENT, depthTexture, { layer: depth.layer ?? 0 });
     gl.drawBuffers(colors.map((_, i) => gl.COLOR_ATTACHMENT0 + i));
-    const framebuffer: Framebuffer = { handle, colors: colors.map((c) => c.texture as Webgl2Texture), depth };
+    const framebuffer: Framebuffer = {
+      handle,
+      colors: colors.map((c) => c.texture as Webgl2Texture),
+      level: colors[0]?.level ?? 0,
+      layer: colors[0]?.layer ?? 0,
+      depth: depthTexture,
+      depthLayer: depth?.layer ?? 0,
+    };
     first.framebuffers.push(framebuffer);
     return handle;
   }
 
-  private bindForUpload(handle: WebGLTexture | null): void {
+  private bindForUpload(handle: WebGLTexture | null, target: number = this.gl.TEXTURE_2D): void {
     // Unit 0 is rebound by the next draw that samples from it.
     this.gl.activeTexture(this.gl.TEXTURE0);
-    this.gl.bindTexture(this.gl.TEXTURE_2D, handle);
+    this.gl.bindTexture(target, handle);
     this.pass.invalidate();
   }
 }
@@ -466,6 +515,8 @@ function canvasTexture(gl: WebGL2RenderingContext): api.DeviceTexture {
     format: 'rgba8unorm' as const,
     sampleCount: 1,
     mipLevelCount: 1,
+    shape: '2d' as const,
+    layers: 1,
     get width() {
       return gl.drawingBufferWidth;
     },
@@ -474,6 +525,7 @@ function canvasTexture(gl: WebGL2RenderingContext): api.DeviceTexture {
     },
     handle: null,
     renderbuffer: null,
+    target: gl.TEXTURE_2D,
     isCanvas: true,
     isDepth: false,
     external: textureFormat(gl, 'rgba8unorm'),
@@ -481,6 +533,15 @@ function canvasTexture(gl: WebGL2RenderingContext): api.DeviceTexture {
     dispose: () => undefined,
   };
   return texture;
+}
+
+function bindTarget(gl: WebGL2RenderingContext, shape: api.TextureShape): number {
+  return shape === 'cube' ? gl.TEXTURE_CUBE_MAP : shape === '2d-array' ? gl.TEXTURE_2D_ARRAY : gl.TEXTURE_2D;
+}
+
+/** Each side of a cube has a name of its own. */
+function imageTarget(gl: WebGL2RenderingContext, target: number, layer: number): number {
+  return target === gl.TEXTURE_CUBE_MAP ? gl.TEXTURE_CUBE_MAP_POSITIVE_X + layer : target;
 }
 
 function sameColors(known: readonly Webgl2Texture[], colors: readonly api.ColorAttachment[]): boolean {

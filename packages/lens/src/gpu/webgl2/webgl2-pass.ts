@@ -1,5 +1,5 @@
 import { LensError } from '@umber-lens/core';
-import type { DeviceBuffer, RenderPass, RenderPassOptions } from '../device.js';
+import { type DeviceBuffer, levelSize, type RenderPass, type RenderPassOptions } from '../device.js';
 import type {
   Webgl2BindGroup,
   Webgl2Buffer,
@@ -55,8 +55,9 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
     this.options = options;
     (options.timer as Webgl2Timer | undefined)?.begin();
     this.flip = first.isCanvas ? 1 : -1;
-    this.targetWidth = first.width;
-    this.targetHeight = first.height;
+    const level = options.colorAttachments[0]?.level ?? 0;
+    this.targetWidth = levelSize(first.width, level);
+    this.targetHeight = levelSize(first.height, level);
     this.indexBuffer = undefined;
     gl.bindFramebuffer(
       gl.FRAMEBUFFER,
@@ -235,10 +236,10 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
         );
       }
       const samplerEntry = sampler && this.groups[sampler[0]]?.byBinding[sampler[1]];
-      const handle = (textureEntry.texture as Webgl2Texture).handle;
+      const { handle, target } = textureEntry.texture as Webgl2Texture;
       const samplerHandle =
         samplerEntry && 'sampler' in samplerEntry ? (samplerEntry.sampler as Webgl2Sampler).handle : null;
-      this.bindUnit(unit, handle, samplerHandle);
+      this.bindUnit(unit, target, handle, samplerHandle);
     }
   }
 
@@ -252,16 +253,22 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
         `pipeline "${pipeline.label}" needs a storage buffer at group ${group}, binding ${binding}`,
       );
     }
-    this.bindUnit(use.unit, buffer.storage.handle, null);
-    this.device.gl.uniform1ui(use.length, buffer.size);
+    const { gl } = this.device;
+    this.bindUnit(use.unit, gl.TEXTURE_2D, buffer.storage.handle, null);
+    gl.uniform1ui(use.length, buffer.size);
   }
 
-  private bindUnit(unit: number, texture: WebGLTexture | null, sampler: WebGLSampler | null): void {
+  private bindUnit(
+    unit: number,
+    target: number,
+    texture: WebGLTexture | null,
+    sampler: WebGLSampler | null,
+  ): void {
     const { gl } = this.device;
     const held = (this.units[unit] ??= { texture: undefined, sampler: undefined });
     if (held.texture !== texture) {
       gl.activeTexture(gl.TEXTURE0 + unit);
-      gl.bindTexture(gl.TEXTURE_2D, texture);
+      gl.bindTexture(target, texture);
       held.texture = texture;
     }
     if (held.sampler !== sampler) {

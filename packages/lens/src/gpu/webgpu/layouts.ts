@@ -76,7 +76,8 @@ function bindingLayout(
             : multisampled
               ? 'unfilterable-float'
               : 'float';
-      return { texture: { sampleType, multisampled } };
+      const viewDimension = type.includes('cube') ? 'cube' : type.includes('2d_array') ? '2d-array' : '2d';
+      return { texture: { sampleType, multisampled, viewDimension } };
     }
   }
 }

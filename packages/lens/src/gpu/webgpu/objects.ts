@@ -20,8 +20,8 @@ export interface WebgpuTexture extends DeviceTexture {
   readonly handle: GPUTexture | undefined;
   /** The whole texture, for shaders. */
   view(): GPUTextureView;
-  /** Its first level, for drawing into. */
-  target(): GPUTextureView;
+  /** One picture of it, for drawing into; the first by default. */
+  target(level?: number, layer?: number): GPUTextureView;
 }
 
 export interface WebgpuSampler extends DeviceSampler {

@@ -1,8 +1,23 @@
 import { LensError } from '@umber-lens/core';
 import { COPY_DEPTH, SHRINK } from '../../shaders/compiled-wgsl.js';
-import { alreadyInPass, checkBuffer, checkTargets, checkTexture, checkWrite } from '../checks.js';
+import {
+  alreadyInPass,
+  checkBuffer,
+  checkSubresource,
+  checkTargets,
+  checkTexture,
+  checkWrite,
+} from '../checks.js';
 import type * as api from '../device.js';
-import { bufferSize, DeviceCounts, FORMAT_BYTES, levelsOf, textureBytes } from '../device.js';
+import {
+  bufferSize,
+  DeviceCounts,
+  FORMAT_BYTES,
+  layersOf,
+  levelSize,
+  levelsOf,
+  textureBytes,
+} from '../device.js';
 import { Living } from '../living.js';
 import { fromHalfFloats, toHalfFloats } from './half-floats.js';
 import { Layouts } from './layouts.js';
@@ -109,12 +124,13 @@ export class WebgpuDevice implements api.Device {
 
   createTexture(options: api.TextureOptions): api.DeviceTexture {
     checkTexture(options, this.limits);
-    const { label = '', width, height, format, sampleCount = 1 } = options;
+    const { label = '', width, height, format, sampleCount = 1, shape = '2d' } = options;
     const mipLevelCount = levelsOf(options);
+    const layers = layersOf(options);
     const isDrawn = options.renderable === true || mipLevelCount > 1 || sampleCount > 1;
     const handle = this.gpu.createTexture({
       label,
-      size: [width, height],
+      size: [width, height, layers],
       format,
       mipLevelCount,
       sampleCount,
@@ -125,7 +141,7 @@ export class WebgpuDevice implements api.Device {
         (isDrawn || !format.startsWith('depth') ? RENDER_ATTACHMENT : 0),
     });
     let whole: GPUTextureView | undefined;
-    let first: GPUTextureView | undefined;
+    const targets: GPUTextureView[] = [];
     const texture = {
       kind: 'texture' as const,
       label,
@@ -134,11 +150,13 @@ export class WebgpuDevice implements api.Device {
       format,
       mipLevelCount,
       sampleCount,
+      shape,
+      layers,
       handle,
-      view: () => (whole ??= handle.createView()),
-      /** What is drawn into: one level. */
-      target: () =>
-        (first ??= mipLevelCount === 1 ? texture.view() : handle.createView({ mipLevelCount: 1 })),
+      view: () => (whole ??= handle.createView({ dimension: shape })),
+      target: (level = 0, layer = 0) =>
+        (targets[level * layers + layer] ??=
+          mipLevelCount === 1 && layers === 1 ? texture.view() : oneView(handle, level, layer)),
     };
     this.counts.textureBytes += textureBytes(options);
     const kept = this.living.keep('textures', texture, () => {
@@ -303,8 +321,12 @@ export class WebgpuDevice implements api.Device {
     this.gpu.queue.writeBuffer(handle, offset, padded);
   }
 
-  writeTexture(texture: api.DeviceTexture, data: api.TypedNumbers): void {
-    const { width, height, format } = texture;
+  writeTexture(texture: api.DeviceTexture, data: api.TypedNumbers, at: api.Subresource = {}): void {
+    checkSubresource(texture, at);
+    const { level = 0, layer = 0 } = at;
+    const { format } = texture;
+    const width = levelSize(texture.width, level);
+    const height = levelSize(texture.height, level);
     const pixel = FORMAT_BYTES[format];
     const isHalf = format === 'rgba16float' && data instanceof Float32Array;
     const given = isHalf ? data.length * 2 : data.byteLength;
@@ -316,7 +338,7 @@ export class WebgpuDevice implements api.Device {
     }
     this.submit();
     this.gpu.queue.writeTexture(
-      { texture: handleOf(texture) },
+      { texture: handleOf(texture), mipLevel: level, origin: [0, 0, layer] },
       (isHalf ? toHalfFloats(data) : data) as AllowSharedBufferSource,
       { bytesPerRow: width * pixel },
       [width, height],
@@ -349,9 +371,11 @@ export class WebgpuDevice implements api.Device {
     }));
     const { groups } = pipeline.shader;
     const encoder = this.recording();
-    for (let level = 1; level < texture.mipLevelCount; level++) {
-      const view = (base: number): GPUTextureView =>
-        handle.createView({ baseMipLevel: base, mipLevelCount: 1 });
+    const pictures = texture.layers * (texture.mipLevelCount - 1);
+    for (let picture = 0; picture < pictures; picture++) {
+      const level = 1 + (picture % (texture.mipLevelCount - 1));
+      const layer = Math.floor(picture / (texture.mipLevelCount - 1));
+      const view = (base: number): GPUTextureView => oneView(handle, base, layer);
       const pass = encoder.beginRenderPass({
         label: `level ${level} of ${texture.label}`,
         colorAttachments: [{ view: view(level), loadOp: 'clear', storeOp: 'store' }],
@@ -372,15 +396,20 @@ export class WebgpuDevice implements api.Device {
     }
   }
 
-  async readTexture(texture: api.DeviceTexture): Promise<api.TypedNumbers> {
-    const { width, height, format } = texture;
+  async readTexture(texture: api.DeviceTexture, at: api.Subresource = {}): Promise<api.TypedNumbers> {
+    checkSubresource(texture, at);
+    const { level = 0, layer = 0 } = at;
+    const { format } = texture;
+    const width = levelSize(texture.width, level);
+    const height = levelSize(texture.height, level);
     const row = width * FORMAT_BYTES[format];
     const padded = Math.ceil(row / 256) * 256;
     const buffer = this.gpu.createBuffer({ size: padded * height, usage: MAP_READ | COPY_DST });
-    this.recording().copyTextureToBuffer({ texture: handleOf(texture) }, { buffer, bytesPerRow: padded }, [
-      width,
-      height,
-    ]);
+    this.recording().copyTextureToBuffer(
+      { texture: handleOf(texture), mipLevel: level, origin: [0, 0, layer] },
+      { buffer, bytesPerRow: padded },
+      [width, height],
+    );
     this.submit();
     await buffer.mapAsync(MAP_READ);
     const mapped = new Uint8Array(buffer.getMappedRange());
@@ -468,6 +497,17 @@ export class WebgpuDevice implements api.Device {
   }
 }
 
+/** One layer at one level. */
+function oneView(handle: GPUTexture, level: number, layer: number): GPUTextureView {
+  return handle.createView({
+    dimension: '2d',
+    baseMipLevel: level,
+    mipLevelCount: 1,
+    baseArrayLayer: layer,
+    arrayLayerCount: 1,
+  });
+}
+
 /** The GPU's own texture; the canvas has another one each frame. */
 function handleOf(texture: api.DeviceTexture): GPUTexture {
   const { handle, current } = texture as WebgpuTexture & { current?: () => GPUTexture };
@@ -494,6 +534,8 @@ function canvasTexture(gpu: GPUDevice, canvas: HTMLCanvasElement): api.DeviceTex
     format,
     sampleCount: 1,
     mipLevelCount: 1,
+    shape: '2d',
+    layers: 1,
     get width() {
       return canvas.width;
     },

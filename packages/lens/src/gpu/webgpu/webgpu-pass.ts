@@ -30,17 +30,19 @@ export class WebgpuPass extends PassState<WebgpuPipeline, WebgpuBindGroup> imple
     this.encoder = encoder.beginRenderPass({
       label: options.label ?? '',
       ...(timer ? { timestampWrites: timer.writes() } : {}),
-      colorAttachments: options.colorAttachments.map(({ texture, resolveTarget, clearValue, store }) => ({
-        view: (texture as WebgpuTexture).target(),
-        ...(resolveTarget ? { resolveTarget: (resolveTarget as WebgpuTexture).target() } : {}),
-        ...(clearValue ? { clearValue: colorOf(clearValue) } : {}),
-        loadOp: clearValue ? ('clear' as const) : ('load' as const),
-        storeOp: store === false ? ('discard' as const) : ('store' as const),
-      })) as GPURenderPassColorAttachment[],
+      colorAttachments: options.colorAttachments.map(
+        ({ texture, level, layer, resolveTarget, clearValue, store }) => ({
+          view: (texture as WebgpuTexture).target(level, layer),
+          ...(resolveTarget ? { resolveTarget: (resolveTarget as WebgpuTexture).target() } : {}),
+          ...(clearValue ? { clearValue: colorOf(clearValue) } : {}),
+          loadOp: clearValue ? ('clear' as const) : ('load' as const),
+          storeOp: store === false ? ('discard' as const) : ('store' as const),
+        }),
+      ) as GPURenderPassColorAttachment[],
       ...(depthAttachment
         ? {
             depthStencilAttachment: {
-              view: (depthAttachment.texture as WebgpuTexture).target(),
+              view: (depthAttachment.texture as WebgpuTexture).target(0, depthAttachment.layer),
               ...(depthAttachment.clearValue === undefined
                 ? { depthLoadOp: 'load' as const }
                 : { depthClearValue: depthAttachment.clearValue, depthLoadOp: 'clear' as const }),
