@@ -32,13 +32,8 @@ export class Ledger {
   milliseconds = 0;
   /** Frames a second over the last half second or more, as `run` calls them. */
   framesPerSecond = 0;
-  /** In the order in which they were drawn. */
-  readonly passes: LedgerPart[] = ['list', 'opaque', 'blended', 'finish'].map((name) => ({
-    name,
-    draws: 0,
-    triangles: 0,
-    milliseconds: 0,
-  }));
+  /** Parts of the frame in the order in which they were drawn. */
+  readonly passes: LedgerPart[] = [];
   /** Living GPU objects, by kind, and their bytes. */
   readonly living = {
     buffers: 0,
@@ -52,8 +47,8 @@ export class Ledger {
     total: 0,
   };
   private part = 0;
-  /** Parts that draw the scene; the others are the lens's own. */
-  private static readonly SCENE = new Set(['opaque', 'blended']);
+  /** Parts of frames that had more of them. */
+  private readonly spare: LedgerPart[] = [];
   private since = 0;
   private drawsSoFar = 0;
   private trianglesSoFar = 0;
@@ -61,8 +56,8 @@ export class Ledger {
 
   /** @internal */
   beginFrame(listMilliseconds: number): void {
-    this.passes[0]!.milliseconds = listMilliseconds; // the list is always the first part
-    this.part = 1;
+    this.part = 0;
+    this.nextPart('list').milliseconds = listMilliseconds;
     this.drawsSoFar = 0;
     this.trianglesSoFar = 0;
     this.instancesSoFar = 0;
@@ -72,14 +67,13 @@ export class Ledger {
   }
 
   /** @internal */
-  endPart(name: string, counts: DeviceCounts): void {
-    const part = this.passes[this.part++]!; // as many as names above
+  endPart(name: string, isScene: boolean, counts: DeviceCounts): void {
+    const part = this.nextPart(name);
     const now = performance.now();
-    part.name = name;
     part.draws = counts.draws - this.drawsSoFar;
     part.triangles = counts.triangles - this.trianglesSoFar;
     part.milliseconds = now - this.since;
-    if (Ledger.SCENE.has(name)) {
+    if (isScene) {
       this.draws += part.draws;
       this.triangles += part.triangles;
       this.instances += counts.instances - this.instancesSoFar;
@@ -93,9 +87,22 @@ export class Ledger {
     this.since = now;
   }
 
+  private nextPart(name: string): LedgerPart {
+    const number = this.part++;
+    const part = (this.passes[number] ??= this.spare.pop() ?? {
+      name,
+      draws: 0,
+      triangles: 0,
+      milliseconds: 0,
+    });
+    part.name = name;
+    return part;
+  }
+
   /** @internal */
   endFrame(counts: DeviceCounts, culled: number, lightsLeftOut: number, milliseconds: number): void {
     this.frame++;
+    while (this.passes.length > this.part) this.spare.push(this.passes.pop()!); // length > 0
     this.culled = culled;
     this.lightsLeftOut = lightsLeftOut;
     this.pipelineChanges = counts.pipelineChanges;

@@ -165,6 +165,11 @@ export class Lens {
     this.renderer.draw(scene, eye, texture, this.ledger);
   }
 
+  /** The passes of the last frame: what each read, wrote and cost, and which textures shared memory. */
+  describeFrame(): string {
+    return this.renderer.describe();
+  }
+
   /**
    * Tells shaders what time it is. `run` does this by itself; call it where you draw without.
    *

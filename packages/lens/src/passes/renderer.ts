@@ -1,17 +1,12 @@
 import { type Scene, type SceneNode, updateCameraView } from '@umber-lens/core';
-import type {
-  ColorAttachment,
-  Device,
-  DeviceBindGroup,
-  DeviceTexture,
-  RenderPassOptions,
-} from '../gpu/device.js';
+import type { Device, DeviceTexture, RenderPass } from '../gpu/device.js';
 import type { Ledger } from '../ledger.js';
 import type { Messages } from '#messages';
 import type { LensShaders } from '../shaders/lens-shaders.js';
 import { TextureStore } from '../resources/texture-store.js';
 import { EyeState } from './eye-state.js';
 import { FinishPass } from './finish-pass.js';
+import { FramePlan, type FrameShape, type PlanFormats, type PlanPainter } from './frame-plan.js';
 import { type FrameGiven, FrameUniforms } from './frame-uniforms.js';
 import type { PreparedScene } from './prepared-scene.js';
 import { ScenePass } from './scene-pass.js';
@@ -33,12 +28,26 @@ export class Renderer {
   private readonly transient: TransientTextures;
   /** By camera node, and by what it draws into. */
   private readonly eyes = new Map<SceneNode, Map<DeviceTexture, EyeState>>();
-  private readonly sampleCount: number;
-  private readonly colorFormat: 'rgba16float' | 'rgba8unorm';
-  private readonly clear = new Float32Array(4);
-  private readonly colorAttachment: ColorAttachment;
-  private readonly depthAttachment: NonNullable<RenderPassOptions['depthAttachment']>;
-  private readonly passOptions: RenderPassOptions;
+  private readonly formats: PlanFormats;
+  private readonly plans: FramePlan[] = [];
+  private readonly shape: FrameShape = { width: 0, height: 0, readsBehind: false };
+  private readonly fits = (plan: FramePlan): boolean => plan.fits(this.shape);
+  private readonly painter: PlanPainter = {
+    clear: new Float32Array(4),
+    drawBefore: (pass) => this.drawBefore(pass!), // it has attachments, as the next one has
+    draw: (pass) => this.drawScene(pass!),
+    finish: () =>
+      this.finish.draw(
+        this.plan!.graph.of(this.plan!.picture),
+        this.plan!.graph.of(this.plan!.target),
+        this.frame,
+      ),
+  };
+  // What the frame at hand is made of, for the painter.
+  private plan: FramePlan | undefined;
+  private prepared: PreparedScene | undefined;
+  private state: EyeState | undefined;
+  private ledger: Ledger | undefined;
 
   constructor(
     private readonly device: Device,
@@ -46,28 +55,18 @@ export class Renderer {
     antialias: boolean,
     messages: Messages,
   ) {
-    this.sampleCount = antialias ? Math.min(4, device.limits.maxSamples) : 1;
-    // Eight bits of linear colour would show bands in the dark: only where there is nothing better.
-    this.colorFormat = device.features.has('float16-renderable') ? 'rgba16float' : 'rgba8unorm';
     this.textures = new TextureStore(device);
     this.uniforms = new FrameUniforms(device);
     this.transient = new TransientTextures(device);
     this.finish = new FinishPass(device, shaders.finish);
-    const formats = {
-      color: this.colorFormat,
+    this.formats = {
+      // Eight bits of linear colour would show bands in the dark: only where there is nothing better.
+      color: device.features.has('float16-renderable') ? 'rgba16float' : 'rgba8unorm',
       depth: 'depth32float',
-      sampleCount: this.sampleCount,
-    } as const;
-    this.scenePass = new ScenePass(device, this.textures, formats, shaders.mesh, messages);
-    if (device.canvasTexture) this.finish.makePipeline(device.canvasTexture.format);
-    const texture = undefined as unknown as DeviceTexture; // set before each pass
-    this.colorAttachment = { texture, clearValue: this.clear, store: this.sampleCount === 1 };
-    this.depthAttachment = { texture, clearValue: 0, store: false };
-    this.passOptions = {
-      label: 'scene',
-      colorAttachments: [this.colorAttachment],
-      depthAttachment: this.depthAttachment,
+      sampleCount: antialias ? Math.min(4, device.limits.maxSamples) : 1,
     };
+    this.scenePass = new ScenePass(device, this.textures, this.formats, shaders.mesh, messages);
+    if (device.canvasTexture) this.finish.makePipeline(device.canvasTexture.format);
   }
 
   draw(scene: Scene, eye: SceneNode, target: DeviceTexture, ledger: Ledger): void {
@@ -95,21 +94,17 @@ export class Renderer {
     const listed = performance.now();
     ledger.beginFrame(listed - start);
 
-    const picture = this.openScenePass(scene, width, height);
-    const { readsBehind: isSplit } = prepared;
-    const group = this.uniforms.groupFor(transforms.buffer!, this.frame); // made by prepare
-    if (isSplit) this.drawBefore(prepared, state, group, width, height);
-    const behind = isSplit ? this.openAfter(prepared, width, height) : group;
-    const pass = device.beginRenderPass(this.passOptions);
-    const { opaqueCommands, commands } = list;
-    this.scenePass.draw(pass, prepared, state, behind, 0, opaqueCommands, isSplit ? 'after' : 'all');
-    ledger.endPart('opaque', device.counts);
-    this.scenePass.draw(pass, prepared, state, behind, opaqueCommands, commands);
-    pass.end();
-    ledger.endPart('blended', device.counts);
-    this.finish.draw(picture, target, this.frame);
+    const plan = this.planFor(width, height, prepared.readsBehind);
+    const { color } = scene.background;
+    for (let k = 0; k < 3; k++) this.painter.clear[k] = color[k]! * color[3];
+    this.painter.clear[3] = color[3];
+    plan.graph.bind(plan.target, target);
+    this.plan = plan;
+    this.prepared = prepared;
+    this.state = state;
+    this.ledger = ledger;
+    plan.graph.run(this.frame, ledger);
     device.submit();
-    ledger.endPart('finish', device.counts);
     ledger.endFrame(device.counts, list.culledCount, this.uniforms.lightsLeftOut, performance.now() - start);
     if (this.frame % KEEP_FRAMES === 0) this.sweep(this.frame - KEEP_FRAMES + 1);
   }
@@ -119,64 +114,51 @@ export class Renderer {
     this.device.dispose();
   }
 
-  /** Opaque things that do not ask what lies behind them, so that the others may. */
-  private drawBefore(
-    prepared: PreparedScene,
-    state: EyeState,
-    group: DeviceBindGroup,
-    width: number,
-    height: number,
-  ): void {
-    const { colorAttachment, depthAttachment, colorFormat: format, frame } = this;
-    const { resolveTarget } = colorAttachment;
-    const color = this.transient.get('behind color', frame, { width, height, format });
-    if (resolveTarget) colorAttachment.resolveTarget = color;
-    colorAttachment.store = true;
-    depthAttachment.store = true;
-    const pass = this.device.beginRenderPass(this.passOptions);
-    this.scenePass.draw(pass, prepared, state, group, 0, state.list.opaqueCommands, 'before');
-    pass.end();
-    if (resolveTarget) colorAttachment.resolveTarget = resolveTarget;
-    else this.device.copyTexture(colorAttachment.texture, color);
-    const depth = this.transient.get('behind depth', frame, { width, height, format: 'depth32float' });
-    this.device.copyDepth(depthAttachment.texture, depth);
-    colorAttachment.store = this.sampleCount === 1;
-    depthAttachment.store = false;
+  /** The last frame's passes in words. */
+  describe(): string {
+    return this.plan ? this.plan.graph.describe(this.ledger) : 'nothing was drawn yet';
   }
 
-  /** The second pass goes on where the first ended. */
-  private openAfter({ transforms }: PreparedScene, width: number, height: number): DeviceBindGroup {
-    delete this.colorAttachment.clearValue;
-    delete this.depthAttachment.clearValue;
-    const { frame, colorFormat: format } = this;
-    const depth = this.transient.get('behind depth', frame, { width, height, format: 'depth32float' });
-    const color = this.transient.get('behind color', frame, { width, height, format });
-    return this.uniforms.groupWith(transforms.buffer!, frame, depth, color); // made by prepare
-  }
-
-  /** Sets the attachments of this frame; returns the texture that will hold the linear picture. */
-  private openScenePass(scene: Scene, width: number, height: number): DeviceTexture {
-    const { frame, colorFormat: format, sampleCount } = this;
-    const { color } = scene.background;
-    for (let k = 0; k < 3; k++) this.clear[k] = color[k]! * color[3];
-    this.clear[3] = color[3];
-    this.colorAttachment.clearValue = this.clear;
-    this.depthAttachment.clearValue = 0;
-    const picture = this.transient.get('picture', frame, { width, height, format });
-    const depth = { width, height, format: 'depth32float', sampleCount } as const;
-    this.depthAttachment.texture = this.transient.get('depth', frame, depth);
-    if (sampleCount > 1) {
-      this.colorAttachment.texture = this.transient.get('samples', frame, {
-        width,
-        height,
-        format,
-        sampleCount,
-      });
-      this.colorAttachment.resolveTarget = picture;
-    } else {
-      this.colorAttachment.texture = picture;
+  private planFor(width: number, height: number, readsBehind: boolean): FramePlan {
+    const { shape } = this;
+    shape.width = width;
+    shape.height = height;
+    shape.readsBehind = readsBehind;
+    let plan = this.plans.find(this.fits);
+    if (!plan) {
+      plan = new FramePlan(this.device, this.transient, { ...shape }, this.formats, this.painter);
+      this.plans.push(plan);
     }
-    return picture;
+    plan.lastUsed = this.frame;
+    return plan;
+  }
+
+  /** Opaque things that do not ask what lies behind them, so that the others may. */
+  private drawBefore(pass: RenderPass): void {
+    const { scenePass, prepared, state } = this;
+    const group = this.uniforms.groupFor(prepared!.transforms.buffer!, this.frame); // made by prepare
+    scenePass.draw(pass, prepared!, state!, group, 0, state!.list.opaqueCommands, 'before');
+  }
+
+  private drawScene(pass: RenderPass): void {
+    const { scenePass, uniforms, frame } = this;
+    const plan = this.plan!; // set by draw, here and below
+    const prepared = this.prepared!;
+    const state = this.state!;
+    const transforms = prepared.transforms.buffer!; // made by prepare
+    const isSplit = plan.shape.readsBehind;
+    const group = isSplit
+      ? uniforms.groupWith(
+          transforms,
+          frame,
+          plan.graph.of(plan.behindDepth),
+          plan.graph.of(plan.behindColor),
+        )
+      : uniforms.groupFor(transforms, frame);
+    const { opaqueCommands, commands } = state.list;
+    scenePass.draw(pass, prepared, state, group, 0, opaqueCommands, isSplit ? 'after' : 'all');
+    this.ledger!.endPart('opaque', true, this.device.counts);
+    scenePass.draw(pass, prepared, state, group, opaqueCommands, commands);
   }
 
   private eyeState(eye: SceneNode, target: DeviceTexture): EyeState {
@@ -194,6 +176,8 @@ export class Renderer {
     this.finish.sweep(frame);
     this.textures.sweep(frame);
     this.transient.sweep(frame);
+    for (let i = this.plans.length - 1; i >= 0; i--)
+      if (this.plans[i]!.lastUsed < frame) this.plans.splice(i, 1);
     for (const [eye, byTarget] of this.eyes) {
       for (const [target, state] of byTarget) {
         if (state.lastUsed >= frame) continue;
