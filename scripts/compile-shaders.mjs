@@ -73,7 +73,7 @@ function onWebgpu({ glsl: _, notInWebgl2: __, ...shader }) {
 
 /** Leaves out what only WebGPU would read. */
 function onWebgl2(shader) {
-  return { ...shader, wgsl: '' };
+  return { ...shader, wgsl: '', resources: [] };
 }
 
 /** Only a change is written: the type checker goes by the time of the file. */

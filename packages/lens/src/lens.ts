@@ -4,6 +4,7 @@ import { CanvasSize } from './canvas-size.js';
 import type { Device, DeviceTexture } from './gpu/device.js';
 import { openDevice, type OpenDeviceOptions, type OpenedDevice } from './gpu/open-device.js';
 import { Ledger } from './ledger.js';
+import type { FrameGraph } from './passes/frame-graph.js';
 import { Renderer } from './passes/renderer.js';
 
 export interface LensOptions {
@@ -165,9 +166,9 @@ export class Lens {
     this.renderer.draw(scene, eye, texture, this.ledger);
   }
 
-  /** The passes of the last frame: what each read, wrote and cost, and which textures shared memory. */
-  describeFrame(): string {
-    return this.renderer.describe();
+  /** @internal The last frame's passes, for `describeFrame`. */
+  get frameGraph(): FrameGraph | undefined {
+    return this.renderer.graph;
   }
 
   /**

@@ -1,5 +1,6 @@
 import { TraceDevice } from '../gpu/trace/trace-device.js';
 import { Ledger } from '../ledger.js';
+import { describeGraph } from './describe-graph.js';
 import { FrameGraph, type GraphTexture } from './frame-graph.js';
 import { TransientTextures } from './transient-textures.js';
 
@@ -55,7 +56,7 @@ test('passes that nobody reads from are left out, with those that only they read
   run();
   expect(ran).toEqual(['draw a', 'show a']);
   expect(device.counts.textures).toBe(1);
-  expect(graph.describe()).toContain('left out\n  b from a: nobody reads what it writes\n  c from b');
+  expect(describeGraph(graph)).toContain('left out\n  b from a: nobody reads what it writes\n  c from b');
 });
 
 test('textures that are not alive together share memory; those that are do not', () => {
@@ -140,7 +141,7 @@ test('the graph prints itself with what each pass read, wrote and cost', () => {
   ledger.beginFrame(0);
   graph.run(1, ledger);
   ledger.endFrame(device.counts, 0, 0, 0);
-  expect(graph.describe(ledger).replace(/\d+\.\d\d ms/g, '- ms')).toBe(
+  expect(describeGraph(graph, ledger).replace(/\d+\.\d\d ms/g, '- ms')).toBe(
     `draw: a
   draw: 0 draws, 0 triangles, - ms
 show: a -> target

@@ -51,7 +51,7 @@ export interface GraphPass {
 }
 
 /** A texture of the graph with what is known of it. */
-interface Node extends GraphTexture {
+export interface GraphNode extends GraphTexture {
   readonly options: TransientOptions | undefined;
   /** First and last pass that use it, of those that are kept. */
   first: number;
@@ -61,7 +61,7 @@ interface Node extends GraphTexture {
   texture: DeviceTexture | undefined;
 }
 
-interface KeptPass {
+export interface KeptPass {
   readonly pass: GraphPass;
   /** Undefined for passes without attachments. */
   readonly options: RenderPassOptions | undefined;
@@ -73,10 +73,12 @@ interface KeptPass {
  * A graph is compiled once for a shape of frame and then run every frame without allocating.
  */
 export class FrameGraph {
-  private readonly nodes: Node[] = [];
+  /** @internal */
+  readonly nodes: GraphNode[] = [];
   private readonly passes: GraphPass[] = [];
-  private kept: KeptPass[] = [];
-  private left: GraphPass[] = [];
+  /** @internal Passes that are needed, and those that are not. */
+  kept: readonly KeptPass[] = [];
+  left: readonly GraphPass[] = [];
 
   constructor(
     private readonly device: Device,
@@ -100,12 +102,12 @@ export class FrameGraph {
 
   /** Gives an outside texture for the frames to come. */
   bind(texture: GraphTexture, actual: DeviceTexture): void {
-    (texture as Node).texture = actual;
+    (texture as GraphNode).texture = actual;
   }
 
   /** The GPU's texture behind a name; of transient ones only within `run`. */
   of(texture: GraphTexture): DeviceTexture {
-    return (texture as Node).texture!; // bound, or taken from the pool
+    return (texture as GraphNode).texture!; // bound, or taken from the pool
   }
 
   /**
@@ -154,32 +156,8 @@ export class FrameGraph {
     }
   }
 
-  /** The graph in words: each pass with what it reads and writes, and which textures share memory. */
-  describe(ledger?: Ledger): string {
-    const lines = this.kept.map(({ pass }) => {
-      const reads = (pass.reads ?? []).map(({ name }) => name);
-      const written = this.nodes.filter((node) => writes(pass, node)).map(({ name }) => name);
-      const parts = ledger?.passes.filter(({ name }) => (pass.parts ?? [pass.name]).includes(name)) ?? [];
-      const cost = parts.map(
-        (p) => `\n  ${p.name}: ${p.draws} draws, ${p.triangles} triangles, ${p.milliseconds.toFixed(2)} ms`,
-      );
-      return `${pass.name}: ${reads.length > 0 ? `${reads.join(', ')} -> ` : ''}${written.join(', ')}${cost.join('')}`;
-    });
-    const textures = this.nodes
-      .filter(({ options, first }) => options && first >= 0)
-      .map(
-        ({ name, options, slot }) => `  ${name}: ${sizeText(options!)}, memory ${kindOf(options!)} #${slot}`,
-      );
-    const left = this.left.map(({ name }) => `  ${name}: nobody reads what it writes`);
-    return [
-      ...lines,
-      ...(textures.length > 0 ? ['textures', ...textures] : []),
-      ...(left.length > 0 ? ['left out', ...left] : []),
-    ].join('\n');
-  }
-
-  private add(name: string, options: TransientOptions | undefined): Node {
-    const node: Node = { name, options, first: -1, last: -1, slot: 0, texture: undefined };
+  private add(name: string, options: TransientOptions | undefined): GraphNode {
+    const node: GraphNode = { name, options, first: -1, last: -1, slot: 0, texture: undefined };
     this.nodes.push(node);
     return node;
   }
@@ -220,7 +198,7 @@ export class FrameGraph {
     const { colors = [], depth, name } = pass;
     if (colors.length === 0 && !depth) return undefined;
     const isKept = (texture: GraphTexture): boolean =>
-      !(texture as Node).options || kept.slice(index + 1).some((later) => reads(later, texture));
+      !(texture as GraphNode).options || kept.slice(index + 1).some((later) => reads(later, texture));
     const texture = undefined as unknown as DeviceTexture; // set before each pass
     return {
       label: name,
@@ -265,7 +243,10 @@ function reads({ reads: read = [], colors = [], depth }: GraphPass, texture: Gra
   );
 }
 
-function writes({ writes: written = [], colors = [], depth }: GraphPass, texture: GraphTexture): boolean {
+export function writes(
+  { writes: written = [], colors = [], depth }: GraphPass,
+  texture: GraphTexture,
+): boolean {
   return (
     written.includes(texture) ||
     colors.some((color) => color.texture === texture || color.resolve === texture) ||
@@ -277,10 +258,7 @@ function touches(pass: GraphPass, texture: GraphTexture): boolean {
   return reads(pass, texture) || writes(pass, texture);
 }
 
-const sizeText = ({ width, height, format, sampleCount = 1 }: TransientOptions): string =>
-  `${width} x ${height} ${format}${sampleCount > 1 ? ` x${sampleCount}` : ''}`;
-
 /** What textures must have in common to share memory. */
-function kindOf({ width, height, format, sampleCount = 1 }: TransientOptions): string {
+export function kindOf({ width, height, format, sampleCount = 1 }: TransientOptions): string {
   return `${format} ${width}x${height}${sampleCount > 1 ? ` x${sampleCount}` : ''}`;
 }

@@ -6,6 +6,7 @@ import type { LensShaders } from '../shaders/lens-shaders.js';
 import { TextureStore } from '../resources/texture-store.js';
 import { EyeState } from './eye-state.js';
 import { FinishPass } from './finish-pass.js';
+import type { FrameGraph } from './frame-graph.js';
 import { FramePlan, type FrameShape, type PlanFormats, type PlanPainter } from './frame-plan.js';
 import { type FrameGiven, FrameUniforms } from './frame-uniforms.js';
 import type { PreparedScene } from './prepared-scene.js';
@@ -114,9 +115,9 @@ export class Renderer {
     this.device.dispose();
   }
 
-  /** The last frame's passes in words. */
-  describe(): string {
-    return this.plan ? this.plan.graph.describe(this.ledger) : 'nothing was drawn yet';
+  /** Of the last frame. */
+  get graph(): FrameGraph | undefined {
+    return this.plan?.graph;
   }
 
   private planFor(width: number, height: number, readsBehind: boolean): FramePlan {

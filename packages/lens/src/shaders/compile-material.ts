@@ -13,6 +13,7 @@ import {
   type ReflectedResource,
   type Setting,
   type Shader,
+  shortenGlsl,
   toGlsl,
 } from '@umber-lens/core';
 import { type HookOutline, outlineHooks } from './hook-outline.js';
@@ -147,7 +148,10 @@ export function compileEntryPoints(
   const used = new Set(
     entryPoints.filter(({ name }) => name === vertex || name === fragment).flatMap((e) => e.resources),
   );
-  const stage = (name: string): GlslShader => squeezed(toGlsl(shader, name), minify);
+  const stage = (name: string): GlslShader => {
+    const whole = toGlsl(shader, name);
+    return minify ? shortenGlsl(whole) : whole;
+  };
   const wgsl = emitWgsl(shader, { minify });
   const compiled: CompiledShader = {
     wgsl,
@@ -167,19 +171,6 @@ export function compileEntryPoints(
     compiled.notInWebgl2 = error.toString();
   }
   return compiled;
-}
-
-/** GLSL keeps its lines, since its own directives need them; spaces it can do without. */
-function squeezed(stage: GlslShader, minify: boolean): GlslShader {
-  if (!minify) return stage;
-  const text = stage.text
-    .split('\n')
-    .map((line) =>
-      line.startsWith('#') ? line : line.trim().replace(/\s*([{}();,=+*/<>?:!&|^%])\s*/g, '$1'),
-    )
-    .filter((line) => line !== '')
-    .join('\n');
-  return { ...stage, text: `${text}\n` };
 }
 
 /** A module with entry points of its own, compiled for any device. @throws LensError */

@@ -152,7 +152,12 @@ function loaderName(glsl: GlslState, root: GlobalVar, type: Type, isWhole: boole
     body = `return ${text}(${columns.join(', ')});`;
   } else if (type.kind === 'array') {
     const stride = strideOf(type);
-    const place = { root, offset: 0, dynamic: ['at', `i * ${stride}`], isWhole: isWhole && stride % 16 === 0 };
+    const place = {
+      root,
+      offset: 0,
+      dynamic: ['at', `i * ${stride}`],
+      isWhole: isWhole && stride % 16 === 0,
+    };
     const element = loadText(glsl, place, type.of);
     body = `${text} list; for (int i = 0; i < ${type.count ?? 1}; i++) list[i]${type.of.kind === 'array' ? '.a' : ''} = ${element}; return list;`;
   } else {
