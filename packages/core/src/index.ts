@@ -10,6 +10,7 @@ export type { AssetNode, AssetScene, ModelAsset } from './formats/gltf/asset.js'
 export { placeAsset, type Placed, type PlaceOptions } from './formats/gltf/place.js';
 export { readGltf, type ReadGltfOptions, SUPPORTED_EXTENSIONS } from './formats/gltf/read.js';
 export { writeGlb, writeGltf, type WritableAsset } from './formats/gltf/write.js';
+export { readHdr, writeHdr } from './formats/hdr/hdr.js';
 export * from './geometry/flat-shapes.js';
 export {
   type Attribute,
@@ -52,6 +53,10 @@ export {
 } from './geometry/round-shapes.js';
 export { lathe, type LatheOptions, tube, type TubeOptions } from './geometry/swept-shapes.js';
 export { withTangents } from './geometry/tangents.js';
+export type { Backdrop, Environment, Fog } from './light/environment.js';
+export { type Irradiance, irradianceAt, irradianceOf } from './light/irradiance.js';
+export { type Panorama, panoramaCoordinates, panoramaDirection } from './light/panorama.js';
+export { skyPanorama, type SkyOptions, sunIrradiance } from './light/sky.js';
 export * from './material/material.js';
 export type {
   CompiledShader,

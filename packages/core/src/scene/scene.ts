@@ -4,6 +4,7 @@ import { NodeColumns } from '../columns/columns.js';
 import { ALIVE, NONE, PLACED } from '../columns/flags.js';
 import { SpanLog } from '../columns/span-log.js';
 import { updateColumns } from '../columns/update.js';
+import type { Backdrop, Environment, Fog } from '../light/environment.js';
 import type { Camera, Light, Mesh, Primitive } from './components.js';
 import { Drawables } from './drawables.js';
 import { NameIndex } from './name-index.js';
@@ -38,6 +39,8 @@ export type InstanceSettings = Record<string, number | ArrayLike<number>>;
 export interface Background {
   /** Linear RGBA, shown exactly as given, whatever the exposure. */
   color: [number, number, number, number];
+  /** A panorama in front of the colour. */
+  backdrop?: Backdrop;
 }
 
 /** A light without a direction, added to every lit surface. */
@@ -59,6 +62,10 @@ export class Scene {
   name = '';
   background: Background = { color: [0, 0, 0, 0] };
   ambient: Ambient = { sky: [0, 0, 0], ground: [0, 0, 0] };
+  /** Light from all around, besides `ambient`. May be written to at any time. */
+  environment: Environment | undefined;
+  /** Air between the eye and things. May be written to at any time. */
+  fog: Fog | undefined;
   /** The columns behind the handles, for loops over very many nodes. Row 0 is the scene's root. */
   readonly columns = new NodeColumns(64);
   /** The root: it cannot be moved, renamed or removed. Its children are the scene's top nodes. */
@@ -82,10 +89,20 @@ export class Scene {
   /** Rows of removed nodes, to be used again. */
   private freeRows: number[] = [];
 
-  constructor(options: { name?: string; background?: Background; ambient?: Ambient } = {}) {
+  constructor(
+    options: {
+      name?: string;
+      background?: Background;
+      ambient?: Ambient;
+      environment?: Environment;
+      fog?: Fog;
+    } = {},
+  ) {
     if (options.name !== undefined) this.name = options.name;
     if (options.background) this.background = options.background;
     if (options.ambient) this.ambient = options.ambient;
+    this.environment = options.environment;
+    this.fog = options.fog;
     this.drawables = new Drawables(this.columns);
     const row = this.columns.append();
     this.root = new SceneNode(this, row);

@@ -1,0 +1,24 @@
+/**
+ * Light from all directions as one picture: columns go round the horizon, rows from straight up (+Y) to straight
+ * down. The middle column looks along -Z, three quarters of the way across along +X.
+ */
+export interface Panorama {
+  name?: string;
+  /** Pixels; as a rule twice the height. */
+  width: number;
+  height: number;
+  /** Linear radiance, RGBA, `width * height * 4` numbers; alpha is not looked at. */
+  data: Float32Array;
+}
+
+/** Where a direction of length 1 lies in a panorama: both 0..1, from the left and from the top. */
+export function panoramaCoordinates(x: number, y: number, z: number): [u: number, v: number] {
+  return [Math.atan2(x, -z) / (2 * Math.PI) + 0.5, Math.acos(Math.min(1, Math.max(-1, y))) / Math.PI];
+}
+
+/** The direction of length 1 at a place of a panorama, u and v 0..1 from the left and from the top. */
+export function panoramaDirection(u: number, v: number): [x: number, y: number, z: number] {
+  const turn = (u - 0.5) * 2 * Math.PI;
+  const sine = Math.sin(v * Math.PI);
+  return [Math.sin(turn) * sine, Math.cos(v * Math.PI), -Math.cos(turn) * sine];
+}
