@@ -1,5 +1,6 @@
 // Compiles the lens's own shaders, so that pages carry them without the compiler: packages/lens/src/shaders
-// gains compiled-wgsl.ts and compiled-glsl.ts, one for each GPU interface, and library.ts, the texts that shader materials build on.
+// gains compiled-wgsl.ts and compiled-glsl.ts, one for each GPU interface, each with a part of its own for scenes that
+// have more around them than lights, and library.ts, the texts that shader materials build on.
 import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { pathToFileURL } from 'node:url';
 import { build } from 'esbuild';
@@ -34,9 +35,21 @@ const mesh = compileEntryPoints(
   'meshFragment',
   true,
 );
+const full = compileEntryPoints(
+  compileWgsl(meshModule(undefined, true), { file: 'full mesh (entry points)', sources: library }),
+  'meshVertex',
+  'meshFragment',
+  true,
+);
 const own = (name, entries) =>
   compileModule(library[`umber/${name}.wgsl`], entries, { file: `umber/${name}.wgsl`, sources: library });
 const finish = own('finish', { vertex: 'finishVertex', fragment: 'finishFragment' });
+const fullShaders = {
+  mesh: full,
+  backdrop: own('backdrop', { vertex: 'backdropVertex', fragment: 'backdropFragment' }),
+  toCube: own('to-cube', { vertex: 'toCubeVertex', fragment: 'toCubeFragment' }),
+  prefilter: own('prefilter', { vertex: 'prefilterVertex', fragment: 'prefilterFragment' }),
+};
 // WebGL2 has these two built in.
 const webgpuAlone = {
   SHRINK: own('shrink', { vertex: 'shrinkVertex', fragment: 'shrinkFragment' }),
@@ -49,7 +62,7 @@ write(
   `${note}import type { CompiledShader } from '@umber-lens/core';
 import type { LensShaders } from './lens-shaders.js';
 
-export const SHADERS: LensShaders = { mesh: ${json(onWebgpu(mesh))}, finish: ${json(onWebgpu(finish))} };
+export const SHADERS: LensShaders = { mesh: ${json(onWebgpu(mesh))}, finish: ${json(onWebgpu(finish))}, full: async () => (await import('./compiled-wgsl-full.js')).SHADERS };
 ${Object.entries(webgpuAlone)
   .map(([name, shader]) => `export const ${name}: CompiledShader = ${json(onWebgpu(shader))};\n`)
   .join('')}`,
@@ -58,9 +71,23 @@ write(
   `${folder}/compiled-glsl.ts`,
   `${note}import type { LensShaders } from './lens-shaders.js';
 
-export const SHADERS: LensShaders = { mesh: ${json(onWebgl2(mesh))}, finish: ${json(onWebgl2(finish))} };
+export const SHADERS: LensShaders = { mesh: ${json(onWebgl2(mesh))}, finish: ${json(onWebgl2(finish))}, full: async () => (await import('./compiled-glsl-full.js')).SHADERS };
 `,
 );
+for (const [language, only] of [
+  ['wgsl', onWebgpu],
+  ['glsl', onWebgl2],
+]) {
+  const members = Object.entries(fullShaders).map(([name, shader]) => `  ${name}: ${json(only(shader))},\n`);
+  write(
+    `${folder}/compiled-${language}-full.ts`,
+    `${note}import type { FullShaders } from './lens-shaders.js';
+
+export const SHADERS: FullShaders = {
+${members.join('')}};
+`,
+  );
+}
 write(
   `${folder}/library.ts`,
   `${note}export const LIBRARY: Readonly<Record<string, string>> = ${JSON.stringify(library, undefined, 2)};\n`,

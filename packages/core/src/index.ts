@@ -55,7 +55,9 @@ export { lathe, type LatheOptions, tube, type TubeOptions } from './geometry/swe
 export { withTangents } from './geometry/tangents.js';
 export type { Backdrop, Environment, Fog } from './light/environment.js';
 export { type Irradiance, irradianceAt, irradianceOf } from './light/irradiance.js';
+export { lobeSamples } from './light/lobe.js';
 export { type Panorama, panoramaCoordinates, panoramaDirection } from './light/panorama.js';
+export { temperatureColor } from './light/temperature.js';
 export { skyPanorama, type SkyOptions, sunIrradiance } from './light/sky.js';
 export * from './material/material.js';
 export type {

@@ -34,6 +34,8 @@ export class Ledger {
   framesPerSecond = 0;
   /** Parts of the frame in the order in which they were drawn. */
   readonly passes: LedgerPart[] = [];
+  /** What held the frame up because it was made in it: pipelines, environments. Empty in a steady frame. */
+  readonly stalls: { name: string; milliseconds: number }[] = [];
   /** Living GPU objects, by kind, and their bytes. */
   readonly living = {
     buffers: 0,
@@ -64,6 +66,16 @@ export class Ledger {
     this.draws = this.triangles = this.instances = 0;
     this.added.draws = this.added.triangles = 0;
     this.since = performance.now();
+  }
+
+  /** @internal Before `beginFrame`: what was told of the frame before is gone. */
+  beginStalls(): void {
+    this.stalls.length = 0;
+  }
+
+  /** @internal */
+  stall(name: string, milliseconds: number): void {
+    this.stalls.push({ name, milliseconds });
   }
 
   /** @internal */

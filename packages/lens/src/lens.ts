@@ -4,6 +4,7 @@ import { CanvasSize } from './canvas-size.js';
 import type { Device, DeviceTexture } from './gpu/device.js';
 import { openDevice, type OpenDeviceOptions, type OpenedDevice } from './gpu/open-device.js';
 import { Ledger } from './ledger.js';
+import type { Look } from './light/look.js';
 import type { FrameGraph } from './passes/frame-graph.js';
 import { Renderer } from './passes/renderer.js';
 
@@ -14,6 +15,8 @@ export interface LensOptions {
   pixelRatio?: number;
   /** Factor on all light before tone mapping. Default 1. */
   exposure?: number;
+  /** How light is shown; `lens.look` may be written to afterwards. */
+  look?: Look;
   /**
    * Hears what is likely to be wrong with the picture: an attribute that is missing, a scene without light.
    * Each is said once; builds for production say nothing. Default: the console.
@@ -74,6 +77,7 @@ export class Lens {
     this.messages = new Messages(options.onMessage);
     this.renderer = new Renderer(opened.device, opened.shaders, options.antialias ?? true, this.messages);
     this.renderer.exposure = options.exposure ?? 1;
+    Object.assign(this.renderer.look, options.look);
     this.size = canvas && new CanvasSize(canvas, options.pixelRatio);
     this.watch();
   }
@@ -88,9 +92,13 @@ export class Lens {
     return this.ready !== undefined;
   }
 
-  /** Resolves as soon as there is a GPU to draw with: at once, unless it was lost. */
+  /**
+   * Resolves when there is a GPU to draw with (at once, unless it was lost) and when what the drawn scenes have around
+   * them is loaded: the first pictures of a scene with an environment or fog are drawn without.
+   */
   async whenReady(): Promise<void> {
     await this.ready;
+    await this.renderer.whenReady();
   }
 
   /**
@@ -120,7 +128,7 @@ export class Lens {
         hint: 'It was handed in by the caller: open a new lens on a new device.',
       });
     }
-    const { exposure, given } = this.renderer;
+    const { exposure, given, look } = this.renderer;
     this.opened = await reopen();
     if (this.isDisposed) return this.opened.release();
     this.renderer = new Renderer(
@@ -131,10 +139,25 @@ export class Lens {
     );
     this.renderer.exposure = exposure;
     Object.assign(this.renderer.given, given);
+    Object.assign(this.renderer.look, look);
     for (const target of this.targets) target.remake(this.device);
     this.ready = undefined;
     this.watch();
     for (const listener of this.restored) listener();
+  }
+
+  /** How light is shown: tone mapping and white balance. Its members may be written to at any time. */
+  get look(): Look {
+    return this.renderer.look;
+  }
+
+  /** Exposure in stops: each doubles the light; 0 is an exposure of 1. */
+  get exposureStops(): number {
+    return Math.log2(this.exposure);
+  }
+
+  set exposureStops(stops: number) {
+    this.exposure = 2 ** stops;
   }
 
   get exposure(): number {

@@ -13,7 +13,14 @@ import {
   type Setting,
   toGlsl,
 } from '@umber-lens/core';
-import { checkMaterial, compileMaterial, holdsHooks, LIBRARY, type MaterialShader } from 'umber-lens/shaders';
+import {
+  checkMaterial,
+  compileFullMaterial,
+  compileMaterial,
+  holdsHooks,
+  LIBRARY,
+  type MaterialShader,
+} from 'umber-lens/shaders';
 import type { Plugin } from 'vite';
 
 /** What `import rim from './rim.wgsl'` gives: the shader compiled, so that the page carries no compiler. */
@@ -63,9 +70,13 @@ export function wgsl(options: WgslPluginOptions = {}): Plugin {
       if (holdsHooks(text, path)) {
         try {
           const { features = [] } = options;
+          if (id.includes('?full')) {
+            const full = compileFullMaterial(text, { file: path, sources, features, minify });
+            return { code: `export default ${JSON.stringify(full)};\n`, map: null };
+          }
           const material = compileMaterial(text, { file: path, sources, features, minify });
           if (options.types ?? true) writeTypes(path, materialTypes(material));
-          return { code: moduleText({ ...material, file: relative(root, path) }), map: null };
+          return { code: moduleText({ ...material, file: relative(root, path) }, path), map: null };
         } catch (error) {
           if (!(error instanceof LensError)) throw error;
           const { features = [] } = options;
@@ -132,13 +143,16 @@ function zeroOf(type: string): number | number[] | boolean {
   return type === 'bool' ? false : 0;
 }
 
-/** One object lives through all changes, so whoever holds it has the newest. */
-function moduleText(compiled: Compiled | MaterialShader): string {
+/**
+ * One object lives through all changes, so whoever holds it has the newest. What scenes with more around them need is
+ * a module of its own, `path` with `?full`.
+ */
+function moduleText(compiled: Compiled | MaterialShader, path?: string): string {
   return `const fresh = ${JSON.stringify(compiled)};
 const kept = import.meta.hot?.data.kept;
 const listeners = kept?.listeners ?? new Set();
 const shader = Object.assign(kept?.shader ?? {}, fresh, {
-  onChange(listener) {
+${path === undefined ? '' : `  full: async () => (await import(${JSON.stringify(`${path}?full`)})).default,\n`}  onChange(listener) {
     listeners.add(listener);
     return () => listeners.delete(listener);
   },

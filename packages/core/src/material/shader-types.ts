@@ -65,6 +65,11 @@ export interface MaterialShader<S = unknown> extends CompiledShader {
   isMarched: boolean;
   /** Whether light reaches it; a final colour that does not ask for the lit one is shown as given. */
   isLit: boolean;
+  /**
+   * The same shader with what scenes may have around them (environments, fog, other tone curves), loaded when a scene
+   * has some of it. Left out: it is drawn without.
+   */
+  full?: () => Promise<CompiledShader>;
   /** Calls back when the file changed while serving; the object is the same, its contents are new. */
   onChange?(listener: (shader: MaterialShader<S>) => void): () => void;
   /** Only for types: what `settings` of a material with this shader holds. */

@@ -45,6 +45,7 @@ export class FrameUniforms {
   private lightsVersion = -1;
   /** One for each scene's transforms, without and with what lies behind. */
   private readonly groups = new Map<DeviceBuffer, FrameGroups>();
+  private extras: readonly BindGroupEntry[] = [];
 
   constructor(private readonly device: Device) {
     this.frameBuffer = device.createBuffer({ label: 'frame', usage: 'uniform', size: FRAME_FLOATS * 4 });
@@ -53,6 +54,13 @@ export class FrameUniforms {
       usage: 'uniform',
       size: this.lights.byteLength,
     });
+  }
+
+  /** What is bound besides, for pipelines of scenes with surroundings. Groups are made anew when it is another array. */
+  setExtras(extras: readonly BindGroupEntry[]): void {
+    if (extras === this.extras) return;
+    this.extras = extras;
+    this.sweep(Infinity);
   }
 
   /** The group for drawing instances whose transforms lie in this buffer. */
@@ -113,6 +121,7 @@ export class FrameUniforms {
       { binding: 0, buffer: this.frameBuffer },
       { binding: 1, buffer: this.lightBuffer },
       { binding: 4, buffer: transforms },
+      ...this.extras,
     ];
   }
 

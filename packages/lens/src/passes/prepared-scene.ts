@@ -11,7 +11,7 @@ import type { GeometryStore } from '../resources/geometry-store.js';
 import { type GpuGeometry } from '../resources/geometry-store.js';
 import type { MaterialStore } from '../resources/material-store.js';
 import { type GpuMaterial } from '../resources/material-store.js';
-import type { PipelineStore } from '../resources/pipeline-store.js';
+import type { FullUse, PipelineStore } from '../resources/pipeline-store.js';
 import type { SettingsStore } from '../resources/settings-store.js';
 import { type GpuSettings } from '../resources/settings-store.js';
 import { TransformStore } from '../resources/transform-store.js';
@@ -50,6 +50,7 @@ export class PreparedScene {
   /** Whether a material's shader takes settings by instance. */
   takesInstanceSettings = false;
   lastUsed = 0;
+  private full: FullUse | undefined;
   private batchesVersion = -1;
   private lightsVersion = -1;
 
@@ -60,6 +61,13 @@ export class PreparedScene {
     private readonly messages: Messages,
   ) {
     this.transforms = new TransformStore(device, scene);
+  }
+
+  /** How pipelines are to be built: with what the scene has around it, or without. */
+  setFull(full: FullUse | undefined): void {
+    if (full === this.full) return;
+    this.full = full;
+    for (const ready of this.batches) if (ready) ready.pipeline = ready.mirroredPipeline = undefined;
   }
 
   /** Uploads what changed. To be called outside a pass, after `scene.update`. */
@@ -92,8 +100,9 @@ export class PreparedScene {
   pipelineOf(ready: PreparedBatch, mirrored: boolean): DevicePipeline {
     const { pipelines } = this.stores;
     const { features, geometry, shader } = ready;
-    if (mirrored) return (ready.mirroredPipeline ??= pipelines.get(features, geometry, true, shader));
-    return (ready.pipeline ??= pipelines.get(features, geometry, false, shader));
+    if (mirrored)
+      return (ready.mirroredPipeline ??= pipelines.get(features, geometry, true, shader, this.full));
+    return (ready.pipeline ??= pipelines.get(features, geometry, false, shader, this.full));
   }
 
   /** Materials are plain objects that may be written to at any time, so each is looked at every frame. */

@@ -4,6 +4,9 @@ import type { Ledger } from '../ledger.js';
 import type { Messages } from '#messages';
 import type { LensShaders } from '../shaders/lens-shaders.js';
 import { TextureStore } from '../resources/texture-store.js';
+import type { Look } from '../light/look.js';
+import type { Surroundings } from '../light/surroundings.js';
+import { SurroundingsLoader } from '../light/surroundings-loader.js';
 import { EyeState } from './eye-state.js';
 import { FinishPass } from './finish-pass.js';
 import type { FrameGraph } from './frame-graph.js';
@@ -19,6 +22,7 @@ const KEEP_FRAMES = 120;
 /** Draws scenes: list, opaque, blended, finish. Holds everything that lives from frame to frame. */
 export class Renderer {
   exposure = 1;
+  readonly look: Look = {};
   frame = 0;
   /** What shaders are told of the picture; time and delta are set by the lens. */
   readonly given: FrameGiven = { exposure: 1, isParallel: false, time: 0, delta: 0, width: 1, height: 1 };
@@ -30,6 +34,7 @@ export class Renderer {
   /** By camera node, and by what it draws into. */
   private readonly eyes = new Map<SceneNode, Map<DeviceTexture, EyeState>>();
   private readonly formats: PlanFormats;
+  private readonly around: SurroundingsLoader;
   private readonly plans: FramePlan[] = [];
   private readonly shape: FrameShape = { width: 0, height: 0, readsBehind: false };
   private readonly fits = (plan: FramePlan): boolean => plan.fits(this.shape);
@@ -49,6 +54,8 @@ export class Renderer {
   private prepared: PreparedScene | undefined;
   private state: EyeState | undefined;
   private ledger: Ledger | undefined;
+  /** Draws the backdrop, where the scene has one. */
+  private backdrop: Surroundings | undefined;
 
   constructor(
     private readonly device: Device,
@@ -67,6 +74,7 @@ export class Renderer {
       sampleCount: antialias ? Math.min(4, device.limits.maxSamples) : 1,
     };
     this.scenePass = new ScenePass(device, this.textures, this.formats, shaders.mesh, messages);
+    this.around = new SurroundingsLoader(device, shaders, this.formats);
     if (device.canvasTexture) this.finish.makePipeline(device.canvasTexture.format);
   }
 
@@ -76,6 +84,7 @@ export class Renderer {
     const { width, height } = target;
     this.frame++;
     device.counts.resetCommands();
+    ledger.beginStalls();
     scene.update();
     const state = this.eyeState(eye, target);
     const { view, list } = state;
@@ -87,10 +96,22 @@ export class Renderer {
     given.height = height;
     this.uniforms.update(scene, view, given);
     const prepared = this.scenePass.sceneOf(scene);
+    const full = this.around.useFor(scene, this.look);
+    prepared.setFull(full);
+    const surroundings = full && this.around.surroundings;
+    if (surroundings) {
+      surroundings.prepare(scene, view, this.look, height, this.frame, ledger);
+      this.uniforms.setExtras(surroundings.entries);
+    }
+    this.backdrop = scene.background.backdrop && surroundings;
     prepared.prepare(this.frame);
     const { transforms } = prepared;
     if (list.update(scene, view, viewChanged, transforms)) state.instances.upload(list);
+    const { pipelines } = device.counts;
+    const before = performance.now();
     prepared.makePipelines(list);
+    const made = device.counts.pipelines - pipelines;
+    if (made > 0) ledger.stall(`${made} pipelines`, performance.now() - before);
     if (prepared.takesInstanceSettings) state.settings.update(list, scene);
     const listed = performance.now();
     ledger.beginFrame(listed - start);
@@ -120,6 +141,11 @@ export class Renderer {
     return this.plan?.graph;
   }
 
+  /** Waits for what is being loaded for the scenes that were drawn. */
+  whenReady(): Promise<void> {
+    return this.around.whenReady();
+  }
+
   private planFor(width: number, height: number, readsBehind: boolean): FramePlan {
     const { shape } = this;
     shape.width = width;
@@ -139,6 +165,7 @@ export class Renderer {
     const { scenePass, prepared, state } = this;
     const group = this.uniforms.groupFor(prepared!.transforms.buffer!, this.frame); // made by prepare
     scenePass.draw(pass, prepared!, state!, group, 0, state!.list.opaqueCommands, 'before');
+    this.backdrop?.drawBackdrop(pass, group);
   }
 
   private drawScene(pass: RenderPass): void {
@@ -158,6 +185,7 @@ export class Renderer {
       : uniforms.groupFor(transforms, frame);
     const { opaqueCommands, commands } = state.list;
     scenePass.draw(pass, prepared, state, group, 0, opaqueCommands, isSplit ? 'after' : 'all');
+    if (!isSplit) this.backdrop?.drawBackdrop(pass, group);
     this.ledger!.endPart('opaque', true, this.device.counts);
     scenePass.draw(pass, prepared, state, group, opaqueCommands, commands);
   }
@@ -176,6 +204,7 @@ export class Renderer {
     this.uniforms.sweep(frame);
     this.finish.sweep(frame);
     this.textures.sweep(frame);
+    this.around.surroundings?.sweep(frame);
     this.transient.sweep(frame);
     for (let i = this.plans.length - 1; i >= 0; i--)
       if (this.plans[i]!.lastUsed < frame) this.plans.splice(i, 1);

@@ -38,10 +38,32 @@ const CONSTANTS: [name: string, bit: number][] = [
   ['hasNormal', FEATURE.normal],
 ];
 
+/** How scenes with surroundings are drawn. */
+export interface FullUse {
+  mesh: CompiledShader;
+  /** Bits of `AROUND`. */
+  features: number;
+  /** Changes when something was loaded, as the object itself does. */
+  loaded: number;
+  /** Waits for what is being loaded, and draws with it then. */
+  load(loading: Promise<void>): void;
+}
+
+/** What a scene has around it that pipelines are built for. */
+export const AROUND = { environment: 1 } as const;
+
+const FULL_CONSTANTS: [name: string, bit: number][] = [['useEnvironment', AROUND.environment]];
+
+const bitOf =
+  (features: number) =>
+  ([name, bit]: [name: string, bit: number]): [string, boolean] => [name, (features & bit) !== 0];
+
 /** Pipelines by what decides them. */
 export class PipelineStore {
   private readonly shaders = new Map<CompiledShader, { shader: DeviceShader; wgsl: string; id: number }>();
   private readonly pipelines = new Map<string, DevicePipeline>();
+  /** Full variants of materials' own shaders, as far as they are loaded, and of which text they are. */
+  private readonly fullOf = new WeakMap<MaterialShader, { wgsl: string; full?: CompiledShader }>();
   private nextId = 0;
 
   constructor(
@@ -57,12 +79,15 @@ export class PipelineStore {
     geometry: GpuGeometry,
     mirrored: boolean,
     own: MaterialShader | undefined,
+    full: FullUse | undefined,
   ): DevicePipeline {
-    const { shader, id } = this.shader(own ?? this.mesh, own?.file ?? 'mesh');
-    const key = `${id} ${features} ${mirrored ? 'm' : ''} ${geometry.topology} ${geometry.stripIndexFormat ?? ''} ${geometry.layoutKey}`;
+    const compiled = this.compiled(own, full);
+    const { shader, id } = this.shader(compiled, own?.file ?? 'mesh');
+    const around = compiled === (own ?? this.mesh) ? 0 : (full?.features ?? 0);
+    const key = `${id} ${features} ${around} ${mirrored ? 'm' : ''} ${geometry.topology} ${geometry.stripIndexFormat ?? ''} ${geometry.layoutKey}`;
     let found = this.pipelines.get(key);
     if (!found) {
-      found = this.create(features, geometry, mirrored, shader, own);
+      found = this.create(features, geometry, mirrored, shader, own, compiled, around);
       this.pipelines.set(key, found);
     }
     return found;
@@ -74,10 +99,11 @@ export class PipelineStore {
     mirrored: boolean,
     shader: DeviceShader,
     own: MaterialShader | undefined,
+    { overrides }: CompiledShader,
+    around: number,
   ): DevicePipeline {
     const isBlend = (features & FEATURE.blend) !== 0;
     const { color, depth, sampleCount } = this.formats;
-    const { overrides } = own ?? this.mesh;
     const usual = (features & FEATURE.unlit) !== 0 ? 'unlit' : 'lit';
     const vertexBuffers = [INSTANCE_LAYOUT, ...geometry.layouts];
     if (own && own.instanceSettings.length > 0) vertexBuffers.push(instanceSettingsLayout(own));
@@ -85,10 +111,9 @@ export class PipelineStore {
       label: own ? `material ${own.file}` : usual,
       shader,
       constants: Object.fromEntries(
-        CONSTANTS.filter(([name]) => overrides.includes(name)).map(([name, bit]) => [
-          name,
-          (features & bit) !== 0,
-        ]),
+        [...CONSTANTS.map(bitOf(features)), ...FULL_CONSTANTS.map(bitOf(around))].filter(([name]) =>
+          overrides.includes(name),
+        ),
       ),
       vertexBuffers,
       topology: geometry.topology,
@@ -109,6 +134,19 @@ export class PipelineStore {
       ],
       sampleCount,
     });
+  }
+
+  /** The shader for what the scene has around it; the plain one while that is still loading. */
+  private compiled(own: MaterialShader | undefined, full: FullUse | undefined): CompiledShader {
+    if (!full) return own ?? this.mesh;
+    if (!own) return full.mesh;
+    const { wgsl } = own;
+    const loaded = this.fullOf.get(own);
+    if (loaded?.wgsl === wgsl) return loaded.full ?? own;
+    const entry: { wgsl: string; full?: CompiledShader } = { wgsl };
+    this.fullOf.set(own, entry);
+    if (own.full) full.load(own.full().then((compiled) => void (entry.full = compiled)));
+    return own;
   }
 
   private shader(compiled: CompiledShader, label: string): { shader: DeviceShader; id: number } {

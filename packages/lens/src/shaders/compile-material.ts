@@ -43,6 +43,17 @@ export interface CompileMaterialOptions {
   minify?: boolean;
 }
 
+/** The same with what scenes may have around them; see `MaterialShader.full`. */
+export function compileFullHooks(
+  text: string,
+  library: Readonly<Record<string, string>>,
+  options: CompileMaterialOptions = {},
+): CompiledShader {
+  const outline = outlineHooks(text, options.file ?? 'material.wgsl');
+  const shader = compileWgsl(meshModule(outline, true), linkOptions(text, outline, library, options));
+  return compileEntryPoints(shader, 'meshVertex', 'meshFragment', options.minify ?? true);
+}
+
 /**
  * Compiles a module of hooks into the shader of a material, for both GPU interfaces.
  *

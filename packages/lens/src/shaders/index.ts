@@ -1,5 +1,6 @@
 import {
   checkWgsl,
+  type CompiledShader,
   compileWgsl,
   type Finding,
   LensError,
@@ -7,7 +8,12 @@ import {
   outlineWgsl,
   type Shader,
 } from '@umber-lens/core';
-import { compileHooks, type CompileMaterialOptions, linkOptions } from './compile-material.js';
+import {
+  compileFullHooks,
+  compileHooks,
+  type CompileMaterialOptions,
+  linkOptions,
+} from './compile-material.js';
 import { LIBRARY } from './library.js';
 import { HOOKS, outlineHooks } from './hook-outline.js';
 import { meshModule } from './mesh-module.js';
@@ -28,7 +34,16 @@ export function compileMaterial<S = Record<string, unknown>>(
   text: string,
   options: CompileMaterialOptions = {},
 ): MaterialShader<S> {
-  return compileHooks<S>(text, LIBRARY, options);
+  let full: Promise<CompiledShader> | undefined;
+  return {
+    ...compileHooks<S>(text, LIBRARY, options),
+    full: () => (full ??= Promise.resolve().then(() => compileFullMaterial(text, options))),
+  };
+}
+
+/** The variant of a module of hooks for scenes with more around them than lights: `full` of its shader. @throws LensError */
+export function compileFullMaterial(text: string, options: CompileMaterialOptions = {}): CompiledShader {
+  return compileFullHooks(text, LIBRARY, options);
 }
 
 /** Whether a module is one of hooks: it defines some and has no entry points. */

@@ -4,4 +4,14 @@ import type { CompiledShader } from '@umber-lens/core';
 export interface LensShaders {
   mesh: CompiledShader;
   finish: CompiledShader;
+  /** Those for scenes with more around them than lights; loaded when there is one. */
+  full: () => Promise<FullShaders>;
+}
+
+/** Shaders for what scenes may have around them. */
+export interface FullShaders {
+  mesh: CompiledShader;
+  backdrop: CompiledShader;
+  toCube: CompiledShader;
+  prefilter: CompiledShader;
 }

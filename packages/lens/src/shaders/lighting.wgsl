@@ -69,14 +69,25 @@ fn lightDefaults(s: Surface, light: Light, p: Fragment) -> vec3f {
   return shine(shadingOf(s, p), light);
 }
 
-// Light from all around: a sky above and a ground below, as radiance. The mirrored part by Karis,
-// "Physically Based Shading on Mobile" (2014).
+// Light from all around a surface: `around` is what its matt part gathers over pi, `mirrored` what its shine sees.
+// How much shines by Karis, "Physically Based Shading on Mobile" (2014); light that the first bounce between
+// microfacets loses comes back by Fdez-Aguera, "A Multiple-Scattering Microfacet Model for Real-Time Image-based
+// Lighting" (2019), so that a white surface in uniform light gives all of it back, whatever its roughness.
+fn scattered(s: Shading, around: vec3f, mirrored: vec3f) -> vec3f {
+  let r = s.roughness * vec4f(-1, -0.0275, -0.572, 0.022) + vec4f(1, 0.0425, 1.04, -0.04);
+  let a = min(r.x * r.x, exp2(-9.28 * saturate(s.nv))) * r.x + r.y;
+  let ab = vec2f(-1.04, 1.04) * a + r.zw;
+  let single = s.f0 * ab.x + ab.y;
+  let lost = 1 - ab.x - ab.y;
+  let average = s.f0 + (1 - s.f0) / 21;
+  let more = lost * single * average / (1 - average * lost);
+  return single * mirrored + (more + s.diffuse * (1 - single - more)) * around;
+}
+
+// A sky above and a ground below, as radiance.
 fn ambient(s: Shading) -> vec3f {
   let around = mix(frame.ground, frame.sky, s.normal.y * 0.5 + 0.5);
   let reflected = reflect(-s.toEye, s.normal);
   let mirrored = mix(frame.ground, frame.sky, reflected.y * 0.5 + 0.5);
-  let r = s.roughness * vec4f(-1, -0.0275, -0.572, 0.022) + vec4f(1, 0.0425, 1.04, -0.04);
-  let a = min(r.x * r.x, exp2(-9.28 * saturate(s.nv))) * r.x + r.y;
-  let ab = vec2f(-1.04, 1.04) * a + r.zw;
-  return s.diffuse * around + (s.f0 * ab.x + ab.y) * mirrored;
+  return scattered(s, around, mirrored);
 }

@@ -2,8 +2,12 @@ import type { CustomInput } from '@umber-lens/core';
 import { type HookName, type HookOutline } from './hook-outline.js';
 import { LOCATION } from './locations.js';
 
-/** Entry points that draw meshes, with an author's hooks where there are any. The text of a WGSL module. */
-export function meshModule(author?: HookOutline): string {
+/**
+ * Entry points that draw meshes, with an author's hooks where there are any. The text of a WGSL module.
+ *
+ * @param isFull with what scenes may have around them: environments, fog, other tone curves
+ */
+export function meshModule(author?: HookOutline, isFull = false): string {
   const hooks = author?.hooks ?? {};
   const { attributes = [], instanceSettings = [], features = [] } = author ?? {};
   const fragmentHooks = [hooks.surface, hooks.march, hooks.light, hooks.finalColor].filter(
@@ -23,6 +27,7 @@ export function meshModule(author?: HookOutline): string {
       ];
   return [
     ...LIBRARY_IMPORTS,
+    ...(isFull ? FULL_IMPORTS : []),
     ...(author ? [`import { ${authorNames(author).join(', ')} } from '${author.file}';`] : []),
     'override isUnlit = false;',
     'override hasNormal = true;',
@@ -30,7 +35,7 @@ export function meshModule(author?: HookOutline): string {
     vertexInput([...attributes, ...instanceSettings]),
     varyingStruct(varyings),
     vertexEntry(author, varyings),
-    shadeFunction(author, custom),
+    shadeFunction(author, custom, isFull),
     hooks.march ? marchEntry(author!, varyings, custom) : fragmentEntry(author, varyings, custom),
   ].join('\n');
 }
@@ -46,6 +51,13 @@ const LIBRARY_IMPORTS = [
   "import { Light, lightAt } from 'umber/lights.wgsl';",
   "import { toneMap } from 'umber/color.wgsl';",
   "import { rayThrough, rayInObject, depthOf } from 'umber/ray.wgsl';",
+];
+
+const FULL_IMPORTS = [
+  "import { environmentLight } from 'umber/environment.wgsl';",
+  "import { throughFog, fogOverGiven } from 'umber/fog.wgsl';",
+  "import { shown } from 'umber/tone.wgsl';",
+  'override useEnvironment = false;',
 ];
 
 function authorNames({ hooks, hasSettings, attributes, instanceSettings }: HookOutline): string[] {
@@ -162,7 +174,7 @@ ${author?.hooks.march ? '  // Only the pixels count that the geometry covers: ne
 }
 
 /** The colour of a place: the author's hooks, and light. */
-function shadeFunction(author: HookOutline | undefined, custom: readonly Varying[]): string {
+function shadeFunction(author: HookOutline | undefined, custom: readonly Varying[], isFull: boolean): string {
   const hooks = author?.hooks ?? {};
   const values = {
     ...ownValues(author),
@@ -177,8 +189,8 @@ function shadeFunction(author: HookOutline | undefined, custom: readonly Varying
   const body = isShownAsGiven
     ? `${final.includes('Surface') ? `  let s = ${surfaceCall(hooks.surface, values)};\n` : ''}  let given = ${call('finalColor', final, values)};
   let alpha = coverage(given.a);
-  return vec4f(given.rgb * alpha, alpha);`
-    : litBody(hooks, values);
+  return vec4f(${asGiven('given.rgb', isFull)} * alpha, alpha);`
+    : litBody(hooks, values, isFull);
   return `fn shade(p: Fragment${custom.map(({ name, type }) => `, ${name}: ${type}`).join('')}) -> vec4f {
 ${body}
 }`;
@@ -271,17 +283,21 @@ ${features.includes('screenSpace') ? '  p.screenPosition = at.xy;\n  p.screenSiz
 const surfaceCall = (hook: readonly string[] | undefined, values: Record<string, string>): string =>
   hook ? call('surface', hook, values) : 'surfaceDefaults(p)';
 
-function litBody(hooks: HookOutline['hooks'], values: Record<string, string>): string {
+/** A colour that is shown as it was given: only the air before it changes it. */
+const asGiven = (color: string, isFull: boolean): string =>
+  isFull ? `fogOverGiven(${color}, p.position, p.toEye)` : color;
+
+function litBody(hooks: HookOutline['hooks'], values: Record<string, string>, isFull: boolean): string {
   const answer = hooks.light ? call('light', hooks.light, values) : 'shine(shading, l)';
   const unlit = hooks.surface
-    ? `  if isUnlit { return vec4f(s.baseColor * coverage(s.alpha), coverage(s.alpha)); }`
+    ? `  if isUnlit { return vec4f(${asGiven('s.baseColor', isFull)} * coverage(s.alpha), coverage(s.alpha)); }`
     : '';
   const plainUnlit = hooks.surface
     ? ''
     : `  if isUnlit {
     let base = baseColorAt(p);
     let a = coverage(base.a);
-    return vec4f(base.rgb * a, a);
+    return vec4f(${asGiven('base.rgb', isFull)} * a, a);
   }`;
   const final = hooks.finalColor
     ? `  let given = ${call('finalColor', hooks.finalColor, values)};
@@ -294,11 +310,12 @@ ${unlit}
   var alpha = coverage(s.alpha);
   let shading = shadingOf(s, p);
   var color = ambient(shading) * s.occlusion;
+${isFull ? '  if useEnvironment { color += environmentLight(shading) * s.occlusion; }' : ''}
   for (var k = 0u; k < frame.lightCount; k++) {
     let l = lightAt(k, p.position);
     color += ${answer};
   }
   color += s.emissive;
 ${final}
-  return vec4f(toneMap(color * frame.exposure) * alpha, alpha);`;
+  return vec4f(${isFull ? 'shown(throughFog(color, p.position, p.toEye))' : 'toneMap(color * frame.exposure)'} * alpha, alpha);`;
 }

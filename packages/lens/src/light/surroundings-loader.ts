@@ -1,0 +1,74 @@
+import type { Scene } from '@umber-lens/core';
+import type { Device } from '../gpu/device.js';
+import type { PlanFormats } from '../passes/frame-plan.js';
+import { AROUND, type FullUse } from '../resources/pipeline-store.js';
+import type { LensShaders } from '../shaders/lens-shaders.js';
+import type { Look } from './look.js';
+import type { Surroundings } from './surroundings.js';
+
+/** Fetches what scenes may have around them when one first has some of it; until then it is drawn without. */
+export class SurroundingsLoader {
+  /** Undefined until it was needed and is there. */
+  surroundings: Surroundings | undefined;
+  private readonly loading = new Set<Promise<void>>();
+  /** Counts what was loaded: pipelines that stood in are made anew then. */
+  private loaded = 0;
+  private isBegun = false;
+  private readonly uses: (FullUse | undefined)[] = [];
+
+  constructor(
+    private readonly device: Device,
+    private readonly shaders: LensShaders,
+    private readonly formats: PlanFormats,
+  ) {}
+
+  /** How a scene is to be drawn with what it has around it; undefined when it has nothing, or when that is not there yet. */
+  useFor({ environment, fog, background }: Scene, look: Look): FullUse | undefined {
+    const { toneMapping = 'soft', whiteBalance = 6504 } = look;
+    const isPlain =
+      !environment && !fog && !background.backdrop && toneMapping === 'soft' && whiteBalance === 6504;
+    if (isPlain) return undefined;
+    const { surroundings } = this;
+    if (!surroundings) {
+      this.begin();
+      return undefined;
+    }
+    const features = environment ? AROUND.environment : 0;
+    const known = this.uses[features];
+    if (known?.loaded === this.loaded) return known;
+    const { mesh } = surroundings.shaders;
+    return (this.uses[features] = {
+      mesh,
+      features,
+      loaded: this.loaded,
+      load: (promise) => this.wait(promise),
+    });
+  }
+
+  /** Waits for all that is being loaded. */
+  async whenReady(): Promise<void> {
+    while (this.loading.size > 0) await Promise.all(this.loading);
+  }
+
+  private begin(): void {
+    if (this.isBegun) return;
+    this.isBegun = true;
+    this.wait(
+      Promise.all([import('./surroundings.js'), this.shaders.full()]).then(([module, shaders]) => {
+        this.surroundings = new module.Surroundings(this.device, shaders, this.formats);
+      }),
+    );
+  }
+
+  private wait(promise: Promise<void>): void {
+    const settled = promise
+      .catch((error: unknown) =>
+        console.error(`the scene is drawn without its surroundings: ${String(error)}`),
+      )
+      .then(() => {
+        this.loaded++;
+        this.loading.delete(settled);
+      });
+    this.loading.add(settled);
+  }
+}

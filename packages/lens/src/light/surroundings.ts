@@ -1,0 +1,186 @@
+import {
+  type Backdrop,
+  type CameraView,
+  type Fog,
+  LensError,
+  type Scene,
+  temperatureColor,
+} from '@umber-lens/core';
+import type {
+  BindGroupEntry,
+  Device,
+  DeviceBindGroup,
+  DeviceBuffer,
+  DevicePipeline,
+  DeviceTexture,
+  RenderPass,
+} from '../gpu/device.js';
+import type { Ledger } from '../ledger.js';
+import type { PlanFormats } from '../passes/frame-plan.js';
+import type { FullShaders } from '../shaders/lens-shaders.js';
+import { EnvironmentStore } from './environment-store.js';
+import { type Look, toneNumber } from './look.js';
+
+/** Floats of the structure `Air` in air.wgsl. */
+const AIR_FLOATS = 56;
+const FOGS = ['linear', 'exponential', 'squared'];
+
+/**
+ * What scenes may have around them: an environment's light, fog, a backdrop, another tone curve. Loaded with its
+ * shaders when a scene first has some of it.
+ */
+export class Surroundings {
+  /** What full pipelines bind besides, in the frame's group. The array is another one when something in it changed. */
+  entries: readonly BindGroupEntry[];
+  private readonly environments: EnvironmentStore;
+  private readonly buffer: DeviceBuffer;
+  private readonly air = new Float32Array(AIR_FLOATS);
+  private readonly words = new Uint32Array(this.air.buffer);
+  private readonly uploaded = new Float32Array(AIR_FLOATS).fill(Number.NaN);
+  private cube: DeviceTexture;
+  private readonly backdropNumbers = new Float32Array(4);
+  private backdropBuffer: DeviceBuffer | undefined;
+  private backdropGroup: DeviceBindGroup | undefined;
+  private backdropTexture: DeviceTexture | undefined;
+  private backdropPipeline: DevicePipeline | undefined;
+
+  constructor(
+    private readonly device: Device,
+    readonly shaders: FullShaders,
+    private readonly formats: PlanFormats,
+  ) {
+    this.environments = new EnvironmentStore(device, shaders);
+    this.buffer = device.createBuffer({ label: 'air', usage: 'uniform', size: AIR_FLOATS * 4 });
+    this.cube = this.environments.nothing;
+    this.entries = this.entriesWith(this.cube);
+  }
+
+  /** Uploads what changed, and makes what is new. To be called outside a pass. @throws LensError `fog/kind`, `look/tone` */
+  prepare(scene: Scene, view: CameraView, look: Look, height: number, frame: number, ledger: Ledger): void {
+    const { air, words, environments } = this;
+    const { environment, fog, background } = scene;
+    air.fill(0);
+    let { nothing: cube } = environments;
+    if (environment) {
+      const found = environments.environment(environment, frame);
+      if (found.milliseconds > 0) ledger.stall('environment', found.milliseconds);
+      found.milliseconds = 0;
+      cube = found.cube;
+      const { irradiance } = found;
+      for (let k = 0; k < 9; k++) for (let c = 0; c < 3; c++) air[k * 4 + c] = irradiance[k * 3 + c]!; // 27 numbers
+      writeTurn(air, 36, environment.rotation ?? 0);
+      air[38] = environment.intensity ?? 1;
+    }
+    air[39] = environments.roughest;
+    if (fog) this.writeFog(fog);
+    words[50] = toneNumber(look.toneMapping);
+    air.set(whiteFactors(look.whiteBalance), 52);
+    if (air.some((value, i) => value !== this.uploaded[i])) {
+      this.uploaded.set(air);
+      this.device.writeBuffer(this.buffer, 0, air);
+    }
+    if (cube !== this.cube) {
+      this.cube = cube;
+      this.entries = this.entriesWith(cube);
+    }
+    if (background.backdrop) this.prepareBackdrop(background.backdrop, scene, view, height, frame);
+  }
+
+  /** Draws the scene's backdrop where nothing was drawn. */
+  drawBackdrop(pass: RenderPass, frameGroup: DeviceBindGroup): void {
+    if (!this.backdropGroup || !this.backdropPipeline) return;
+    pass.setPipeline(this.backdropPipeline);
+    pass.setBindGroup(0, frameGroup);
+    pass.setBindGroup(1, this.backdropGroup);
+    pass.draw(3);
+  }
+
+  sweep(frame: number): void {
+    this.environments.sweep(frame);
+  }
+
+  private writeFog(fog: Fog): void {
+    const { air, words } = this;
+    const kind = FOGS.indexOf(fog.type) + 1;
+    if (kind === 0) {
+      throw new LensError('fog/kind', `there is no fog "${fog.type}"`, {
+        hint: `Use one of ${FOGS.join(', ')}.`,
+      });
+    }
+    const isOfSky = fog.color === 'sky';
+    if (fog.color !== 'sky') air.set(fog.color, 40);
+    words[43] = kind;
+    const { near = 1, far = 100, density = 0.02, height } = fog;
+    air[44] = kind === 1 ? near : density;
+    air[45] = kind === 1 ? far : density;
+    air[46] = height?.base ?? 0;
+    air[47] = height ? 1 / height.falloff : 0;
+    air[48] = isOfSky ? 1 : 0;
+    air[49] = fog.overBackdrop ?? (isOfSky ? 0 : 1);
+  }
+
+  private prepareBackdrop(
+    backdrop: Backdrop,
+    scene: Scene,
+    view: CameraView,
+    height: number,
+    frame: number,
+  ): void {
+    const { device, environments, backdropNumbers: numbers } = this;
+    const texture = environments.panorama(backdrop.panorama, frame);
+    if (texture !== this.backdropTexture) {
+      this.backdropBuffer ??= device.createBuffer({ label: 'backdrop', usage: 'uniform', size: 16 });
+      this.backdropGroup?.dispose();
+      this.backdropGroup = device.createBindGroup({
+        label: 'backdrop',
+        entries: [
+          { binding: 0, buffer: this.backdropBuffer },
+          { binding: 1, texture },
+          { binding: 2, sampler: environments.panoramaSampler },
+        ],
+      });
+      this.backdropTexture = texture;
+    }
+    this.backdropPipeline ??= device.createRenderPipeline({
+      label: 'backdrop',
+      shader: device.createShader({ label: 'backdrop', ...this.shaders.backdrop }),
+      depth: { format: this.formats.depth, compare: 'equal', write: false },
+      targets: [{ format: this.formats.color }],
+      sampleCount: this.formats.sampleCount,
+    });
+    const { environment } = scene;
+    writeTurn(numbers, 0, backdrop.rotation ?? environment?.rotation ?? 0);
+    numbers[2] = backdrop.intensity ?? environment?.intensity ?? 1;
+    // As many pixels of the panorama as of the picture; the roughest light is seen as blurred as 16 pixels round.
+    const fieldOfView = 2 * Math.atan(1 / view.projection[5]!);
+    const pixels = (backdrop.panorama.height * fieldOfView) / Math.PI;
+    const most = Math.max(0, Math.log2(backdrop.panorama.width / 16));
+    numbers[3] = Math.max(0, Math.log2(pixels / height), (backdrop.blur ?? 0) * most);
+    device.writeBuffer(this.backdropBuffer!, 0, numbers); // made with the group
+  }
+
+  private entriesWith(cube: DeviceTexture): BindGroupEntry[] {
+    return [
+      { binding: 5, buffer: this.buffer },
+      { binding: 6, texture: cube },
+      { binding: 7, sampler: this.environments.cubeSampler },
+    ];
+  }
+}
+
+/** Shaders turn directions back, from the world into the panorama. */
+function writeTurn(out: Float32Array, at: number, rotation: number): void {
+  out[at] = Math.cos(rotation);
+  out[at + 1] = Math.sin(rotation);
+}
+
+let lastKelvin = 0;
+let lastFactors: readonly number[] = [1, 1, 1];
+
+/** Factors that make light of this temperature white, of the same luminance. */
+function whiteFactors(kelvin = 6504): readonly number[] {
+  if (kelvin === lastKelvin) return lastFactors;
+  lastKelvin = kelvin;
+  const tint = temperatureColor(kelvin);
+  return (lastFactors = kelvin === 6504 ? [1, 1, 1] : tint.map((part) => 1 / Math.max(part, 1e-3)));
+}
