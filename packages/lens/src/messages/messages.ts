@@ -38,11 +38,19 @@ export class Messages {
     for (const batch of batches) this.batch(batch, () => nodeOf(users, batch));
     const dark = batches.find(isLit);
     const { sky, ground } = scene.ambient;
-    if (dark && scene.lights.size === 0 && [...sky, ...ground].every((c) => c === 0)) {
+    const isDark = scene.lights.size === 0 && [...sky, ...ground].every((c) => c === 0);
+    const { environment } = scene;
+    if (dark && isDark && environment && (environment.intensity ?? 1) === 0) {
+      this.say(
+        'scene/dark-environment',
+        `the environment that lights the scene has intensity 0, so ${nameOf(dark.material)} on ${nodeOf(users, dark)} is black`,
+        'Set scene.environment.intensity to 1, or add a light.',
+      );
+    } else if (dark && isDark && !environment) {
       this.say(
         'scene/dark',
         `nothing lights the scene, so ${nameOf(dark.material)} on ${nodeOf(users, dark)} is black`,
-        "Add a light: createNode({ light: { type: 'directional', intensity: 3 } }), or set scene.ambient.",
+        "Add a light: createNode({ light: { type: 'directional', intensity: 3 } }), or set scene.environment or scene.ambient.",
       );
     }
     return scene.drawables.batches.map((batch) =>
