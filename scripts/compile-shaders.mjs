@@ -25,7 +25,7 @@ await build({
   platform: 'node',
   logLevel: 'warning',
 });
-const { compileEntryPoints, compileWgsl, meshModule, compileModule } = await import(
+const { compileEntryPoints, compileWgsl, meshModule, shadowModule, compileModule } = await import(
   `${pathToFileURL('.cache/compile-shaders.mjs').href}?${Date.now()}`
 );
 
@@ -41,11 +41,18 @@ const full = compileEntryPoints(
   'meshFragment',
   true,
 );
+const shadow = compileEntryPoints(
+  compileWgsl(shadowModule(), { file: 'shadow (entry points)', sources: library }),
+  'meshVertex',
+  'meshFragment',
+  true,
+);
 const own = (name, entries) =>
   compileModule(library[`umber/${name}.wgsl`], entries, { file: `umber/${name}.wgsl`, sources: library });
 const finish = own('finish', { vertex: 'finishVertex', fragment: 'finishFragment' });
 const fullShaders = {
   mesh: full,
+  shadow,
   backdrop: own('backdrop', { vertex: 'backdropVertex', fragment: 'backdropFragment' }),
   toCube: own('to-cube', { vertex: 'toCubeVertex', fragment: 'toCubeFragment' }),
   prefilter: own('prefilter', { vertex: 'prefilterVertex', fragment: 'prefilterFragment' }),

@@ -2,6 +2,7 @@ export type { NodeColumns } from './columns/columns.js';
 export { SpanLog } from './columns/span-log.js';
 export * from './animation/animation.js';
 export { type CameraView, createCameraView, updateCameraView, writeProjection } from './draw/camera-view.js';
+export { type Slice, sliceEnds, writeCascadeView, writeLightView } from './draw/light-view.js';
 export { DrawList, type TransformSlots } from './draw/draw-list.js';
 export { frameBounds, frameNode, type Framing, type FramingOptions } from './draw/framing.js';
 export { formatPlace, LensError, type Place, type Warning } from './errors/lens-error.js';
@@ -63,6 +64,7 @@ export * from './material/material.js';
 export type {
   CompiledShader,
   CustomInput,
+  FullMaterial,
   MaterialSetting,
   MaterialShader,
   TextureSetting,

@@ -34,6 +34,8 @@ export class Ledger {
   framesPerSecond = 0;
   /** Parts of the frame in the order in which they were drawn. */
   readonly passes: LedgerPart[] = [];
+  /** Shadow maps: how many there are, how many of them were drawn anew, texels of a side, and why so many. */
+  readonly shadows = { maps: 0, drawn: 0, size: 0, lightsLeftOut: 0, reason: '' };
   /** What held the frame up because it was made in it: pipelines, environments. Empty in a steady frame. */
   readonly stalls: { name: string; milliseconds: number }[] = [];
   /** Living GPU objects, by kind, and their bytes. */

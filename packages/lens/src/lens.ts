@@ -15,6 +15,8 @@ export interface LensOptions {
   pixelRatio?: number;
   /** Factor on all light before tone mapping. Default 1. */
   exposure?: number;
+  /** Most texels of all shadow maps together. Default 8 x 1,024 x 1,024: three maps have 1,024 texels a side. */
+  shadowTexels?: number;
   /** How light is shown; `lens.look` may be written to afterwards. */
   look?: Look;
   /**
@@ -75,7 +77,7 @@ export class Lens {
     readonly canvas?: HTMLCanvasElement,
   ) {
     this.messages = new Messages(options.onMessage);
-    this.renderer = new Renderer(opened.device, opened.shaders, options.antialias ?? true, this.messages);
+    this.renderer = this.makeRenderer();
     this.renderer.exposure = options.exposure ?? 1;
     Object.assign(this.renderer.look, options.look);
     this.size = canvas && new CanvasSize(canvas, options.pixelRatio);
@@ -112,6 +114,12 @@ export class Lens {
     return () => this.restored.delete(listener);
   }
 
+  private makeRenderer(): Renderer {
+    const { device, shaders } = this.opened;
+    const { antialias = true, shadowTexels = 8 << 20 } = this.options;
+    return new Renderer(device, shaders, antialias, shadowTexels, this.messages);
+  }
+
   private watch(): void {
     this.opened.onLoss(() => {
       if (this.isDisposed) return;
@@ -131,12 +139,7 @@ export class Lens {
     const { exposure, given, look } = this.renderer;
     this.opened = await reopen();
     if (this.isDisposed) return this.opened.release();
-    this.renderer = new Renderer(
-      this.device,
-      this.opened.shaders,
-      this.options.antialias ?? true,
-      this.messages,
-    );
+    this.renderer = this.makeRenderer();
     this.renderer.exposure = exposure;
     Object.assign(this.renderer.given, given);
     Object.assign(this.renderer.look, look);

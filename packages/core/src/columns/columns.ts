@@ -58,6 +58,8 @@ export class NodeColumns {
    */
   stretch = new Float32Array(0);
   flags = new Uint8Array(0);
+  /** Bits of what shaders are told of a node with its slot: see `NO_SHADOW_CAST`. */
+  traits = new Uint8Array(0);
   /** Number of the update that last moved the row: the scene's `updateCount` then. */
   movedAt = new Uint32Array(0);
   /** Rows of relatives, or NONE. */
@@ -164,6 +166,7 @@ export class NodeColumns {
     this.rotation[row * 4 + 3] = 1;
     this.scale.fill(1, row * 3, row * 3 + 3);
     this.flags[row] = ALIVE | VISIBLE;
+    this.traits[row] = 0;
     this.movedAt[row] = 0;
     this.parent[row] = NONE;
     this.firstChild[row] = NONE;
@@ -200,6 +203,7 @@ export class NodeColumns {
     this.stretch[to] = this.stretch[from]!;
     this.flags[to] = this.flags[from]! & ~DIRTY; // rows are in range: the caller's contract
     this.movedAt[to] = this.movedAt[from]!;
+    this.traits[to] = this.traits[from]!;
     this.firstItem[to] = this.firstItem[from]!;
     for (let item = this.firstItem[to]; item !== NONE; item = this.itemNext[item]!) this.itemRow[item] = to;
     this.markDirty(to);

@@ -13,6 +13,11 @@ export const MIRRORED = 32;
 /** The world transform was given as it is: neither the local one nor the parent's counts. */
 export const PLACED = 64;
 
+/** Bits of a row's traits: it throws no shadow, none falls on it. Instances carry them in their highest bits. */
+export const NO_SHADOW_CAST = 1;
+export const NO_SHADOW_RECEIVE = 2;
+export const TRAIT_SHIFT = 30;
+
 export const NONE = -1;
 
 /** Bits of an item's view key: it is in the view, its faces wind the other way, it is not shown at all. */

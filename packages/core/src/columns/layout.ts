@@ -23,6 +23,7 @@ export const COLUMNS = [
   ['dirtyRows', Uint32Array, 1, 'row'],
   ['itemRow', Int32Array, 1, 'item'],
   ['itemBatch', Uint32Array, 1, 'item'],
+  ['traits', Uint8Array, 1, 'row'],
 ] as const;
 
 export type ColumnArray = Float32Array | Uint8Array | Uint32Array | Int32Array;

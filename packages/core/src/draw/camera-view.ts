@@ -132,7 +132,7 @@ function writeView(out: CameraView, node: SceneNode): void {
   position[2] = pz;
 }
 
-function multiply(out: Float32Array, a: Float32Array, b: Float32Array): void {
+export function multiply(out: Float32Array, a: Float32Array, b: Float32Array): void {
   for (let column = 0; column < 4; column++) {
     for (let row = 0; row < 4; row++) {
       let sum = 0;
@@ -143,7 +143,7 @@ function multiply(out: Float32Array, a: Float32Array, b: Float32Array): void {
 }
 
 /** Gribb and Hartmann, "Fast Extraction of Viewing Frustum Planes" (2001), for depth 0..w reversed. */
-function writePlanes(planes: Float32Array, m: Float32Array): void {
+export function writePlanes(planes: Float32Array, m: Float32Array): void {
   for (let k = 0; k < 4; k++) {
     const [x, y, z, w] = [m[k * 4]!, m[k * 4 + 1]!, m[k * 4 + 2]!, m[k * 4 + 3]!];
     planes[k] = w + x;

@@ -1,4 +1,4 @@
-import { IN_VIEW, KEY_DEPTH, KEY_HIDDEN, KEY_MIRRORED, NONE } from '../columns/flags.js';
+import { IN_VIEW, KEY_DEPTH, KEY_HIDDEN, KEY_MIRRORED, NONE, TRAIT_SHIFT } from '../columns/flags.js';
 import { CHUNK, plainKernels } from '../columns/plain-kernels.js';
 import type { SpanLog } from '../columns/span-log.js';
 import type { Batch } from '../scene/drawables.js';
@@ -29,7 +29,10 @@ export interface TransformSlots {
 export class DrawList {
   /** By number, as `Drawables.batches`. */
   batches: readonly (Batch | undefined)[] = [];
-  /** By position: the slot (or row) of an instance's transform. Between the batches there is room. */
+  /**
+   * By position: the slot (or row) of an instance's transform, with the node's traits in the two highest bits. Between
+   * the batches there is room.
+   */
   instances = new Uint32Array(0);
   /** Positions in use, gaps included. */
   room = 0;
@@ -330,7 +333,8 @@ export class DrawList {
 
   private slotOf(item: number): number {
     const row = this.scene!.columns.itemRow[item]!; // set before; an item in use
-    return this.slots ? this.slots.slots[row]! : row;
+    const slot = this.slots ? this.slots.slots[row]! : row;
+    return (slot | (this.scene!.columns.traits[row]! << TRAIT_SHIFT)) >>> 0;
   }
 
   private takeNewSlots({ columns }: Scene): void {

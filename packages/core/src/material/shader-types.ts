@@ -30,6 +30,13 @@ export interface CompiledShader {
   notInWebgpu?: string;
 }
 
+/** A material's shader for scenes with more around them than lights. */
+export interface FullMaterial {
+  mesh: CompiledShader;
+  /** As a light sees it, for its shadow: depth alone. */
+  shadow: CompiledShader;
+}
+
 /** A texture that a material may be given. */
 export interface TextureSetting {
   name: string;
@@ -69,7 +76,7 @@ export interface MaterialShader<S = unknown> extends CompiledShader {
    * The same shader with what scenes may have around them (environments, fog, other tone curves), loaded when a scene
    * has some of it. Left out: it is drawn without.
    */
-  full?: () => Promise<CompiledShader>;
+  full?: () => Promise<FullMaterial>;
   /** Calls back when the file changed while serving; the object is the same, its contents are new. */
   onChange?(listener: (shader: MaterialShader<S>) => void): () => void;
   /** Only for types: what `settings` of a material with this shader holds. */

@@ -46,6 +46,18 @@ export interface Orthographic {
   extras?: unknown;
 }
 
+/** How a light throws shadows. */
+export interface ShadowOptions {
+  /** Directional: metres from the eye up to which there are shadows. Left out: as far as the scene reaches. */
+  distance?: number;
+  /** Directional: how many maps share that distance, 1 to 4. Default 3. */
+  cascades?: number;
+  /** Point and spot: metres from the light within which nothing throws shadows. Default 0.05. */
+  near?: number;
+  /** Factor on the distance by which surfaces are lifted out of their own shadow. Default 1. */
+  bias?: number;
+}
+
 /** KHR_lights_punctual. Shines along -Z of its node. */
 export interface Light {
   type: 'directional' | 'point' | 'spot';
@@ -56,6 +68,8 @@ export interface Light {
   intensity?: number;
   /** Point and spot: metres beyond which there is no light. Left out: no limit. */
   range?: number;
+  /** Whether it throws shadows. Default false. */
+  shadow?: boolean | ShadowOptions;
   /** Spot: radians from the axis where the fall-off starts, default 0. */
   innerConeAngle?: number;
   /** Spot: radians from the axis where the light ends, default pi / 4, at most pi / 2. */

@@ -8,7 +8,16 @@ import {
 } from '../math/affine.js';
 import { type Bounds, emptyBounds, growByTransformed } from '../math/bounds.js';
 import type { NodeColumns } from '../columns/columns.js';
-import { DIRTY, MATRIX, NONE, PLACED, SHOWN, VISIBLE } from '../columns/flags.js';
+import {
+  DIRTY,
+  MATRIX,
+  NO_SHADOW_CAST,
+  NO_SHADOW_RECEIVE,
+  NONE,
+  PLACED,
+  SHOWN,
+  VISIBLE,
+} from '../columns/flags.js';
 import type { Camera, Light, Mesh, Primitive } from './components.js';
 import type { InstanceSettings, NodeOptions, Scene } from './scene.js';
 
@@ -157,6 +166,27 @@ export class SceneNode {
     columns.flags[row] = visible ? columns.flags[row]! | VISIBLE : columns.flags[row]! & ~VISIBLE;
     columns.markDirty(row);
     return this;
+  }
+
+  /** Whether it throws shadows, and whether shadows fall on it; both are so at first. Children have their own. */
+  setShadows(casts: boolean, receives: boolean): this {
+    const row = this.living();
+    const { columns, drawables } = this.scene;
+    const traits = (casts ? 0 : NO_SHADOW_CAST) | (receives ? 0 : NO_SHADOW_RECEIVE);
+    if (traits === columns.traits[row]) return this;
+    columns.traits[row] = traits;
+    // Lists take it anew.
+    drawables.moved(row);
+    columns.markDirty(row);
+    return this;
+  }
+
+  get castsShadow(): boolean {
+    return (this.scene.columns.traits[this.living()]! & NO_SHADOW_CAST) === 0;
+  }
+
+  get receivesShadow(): boolean {
+    return (this.scene.columns.traits[this.living()]! & NO_SHADOW_RECEIVE) === 0;
   }
 
   setMesh(mesh: Mesh | Primitive | Primitive[] | undefined): this {
@@ -342,6 +372,8 @@ export class SceneNode {
       this.setScale(x!, y!, z!);
     }
     if (options.visible !== undefined) this.setVisible(options.visible);
+    if (options.castsShadow === false || options.receivesShadow === false)
+      this.setShadows(options.castsShadow ?? true, options.receivesShadow ?? true);
     if (options.mesh) this.setMesh(options.mesh);
     if (options.camera) this.setCamera(options.camera);
     if (options.light) this.setLight(options.light);
@@ -367,6 +399,7 @@ export class SceneNode {
     twin.setVisible(this.visible);
     twin.extras = this.extras;
     if (this.settings) twin.settings = { ...this.settings };
+    twin.setShadows(this.castsShadow, this.receivesShadow);
     if (this.mesh) twin.setMesh(this.mesh);
     if (this.camera) twin.setCamera(this.camera);
     if (this.light) twin.setLight(this.light);

@@ -23,6 +23,10 @@ export interface NodeOptions {
   /** Column-major 4x4 whose last row is 0 0 0 1, in place of the three above. */
   matrix?: ArrayLike<number>;
   visible?: boolean;
+  /** Whether it throws shadows; default true. */
+  castsShadow?: boolean;
+  /** Whether shadows fall on it; default true. */
+  receivesShadow?: boolean;
   /** A mesh, or a single primitive, or several. */
   mesh?: Mesh | Primitive | Primitive[];
   camera?: Camera;

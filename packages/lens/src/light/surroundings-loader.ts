@@ -1,10 +1,16 @@
-import type { Scene } from '@umber-lens/core';
+import type { Scene, SceneNode } from '@umber-lens/core';
 import type { Device } from '../gpu/device.js';
 import type { PlanFormats } from '../passes/frame-plan.js';
+import type { ScenePass } from '../passes/scene-pass.js';
 import { AROUND, type FullUse } from '../resources/pipeline-store.js';
 import type { LensShaders } from '../shaders/lens-shaders.js';
 import type { Look } from './look.js';
 import type { Surroundings } from './surroundings.js';
+
+function throwShadows(lights: readonly SceneNode[]): boolean {
+  for (let i = 0; i < lights.length; i++) if (lights[i]!.light?.shadow) return true; // i < length
+  return false;
+}
 
 /** Fetches what scenes may have around them when one first has some of it; until then it is drawn without. */
 export class SurroundingsLoader {
@@ -20,25 +26,37 @@ export class SurroundingsLoader {
     private readonly device: Device,
     private readonly shaders: LensShaders,
     private readonly formats: PlanFormats,
+    private readonly scenePass: ScenePass,
+    private readonly shadowTexels: number,
   ) {}
 
   /** How a scene is to be drawn with what it has around it; undefined when it has nothing, or when that is not there yet. */
-  useFor({ environment, fog, background }: Scene, look: Look): FullUse | undefined {
+  useFor(
+    { environment, fog, background }: Scene,
+    lights: readonly SceneNode[],
+    look: Look,
+  ): FullUse | undefined {
     const { toneMapping = 'soft', whiteBalance = 6504 } = look;
+    const hasShadows = throwShadows(lights);
     const isPlain =
-      !environment && !fog && !background.backdrop && toneMapping === 'soft' && whiteBalance === 6504;
+      !hasShadows &&
+      !environment &&
+      !fog &&
+      !background.backdrop &&
+      toneMapping === 'soft' &&
+      whiteBalance === 6504;
     if (isPlain) return undefined;
     const { surroundings } = this;
     if (!surroundings) {
       this.begin();
       return undefined;
     }
-    const features = environment ? AROUND.environment : 0;
+    const features = (environment ? AROUND.environment : 0) | (hasShadows ? AROUND.shadows : 0);
     const known = this.uses[features];
     if (known?.loaded === this.loaded) return known;
-    const { mesh } = surroundings.shaders;
+    const { shaders: material } = surroundings;
     return (this.uses[features] = {
-      mesh,
+      material,
       features,
       loaded: this.loaded,
       load: (promise) => this.wait(promise),
@@ -55,7 +73,13 @@ export class SurroundingsLoader {
     this.isBegun = true;
     this.wait(
       Promise.all([import('./surroundings.js'), this.shaders.full()]).then(([module, shaders]) => {
-        this.surroundings = new module.Surroundings(this.device, shaders, this.formats);
+        this.surroundings = new module.Surroundings(
+          this.device,
+          shaders,
+          this.formats,
+          this.scenePass,
+          this.shadowTexels,
+        );
       }),
     );
   }

@@ -19,6 +19,8 @@ import type { Ledger } from '../ledger.js';
 import type { PlanFormats } from '../passes/frame-plan.js';
 import type { FullShaders } from '../shaders/lens-shaders.js';
 import { EnvironmentStore } from './environment-store.js';
+import type { ScenePass } from '../passes/scene-pass.js';
+import { ShadowMaps } from './shadow-maps.js';
 import { type Look, toneNumber } from './look.js';
 
 /** Floats of the structure `Air` in air.wgsl. */
@@ -32,12 +34,14 @@ const FOGS = ['linear', 'exponential', 'squared'];
 export class Surroundings {
   /** What full pipelines bind besides, in the frame's group. The array is another one when something in it changed. */
   entries: readonly BindGroupEntry[];
+  readonly shadows: ShadowMaps;
   private readonly environments: EnvironmentStore;
   private readonly buffer: DeviceBuffer;
   private readonly air = new Float32Array(AIR_FLOATS);
   private readonly words = new Uint32Array(this.air.buffer);
   private readonly uploaded = new Float32Array(AIR_FLOATS).fill(Number.NaN);
   private cube: DeviceTexture;
+  private shadowEntries: readonly BindGroupEntry[];
   private readonly backdropNumbers = new Float32Array(4);
   private backdropBuffer: DeviceBuffer | undefined;
   private backdropGroup: DeviceBindGroup | undefined;
@@ -48,7 +52,11 @@ export class Surroundings {
     private readonly device: Device,
     readonly shaders: FullShaders,
     private readonly formats: PlanFormats,
+    scenePass: ScenePass,
+    shadowTexels: number,
   ) {
+    this.shadows = new ShadowMaps(device, scenePass, shadowTexels);
+    this.shadowEntries = this.shadows.entries;
     this.environments = new EnvironmentStore(device, shaders);
     this.buffer = device.createBuffer({ label: 'air', usage: 'uniform', size: AIR_FLOATS * 4 });
     this.cube = this.environments.nothing;
@@ -79,8 +87,9 @@ export class Surroundings {
       this.uploaded.set(air);
       this.device.writeBuffer(this.buffer, 0, air);
     }
-    if (cube !== this.cube) {
+    if (cube !== this.cube || this.shadows.entries !== this.shadowEntries) {
       this.cube = cube;
+      this.shadowEntries = this.shadows.entries;
       this.entries = this.entriesWith(cube);
     }
     if (background.backdrop) this.prepareBackdrop(background.backdrop, scene, view, height, frame);
@@ -97,6 +106,7 @@ export class Surroundings {
 
   sweep(frame: number): void {
     this.environments.sweep(frame);
+    this.shadows.sweep();
   }
 
   private writeFog(fog: Fog): void {
@@ -162,8 +172,9 @@ export class Surroundings {
   private entriesWith(cube: DeviceTexture): BindGroupEntry[] {
     return [
       { binding: 5, buffer: this.buffer },
-      { binding: 6, texture: cube },
-      { binding: 7, sampler: this.environments.cubeSampler },
+      { binding: 8, texture: cube },
+      { binding: 9, sampler: this.environments.cubeSampler },
+      ...this.shadowEntries,
     ];
   }
 }

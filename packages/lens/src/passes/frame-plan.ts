@@ -9,6 +9,8 @@ export interface FrameShape {
   height: number;
   /** Whether something asks what lies behind it. */
   readsBehind: boolean;
+  /** Whether shadow maps are to be drawn anew. */
+  hasShadows: boolean;
 }
 
 export interface PlanFormats {
@@ -21,6 +23,7 @@ export interface PlanFormats {
 export interface PlanPainter {
   /** Linear, premultiplied: what the picture begins with. */
   readonly clear: Float32Array;
+  drawShadows: FramePainter;
   drawBefore: FramePainter;
   draw: FramePainter;
   finish: FramePainter;
@@ -46,7 +49,7 @@ export class FramePlan {
     { color: format, depth: depthFormat, sampleCount }: PlanFormats,
     painter: PlanPainter,
   ) {
-    const { width, height, readsBehind } = shape;
+    const { width, height, readsBehind, hasShadows } = shape;
     const graph = new FrameGraph(device, pool);
     const size = { width, height };
     const picture = graph.texture('picture', { ...size, format });
@@ -56,6 +59,9 @@ export class FramePlan {
     const behindDepth = graph.texture('behind depth', { ...size, format: depthFormat });
     const target = graph.outside('target');
     const { clear } = painter;
+    // The maps outlive the frame: whoever draws light reads them.
+    const maps = graph.outside('shadow maps');
+    if (hasShadows) graph.pass({ name: 'shadows', writes: [maps], run: painter.drawShadows });
     if (readsBehind) {
       graph.pass({
         name: 'behind',
@@ -94,8 +100,13 @@ export class FramePlan {
   }
 
   /** Whether a frame of this shape has the same passes. */
-  fits({ width, height, readsBehind }: FrameShape): boolean {
+  fits({ width, height, readsBehind, hasShadows }: FrameShape): boolean {
     const { shape } = this;
-    return shape.width === width && shape.height === height && shape.readsBehind === readsBehind;
+    return (
+      shape.width === width &&
+      shape.height === height &&
+      shape.readsBehind === readsBehind &&
+      shape.hasShadows === hasShadows
+    );
   }
 }

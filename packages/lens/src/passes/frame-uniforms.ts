@@ -4,7 +4,7 @@ import type { BindGroupEntry, Device, DeviceBindGroup, DeviceBuffer, DeviceTextu
 /** Lights that one picture can have: `MOST_LIGHTS` of lights.wgsl. */
 const MOST_LIGHTS = 64;
 /** Floats of the structure `Frame` in frame.wgsl. */
-const FRAME_FLOATS = 60;
+export const FRAME_FLOATS = 60;
 /** Floats of the structure `LightSource` in lights.wgsl. */
 const LIGHT_FLOATS = 16;
 
@@ -33,10 +33,11 @@ export class FrameUniforms {
   /** Lights of the scene beyond what one picture can have, in the last update. */
   lightsLeftOut = 0;
   private readonly frameBuffer: DeviceBuffer;
-  private readonly lightBuffer: DeviceBuffer;
+  readonly lightBuffer: DeviceBuffer;
   private readonly frame = new Float32Array(FRAME_FLOATS);
   private readonly frameWords = new Uint32Array(this.frame.buffer);
   private readonly lights = new Float32Array(LIGHT_FLOATS * MOST_LIGHTS);
+  private readonly lightWords = new Uint32Array(this.lights.buffer);
   /** What the GPU has; a number that is none differs from all. */
   private readonly uploadedFrame = new Float32Array(FRAME_FLOATS).fill(Number.NaN);
   private readonly uploadedLights = new Float32Array(LIGHT_FLOATS * MOST_LIGHTS).fill(Number.NaN);
@@ -125,30 +126,24 @@ export class FrameUniforms {
     ];
   }
 
-  update(scene: Scene, view: CameraView, given: FrameGiven): void {
+  /** @param shadowOf what shaders are told of a light's shadow maps: see `LightSource` in lights.wgsl */
+  update(scene: Scene, view: CameraView, given: FrameGiven, shadowOf?: (node: SceneNode) => number): void {
     const { frame } = this;
-    const { sky, ground } = scene.ambient;
-    const count = this.writeLights(scene);
-    frame.set(view.viewProjection, 0);
-    frame.set(view.view, 16);
-    frame.set(view.position, 32);
-    frame[35] = given.exposure;
-    frame.set(sky, 36);
-    this.frameWords[39] = count;
-    frame.set(ground, 40);
-    frame[43] = given.time;
-    frame.set(view.forward, 44);
-    frame[47] = given.isParallel ? 1 : 0;
-    // Rows of the view's rotation are the camera's axes; the projection's scale is one over half the picture.
-    for (let k = 0; k < 3; k++) {
-      frame[48 + k] = view.view[k * 4]! / view.projection[0]!;
-      frame[52 + k] = view.view[k * 4 + 1]! / view.projection[5]!;
-    }
-    frame[51] = given.delta;
-    frame[56] = given.width;
-    frame[57] = given.height;
+    const count = this.writeLights(scene, shadowOf);
+    writeFrame(frame, this.frameWords, scene, view, given, count);
     this.uploadChanged(this.frameBuffer, frame, this.uploadedFrame, FRAME_FLOATS);
     this.uploadChanged(this.lightBuffer, this.lights, this.uploadedLights, count * LIGHT_FLOATS);
+  }
+
+  /** The nodes of a scene that carry lights, in the order in which shaders number them. */
+  lightsOf(scene: Scene): readonly SceneNode[] {
+    if (scene !== this.scene || scene.lightsVersion !== this.lightsVersion) {
+      this.scene = scene;
+      this.lightsVersion = scene.lightsVersion;
+      this.lightNodes.length = 0;
+      for (const node of scene.lights.keys()) this.lightNodes.push(node);
+    }
+    return this.lightNodes;
   }
 
   /** A still camera and lights that stand cost no upload. */
@@ -160,13 +155,8 @@ export class FrameUniforms {
     this.device.writeBuffer(buffer, 0, now, 0, count);
   }
 
-  private writeLights(scene: Scene): number {
-    if (scene !== this.scene || scene.lightsVersion !== this.lightsVersion) {
-      this.scene = scene;
-      this.lightsVersion = scene.lightsVersion;
-      this.lightNodes.length = 0;
-      for (const node of scene.lights.keys()) this.lightNodes.push(node);
-    }
+  private writeLights(scene: Scene, shadowOf?: (node: SceneNode) => number): number {
+    this.lightsOf(scene);
     const { world, flags } = scene.columns;
     let count = 0;
     this.lightsLeftOut = 0;
@@ -174,11 +164,44 @@ export class FrameUniforms {
       const node = this.lightNodes[i]!; // i < length
       const light = node.light;
       if (!light || (flags[node.row]! & 4) === 0) continue;
-      if (count === MOST_LIGHTS) this.lightsLeftOut++;
-      else writeLight(this.lights, count++ * LIGHT_FLOATS, light, world, node.row * 12);
+      if (count === MOST_LIGHTS) {
+        this.lightsLeftOut++;
+        continue;
+      }
+      writeLight(this.lights, count * LIGHT_FLOATS, light, world, node.row * 12);
+      this.lightWords[count++ * LIGHT_FLOATS + 13] = shadowOf ? shadowOf(node) : 0;
     }
     return count;
   }
+}
+
+/** The structure `Frame` of frame.wgsl for a view, whether of an eye or of a light. */
+export function writeFrame(
+  frame: Float32Array,
+  words: Uint32Array,
+  { ambient: { sky, ground } }: Scene,
+  view: CameraView,
+  given: FrameGiven,
+  lightCount: number,
+): void {
+  frame.set(view.viewProjection, 0);
+  frame.set(view.view, 16);
+  frame.set(view.position, 32);
+  frame[35] = given.exposure;
+  frame.set(sky, 36);
+  words[39] = lightCount;
+  frame.set(ground, 40);
+  frame[43] = given.time;
+  frame.set(view.forward, 44);
+  frame[47] = given.isParallel ? 1 : 0;
+  // Rows of the view's rotation are the camera's axes; the projection's scale is one over half the picture.
+  for (let k = 0; k < 3; k++) {
+    frame[48 + k] = view.view[k * 4]! / view.projection[0]!;
+    frame[52 + k] = view.view[k * 4 + 1]! / view.projection[5]!;
+  }
+  frame[51] = given.delta;
+  frame[56] = given.width;
+  frame[57] = given.height;
 }
 
 function writeLight(out: Float32Array, o: number, light: Light, world: Float32Array, w: number): void {

@@ -36,6 +36,8 @@ export interface PreparedBatch {
   wgsl: string | undefined;
   pipeline: DevicePipeline | undefined;
   mirroredPipeline: DevicePipeline | undefined;
+  /** As lights see it; undefined until one does. */
+  shadowPipeline: DevicePipeline | undefined;
 }
 
 /** A scene's batches and transforms on the GPU, whichever eyes look at it. */
@@ -67,7 +69,8 @@ export class PreparedScene {
   setFull(full: FullUse | undefined): void {
     if (full === this.full) return;
     this.full = full;
-    for (const ready of this.batches) if (ready) ready.pipeline = ready.mirroredPipeline = undefined;
+    for (const ready of this.batches)
+      if (ready) ready.pipeline = ready.mirroredPipeline = ready.shadowPipeline = undefined;
   }
 
   /** Uploads what changed. To be called outside a pass, after `scene.update`. */
@@ -105,6 +108,13 @@ export class PreparedScene {
     return (ready.pipeline ??= pipelines.get(features, geometry, false, shader, this.full));
   }
 
+  /** Of what throws shadows; undefined while its shader is loading. */
+  shadowPipelineOf(ready: PreparedBatch): DevicePipeline | undefined {
+    const { features, geometry, shader } = ready;
+    if (!this.full) return undefined;
+    return (ready.shadowPipeline ??= this.stores.pipelines.shadow(features, geometry, shader, this.full));
+  }
+
   /** Materials are plain objects that may be written to at any time, so each is looked at every frame. */
   private refresh(number: number, batch: Batch, frame: number): void {
     const { geometries, materials, settings } = this.stores;
@@ -123,6 +133,7 @@ export class PreparedScene {
         wgsl: shader?.wgsl,
         pipeline: undefined,
         mirroredPipeline: undefined,
+        shadowPipeline: undefined,
       };
       this.batches[number] = ready;
     } else {

@@ -3,9 +3,11 @@ import type { Device, DeviceTexture, RenderPass } from '../gpu/device.js';
 import type { Ledger } from '../ledger.js';
 import type { Messages } from '#messages';
 import type { LensShaders } from '../shaders/lens-shaders.js';
+import { AROUND } from '../resources/pipeline-store.js';
 import { TextureStore } from '../resources/texture-store.js';
 import type { Look } from '../light/look.js';
 import type { Surroundings } from '../light/surroundings.js';
+import type { ShadowMaps } from '../light/shadow-maps.js';
 import { SurroundingsLoader } from '../light/surroundings-loader.js';
 import { EyeState } from './eye-state.js';
 import { FinishPass } from './finish-pass.js';
@@ -36,10 +38,11 @@ export class Renderer {
   private readonly formats: PlanFormats;
   private readonly around: SurroundingsLoader;
   private readonly plans: FramePlan[] = [];
-  private readonly shape: FrameShape = { width: 0, height: 0, readsBehind: false };
+  private readonly shape: FrameShape = { width: 0, height: 0, readsBehind: false, hasShadows: false };
   private readonly fits = (plan: FramePlan): boolean => plan.fits(this.shape);
   private readonly painter: PlanPainter = {
     clear: new Float32Array(4),
+    drawShadows: () => this.shadows?.draw(this.uniforms.lightBuffer),
     drawBefore: (pass) => this.drawBefore(pass!), // it has attachments, as the next one has
     draw: (pass) => this.drawScene(pass!),
     finish: () =>
@@ -56,11 +59,14 @@ export class Renderer {
   private ledger: Ledger | undefined;
   /** Draws the backdrop, where the scene has one. */
   private backdrop: Surroundings | undefined;
+  /** Maps that are out of date. */
+  private shadows: ShadowMaps | undefined;
 
   constructor(
     private readonly device: Device,
     shaders: LensShaders,
     antialias: boolean,
+    shadowTexels: number,
     messages: Messages,
   ) {
     this.textures = new TextureStore(device);
@@ -74,7 +80,7 @@ export class Renderer {
       sampleCount: antialias ? Math.min(4, device.limits.maxSamples) : 1,
     };
     this.scenePass = new ScenePass(device, this.textures, this.formats, shaders.mesh, messages);
-    this.around = new SurroundingsLoader(device, shaders, this.formats);
+    this.around = new SurroundingsLoader(device, shaders, this.formats, this.scenePass, shadowTexels);
     if (device.canvasTexture) this.finish.makePipeline(device.canvasTexture.format);
   }
 
@@ -94,17 +100,20 @@ export class Renderer {
     given.isParallel = eye.camera?.type === 'orthographic';
     given.width = width;
     given.height = height;
-    this.uniforms.update(scene, view, given);
     const prepared = this.scenePass.sceneOf(scene);
-    const full = this.around.useFor(scene, this.look);
+    const lights = this.uniforms.lightsOf(scene);
+    const full = this.around.useFor(scene, lights, this.look);
     prepared.setFull(full);
     const surroundings = full && this.around.surroundings;
+    this.backdrop = scene.background.backdrop && surroundings;
+    prepared.prepare(this.frame);
+    const shadows = full && (full.features & AROUND.shadows) !== 0 ? surroundings?.shadows : undefined;
+    shadows?.prepare(scene, prepared, lights, view, given, this.textures.decodedCount, ledger);
     if (surroundings) {
       surroundings.prepare(scene, view, this.look, height, this.frame, ledger);
       this.uniforms.setExtras(surroundings.entries);
     }
-    this.backdrop = scene.background.backdrop && surroundings;
-    prepared.prepare(this.frame);
+    this.uniforms.update(scene, view, given, shadows?.infoOf);
     const { transforms } = prepared;
     if (list.update(scene, view, viewChanged, transforms)) state.instances.upload(list);
     const { pipelines } = device.counts;
@@ -116,6 +125,7 @@ export class Renderer {
     const listed = performance.now();
     ledger.beginFrame(listed - start);
 
+    this.shadows = shadows?.isDirty ? shadows : undefined;
     const plan = this.planFor(width, height, prepared.readsBehind);
     const { color } = scene.background;
     for (let k = 0; k < 3; k++) this.painter.clear[k] = color[k]! * color[3];
@@ -151,6 +161,7 @@ export class Renderer {
     shape.width = width;
     shape.height = height;
     shape.readsBehind = readsBehind;
+    shape.hasShadows = this.shadows !== undefined;
     let plan = this.plans.find(this.fits);
     if (!plan) {
       plan = new FramePlan(this.device, this.transient, { ...shape }, this.formats, this.painter);

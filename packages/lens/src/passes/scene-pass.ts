@@ -44,7 +44,9 @@ export class ScenePass {
    * Draws commands of an eye's list.
    *
    * @param group the frame's bind group
-   * @param which `before` leaves out what reads the scene behind it, `after` draws that alone
+   * @param which `before` leaves out what reads the scene behind it, `after` draws that alone, `shadow` draws as a
+   *   light sees it
+   * @param offset bytes added to the offset of the group's first buffer
    */
   draw(
     pass: RenderPass,
@@ -53,19 +55,25 @@ export class ScenePass {
     group: DeviceBindGroup,
     from: number,
     to: number,
-    which: 'all' | 'before' | 'after' = 'all',
+    which: 'all' | 'before' | 'after' | 'shadow' = 'all',
+    offset = 0,
   ): void {
     const { buffer } = instances;
     if (!buffer || from === to) return;
-    pass.setBindGroup(0, group);
+    pass.setBindGroup(0, group, offset);
     for (let command = from; command < to; command++) {
       const number = list.commandBatch[command]!; // command < commands, here and below
       const ready = scene.batches[number]!; // commands name batches of the scene
       const { geometry, material, settings, shader } = ready;
       if (geometry.count === 0) continue;
-      if (which !== 'all' && (which === 'after') !== (shader !== undefined && shader.readsBehind.length > 0))
-        continue;
-      pass.setPipeline(scene.pipelineOf(ready, list.commandMirrored[command] === 1));
+      const isAfter = shader !== undefined && shader.readsBehind.length > 0;
+      if ((which === 'before' && isAfter) || (which === 'after' && !isAfter)) continue;
+      const pipeline =
+        which === 'shadow'
+          ? scene.shadowPipelineOf(ready)
+          : scene.pipelineOf(ready, list.commandMirrored[command] === 1);
+      if (!pipeline) continue;
+      pass.setPipeline(pipeline);
       pass.setBindGroup(1, material.group, material.offset);
       if (settings) pass.setBindGroup(2, settings.group);
       pass.setVertexBuffer(0, buffer, list.commandFirst[command]! * INSTANCE_BYTES);

@@ -1,8 +1,9 @@
-import { type CompiledShader, FEATURE, type MaterialShader } from '@umber-lens/core';
+import { type CompiledShader, FEATURE, type FullMaterial, type MaterialShader } from '@umber-lens/core';
 import type {
   Device,
   DevicePipeline,
   DeviceShader,
+  RenderPipelineOptions,
   TextureFormat,
   VertexBufferLayout,
 } from '../gpu/device.js';
@@ -40,7 +41,7 @@ const CONSTANTS: [name: string, bit: number][] = [
 
 /** How scenes with surroundings are drawn. */
 export interface FullUse {
-  mesh: CompiledShader;
+  material: FullMaterial;
   /** Bits of `AROUND`. */
   features: number;
   /** Changes when something was loaded, as the object itself does. */
@@ -49,10 +50,17 @@ export interface FullUse {
   load(loading: Promise<void>): void;
 }
 
-/** What a scene has around it that pipelines are built for. */
-export const AROUND = { environment: 1 } as const;
+/** What matters of a material for its shadow: where it is cut out. */
+const SHADOW_FEATURES =
+  FEATURE.mask | FEATURE.baseColorTexture | FEATURE.color | FEATURE.texcoord0 | FEATURE.texcoord1;
 
-const FULL_CONSTANTS: [name: string, bit: number][] = [['useEnvironment', AROUND.environment]];
+/** What a scene has around it that pipelines are built for. */
+export const AROUND = { environment: 1, shadows: 2 } as const;
+
+const FULL_CONSTANTS: [name: string, bit: number][] = [
+  ['useEnvironment', AROUND.environment],
+  ['useShadows', AROUND.shadows],
+];
 
 const bitOf =
   (features: number) =>
@@ -63,7 +71,7 @@ export class PipelineStore {
   private readonly shaders = new Map<CompiledShader, { shader: DeviceShader; wgsl: string; id: number }>();
   private readonly pipelines = new Map<string, DevicePipeline>();
   /** Full variants of materials' own shaders, as far as they are loaded, and of which text they are. */
-  private readonly fullOf = new WeakMap<MaterialShader, { wgsl: string; full?: CompiledShader }>();
+  private readonly fullOf = new WeakMap<MaterialShader, { wgsl: string; full?: FullMaterial }>();
   private nextId = 0;
 
   constructor(
@@ -81,13 +89,41 @@ export class PipelineStore {
     own: MaterialShader | undefined,
     full: FullUse | undefined,
   ): DevicePipeline {
-    const compiled = this.compiled(own, full);
+    const compiled = this.full(own, full)?.mesh ?? own ?? this.mesh;
     const { shader, id } = this.shader(compiled, own?.file ?? 'mesh');
     const around = compiled === (own ?? this.mesh) ? 0 : (full?.features ?? 0);
     const key = `${id} ${features} ${around} ${mirrored ? 'm' : ''} ${geometry.topology} ${geometry.stripIndexFormat ?? ''} ${geometry.layoutKey}`;
     let found = this.pipelines.get(key);
     if (!found) {
       found = this.create(features, geometry, mirrored, shader, own, compiled, around);
+      this.pipelines.set(key, found);
+    }
+    return found;
+  }
+
+  /** As a light sees it: depth alone. Undefined while its shader is loading, or where it has none. */
+  shadow(
+    features: number,
+    geometry: GpuGeometry,
+    own: MaterialShader | undefined,
+    full: FullUse,
+  ): DevicePipeline | undefined {
+    const compiled = this.full(own, full)?.shadow;
+    if (!compiled) return undefined;
+    const { shader, id } = this.shader(compiled, `shadow of ${own?.file ?? 'mesh'}`);
+    const key = `${id} ${features & SHADOW_FEATURES} ${geometry.topology} ${geometry.stripIndexFormat ?? ''} ${geometry.layoutKey}`;
+    let found = this.pipelines.get(key);
+    if (!found) {
+      found = this.device.createRenderPipeline({
+        label: 'shadow',
+        shader,
+        constants: constantsOf(features & SHADOW_FEATURES, 0, compiled.overrides),
+        ...inputsOf(geometry, own),
+        // Both sides throw shadows; of marched shapes the far side of the geometry asks the pixels.
+        cullMode: own?.isMarched ? 'front' : 'none',
+        depth: { format: this.formats.depth, compare: 'greater', write: true },
+        targets: [],
+      });
       this.pipelines.set(key, found);
     }
     return found;
@@ -105,19 +141,11 @@ export class PipelineStore {
     const isBlend = (features & FEATURE.blend) !== 0;
     const { color, depth, sampleCount } = this.formats;
     const usual = (features & FEATURE.unlit) !== 0 ? 'unlit' : 'lit';
-    const vertexBuffers = [INSTANCE_LAYOUT, ...geometry.layouts];
-    if (own && own.instanceSettings.length > 0) vertexBuffers.push(instanceSettingsLayout(own));
     return this.device.createRenderPipeline({
       label: own ? `material ${own.file}` : usual,
       shader,
-      constants: Object.fromEntries(
-        [...CONSTANTS.map(bitOf(features)), ...FULL_CONSTANTS.map(bitOf(around))].filter(([name]) =>
-          overrides.includes(name),
-        ),
-      ),
-      vertexBuffers,
-      topology: geometry.topology,
-      ...(geometry.stripIndexFormat ? { stripIndexFormat: geometry.stripIndexFormat } : {}),
+      constants: constantsOf(features, around, overrides),
+      ...inputsOf(geometry, own),
       cullMode: own?.isMarched ? 'front' : (features & FEATURE.doubleSided) !== 0 ? 'none' : 'back',
       frontFace: mirrored ? 'cw' : 'ccw',
       depth: { format: depth, compare: 'greater', write: !isBlend },
@@ -136,17 +164,16 @@ export class PipelineStore {
     });
   }
 
-  /** The shader for what the scene has around it; the plain one while that is still loading. */
-  private compiled(own: MaterialShader | undefined, full: FullUse | undefined): CompiledShader {
-    if (!full) return own ?? this.mesh;
-    if (!own) return full.mesh;
+  /** The shaders for what the scene has around it; undefined while they are still loading. */
+  private full(own: MaterialShader | undefined, use: FullUse | undefined): FullMaterial | undefined {
+    if (!use || !own) return use?.material;
     const { wgsl } = own;
     const loaded = this.fullOf.get(own);
-    if (loaded?.wgsl === wgsl) return loaded.full ?? own;
-    const entry: { wgsl: string; full?: CompiledShader } = { wgsl };
+    if (loaded?.wgsl === wgsl) return loaded.full;
+    const entry: { wgsl: string; full?: FullMaterial } = { wgsl };
     this.fullOf.set(own, entry);
-    if (own.full) full.load(own.full().then((compiled) => void (entry.full = compiled)));
-    return own;
+    if (own.full) use.load(own.full().then((full) => void (entry.full = full)));
+    return undefined;
   }
 
   private shader(compiled: CompiledShader, label: string): { shader: DeviceShader; id: number } {
@@ -168,6 +195,29 @@ export class PipelineStore {
     }
     return found;
   }
+}
+
+function constantsOf(
+  features: number,
+  around: number,
+  overrides: readonly string[],
+): Readonly<Record<string, boolean>> {
+  const all = [...CONSTANTS.map(bitOf(features)), ...FULL_CONSTANTS.map(bitOf(around))];
+  return Object.fromEntries(all.filter(([name]) => overrides.includes(name)));
+}
+
+/** What vertices and instances bring along, and what they are put together to. */
+function inputsOf(
+  geometry: GpuGeometry,
+  own: MaterialShader | undefined,
+): Pick<RenderPipelineOptions, 'vertexBuffers' | 'topology' | 'stripIndexFormat'> {
+  const vertexBuffers = [INSTANCE_LAYOUT, ...geometry.layouts];
+  if (own && own.instanceSettings.length > 0) vertexBuffers.push(instanceSettingsLayout(own));
+  return {
+    vertexBuffers,
+    topology: geometry.topology,
+    ...(geometry.stripIndexFormat ? { stripIndexFormat: geometry.stripIndexFormat } : {}),
+  };
 }
 
 /** Floats of a shader's settings for one instance. */

@@ -28,8 +28,8 @@ struct Air {
 }
 
 @group(0) @binding(5) var<uniform> air: Air;
-@group(0) @binding(6) var environmentCube: texture_cube<f32>;
-@group(0) @binding(7) var environmentSampler: sampler;
+@group(0) @binding(8) var environmentCube: texture_cube<f32>;
+@group(0) @binding(9) var environmentSampler: sampler;
 
 /// A direction of the world in the environment's own space.
 fn inEnvironment(way: vec3f) -> vec3f {

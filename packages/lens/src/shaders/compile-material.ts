@@ -2,6 +2,7 @@ import {
   type CompiledShader,
   type CompileOptions,
   type CustomInput,
+  type FullMaterial,
   type MaterialSetting,
   type MaterialShader,
   type TextureSetting,
@@ -17,7 +18,7 @@ import {
   toGlsl,
 } from '@umber-lens/core';
 import { type HookOutline, outlineHooks } from './hook-outline.js';
-import { meshModule } from './mesh-module.js';
+import { meshModule, shadowModule } from './mesh-module.js';
 
 /** Modules that every shader material knows without importing them, outermost last. */
 export const PRELUDE = [
@@ -48,10 +49,16 @@ export function compileFullHooks(
   text: string,
   library: Readonly<Record<string, string>>,
   options: CompileMaterialOptions = {},
-): CompiledShader {
+): FullMaterial {
   const outline = outlineHooks(text, options.file ?? 'material.wgsl');
-  const shader = compileWgsl(meshModule(outline, true), linkOptions(text, outline, library, options));
-  return compileEntryPoints(shader, 'meshVertex', 'meshFragment', options.minify ?? true);
+  const compiled = (module: string): CompiledShader =>
+    compileEntryPoints(
+      compileWgsl(module, linkOptions(text, outline, library, options)),
+      'meshVertex',
+      'meshFragment',
+      options.minify ?? true,
+    );
+  return { mesh: compiled(meshModule(outline, true)), shadow: compiled(shadowModule(outline)) };
 }
 
 /**

@@ -1,7 +1,7 @@
 import {
   checkWgsl,
-  type CompiledShader,
   compileWgsl,
+  type FullMaterial,
   type Finding,
   LensError,
   type MaterialShader,
@@ -34,7 +34,7 @@ export function compileMaterial<S = Record<string, unknown>>(
   text: string,
   options: CompileMaterialOptions = {},
 ): MaterialShader<S> {
-  let full: Promise<CompiledShader> | undefined;
+  let full: Promise<FullMaterial> | undefined;
   return {
     ...compileHooks<S>(text, LIBRARY, options),
     full: () => (full ??= Promise.resolve().then(() => compileFullMaterial(text, options))),
@@ -42,7 +42,7 @@ export function compileMaterial<S = Record<string, unknown>>(
 }
 
 /** The variant of a module of hooks for scenes with more around them than lights: `full` of its shader. @throws LensError */
-export function compileFullMaterial(text: string, options: CompileMaterialOptions = {}): CompiledShader {
+export function compileFullMaterial(text: string, options: CompileMaterialOptions = {}): FullMaterial {
   return compileFullHooks(text, LIBRARY, options);
 }
 

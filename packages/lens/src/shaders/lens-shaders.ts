@@ -1,4 +1,4 @@
-import type { CompiledShader } from '@umber-lens/core';
+import type { CompiledShader, FullMaterial } from '@umber-lens/core';
 
 /** The lens's own shaders, in the language of one GPU interface: a page carries no more than it draws with. */
 export interface LensShaders {
@@ -9,8 +9,7 @@ export interface LensShaders {
 }
 
 /** Shaders for what scenes may have around them. */
-export interface FullShaders {
-  mesh: CompiledShader;
+export interface FullShaders extends FullMaterial {
   backdrop: CompiledShader;
   toCube: CompiledShader;
   prefilter: CompiledShader;

@@ -14,6 +14,8 @@ struct LightSource {
   /// Scale and offset of the cosine between the cone's two angles.
   coneScale: f32,
   coneOffset: f32,
+  /// Its shadow maps: 0 for none, else one more than the first, plus 256 times how many.
+  shadow: u32,
 }
 
 @group(0) @binding(1) var<uniform> lights: array<LightSource, MOST_LIGHTS>;

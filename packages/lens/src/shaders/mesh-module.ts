@@ -25,6 +25,7 @@ export function meshModule(author?: HookOutline, isFull = false): string {
         ...(features.includes('objectMatrix') ? ROWS : []),
         ...custom,
       ];
+  if (isFull) varyings.push(RECEIVES);
   return [
     ...LIBRARY_IMPORTS,
     ...(isFull ? FULL_IMPORTS : []),
@@ -40,12 +41,67 @@ export function meshModule(author?: HookOutline, isFull = false): string {
   ].join('\n');
 }
 
+/**
+ * Entry points that draw meshes as a light sees them: depth alone. Hooks that move vertices, cut holes or march shapes
+ * have their part in it. The text of a WGSL module.
+ */
+export function shadowModule(author?: HookOutline): string {
+  const hooks = author?.hooks ?? {};
+  const { attributes = [], instanceSettings = [], features = [] } = author ?? {};
+  const takes = [...(hooks.surface ?? []), ...(hooks.march ?? [])];
+  const custom = [
+    ...customVaryings(takes.includes('Attributes') && !hooks.march ? attributes : [], false),
+    ...customVaryings(takes.includes('InstanceSettings') ? instanceSettings : [], true),
+  ];
+  const varyings = hooks.march
+    ? [...ROWS, ...custom]
+    : [
+        ...usualVaryings(features.includes('objectSpace')),
+        ...(features.includes('objectMatrix') ? ROWS : []),
+        ...custom,
+      ];
+  // What looks at the picture behind it has none here, and counts as whole.
+  const isCut = !features.includes('sceneDepth') && !features.includes('sceneColor');
+  const surface = `let s = ${surfaceCall(isCut ? hooks.surface : undefined, { ...ownValues(author), Fragment: 'p' })};`;
+  const shade = `fn shade(p: Fragment${custom.map(({ name, type }) => `, ${name}: ${type}`).join('')}) {
+  if isMask {
+    ${surface}
+    if coverage(s.alpha) < 0 { discard; }
+  }
+}`;
+  return [
+    ...LIBRARY_IMPORTS,
+    ...(author ? [`import { ${authorNames(author).join(', ')} } from '${author.file}';`] : []),
+    'override hasNormal = true;',
+    ...(author?.hasSettings ? ['@group(2) @binding(0) var<uniform> settings: Settings;'] : []),
+    vertexInput([...attributes, ...instanceSettings]),
+    varyingStruct(varyings),
+    vertexEntry(author, varyings, true),
+    hooks.march ? marchedShadow(author!, varyings) : shade + fragmentEntry(author, varyings, custom, true),
+  ].join('\n');
+}
+
+function marchedShadow(author: HookOutline, varyings: readonly Varying[]): string {
+  const march = call('march', author.hooks.march ?? [], {
+    ...ownValues(author),
+    Ray: 'rayInObject(m, rayThrough(at.xy))',
+  });
+  return `@fragment fn meshFragment(
+  ${[...varyings.map(located), '@builtin(position) at: vec4f'].join(',\n  ')},
+) -> @builtin(frag_depth) f32 {
+  let m = transpose(mat3x4f(row0, row1, row2));
+  let hit = ${march};
+  if !hit.isHit { discard; }
+  return depthOf(m * vec4f(hit.position, 1));
+}`;
+}
+
 const LIBRARY_IMPORTS = [
   "import { frame, toEyeFrom } from 'umber/frame.wgsl';",
-  "import { objectToWorld, transforms } from 'umber/transforms.wgsl';",
+  "import { objectToWorld, transforms, SLOT_BITS, receivesShadow, castsShadow } from 'umber/transforms.wgsl';",
   "import { Vertex, worldNormal, worldTangent } from 'umber/vertex.wgsl';",
   "import { Fragment, Surface } from 'umber/surface.wgsl';",
-  "import { surfaceDefaults, baseColorAt, coverage, hasColor } from 'umber/material.wgsl';",
+  "import { surfaceDefaults, baseColorAt, coverage, hasColor, isMask } from 'umber/material.wgsl';",
   "import { hasTangent } from 'umber/normal-map.wgsl';",
   "import { shadingOf, shine, ambient } from 'umber/lighting.wgsl';",
   "import { Light, lightAt } from 'umber/lights.wgsl';",
@@ -57,7 +113,9 @@ const FULL_IMPORTS = [
   "import { environmentLight } from 'umber/environment.wgsl';",
   "import { throughFog, fogOverGiven } from 'umber/fog.wgsl';",
   "import { shown } from 'umber/tone.wgsl';",
+  "import { shadowAt } from 'umber/shadows.wgsl';",
   'override useEnvironment = false;',
+  'override useShadows = false;',
 ];
 
 function authorNames({ hooks, hasSettings, attributes, instanceSettings }: HookOutline): string[] {
@@ -104,11 +162,14 @@ function usualVaryings(objectSpace: boolean): Varying[] {
   ];
 }
 
+/** 1 when shadows fall on the node. */
+const RECEIVES: Varying = { name: 'receives', type: 'u32', from: 'receivesShadow(i.slot)', isFlat: true };
+
 /** The node's world transform, for marched shapes and for those who ask. */
 const ROWS: Varying[] = [0, 1, 2].map((k) => ({
   name: `row${k}`,
   type: 'vec4f',
-  from: `transforms[i.slot].row${k}`,
+  from: `transforms[i.slot & SLOT_BITS].row${k}`,
   isFlat: true,
 }));
 
@@ -142,7 +203,11 @@ function call(name: HookName, takes: readonly string[], values: Record<string, s
   return `${name}(${takes.map((type) => values[type]).join(', ')})`;
 }
 
-function vertexEntry(author: HookOutline | undefined, varyings: Varying[]): string {
+const SHADOW_CLIP = `  // What lies before a map of parallel rays is flattened onto its near side.
+  if frame.isParallel > 0.5 { clip.z = min(clip.z, clip.w); }
+  if !castsShadow(i.slot) { clip = vec4f(0, 0, -1, 1); }`;
+
+function vertexEntry(author: HookOutline | undefined, varyings: Varying[], isShadow = false): string {
   const displace = author?.hooks.displace;
   const built = (type: string, inputs: CustomInput[]): string =>
     `${type}(${inputs.map(({ name }) => `i.own_${name}`).join(', ')})`;
@@ -155,7 +220,7 @@ function vertexEntry(author: HookOutline | undefined, varyings: Varying[]): stri
       })};`
     : '';
   return `@vertex fn meshVertex(i: MeshVertex) -> MeshVarying {
-  let m = objectToWorld(i.slot);
+  let m = objectToWorld(i.slot & SLOT_BITS);
   var v: Vertex;
   v.position = i.position;
   v.normal = i.normal;
@@ -167,7 +232,8 @@ function vertexEntry(author: HookOutline | undefined, varyings: Varying[]): stri
   v.objectToWorld = m;
 ${moved}
   let world = m * vec4f(v.position, 1);
-  ${author?.hooks.march ? 'var' : 'let'} clip = frame.viewProjection * vec4f(world, 1);
+  ${author?.hooks.march || isShadow ? 'var' : 'let'} clip = frame.viewProjection * vec4f(world, 1);
+${isShadow ? SHADOW_CLIP : ''}
 ${author?.hooks.march ? '  // Only the pixels count that the geometry covers: neither end of the view may cut it.\n  clip.z = 0.5 * clip.w;' : ''}
   return MeshVarying(clip, ${varyings.map(({ from }) => from).join(', ')});
 }`;
@@ -191,7 +257,7 @@ function shadeFunction(author: HookOutline | undefined, custom: readonly Varying
   let alpha = coverage(given.a);
   return vec4f(${asGiven('given.rgb', isFull)} * alpha, alpha);`
     : litBody(hooks, values, isFull);
-  return `fn shade(p: Fragment${custom.map(({ name, type }) => `, ${name}: ${type}`).join('')}) -> vec4f {
+  return `fn shade(p: Fragment${isFull ? ', receives: u32' : ''}${custom.map(({ name, type }) => `, ${name}: ${type}`).join('')}) -> vec4f {
 ${body}
 }`;
 }
@@ -207,13 +273,14 @@ function ownValues(author: HookOutline | undefined): Record<string, string> {
   };
 }
 
-const shadeCall = (custom: readonly Varying[]): string =>
-  `shade(${['p', ...custom.map(({ name }) => name)].join(', ')})`;
+const shadeCall = (custom: readonly Varying[], isFull: boolean): string =>
+  `shade(${['p', ...(isFull ? ['receives'] : []), ...custom.map(({ name }) => name)].join(', ')})`;
 
 function fragmentEntry(
   author: HookOutline | undefined,
   varyings: readonly Varying[],
   custom: readonly Varying[],
+  isShadow = false,
 ): string {
   const features = author?.features ?? [];
   const screen = features.includes('screenSpace');
@@ -224,7 +291,7 @@ function fragmentEntry(
   ];
   return `@fragment fn meshFragment(
   ${params.join(',\n  ')},
-) -> @location(0) vec4f {
+)${isShadow ? '' : ' -> @location(0) vec4f'} {
   let side = select(-1.0, 1.0, isFront);
   var p: Fragment;
   p.position = position;
@@ -243,7 +310,7 @@ ${author ? '  p.eyePosition = (frame.view * vec4f(position, 1)).xyz;\n  p.eyeNor
 ${features.includes('objectSpace') ? '  p.objectPosition = objectPosition;\n  p.objectNormal = normalize(objectNormal);' : ''}
 ${features.includes('objectMatrix') ? '  p.objectToWorld = transpose(mat3x4f(row0, row1, row2));' : ''}
 ${screen ? '  p.screenPosition = at.xy;\n  p.screenSize = frame.size;\n  p.depth = at.z;' : ''}
-  return ${shadeCall(custom)};
+  ${isShadow ? '' : 'return '}${shadeCall(custom, varyings.includes(RECEIVES))};
 }`;
 }
 
@@ -276,7 +343,7 @@ function marchEntry(author: HookOutline, varyings: readonly Varying[], custom: r
 ${features.includes('objectSpace') ? '  p.objectPosition = hit.position;\n  p.objectNormal = normalize(hit.normal);' : ''}
 ${features.includes('objectMatrix') ? '  p.objectToWorld = m;' : ''}
 ${features.includes('screenSpace') ? '  p.screenPosition = at.xy;\n  p.screenSize = frame.size;\n  p.depth = depth;' : ''}
-  return Marched(${shadeCall(custom)}, depth);
+  return Marched(${shadeCall(custom, varyings.includes(RECEIVES))}, depth);
 }`;
 }
 
@@ -312,8 +379,8 @@ ${unlit}
   var color = ambient(shading) * s.occlusion;
 ${isFull ? '  if useEnvironment { color += environmentLight(shading) * s.occlusion; }' : ''}
   for (var k = 0u; k < frame.lightCount; k++) {
-    let l = lightAt(k, p.position);
-    color += ${answer};
+    ${isFull ? 'var' : 'let'} l = lightAt(k, p.position);
+${isFull ? '    if useShadows && receives == 1 { l.color *= shadowAt(k, p.position, p.normal, l.direction); }\n' : ''}    color += ${answer};
   }
   color += s.emissive;
 ${final}

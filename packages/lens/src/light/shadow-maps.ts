@@ -1,0 +1,407 @@
+import {
+  type CameraView,
+  createCameraView,
+  type Light,
+  type Scene,
+  type SceneNode,
+  type ShadowOptions,
+  sliceEnds,
+  writeCascadeView,
+  writeLightView,
+} from '@umber-lens/core';
+import type {
+  BindGroupEntry,
+  Device,
+  DeviceBindGroup,
+  DeviceBuffer,
+  DeviceSampler,
+  DeviceTexture,
+} from '../gpu/device.js';
+import type { Ledger } from '../ledger.js';
+import { EyeState } from '../passes/eye-state.js';
+import { FRAME_FLOATS, type FrameGiven, writeFrame } from '../passes/frame-uniforms.js';
+import type { PreparedScene } from '../passes/prepared-scene.js';
+import type { ScenePass } from '../passes/scene-pass.js';
+
+/** `MOST_MAPS` of shadows.wgsl. */
+const MOST_MAPS = 16;
+/** Floats of its structures `ShadowMap` and `ShadowMaps`. */
+const MAP_FLOATS = 20;
+const MAPS_FLOATS = MOST_MAPS * MAP_FLOATS + 4;
+/** Way along each side of a cube about a point light: +X, -X, +Y, -Y, +Z, -Z. */
+const SIDES = [
+  [1, 0, 0],
+  [-1, 0, 0],
+  [0, 1, 0],
+  [0, -1, 0],
+  [0, 0, 1],
+  [0, 0, -1],
+] as const;
+
+/** One layer of the maps: what a light sees one way. */
+interface ShadowMap {
+  view: CameraView;
+  before: Float32Array;
+  state: EyeState;
+  isParallel: boolean;
+  /** Metres a texel; at distance 1 where rays spread. */
+  texel: number;
+  bias: number;
+  /** Whose it is now, and what it was drawn with. */
+  scene: Scene | undefined;
+  drawnAt: number;
+  decodedAt: number;
+  mustDraw: boolean;
+}
+
+/**
+ * Depths as lights see them, one layer of an array texture a map: one for a spot light, six for a point light, one a
+ * cascade for a directional light. A map is drawn anew only when its view changed, or when something in it moved, came,
+ * went or is animated by its shader.
+ */
+export class ShadowMaps {
+  entries: readonly BindGroupEntry[];
+  /** Texels of a side. */
+  private size = 0;
+  private layers = 0;
+  private depths: DeviceTexture;
+  private readonly sampler: DeviceSampler;
+  private readonly buffer: DeviceBuffer;
+  private readonly numbers = new Float32Array(MAPS_FLOATS);
+  private readonly maps: ShadowMap[] = [];
+  private used = 0;
+  private readonly infos = new Map<SceneNode, number>();
+  /** The frame's numbers as each map sees them. */
+  private readonly frameBuffer: DeviceBuffer;
+  private readonly frameStep: number;
+  private readonly frame = new Float32Array(FRAME_FLOATS);
+  private readonly frameWords = new Uint32Array(this.frame.buffer);
+  private readonly groups = new Map<DeviceBuffer, DeviceBindGroup>();
+  private reach = { scene: undefined as Scene | undefined, updateCount: -1, corners: new Float32Array(24) };
+  private dirty: ShadowMap[] = [];
+  private prepared: PreparedScene | undefined;
+
+  constructor(
+    private readonly device: Device,
+    private readonly scenePass: ScenePass,
+    /** Most texels of all maps together. */
+    private readonly budget: number,
+  ) {
+    const { uniformAlignment } = device.limits;
+    this.frameStep = Math.ceil((FRAME_FLOATS * 4) / uniformAlignment) * uniformAlignment;
+    this.frameBuffer = device.createBuffer({
+      label: 'shadow frames',
+      usage: 'uniform',
+      size: this.frameStep * MOST_MAPS,
+    });
+    this.buffer = device.createBuffer({ label: 'shadow maps', usage: 'uniform', size: MAPS_FLOATS * 4 });
+    this.sampler = device.createSampler({
+      label: 'shadow maps',
+      compare: 'greater-equal',
+      mipmapFilter: 'none',
+      addressModeU: 'clamp-to-edge',
+      addressModeV: 'clamp-to-edge',
+    });
+    this.depths = this.makeDepths(1, 1);
+    this.entries = this.makeEntries();
+  }
+
+  /** What shaders are told of a light: 0 without maps, else one more than the first, plus 256 times how many. */
+  readonly infoOf = (node: SceneNode): number => this.infos.get(node) ?? 0;
+
+  /**
+   * Gives the lights their maps and finds out which must be drawn. To be called outside a pass, when the prepared scene
+   * is up to date.
+   *
+   * @param lights in the order of importance
+   * @param decoded changes when a picture that may cut holes was decoded
+   */
+  prepare(
+    scene: Scene,
+    prepared: PreparedScene,
+    lights: readonly SceneNode[],
+    eye: CameraView,
+    given: FrameGiven,
+    decoded: number,
+    ledger: Ledger,
+  ): void {
+    const wanted = this.wanted(lights);
+    const sum = wanted.reduce((count, { maps }) => count + maps, 0);
+    const size = sizeFor(sum, this.budget);
+    if (size !== this.size || sum > this.layers) this.resize(size, sum);
+    this.infos.clear();
+    this.used = 0;
+    for (const { node, light, maps } of wanted) {
+      this.infos.set(node, this.used + 1 + maps * 256);
+      this.place(scene, node, light, maps, eye);
+    }
+    this.prepared = prepared;
+    this.dirty.length = 0;
+    const { numbers } = this;
+    for (let i = 0; i < this.used; i++) {
+      const map = this.maps[i]!; // i < used, here and below
+      this.refresh(map, scene, prepared, decoded);
+      if (map.mustDraw) this.dirty.push(map);
+      numbers.set(map.view.viewProjection, i * MAP_FLOATS);
+      numbers[i * MAP_FLOATS + 16] = map.texel;
+      numbers[i * MAP_FLOATS + 17] = map.isParallel ? 0 : 1;
+      numbers[i * MAP_FLOATS + 18] = map.bias;
+      if (!map.mustDraw) continue;
+      writeFrame(
+        this.frame,
+        this.frameWords,
+        scene,
+        map.view,
+        { ...given, isParallel: map.isParallel, width: size, height: size },
+        0,
+      );
+      this.device.writeBuffer(this.frameBuffer, i * this.frameStep, this.frame);
+    }
+    numbers[MAPS_FLOATS - 4] = this.size;
+    numbers[MAPS_FLOATS - 3] = 1 / this.size;
+    this.device.writeBuffer(this.buffer, 0, numbers);
+    const { shadows } = ledger;
+    shadows.maps = this.used;
+    shadows.drawn = this.dirty.length;
+    shadows.size = this.size;
+    shadows.lightsLeftOut = lights.filter((node) => node.light?.shadow && !this.infos.has(node)).length;
+    shadows.reason = `${this.used} maps of ${size} x ${size} texels: the largest that keep within ${this.budget} texels`;
+  }
+
+  get isDirty(): boolean {
+    return this.dirty.length > 0;
+  }
+
+  /** Draws the maps that are out of date; each is a pass of its own. */
+  draw(lights: DeviceBuffer): void {
+    const { device, scenePass, prepared, depths } = this;
+    const transforms = prepared!.transforms.buffer!; // prepared before, here and below
+    let group = this.groups.get(transforms);
+    if (!group) {
+      group = device.createBindGroup({
+        label: 'shadow frame',
+        entries: [
+          { binding: 0, buffer: this.frameBuffer, size: FRAME_FLOATS * 4 },
+          { binding: 1, buffer: lights },
+          { binding: 4, buffer: transforms },
+        ],
+      });
+      this.groups.set(transforms, group);
+    }
+    for (const map of this.dirty) {
+      const layer = this.maps.indexOf(map);
+      const pass = device.beginRenderPass({
+        label: `shadow map ${layer}`,
+        colorAttachments: [],
+        depthAttachment: { texture: depths, layer, clearValue: 0 },
+      });
+      const { list } = map.state;
+      scenePass.draw(
+        pass,
+        prepared!,
+        map.state,
+        group,
+        0,
+        list.opaqueCommands,
+        'shadow',
+        layer * this.frameStep,
+      );
+      pass.end();
+      map.mustDraw = false;
+    }
+  }
+
+  /** Frees groups whose transforms are gone. */
+  sweep(): void {
+    for (const group of this.groups.values()) group.dispose();
+    this.groups.clear();
+  }
+
+  /** The lights that throw shadows, as many as there are maps for. */
+  private wanted(lights: readonly SceneNode[]): { node: SceneNode; light: Light; maps: number }[] {
+    let left = MOST_MAPS;
+    return lights.flatMap((node) => {
+      const { light } = node;
+      if (!light?.shadow || !node.isShown) return [];
+      const maps =
+        light.type === 'point'
+          ? 6
+          : light.type === 'spot'
+            ? 1
+            : Math.min(4, Math.max(1, Math.round(optionsOf(light).cascades ?? 3)));
+      if (maps > left) return [];
+      left -= maps;
+      return [{ node, light, maps }];
+    });
+  }
+
+  private place(scene: Scene, node: SceneNode, light: Light, count: number, eye: CameraView): void {
+    const { near = 0.05, bias = 1, distance } = optionsOf(light);
+    const { world } = scene.columns;
+    const w = node.row * 12;
+    const position = [world[w + 3]!, world[w + 7]!, world[w + 11]!]; // a living row, here and below
+    const length = Math.hypot(world[w + 2]!, world[w + 6]!, world[w + 10]!) || 1;
+    const forward = [2, 6, 10].map((k) => -world[w + k]! / length);
+    const { size } = this;
+    if (light.type === 'directional') {
+      const { from, to } = this.reachOf(scene, eye, distance);
+      const ends = sliceEnds(from, to, count);
+      for (let k = 0; k < count; k++) {
+        const map = this.next(true, bias);
+        map.texel = writeCascadeView(
+          map.view,
+          eye,
+          forward,
+          { from: k === 0 ? from : ends[k - 1]!, to: ends[k]! },
+          size,
+        );
+      }
+      return;
+    }
+    // A little wider than is lit, so that comparisons at the edge have neighbours.
+    const half = light.type === 'spot' ? Math.min(1.5, light.outerConeAngle ?? Math.PI / 4) : Math.PI / 4;
+    const tangent = Math.tan(half) * (1 + 6 / size);
+    for (let k = 0; k < count; k++) {
+      const map = this.next(false, bias);
+      writeLightView(
+        map.view,
+        position,
+        light.type === 'spot' ? forward : SIDES[k]!,
+        Math.atan(tangent),
+        near,
+      );
+      map.texel = (2 * tangent) / size;
+    }
+  }
+
+  private next(isParallel: boolean, bias: number): ShadowMap {
+    const map = (this.maps[this.used++] ??= {
+      view: createCameraView(),
+      before: new Float32Array(16),
+      state: new EyeState(this.device),
+      isParallel,
+      texel: 1,
+      bias,
+      scene: undefined,
+      drawnAt: -1,
+      decodedAt: -1,
+      mustDraw: true,
+    });
+    map.isParallel = isParallel;
+    map.bias = bias;
+    return map;
+  }
+
+  /** Brings a map's list up to date and finds out whether it must be drawn. */
+  private refresh(map: ShadowMap, scene: Scene, prepared: PreparedScene, decoded: number): void {
+    const { view, before, state } = map;
+    let isMoved = map.scene !== scene;
+    for (let i = 0; i < 16; i++) if (view.viewProjection[i] !== before[i]) isMoved = true;
+    before.set(view.viewProjection);
+    map.scene = scene;
+    const isListed = state.list.update(scene, view, isMoved, prepared.transforms);
+    if (isListed) state.instances.upload(state.list);
+    if (prepared.takesInstanceSettings) state.settings.update(state.list, scene);
+    // Pipelines are made before a pass is open; while one is missing, the map is not whole.
+    const isWhole = this.makePipelines(state, prepared);
+    map.mustDraw ||=
+      isMoved ||
+      isListed ||
+      !isWhole ||
+      map.decodedAt !== decoded ||
+      (map.drawnAt !== scene.updateCount && hasMoved(map, scene)) ||
+      isAnimated(state, prepared);
+    map.drawnAt = scene.updateCount;
+    map.decodedAt = decoded;
+  }
+
+  private makePipelines({ list }: EyeState, prepared: PreparedScene): boolean {
+    let isWhole = true;
+    for (let i = 0; i < list.opaqueCommands; i++) {
+      const ready = prepared.batches[list.commandBatch[i]!]; // i < commands
+      if (ready && ready.geometry.count > 0 && !prepared.shadowPipelineOf(ready)) isWhole = false;
+    }
+    return isWhole;
+  }
+
+  /** How far from the eye there is anything, in steps of a quarter of its double, so that maps stay as they are. */
+  private reachOf(scene: Scene, eye: CameraView, distance: number | undefined): { from: number; to: number } {
+    const { reach } = this;
+    if (reach.scene !== scene || reach.updateCount !== scene.updateCount) {
+      reach.scene = scene;
+      reach.updateCount = scene.updateCount;
+      const { min, max } = scene.root.worldBounds();
+      for (let i = 0; i < 8; i++)
+        for (let k = 0; k < 3; k++) reach.corners[i * 3 + k] = ((i >> k) & 1 ? max[k] : min[k])!; // three numbers
+    }
+    let nearest = Infinity;
+    let farthest = 0;
+    for (let i = 0; i < 24; i += 3) {
+      let depth = 0;
+      for (let k = 0; k < 3; k++) depth += (reach.corners[i + k]! - eye.position[k]!) * eye.forward[k]!; // 24 numbers
+      nearest = Math.min(nearest, depth);
+      farthest = Math.max(farthest, depth);
+    }
+    const isKnown = Number.isFinite(farthest) && farthest > 0;
+    const far = Math.min(distance ?? Infinity, isKnown ? 2 ** (Math.ceil(Math.log2(farthest) * 4) / 4) : 100);
+    const near = Math.max(far / 1000, nearest > 0 ? 2 ** (Math.floor(Math.log2(nearest) * 4) / 4) : 0);
+    return { from: Math.min(near, far * 0.9), to: far };
+  }
+
+  private resize(size: number, layers: number): void {
+    this.depths.dispose();
+    this.size = size;
+    this.layers = layers;
+    this.depths = this.makeDepths(size, layers);
+    this.entries = this.makeEntries();
+    for (const map of this.maps) map.mustDraw = true;
+  }
+
+  private makeDepths(size: number, layers: number): DeviceTexture {
+    return this.device.createTexture({
+      label: 'shadow maps',
+      shape: '2d-array',
+      layers,
+      width: size,
+      height: size,
+      format: 'depth32float',
+      renderable: true,
+    });
+  }
+
+  private makeEntries(): BindGroupEntry[] {
+    return [
+      { binding: 6, buffer: this.buffer },
+      { binding: 10, texture: this.depths },
+      { binding: 11, sampler: this.sampler },
+    ];
+  }
+}
+
+const optionsOf = ({ shadow }: Light): ShadowOptions => (typeof shadow === 'object' ? shadow : {});
+
+/** The largest power of two, from 256 to 2,048, of which so many maps keep within a budget of texels. */
+function sizeFor(maps: number, budget: number): number {
+  let size = 2048;
+  while (size > 256 && size * size * maps > budget) size /= 2;
+  return size;
+}
+
+/** Whether something in a map's list moved since it was drawn. */
+function hasMoved({ state: { list }, drawnAt }: ShadowMap, { columns }: Scene): boolean {
+  for (let command = 0; command < list.opaqueCommands; command++) {
+    const first = list.commandFirst[command]!; // command < commands, here and below
+    const end = first + list.commandCount[command]!;
+    for (let at = first; at < end; at++) if (columns.movedAt[list.rowAt(at)]! > drawnAt) return true;
+  }
+  return false;
+}
+
+/** Whether a shader of its own may move something in a list at any time. */
+function isAnimated({ list }: EyeState, prepared: PreparedScene): boolean {
+  for (let command = 0; command < list.opaqueCommands; command++) {
+    const shader = prepared.batches[list.commandBatch[command]!]?.shader; // command < commands
+    if (shader) return true;
+  }
+  return false;
+}
