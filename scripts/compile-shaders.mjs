@@ -25,9 +25,8 @@ await build({
   platform: 'node',
   logLevel: 'warning',
 });
-const { compileEntryPoints, compileWgsl, meshModule, shadowModule, compileModule } = await import(
-  `${pathToFileURL('.cache/compile-shaders.mjs').href}?${Date.now()}`
-);
+const { FULL_FEATURES, compileEntryPoints, compileWgsl, meshModule, shadowModule, compileModule } =
+  await import(`${pathToFileURL('.cache/compile-shaders.mjs').href}?${Date.now()}`);
 
 const mesh = compileEntryPoints(
   compileWgsl(meshModule(), { file: 'mesh (entry points)', sources: library }),
@@ -36,13 +35,17 @@ const mesh = compileEntryPoints(
   true,
 );
 const full = compileEntryPoints(
-  compileWgsl(meshModule(undefined, true), { file: 'full mesh (entry points)', sources: library }),
+  compileWgsl(meshModule(undefined, true), {
+    file: 'full mesh (entry points)',
+    sources: library,
+    features: FULL_FEATURES,
+  }),
   'meshVertex',
   'meshFragment',
   true,
 );
 const shadow = compileEntryPoints(
-  compileWgsl(shadowModule(), { file: 'shadow (entry points)', sources: library }),
+  compileWgsl(shadowModule(), { file: 'shadow (entry points)', sources: library, features: FULL_FEATURES }),
   'meshVertex',
   'meshFragment',
   true,
@@ -54,6 +57,7 @@ const fullShaders = {
   mesh: full,
   shadow,
   backdrop: own('backdrop', { vertex: 'backdropVertex', fragment: 'backdropFragment' }),
+  toLayer: own('to-layer', { vertex: 'toLayerVertex', fragment: 'toLayerFragment' }),
   toCube: own('to-cube', { vertex: 'toCubeVertex', fragment: 'toCubeFragment' }),
   prefilter: own('prefilter', { vertex: 'prefilterVertex', fragment: 'prefilterFragment' }),
 };

@@ -69,7 +69,23 @@ export type {
   MaterialShader,
   TextureSetting,
 } from './material/shader-types.js';
-export { FEATURE, MATERIAL_FLOATS, materialFeatures, packMaterial, TEXTURE_SLOTS } from './material/pack.js';
+export {
+  type Layer,
+  LAYER_FLOATS,
+  LAYER_TEXTURES,
+  type LayerName,
+  LAYERS,
+  packLayers,
+} from './material/layers.js';
+export {
+  FEATURE,
+  LAYER_FEATURES,
+  MATERIAL_FLOATS,
+  materialFeatures,
+  packMaterial,
+  packTransform,
+  TEXTURE_SLOTS,
+} from './material/pack.js';
 export * from './math/affine.js';
 export {
   type Bounds,
@@ -91,4 +107,5 @@ export {
   Scene,
 } from './scene/scene.js';
 export { readLocal, SceneNode } from './scene/scene-node.js';
+export { setVariant, variantsOf } from './scene/variants.js';
 export * from './wgsl/index.js';

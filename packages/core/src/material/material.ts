@@ -26,6 +26,77 @@ export interface Material {
   /** For `mask`: below it a fragment is not drawn. Default 0.5. */
   alphaCutoff?: number;
   doubleSided?: boolean;
+  // KHR_materials_clearcoat: a thin layer of lacquer on top.
+  /** How much of it there is, 0..1. Default 0. */
+  clearcoatFactor?: number;
+  /** Factor in red. */
+  clearcoatTexture?: TextureUse;
+  /** Perceptual roughness, 0..1. Default 0. */
+  clearcoatRoughnessFactor?: number;
+  /** Roughness in green. */
+  clearcoatRoughnessTexture?: TextureUse;
+  /** Left out: the lacquer is as even as the geometry, whatever lies below. */
+  clearcoatNormalTexture?: TextureUse;
+  // KHR_materials_sheen: fibres that glow at grazing angles, as of velvet.
+  /** Linear colour, 0..1. Default [0, 0, 0]: none. */
+  sheenColorFactor?: [number, number, number];
+  sheenColorTexture?: TextureUse;
+  /** 0..1. Default 0. */
+  sheenRoughnessFactor?: number;
+  /** Roughness in alpha. */
+  sheenRoughnessTexture?: TextureUse;
+  // KHR_materials_specular and KHR_materials_ior: how what is no metal mirrors.
+  /** 0..1. Default 1. */
+  specularFactor?: number;
+  /** Factor in alpha. */
+  specularTexture?: TextureUse;
+  /** Linear colour of the mirroring straight on, 0 or more. Default [1, 1, 1]. */
+  specularColorFactor?: [number, number, number];
+  specularColorTexture?: TextureUse;
+  /** Index of refraction, 1 or more, or 0 for a mirror whose colour is `specularColorFactor`. Default 1.5. */
+  ior?: number;
+  // KHR_materials_transmission, KHR_materials_volume and KHR_materials_dispersion: light that goes through.
+  /** Share of the light that is not mirrored and goes through, 0..1. Default 0. */
+  transmissionFactor?: number;
+  /** Factor in red. */
+  transmissionTexture?: TextureUse;
+  /** How thick the body is below the surface, in the geometry's own metres; 0 (the default) is a thin wall. */
+  thicknessFactor?: number;
+  /** Factor in green. */
+  thicknessTexture?: TextureUse;
+  /** Metres after which light has the colour `attenuationColor`. Default Infinity: none is lost. */
+  attenuationDistance?: number;
+  /** Linear colour, 0..1. Default [1, 1, 1]. */
+  attenuationColor?: [number, number, number];
+  /** How much more blue is bent than red: 20 over the Abbe number. 0 or more, default 0. */
+  dispersion?: number;
+  // KHR_materials_iridescence: a film as of soap or oil.
+  /** 0..1. Default 0. */
+  iridescenceFactor?: number;
+  /** Factor in red. */
+  iridescenceTexture?: TextureUse;
+  /** Index of refraction of the film, 1 or more. Default 1.3. */
+  iridescenceIor?: number;
+  /** Nanometres where the thickness texture is 0, and where it is 1 or absent. Defaults 100 and 400. */
+  iridescenceThicknessMinimum?: number;
+  iridescenceThicknessMaximum?: number;
+  /** Thickness in green. */
+  iridescenceThicknessTexture?: TextureUse;
+  // KHR_materials_anisotropy: brushed along one direction.
+  /** 0..1. Default 0. */
+  anisotropyStrength?: number;
+  /** Radians, counter-clockwise from the tangent. Default 0. */
+  anisotropyRotation?: number;
+  /** Direction in red and green, strength in blue. */
+  anisotropyTexture?: TextureUse;
+  // KHR_materials_diffuse_transmission: light that shines through leaves and paper.
+  /** Share of the matt part, 0..1. Default 0. */
+  diffuseTransmissionFactor?: number;
+  /** Factor in alpha. */
+  diffuseTransmissionTexture?: TextureUse;
+  /** Linear colour, 0..1. Default [1, 1, 1]. */
+  diffuseTransmissionColorFactor?: [number, number, number];
+  diffuseTransmissionColorTexture?: TextureUse;
   /** KHR_materials_unlit: the base colour is shown exactly as given. */
   unlit?: boolean;
   /** A shader of the author's own, whose hooks take the place of parts of the built-in one. */

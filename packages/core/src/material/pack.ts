@@ -17,7 +17,18 @@ export const FEATURE = {
   texcoord0: 2048,
   texcoord1: 4096,
   doubleSided: 8192,
+  clearcoat: 1 << 14,
+  sheen: 1 << 15,
+  /** KHR_materials_specular or KHR_materials_ior. */
+  specular: 1 << 16,
+  transmission: 1 << 17,
+  iridescence: 1 << 18,
+  anisotropy: 1 << 19,
+  diffuseTransmission: 1 << 20,
 } as const;
+
+/** Bits of layers, which take the full shader. */
+export const LAYER_FEATURES = 0x7f << 14;
 
 /** The five textures of a material, in the order in which shaders bind them. */
 export const TEXTURE_SLOTS = [
@@ -55,11 +66,29 @@ export function materialFeatures(material: Material, geometry: Geometry): number
     );
   }
   if (attributes['normal']) bits |= FEATURE.normal;
-  // Tangents serve the normal map alone.
-  if (attributes['tangent'] && attributes['normal'] && (bits & FEATURE.normalTexture) !== 0)
-    bits |= FEATURE.tangent;
+  bits |= layersOf(material);
+  // Tangents serve normal maps and brushed surfaces alone.
+  const usesTangent = FEATURE.normalTexture | FEATURE.clearcoat | FEATURE.anisotropy;
+  if (attributes['tangent'] && attributes['normal'] && (bits & usesTangent) !== 0) bits |= FEATURE.tangent;
   return bits;
 }
+
+/** Layers that a material has: those whose factor is not what it is without them. */
+function layersOf(m: Material): number {
+  let bits = 0;
+  if (m.clearcoatFactor) bits |= FEATURE.clearcoat;
+  if (m.sheenColorFactor?.some(isSome)) bits |= FEATURE.sheen;
+  if ((m.specularFactor ?? 1) !== 1 || m.specularTexture || m.specularColorFactor || m.specularColorTexture)
+    bits |= FEATURE.specular;
+  if ((m.ior ?? 1.5) !== 1.5) bits |= FEATURE.specular;
+  if (m.transmissionFactor) bits |= FEATURE.transmission;
+  if (m.iridescenceFactor) bits |= FEATURE.iridescence;
+  if (m.anisotropyStrength) bits |= FEATURE.anisotropy;
+  if (m.diffuseTransmissionFactor) bits |= FEATURE.diffuseTransmission;
+  return bits;
+}
+
+const isSome = (part: number): boolean => part !== 0;
 
 /** Floats of a packed material: 3 vec4 of factors, then 2 vec4 for each of five textures. */
 export const MATERIAL_FLOATS = 52;
@@ -102,7 +131,7 @@ function put(out: Float32Array, at: number, value: number): void {
 }
 
 /** KHR_texture_transform: translation * rotation * scale on (u, v), v downwards. */
-function packTransform(use: TextureUse | undefined, out: Float32Array, at: number): void {
+export function packTransform(use: TextureUse | undefined, out: Float32Array, at: number): void {
   const transform = use?.transform;
   const cos = transform ? Math.cos(transform.rotation) : 1;
   const sin = transform ? Math.sin(transform.rotation) : 0;

@@ -68,6 +68,8 @@ export interface MaterialShader<S = unknown> extends CompiledShader {
   textures: readonly TextureSetting[];
   /** What lies behind a surface, if the shader asks for it. */
   readsBehind: readonly ('sceneDepth' | 'sceneColor')[];
+  /** Bits of the layers that its hooks give a surface, as `FEATURE` has them. */
+  layers: number;
   /** Whether its shape is found by marching; the geometry only says which pixels are asked. */
   isMarched: boolean;
   /** Whether light reaches it; a final colour that does not ask for the lit one is shown as given. */

@@ -14,6 +14,10 @@ export interface Primitive {
   geometry: Geometry;
   /** Left out: glTF's default material. */
   material?: Material;
+  /** Materials by the name of a variant; see `setVariant`. */
+  variants?: Record<string, Material>;
+  /** The material without a variant, where a variant is shown. */
+  standard?: Material;
   extras?: unknown;
 }
 

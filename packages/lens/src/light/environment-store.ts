@@ -48,6 +48,8 @@ export class EnvironmentStore {
   readonly roughest = SAMPLES.length - 1;
   /** In place of an environment: black. */
   readonly nothing: DeviceTexture;
+  /** In place of what is seen through things. */
+  readonly nothingBehind: DeviceTexture;
   readonly cubeSampler: DeviceSampler;
   readonly panoramaSampler: DeviceSampler;
   private readonly panoramas = new Map<Panorama, Entry<DeviceTexture>>();
@@ -61,6 +63,12 @@ export class EnvironmentStore {
   ) {
     const cube = { shape: 'cube', width: 1, height: 1, format: 'rgba8unorm', renderable: true } as const;
     this.nothing = device.createTexture({ label: 'no environment', ...cube });
+    this.nothingBehind = device.createTexture({
+      label: 'nothing behind',
+      width: 1,
+      height: 1,
+      format: 'rgba8unorm',
+    });
     this.cubeSampler = device.createSampler({ addressModeU: 'clamp-to-edge', addressModeV: 'clamp-to-edge' });
     this.panoramaSampler = device.createSampler({ addressModeV: 'clamp-to-edge' });
   }

@@ -2,6 +2,7 @@ import type { Scene, SceneNode } from '@umber-lens/core';
 import type { Device } from '../gpu/device.js';
 import type { PlanFormats } from '../passes/frame-plan.js';
 import type { ScenePass } from '../passes/scene-pass.js';
+import type { TextureStore } from '../resources/texture-store.js';
 import { AROUND, type FullUse } from '../resources/pipeline-store.js';
 import type { LensShaders } from '../shaders/lens-shaders.js';
 import type { Look } from './look.js';
@@ -27,6 +28,7 @@ export class SurroundingsLoader {
     private readonly shaders: LensShaders,
     private readonly formats: PlanFormats,
     private readonly scenePass: ScenePass,
+    private readonly textures: TextureStore,
     private readonly shadowTexels: number,
   ) {}
 
@@ -34,12 +36,14 @@ export class SurroundingsLoader {
   useFor(
     { environment, fog, background }: Scene,
     lights: readonly SceneNode[],
+    hasLayers: boolean,
     look: Look,
   ): FullUse | undefined {
     const { toneMapping = 'soft', whiteBalance = 6504 } = look;
     const hasShadows = throwShadows(lights);
     const isPlain =
       !hasShadows &&
+      !hasLayers &&
       !environment &&
       !fog &&
       !background.backdrop &&
@@ -78,6 +82,7 @@ export class SurroundingsLoader {
           shaders,
           this.formats,
           this.scenePass,
+          this.textures,
           this.shadowTexels,
         );
       }),

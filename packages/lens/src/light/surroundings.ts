@@ -20,6 +20,8 @@ import type { PlanFormats } from '../passes/frame-plan.js';
 import type { FullShaders } from '../shaders/lens-shaders.js';
 import { EnvironmentStore } from './environment-store.js';
 import type { ScenePass } from '../passes/scene-pass.js';
+import type { TextureStore } from '../resources/texture-store.js';
+import { LayerStore } from './layer-store.js';
 import { ShadowMaps } from './shadow-maps.js';
 import { type Look, toneNumber } from './look.js';
 
@@ -35,8 +37,12 @@ export class Surroundings {
   /** What full pipelines bind besides, in the frame's group. The array is another one when something in it changed. */
   entries: readonly BindGroupEntry[];
   readonly shadows: ShadowMaps;
+  readonly layers: LayerStore;
+  /** The same for passes that store radiance. */
+  radianceEntries: readonly BindGroupEntry[];
   private readonly environments: EnvironmentStore;
   private readonly buffer: DeviceBuffer;
+  private readonly radianceBuffer: DeviceBuffer;
   private readonly air = new Float32Array(AIR_FLOATS);
   private readonly words = new Uint32Array(this.air.buffer);
   private readonly uploaded = new Float32Array(AIR_FLOATS).fill(Number.NaN);
@@ -53,14 +59,18 @@ export class Surroundings {
     readonly shaders: FullShaders,
     private readonly formats: PlanFormats,
     scenePass: ScenePass,
+    textures: TextureStore,
     shadowTexels: number,
   ) {
+    this.layers = new LayerStore(device, textures, shaders);
     this.shadows = new ShadowMaps(device, scenePass, shadowTexels);
     this.shadowEntries = this.shadows.entries;
     this.environments = new EnvironmentStore(device, shaders);
     this.buffer = device.createBuffer({ label: 'air', usage: 'uniform', size: AIR_FLOATS * 4 });
+    this.radianceBuffer = device.createBuffer({ label: 'air', usage: 'uniform', size: AIR_FLOATS * 4 });
     this.cube = this.environments.nothing;
-    this.entries = this.entriesWith(this.cube);
+    this.entries = this.entriesWith(this.buffer);
+    this.radianceEntries = this.entriesWith(this.radianceBuffer);
   }
 
   /** Uploads what changed, and makes what is new. To be called outside a pass. @throws LensError `fog/kind`, `look/tone` */
@@ -86,11 +96,14 @@ export class Surroundings {
     if (air.some((value, i) => value !== this.uploaded[i])) {
       this.uploaded.set(air);
       this.device.writeBuffer(this.buffer, 0, air);
+      air[55] = 1;
+      this.device.writeBuffer(this.radianceBuffer, 0, air);
     }
     if (cube !== this.cube || this.shadows.entries !== this.shadowEntries) {
       this.cube = cube;
       this.shadowEntries = this.shadows.entries;
-      this.entries = this.entriesWith(cube);
+      this.entries = this.entriesWith(this.buffer);
+      this.radianceEntries = this.entriesWith(this.radianceBuffer);
     }
     if (background.backdrop) this.prepareBackdrop(background.backdrop, scene, view, height, frame);
   }
@@ -107,6 +120,7 @@ export class Surroundings {
   sweep(frame: number): void {
     this.environments.sweep(frame);
     this.shadows.sweep();
+    this.layers.sweep(frame);
   }
 
   private writeFog(fog: Fog): void {
@@ -169,9 +183,11 @@ export class Surroundings {
     device.writeBuffer(this.backdropBuffer!, 0, numbers); // made with the group
   }
 
-  private entriesWith(cube: DeviceTexture): BindGroupEntry[] {
+  private entriesWith(buffer: DeviceBuffer): BindGroupEntry[] {
+    const { cube } = this;
     return [
-      { binding: 5, buffer: this.buffer },
+      { binding: 5, buffer },
+      { binding: 7, texture: this.environments.nothingBehind },
       { binding: 8, texture: cube },
       { binding: 9, sampler: this.environments.cubeSampler },
       ...this.shadowEntries,

@@ -21,6 +21,8 @@ export interface TransientOptions {
   height: number;
   format: TextureFormat;
   sampleCount?: number;
+  /** Default 1. */
+  mipLevelCount?: number;
 }
 
 export interface GraphColor {
@@ -259,6 +261,13 @@ function touches(pass: GraphPass, texture: GraphTexture): boolean {
 }
 
 /** What textures must have in common to share memory. */
-export function kindOf({ width, height, format, sampleCount = 1 }: TransientOptions): string {
-  return `${format} ${width}x${height}${sampleCount > 1 ? ` x${sampleCount}` : ''}`;
+export function kindOf({
+  width,
+  height,
+  format,
+  sampleCount = 1,
+  mipLevelCount = 1,
+}: TransientOptions): string {
+  const levels = mipLevelCount > 1 ? ` ${mipLevelCount} levels` : '';
+  return `${format} ${width}x${height}${sampleCount > 1 ? ` x${sampleCount}` : ''}${levels}`;
 }

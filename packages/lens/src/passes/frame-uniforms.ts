@@ -1,5 +1,5 @@
 import type { CameraView, Light, Scene, SceneNode } from '@umber-lens/core';
-import type { BindGroupEntry, Device, DeviceBindGroup, DeviceBuffer, DeviceTexture } from '../gpu/device.js';
+import type { BindGroupEntry, Device, DeviceBindGroup, DeviceBuffer } from '../gpu/device.js';
 
 /** Lights that one picture can have: `MOST_LIGHTS` of lights.wgsl. */
 const MOST_LIGHTS = 64;
@@ -20,13 +20,12 @@ export interface FrameGiven {
   height: number;
 }
 
-interface FrameGroups {
-  plain: DeviceBindGroup | undefined;
-  behind: DeviceBindGroup | undefined;
-  depth: DeviceTexture | undefined;
-  color: DeviceTexture | undefined;
+interface FrameGroup {
+  group: DeviceBindGroup;
   lastUsed: number;
 }
+
+const NOTHING: readonly BindGroupEntry[] = [];
 
 /** What every surface of a picture shares: camera, ambient light and lights. */
 export class FrameUniforms {
@@ -44,9 +43,8 @@ export class FrameUniforms {
   private readonly lightNodes: SceneNode[] = [];
   private scene: Scene | undefined;
   private lightsVersion = -1;
-  /** One for each scene's transforms, without and with what lies behind. */
-  private readonly groups = new Map<DeviceBuffer, FrameGroups>();
-  private extras: readonly BindGroupEntry[] = [];
+  /** By the scene's transforms, and by what is bound besides. */
+  private readonly groups = new Map<DeviceBuffer, Map<readonly BindGroupEntry[], FrameGroup>>();
 
   constructor(private readonly device: Device) {
     this.frameBuffer = device.createBuffer({ label: 'frame', usage: 'uniform', size: FRAME_FLOATS * 4 });
@@ -57,73 +55,48 @@ export class FrameUniforms {
     });
   }
 
-  /** What is bound besides, for pipelines of scenes with surroundings. Groups are made anew when it is another array. */
-  setExtras(extras: readonly BindGroupEntry[]): void {
-    if (extras === this.extras) return;
-    this.extras = extras;
-    this.sweep(Infinity);
-  }
-
-  /** The group for drawing instances whose transforms lie in this buffer. */
-  groupFor(transforms: DeviceBuffer, frame: number): DeviceBindGroup {
-    const groups = this.groupsOf(transforms, frame);
-    return (groups.plain ??= this.device.createBindGroup({
-      label: 'frame',
-      entries: this.entries(transforms),
-    }));
-  }
-
-  /** The same with what was drawn before, for shaders that ask for what lies behind. */
-  groupWith(
+  /**
+   * The group for drawing instances whose transforms lie in a buffer.
+   *
+   * @param more what is bound besides; the same array gives the same group
+   */
+  groupFor(
     transforms: DeviceBuffer,
     frame: number,
-    depth: DeviceTexture,
-    color: DeviceTexture,
+    more: readonly BindGroupEntry[] = NOTHING,
   ): DeviceBindGroup {
-    const groups = this.groupsOf(transforms, frame);
-    if (!groups.behind || depth !== groups.depth || color !== groups.color) {
-      groups.behind?.dispose();
-      groups.depth = depth;
-      groups.color = color;
-      groups.behind = this.device.createBindGroup({
-        label: 'frame and what lies behind',
-        entries: [
-          ...this.entries(transforms),
-          { binding: 2, texture: depth },
-          { binding: 3, texture: color },
-        ],
-      });
-    }
-    return groups.behind;
-  }
-
-  /** Frees groups of transforms that no frame since `frame` has drawn. */
-  sweep(frame: number): void {
-    for (const [transforms, { plain, behind, lastUsed }] of this.groups) {
-      if (lastUsed >= frame) continue;
-      plain?.dispose();
-      behind?.dispose();
-      this.groups.delete(transforms);
-    }
-  }
-
-  private groupsOf(transforms: DeviceBuffer, frame: number): FrameGroups {
     let groups = this.groups.get(transforms);
-    if (!groups) {
-      groups = { plain: undefined, behind: undefined, depth: undefined, color: undefined, lastUsed: frame };
-      this.groups.set(transforms, groups);
+    if (!groups) this.groups.set(transforms, (groups = new Map<readonly BindGroupEntry[], FrameGroup>()));
+    let found = groups.get(more);
+    if (!found) {
+      const entries: BindGroupEntry[] = [
+        { binding: 0, buffer: this.frameBuffer },
+        { binding: 1, buffer: this.lightBuffer },
+        { binding: 4, buffer: transforms },
+      ];
+      // What comes later takes the place of what was there.
+      for (const entry of more) {
+        const at = entries.findIndex(({ binding }) => binding === entry.binding);
+        if (at < 0) entries.push(entry);
+        else entries[at] = entry;
+      }
+      found = { group: this.device.createBindGroup({ label: 'frame', entries }), lastUsed: frame };
+      groups.set(more, found);
     }
-    groups.lastUsed = frame;
-    return groups;
+    found.lastUsed = frame;
+    return found.group;
   }
 
-  private entries(transforms: DeviceBuffer): BindGroupEntry[] {
-    return [
-      { binding: 0, buffer: this.frameBuffer },
-      { binding: 1, buffer: this.lightBuffer },
-      { binding: 4, buffer: transforms },
-      ...this.extras,
-    ];
+  /** Frees groups that no frame since `frame` has drawn with. */
+  sweep(frame: number): void {
+    for (const [transforms, groups] of this.groups) {
+      for (const [more, { group, lastUsed }] of groups) {
+        if (lastUsed >= frame) continue;
+        group.dispose();
+        groups.delete(more);
+      }
+      if (groups.size === 0) this.groups.delete(transforms);
+    }
   }
 
   /** @param shadowOf what shaders are told of a light's shadow maps: see `LightSource` in lights.wgsl */

@@ -1,11 +1,14 @@
 import {
   type Batch,
   type DrawList,
+  FEATURE,
+  LAYER_FEATURES,
   materialFeatures,
   type MaterialShader,
   type Scene,
 } from '@umber-lens/core';
-import type { Device, DevicePipeline } from '../gpu/device.js';
+import type { LayerStore } from '../light/layer-store.js';
+import type { Device, DeviceBindGroup, DevicePipeline } from '../gpu/device.js';
 import type { Messages } from '#messages';
 import type { GeometryStore } from '../resources/geometry-store.js';
 import { type GpuGeometry } from '../resources/geometry-store.js';
@@ -36,6 +39,8 @@ export interface PreparedBatch {
   wgsl: string | undefined;
   pipeline: DevicePipeline | undefined;
   mirroredPipeline: DevicePipeline | undefined;
+  /** Group 3 of full pipelines: the material's layers. */
+  layers: DeviceBindGroup | undefined;
   /** As lights see it; undefined until one does. */
   shadowPipeline: DevicePipeline | undefined;
 }
@@ -51,6 +56,8 @@ export class PreparedScene {
   readsBehind = false;
   /** Whether a material's shader takes settings by instance. */
   takesInstanceSettings = false;
+  /** Bits of the layers that its materials have. */
+  layers = 0;
   lastUsed = 0;
   private full: FullUse | undefined;
   private batchesVersion = -1;
@@ -63,6 +70,17 @@ export class PreparedScene {
     private readonly messages: Messages,
   ) {
     this.transforms = new TransformStore(device, scene);
+  }
+
+  /** Whether something is seen through something else. */
+  get seesThrough(): boolean {
+    return (this.layers & FEATURE.transmission) !== 0;
+  }
+
+  /** Makes what full pipelines bind besides. To be called outside a pass. */
+  prepareLayers(store: LayerStore, frame: number): void {
+    for (const ready of this.batches)
+      if (ready) ready.layers = store.get(ready.batch.material, ready.features, frame);
   }
 
   /** How pipelines are to be built: with what the scene has around it, or without. */
@@ -81,6 +99,7 @@ export class PreparedScene {
     this.transforms.sync();
     this.readsBehind = false;
     this.takesInstanceSettings = false;
+    this.layers = 0;
     for (let i = 0; i < batches.length; i++) {
       const batch = batches[i];
       if (batch) this.refresh(i, batch, frame);
@@ -120,7 +139,8 @@ export class PreparedScene {
     const { geometries, materials, settings } = this.stores;
     const { material, geometry } = batch;
     const { shader } = material;
-    const features = materialFeatures(material, geometry);
+    const features = materialFeatures(material, geometry) | (shader?.layers ?? 0);
+    this.layers |= features & LAYER_FEATURES;
     let ready = this.batches[number];
     if (ready?.batch !== batch || features !== ready.features || shader?.wgsl !== ready.wgsl) {
       ready = {
@@ -133,6 +153,7 @@ export class PreparedScene {
         wgsl: shader?.wgsl,
         pipeline: undefined,
         mirroredPipeline: undefined,
+        layers: undefined,
         shadowPipeline: undefined,
       };
       this.batches[number] = ready;

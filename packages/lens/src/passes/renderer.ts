@@ -1,5 +1,5 @@
 import { type Scene, type SceneNode, updateCameraView } from '@umber-lens/core';
-import type { Device, DeviceTexture, RenderPass } from '../gpu/device.js';
+import type { BindGroupEntry, Device, DeviceTexture, RenderPass } from '../gpu/device.js';
 import type { Ledger } from '../ledger.js';
 import type { Messages } from '#messages';
 import type { LensShaders } from '../shaders/lens-shaders.js';
@@ -21,6 +21,8 @@ import { TransientTextures } from './transient-textures.js';
 /** Frames after which GPU copies of things that are no longer drawn are freed. */
 const KEEP_FRAMES = 120;
 
+const NOTHING: readonly BindGroupEntry[] = [];
+
 /** Draws scenes: list, opaque, blended, finish. Holds everything that lives from frame to frame. */
 export class Renderer {
   exposure = 1;
@@ -38,12 +40,20 @@ export class Renderer {
   private readonly formats: PlanFormats;
   private readonly around: SurroundingsLoader;
   private readonly plans: FramePlan[] = [];
-  private readonly shape: FrameShape = { width: 0, height: 0, readsBehind: false, hasShadows: false };
+  private readonly shape: FrameShape = {
+    width: 0,
+    height: 0,
+    readsBehind: false,
+    seesThrough: false,
+    hasShadows: false,
+  };
   private readonly fits = (plan: FramePlan): boolean => plan.fits(this.shape);
   private readonly painter: PlanPainter = {
     clear: new Float32Array(4),
+    clearRadiance: new Float32Array(4),
     drawShadows: () => this.shadows?.draw(this.uniforms.lightBuffer),
-    drawBefore: (pass) => this.drawBefore(pass!), // it has attachments, as the next one has
+    drawRadiance: (pass) => this.drawRadiance(pass!), // it has attachments, as the next two have
+    drawBefore: (pass) => this.drawBefore(pass!),
     draw: (pass) => this.drawScene(pass!),
     finish: () =>
       this.finish.draw(
@@ -57,6 +67,8 @@ export class Renderer {
   private prepared: PreparedScene | undefined;
   private state: EyeState | undefined;
   private ledger: Ledger | undefined;
+  /** What the scene has around it, where it has something. */
+  private surroundings: Surroundings | undefined;
   /** Draws the backdrop, where the scene has one. */
   private backdrop: Surroundings | undefined;
   /** Maps that are out of date. */
@@ -80,7 +92,14 @@ export class Renderer {
       sampleCount: antialias ? Math.min(4, device.limits.maxSamples) : 1,
     };
     this.scenePass = new ScenePass(device, this.textures, this.formats, shaders.mesh, messages);
-    this.around = new SurroundingsLoader(device, shaders, this.formats, this.scenePass, shadowTexels);
+    this.around = new SurroundingsLoader(
+      device,
+      shaders,
+      this.formats,
+      this.scenePass,
+      this.textures,
+      shadowTexels,
+    );
     if (device.canvasTexture) this.finish.makePipeline(device.canvasTexture.format);
   }
 
@@ -101,18 +120,17 @@ export class Renderer {
     given.width = width;
     given.height = height;
     const prepared = this.scenePass.sceneOf(scene);
+    prepared.prepare(this.frame);
     const lights = this.uniforms.lightsOf(scene);
-    const full = this.around.useFor(scene, lights, this.look);
+    const full = this.around.useFor(scene, lights, prepared.layers !== 0, this.look);
     prepared.setFull(full);
     const surroundings = full && this.around.surroundings;
-    this.backdrop = scene.background.backdrop && surroundings;
-    prepared.prepare(this.frame);
     const shadows = full && (full.features & AROUND.shadows) !== 0 ? surroundings?.shadows : undefined;
     shadows?.prepare(scene, prepared, lights, view, given, this.textures.decodedCount, ledger);
-    if (surroundings) {
-      surroundings.prepare(scene, view, this.look, height, this.frame, ledger);
-      this.uniforms.setExtras(surroundings.entries);
-    }
+    surroundings?.prepare(scene, view, this.look, height, this.frame, ledger);
+    if (surroundings) prepared.prepareLayers(surroundings.layers, this.frame);
+    this.surroundings = surroundings;
+    this.backdrop = scene.background.backdrop && surroundings;
     this.uniforms.update(scene, view, given, shadows?.infoOf);
     const { transforms } = prepared;
     if (list.update(scene, view, viewChanged, transforms)) state.instances.upload(list);
@@ -126,8 +144,9 @@ export class Renderer {
     ledger.beginFrame(listed - start);
 
     this.shadows = shadows?.isDirty ? shadows : undefined;
-    const plan = this.planFor(width, height, prepared.readsBehind);
+    const plan = this.planFor(width, height, prepared, surroundings !== undefined);
     const { color } = scene.background;
+    this.writeClearRadiance(color);
     for (let k = 0; k < 3; k++) this.painter.clear[k] = color[k]! * color[3];
     this.painter.clear[3] = color[3];
     plan.graph.bind(plan.target, target);
@@ -156,11 +175,26 @@ export class Renderer {
     return this.around.whenReady();
   }
 
-  private planFor(width: number, height: number, readsBehind: boolean): FramePlan {
+  /** The clear colour as the light that is seen through things. */
+  private writeClearRadiance(color: readonly number[]): void {
+    const { clearRadiance } = this.painter;
+    let most = 0;
+    for (let k = 0; k < 3; k++) most = Math.max(most, (clearRadiance[k] = color[k]! / this.exposure)); // three and alpha
+    clearRadiance[3] = 1 / (1 + most);
+    for (let k = 0; k < 3; k++) clearRadiance[k]! /= 1 + most;
+  }
+
+  private planFor(
+    width: number,
+    height: number,
+    { readsBehind, seesThrough }: PreparedScene,
+    isFull: boolean,
+  ): FramePlan {
     const { shape } = this;
     shape.width = width;
     shape.height = height;
     shape.readsBehind = readsBehind;
+    shape.seesThrough = isFull && seesThrough;
     shape.hasShadows = this.shadows !== undefined;
     let plan = this.plans.find(this.fits);
     if (!plan) {
@@ -171,29 +205,37 @@ export class Renderer {
     return plan;
   }
 
+  /** Light of what is opaque and nothing is seen through. */
+  private drawRadiance(pass: RenderPass): void {
+    const { scenePass, prepared, state, surroundings } = this;
+    const group = this.uniforms.groupFor(
+      prepared!.transforms.buffer!, // made by prepare, here and below
+      this.frame,
+      surroundings?.radianceEntries,
+    );
+    scenePass.draw(pass, prepared!, state!, group, 0, state!.list.opaqueCommands, 'before');
+    this.backdrop?.drawBackdrop(pass, group);
+  }
+
   /** Opaque things that do not ask what lies behind them, so that the others may. */
   private drawBefore(pass: RenderPass): void {
-    const { scenePass, prepared, state } = this;
-    const group = this.uniforms.groupFor(prepared!.transforms.buffer!, this.frame); // made by prepare
+    const { scenePass, prepared, state, surroundings } = this;
+    const group = this.uniforms.groupFor(prepared!.transforms.buffer!, this.frame, surroundings?.entries);
     scenePass.draw(pass, prepared!, state!, group, 0, state!.list.opaqueCommands, 'before');
     this.backdrop?.drawBackdrop(pass, group);
   }
 
   private drawScene(pass: RenderPass): void {
-    const { scenePass, uniforms, frame } = this;
+    const { scenePass, uniforms, frame, surroundings } = this;
     const plan = this.plan!; // set by draw, here and below
     const prepared = this.prepared!;
     const state = this.state!;
-    const transforms = prepared.transforms.buffer!; // made by prepare
     const isSplit = plan.shape.readsBehind;
-    const group = isSplit
-      ? uniforms.groupWith(
-          transforms,
-          frame,
-          plan.graph.of(plan.behindDepth),
-          plan.graph.of(plan.behindColor),
-        )
-      : uniforms.groupFor(transforms, frame);
+    const group = uniforms.groupFor(
+      prepared.transforms.buffer!,
+      frame,
+      plan.bindings(surroundings?.entries ?? NOTHING),
+    );
     const { opaqueCommands, commands } = state.list;
     scenePass.draw(pass, prepared, state, group, 0, opaqueCommands, isSplit ? 'after' : 'all');
     if (!isSplit) this.backdrop?.drawBackdrop(pass, group);

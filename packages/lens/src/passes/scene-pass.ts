@@ -1,4 +1,4 @@
-import type { CompiledShader, Scene } from '@umber-lens/core';
+import { type CompiledShader, FEATURE, type Scene } from '@umber-lens/core';
 import type { Device, DeviceBindGroup, RenderPass } from '../gpu/device.js';
 import type { Messages } from '#messages';
 import { GeometryStore } from '../resources/geometry-store.js';
@@ -66,7 +66,9 @@ export class ScenePass {
       const ready = scene.batches[number]!; // commands name batches of the scene
       const { geometry, material, settings, shader } = ready;
       if (geometry.count === 0) continue;
-      const isAfter = shader !== undefined && shader.readsBehind.length > 0;
+      const isAfter =
+        (shader !== undefined && shader.readsBehind.length > 0) ||
+        (ready.features & FEATURE.transmission) !== 0;
       if ((which === 'before' && isAfter) || (which === 'after' && !isAfter)) continue;
       const pipeline =
         which === 'shadow'
@@ -76,6 +78,7 @@ export class ScenePass {
       pass.setPipeline(pipeline);
       pass.setBindGroup(1, material.group, material.offset);
       if (settings) pass.setBindGroup(2, settings.group);
+      if (ready.layers) pass.setBindGroup(3, ready.layers);
       pass.setVertexBuffer(0, buffer, list.commandFirst[command]! * INSTANCE_BYTES);
       for (let slot = 0; slot < geometry.slots.length; slot++) {
         const { buffer: vertices, offset } = geometry.slots[slot]!; // slot < length

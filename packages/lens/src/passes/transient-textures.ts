@@ -19,7 +19,7 @@ export class TransientTextures {
    * @param slot tells apart those that are wanted at the same time
    */
   get(name: string, frame: number, options: Omit<TextureOptions, 'label'>, slot = 0): DeviceTexture {
-    const { width, height, format, sampleCount = 1 } = options;
+    const { width, height, format, sampleCount = 1, mipLevelCount = 1 } = options;
     for (let i = 0; i < this.held.length; i++) {
       const entry = this.held[i]!; // i < length
       const { texture } = entry;
@@ -28,7 +28,8 @@ export class TransientTextures {
         texture.width === width &&
         texture.height === height &&
         texture.format === format &&
-        texture.sampleCount === sampleCount
+        texture.sampleCount === sampleCount &&
+        texture.mipLevelCount === mipLevelCount
       ) {
         entry.lastUsed = frame;
         return texture;

@@ -39,6 +39,17 @@ const CONSTANTS: [name: string, bit: number][] = [
   ['hasNormal', FEATURE.normal],
 ];
 
+/** The same of the full shader, whose layers are built in only where a material has them. */
+const LAYER_CONSTANTS: [name: string, bit: number][] = [
+  ['useClearcoat', FEATURE.clearcoat],
+  ['useSheen', FEATURE.sheen],
+  ['useSpecular', FEATURE.specular],
+  ['useTransmission', FEATURE.transmission],
+  ['useIridescence', FEATURE.iridescence],
+  ['useAnisotropy', FEATURE.anisotropy],
+  ['useDiffuseTransmission', FEATURE.diffuseTransmission],
+];
+
 /** How scenes with surroundings are drawn. */
 export interface FullUse {
   material: FullMaterial;
@@ -202,7 +213,10 @@ function constantsOf(
   around: number,
   overrides: readonly string[],
 ): Readonly<Record<string, boolean>> {
-  const all = [...CONSTANTS.map(bitOf(features)), ...FULL_CONSTANTS.map(bitOf(around))];
+  const all = [
+    ...[...CONSTANTS, ...LAYER_CONSTANTS].map(bitOf(features)),
+    ...FULL_CONSTANTS.map(bitOf(around)),
+  ];
   return Object.fromEntries(all.filter(([name]) => overrides.includes(name)));
 }
 

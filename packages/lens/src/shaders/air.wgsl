@@ -25,6 +25,8 @@ struct Air {
   tone: u32,
   /// Factors on red, green and blue that take a tint of the light away.
   whiteBalance: vec3f,
+  /// 1 where radiance is stored, and not what is shown.
+  isRadiance: f32,
 }
 
 @group(0) @binding(5) var<uniform> air: Air;

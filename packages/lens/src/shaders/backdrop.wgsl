@@ -2,7 +2,7 @@
 import { air, radianceFrom } from './air.wgsl';
 import { fogRadiance } from './fog.wgsl';
 import { frame } from './frame.wgsl';
-import { shown } from './tone.wgsl';
+import { present } from './tone.wgsl';
 import { placeInPanorama } from './panorama.wgsl';
 
 struct Backdrop {
@@ -34,5 +34,5 @@ struct BackdropVarying {
   let own = vec3f(way.x * backdrop.turn.x - way.z * backdrop.turn.y, way.y, way.x * backdrop.turn.y + way.z * backdrop.turn.x);
   var color = textureSampleLevel(panorama, panoramaSampler, placeInPanorama(own), backdrop.level).rgb * backdrop.intensity;
   if air.fogKind > 0 { color = mix(color, fogRadiance(way), air.fogOverBackdrop); }
-  return vec4f(shown(color), 1);
+  return present(color, 1);
 }

@@ -8,6 +8,7 @@ import {
   type TextureSetting,
   compileWgsl,
   emitWgsl,
+  FEATURE,
   type GlslShader,
   LensError,
   reflect,
@@ -33,6 +34,9 @@ export const PRELUDE = [
   'umber/ray.wgsl',
 ];
 
+/** What `#if` asks for in the variant for scenes with more around them. */
+export const FULL_FEATURES = ['full', 'layers'];
+
 export interface CompileMaterialOptions {
   /** Name for messages. Default `material.wgsl`. */
   file?: string;
@@ -51,9 +55,10 @@ export function compileFullHooks(
   options: CompileMaterialOptions = {},
 ): FullMaterial {
   const outline = outlineHooks(text, options.file ?? 'material.wgsl');
+  const full = { ...options, features: [...(options.features ?? []), ...FULL_FEATURES] };
   const compiled = (module: string): CompiledShader =>
     compileEntryPoints(
-      compileWgsl(module, linkOptions(text, outline, library, options)),
+      compileWgsl(module, linkOptions(text, outline, library, full)),
       'meshVertex',
       'meshFragment',
       options.minify ?? true,
@@ -92,6 +97,7 @@ export function compileHooks<S = Record<string, unknown>>(
     readsBehind: outline.features.filter(
       (f) => f === 'sceneDepth' || f === 'sceneColor',
     ) as MaterialShader['readsBehind'],
+    layers: outline.layers.reduce((bits, name) => bits | FEATURE[name], 0),
     isMarched: outline.hooks.march !== undefined,
     isLit: outline.hooks.finalColor === undefined || outline.hooks.finalColor.includes('vec4f'),
   } as MaterialShader<S>;

@@ -147,6 +147,7 @@ export function glslMaterial<S = Record<string, unknown>>(
       documentation: '',
     })),
     readsBehind: [],
+    layers: 0,
     isMarched: false,
     isLit: false,
   };

@@ -19,6 +19,8 @@ export interface HookOutline {
   variables: Outline['variables'];
   /** Parts of the library that it asks for by naming what is in them. */
   features: string[];
+  /** Layers that it gives a surface. */
+  layers: LayerFeature[];
 }
 
 export type HookName = keyof typeof HOOKS;
@@ -40,6 +42,24 @@ const ASKS: [feature: string, pattern: RegExp][] = [
   ['screenSpace', /\b(screenPosition|screenSize|depth|sceneDepth|sceneColor|distanceBehind)\b/],
   ['sceneDepth', /\b(sceneDepth|distanceBehind)\b/],
   ['sceneColor', /\bsceneColor\b/],
+  [
+    'layers',
+    /\.(clearcoat|sheen|specular|transmission|iridescence|anisotropy|diffuseTransmission|thickness|ior|dispersion|attenuation)/,
+  ],
+];
+
+/** Layers that hooks may give a surface: those whose members they name. */
+type LayerFeature =
+  'clearcoat' | 'sheen' | 'specular' | 'transmission' | 'iridescence' | 'anisotropy' | 'diffuseTransmission';
+
+const LAYERS: [layer: LayerFeature, pattern: RegExp][] = [
+  ['clearcoat', /\.clearcoat/],
+  ['sheen', /\.sheen/],
+  ['specular', /\.(specular|ior\b)/],
+  ['transmission', /\.(transmission|thickness|dispersion|attenuation)/],
+  ['iridescence', /\.iridescence/],
+  ['anisotropy', /\.anisotropy/],
+  ['diffuseTransmission', /\.diffuseTransmission/],
 ];
 
 /**
@@ -135,6 +155,7 @@ export function outlineHooks(text: string, file: string): HookOutline {
     attributes,
     instanceSettings,
     variables: outline.variables.filter(({ type }) => /^(texture|sampler)/.test(type)),
+    layers: LAYERS.filter(([, pattern]) => pattern.test(text)).map(([layer]) => layer),
     features: ASKS.filter(([, pattern]) => pattern.test(text)).map(([feature]) => feature),
   };
 }

@@ -17,6 +17,10 @@ struct Shading {
   roughness: f32,
   /// Cosine between normal and eye.
   nv: f32,
+#if full
+  /// What is mirrored at grazing angles.
+  f90: f32,
+#endif
 }
 
 fn shadingOf(s: Surface, p: Fragment) -> Shading {
@@ -29,6 +33,9 @@ fn shadingOf(s: Surface, p: Fragment) -> Shading {
   out.roughness = roughness;
   out.a2 = roughness * roughness * roughness * roughness;
   out.nv = max(dot(s.normal, p.toEye), 1e-4);
+#if full
+  out.f90 = 1;
+#endif
   return out;
 }
 
@@ -74,14 +81,29 @@ fn lightDefaults(s: Surface, light: Light, p: Fragment) -> vec3f {
 // microfacets loses comes back by Fdez-Aguera, "A Multiple-Scattering Microfacet Model for Real-Time Image-based
 // Lighting" (2019), so that a white surface in uniform light gives all of it back, whatever its roughness.
 fn scattered(s: Shading, around: vec3f, mirrored: vec3f) -> vec3f {
+  let share = scattering(s);
+  return share.single * mirrored + (share.more + s.diffuse * (1 - share.single - share.more)) * around;
+}
+
+/// Shares of light from all around that a surface mirrors after one bounce, and after more.
+struct Scattering {
+  single: vec3f,
+  more: vec3f,
+}
+
+fn scattering(s: Shading) -> Scattering {
   let r = s.roughness * vec4f(-1, -0.0275, -0.572, 0.022) + vec4f(1, 0.0425, 1.04, -0.04);
   let a = min(r.x * r.x, exp2(-9.28 * saturate(s.nv))) * r.x + r.y;
   let ab = vec2f(-1.04, 1.04) * a + r.zw;
+#if full
+  let single = s.f0 * ab.x + ab.y * s.f90;
+#else
   let single = s.f0 * ab.x + ab.y;
+#endif
   let lost = 1 - ab.x - ab.y;
   let average = s.f0 + (1 - s.f0) / 21;
   let more = lost * single * average / (1 - average * lost);
-  return single * mirrored + (more + s.diffuse * (1 - single - more)) * around;
+  return Scattering(single, more);
 }
 
 // A sky above and a ground below, as radiance.

@@ -1,6 +1,9 @@
 // A material's own numbers and textures (glTF 2.0, 3.9).
 import { Fragment, Surface } from './surface.wgsl';
 import { mappedNormal } from './normal-map.wgsl';
+#if full
+import { layerDefaults } from './layers.wgsl';
+#endif
 
 override isMask = false;
 override isBlend = false;
@@ -80,6 +83,9 @@ fn surfaceDefaults(p: Fragment) -> Surface {
   }
   s.emissive = material.emissiveFactor;
   if useEmissiveTexture { s.emissive *= textureSample(emissiveTexture, emissiveSampler, coordinates(p, 4)).rgb; }
+#if full
+  s = layerDefaults(s, p);
+#endif
   return s;
 }
 

@@ -25,7 +25,7 @@ export function meshModule(author?: HookOutline, isFull = false): string {
         ...(features.includes('objectMatrix') ? ROWS : []),
         ...custom,
       ];
-  if (isFull) varyings.push(RECEIVES);
+  if (isFull) varyings.push(NODE);
   return [
     ...LIBRARY_IMPORTS,
     ...(isFull ? FULL_IMPORTS : []),
@@ -110,11 +110,10 @@ const LIBRARY_IMPORTS = [
 ];
 
 const FULL_IMPORTS = [
-  "import { environmentLight } from 'umber/environment.wgsl';",
+  "import { allAround, layeredOf, layeredShine, ownLight, useEnvironment } from 'umber/layered.wgsl';",
   "import { throughFog, fogOverGiven } from 'umber/fog.wgsl';",
-  "import { shown } from 'umber/tone.wgsl';",
+  "import { present, presentGiven } from 'umber/tone.wgsl';",
   "import { shadowAt } from 'umber/shadows.wgsl';",
-  'override useEnvironment = false;',
   'override useShadows = false;',
 ];
 
@@ -162,8 +161,13 @@ function usualVaryings(objectSpace: boolean): Varying[] {
   ];
 }
 
-/** 1 when shadows fall on the node. */
-const RECEIVES: Varying = { name: 'receives', type: 'u32', from: 'receivesShadow(i.slot)', isFlat: true };
+/** 1 when shadows fall on the node; and how much it is larger than its geometry. */
+const NODE: Varying = {
+  name: 'node',
+  type: 'vec2f',
+  from: 'vec2f(f32(receivesShadow(i.slot)), length(m[0]))',
+  isFlat: true,
+};
 
 /** The node's world transform, for marched shapes and for those who ask. */
 const ROWS: Varying[] = [0, 1, 2].map((k) => ({
@@ -255,9 +259,9 @@ function shadeFunction(author: HookOutline | undefined, custom: readonly Varying
   const body = isShownAsGiven
     ? `${final.includes('Surface') ? `  let s = ${surfaceCall(hooks.surface, values)};\n` : ''}  let given = ${call('finalColor', final, values)};
   let alpha = coverage(given.a);
-  return vec4f(${asGiven('given.rgb', isFull)} * alpha, alpha);`
+  return ${asGiven('given.rgb', 'alpha', isFull)};`
     : litBody(hooks, values, isFull);
-  return `fn shade(p: Fragment${isFull ? ', receives: u32' : ''}${custom.map(({ name, type }) => `, ${name}: ${type}`).join('')}) -> vec4f {
+  return `fn shade(p: Fragment${isFull ? ', node: vec2f' : ''}${custom.map(({ name, type }) => `, ${name}: ${type}`).join('')}) -> vec4f {
 ${body}
 }`;
 }
@@ -274,7 +278,7 @@ function ownValues(author: HookOutline | undefined): Record<string, string> {
 }
 
 const shadeCall = (custom: readonly Varying[], isFull: boolean): string =>
-  `shade(${['p', ...(isFull ? ['receives'] : []), ...custom.map(({ name }) => name)].join(', ')})`;
+  `shade(${['p', ...(isFull ? ['node'] : []), ...custom.map(({ name }) => name)].join(', ')})`;
 
 function fragmentEntry(
   author: HookOutline | undefined,
@@ -310,7 +314,7 @@ ${author ? '  p.eyePosition = (frame.view * vec4f(position, 1)).xyz;\n  p.eyeNor
 ${features.includes('objectSpace') ? '  p.objectPosition = objectPosition;\n  p.objectNormal = normalize(objectNormal);' : ''}
 ${features.includes('objectMatrix') ? '  p.objectToWorld = transpose(mat3x4f(row0, row1, row2));' : ''}
 ${screen ? '  p.screenPosition = at.xy;\n  p.screenSize = frame.size;\n  p.depth = at.z;' : ''}
-  ${isShadow ? '' : 'return '}${shadeCall(custom, varyings.includes(RECEIVES))};
+  ${isShadow ? '' : 'return '}${shadeCall(custom, varyings.includes(NODE))};
 }`;
 }
 
@@ -343,7 +347,7 @@ function marchEntry(author: HookOutline, varyings: readonly Varying[], custom: r
 ${features.includes('objectSpace') ? '  p.objectPosition = hit.position;\n  p.objectNormal = normalize(hit.normal);' : ''}
 ${features.includes('objectMatrix') ? '  p.objectToWorld = m;' : ''}
 ${features.includes('screenSpace') ? '  p.screenPosition = at.xy;\n  p.screenSize = frame.size;\n  p.depth = depth;' : ''}
-  return Marched(${shadeCall(custom, varyings.includes(RECEIVES))}, depth);
+  return Marched(${shadeCall(custom, varyings.includes(NODE))}, depth);
 }`;
 }
 
@@ -351,20 +355,26 @@ const surfaceCall = (hook: readonly string[] | undefined, values: Record<string,
   hook ? call('surface', hook, values) : 'surfaceDefaults(p)';
 
 /** A colour that is shown as it was given: only the air before it changes it. */
-const asGiven = (color: string, isFull: boolean): string =>
-  isFull ? `fogOverGiven(${color}, p.position, p.toEye)` : color;
+const asGiven = (color: string, alpha: string, isFull: boolean): string =>
+  isFull
+    ? `presentGiven(fogOverGiven(${color}, p.position, p.toEye), ${alpha})`
+    : `vec4f(${color} * ${alpha}, ${alpha})`;
 
 function litBody(hooks: HookOutline['hooks'], values: Record<string, string>, isFull: boolean): string {
-  const answer = hooks.light ? call('light', hooks.light, values) : 'shine(shading, l)';
+  const answer = hooks.light
+    ? call('light', hooks.light, values)
+    : isFull
+      ? 'layeredShine(layered, s, l)'
+      : 'shine(shading, l)';
   const unlit = hooks.surface
-    ? `  if isUnlit { return vec4f(${asGiven('s.baseColor', isFull)} * coverage(s.alpha), coverage(s.alpha)); }`
+    ? `  if isUnlit { return ${asGiven('s.baseColor', 'coverage(s.alpha)', isFull)}; }`
     : '';
   const plainUnlit = hooks.surface
     ? ''
     : `  if isUnlit {
     let base = baseColorAt(p);
     let a = coverage(base.a);
-    return vec4f(${asGiven('base.rgb', isFull)} * a, a);
+    return ${asGiven('base.rgb', 'a', isFull)};
   }`;
   const final = hooks.finalColor
     ? `  let given = ${call('finalColor', hooks.finalColor, values)};
@@ -375,14 +385,16 @@ function litBody(hooks: HookOutline['hooks'], values: Record<string, string>, is
   let s = ${surfaceCall(hooks.surface, values)};
 ${unlit}
   var alpha = coverage(s.alpha);
-  let shading = shadingOf(s, p);
-  var color = ambient(shading) * s.occlusion;
-${isFull ? '  if useEnvironment { color += environmentLight(shading) * s.occlusion; }' : ''}
+${
+  isFull
+    ? '  let layered = layeredOf(s, p);\n  var color = allAround(layered, s, p, node.y);'
+    : '  let shading = shadingOf(s, p);\n  var color = ambient(shading) * s.occlusion;'
+}
   for (var k = 0u; k < frame.lightCount; k++) {
     ${isFull ? 'var' : 'let'} l = lightAt(k, p.position);
-${isFull ? '    if useShadows && receives == 1 { l.color *= shadowAt(k, p.position, p.normal, l.direction); }\n' : ''}    color += ${answer};
+${isFull ? '    if useShadows && node.x > 0.5 { l.color *= shadowAt(k, p.position, p.normal, l.direction); }\n' : ''}    color += ${answer};
   }
-  color += s.emissive;
+  color += ${isFull ? 'ownLight(layered, s)' : 's.emissive'};
 ${final}
-  return vec4f(${isFull ? 'shown(throughFog(color, p.position, p.toEye))' : 'toneMap(color * frame.exposure)'} * alpha, alpha);`;
+  return ${isFull ? 'present(throughFog(color, p.position, p.toEye), alpha)' : 'vec4f(toneMap(color * frame.exposure) * alpha, alpha)'};`;
 }

@@ -48,4 +48,33 @@ struct Surface {
   occlusion: f32,
   /// Light of its own, as radiance.
   emissive: vec3f,
+#if layers
+  /// Lacquer on top: how much, how rough, and its own normal.
+  clearcoat: f32,
+  clearcoatRoughness: f32,
+  clearcoatNormal: vec3f,
+  /// Fibres that glow at grazing angles.
+  sheenColor: vec3f,
+  sheenRoughness: f32,
+  /// How what is no metal mirrors.
+  specular: f32,
+  specularColor: vec3f,
+  ior: f32,
+  /// Light that goes through: its share, metres of the body below, and what that leaves after `attenuationDistance`.
+  transmission: f32,
+  thickness: f32,
+  attenuationColor: vec3f,
+  attenuationDistance: f32,
+  dispersion: f32,
+  /// A film: how much, its index of refraction, and its thickness in nanometres.
+  iridescence: f32,
+  iridescenceIor: f32,
+  iridescenceThickness: f32,
+  /// Brushed along a direction of length 1.
+  anisotropy: f32,
+  anisotropyDirection: vec3f,
+  /// Light that shines through from behind.
+  diffuseTransmission: f32,
+  diffuseTransmissionColor: vec3f,
+#endif
 }

@@ -39,6 +39,25 @@ fn neutral(given: vec3f) -> vec3f {
   return mix(color * (bent / peak), vec3f(bent), pale);
 }
 
+/// A lit colour as it is stored: as it is shown; or, for those who look through things, radiance, weighted by what
+/// brightness leaves, so that averages of samples are as smooth as those of shown colours and give radiance back.
+fn present(radiance: vec3f, alpha: f32) -> vec4f {
+  if air.isRadiance > 0.5 { return weighted(radiance); }
+  return vec4f(shown(radiance) * alpha, alpha);
+}
+
+/// A colour that is shown as it was given.
+fn presentGiven(color: vec3f, alpha: f32) -> vec4f {
+  if air.isRadiance > 0.5 { return weighted(color / frame.exposure); }
+  return vec4f(color * alpha, alpha);
+}
+
+fn weighted(radiance: vec3f) -> vec4f {
+  let color = min(max(radiance, vec3f()), vec3f(60000));
+  let weight = 1 / (1 + max(color.r, max(color.g, color.b)));
+  return vec4f(color * weight, weight);
+}
+
 /// Radiance as it is shown, linear, 0..1.
 fn shown(radiance: vec3f) -> vec3f {
   let color = max(radiance * air.whiteBalance * frame.exposure, vec3f());

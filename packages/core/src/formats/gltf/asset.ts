@@ -19,6 +19,8 @@ export interface ModelAsset {
   nodes: AssetNode[];
   meshes: Mesh[];
   materials: Material[];
+  /** Names of variants, in the file's order (KHR_materials_variants). */
+  variants: string[];
   textures: Texture[];
   images: Image[];
   samplers: Sampler[];

@@ -7,6 +7,7 @@ import type {
   TextureUse,
   Wrap,
 } from '../../material/material.js';
+import { LAYERS } from '../../material/layers.js';
 import type { Accessors, Resolve } from './accessors.js';
 import type { Cursor } from './cursor.js';
 import { readUri } from './uri.js';
@@ -136,8 +137,60 @@ export function readMaterials(root: Cursor, textures: (Texture | undefined)[]): 
     set('doubleSided', at.flag('doubleSided'));
     if (at.extension('KHR_materials_unlit')) material.unlit = true;
     set('emissiveStrength', at.extension('KHR_materials_emissive_strength')?.number('emissiveStrength', 0));
+    for (const layer of LAYERS) {
+      const from = at.extension(layer.extension);
+      if (!from) continue;
+      for (const { key, default: usual, least, most } of layer.numbers)
+        set(
+          key,
+          typeof usual === 'number'
+            ? from.number(key, least, most)
+            : (from.numbers(key, 3, least, most) as [number, number, number] | undefined),
+        );
+      for (const { key, strength } of layer.textures) set(key, use(from, key, strength));
+    }
+    readSpecularGlossiness(at, material, use);
     return material;
   });
+}
+
+/** Names of a file's variants (KHR_materials_variants); one without a name goes by its number. */
+export function readVariantNames(root: Cursor): string[] {
+  const list = root.extension('KHR_materials_variants')?.list('variants') ?? [];
+  return list.map((at, i) => at.object().text('name') ?? String(i));
+}
+
+/**
+ * KHR_materials_pbrSpecularGlossiness, archived: a diffuse colour and a mirrored colour of its own become a surface that
+ * is no metal and whose mirroring straight on is that colour (index of refraction 0).
+ */
+function readSpecularGlossiness(
+  at: Cursor,
+  material: Material,
+  use: (from: Cursor | undefined, key: string) => TextureUse | undefined,
+): void {
+  const from = at.extension('KHR_materials_pbrSpecularGlossiness');
+  if (!from) return;
+  const glossiness = from.number('glossinessFactor', 0, 1) ?? 1;
+  const diffuse = use(from, 'diffuseTexture');
+  const specular = use(from, 'specularGlossinessTexture');
+  material.baseColorFactor = (from.numbers('diffuseFactor', 4, 0, 1) as Material['baseColorFactor']) ?? [
+    1, 1, 1, 1,
+  ];
+  if (diffuse) material.baseColorTexture = diffuse;
+  else delete material.baseColorTexture;
+  delete material.metallicRoughnessTexture;
+  material.metallicFactor = 0;
+  material.roughnessFactor = 1 - glossiness;
+  material.ior = 0;
+  material.specularColorFactor = (from.numbers('specularFactor', 3, 0, 1) as [number, number, number]) ?? [
+    1, 1, 1,
+  ];
+  if (!specular) return;
+  material.specularColorTexture = specular;
+  if (glossiness > 0) {
+    from.warn('glossiness-texture', 'glossiness that a texture gives is not read; the factor alone is used');
+  }
 }
 
 function readTextureUse(

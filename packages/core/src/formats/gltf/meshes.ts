@@ -42,6 +42,7 @@ export function readMeshes(
   root: Cursor,
   accessors: Accessors,
   materials: Material[],
+  variants: readonly string[],
   quantized: boolean,
 ): Mesh[] {
   return root.list('meshes').map((at) => {
@@ -53,7 +54,7 @@ export function readMeshes(
     const mesh: Mesh = {
       ...at.common(),
       primitives: primitives.map((place) =>
-        readPrimitive(place.object(), accessors, materials, targetNames, quantized),
+        readPrimitive(place.object(), accessors, materials, variants, targetNames, quantized),
       ),
     };
     const targets = mesh.primitives[0]?.geometry.targets?.length ?? 0;
@@ -80,6 +81,7 @@ function readPrimitive(
   at: Cursor,
   accessors: Accessors,
   materials: Material[],
+  variantNames: readonly string[],
   targetNames: string[],
   quantized: boolean,
 ): Primitive {
@@ -122,7 +124,29 @@ function readPrimitive(
   checkTextureCoordinates(at, material, attributes);
   warnIncomplete(at, mode, indices?.length ?? count);
   const { extras } = at.common();
-  return { geometry, ...(material ? { material } : {}), ...(extras === undefined ? {} : { extras }) };
+  const variants = readVariants(at, materials, variantNames);
+  return {
+    geometry,
+    ...(material ? { material } : {}),
+    ...(variants ? { variants } : {}),
+    ...(extras === undefined ? {} : { extras }),
+  };
+}
+
+/** Materials by the names of variants. */
+function readVariants(
+  at: Cursor,
+  materials: Material[],
+  names: readonly string[],
+): Record<string, Material> | undefined {
+  const from = at.extension('KHR_materials_variants');
+  if (!from) return undefined;
+  const variants: Record<string, Material> = {};
+  for (const mapping of from.list('mappings')) {
+    const material = mapping.object().need('material').pick(materials, 'material');
+    for (const variant of mapping.list('variants')) variants[variant.pick(names, 'variant')] = material;
+  }
+  return variants;
 }
 
 function differ(at: Cursor, semantic: string, count: number, vertices: number): never {

@@ -1,10 +1,11 @@
+import { LAYERS } from '../../material/layers.js';
 import { LensError, type Warning } from '../../errors/lens-error.js';
 import { openAccessors, type Resolve } from './accessors.js';
 import { readAnimations } from './animations.js';
 import type { AssetNode, ModelAsset } from './asset.js';
 import { readContainer } from './container.js';
 import { Cursor } from './cursor.js';
-import { readImages, readMaterials, readSamplers, readTextures } from './materials.js';
+import { readImages, readMaterials, readSamplers, readTextures, readVariantNames } from './materials.js';
 import { readMeshes } from './meshes.js';
 import { readCameras, readLights, readNodes, readScenes, readSkins } from './nodes.js';
 
@@ -21,6 +22,9 @@ export const SUPPORTED_EXTENSIONS = [
   'KHR_lights_punctual',
   'KHR_materials_unlit',
   'KHR_materials_emissive_strength',
+  'KHR_materials_pbrSpecularGlossiness',
+  'KHR_materials_variants',
+  ...LAYERS.map(({ extension }) => extension),
   'KHR_texture_transform',
   'KHR_mesh_quantization',
 ];
@@ -58,7 +62,9 @@ export async function readGltf(bytes: Uint8Array, options: ReadGltfOptions = {})
   const samplers = readSamplers(root);
   const textures = readTextures(root, images, samplers);
   const materials = readMaterials(root, textures);
-  const meshes = readMeshes(root, accessors, materials, extensionsUsed.includes('KHR_mesh_quantization'));
+  const variants = readVariantNames(root);
+  const isQuantized = extensionsUsed.includes('KHR_mesh_quantization');
+  const meshes = readMeshes(root, accessors, materials, variants, isQuantized);
   const cameras = readCameras(root);
   const lights = readLights(root);
   const nodes = readNodes(root, meshes, cameras, lights);
@@ -72,6 +78,7 @@ export async function readGltf(bytes: Uint8Array, options: ReadGltfOptions = {})
     nodes,
     meshes,
     materials,
+    variants,
     textures: textures.filter((texture) => texture !== undefined),
     images,
     samplers,

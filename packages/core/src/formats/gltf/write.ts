@@ -3,6 +3,7 @@ import { COMPONENT_BYTES } from '../../geometry/geometry.js';
 import { LensError } from '../../errors/lens-error.js';
 import { emptyBounds, growBounds } from '../../math/bounds.js';
 import type { Image, Material, Sampler, Texture, TextureUse } from '../../material/material.js';
+import { LAYERS } from '../../material/layers.js';
 import { MATERIAL_DEFAULTS } from '../../material/material.js';
 import type { Camera, Light, Mesh } from '../../scene/components.js';
 import type { AssetNode, ModelAsset } from './asset.js';
@@ -125,8 +126,11 @@ class Writer {
   private readonly viewOf = new Map<string, number>();
   private readonly attributeOf = new Map<Attribute, number>();
   private readonly indicesOf = new Map<object, number>();
+  /** Names of variants, in the order of their numbers. */
+  private readonly variants: string[];
 
   constructor(private readonly asset: WritableAsset) {
+    this.variants = [...(asset.variants ?? [])];
     this.nodes = new Numbering(asset.nodes);
     this.meshes = new Numbering(asset.meshes);
     this.materials = new Numbering(asset.materials);
@@ -178,7 +182,11 @@ class Writer {
       cameras: filled(cameras),
       extras: asset.extras,
     };
-    if (lights.length > 0) json['extensions'] = { [this.uses('KHR_lights_punctual')]: { lights } };
+    const extensions: Json = {};
+    if (lights.length > 0) extensions[this.uses('KHR_lights_punctual')] = { lights };
+    if (this.variants.length > 0)
+      extensions[this.uses('KHR_materials_variants')] = { variants: this.variants.map((name) => ({ name })) };
+    json['extensions'] = filledObject(extensions);
     const used = [...new Set([...this.extensions])].sort();
     json['extensionsUsed'] = filled(used);
     json['extensionsRequired'] = filled(used.filter((name) => name === 'KHR_mesh_quantization'));
@@ -227,12 +235,35 @@ class Writer {
     const extras = targetNames ? { ...(mesh.extras as object | undefined), targetNames } : mesh.extras;
     return clean({
       name: mesh.name,
-      primitives: mesh.primitives.map(({ geometry, material, extras: own }) =>
-        clean({ ...this.geometry(geometry), material: material && this.materials.of(material), extras: own }),
+      primitives: mesh.primitives.map(({ geometry, material, standard = material, variants, extras: own }) =>
+        clean({
+          ...this.geometry(geometry),
+          material: standard && this.materials.of(standard),
+          extensions: variants && { [this.uses('KHR_materials_variants')]: this.variantsOf(variants) },
+          extras: own,
+        }),
       ),
       weights: mesh.weights,
       extras,
     });
+  }
+
+  /** One mapping a material. */
+  private variantsOf(variants: Record<string, Material>): Json {
+    const byMaterial = new Map<Material, number[]>();
+    for (const [name, material] of Object.entries(variants)) {
+      let number = this.variants.indexOf(name);
+      if (number < 0) number = this.variants.push(name) - 1;
+      const numbers = byMaterial.get(material);
+      if (numbers) numbers.push(number);
+      else byMaterial.set(material, [number]);
+    }
+    return {
+      mappings: [...byMaterial].map(([material, numbers]) => ({
+        material: this.materials.of(material),
+        variants: numbers,
+      })),
+    };
   }
 
   private geometry(geometry: Geometry): Json {
@@ -340,6 +371,19 @@ class Writer {
       extensions[this.uses('KHR_materials_emissive_strength')] = {
         emissiveStrength: material.emissiveStrength,
       };
+    }
+    for (const layer of LAYERS) {
+      const { numbers, textures } = layer;
+      const given = clean({
+        ...Object.fromEntries(numbers.map(({ key }) => [key, finite(material[key])])),
+        ...Object.fromEntries(
+          textures.map(({ key, strength }) => [
+            key,
+            this.use(material[key] as TextureUse | undefined, strength),
+          ]),
+        ),
+      });
+      if (Object.keys(given).length > 0) extensions[this.uses(layer.extension)] = given;
     }
     const mode = material.alphaMode ?? MATERIAL_DEFAULTS.alphaMode;
     const pbr = clean({
@@ -497,4 +541,9 @@ function filled<T>(list: T[]): T[] | undefined {
 
 function filledObject(json: Json): Json | undefined {
   return Object.keys(json).length > 0 ? json : undefined;
+}
+
+/** JSON has no infinity: what is without limit is left out. */
+function finite(value: unknown): unknown {
+  return value === Infinity ? undefined : value;
 }

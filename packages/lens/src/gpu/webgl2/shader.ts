@@ -43,7 +43,7 @@ export interface LinkedProgram {
 }
 
 /** Uniform blocks are bound at group * 8 + binding, so that a binding means the same in every program. */
-export const BLOCKS_A_GROUP = 8;
+export const BLOCKS_A_GROUP = 7;
 /** Words in a row of the texture that holds a storage buffer. */
 export const STORAGE_ROW_WORDS = STORAGE_ROW * 4;
 
