@@ -1,4 +1,4 @@
-import type { Backend, Fog, Look, ToneMapping } from 'umber-lens';
+import type { Backend, Fog, Look, Panorama, ToneMapping } from 'umber-lens';
 import { testPage } from './stage.js';
 
 type Vec3 = [number, number, number];
@@ -28,7 +28,12 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
   function middle(given: Given): Promise<number[]> {
     return stage.page.evaluate(async (g) => {
       const { openLens, Scene, sphere, facing, compileMaterial } = umber;
-      const held = window as unknown as { heldLens?: Awaited<ReturnType<typeof openLens>> };
+      const held = window as unknown as {
+        heldLens?: Awaited<ReturnType<typeof openLens>>;
+        skies?: Map<number | 'axes', Panorama>;
+      };
+      // One panorama for each light: what is made of it is kept.
+      const skies = (held.skies ??= new Map<number | 'axes', Panorama>());
       const lens = (held.heldLens ??= await openLens(document.createElement('canvas'), {
         pixelRatio: 1,
         onMessage: () => undefined,
@@ -37,15 +42,18 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
       Object.assign(lens.look, { toneMapping: 'soft', whiteBalance: 6504 }, g.look);
       const scene = new Scene();
       if (g.light !== undefined) {
-        const [width, height] = [64, 32];
-        const data = new Float32Array(width * height * 4);
-        for (let row = 0; row < height; row++)
-          for (let column = 0; column < width; column++) {
-            const d = umber.panoramaDirection((column + 0.5) / width, (row + 0.5) / height);
-            const color = g.light === 'axes' ? d.map((x) => 0.3 + 0.3 * x) : [g.light, g.light, g.light];
-            data.set([...color, 1], (row * width + column) * 4);
-          }
-        const panorama = { width, height, data };
+        let panorama = skies.get(g.light);
+        if (!panorama) {
+          const [width, height] = [64, 32];
+          const data = new Float32Array(width * height * 4);
+          for (let row = 0; row < height; row++)
+            for (let column = 0; column < width; column++) {
+              const d = umber.panoramaDirection((column + 0.5) / width, (row + 0.5) / height);
+              const color = g.light === 'axes' ? d.map((x) => 0.3 + 0.3 * x) : [g.light, g.light, g.light];
+              data.set([...color, 1], (row * width + column) * 4);
+            }
+          skies.set(g.light, (panorama = { width, height, data }));
+        }
         scene.environment = { panorama, intensity: g.intensity ?? 1, rotation: g.rotation ?? 0 };
         if (g.backdrop) scene.background.backdrop = { panorama, ...g.backdrop };
       }

@@ -190,10 +190,16 @@ fn ownLight(l: Layered, s: Surface) -> vec3f {
   return s.emissive;
 }
 
-// Distribution times visibility; brushed surfaces after Burley (2012) and Heitz (2014).
+// Distribution times visibility.
 fn microfacets(l: Layered, base: Shading, light: vec3f, halfway: vec3f, nl: f32) -> f32 {
   let nh = saturate(dot(base.normal, halfway));
-  if !useAnisotropy { return distribution(nh, base.a2) * visibility(nl, base.nv, base.a2); }
+  if useAnisotropy { return brushedFacets(l, base, light, halfway, nl); }
+  return distribution(nh, base.a2) * visibility(nl, base.nv, base.a2);
+}
+
+// The same of brushed surfaces, after Burley (2012) and Heitz (2014).
+fn brushedFacets(l: Layered, base: Shading, light: vec3f, halfway: vec3f, nl: f32) -> f32 {
+  let nh = saturate(dot(base.normal, halfway));
   let f = vec3f(dot(l.along, halfway) * l.alphaAcross, dot(l.across, halfway) * l.alphaAlong, nh * l.alphaAlong * l.alphaAcross);
   let area = l.alphaAlong * l.alphaAcross;
   let w = area / max(dot(f, f), 1e-9);

@@ -149,6 +149,10 @@ export function readMaterials(root: Cursor, textures: (Texture | undefined)[]): 
         );
       for (const { key, strength } of layer.textures) set(key, use(from, key, strength));
     }
+    if (material.ior !== undefined && material.ior > 0 && material.ior < 1) {
+      const place = at.extension('KHR_materials_ior')!.need('ior'); // it was read from there
+      place.fail('range', `${material.ior} is out of range`, 'Allowed is 1 or more, or 0.');
+    }
     readSpecularGlossiness(at, material, use);
     return material;
   });
