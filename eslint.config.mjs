@@ -9,9 +9,10 @@ const CORE = {
   material: ['geometry', 'errors', 'wgsl'],
   animation: ['errors', 'math'],
   columns: ['math'],
-  scene: ['errors', 'math', 'geometry', 'material', 'columns'],
+  light: ['errors'],
+  scene: ['errors', 'math', 'geometry', 'material', 'columns', 'light'],
   draw: ['errors', 'math', 'geometry', 'material', 'columns', 'scene'],
-  formats: ['errors', 'math', 'geometry', 'material', 'animation', 'scene'],
+  formats: ['errors', 'math', 'geometry', 'material', 'animation', 'light', 'scene'],
   // The compiler's own folders come after errors.
   wgsl: ['errors', 'parse', 'types', 'check', 'emit', 'run'],
 };

@@ -69,7 +69,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('layers on %s', (backend) => {
           geometry:
             g.shape === 'plate'
               ? plane({ width: 4, depth: 4, tangents: true })
-              : sphere({ segments: 96, rings: 64, tangents: true }),
+              : sphere({ widthSegments: 96, heightSegments: 64, tangents: true }),
           material,
         },
       });

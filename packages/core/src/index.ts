@@ -74,6 +74,7 @@ export {
   LAYER_FLOATS,
   LAYER_TEXTURES,
   type LayerName,
+  type LayerTexture,
   LAYERS,
   packLayers,
 } from './material/layers.js';

@@ -104,6 +104,15 @@ export class Lens {
   }
 
   /**
+   * Loads what a scene has around it (environment, fog, shadows, layers of its materials), so that its first picture is
+   * whole. Without, the first pictures are drawn without it, and nothing waits.
+   */
+  async load(scene: Scene): Promise<void> {
+    await this.ready;
+    await this.renderer.load(scene);
+  }
+
+  /**
    * Calls back after the GPU was lost and everything is there again; what was made from `device` by hand is
    * to be made anew then.
    *

@@ -5,28 +5,60 @@ import {
   type Lens,
   LensError,
   type Model,
+  type Panorama,
   Scene,
   type SceneNode,
+  setVariant,
+  skyPanorama,
+  sunIrradiance,
 } from 'umber-lens';
 import type { ShotFacts, ShotRequest } from './shot.js';
 
-/** Draws a model as the request asks. The pixels are sRGB-encoded RGBA, premultiplied, top row first. */
+/** Towards the sun: of length 1, behind the usual viewer's left shoulder. */
+const SUN: [number, number, number] = [-0.72, 0.52, 0.46];
+
+/** Air without a sky to take its colour from. */
+const FOG: [number, number, number] = [0.5, 0.55, 0.6];
+
+/** What is seen behind a model without a word on it: a light grey. */
+const GREY: [number, number, number, number] = [0.55, 0.6, 0.65, 1];
+
+/**
+ * Draws a model as the request asks. The pixels are sRGB-encoded RGBA, premultiplied, top row first.
+ *
+ * @param picture the environment's Radiance picture, where the request names one
+ */
 export async function drawShot(
   lens: Lens,
   model: Model,
   request: ShotRequest,
+  picture?: Panorama,
 ): Promise<ShotFacts & { pixels: Uint8Array }> {
-  const { width, height } = request;
-  const scene = new Scene({ background: { color: request.background } });
+  const { width, height, environment, fog, variant } = request;
+  const scene = new Scene({ background: { color: request.background ?? GREY } });
   const top = model.placeIn(scene);
+  if (variant !== undefined) setVariant(top, variant);
+  const panorama = environment === 'sky' ? skyPanorama({ sunDirection: SUN }) : picture;
+  if (panorama) {
+    scene.environment = { panorama };
+    if (!request.background) scene.background.backdrop = { panorama };
+  }
+  if (fog !== undefined) scene.fog = { type: 'exponential', density: fog, color: panorama ? 'sky' : FOG };
+  // Daylight is bright: at -1.5 stops a white wall in the sun is white.
+  lens.exposureStops = request.exposure + (environment === 'sky' ? -1.5 : 0);
+  lens.look.toneMapping = request.tone;
   const eye = chooseEye(scene, top, request, width / height);
+  if (environment === 'sky') addSun(scene);
   const addedLight = scene.lights.size === 0;
-  if (addedLight) addNeutralLight(scene, eye);
+  if (addedLight) addNeutralLight(scene, eye, panorama ? 0.5 : 1);
+  if (request.shadows) for (const [node, light] of scene.lights) node.setLight({ ...light, shadow: true });
   // A model lit by its own lights still stands in some room, not in the void.
-  scene.ambient = addedLight
-    ? { sky: [0.75, 0.78, 0.82], ground: [0.42, 0.4, 0.38] }
-    : { sky: [0.22, 0.24, 0.28], ground: [0.1, 0.1, 0.1] };
+  if (!panorama)
+    scene.ambient = addedLight
+      ? { sky: [0.75, 0.78, 0.82], ground: [0.42, 0.4, 0.38] }
+      : { sky: [0.22, 0.24, 0.28], ground: [0.1, 0.1, 0.1] };
   const target = lens.createTarget({ width, height });
+  await lens.load(scene);
   lens.draw(scene, eye, target);
   const pixels = await target.read();
   const { draws, triangles } = lens.ledger;
@@ -55,8 +87,23 @@ function chooseEye(scene: Scene, top: SceneNode, request: ShotRequest, aspect: n
   return scene.createNode({ name: '', translation, rotation, camera });
 }
 
+/** The sun that belongs to the sky, whose own light the panorama leaves out. */
+function addSun(scene: Scene): void {
+  const light = sunIrradiance(SUN);
+  const intensity = Math.max(...light) / SUN[1];
+  scene.createNode({
+    name: 'sun',
+    rotation: facing([-SUN[0], -SUN[1], -SUN[2]]),
+    light: {
+      type: 'directional',
+      intensity,
+      color: light.map((part) => part / SUN[1] / intensity) as [number, number, number],
+    },
+  });
+}
+
 /** A soft key from above the viewer's left. */
-function addNeutralLight(scene: Scene, eye: SceneNode): void {
+function addNeutralLight(scene: Scene, eye: SceneNode, share: number): void {
   const [x, y, z, w] = eye.readRotation([0, 0, 0, 1]);
   const forward: [number, number, number] = [
     -2 * (x! * z! + w! * y!),
@@ -73,6 +120,6 @@ function addNeutralLight(scene: Scene, eye: SceneNode): void {
   scene.createNode({
     name: 'neutral light',
     rotation: facing(direction),
-    light: { type: 'directional', intensity: 2.6 },
+    light: { type: 'directional', intensity: 2.6 * share },
   });
 }

@@ -1,4 +1,4 @@
-import { LensError, loadModel, openLens } from 'umber-lens';
+import { LensError, loadModel, openLens, readHdr } from 'umber-lens';
 import { drawShot } from './draw-shot.js';
 import type { ShotAnswer, ShotRequest } from './shot.js';
 
@@ -27,7 +27,12 @@ async function draw(request: ShotRequest): Promise<ShotAnswer> {
     onError: (error) => failures.push(error),
   });
   const model = await loadModel(request.url, { allowOutside: request.allowOutside });
-  const { pixels, ...facts } = await drawShot(lens, model, request);
+  const { environment } = request;
+  const picture =
+    environment && environment !== 'sky'
+      ? readHdr(new Uint8Array(await (await fetch(environment.url)).arrayBuffer()), environment.url)
+      : undefined;
+  const { pixels, ...facts } = await drawShot(lens, model, request, picture);
   const answer: ShotAnswer = {
     kind: 'picture',
     pixels: toBase64(pixels),

@@ -1,3 +1,5 @@
+import type { ToneMapping } from 'umber-lens';
+
 /** What the command asks of the page, and what it answers; both travel as JSON. */
 export interface ShotRequest {
   /** Address of the model, as the page sees it. */
@@ -6,8 +8,18 @@ export interface ShotRequest {
   height: number;
   /** Name of a camera or of the node that carries it; undefined: the first in the file, else a framing. */
   camera?: string;
-  /** Linear RGBA. */
-  background: [number, number, number, number];
+  /** Linear RGBA; undefined: the environment, if there is one. */
+  background?: [number, number, number, number];
+  /** Light from all around: the analytic sky, or a Radiance picture at an address. */
+  environment?: 'sky' | { url: string };
+  /** Stops above what suits the environment: an exposure of 1, or of a third for the sky, which is as bright as day. */
+  exposure: number;
+  tone: ToneMapping;
+  /** Density of the air, a metre; undefined: none. */
+  fog?: number;
+  variant?: string;
+  /** Whether lights throw shadows. */
+  shadows: boolean;
   allowOutside: boolean;
   /** Left out: what the browser has. */
   backend?: 'webgpu' | 'webgl2';

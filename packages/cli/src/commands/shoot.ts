@@ -2,11 +2,12 @@ import { spawnSync } from 'node:child_process';
 import { mkdir, readFile, writeFile } from 'node:fs/promises';
 import { dirname } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { LensError } from '@umber-lens/core';
+import { LensError, type Panorama, readHdr } from '@umber-lens/core';
 import chalk from 'chalk';
 import colorString from 'color-string';
 import { Command, InvalidArgumentError, Option } from 'commander';
 import type { Page, Route } from 'playwright-core';
+import { type ToneMapping, TONES } from 'umber-lens';
 import type { ShotAnswer, ShotFacts, ShotRequest } from '../browser/shot.js';
 import { type OpenedModel, openModel } from '../model/open-model.js';
 import { hasNodeGpu } from '../node-gpu/open-gpu.js';
@@ -18,7 +19,13 @@ interface ShootOptions {
   out: string;
   size: { width: number; height: number };
   camera?: string;
-  background: [number, number, number, number];
+  background?: [number, number, number, number];
+  environment?: string;
+  exposure: number;
+  tone: ToneMapping;
+  fog?: number;
+  variant?: string;
+  shadows: 'on' | 'off';
   allowOutside?: boolean;
   backend?: 'webgpu' | 'webgl2' | 'node';
 }
@@ -40,9 +47,27 @@ export function shootCommand(): Command {
     )
     .option(
       '--background <color>',
-      'a CSS colour; "transparent" leaves it out',
+      'a CSS colour; "transparent" leaves it out; default the environment, else grey',
       parseColor,
-      parseColor('#c4ccd2'),
+    )
+    .option('--environment <file>', 'light from all around: a Radiance .hdr panorama, or "sky"')
+    .option(
+      '--exposure <stops>',
+      'each stop doubles the light; 0 suits the environment',
+      parseNumber(-20, 20),
+      0,
+    )
+    .addOption(
+      new Option('--tone <name>', 'curve from light to what a screen shows').choices(TONES).default('soft'),
+    )
+    .option(
+      '--fog <density>',
+      'air that takes light away: density a metre, such as 0.02',
+      parseNumber(0, 1000),
+    )
+    .option('--variant <name>', 'a variant of the model, by its name')
+    .addOption(
+      new Option('--shadows <switch>', 'whether lights throw shadows').choices(['on', 'off']).default('on'),
     )
     .addOption(
       new Option(
@@ -53,7 +78,7 @@ export function shootCommand(): Command {
     .option('--allow-outside', 'let the model name files outside its folder')
     .addHelpText(
       'after',
-      '\nExample:\n  umber shoot harbour.glb --out harbour.png --camera arrival --background "#2b3a4a"',
+      '\nExample:\n  umber shoot harbour.glb --out harbour.png --camera arrival --environment sky --tone agx',
     )
     .action((file: string, options: ShootOptions) => shoot(file, options));
 }
@@ -74,7 +99,10 @@ async function shoot(file: string, options: ShootOptions): Promise<void> {
   }
   const { answer, png } = await withProgress(`drawing ${file}`, async () => {
     const model = await openModel(file, { allowOutside: options.allowOutside ?? false });
-    const drawn = isInNode ? await inNode(model, options) : await drawInBrowser(file, model.files, options);
+    const picture = await readEnvironment(options);
+    const drawn = isInNode
+      ? await inNode(model, options, picture?.panorama)
+      : await drawInBrowser(file, model.files, options, picture?.bytes);
     return { answer: drawn, png: await encode(drawn.pixels, options.size) };
   });
   await mkdir(dirname(options.out), { recursive: true });
@@ -97,9 +125,18 @@ async function choosesNode({ backend }: ShootOptions): Promise<boolean> {
   return !isThere(findChromium) && (await hasNodeGpu());
 }
 
-async function inNode(model: OpenedModel, options: ShootOptions): Promise<Drawn> {
+/** The environment's picture, looked at before anything is started. @throws LensError of `readHdr` */
+async function readEnvironment({
+  environment,
+}: ShootOptions): Promise<{ bytes: Uint8Array; panorama: Panorama } | undefined> {
+  if (environment === undefined || environment === 'sky') return undefined;
+  const bytes = await readFile(environment);
+  return { bytes, panorama: readHdr(bytes, environment) };
+}
+
+async function inNode(model: OpenedModel, options: ShootOptions, picture?: Panorama): Promise<Drawn> {
   const { drawInNode } = await import('../node-gpu/draw-in-node.js');
-  return drawInNode(model, requestOf('', options));
+  return drawInNode(model, requestOf('', options), picture);
 }
 
 function isThere(find: () => string): boolean {
@@ -112,13 +149,21 @@ function isThere(find: () => string): boolean {
 }
 
 function requestOf(url: string, options: ShootOptions): ShotRequest {
-  const { backend } = options;
+  const { backend, environment } = options;
   return {
     url,
     ...options.size,
     ...(options.camera === undefined ? {} : { camera: options.camera }),
     ...(backend === undefined || backend === 'node' ? {} : { backend }),
-    background: options.background,
+    ...(options.background ? { background: options.background } : {}),
+    ...(environment === undefined
+      ? {}
+      : { environment: environment === 'sky' ? environment : { url: `${ORIGIN}/environment.hdr` } }),
+    exposure: options.exposure,
+    tone: options.tone,
+    ...(options.fog === undefined ? {} : { fog: options.fog }),
+    ...(options.variant === undefined ? {} : { variant: options.variant }),
+    shadows: options.shadows === 'on',
     allowOutside: options.allowOutside ?? false,
   };
 }
@@ -127,6 +172,7 @@ async function drawInBrowser(
   file: string,
   files: Map<string, Uint8Array>,
   options: ShootOptions,
+  picture: Uint8Array | undefined,
 ): Promise<Drawn> {
   const script = await readFile(fileURLToPath(new URL('../shoot-page.js', import.meta.url)), 'utf8');
   // The browser's driver is large: loaded once the model is known to be good.
@@ -134,7 +180,7 @@ async function drawInBrowser(
   const browser = await launchChromium();
   try {
     const page = await browser.newPage();
-    await page.route('**/*', (route) => serve(route, files, script));
+    await page.route('**/*', (route) => serve(route, files, script, picture));
     await page.goto(`${ORIGIN}/`);
     const [name] = files.keys();
     // The model itself is the first file.
@@ -165,7 +211,12 @@ function ask(page: Page, request: ShotRequest): Promise<ShotAnswer> {
   ]);
 }
 
-function serve(route: Route, files: Map<string, Uint8Array>, script: string): Promise<void> {
+function serve(
+  route: Route,
+  files: Map<string, Uint8Array>,
+  script: string,
+  picture: Uint8Array | undefined,
+): Promise<void> {
   const { pathname } = new URL(route.request().url());
   if (pathname === '/') {
     return route.fulfill({
@@ -174,7 +225,10 @@ function serve(route: Route, files: Map<string, Uint8Array>, script: string): Pr
     });
   }
   if (pathname === '/page.js') return route.fulfill({ contentType: 'text/javascript', body: script });
-  const found = files.get(decodeURIComponent(pathname.replace(/^\/model\//, '')));
+  const found =
+    pathname === '/environment.hdr'
+      ? picture
+      : files.get(decodeURIComponent(pathname.replace(/^\/model\//, '')));
   if (!found) return route.fulfill({ status: 404 });
   return route.fulfill({
     contentType: 'application/octet-stream',
@@ -206,7 +260,16 @@ function parseSize(text: string): ShootOptions['size'] {
   return { width, height };
 }
 
-function parseColor(text: string): ShootOptions['background'] {
+function parseNumber(least: number, most: number): (text: string) => number {
+  return (text) => {
+    const value = Number(text);
+    if (text.trim() === '' || !(value >= least && value <= most))
+      throw new InvalidArgumentError(`Give a number from ${least} to ${most}.`);
+    return value;
+  };
+}
+
+function parseColor(text: string): [number, number, number, number] {
   const rgba = colorString.get.rgb(text.trim());
   if (!rgba)
     throw new InvalidArgumentError('Give a CSS colour, such as #c4ccd2, rgb(40, 60, 80) or transparent.');

@@ -1,4 +1,5 @@
 import { attributeFloats, eachTriangle, type Geometry, type Warning } from '@umber-lens/core';
+import { doubtSurfaces } from './surface-doubts.js';
 import type { OpenedModel } from './open-model.js';
 
 /** Side of a texture, in pixels, beyond which some devices refuse it. */
@@ -27,6 +28,7 @@ export function doubtsOf({ asset, images }: OpenedModel): Warning[] {
         tell('empty-triangles', `${empty} triangle${empty === 1 ? ' has' : 's have'} no area`, pointer);
     });
   });
+  doubtSurfaces(asset, tell);
   asset.images.forEach((image, i) => {
     const { width, height } = images.get(image)!; // every image was looked at on opening
     if (Math.max(width, height) > LARGEST_TEXTURE)

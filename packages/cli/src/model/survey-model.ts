@@ -4,6 +4,9 @@ import {
   type Bounds,
   frameBounds,
   isEmptyBounds,
+  LAYER_TEXTURES,
+  LAYERS,
+  type Material,
   placeAsset,
   Scene,
   triangleCount,
@@ -23,7 +26,10 @@ export interface Survey {
   /** As drawn by the default scene: a mesh on two nodes counts twice. */
   triangles: number;
   vertices: number;
-  materials: { name: string | null }[];
+  /** With the layers that each has besides base, metal and roughness, and what they cost. */
+  materials: { name: string | null; layers: string[]; cost: string | null }[];
+  /** Names of variants. */
+  variants: string[];
   textures: { name: string | null; mimeType: string; width: number; height: number }[];
   cameras: { name: string | null; type: string }[];
   lights: { name: string | null; type: string }[];
@@ -38,6 +44,25 @@ export interface Survey {
   extensionsUsed: string[];
   extensionsRequired: string[];
   warnings: Warning[];
+}
+
+/** Names of the layers that a material has. */
+export function layerNamesOf(material: Material): string[] {
+  return LAYERS.filter(({ numbers, textures }) =>
+    [...numbers, ...textures].some(({ key }) => material[key] !== undefined),
+  ).map(({ name }) => name);
+}
+
+/** What a material's layers cost beyond a plain one, in words; null where they cost nothing to speak of. */
+export function layerCostOf(material: Material): string | null {
+  const textures = LAYER_TEXTURES.filter(({ key }) => material[key] !== undefined).length;
+  const costs = [
+    ...(material.transmissionFactor ? ['the opaque scene is drawn once more to be seen through it'] : []),
+    ...(material.dispersion ? ['three reads of it instead of one'] : []),
+    ...(material.clearcoatFactor ? ['a second mirroring for every light'] : []),
+    ...(textures > 0 ? [`${textures} more texture${textures === 1 ? '' : 's'}, in one array`] : []),
+  ];
+  return costs.length > 0 ? costs.join('; ') : null;
 }
 
 export function surveyModel({ asset, images }: OpenedModel): Survey {
@@ -61,7 +86,12 @@ export function surveyModel({ asset, images }: OpenedModel): Survey {
     primitives: asset.meshes.reduce((sum, mesh) => sum + mesh.primitives.length, 0),
     triangles,
     vertices,
-    materials: asset.materials.map((material) => ({ name: name(material) })),
+    materials: asset.materials.map((material) => ({
+      name: name(material),
+      layers: layerNamesOf(material),
+      cost: layerCostOf(material),
+    })),
+    variants: asset.variants,
     textures: asset.textures.map((texture) => ({
       name: texture.name ?? texture.image.name ?? texture.image.uri ?? null,
       ...images.get(texture.image)!, // every image was looked at on opening

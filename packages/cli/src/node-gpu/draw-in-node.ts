@@ -1,5 +1,5 @@
 import type { LensError } from '@umber-lens/core';
-import { type Image, placeAsset } from '@umber-lens/core';
+import { type Image, type Panorama, placeAsset } from '@umber-lens/core';
 import { lensOn, type Model, WebgpuDevice } from 'umber-lens';
 import { drawShot } from '../browser/draw-shot.js';
 import type { ShotFacts, ShotRequest } from '../browser/shot.js';
@@ -10,6 +10,7 @@ import { openNodeGpu } from './open-gpu.js';
 export async function drawInNode(
   { asset }: OpenedModel,
   request: ShotRequest,
+  picture?: Panorama,
 ): Promise<ShotFacts & { pixels: Uint8Array; backend: string }> {
   const { gpu, adapter } = await openNodeGpu();
   try {
@@ -17,7 +18,7 @@ export async function drawInNode(
     const lens = lensOn(new WebgpuDevice(gpu, { onError: (error) => failures.push(error) }));
     await Promise.all(asset.images.map(decode));
     const model: Model = { asset, placeIn: (scene, options) => placeAsset(asset, scene, options).node };
-    const drawn = await drawShot(lens, model, request);
+    const drawn = await drawShot(lens, model, request, picture);
     lens.dispose();
     if (failures[0]) throw failures[0];
     return { ...drawn, backend: `webgpu in Node (${adapter})` };

@@ -2,7 +2,7 @@ import { type AssetNode, formatPlace, triangleCount, vertexCount } from '@umber-
 import chalk from 'chalk';
 import Table from 'cli-table3';
 import type { OpenedModel } from '../model/open-model.js';
-import type { Survey } from '../model/survey-model.js';
+import { layerCostOf, layerNamesOf, type Survey } from '../model/survey-model.js';
 
 /** Children of one node that differ only in their number are told in one line from this many on. */
 const FOLD_FROM = 4;
@@ -47,12 +47,16 @@ export function surveyReport(file: string, model: OpenedModel, survey: Survey): 
       const textures = Object.keys(material).filter((key) => key.endsWith('Texture'));
       table.push([
         shownName(material.name),
-        material.unlit ? 'unlit' : 'metallic-roughness',
+        [material.unlit ? 'unlit' : 'metallic-roughness', ...layerNamesOf(material)].join(', '),
         `${material.alphaMode ?? 'opaque'}${material.doubleSided ? ', double-sided' : ''}`,
         textures.map((key) => key.replace('Texture', '')).join(', ') || chalk.dim('none'),
       ]);
     }
     parts.push(table.toString());
+    for (const material of asset.materials) {
+      const cost = layerCostOf(material);
+      if (cost !== null) parts.push(`  ${shownName(material.name)} ${chalk.dim(`costs ${cost}`)}`);
+    }
   }
   if (survey.textures.length > 0) {
     title('Textures');
@@ -67,6 +71,7 @@ export function surveyReport(file: string, model: OpenedModel, survey: Survey): 
     title(heading);
     parts.push(...lines.map((line) => `  ${line}`));
   };
+  list('Variants', survey.variants);
   list(
     'Cameras',
     survey.cameras.map(({ name, type }) => `${shownName(name)} ${chalk.dim(type)}`),

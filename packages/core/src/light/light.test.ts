@@ -5,6 +5,7 @@ import {
   panoramaCoordinates,
   panoramaDirection,
   skyPanorama,
+  type SkyOptions,
 } from '../index.js';
 
 function panorama(value: (x: number, y: number, z: number) => number, height = 64): Panorama {
@@ -60,7 +61,7 @@ test('uniform light gives every surface the same irradiance', () => {
     [1, 0, 0],
     [0.6, 0, -0.8],
   ] as const) {
-    const [red, green, blue] = irradianceAt(irradiance, ...n);
+    const [red, green, blue] = irradianceAt(irradiance, n[0], n[1], n[2]);
     expect(red).toBeCloseTo(2, 3);
     expect(green).toBeCloseTo(1, 3);
     expect(blue).toBeCloseTo(0, 5);
@@ -82,7 +83,7 @@ test('irradiance of a sky is the cosine-weighted mean within 3% of the brightest
     const exact = normals.map((n) => bruteForce(sky, n, c));
     const most = Math.max(...exact);
     normals.forEach((n, i) =>
-      expect(Math.abs(irradianceAt(irradiance, ...n)[c]! - exact[i]!)).toBeLessThan(0.03 * most),
+      expect(Math.abs(irradianceAt(irradiance, n[0], n[1], n[2])[c]! - exact[i]!)).toBeLessThan(0.03 * most),
     );
   }
 });
@@ -115,5 +116,5 @@ test.each([
   [{ groundAlbedo: [1.2, 0, 0] as const }, /cannot give back/],
   [{ height: 7.5 }, /7.5 pixels/],
 ])('a sky out of its range is refused: %j', (options, message) => {
-  expect(() => skyPanorama(options)).toThrow(message);
+  expect(() => skyPanorama(options as SkyOptions)).toThrow(message);
 });

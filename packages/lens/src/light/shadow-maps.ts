@@ -28,6 +28,7 @@ const MOST_MAPS = 16;
 /** Floats of its structures `ShadowMap` and `ShadowMaps`. */
 const MAP_FLOATS = 20;
 const MAPS_FLOATS = MOST_MAPS * MAP_FLOATS + 4;
+const ORDER = ['directional', 'spot', 'point'];
 /** Way along each side of a cube about a point light: +X, -X, +Y, -Y, +Z, -Z. */
 const SIDES = [
   [1, 0, 0],
@@ -220,7 +221,9 @@ export class ShadowMaps {
   /** The lights that throw shadows, as many as there are maps for. */
   private wanted(lights: readonly SceneNode[]): { node: SceneNode; light: Light; maps: number }[] {
     let left = MOST_MAPS;
-    return lights.flatMap((node) => {
+    // A sun matters everywhere, a spot where it points.
+    const inOrder = ORDER.flatMap((type) => lights.filter(({ light }) => light?.type === type));
+    return inOrder.flatMap((node) => {
       const { light } = node;
       if (!light?.shadow || !node.isShown) return [];
       const maps =

@@ -53,7 +53,7 @@ export interface GraphPass {
 }
 
 /** A texture of the graph with what is known of it. */
-export interface GraphNode extends GraphTexture {
+export interface GraphPicture extends GraphTexture {
   readonly options: TransientOptions | undefined;
   /** First and last pass that use it, of those that are kept. */
   first: number;
@@ -76,7 +76,7 @@ export interface KeptPass {
  */
 export class FrameGraph {
   /** @internal */
-  readonly nodes: GraphNode[] = [];
+  readonly nodes: GraphPicture[] = [];
   private readonly passes: GraphPass[] = [];
   /** @internal Passes that are needed, and those that are not. */
   kept: readonly KeptPass[] = [];
@@ -104,12 +104,12 @@ export class FrameGraph {
 
   /** Gives an outside texture for the frames to come. */
   bind(texture: GraphTexture, actual: DeviceTexture): void {
-    (texture as GraphNode).texture = actual;
+    (texture as GraphPicture).texture = actual;
   }
 
   /** The GPU's texture behind a name; of transient ones only within `run`. */
   of(texture: GraphTexture): DeviceTexture {
-    return (texture as GraphNode).texture!; // bound, or taken from the pool
+    return (texture as GraphPicture).texture!; // bound, or taken from the pool
   }
 
   /**
@@ -158,8 +158,8 @@ export class FrameGraph {
     }
   }
 
-  private add(name: string, options: TransientOptions | undefined): GraphNode {
-    const node: GraphNode = { name, options, first: -1, last: -1, slot: 0, texture: undefined };
+  private add(name: string, options: TransientOptions | undefined): GraphPicture {
+    const node: GraphPicture = { name, options, first: -1, last: -1, slot: 0, texture: undefined };
     this.nodes.push(node);
     return node;
   }
@@ -200,7 +200,7 @@ export class FrameGraph {
     const { colors = [], depth, name } = pass;
     if (colors.length === 0 && !depth) return undefined;
     const isKept = (texture: GraphTexture): boolean =>
-      !(texture as GraphNode).options || kept.slice(index + 1).some((later) => reads(later, texture));
+      !(texture as GraphPicture).options || kept.slice(index + 1).some((later) => reads(later, texture));
     const texture = undefined as unknown as DeviceTexture; // set before each pass
     return {
       label: name,

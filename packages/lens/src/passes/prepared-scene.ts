@@ -77,6 +77,11 @@ export class PreparedScene {
     return (this.layers & FEATURE.transmission) !== 0;
   }
 
+  /** Begins to load the full variants of the materials' own shaders. */
+  loadFull(full: FullUse): void {
+    for (const ready of this.batches) if (ready?.shader) this.stores.pipelines.full(ready.shader, full);
+  }
+
   /** Makes what full pipelines bind besides. To be called outside a pass. */
   prepareLayers(store: LayerStore, frame: number): void {
     for (const ready of this.batches)

@@ -3,7 +3,7 @@ import type { BindGroupEntry, Device, DeviceTexture, RenderPass } from '../gpu/d
 import type { Ledger } from '../ledger.js';
 import type { Messages } from '#messages';
 import type { LensShaders } from '../shaders/lens-shaders.js';
-import { AROUND } from '../resources/pipeline-store.js';
+import { AROUND, type FullUse } from '../resources/pipeline-store.js';
 import { TextureStore } from '../resources/texture-store.js';
 import type { Look } from '../light/look.js';
 import type { Surroundings } from '../light/surroundings.js';
@@ -168,6 +168,20 @@ export class Renderer {
   /** Of the last frame. */
   get graph(): FrameGraph | undefined {
     return this.plan?.graph;
+  }
+
+  /** Loads what a scene has around it and what its shaders need for that, so that its first picture is whole. */
+  async load(scene: Scene): Promise<void> {
+    const prepared = this.scenePass.sceneOf(scene);
+    scene.update();
+    prepared.prepare(this.frame);
+    const use = (): FullUse | undefined =>
+      this.around.useFor(scene, this.uniforms.lightsOf(scene), prepared.layers !== 0, this.look);
+    use();
+    await this.whenReady();
+    const full = use();
+    if (full) prepared.loadFull(full);
+    await this.whenReady();
   }
 
   /** Waits for what is being loaded for the scenes that were drawn. */

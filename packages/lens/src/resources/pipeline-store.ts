@@ -176,7 +176,7 @@ export class PipelineStore {
   }
 
   /** The shaders for what the scene has around it; undefined while they are still loading. */
-  private full(own: MaterialShader | undefined, use: FullUse | undefined): FullMaterial | undefined {
+  full(own: MaterialShader | undefined, use: FullUse | undefined): FullMaterial | undefined {
     if (!use || !own) return use?.material;
     const { wgsl } = own;
     const loaded = this.fullOf.get(own);
