@@ -5,6 +5,7 @@ import type { Device, DeviceTexture } from './gpu/device.js';
 import { openDevice, type OpenDeviceOptions, type OpenedDevice } from './gpu/open-device.js';
 import { Ledger } from './ledger.js';
 import type { Look } from './light/look.js';
+import { type Show, SHOWS } from './light/show.js';
 import type { FrameGraph } from './passes/frame-graph.js';
 import { Renderer } from './passes/renderer.js';
 
@@ -145,13 +146,14 @@ export class Lens {
         hint: 'It was handed in by the caller: open a new lens on a new device.',
       });
     }
-    const { exposure, given, look } = this.renderer;
+    const { exposure, given, look, show } = this.renderer;
     this.opened = await reopen();
     if (this.isDisposed) return this.opened.release();
     this.renderer = this.makeRenderer();
     this.renderer.exposure = exposure;
     Object.assign(this.renderer.given, given);
     Object.assign(this.renderer.look, look);
+    this.renderer.show = show;
     for (const target of this.targets) target.remake(this.device);
     this.ready = undefined;
     this.watch();
@@ -161,6 +163,19 @@ export class Lens {
   /** How light is shown: tone mapping and white balance. Its members may be written to at any time. */
   get look(): Look {
     return this.renderer.look;
+  }
+
+  /** A single quantity of the surfaces instead of their light, to find what is wrong; `light` is the usual picture. */
+  get show(): Show {
+    return this.renderer.show;
+  }
+
+  set show(show: Show) {
+    if (!SHOWS.includes(show))
+      throw new LensError('lens/show', `"${String(show)}" cannot be shown`, {
+        hint: `Show one of ${SHOWS.join(', ')}.`,
+      });
+    this.renderer.show = show;
   }
 
   /** Exposure in stops: each doubles the light; 0 is an exposure of 1. */

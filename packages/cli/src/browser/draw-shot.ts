@@ -47,6 +47,7 @@ export async function drawShot(
   // Daylight is bright: at -1.5 stops a white wall in the sun is white.
   lens.exposureStops = request.exposure + (environment === 'sky' ? -1.5 : 0);
   lens.look.toneMapping = request.tone;
+  lens.show = request.show;
   const eye = chooseEye(scene, top, request, width / height);
   if (environment === 'sky') addSun(scene);
   const addedLight = scene.lights.size === 0;

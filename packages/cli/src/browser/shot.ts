@@ -1,4 +1,4 @@
-import type { ToneMapping } from 'umber-lens';
+import type { Show, ToneMapping } from 'umber-lens';
 
 /** What the command asks of the page, and what it answers; both travel as JSON. */
 export interface ShotRequest {
@@ -18,6 +18,8 @@ export interface ShotRequest {
   /** Density of the air, a metre; undefined: none. */
   fog?: number;
   variant?: string;
+  /** A single quantity instead of light. */
+  show: Show;
   /** Whether lights throw shadows. */
   shadows: boolean;
   allowOutside: boolean;

@@ -7,7 +7,7 @@ import chalk from 'chalk';
 import colorString from 'color-string';
 import { Command, InvalidArgumentError, Option } from 'commander';
 import type { Page, Route } from 'playwright-core';
-import { type ToneMapping, TONES } from 'umber-lens';
+import { type Show, SHOWS, type ToneMapping, TONES } from 'umber-lens';
 import type { ShotAnswer, ShotFacts, ShotRequest } from '../browser/shot.js';
 import { type OpenedModel, openModel } from '../model/open-model.js';
 import { hasNodeGpu } from '../node-gpu/open-gpu.js';
@@ -25,6 +25,7 @@ interface ShootOptions {
   tone: ToneMapping;
   fog?: number;
   variant?: string;
+  show: Show;
   shadows: 'on' | 'off';
   allowOutside?: boolean;
   backend?: 'webgpu' | 'webgl2' | 'node';
@@ -66,6 +67,11 @@ export function shootCommand(): Command {
       parseNumber(0, 1000),
     )
     .option('--variant <name>', 'a variant of the model, by its name')
+    .addOption(
+      new Option('--show <quantity>', 'one quantity of the surfaces instead of their light')
+        .choices(SHOWS)
+        .default('light'),
+    )
     .addOption(
       new Option('--shadows <switch>', 'whether lights throw shadows').choices(['on', 'off']).default('on'),
     )
@@ -163,7 +169,8 @@ function requestOf(url: string, options: ShootOptions): ShotRequest {
     tone: options.tone,
     ...(options.fog === undefined ? {} : { fog: options.fog }),
     ...(options.variant === undefined ? {} : { variant: options.variant }),
-    shadows: options.shadows === 'on',
+    show: options.show,
+    shadows: options.shadows === 'on' && options.show === 'light',
     allowOutside: options.allowOutside ?? false,
   };
 }

@@ -6,7 +6,12 @@ import type { TextureStore } from '../resources/texture-store.js';
 import { AROUND, type FullUse } from '../resources/pipeline-store.js';
 import type { LensShaders } from '../shaders/lens-shaders.js';
 import type { Look } from './look.js';
+import type { Show } from './show.js';
 import type { Surroundings } from './surroundings.js';
+
+function inspection(show: Show): number {
+  return show === 'light' ? 0 : AROUND.inspected | (show === 'overdraw' ? AROUND.overdraw : 0);
+}
 
 function throwShadows(lights: readonly SceneNode[]): boolean {
   for (let i = 0; i < lights.length; i++) if (lights[i]!.light?.shadow) return true; // i < length
@@ -38,12 +43,14 @@ export class SurroundingsLoader {
     lights: readonly SceneNode[],
     hasLayers: boolean,
     look: Look,
+    show: Show,
   ): FullUse | undefined {
     const { toneMapping = 'soft', whiteBalance = 6504 } = look;
     const hasShadows = throwShadows(lights);
     const isPlain =
       !hasShadows &&
       !hasLayers &&
+      show === 'light' &&
       !environment &&
       !fog &&
       !background.backdrop &&
@@ -55,7 +62,8 @@ export class SurroundingsLoader {
       this.begin();
       return undefined;
     }
-    const features = (environment ? AROUND.environment : 0) | (hasShadows ? AROUND.shadows : 0);
+    const features =
+      (environment ? AROUND.environment : 0) | (hasShadows ? AROUND.shadows : 0) | inspection(show);
     const known = this.uses[features];
     if (known?.loaded === this.loaded) return known;
     const { shaders: material } = surroundings;

@@ -22,6 +22,7 @@ import { EnvironmentStore } from './environment-store.js';
 import type { ScenePass } from '../passes/scene-pass.js';
 import type { TextureStore } from '../resources/texture-store.js';
 import { LayerStore } from './layer-store.js';
+import { type Show, SHOWS } from './show.js';
 import { ShadowMaps } from './shadow-maps.js';
 import { type Look, toneNumber } from './look.js';
 
@@ -74,7 +75,15 @@ export class Surroundings {
   }
 
   /** Uploads what changed, and makes what is new. To be called outside a pass. @throws LensError `fog/kind`, `look/tone` */
-  prepare(scene: Scene, view: CameraView, look: Look, height: number, frame: number, ledger: Ledger): void {
+  prepare(
+    scene: Scene,
+    view: CameraView,
+    look: Look,
+    show: Show,
+    height: number,
+    frame: number,
+    ledger: Ledger,
+  ): void {
     const { air, words, environments } = this;
     const { environment, fog, background } = scene;
     air.fill(0);
@@ -92,6 +101,7 @@ export class Surroundings {
     air[39] = environments.roughest;
     if (fog) this.writeFog(fog);
     words[50] = toneNumber(look.toneMapping);
+    words[51] = SHOWS.indexOf(show);
     air.set(whiteFactors(look.whiteBalance), 52);
     if (air.some((value, i) => value !== this.uploaded[i])) {
       this.uploaded.set(air);

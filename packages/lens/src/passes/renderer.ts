@@ -6,6 +6,7 @@ import type { LensShaders } from '../shaders/lens-shaders.js';
 import { AROUND, type FullUse } from '../resources/pipeline-store.js';
 import { TextureStore } from '../resources/texture-store.js';
 import type { Look } from '../light/look.js';
+import type { Show } from '../light/show.js';
 import type { Surroundings } from '../light/surroundings.js';
 import type { ShadowMaps } from '../light/shadow-maps.js';
 import { SurroundingsLoader } from '../light/surroundings-loader.js';
@@ -27,6 +28,7 @@ const NOTHING: readonly BindGroupEntry[] = [];
 export class Renderer {
   exposure = 1;
   readonly look: Look = {};
+  show: Show = 'light';
   frame = 0;
   /** What shaders are told of the picture; time and delta are set by the lens. */
   readonly given: FrameGiven = { exposure: 1, isParallel: false, time: 0, delta: 0, width: 1, height: 1 };
@@ -122,12 +124,12 @@ export class Renderer {
     const prepared = this.scenePass.sceneOf(scene);
     prepared.prepare(this.frame);
     const lights = this.uniforms.lightsOf(scene);
-    const full = this.around.useFor(scene, lights, prepared.layers !== 0, this.look);
+    const full = this.around.useFor(scene, lights, prepared.layers !== 0, this.look, this.show);
     prepared.setFull(full);
     const surroundings = full && this.around.surroundings;
     const shadows = full && (full.features & AROUND.shadows) !== 0 ? surroundings?.shadows : undefined;
     shadows?.prepare(scene, prepared, lights, view, given, this.textures.decodedCount, ledger);
-    surroundings?.prepare(scene, view, this.look, height, this.frame, ledger);
+    surroundings?.prepare(scene, view, this.look, this.show, height, this.frame, ledger);
     if (surroundings) prepared.prepareLayers(surroundings.layers, this.frame);
     this.surroundings = surroundings;
     this.backdrop = scene.background.backdrop && surroundings;
@@ -176,7 +178,7 @@ export class Renderer {
     scene.update();
     prepared.prepare(this.frame);
     const use = (): FullUse | undefined =>
-      this.around.useFor(scene, this.uniforms.lightsOf(scene), prepared.layers !== 0, this.look);
+      this.around.useFor(scene, this.uniforms.lightsOf(scene), prepared.layers !== 0, this.look, this.show);
     use();
     await this.whenReady();
     const full = use();

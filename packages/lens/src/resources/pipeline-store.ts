@@ -50,6 +50,12 @@ const LAYER_CONSTANTS: [name: string, bit: number][] = [
   ['useDiffuseTransmission', FEATURE.diffuseTransmission],
 ];
 
+/** Every surface adds to what is there: overdraw can be seen. */
+const ADDED = {
+  color: { srcFactor: 'one', dstFactor: 'one' },
+  alpha: { srcFactor: 'one', dstFactor: 'one-minus-src-alpha' },
+} as const;
+
 /** How scenes with surroundings are drawn. */
 export interface FullUse {
   material: FullMaterial;
@@ -66,11 +72,12 @@ const SHADOW_FEATURES =
   FEATURE.mask | FEATURE.baseColorTexture | FEATURE.color | FEATURE.texcoord0 | FEATURE.texcoord1;
 
 /** What a scene has around it that pipelines are built for. */
-export const AROUND = { environment: 1, shadows: 2 } as const;
+export const AROUND = { environment: 1, shadows: 2, inspected: 4, overdraw: 8 } as const;
 
 const FULL_CONSTANTS: [name: string, bit: number][] = [
   ['useEnvironment', AROUND.environment],
   ['useShadows', AROUND.shadows],
+  ['isInspected', AROUND.inspected],
 ];
 
 const bitOf =
@@ -150,6 +157,7 @@ export class PipelineStore {
     around: number,
   ): DevicePipeline {
     const isBlend = (features & FEATURE.blend) !== 0;
+    const isAdded = (around & AROUND.overdraw) !== 0;
     const { color, depth, sampleCount } = this.formats;
     const usual = (features & FEATURE.unlit) !== 0 ? 'unlit' : 'lit';
     return this.device.createRenderPipeline({
@@ -159,17 +167,21 @@ export class PipelineStore {
       ...inputsOf(geometry, own),
       cullMode: own?.isMarched ? 'front' : (features & FEATURE.doubleSided) !== 0 ? 'none' : 'back',
       frontFace: mirrored ? 'cw' : 'ccw',
-      depth: { format: depth, compare: 'greater', write: !isBlend },
+      depth: isAdded
+        ? { format: depth, compare: 'always', write: false }
+        : { format: depth, compare: 'greater', write: !isBlend },
       targets: [
-        isBlend
-          ? {
-              format: color,
-              blend: {
-                color: { srcFactor: 'one', dstFactor: 'one-minus-src-alpha' },
-                alpha: { srcFactor: 'one', dstFactor: 'one-minus-src-alpha' },
-              },
-            }
-          : { format: color },
+        isAdded
+          ? { format: color, blend: ADDED }
+          : isBlend
+            ? {
+                format: color,
+                blend: {
+                  color: { srcFactor: 'one', dstFactor: 'one-minus-src-alpha' },
+                  alpha: { srcFactor: 'one', dstFactor: 'one-minus-src-alpha' },
+                },
+              }
+            : { format: color },
       ],
       sampleCount,
     });

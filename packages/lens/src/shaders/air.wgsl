@@ -23,6 +23,8 @@ struct Air {
   fogOverBackdrop: f32,
   /// Which curve; see tone.wgsl.
   tone: u32,
+  /// Which quantity is shown instead of light; see inspect.wgsl.
+  show: u32,
   /// Factors on red, green and blue that take a tint of the light away.
   whiteBalance: vec3f,
   /// 1 where radiance is stored, and not what is shown.

@@ -114,6 +114,7 @@ const FULL_IMPORTS = [
   "import { throughFog, fogOverGiven } from 'umber/fog.wgsl';",
   "import { present, presentGiven } from 'umber/tone.wgsl';",
   "import { shadowAt } from 'umber/shadows.wgsl';",
+  "import { inspected, isInspected } from 'umber/inspect.wgsl';",
   'override useShadows = false;',
 ];
 
@@ -262,7 +263,7 @@ function shadeFunction(author: HookOutline | undefined, custom: readonly Varying
   return ${asGiven('given.rgb', 'alpha', isFull)};`
     : litBody(hooks, values, isFull);
   return `fn shade(p: Fragment${isFull ? ', node: vec2f' : ''}${custom.map(({ name, type }) => `, ${name}: ${type}`).join('')}) -> vec4f {
-${body}
+${isFull ? inspection(hooks, values) : ''}${body}
 }`;
 }
 
@@ -353,6 +354,15 @@ ${features.includes('screenSpace') ? '  p.screenPosition = at.xy;\n  p.screenSiz
 
 const surfaceCall = (hook: readonly string[] | undefined, values: Record<string, string>): string =>
   hook ? call('surface', hook, values) : 'surfaceDefaults(p)';
+
+/** A single quantity in place of the light. */
+function inspection(hooks: HookOutline['hooks'], values: Record<string, string>): string {
+  return `  if isInspected {
+    let seen = ${surfaceCall(hooks.surface, values)};
+    return presentGiven(inspected(seen, p), max(coverage(seen.alpha), 1));
+  }
+`;
+}
 
 /** A colour that is shown as it was given: only the air before it changes it. */
 const asGiven = (color: string, alpha: string, isFull: boolean): string =>

@@ -1,0 +1,27 @@
+/**
+ * A single quantity of the surfaces, shown instead of their light. Colours are shown as they are; numbers from 0 to 1 as
+ * greys of that value; directions as colours with 0 in the middle. `depth` is white at the eye and half as bright at ten
+ * metres; `lights` counts those that arrive; `backfaces` are red; `overdraw` grows brighter with every surface that a
+ * pixel was drawn with.
+ */
+export type Show = (typeof SHOWS)[number];
+
+/** In the order of inspect.wgsl; `light` is what is usually shown. */
+export const SHOWS = [
+  'light',
+  'base-color',
+  'normals',
+  'eye-normals',
+  'tangents',
+  'texcoords',
+  'vertex-color',
+  'roughness',
+  'metallic',
+  'occlusion',
+  'emissive',
+  'alpha',
+  'depth',
+  'lights',
+  'backfaces',
+  'overdraw',
+] as const;

@@ -1,0 +1,51 @@
+// One quantity of a surface as a colour, to be looked at by itself.
+import { Fragment, Surface } from './surface.wgsl';
+import { air } from './air.wgsl';
+import { frame } from './frame.wgsl';
+import { lightAt } from './lights.wgsl';
+
+override isInspected = false;
+
+// What a screen shows of a number 0..1 is to be that number: the colour is encoded afterwards.
+fn decoded(c: vec3f) -> vec3f {
+  return mix(c / 12.92, pow((c + 0.055) / 1.055, vec3f(2.4)), step(vec3f(0.04045), c));
+}
+
+/// In the order of `SHOWS` in light/show.ts.
+fn inspected(s: Surface, p: Fragment) -> vec3f {
+  switch air.show {
+    case 1: { return s.baseColor; }
+    case 2: { return decoded(s.normal * 0.5 + 0.5); }
+    case 3: { return decoded((frame.view * vec4f(s.normal, 0)).xyz * 0.5 + 0.5); }
+    case 4: { return decoded(saturate(p.tangent.xyz * 0.5 + 0.5)); }
+    case 5: {
+      // Eight squares a unit, coloured by where they are; outside 0..1 they are darker.
+      let square = floor(p.texcoord0 * 8);
+      let isOdd = fract((square.x + square.y) / 2) * 2;
+      let inside = select(0.4, 1.0, all(p.texcoord0 >= vec2f()) && all(p.texcoord0 <= vec2f(1)));
+      return decoded(vec3f(fract(p.texcoord0), 0.25) * mix(0.6, 1, isOdd) * inside);
+    }
+    case 6: { return p.color.rgb; }
+    case 7: { return decoded(vec3f(s.roughness)); }
+    case 8: { return decoded(vec3f(s.metallic)); }
+    case 9: { return decoded(vec3f(s.occlusion)); }
+    case 10: { return saturate(s.emissive); }
+    case 11: { return decoded(vec3f(s.alpha)); }
+    case 12: {
+      // White at the eye, half at ten metres.
+      return decoded(vec3f(1 / (1 + distance(p.position, frame.eye) / 10)));
+    }
+    case 13: {
+      // How many lights arrive: black for none, then blue, green, yellow and red for eight and more.
+      var count = 0.0;
+      for (var k = 0u; k < frame.lightCount; k++) {
+        let l = lightAt(k, p.position);
+        if dot(l.direction, p.normal) > 0 && max(l.color.r, max(l.color.g, l.color.b)) > 1e-4 { count += 1; }
+      }
+      let t = saturate(count / 8);
+      return saturate(vec3f(t * 3 - 1, min(t * 3, 3 - t * 2.4), 1.4 - t * 3) * step(0.01, t));
+    }
+    case 14: { return select(vec3f(0.8, 0.05, 0.05), vec3f(0.1, 0.25, 0.6), p.isFront); }
+    default: { return vec3f(0.06); }
+  }
+}

@@ -1,0 +1,106 @@
+import type { Backend, Show } from 'umber-lens';
+import { testPage } from './stage.js';
+
+describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend) => {
+  const stage = testPage({ as: backend });
+
+  /** Bytes of the middle of a plate that faces the eye, 5 m away, with a hook and a cut where asked for. */
+  const middle = (
+    show: Show,
+    more: { turned?: boolean; unlit?: boolean; hook?: boolean } = {},
+  ): Promise<number[]> =>
+    stage.page.evaluate(
+      async ({ show: wanted, turned, unlit, hook }) => {
+        const { openLens, Scene, plane, turning, facing, compileMaterial } = umber;
+        const held = window as unknown as { heldLens?: Awaited<ReturnType<typeof openLens>> };
+        const lens = (held.heldLens ??= await openLens(document.createElement('canvas'), { pixelRatio: 1 }));
+        lens.show = wanted;
+        lens.exposure = 7; // must not matter
+        const scene = new Scene();
+        for (const height of [0, -0.2])
+          scene.createNode({
+            translation: [0, 0, height],
+            rotation: turning([1, 0, 0], turned ? -Math.PI / 2 : Math.PI / 2),
+            mesh: {
+              geometry: plane({ width: 4, depth: 4 }),
+              material: {
+                baseColorFactor: [0.2, 0.4, 0.6, 0.5],
+                metallicFactor: 0.25,
+                roughnessFactor: 0.5,
+                emissiveFactor: [0, 0.1, 0.2],
+                doubleSided: true,
+                ...(unlit ? { unlit: true } : {}),
+                ...(hook
+                  ? {
+                      shader: compileMaterial(
+                        'fn surface(p: Fragment) -> Surface { var s = surfaceDefaults(p); s.roughness = 1; return s; }',
+                      ),
+                    }
+                  : {}),
+              },
+            },
+          });
+        for (let i = 0; i < 3; i++)
+          scene.createNode({
+            rotation: facing([0, 0, i === 2 ? 1 : -1]),
+            light: { type: 'directional', intensity: 2 },
+          });
+        const eye = scene.createNode({
+          translation: [0, 0, 5],
+          camera: { type: 'perspective', yfov: 0.02, znear: 0.1 },
+        });
+        const target = lens.createTarget({ width: 3, height: 3 });
+        await lens.load(scene);
+        lens.draw(scene, eye, target);
+        const pixel = [...(await target.read()).slice(16, 19)];
+        target.dispose();
+        lens.show = 'light';
+        return pixel;
+      },
+      { show, ...more },
+    );
+
+  const srgb = (c: number): number =>
+    Math.round(255 * (c <= 0.0031308 ? 12.92 * c : 1.055 * c ** (1 / 2.4) - 0.055));
+
+  test.each<[Show, number[]]>([
+    ['base-color', [srgb(0.2), srgb(0.4), srgb(0.6)]],
+    ['normals', [128, 128, 255]],
+    ['eye-normals', [128, 128, 255]],
+    ['vertex-color', [255, 255, 255]],
+    ['roughness', [128, 128, 128]],
+    ['metallic', [64, 64, 64]],
+    ['occlusion', [255, 255, 255]],
+    ['emissive', [0, srgb(0.1), srgb(0.2)]],
+    ['alpha', [128, 128, 128]],
+    ['depth', [170, 170, 170]],
+    ['backfaces', [srgb(0.1), srgb(0.25), srgb(0.6)]],
+    ['overdraw', [srgb(0.12), srgb(0.12), srgb(0.12)]],
+  ])('"%s" shows its numbers, at any exposure', async (show, expected) => {
+    const seen = await middle(show);
+    seen.forEach((byte, c) => expect(Math.abs(byte - expected[c]!)).toBeLessThanOrEqual(2));
+  });
+
+  test('faces seen from behind are red, unlit surfaces and hooks show what they have', async () => {
+    const [red, , blue] = await middle('backfaces', { turned: true });
+    expect(red!).toBeGreaterThan(2 * blue!);
+    expect(await middle('base-color', { unlit: true })).toEqual(await middle('base-color'));
+    expect(await middle('roughness', { hook: true })).toEqual([255, 255, 255]);
+  });
+
+  test('lights are counted on the side that they reach; what cannot be shown is told with what can', async () => {
+    // Two of the three: the third shines from behind.
+    expect(await middle('lights')).toEqual([0, srgb(0.75), srgb(0.65)]);
+    const fault = await stage.page.evaluate(async () => {
+      const lens = (window as unknown as { heldLens: InstanceType<typeof umber.Lens> }).heldLens;
+      try {
+        lens.show = 'heat' as never;
+        return '';
+      } catch (error) {
+        return String(error);
+      }
+    });
+    expect(fault).toContain('"heat" cannot be shown');
+    expect(fault).toContain('base-color, normals');
+  });
+});
