@@ -8,13 +8,16 @@ import {
   Scene,
   type SceneNode,
 } from 'umber-lens';
-import { figuresLine, showFailure } from './stage.js';
+import { type Controls, controlPanel } from './controls.js';
+import { figuresLine, isSoftware, showFailure } from './stage.js';
 
 /** A scene that can be drawn in a page, in a test and in Node alike. */
 export interface Example {
   /** Where the picture is taken from. */
   eye: SceneNode;
   rig?: OrbitRigOptions;
+  /** Sets what the lens is to be: exposure, tone mapping. */
+  prepare?(lens: Lens): void;
   /** Brings the scene to a time, in seconds. */
   frame(time: number): void;
   /** The pointer as a ray into the scene; undefined when it left. */
@@ -23,6 +26,8 @@ export interface Example {
 
 /** How an example comes by its models: by address in a page, from disk in Node. */
 export type PlaceModel = (name: string, scene: Scene) => Promise<SceneNode>;
+/** Adds what can be changed while an example runs. */
+export type AddControls = (lens: Lens, scene: Scene, controls: Controls) => void;
 export type CreateExample = (scene: Scene, placeModel: PlaceModel) => Example | Promise<Example>;
 
 declare global {
@@ -36,19 +41,23 @@ declare global {
  * Runs an example in the page. The address may name a `backend`; with `offscreen` nothing is shown and
  * `window.drawStill` gives pictures.
  */
-export function runExample(create: CreateExample): void {
-  main(create).catch(showFailure);
+export function runExample(create: CreateExample, control?: AddControls): void {
+  main(create, control).catch(showFailure);
 }
 
-async function main(create: CreateExample): Promise<void> {
+async function main(create: CreateExample, control: AddControls | undefined): Promise<void> {
   const address = new URLSearchParams(location.search);
   const canvas = document.querySelector('canvas')!; // in the page
   const isOffscreen = address.has('offscreen');
-  const lens = await openLens(isOffscreen ? undefined : canvas, backendOf(address));
+  const lens = await openLens(isOffscreen ? undefined : canvas, {
+    ...backendOf(address),
+    ...(isSoftware() ? { pixelRatio: 0.4 } : {}),
+  });
   const scene = new Scene();
   const example = await create(scene, async (name, into) =>
     (await loadModel(`../models/${name}.glb`)).placeIn(into, { name }),
   );
+  example.prepare?.(lens);
   // For the console, and for the tests that drive this page.
   Object.assign(window, { lens, scene, example });
   if (isOffscreen) {
@@ -58,6 +67,7 @@ async function main(create: CreateExample): Promise<void> {
   const { eye } = example;
   const rig = orbitRig(eye, canvas, example.rig);
   followPointer(canvas, eye, example);
+  control?.(lens, scene, controlPanel());
   const figures = figuresLine(lens);
   lens.run(({ time, delta }) => {
     rig.update(delta);
@@ -83,6 +93,7 @@ async function still(
   const target = lens.createTarget({ width, height });
   lens.setTime(time);
   example.frame(time);
+  await lens.load(scene);
   lens.draw(scene, example.eye, target);
   const pixels = await target.read();
   target.dispose();

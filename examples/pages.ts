@@ -13,7 +13,14 @@ export const PAGES: readonly Page[] = [
     folder: 'harbour',
     title: 'Harbour by evening light',
     label: 'A harbour with a lighthouse, a quay stacked with crates and two buoys',
-    about: 'One glTF file with its own lights and cameras. 413 crates in a single draw call; buoys bob.',
+    about: 'One glTF file under an evening sky, with shadows. 413 crates in a single draw call; buoys bob.',
+  },
+  {
+    folder: 'lamp-room',
+    title: 'The lamp room',
+    label: 'The lamp room of a lighthouse with prisms of glass and brass before an evening sky',
+    about:
+      'Glass prisms, brushed brass, lacquer, velvet and soap film in the light of an evening sky; controls for light, tone and fog.',
   },
   {
     folder: 'urn',

@@ -15,6 +15,14 @@ export function loadingBar(text: string): (progress: Progress) => void {
   };
 }
 
+/** Whether this machine draws without a GPU: pages are drawn with fewer pixels then. */
+export function isSoftware(): boolean {
+  const gl = document.createElement('canvas').getContext('webgl2');
+  const name = gl ? String(gl.getParameter(gl.RENDERER)) : '';
+  gl?.getExtension('WEBGL_lose_context')?.loseContext();
+  return /swiftshader|llvmpipe|software/i.test(name);
+}
+
 /** A line with frames a second, draws and triangles, twice a second. */
 export function figuresLine(lens: Lens): () => void {
   const line = document.createElement('div');

@@ -1,15 +1,17 @@
-import { loadModel, openLens, orbitRig, Scene, type SceneNode, turning } from 'umber-lens';
-import { figuresLine, loadingBar, showFailure } from '../stage.js';
+import { loadModel, openLens, orbitRig, Scene, type SceneNode, skyPanorama, turning } from 'umber-lens';
+import { figuresLine, isSoftware, loadingBar, showFailure } from '../stage.js';
 
 async function main(): Promise<void> {
   const canvas = document.querySelector('canvas')!; // in the page
-  const lens = await openLens(canvas);
-  const scene = new Scene({
-    background: { color: [0.46, 0.27, 0.2, 1] },
-    ambient: { sky: [0.2, 0.22, 0.32], ground: [0.1, 0.07, 0.06] },
+  const lens = await openLens(canvas, {
+    exposure: 0.8,
+    look: { toneMapping: 'agx' },
+    ...(isSoftware() ? { pixelRatio: 0.4 } : {}),
   });
+  const scene = new Scene();
   const harbour = await loadModel('../models/harbour.glb', { onProgress: loadingBar('Loading the harbour') });
   const place = harbour.placeIn(scene, { name: 'harbour' });
+  light(scene);
   const eye = scene.find('arrival')!; // a camera of the file
   eye.setParent(undefined, { keepWorld: true });
   const rig = orbitRig(eye, canvas, {
@@ -28,6 +30,18 @@ async function main(): Promise<void> {
   });
   // For the console, and for the tests that drive this page.
   Object.assign(window, { lens, scene, eye, rig, place });
+}
+
+/** A sky around the sun of the file, whose light throws shadows, and air that takes its colour. */
+function light(scene: Scene): void {
+  const sun = scene.find('sun')!; // a light of the file
+  const world = sun.readWorld(new Float32Array(12));
+  const sunDirection: [number, number, number] = [world[2]!, world[6]!, world[10]!]; // it shines along -Z
+  const panorama = skyPanorama({ sunDirection, turbidity: 4, groundAlbedo: [0.07, 0.12, 0.15] });
+  scene.environment = { panorama };
+  scene.background.backdrop = { panorama };
+  scene.fog = { type: 'exponential', color: 'sky', density: 0.004 };
+  sun.setLight({ ...sun.light!, shadow: true });
 }
 
 /** A buoy on the swell: up and down, and leaning as the wave passes. */

@@ -51,7 +51,8 @@ test('survey --json prints one object with everything a tool needs, and nothing 
     width: 256,
     height: 256,
   });
-  expect(survey['materials']).toContainEqual({ name: 'granite' });
+  expect(survey['materials']).toContainEqual({ name: 'granite', layers: [], cost: null });
+  expect(survey['variants']).toEqual([]);
   expect(survey.bounds.min[0]).toBe(-200);
   // One a mesh, each having one material; blended nodes (12 floats of 3 meshes) may cost one each.
   expect(survey['drawCalls']).toBeGreaterThanOrEqual(json.meshes.length);

@@ -49,7 +49,8 @@ export async function drawShot(
   lens.look.toneMapping = request.tone;
   lens.show = request.show;
   const eye = chooseEye(scene, top, request, width / height);
-  if (environment === 'sky') addSun(scene);
+  const hasSun = [...scene.lights.values()].some(({ type }) => type === 'directional');
+  if (environment === 'sky' && !hasSun) addSun(scene);
   const addedLight = scene.lights.size === 0;
   if (addedLight) addNeutralLight(scene, eye, panorama ? 0.5 : 1);
   if (request.shadows) for (const [node, light] of scene.lights) node.setLight({ ...light, shadow: true });

@@ -26,11 +26,12 @@ export function doubtSurfaces(asset: ModelAsset, tell: Tell): void {
 
 function doubtMaterial(material: Material, pointer: string, tell: Tell): void {
   const name = material.name ?? 'a material';
-  const { metallicFactor = 1, roughnessFactor = 1 } = material;
-  if (metallicFactor > 0.5 && !material.metallicRoughnessTexture && !material.unlit)
+  const { metallicFactor = 1 } = material;
+  const isBright = material.unlit || material.emissiveFactor?.some((part) => part > 0);
+  if (material.metallicFactor === undefined && !material.metallicRoughnessTexture && !isBright)
     tell(
-      'metal-without-environment',
-      `"${name}" is metal${roughnessFactor === 1 && material.metallicFactor === undefined ? ' (the default of metallicFactor is 1)' : ''}: it mirrors what is around it, and is nearly black without an environment`,
+      'metal-by-default',
+      `"${name}" is metal, since metallicFactor is left out and its default is 1: it mirrors what is around it, and is nearly black without an environment`,
       pointer,
     );
   if (material.thicknessFactor && !material.transmissionFactor && !material.diffuseTransmissionFactor)
