@@ -1,5 +1,6 @@
 import type { Scene, SceneNode } from '@umber-lens/core';
 import type { Device } from '../gpu/device.js';
+import { MOST_LIGHTS } from '../passes/frame-uniforms.js';
 import type { PlanFormats } from '../passes/frame-plan.js';
 import type { ScenePass } from '../passes/scene-pass.js';
 import type { TextureStore } from '../resources/texture-store.js';
@@ -50,6 +51,7 @@ export class SurroundingsLoader {
     const isPlain =
       !hasShadows &&
       !hasLayers &&
+      lights.length <= MOST_LIGHTS &&
       show === 'light' &&
       !environment &&
       !fog &&
@@ -63,7 +65,10 @@ export class SurroundingsLoader {
       return undefined;
     }
     const features =
-      (environment ? AROUND.environment : 0) | (hasShadows ? AROUND.shadows : 0) | inspection(show);
+      (environment ? AROUND.environment : 0) |
+      (hasShadows ? AROUND.shadows : 0) |
+      inspection(show) |
+      (lights.length > MOST_LIGHTS ? AROUND.clusters : 0);
     const known = this.uses[features];
     if (known?.loaded === this.loaded) return known;
     const { shaders: material } = surroundings;

@@ -24,6 +24,7 @@ import type { TextureStore } from '../resources/texture-store.js';
 import { LayerStore } from './layer-store.js';
 import { type Show, SHOWS } from './show.js';
 import { ShadowMaps } from './shadow-maps.js';
+import { LightClusters } from './light-clusters.js';
 import { type Look, toneNumber } from './look.js';
 
 /** Floats of the structure `Air` in air.wgsl. */
@@ -38,6 +39,7 @@ export class Surroundings {
   /** What full pipelines bind besides, in the frame's group. The array is another one when something in it changed. */
   entries: readonly BindGroupEntry[];
   readonly shadows: ShadowMaps;
+  readonly clusters: LightClusters;
   readonly layers: LayerStore;
   /** The same for passes that store radiance. */
   radianceEntries: readonly BindGroupEntry[];
@@ -49,6 +51,7 @@ export class Surroundings {
   private readonly uploaded = new Float32Array(AIR_FLOATS).fill(Number.NaN);
   private cube: DeviceTexture;
   private shadowEntries: readonly BindGroupEntry[];
+  private clusterEntries: readonly BindGroupEntry[];
   private readonly backdropNumbers = new Float32Array(4);
   private backdropBuffer: DeviceBuffer | undefined;
   private backdropGroup: DeviceBindGroup | undefined;
@@ -66,6 +69,8 @@ export class Surroundings {
     this.layers = new LayerStore(device, textures, shaders);
     this.shadows = new ShadowMaps(device, scenePass, shadowTexels);
     this.shadowEntries = this.shadows.entries;
+    this.clusters = new LightClusters(device);
+    this.clusterEntries = this.clusters.entries;
     this.environments = new EnvironmentStore(device, shaders);
     this.buffer = device.createBuffer({ label: 'air', usage: 'uniform', size: AIR_FLOATS * 4 });
     this.radianceBuffer = device.createBuffer({ label: 'air', usage: 'uniform', size: AIR_FLOATS * 4 });
@@ -109,7 +114,12 @@ export class Surroundings {
       air[55] = 1;
       this.device.writeBuffer(this.radianceBuffer, 0, air);
     }
-    if (cube !== this.cube || this.shadows.entries !== this.shadowEntries) {
+    if (
+      cube !== this.cube ||
+      this.shadows.entries !== this.shadowEntries ||
+      this.clusters.entries !== this.clusterEntries
+    ) {
+      this.clusterEntries = this.clusters.entries;
       this.cube = cube;
       this.shadowEntries = this.shadows.entries;
       this.entries = this.entriesWith(this.buffer);
@@ -201,6 +211,7 @@ export class Surroundings {
       { binding: 8, texture: cube },
       { binding: 9, sampler: this.environments.cubeSampler },
       ...this.shadowEntries,
+      ...this.clusterEntries,
     ];
   }
 }

@@ -2,11 +2,11 @@ import type { CameraView, Light, Scene, SceneNode } from '@umber-lens/core';
 import type { BindGroupEntry, Device, DeviceBindGroup, DeviceBuffer } from '../gpu/device.js';
 
 /** Lights that one picture can have: `MOST_LIGHTS` of lights.wgsl. */
-const MOST_LIGHTS = 64;
+export const MOST_LIGHTS = 64;
 /** Floats of the structure `Frame` in frame.wgsl. */
 export const FRAME_FLOATS = 60;
 /** Floats of the structure `LightSource` in lights.wgsl. */
-const LIGHT_FLOATS = 16;
+export const LIGHT_FLOATS = 16;
 
 /** What the caller knows of a picture. */
 export interface FrameGiven {
@@ -177,7 +177,7 @@ export function writeFrame(
   frame[57] = given.height;
 }
 
-function writeLight(out: Float32Array, o: number, light: Light, world: Float32Array, w: number): void {
+export function writeLight(out: Float32Array, o: number, light: Light, world: Float32Array, w: number): void {
   // Lights shine along -Z of their node: the third column, turned round, whatever its scale.
   const x = -world[w + 2]!;
   const y = -world[w + 6]!;

@@ -129,6 +129,8 @@ export class Renderer {
     const surroundings = full && this.around.surroundings;
     const shadows = full && (full.features & AROUND.shadows) !== 0 ? surroundings?.shadows : undefined;
     shadows?.prepare(scene, prepared, lights, view, given, this.textures.decodedCount, ledger);
+    const isClustered = full !== undefined && (full.features & AROUND.clusters) !== 0;
+    if (isClustered) surroundings?.clusters.prepare(scene, lights, view, shadows?.infoOf);
     surroundings?.prepare(scene, view, this.look, this.show, height, this.frame, ledger);
     if (surroundings) prepared.prepareLayers(surroundings.layers, this.frame);
     this.surroundings = surroundings;
@@ -158,7 +160,12 @@ export class Renderer {
     this.ledger = ledger;
     plan.graph.run(this.frame, ledger);
     device.submit();
-    ledger.endFrame(device.counts, list.culledCount, this.uniforms.lightsLeftOut, performance.now() - start);
+    ledger.endFrame(
+      device.counts,
+      list.culledCount,
+      isClustered ? 0 : this.uniforms.lightsLeftOut,
+      performance.now() - start,
+    );
     if (this.frame % KEEP_FRAMES === 0) this.sweep(this.frame - KEEP_FRAMES + 1);
   }
 

@@ -72,12 +72,13 @@ const SHADOW_FEATURES =
   FEATURE.mask | FEATURE.baseColorTexture | FEATURE.color | FEATURE.texcoord0 | FEATURE.texcoord1;
 
 /** What a scene has around it that pipelines are built for. */
-export const AROUND = { environment: 1, shadows: 2, inspected: 4, overdraw: 8 } as const;
+export const AROUND = { environment: 1, shadows: 2, inspected: 4, overdraw: 8, clusters: 16 } as const;
 
 const FULL_CONSTANTS: [name: string, bit: number][] = [
   ['useEnvironment', AROUND.environment],
   ['useShadows', AROUND.shadows],
   ['isInspected', AROUND.inspected],
+  ['useClusters', AROUND.clusters],
 ];
 
 const bitOf =

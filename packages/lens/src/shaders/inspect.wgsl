@@ -2,7 +2,8 @@
 import { Fragment, Surface } from './surface.wgsl';
 import { air } from './air.wgsl';
 import { frame } from './frame.wgsl';
-import { lightAt } from './lights.wgsl';
+import { cellAt, lightCountAt, lightNumber, sourceOf } from './clusters.wgsl';
+import { lightFrom } from './lights.wgsl';
 
 override isInspected = false;
 
@@ -38,8 +39,10 @@ fn inspected(s: Surface, p: Fragment) -> vec3f {
     case 13: {
       // How many lights arrive: black for none, then blue, green, yellow and red for eight and more.
       var count = 0.0;
-      for (var k = 0u; k < frame.lightCount; k++) {
-        let l = lightAt(k, p.position);
+      let cell = cellAt(p.position);
+      for (var k = 0u; k < lightCountAt(cell); k++) {
+        let number = lightNumber(cell, k);
+        let l = lightFrom(sourceOf(number), number, p.position);
         if dot(l.direction, p.normal) > 0 && max(l.color.r, max(l.color.g, l.color.b)) > 1e-4 { count += 1; }
       }
       let t = saturate(count / 8);

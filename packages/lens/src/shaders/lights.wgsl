@@ -30,7 +30,10 @@ struct Light {
 }
 
 fn lightAt(index: u32, position: vec3f) -> Light {
-  let source = lights[index];
+  return lightFrom(lights[index], index, position);
+}
+
+fn lightFrom(source: LightSource, index: u32, position: vec3f) -> Light {
   if source.isDirectional > 0.5 { return Light(-source.direction, source.color, index); }
   let way = source.position - position;
   let squared = max(dot(way, way), 1e-8);

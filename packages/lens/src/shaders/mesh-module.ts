@@ -115,6 +115,8 @@ const FULL_IMPORTS = [
   "import { present, presentGiven } from 'umber/tone.wgsl';",
   "import { shadowAt } from 'umber/shadows.wgsl';",
   "import { inspected, isInspected } from 'umber/inspect.wgsl';",
+  "import { cellAt, lightCountAt, lightNumber, sourceOf } from 'umber/clusters.wgsl';",
+  "import { lightFrom } from 'umber/lights.wgsl';",
   'override useShadows = false;',
 ];
 
@@ -355,6 +357,14 @@ ${features.includes('screenSpace') ? '  p.screenPosition = at.xy;\n  p.screenSiz
 const surfaceCall = (hook: readonly string[] | undefined, values: Record<string, string>): string =>
   hook ? call('surface', hook, values) : 'surfaceDefaults(p)';
 
+/** Lights that reach the place, each with its shadow. */
+const CLUSTERED = `  let cell = cellAt(p.position);
+  for (var k = 0u; k < lightCountAt(cell); k++) {
+    let number = lightNumber(cell, k);
+    let source = sourceOf(number);
+    var l = lightFrom(source, number, p.position);
+    if useShadows && node.x > 0.5 { l.color *= shadowAt(source, p.position, p.normal, l.direction); }`;
+
 /** A single quantity in place of the light. */
 function inspection(hooks: HookOutline['hooks'], values: Record<string, string>): string {
   return `  if isInspected {
@@ -400,9 +410,8 @@ ${
     ? '  let layered = layeredOf(s, p);\n  var color = allAround(layered, s, p, node.y);'
     : '  let shading = shadingOf(s, p);\n  var color = ambient(shading) * s.occlusion;'
 }
-  for (var k = 0u; k < frame.lightCount; k++) {
-    ${isFull ? 'var' : 'let'} l = lightAt(k, p.position);
-${isFull ? '    if useShadows && node.x > 0.5 { l.color *= shadowAt(k, p.position, p.normal, l.direction); }\n' : ''}    color += ${answer};
+${isFull ? CLUSTERED : '  for (var k = 0u; k < frame.lightCount; k++) {\n    let l = lightAt(k, p.position);'}
+    color += ${answer};
   }
   color += ${isFull ? 'ownLight(layered, s)' : 's.emissive'};
 ${final}

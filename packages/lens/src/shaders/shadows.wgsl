@@ -1,5 +1,5 @@
 // Whether light reaches a place: the depths that each light sees, compared over a few texels.
-import { lights } from './lights.wgsl';
+import { LightSource } from './lights.wgsl';
 
 const MOST_MAPS = 16;
 
@@ -56,13 +56,13 @@ fn lightIn(map: u32, at: vec3f) -> f32 {
 }
 
 /// Share of a light that reaches a place with this normal: 0 in shadow, 1 where nothing is in the way.
-fn shadowAt(index: u32, position: vec3f, normal: vec3f, toLight: vec3f) -> f32 {
-  let info = lights[index].shadow;
+fn shadowAt(source: LightSource, position: vec3f, normal: vec3f, toLight: vec3f) -> f32 {
+  let info = source.shadow;
   if info == 0 { return 1; }
   let first = (info & 255) - 1;
   let count = info >> 8;
-  if lights[index].isDirectional < 0.5 {
-    let way = position - lights[index].position;
+  if source.isDirectional < 0.5 {
+    let way = position - source.position;
     var side = 0u;
     if count == 6 {
       // The sides of a cube about the light: +X, -X, +Y, -Y, +Z, -Z.
