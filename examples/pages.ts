@@ -23,6 +23,13 @@ export const PAGES: readonly Page[] = [
       'Glass prisms, brushed brass, lacquer, velvet and soap film in the light of an evening sky; controls for light, tone and fog.',
   },
   {
+    folder: 'lantern-night',
+    title: 'Lantern night',
+    label: 'Hundreds of paper lanterns on strings over a quay and dark water',
+    about:
+      '600 paper lanterns, each a point light of its own, over moving water that mirrors them; four draws of lanterns.',
+  },
+  {
     folder: 'urn',
     title: 'The urn',
     label: 'A clay jar whose faces fly apart near the pointer',

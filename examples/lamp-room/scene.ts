@@ -69,6 +69,12 @@ const soap: Material = {
   iridescenceIor: 1.33,
   iridescenceThicknessMaximum: 480,
 };
+const iron: Material = {
+  name: 'iron',
+  baseColorFactor: [0.03, 0.04, 0.045, 1],
+  metallicFactor: 0,
+  roughnessFactor: 0.5,
+};
 const wetStone: Material = {
   name: 'wet stone',
   baseColorFactor: [0.16, 0.16, 0.17, 1],
@@ -120,12 +126,7 @@ export function createLampRoom(scene: Scene): Example {
       'mullion',
       [2.9 * Math.sin(turn), 1.5, 2.9 * Math.cos(turn)],
       box({ width: 0.07, height: 3, depth: 0.07 }),
-      {
-        name: 'iron',
-        baseColorFactor: [0.03, 0.04, 0.045, 1],
-        metallicFactor: 0,
-        roughnessFactor: 0.5,
-      },
+      iron,
     );
   }
   put('sill', [0, 0.42, 0], torus({ radius: 2.9, tubeRadius: 0.05, radialSegments: 96 }), brass);

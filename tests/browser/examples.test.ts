@@ -60,7 +60,7 @@ beforeAll(async () => {
   await promisify(execFile)(process.execPath, args, { env: { ...process.env, NODE_OPTIONS: '' } });
 });
 
-test.each(['urn', 'glass-float', 'jellyfish', 'chart-print'])(
+test.each(['urn', 'glass-float', 'jellyfish', 'chart-print', 'lamp-room', 'lantern-night'])(
   '%s is one picture on WebGPU, on WebGL2 and in Node',
   async (name) => {
     const [gpu] = (await stills(name, 'webgpu')) as [Uint8Array];
@@ -75,7 +75,6 @@ test.each(['urn', 'glass-float', 'jellyfish', 'chart-print'])(
     // It moves.
     expect(compare(gl, later).off).toBeGreaterThan(12);
   },
-  120_000,
 );
 
 test('the low-level page draws a lit, textured shape without a lens', async () => {

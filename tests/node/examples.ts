@@ -3,6 +3,8 @@ import { type Image, lensOn, placeAsset, readGltf, Scene, type SceneNode, Webgpu
 import type { CreateExample, Example } from '../../examples/example.js';
 import { createChartPrint } from '../../examples/chart-print/scene.js';
 import { createGlassFloats } from '../../examples/glass-float/scene.js';
+import { createLampRoom } from '../../examples/lamp-room/scene.js';
+import { createLanternNight } from '../../examples/lantern-night/scene.js';
 import { createJellyfish } from '../../examples/jellyfish/scene.js';
 import { createUrn } from '../../examples/urn/scene.js';
 
@@ -12,6 +14,8 @@ export const EXAMPLES: Record<string, CreateExample> = {
   'glass-float': createGlassFloats,
   jellyfish: createJellyfish,
   'chart-print': createChartPrint,
+  'lamp-room': createLampRoom,
+  'lantern-night': createLanternNight,
 };
 
 async function placeModel(name: string, scene: Scene): Promise<SceneNode> {
@@ -34,6 +38,8 @@ export async function drawExample(
   });
   const scene = new Scene();
   const example: Example = await EXAMPLES[name]!(scene, placeModel);
+  example.prepare?.(lens);
+  await lens.load(scene);
   const target = lens.createTarget(size);
   lens.setTime(time);
   example.frame(time);

@@ -1,0 +1,4 @@
+import { runExample } from '../example.js';
+import { createLanternNight } from './scene.js';
+
+runExample(createLanternNight);

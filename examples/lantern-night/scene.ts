@@ -1,0 +1,115 @@
+import {
+  box,
+  cylinder,
+  facing,
+  type Material,
+  plane,
+  type Scene,
+  shaderMaterial,
+  skyPanorama,
+  sphere,
+} from 'umber-lens';
+import type { Example } from '../example.js';
+import water from './night-water.wgsl';
+
+type Vec3 = [number, number, number];
+
+const LANTERNS = 600;
+const COLORS: Vec3[] = [
+  [1, 0.5, 0.2],
+  [1, 0.66, 0.34],
+  [1, 0.34, 0.2],
+  [0.9, 0.75, 0.45],
+];
+
+/** Paper lanterns on strings over the quay and the water; each is a light of its own. */
+export function createLanternNight(scene: Scene): Example {
+  const sky = skyPanorama({ sunDirection: [-0.3, -0.13, -1], turbidity: 3, groundAlbedo: [0, 0, 0] });
+  scene.environment = { panorama: sky, intensity: 0.6 };
+  scene.background.backdrop = { panorama: sky };
+  scene.ambient = { sky: [0.006, 0.009, 0.018], ground: [0.001, 0.001, 0.002] };
+  scene.createNode({
+    name: 'water',
+    mesh: {
+      geometry: plane({ width: 240, depth: 240 }),
+      material: shaderMaterial(water, {
+        name: 'water',
+        baseColorFactor: [0.008, 0.02, 0.03, 1],
+        metallicFactor: 0,
+        roughnessFactor: 0.2,
+      }),
+    },
+  });
+  const wood: Material = {
+    name: 'quay wood',
+    baseColorFactor: [0.2, 0.13, 0.08, 1],
+    metallicFactor: 0,
+    roughnessFactor: 0.8,
+  };
+  const plank = box({ width: 0.42, height: 0.12, depth: 7 });
+  for (let i = 0; i < 60; i++)
+    scene.createNode({
+      name: 'plank',
+      translation: [(i - 30) * 0.46, 0.62 + 0.01 * Math.sin(i * 3.1), -3],
+      mesh: { geometry: plank, material: wood },
+    });
+  const pile = cylinder({ radiusTop: 0.16, radiusBottom: 0.18, height: 4.4, radialSegments: 20 });
+  const poles = [-12, -6, 0, 6, 12].flatMap((x) => [-6.2, 0.3].map((z): Vec3 => [x, 1.6, z]));
+  for (const translation of poles)
+    scene.createNode({ name: 'pile', translation, mesh: { geometry: pile, material: wood } });
+  const boards = { ...wood, name: 'crate boards' };
+  const crate = box({ width: 0.9, height: 0.9, depth: 0.9 });
+  for (let i = 0; i < 14; i++)
+    scene.createNode({
+      name: 'crate',
+      translation: [((i * 5) % 23) - 11, 1.13 + (i % 4 === 0 ? 0.9 : 0), -4.6 + (i % 3) * 0.5],
+      mesh: { geometry: crate, material: boards },
+    });
+  const paper = COLORS.map((color, i): Material => ({
+    name: `paper ${i + 1}`,
+    baseColorFactor: [0.3 * color[0], 0.3 * color[1], 0.3 * color[2], 1],
+    metallicFactor: 0,
+    roughnessFactor: 0.9,
+    emissiveFactor: color,
+    emissiveStrength: 0.62,
+  }));
+  const body = sphere({ radius: 0.12, widthSegments: 20, heightSegments: 14 });
+  const lanterns = Array.from({ length: LANTERNS }, (_, i) => {
+    // Thirty strings from the quay out over the water, each hanging through.
+    const string = i % 30;
+    const along = (Math.floor(i / 30) + 0.5) / (LANTERNS / 30);
+    const x = (string - 14.5) * 0.95 + 1.4 * Math.sin(string * 2.4);
+    const home: Vec3 = [x, 3.9 - 2.6 * along * (1 - along) * 2, -6 + along * 19];
+    const color = COLORS[(i * 7) % COLORS.length]!; // one of them
+    const node = scene.createNode({
+      name: 'lantern',
+      translation: home,
+      scale: [1, 1.2, 1],
+      mesh: { geometry: body, material: paper[(i * 7) % COLORS.length]! }, // as many
+      light: { type: 'point', color, intensity: 0.75, range: 5.5 },
+    });
+    return { node, home, phase: i * 1.7 };
+  });
+  const eye = scene.createNode({
+    name: 'eye',
+    translation: [-9.5, 3.4, 18],
+    rotation: facing([0.44, -0.13, -1]),
+    camera: { type: 'perspective', yfov: 0.85, znear: 0.1 },
+  });
+  return {
+    eye,
+    rig: { target: [0, 1.4, 0], minElevation: 0.03, minDistance: 3, maxDistance: 40 },
+    prepare(lens) {
+      lens.look.toneMapping = 'aces';
+      lens.exposureStops = 0.7;
+    },
+    frame(time) {
+      for (const { node, home, phase } of lanterns)
+        node.setTranslation(
+          home[0] + 0.04 * Math.sin(time * 1.1 + phase),
+          home[1],
+          home[2] + 0.03 * Math.sin(time + phase * 2),
+        );
+    },
+  };
+}
