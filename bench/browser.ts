@@ -113,6 +113,33 @@ export async function largeScenes(browser: Browser): Promise<Row[]> {
   ];
 }
 
+/** Whole frames with lights by cells, shadows kept, and environments made. */
+export async function lighting(browser: Browser): Promise<Row[]> {
+  const page = await isolatedPage(browser, await bundle('light', 'iife'));
+  const times = await page.evaluate(
+    (rounds) => (window as unknown as { light(n: number): Promise<Record<string, number>> }).light(rounds),
+    5,
+  );
+  await page.close();
+  const against = (what: string, ours: string, other: string): Row =>
+    row(what, times[ours]!, times[other]!, 'ms');
+  return [
+    ...[10, 100, 1000].map((count) =>
+      against(`${count} lights by cells, against a loop over all`, `${count} by cells`, `${count} in a loop`),
+    ),
+    against(
+      'a frame whose shadow maps are kept, against one that draws them',
+      'shadows kept',
+      'shadows drawn',
+    ),
+    against(
+      'a frame that makes an environment, against one that keeps it',
+      'environment made',
+      'environment kept',
+    ),
+  ];
+}
+
 export async function firstFrame(browser: Browser): Promise<Row> {
   const scripts = {
     ours: await bundle('first-lit-box', 'esm'),

@@ -1,6 +1,14 @@
 /** Prints what the library costs as ratios against hand-written code, in one run on this machine. */
 import Table from 'cli-table3';
-import { firstFrame, largeScenes, librarySize, movingBoxes, pipelines, withBrowser } from './browser.js';
+import {
+  firstFrame,
+  largeScenes,
+  librarySize,
+  lighting,
+  movingBoxes,
+  pipelines,
+  withBrowser,
+} from './browser.js';
 import { readingGlb, worldTransforms } from './cpu.js';
 import type { Row } from './measure.js';
 import { compileTimes, emittedGlsl } from './shaders.js';
@@ -10,6 +18,7 @@ const parts: Record<string, () => Promise<Row | Row[]>> = {
   'moving boxes on WebGL2': () => withBrowser((browser) => movingBoxes(browser, 'webgl2'), true),
   'moving boxes on WebGPU': () => withBrowser((browser) => movingBoxes(browser, 'webgpu'), true),
   'large scenes': () => withBrowser(largeScenes),
+  'light and shadows': () => withBrowser(lighting),
   'first frame': () => withBrowser(firstFrame),
   pipelines: () => withBrowser(pipelines, true),
   'world transforms': worldTransforms,

@@ -84,6 +84,33 @@ test('a build holds the compiled shader and no compiler, and the types are writt
   expect(types).toContain('/** A color. */\n  glow: [number, number, number];');
 });
 
+test('a material keeps what scenes with more around them need in a part of its own', async () => {
+  file(
+    'dune.wgsl',
+    'fn surface(p: Fragment) -> Surface { var s = surfaceDefaults(p); s.clearcoat = 1; return s; }',
+  );
+  file('dune.html', '<body><script type="module" src="/dune.js"></script></body>');
+  file(
+    'dune.js',
+    "import dune from './dune.wgsl';\ndune.full().then((full) => (window.full = full));\nwindow.dune = dune;",
+  );
+  process.env['INPUT'] = 'dune.html';
+  const { code, text } = await vite('build', '--outDir', 'dune').done;
+  delete process.env['INPUT'];
+  expect(text).not.toMatch(/error/i);
+  expect(code).toBe(0);
+  const assets = join(folder, 'dune', 'assets');
+  const parts = readdirSync(assets).map((name) => readFileSync(join(assets, name), 'utf8'));
+  // Fog, shadows and layers are in one part, which the page asks for when it draws with them.
+  const full = parts.filter((part) => part.includes('useShadows'));
+  expect(full).toHaveLength(1);
+  expect(full[0]).toContain('useClearcoat');
+  const main = parts.filter((part) => part.includes('window.dune'));
+  expect(main).toHaveLength(1);
+  expect(main[0]).not.toContain('useShadows');
+  expect(main[0]).toMatch(/import\(/);
+});
+
 test('an error stops the build and shows the line', async () => {
   file('broken.wgsl', 'fn f() -> f32 {\n  return vec2f(1);\n}\n');
   file('broken.html', '<script type="module">import "./broken.wgsl";</script>');

@@ -6,6 +6,9 @@ import {
   panoramaDirection,
   skyPanorama,
   type SkyOptions,
+  Scene,
+  sunIrradiance,
+  temperatureColor,
 } from '../index.js';
 
 function panorama(value: (x: number, y: number, z: number) => number, height = 64): Panorama {
@@ -117,4 +120,36 @@ test.each([
   [{ height: 7.5 }, /7.5 pixels/],
 ])('a sky out of its range is refused: %j', (options, message) => {
   expect(() => skyPanorama(options as SkyOptions)).toThrow(message);
+});
+
+test('a lamp is warm, daylight is white, a deep sky is blue, all of one luminance', () => {
+  const luminance = ([r, g, b]: readonly number[]): number => 0.2126 * r! + 0.7152 * g! + 0.0722 * b!;
+  expect(temperatureColor(6504)).toEqual([1, 1, 1]);
+  const [candle, sky] = [temperatureColor(1900), temperatureColor(20_000)];
+  expect(candle[0]).toBeGreaterThan(4 * candle[2]);
+  expect(sky[2]).toBeGreaterThan(1.5 * sky[0]);
+  for (const kelvin of [1900, 3000, 5000, 9000, 20_000])
+    expect(Math.abs(luminance(temperatureColor(kelvin)) - 1)).toBeLessThan(0.1);
+  expect(() => temperatureColor(1000)).toThrow(/no colour is known for 1000 kelvin/);
+  expect(() => temperatureColor(Number.NaN)).toThrow(/NaN/);
+});
+
+test('the sun is brighter and whiter the higher it stands', () => {
+  const [high, low] = [sunIrradiance([0, 1, 0]), sunIrradiance([Math.sqrt(0.99), 0.1, 0])];
+  expect(high[1]).toBeGreaterThan(5 * low[1]);
+  expect(low[0] / low[2]).toBeGreaterThan(1.5 * (high[0] / high[2]));
+  expect(sunIrradiance([0, -0.2, -1])).toEqual([0, 0, 0]);
+});
+
+test('nodes refuse shadows, clones do as their originals, and rows that move keep it', () => {
+  const scene = new Scene();
+  const node = scene.createNode({ name: 'glow', castsShadow: false });
+  expect([node.castsShadow, node.receivesShadow]).toEqual([false, true]);
+  node.setShadows(true, false);
+  const twin = node.clone();
+  expect([twin.castsShadow, twin.receivesShadow]).toEqual([true, false]);
+  const later = scene.createNode();
+  node.setParent(later);
+  expect([node.castsShadow, node.receivesShadow]).toEqual([true, false]);
+  expect(scene.createNode().receivesShadow).toBe(true);
 });
