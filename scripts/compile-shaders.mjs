@@ -57,6 +57,7 @@ const fullShaders = {
   mesh: full,
   shadow,
   backdrop: own('backdrop', { vertex: 'backdropVertex', fragment: 'backdropFragment' }),
+  finishLook: own('finish-look', { vertex: 'finishLookVertex', fragment: 'finishLookFragment' }),
   toLayer: own('to-layer', { vertex: 'toLayerVertex', fragment: 'toLayerFragment' }),
   toCube: own('to-cube', { vertex: 'toCubeVertex', fragment: 'toCubeFragment' }),
   prefilter: own('prefilter', { vertex: 'prefilterVertex', fragment: 'prefilterFragment' }),

@@ -277,6 +277,7 @@ export function lampRoomControls(lens: Lens, scene: Scene, controls: Controls): 
   controls.range('environment', 0, 2, environment!.intensity!, (factor) => (environment!.intensity = factor));
   controls.range('turn', 0, 6.28, 0, (radians) => (environment!.rotation = radians));
   controls.range('fog', 0, 0.1, 0.003, (density) => fog && Object.assign(fog, { density }));
+  controls.range('vignette', 0, 1, 0, (weight) => (lens.look.vignette = { weight }));
   controls.choice('shadows', ['on', 'off'], 'on', (shadows) =>
     sun.setLight({ ...sun.light!, shadow: shadows === 'on' }),
   );

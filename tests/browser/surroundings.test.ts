@@ -251,6 +251,67 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
     expect(Math.max(...pixel) - Math.min(...pixel)).toBeLessThanOrEqual(3);
   });
 
+  test('contrast, saturation and a vignette change everything that is shown, and nothing else is made for them', async () => {
+    const seen = await stage.page.evaluate(async () => {
+      const { openLens, Scene, plane, turning } = umber;
+      const lens = await openLens(document.createElement('canvas'), { pixelRatio: 1, antialias: false });
+      const scene = new Scene({ background: { color: [0.5, 0.5, 0.5, 1] } });
+      scene.createNode({
+        rotation: turning([1, 0, 0], Math.PI / 2),
+        mesh: {
+          geometry: plane({ width: 1, depth: 1 }),
+          material: { unlit: true, baseColorFactor: [0.6, 0.2, 0.1, 1] },
+        },
+      });
+      const eye = scene.createNode({
+        translation: [0, 0, 3],
+        camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
+      });
+      const target = lens.createTarget({ width: 41, height: 21 });
+      const at = async (): Promise<number[][]> => {
+        await lens.load(scene);
+        lens.draw(scene, eye, target);
+        const pixels = await target.read();
+        const pixel = (x: number, y: number): number[] => [
+          ...pixels.slice((y * 41 + x) * 4, (y * 41 + x) * 4 + 3),
+        ];
+        return [pixel(20, 10), pixel(0, 0), pixel(0, 10), pixel(20, 0)];
+      };
+      const plain = await at();
+      const { pipelines } = lens.device.counts;
+      lens.look.contrast = 2;
+      const contrast = await at();
+      const more = lens.device.counts.pipelines - pipelines;
+      Object.assign(lens.look, { contrast: 1, saturation: 0 });
+      const grey = await at();
+      Object.assign(lens.look, {
+        saturation: 1,
+        vignette: { size: 0.5, softness: 0.4, color: [1, 0, 0], weight: 1 },
+      });
+      const framed = await at();
+      lens.look.vignette = { size: 0.5, softness: 0.4, roundness: 1, weight: 1 };
+      const round = await at();
+      lens.look.vignette = undefined;
+      const again = await at();
+      lens.dispose();
+      return { plain, contrast, more, grey, framed, round, again };
+    });
+    const { plain, contrast, grey, framed, round } = seen;
+    expect(seen.more).toBe(1);
+    plain[0]!.forEach((byte, c) => {
+      const expected = Math.min(255, Math.max(0, (byte - 127.5) * 2 + 127.5));
+      expect(Math.abs(contrast[0]![c]! - expected)).toBeLessThanOrEqual(2);
+    });
+    expect(Math.max(...grey[0]!) - Math.min(...grey[0]!)).toBeLessThanOrEqual(1);
+    // The middle is as it was; corners and the middles of all edges are the frame's.
+    expect(framed[0]).toEqual(plain[0]);
+    for (const corner of framed.slice(1)) expect(corner).toEqual([255, 0, 0]);
+    // A circle in the shorter side reaches its edge first the other way round.
+    expect(round[2]).toEqual([0, 0, 0]);
+    expect(round[3]).toEqual([0, 0, 0]);
+    expect(seen.again).toEqual(plain);
+  });
+
   test('shaders of hooks are lit by environments and stand in fog', async () => {
     const shader =
       'fn surface(p: Fragment) -> Surface { var s = surfaceDefaults(p); s.baseColor *= 0.5; s.metallic = 1; return s; }';

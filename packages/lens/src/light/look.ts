@@ -9,6 +9,30 @@ export interface Look {
   toneMapping?: ToneMapping;
   /** Colour temperature of the light that is to look white, kelvin, 1,667 to 25,000. Default 6,504: none is changed. */
   whiteBalance?: number;
+  /** Of everything that is shown, about the middle: 1 (the default) leaves it, 0 is grey. */
+  contrast?: number;
+  /** Of everything that is shown: 1 (the default) leaves it, 0 takes the colours away. */
+  saturation?: number;
+  /** A frame that darkens towards the corners, over everything. */
+  vignette?: Vignette;
+}
+
+export interface Vignette {
+  /** Where it begins: 0 the middle, 1 the edges. Default 0.7. */
+  size?: number;
+  /** From there to where it is whole. Default 0.7. */
+  softness?: number;
+  /** 0 follows the shape of the picture, 1 is a circle. Default 0. */
+  roundness?: number;
+  /** sRGB-encoded, 0..1. Default black. */
+  color?: [number, number, number];
+  /** How much of it there is, 0..1. Default 0.5. */
+  weight?: number;
+}
+
+/** Whether a look changes what is shown after all light is done. */
+export function changesShown({ contrast = 1, saturation = 1, vignette }: Look): boolean {
+  return contrast !== 1 || saturation !== 1 || (vignette !== undefined && vignette.weight !== 0);
 }
 
 export type ToneMapping = 'soft' | 'none' | 'reinhard' | 'aces' | 'agx' | 'neutral';

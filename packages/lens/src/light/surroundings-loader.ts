@@ -6,7 +6,8 @@ import type { ScenePass } from '../passes/scene-pass.js';
 import type { TextureStore } from '../resources/texture-store.js';
 import { AROUND, type FullUse } from '../resources/pipeline-store.js';
 import type { LensShaders } from '../shaders/lens-shaders.js';
-import type { Look } from './look.js';
+import { changesShown, type Look } from './look.js';
+import type { LookFinish } from './look-finish.js';
 import type { Show } from './show.js';
 import type { Surroundings } from './surroundings.js';
 
@@ -78,6 +79,13 @@ export class SurroundingsLoader {
       loaded: this.loaded,
       load: (promise) => this.wait(promise),
     });
+  }
+
+  /** The finish with the look's contrast, saturation and vignette; undefined where it has none, or until it is there. */
+  finishFor(look: Look): LookFinish | undefined {
+    if (!changesShown(look)) return undefined;
+    if (!this.surroundings) this.begin();
+    return this.surroundings?.finish;
   }
 
   /** Waits for all that is being loaded. */

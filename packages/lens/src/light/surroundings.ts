@@ -25,6 +25,7 @@ import { LayerStore } from './layer-store.js';
 import { type Show, SHOWS } from './show.js';
 import { ShadowMaps } from './shadow-maps.js';
 import { LightClusters } from './light-clusters.js';
+import { LookFinish } from './look-finish.js';
 import { type Look, toneNumber } from './look.js';
 
 /** Floats of the structure `Air` in air.wgsl. */
@@ -41,6 +42,7 @@ export class Surroundings {
   readonly shadows: ShadowMaps;
   readonly clusters: LightClusters;
   readonly layers: LayerStore;
+  readonly finish: LookFinish;
   /** The same for passes that store radiance. */
   radianceEntries: readonly BindGroupEntry[];
   private readonly environments: EnvironmentStore;
@@ -67,6 +69,7 @@ export class Surroundings {
     shadowTexels: number,
   ) {
     this.layers = new LayerStore(device, textures, shaders);
+    this.finish = new LookFinish(device, shaders.finishLook);
     this.shadows = new ShadowMaps(device, scenePass, shadowTexels);
     this.shadowEntries = this.shadows.entries;
     this.clusters = new LightClusters(device);
@@ -141,6 +144,7 @@ export class Surroundings {
     this.environments.sweep(frame);
     this.shadows.sweep();
     this.layers.sweep(frame);
+    this.finish.sweep(frame);
   }
 
   private writeFog(fog: Fog): void {

@@ -1,5 +1,6 @@
 import type { CompiledShader } from '@umber-lens/core';
 import type {
+  BindGroupEntry,
   ColorAttachment,
   Device,
   DeviceBindGroup,
@@ -23,6 +24,8 @@ export class FinishPass {
   constructor(
     private readonly device: Device,
     finish: CompiledShader,
+    /** What its shader binds besides the picture. */
+    private readonly more: readonly BindGroupEntry[] = [],
   ) {
     this.shader = device.createShader({ label: 'finish', ...finish });
     // One attachment object for all frames; its texture is set before each.
@@ -38,7 +41,7 @@ export class FinishPass {
   draw(source: DeviceTexture, target: DeviceTexture, frame: number): void {
     let held = this.groups.get(source);
     if (!held) {
-      const entries = [{ binding: 0, texture: source }];
+      const entries = [{ binding: 0, texture: source }, ...this.more];
       held = { group: this.device.createBindGroup({ label: 'finish', entries }), lastUsed: frame };
       this.groups.set(source, held);
     }

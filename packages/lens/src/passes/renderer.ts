@@ -6,6 +6,7 @@ import type { LensShaders } from '../shaders/lens-shaders.js';
 import { AROUND, type FullUse } from '../resources/pipeline-store.js';
 import { TextureStore } from '../resources/texture-store.js';
 import type { Look } from '../light/look.js';
+import type { LookFinish } from '../light/look-finish.js';
 import type { Show } from '../light/show.js';
 import type { Surroundings } from '../light/surroundings.js';
 import type { ShadowMaps } from '../light/shadow-maps.js';
@@ -57,12 +58,10 @@ export class Renderer {
     drawRadiance: (pass) => this.drawRadiance(pass!), // it has attachments, as the next two have
     drawBefore: (pass) => this.drawBefore(pass!),
     draw: (pass) => this.drawScene(pass!),
-    finish: () =>
-      this.finish.draw(
-        this.plan!.graph.of(this.plan!.picture),
-        this.plan!.graph.of(this.plan!.target),
-        this.frame,
-      ),
+    finish: () => {
+      const { graph, picture, target } = this.plan!; // set by draw
+      (this.lookFinish ?? this.finish).draw(graph.of(picture), graph.of(target), this.frame);
+    },
   };
   // What the frame at hand is made of, for the painter.
   private plan: FramePlan | undefined;
@@ -73,6 +72,8 @@ export class Renderer {
   private surroundings: Surroundings | undefined;
   /** Draws the backdrop, where the scene has one. */
   private backdrop: Surroundings | undefined;
+  /** The finish, where the look has something of its own. */
+  private lookFinish: LookFinish | undefined;
   /** Maps that are out of date. */
   private shadows: ShadowMaps | undefined;
 
@@ -134,6 +135,8 @@ export class Renderer {
     surroundings?.prepare(scene, view, this.look, this.show, height, this.frame, ledger);
     if (surroundings) prepared.prepareLayers(surroundings.layers, this.frame);
     this.surroundings = surroundings;
+    this.lookFinish = this.around.finishFor(this.look);
+    this.lookFinish?.prepare(this.look, width / height);
     this.backdrop = scene.background.backdrop && surroundings;
     this.uniforms.update(scene, view, given, shadows?.infoOf);
     const { transforms } = prepared;
@@ -187,6 +190,7 @@ export class Renderer {
     const use = (): FullUse | undefined =>
       this.around.useFor(scene, this.uniforms.lightsOf(scene), prepared.layers !== 0, this.look, this.show);
     use();
+    this.around.finishFor(this.look);
     await this.whenReady();
     const full = use();
     if (full) prepared.loadFull(full);

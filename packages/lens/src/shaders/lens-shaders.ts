@@ -11,6 +11,7 @@ export interface LensShaders {
 /** Shaders for what scenes may have around them. */
 export interface FullShaders extends FullMaterial {
   backdrop: CompiledShader;
+  finishLook: CompiledShader;
   toLayer: CompiledShader;
   toCube: CompiledShader;
   prefilter: CompiledShader;
