@@ -14,7 +14,7 @@ export interface Look {
   /** Of everything that is shown: 1 (the default) leaves it, 0 takes the colours away. */
   saturation?: number;
   /** A frame that darkens towards the corners, over everything. */
-  vignette?: Vignette;
+  vignette?: Vignette | undefined;
 }
 
 export interface Vignette {
