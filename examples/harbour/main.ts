@@ -40,7 +40,7 @@ function light(scene: Scene): void {
   const panorama = skyPanorama({ sunDirection, turbidity: 4, groundAlbedo: [0.07, 0.12, 0.15] });
   scene.environment = { panorama };
   scene.background.backdrop = { panorama };
-  scene.fog = { type: 'exponential', color: 'sky', density: 0.004 };
+  scene.fog = { type: 'exponential', color: 'sky', density: 0.01 };
   sun.setLight({ ...sun.light!, shadow: true });
 }
 

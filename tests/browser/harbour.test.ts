@@ -64,9 +64,11 @@ test('the picture has sky above, sea below and crates of many shades in between'
     const shades = new Set<number>();
     for (let i = 0; i < pixels.length; i += 4)
       shades.add((pixels[i]! >> 3) * 1024 + (pixels[i + 1]! >> 3) * 32 + (pixels[i + 2]! >> 3));
-    return { top: mean(0, 5), bottom: mean(95, 100), shades: shades.size };
+    return { top: mean(0, 5), low: mean(36, 42), bottom: mean(95, 100), shades: shades.size };
   });
-  expect(colors.top[0]!).toBeGreaterThan(colors.top[2]! + 20);
+  // An evening sky is warmer towards the sea.
+  const warmth = ([red, , blue]: number[]): number => red! - blue!;
+  expect(warmth(colors.low)).toBeGreaterThan(warmth(colors.top) + 10);
   expect(colors.bottom[0]!).toBeLessThan(colors.top[0]! - 40);
   expect(colors.shades).toBeGreaterThan(250);
 });
