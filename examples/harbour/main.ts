@@ -37,10 +37,10 @@ function light(scene: Scene): void {
   const sun = scene.find('sun')!; // a light of the file
   const world = sun.readWorld(new Float32Array(12));
   const sunDirection: [number, number, number] = [world[2]!, world[6]!, world[10]!]; // it shines along -Z
-  const panorama = skyPanorama({ sunDirection, turbidity: 4, groundAlbedo: [0.07, 0.12, 0.15] });
+  const panorama = skyPanorama({ sunDirection, turbidity: 4, groundAlbedo: [0.2, 0.25, 0.28] });
   scene.environment = { panorama };
   scene.background.backdrop = { panorama };
-  scene.fog = { type: 'exponential', color: 'sky', density: 0.01 };
+  scene.fog = { type: 'exponential', color: 'sky', density: 0.005 };
   sun.setLight({ ...sun.light!, shadow: true });
 }
 
