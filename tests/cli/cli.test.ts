@@ -1,7 +1,7 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import sharp from 'sharp';
-import { box, writeGlb, writeGltf } from '@umber-lens/core';
+import { box, sphere, writeGlb, writeGltf, writeHdr } from '@umber-lens/core';
 import { temporaryFolder } from '../folders.js';
 import { umberCommand } from './run.js';
 
@@ -367,6 +367,105 @@ describe('shaders', () => {
     expect([code, out]).toEqual([1, '']);
     expect(err).toMatch(message);
   });
+});
+
+test('shoot takes an environment, exposure, a tone curve, fog, a variant, no shadows, and single quantities', async () => {
+  const sky = join(folder, 'red.hdr');
+  const data = Float32Array.from({ length: 16 * 8 * 4 }, (_, i) => [2, 0.1, 0.05, 1][i % 4]!);
+  writeFileSync(sky, writeHdr({ width: 16, height: 8, data }));
+  const model = file(
+    'ball.glb',
+    writeGlb({
+      nodes: [
+        {
+          children: [],
+          mesh: {
+            primitives: [
+              {
+                geometry: sphere(),
+                material: { metallicFactor: 0, roughnessFactor: 0.25, baseColorFactor: [0.5, 0.5, 0.5, 1] },
+                variants: { night: { metallicFactor: 0, baseColorFactor: [0, 0, 1, 1] } },
+              },
+            ],
+          },
+        },
+      ],
+    }),
+  );
+  const drawn = async (...args: string[]): Promise<{ middle: number[]; corner: number[] }> => {
+    const png = join(folder, 'ball.png');
+    const { code, err } = await umberCommand('shoot', model, '--out', png, '--size', '40x40', ...args);
+    expect([code, err]).toEqual([0, expect.any(String)]);
+    const raw = await sharp(png).removeAlpha().raw().toBuffer();
+    const at = (x: number, y: number): number[] => [...raw.subarray((y * 40 + x) * 3, (y * 40 + x) * 3 + 3)];
+    return { middle: at(20, 20), corner: at(0, 0) };
+  };
+  const lit = await drawn('--environment', sky, '--exposure', '-1', '--tone', 'aces', '--shadows', 'off');
+  // It is seen behind the ball, and lights it red.
+  expect(lit.corner[0]!).toBeGreaterThan(3 * lit.corner[2]!);
+  expect(lit.middle[0]!).toBeGreaterThan(lit.middle[2]! + 40);
+  const darker = await drawn('--environment', sky, '--exposure', '-4', '--tone', 'aces');
+  expect(darker.middle[0]!).toBeLessThan(lit.middle[0]! - 30);
+  const foggy = await drawn('--fog', '50', '--background', '#102030');
+  expect(foggy.corner).toEqual([0x10, 0x20, 0x30]);
+  expect(Math.abs(foggy.middle[0]! - 188)).toBeLessThan(12);
+  expect((await drawn('--show', 'roughness')).middle).toEqual([64, 64, 64]);
+  const night = await drawn('--show', 'base-color', '--variant', 'night');
+  expect(night.middle).toEqual([0, 0, 255]);
+  for (const [args, message] of [
+    [['--variant', 'noon'], /has no variant "noon"[^]*It has "night"/],
+    [['--environment', model], /no Radiance picture/],
+    [['--environment', join(folder, 'none.hdr')], /none\.hdr/],
+    [['--exposure', 'bright'], /Give a number from -20 to 20/],
+    [['--tone', 'filmy'], /Allowed choices are soft/],
+    [['--show', 'heat'], /Allowed choices are light, base-color/],
+  ] as const) {
+    const { code, err } = await umberCommand('shoot', model, '--out', join(folder, 'x.png'), ...args);
+    expect(code).toBe(1);
+    expect(err).toMatch(message);
+  }
+});
+
+test('survey tells the layers of materials with what they cost, and variants; check doubts what will look wrong', async () => {
+  const model = file(
+    'doubtful.glb',
+    writeGlb({
+      nodes: [
+        {
+          children: [],
+          mesh: {
+            primitives: [
+              {
+                geometry: box(),
+                material: { name: 'window', metallicFactor: 0, transmissionFactor: 1, dispersion: 2 },
+                variants: { frosted: { name: 'frost', roughnessFactor: 0.5, thicknessFactor: 1 } },
+              },
+            ],
+          },
+        },
+        { children: [], light: { type: 'directional', intensity: 90 } },
+        { children: [], light: { type: 'point', name: 'dead lamp', intensity: 0 } },
+      ],
+    }),
+  );
+  const { out } = await umberCommand('survey', model, '--json');
+  const survey = JSON.parse(out) as {
+    materials: { layers: string[]; cost: string | null }[];
+    variants: string[];
+  };
+  expect(survey.materials[0]!.layers).toEqual(['transmission', 'dispersion']);
+  expect(survey.materials[0]!.cost).toContain('drawn once more');
+  expect(survey.variants).toEqual(['frosted']);
+  const { out: checked, code } = await umberCommand('check', model);
+  expect(code).toBe(0);
+  for (const doubt of [
+    /"window" lets light through a wall without thickness/,
+    /"frost" is metal, since metallicFactor is left out/,
+    /"frost" has a thickness, which only shows with transmission/,
+    /light "dead lamp" gives no light: its intensity is 0/,
+    /come to 90 lux: everything is white .* --exposure -5/,
+  ])
+    expect(checked).toMatch(doubt);
 });
 
 test('shoot draws the same by WebGPU, by WebGL2 and in Node, and says by which', async () => {
