@@ -93,6 +93,15 @@ const CASES: [string, string, RegExp[]][] = [
     [/nothing lights the scene, so material "wood" on node "crate" is black[\s\S]*Add a light/],
   ],
   [
+    'an environment without intensity as the only light',
+    `scene.ambient = { sky: [0, 0, 0], ground: [0, 0, 0] };
+     scene.environment = { panorama: umber.skyPanorama({ height: 8 }), intensity: 0 };
+     scene.createNode({ name: 'crate', mesh: { geometry: umber.box(), material: { name: 'wood' } } });`,
+    [
+      /environment that lights the scene has intensity 0, so material "wood" on node "crate" is black[\s\S]*intensity to 1/,
+    ],
+  ],
+  [
     'two materials of one name',
     `scene.createNode({ light: { type: 'directional' } });
      for (let i = 0; i < 2; i++) scene.createNode({ mesh: { geometry: umber.box(), material: { name: 'wood' } } });`,

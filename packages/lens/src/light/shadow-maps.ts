@@ -18,6 +18,7 @@ import type {
   DeviceTexture,
 } from '../gpu/device.js';
 import type { Ledger } from '../ledger.js';
+import { UniformBlock } from '../resources/uniform-block.js';
 import { EyeState } from '../passes/eye-state.js';
 import { FRAME_FLOATS, type FrameGiven, writeFrame } from '../passes/frame-uniforms.js';
 import type { PreparedScene } from '../passes/prepared-scene.js';
@@ -67,8 +68,7 @@ export class ShadowMaps {
   private layers = 0;
   private depths: DeviceTexture;
   private readonly sampler: DeviceSampler;
-  private readonly buffer: DeviceBuffer;
-  private readonly numbers = new Float32Array(MAPS_FLOATS);
+  private readonly block: UniformBlock;
   private readonly maps: ShadowMap[] = [];
   private used = 0;
   private readonly infos = new Map<SceneNode, number>();
@@ -95,7 +95,7 @@ export class ShadowMaps {
       usage: 'uniform',
       size: this.frameStep * MOST_MAPS,
     });
-    this.buffer = device.createBuffer({ label: 'shadow maps', usage: 'uniform', size: MAPS_FLOATS * 4 });
+    this.block = new UniformBlock(device, 'shadow maps', MAPS_FLOATS);
     this.sampler = device.createSampler({
       label: 'shadow maps',
       compare: 'greater-equal',
@@ -138,7 +138,7 @@ export class ShadowMaps {
     }
     this.prepared = prepared;
     this.dirty.length = 0;
-    const { numbers } = this;
+    const { values: numbers } = this.block;
     for (let i = 0; i < this.used; i++) {
       const map = this.maps[i]!; // i < used, here and below
       this.refresh(map, scene, prepared, decoded);
@@ -160,7 +160,7 @@ export class ShadowMaps {
     }
     numbers[MAPS_FLOATS - 4] = this.size;
     numbers[MAPS_FLOATS - 3] = 1 / this.size;
-    this.device.writeBuffer(this.buffer, 0, numbers);
+    this.block.upload();
     const { shadows } = ledger;
     shadows.maps = this.used;
     shadows.drawn = this.dirty.length;
@@ -374,7 +374,7 @@ export class ShadowMaps {
 
   private makeEntries(): BindGroupEntry[] {
     return [
-      { binding: 6, buffer: this.buffer },
+      { binding: 6, buffer: this.block.buffer },
       { binding: 10, texture: this.depths },
       { binding: 11, sampler: this.sampler },
     ];

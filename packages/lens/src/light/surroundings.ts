@@ -17,6 +17,7 @@ import type {
 } from '../gpu/device.js';
 import type { Ledger } from '../ledger.js';
 import type { PlanFormats } from '../passes/frame-plan.js';
+import { UniformBlock } from '../resources/uniform-block.js';
 import type { FullShaders } from '../shaders/lens-shaders.js';
 import { EnvironmentStore } from './environment-store.js';
 import type { ScenePass } from '../passes/scene-pass.js';
@@ -46,16 +47,13 @@ export class Surroundings {
   /** The same for passes that store radiance. */
   radianceEntries: readonly BindGroupEntry[];
   private readonly environments: EnvironmentStore;
-  private readonly buffer: DeviceBuffer;
-  private readonly radianceBuffer: DeviceBuffer;
-  private readonly air = new Float32Array(AIR_FLOATS);
-  private readonly words = new Uint32Array(this.air.buffer);
-  private readonly uploaded = new Float32Array(AIR_FLOATS).fill(Number.NaN);
+  private readonly air: UniformBlock;
+  /** The same, telling that radiance is stored. */
+  private readonly radianceAir: UniformBlock;
   private cube: DeviceTexture;
   private shadowEntries: readonly BindGroupEntry[];
   private clusterEntries: readonly BindGroupEntry[];
-  private readonly backdropNumbers = new Float32Array(4);
-  private backdropBuffer: DeviceBuffer | undefined;
+  private readonly backdrop: UniformBlock;
   private backdropGroup: DeviceBindGroup | undefined;
   private backdropTexture: DeviceTexture | undefined;
   private backdropPipeline: DevicePipeline | undefined;
@@ -75,11 +73,12 @@ export class Surroundings {
     this.clusters = new LightClusters(device);
     this.clusterEntries = this.clusters.entries;
     this.environments = new EnvironmentStore(device, shaders);
-    this.buffer = device.createBuffer({ label: 'air', usage: 'uniform', size: AIR_FLOATS * 4 });
-    this.radianceBuffer = device.createBuffer({ label: 'air', usage: 'uniform', size: AIR_FLOATS * 4 });
+    this.air = new UniformBlock(device, 'air', AIR_FLOATS);
+    this.radianceAir = new UniformBlock(device, 'air', AIR_FLOATS);
+    this.backdrop = new UniformBlock(device, 'backdrop', 4);
     this.cube = this.environments.nothing;
-    this.entries = this.entriesWith(this.buffer);
-    this.radianceEntries = this.entriesWith(this.radianceBuffer);
+    this.entries = this.entriesWith(this.air.buffer);
+    this.radianceEntries = this.entriesWith(this.radianceAir.buffer);
   }
 
   /** Uploads what changed, and makes what is new. To be called outside a pass. @throws LensError `fog/kind`, `look/tone` */
@@ -92,7 +91,8 @@ export class Surroundings {
     frame: number,
     ledger: Ledger,
   ): void {
-    const { air, words, environments } = this;
+    const { environments } = this;
+    const { values: air, words } = this.air;
     const { environment, fog, background } = scene;
     air.fill(0);
     let { nothing: cube } = environments;
@@ -111,12 +111,10 @@ export class Surroundings {
     words[50] = toneNumber(look.toneMapping);
     words[51] = SHOWS.indexOf(show);
     air.set(whiteFactors(look.whiteBalance), 52);
-    if (air.some((value, i) => value !== this.uploaded[i])) {
-      this.uploaded.set(air);
-      this.device.writeBuffer(this.buffer, 0, air);
-      air[55] = 1;
-      this.device.writeBuffer(this.radianceBuffer, 0, air);
-    }
+    this.air.upload();
+    this.radianceAir.values.set(air);
+    this.radianceAir.values[55] = 1;
+    this.radianceAir.upload();
     if (
       cube !== this.cube ||
       this.shadows.entries !== this.shadowEntries ||
@@ -125,8 +123,8 @@ export class Surroundings {
       this.clusterEntries = this.clusters.entries;
       this.cube = cube;
       this.shadowEntries = this.shadows.entries;
-      this.entries = this.entriesWith(this.buffer);
-      this.radianceEntries = this.entriesWith(this.radianceBuffer);
+      this.entries = this.entriesWith(this.air.buffer);
+      this.radianceEntries = this.entriesWith(this.radianceAir.buffer);
     }
     if (background.backdrop) this.prepareBackdrop(background.backdrop, scene, view, height, frame);
   }
@@ -148,7 +146,7 @@ export class Surroundings {
   }
 
   private writeFog(fog: Fog): void {
-    const { air, words } = this;
+    const { values: air, words } = this.air;
     const kind = FOGS.indexOf(fog.type) + 1;
     if (kind === 0) {
       throw new LensError('fog/kind', `there is no fog "${fog.type}"`, {
@@ -174,15 +172,15 @@ export class Surroundings {
     height: number,
     frame: number,
   ): void {
-    const { device, environments, backdropNumbers: numbers } = this;
+    const { device, environments } = this;
+    const { values: numbers } = this.backdrop;
     const texture = environments.panorama(backdrop.panorama, frame);
     if (texture !== this.backdropTexture) {
-      this.backdropBuffer ??= device.createBuffer({ label: 'backdrop', usage: 'uniform', size: 16 });
       this.backdropGroup?.dispose();
       this.backdropGroup = device.createBindGroup({
         label: 'backdrop',
         entries: [
-          { binding: 0, buffer: this.backdropBuffer },
+          { binding: 0, buffer: this.backdrop.buffer },
           { binding: 1, texture },
           { binding: 2, sampler: environments.panoramaSampler },
         ],
@@ -204,7 +202,7 @@ export class Surroundings {
     const pixels = (backdrop.panorama.height * fieldOfView) / Math.PI;
     const most = Math.max(0, Math.log2(backdrop.panorama.width / 16));
     numbers[3] = Math.max(0, Math.log2(pixels / height), (backdrop.blur ?? 0) * most);
-    device.writeBuffer(this.backdropBuffer!, 0, numbers); // made with the group
+    this.backdrop.upload();
   }
 
   private entriesWith(buffer: DeviceBuffer): BindGroupEntry[] {

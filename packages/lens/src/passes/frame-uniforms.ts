@@ -1,5 +1,6 @@
 import type { CameraView, Light, Scene, SceneNode } from '@umber-lens/core';
 import type { BindGroupEntry, Device, DeviceBindGroup, DeviceBuffer } from '../gpu/device.js';
+import { UniformBlock } from '../resources/uniform-block.js';
 
 /** Lights that one picture can have: `MOST_LIGHTS` of lights.wgsl. */
 export const MOST_LIGHTS = 64;
@@ -31,15 +32,8 @@ const NOTHING: readonly BindGroupEntry[] = [];
 export class FrameUniforms {
   /** Lights of the scene beyond what one picture can have, in the last update. */
   lightsLeftOut = 0;
-  private readonly frameBuffer: DeviceBuffer;
-  readonly lightBuffer: DeviceBuffer;
-  private readonly frame = new Float32Array(FRAME_FLOATS);
-  private readonly frameWords = new Uint32Array(this.frame.buffer);
-  private readonly lights = new Float32Array(LIGHT_FLOATS * MOST_LIGHTS);
-  private readonly lightWords = new Uint32Array(this.lights.buffer);
-  /** What the GPU has; a number that is none differs from all. */
-  private readonly uploadedFrame = new Float32Array(FRAME_FLOATS).fill(Number.NaN);
-  private readonly uploadedLights = new Float32Array(LIGHT_FLOATS * MOST_LIGHTS).fill(Number.NaN);
+  private readonly frame: UniformBlock;
+  private readonly lights: UniformBlock;
   private readonly lightNodes: SceneNode[] = [];
   private scene: Scene | undefined;
   private lightsVersion = -1;
@@ -47,12 +41,12 @@ export class FrameUniforms {
   private readonly groups = new Map<DeviceBuffer, Map<readonly BindGroupEntry[], FrameGroup>>();
 
   constructor(private readonly device: Device) {
-    this.frameBuffer = device.createBuffer({ label: 'frame', usage: 'uniform', size: FRAME_FLOATS * 4 });
-    this.lightBuffer = device.createBuffer({
-      label: 'lights',
-      usage: 'uniform',
-      size: this.lights.byteLength,
-    });
+    this.frame = new UniformBlock(device, 'frame', FRAME_FLOATS);
+    this.lights = new UniformBlock(device, 'lights', LIGHT_FLOATS * MOST_LIGHTS);
+  }
+
+  get lightBuffer(): DeviceBuffer {
+    return this.lights.buffer;
   }
 
   /**
@@ -70,7 +64,7 @@ export class FrameUniforms {
     let found = groups.get(more);
     if (!found) {
       const entries: BindGroupEntry[] = [
-        { binding: 0, buffer: this.frameBuffer },
+        { binding: 0, buffer: this.frame.buffer },
         { binding: 1, buffer: this.lightBuffer },
         { binding: 4, buffer: transforms },
       ];
@@ -101,11 +95,12 @@ export class FrameUniforms {
 
   /** @param shadowOf what shaders are told of a light's shadow maps: see `LightSource` in lights.wgsl */
   update(scene: Scene, view: CameraView, given: FrameGiven, shadowOf?: (node: SceneNode) => number): void {
-    const { frame } = this;
+    const { frame, lights } = this;
     const count = this.writeLights(scene, shadowOf);
-    writeFrame(frame, this.frameWords, scene, view, given, count);
-    this.uploadChanged(this.frameBuffer, frame, this.uploadedFrame, FRAME_FLOATS);
-    this.uploadChanged(this.lightBuffer, this.lights, this.uploadedLights, count * LIGHT_FLOATS);
+    writeFrame(frame.values, frame.words, scene, view, given, count);
+    // A still camera and lights that stand cost no upload.
+    frame.upload();
+    lights.upload(count * LIGHT_FLOATS);
   }
 
   /** The nodes of a scene that carry lights, in the order in which shaders number them. */
@@ -117,15 +112,6 @@ export class FrameUniforms {
       for (const node of scene.lights.keys()) this.lightNodes.push(node);
     }
     return this.lightNodes;
-  }
-
-  /** A still camera and lights that stand cost no upload. */
-  private uploadChanged(buffer: DeviceBuffer, now: Float32Array, before: Float32Array, count: number): void {
-    let i = 0;
-    while (i < count && now[i] === before[i]) i++;
-    if (i === count) return;
-    for (; i < count; i++) before[i] = now[i]!; // within both
-    this.device.writeBuffer(buffer, 0, now, 0, count);
   }
 
   private writeLights(scene: Scene, shadowOf?: (node: SceneNode) => number): number {
@@ -141,8 +127,8 @@ export class FrameUniforms {
         this.lightsLeftOut++;
         continue;
       }
-      writeLight(this.lights, count * LIGHT_FLOATS, light, world, node.row * 12);
-      this.lightWords[count++ * LIGHT_FLOATS + 13] = shadowOf ? shadowOf(node) : 0;
+      writeLight(this.lights.values, count * LIGHT_FLOATS, light, world, node.row * 12);
+      this.lights.words[count++ * LIGHT_FLOATS + 13] = shadowOf ? shadowOf(node) : 0;
     }
     return count;
   }

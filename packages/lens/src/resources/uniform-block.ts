@@ -1,0 +1,32 @@
+import type { Device, DeviceBuffer } from '../gpu/device.js';
+
+/** A uniform buffer with its numbers in script; what has not changed is not sent. */
+export class UniformBlock {
+  readonly buffer: DeviceBuffer;
+  readonly values: Float32Array;
+  /** The same numbers as whole ones. */
+  readonly words: Uint32Array;
+  /** What the GPU has; a number that is none differs from all. */
+  private readonly uploaded: Float32Array;
+
+  constructor(
+    private readonly device: Device,
+    label: string,
+    floats: number,
+  ) {
+    this.values = new Float32Array(floats);
+    this.words = new Uint32Array(this.values.buffer);
+    this.uploaded = new Float32Array(floats).fill(Number.NaN);
+    this.buffer = device.createBuffer({ label, usage: 'uniform', size: floats * 4 });
+  }
+
+  /** Sends the first `count` numbers if one of them changed. To be called outside a pass. */
+  upload(count = this.values.length): void {
+    const { values, uploaded } = this;
+    let i = 0;
+    while (i < count && values[i] === uploaded[i]) i++;
+    if (i === count) return;
+    for (; i < count; i++) uploaded[i] = values[i]!; // within both
+    this.device.writeBuffer(this.buffer, 0, values, 0, count);
+  }
+}
