@@ -80,27 +80,29 @@ function boulder(radius: Vec3, seed: number, detail: number): Geometry {
 }
 
 function lighthouse(stone: Material, paint: Material, iron: Material): AssetNode {
-  const tower = lathe({
-    profile: [
-      [2.1, 0],
-      [2.1, 0.5],
-      [1.9, 0.7],
-      [1.25, 8.6],
-      [1.25, 8.8],
-    ],
-    segments: 40,
-    tangents: true,
-  });
-  const gallery = lathe({
-    profile: [
-      [1.25, 8.5],
-      [1.9, 8.9],
-      [1.95, 9.1],
-      [0, 9.1],
-    ],
-    segments: 40,
-    tangents: true,
-  });
+  const tower = withTangents(
+    lathe({
+      profile: [
+        [2.1, 0],
+        [2.1, 0.5],
+        [1.9, 0.7],
+        [1.25, 8.6],
+        [1.25, 8.8],
+      ],
+      segments: 40,
+    }),
+  );
+  const gallery = withTangents(
+    lathe({
+      profile: [
+        [1.25, 8.5],
+        [1.9, 8.9],
+        [1.95, 9.1],
+        [0, 9.1],
+      ],
+      segments: 40,
+    }),
+  );
   const glass: Material = {
     name: 'lamp room glass',
     baseColorFactor: [0.75, 0.86, 0.84, 0.22],
@@ -212,7 +214,7 @@ function ropeCoil(material: Material): Mesh {
   });
   return meshOf(
     'rope coil',
-    tube({ path, radius: 0.05, segments: 300, radialSegments: 8, tangents: true }),
+    withTangents(tube({ path, radius: 0.05, segments: 300, radialSegments: 8 })),
     material,
   );
 }
@@ -231,7 +233,7 @@ function buoyHull(paint: Material): Mesh {
     [0.16, 1.1],
     [0, 1.12],
   ];
-  return meshOf('buoy hull', lathe({ profile, segments: 32, tangents: true }), paint);
+  return meshOf('buoy hull', withTangents(lathe({ profile, segments: 32 })), paint);
 }
 
 function buoy(name: string, translation: Vec3, hull: Mesh, iron: Material, lampColor: Vec3): AssetNode {
@@ -332,7 +334,7 @@ export async function harbour(): Promise<WritableAsset> {
   );
   const pile = meshOf(
     'pile',
-    cylinder({ radiusTop: 0.24, radiusBottom: 0.27, height: 3.4, radialSegments: 14, tangents: true }),
+    withTangents(cylinder({ radiusTop: 0.24, radiusBottom: 0.27, height: 3.4, radialSegments: 14 })),
     textured('pile wood', deckMaps, [1, 3]),
   );
   const coil = ropeCoil(twine);
@@ -344,7 +346,7 @@ export async function harbour(): Promise<WritableAsset> {
     children: [
       node('deck', {
         translation: [0, -0.2, -1],
-        mesh: meshOf('deck', box({ width: 23, height: 0.4, depth: 7.4, tangents: true }), deck),
+        mesh: meshOf('deck', withTangents(box({ width: 23, height: 0.4, depth: 7.4 })), deck),
       }),
       ...Array.from({ length: 14 }, (_, i) =>
         node(`pile ${i + 1}`, {
@@ -352,7 +354,7 @@ export async function harbour(): Promise<WritableAsset> {
           mesh: pile,
         }),
       ),
-      crates(meshOf('crate', box({ width: 0.62, height: 0.62, depth: 0.62, tangents: true }), wood)),
+      crates(meshOf('crate', withTangents(box({ width: 0.62, height: 0.62, depth: 0.62 })), wood)),
       ...Array.from({ length: 5 }, (_, i) =>
         node(`bollard ${i + 1}`, { translation: [-9.6 + i * 4.8, 0, 2.1], mesh: bollard }),
       ),
@@ -387,7 +389,7 @@ export async function harbour(): Promise<WritableAsset> {
     quay,
     buoy('port buoy', [-5.5, 0.05, 6.5], hull, iron, [1, 0.16, 0.08]),
     buoy('starboard buoy', [-9.5, 0.05, 1.5], hull, iron, [0.1, 1, 0.3]),
-    node('sea', { mesh: meshOf('sea', plane({ width: 400, depth: 400, tangents: true }), sea) }),
+    node('sea', { mesh: meshOf('sea', withTangents(plane({ width: 400, depth: 400 })), sea) }),
     node('sun', {
       rotation: facing([-0.75, -0.36, -0.62]),
       light: { type: 'directional', name: 'sun', color: [1, 0.62, 0.36], intensity: 4.2 },

@@ -150,7 +150,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('the device alone, on %s', (backend
         ),
       );
       const texture = device.createTexture({ width: 1, height: 1, format: 'rgba8unorm', renderable: true });
-      const timer = device.createTimer('one pixel');
+      const timer = await device.createTimer('one pixel');
       const pass = device.beginRenderPass({
         colorAttachments: [{ texture, clearValue: [0, 0, 0, 0] }],
         ...(timer ? { timer } : {}),

@@ -29,7 +29,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('layers on %s', (backend) => {
   /** Linear colour of the middle of a ball of radius 1, or of a plate, that faces the eye. */
   function middle(given: Given): Promise<number[]> {
     return stage.page.evaluate(async (g) => {
-      const { openLens, Scene, sphere, plane, facing, turning, compileMaterial } = umber;
+      const { openLens, Scene, sphere, plane, facing, turning, compileMaterial, withTangents } = umber;
       const held = window as unknown as {
         heldLens?: Awaited<ReturnType<typeof openLens>>;
         skies?: Map<number, Panorama>;
@@ -68,8 +68,8 @@ describe.each<Backend>(['webgl2', 'webgpu'])('layers on %s', (backend) => {
         mesh: {
           geometry:
             g.shape === 'plate'
-              ? plane({ width: 4, depth: 4, tangents: true })
-              : sphere({ widthSegments: 96, heightSegments: 64, tangents: true }),
+              ? withTangents(plane({ width: 4, depth: 4 }))
+              : withTangents(sphere({ widthSegments: 96, heightSegments: 64 })),
           material,
         },
       });

@@ -195,7 +195,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
 
   test('a normal map leans the surface the way it says, with tangents and without', async () => {
     const brightness = await stage.page.evaluate(async () => {
-      const { openLens, Scene, plane, turning, facing } = umber;
+      const { openLens, Scene, plane, turning, facing, withTangents } = umber;
       const lens = await openLens(document.createElement('canvas'), { pixelRatio: 1, antialias: false });
       const shade = async (
         texel: [number, number, number],
@@ -204,13 +204,14 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
         mirrored: boolean,
       ): Promise<number> => {
         const scene = new Scene();
+        const quad = plane({ width: 4, depth: 4 });
         const data = new Uint8Array([...texel, 255]);
         const texture = { image: { content: { kind: 'pixels' as const, width: 1, height: 1, data } } };
         scene.createNode({
           rotation: turning([1, 0, 0], Math.PI / 2),
           scale: mirrored ? [-1, 1, 1] : [1, 1, 1],
           mesh: {
-            geometry: plane({ width: 4, depth: 4, tangents }),
+            geometry: tangents ? withTangents(quad) : quad,
             material: { normalTexture: { texture }, metallicFactor: 0 },
           },
         });

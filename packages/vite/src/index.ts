@@ -148,11 +148,16 @@ function zeroOf(type: string): number | number[] | boolean {
  * a module of its own, `path` with `?full`.
  */
 function moduleText(compiled: Compiled | MaterialShader, path?: string): string {
-  return `const fresh = ${JSON.stringify(compiled)};
+  return `${path === undefined ? '' : "import { SHADER_FEEDS } from 'umber-lens/feeds';\n"}const fresh = ${JSON.stringify(compiled)};
 const kept = import.meta.hot?.data.kept;
 const listeners = kept?.listeners ?? new Set();
 const shader = Object.assign(kept?.shader ?? {}, fresh, {
-${path === undefined ? '' : `  full: async () => (await import(${JSON.stringify(`${path}?full`)})).default,\n`}  onChange(listener) {
+${
+  path === undefined
+    ? ''
+    : `  feeds: SHADER_FEEDS,
+  full: async () => (await import(${JSON.stringify(`${path}?full`)})).default,\n`
+}  onChange(listener) {
     listeners.add(listener);
     return () => listeners.delete(listener);
   },

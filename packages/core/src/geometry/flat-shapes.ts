@@ -2,12 +2,7 @@ import type { Geometry } from './geometry.js';
 import { length, segments } from './limits.js';
 import { Surface } from './surface.js';
 
-export interface WithTangents {
-  /** Adds a `tangent` attribute, for normal maps. Default false. */
-  tangents?: boolean;
-}
-
-export interface PlaneOptions extends WithTangents {
+export interface PlaneOptions {
   /** Along X, metres. Default 1. */
   width?: number;
   /** Along Z, metres. Default 1. */
@@ -27,10 +22,10 @@ export function plane(options: PlaneOptions = {}): Geometry {
     segments('depthSegments', options.depthSegments ?? 1, 1),
     (u, v) => ({ position: [(u - 0.5) * width, 0, (v - 0.5) * depth], normal: [0, 1, 0] }),
   );
-  return surface.finish(options, 'plane');
+  return surface.finish('plane');
 }
 
-export interface DiscOptions extends WithTangents {
+export interface DiscOptions {
   /** Metres. Default 0.5. */
   radius?: number;
   /** Of a hole in the middle, 0 up to below `radius`. Default 0. */
@@ -45,10 +40,10 @@ export function disc(options: DiscOptions = {}): Geometry {
   const radius = length('radius', options.radius ?? 0.5, innerRadius);
   const surface = new Surface();
   surface.disc(radius, 0, segments('segments', options.segments ?? 32, 3), true, innerRadius);
-  return surface.finish(options, 'disc');
+  return surface.finish('disc');
 }
 
-export interface BoxOptions extends WithTangents {
+export interface BoxOptions {
   /** Along X, Y and Z, metres. Each defaults to 1. */
   width?: number;
   height?: number;
@@ -80,7 +75,7 @@ export function box(options: BoxOptions = {}): Geometry {
       normal: [...normal],
     }));
   }
-  return surface.finish(options, 'box');
+  return surface.finish('box');
 }
 
 /** Outward normal, and the directions in which u and v grow: right x down points inwards. */

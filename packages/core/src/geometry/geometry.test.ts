@@ -178,7 +178,7 @@ test('a closed tube closes without a twist at its seam', () => {
 });
 
 test('tangents lie in the surface along growing u, bitangents against growing v', () => {
-  for (const geometry of [box({ tangents: true }), sphere({ tangents: true }), plane({ tangents: true })]) {
+  for (const geometry of [withTangents(box()), withTangents(sphere()), withTangents(plane())]) {
     const n = attributeFloats(geometry.attributes['normal']!);
     const t = attributeFloats(geometry.attributes['tangent']!);
     const uv = attributeFloats(geometry.attributes['texcoord0']!);

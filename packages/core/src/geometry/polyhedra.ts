@@ -1,5 +1,4 @@
 import { LensError } from '../errors/lens-error.js';
-import type { WithTangents } from './flat-shapes.js';
 import type { Geometry } from './geometry.js';
 import { length } from './limits.js';
 import { icosahedron } from './round-shapes.js';
@@ -7,7 +6,7 @@ import { Surface, unit } from './surface.js';
 
 type Point = [number, number, number];
 
-export interface PolyhedronOptions extends WithTangents {
+export interface PolyhedronOptions {
   kind: 'tetrahedron' | 'octahedron' | 'cube' | 'dodecahedron' | 'icosahedron';
   /** From the middle to the corners, metres. Default 0.5. */
   radius?: number;
@@ -23,7 +22,7 @@ export function polyhedron(options: PolyhedronOptions): Geometry {
     });
   }
   const points = corners().map((p) => unit(p).map((x) => x * radius) as Point);
-  const geometry = convexHull({ points, ...(options.tangents ? { tangents: true } : {}) });
+  const geometry = convexHull({ points });
   geometry.name = options.kind;
   return geometry;
 }
@@ -51,7 +50,7 @@ const SOLIDS: Record<PolyhedronOptions['kind'], () => Point[]> = {
   icosahedron: () => icosahedron().points,
 };
 
-export interface ConvexHullOptions extends WithTangents {
+export interface ConvexHullOptions {
   /** Any points, at least four of them not in one plane; at most 4096. Those inside are dropped. */
   points: readonly (readonly [number, number, number])[];
 }
@@ -85,7 +84,7 @@ export function convexHull(options: ConvexHullOptions): Geometry {
     });
     surface.triangle(a!, b!, c!); // three corners a face
   }
-  return surface.finish(options, 'convex hull');
+  return surface.finish('convex hull');
 }
 
 interface Face {

@@ -1,10 +1,8 @@
-import type { WithTangents } from './flat-shapes.js';
 import { type Geometry, geometryFrom } from './geometry.js';
 import { length, segments } from './limits.js';
 import { circle, Surface, unit } from './surface.js';
-import { withTangents } from './tangents.js';
 
-export interface SphereOptions extends WithTangents {
+export interface SphereOptions {
   /** Metres. Default 0.5. */
   radius?: number;
   /** Around the Y axis, 3 or more. Default 32. */
@@ -25,7 +23,7 @@ export function sphere(options: SphereOptions = {}): Geometry {
       return { position: [normal[0] * radius, normal[1] * radius, normal[2] * radius], normal };
     },
   );
-  return surface.finish(options, 'sphere');
+  return surface.finish('sphere');
 }
 
 /** The point at `u` of a turn around Y, seen from outside with u to the right and u = 0.5 at +Z. */
@@ -34,7 +32,7 @@ function around(u: number, r: number, y: number): [number, number, number] {
   return [-sin * r, y, -cos * r];
 }
 
-export interface IcosphereOptions extends WithTangents {
+export interface IcosphereOptions {
   /** Metres. Default 0.5. */
   radius?: number;
   /** Times each triangle is cut in four: 0 (20 triangles) to 7 (327,680). Default 3. */
@@ -76,8 +74,7 @@ export function icosphere(options: IcosphereOptions = {}): Geometry {
     });
   }
   const normal = position.map((p) => p / radius);
-  const geometry = geometryFrom({ position, normal, texcoord0 }, indices, { name: 'icosphere' });
-  return options.tangents ? withTangents(geometry) : geometry;
+  return geometryFrom({ position, normal, texcoord0 }, indices, { name: 'icosphere' });
 }
 
 type Point = [number, number, number];
@@ -121,7 +118,7 @@ function cutInFour(points: Point[], triangles: number[]): void {
   }
 }
 
-export interface CylinderOptions extends WithTangents {
+export interface CylinderOptions {
   /** Metres. Default 0.5 each; one of the two may be 0. */
   radiusTop?: number;
   radiusBottom?: number;
@@ -150,10 +147,10 @@ export function cylinder(options: CylinderOptions = {}): Geometry {
     if (top > 0) surface.disc(top, height / 2, around_, true);
     if (bottom > 0) surface.disc(bottom, -height / 2, around_, false);
   }
-  return surface.finish(options, 'cylinder');
+  return surface.finish('cylinder');
 }
 
-export interface ConeOptions extends WithTangents {
+export interface ConeOptions {
   /** Of the foot, metres. Default 0.5. */
   radius?: number;
   height?: number;
@@ -170,7 +167,7 @@ export function cone(options: ConeOptions = {}): Geometry {
   return geometry;
 }
 
-export interface CapsuleOptions extends WithTangents {
+export interface CapsuleOptions {
   /** Of the round ends, metres. Default 0.25. */
   radius?: number;
   /** Of the straight part between them, metres, 0 or more. Default 0.5. */
@@ -209,10 +206,10 @@ export function capsule(options: CapsuleOptions = {}): Geometry {
     },
     (u, v) => [u, ring(v).along / total],
   );
-  return surface.finish(options, 'capsule');
+  return surface.finish('capsule');
 }
 
-export interface TorusOptions extends WithTangents {
+export interface TorusOptions {
   /** From the middle to the middle of the tube, metres. Default 0.4. */
   radius?: number;
   /** Of the tube, metres. Default 0.15. */
@@ -238,5 +235,5 @@ export function torus(options: TorusOptions = {}): Geometry {
       };
     },
   );
-  return surface.finish(options, 'torus');
+  return surface.finish('torus');
 }

@@ -1,5 +1,4 @@
 import { type Geometry, geometryFrom } from './geometry.js';
-import { withTangents } from './tangents.js';
 
 /** One vertex as a surface function describes it. */
 export interface SurfacePoint {
@@ -75,13 +74,12 @@ export class Surface {
     }
   }
 
-  finish(options: { tangents?: boolean | undefined }, name: string): Geometry {
-    const geometry = geometryFrom(
+  finish(name: string): Geometry {
+    return geometryFrom(
       { position: this.position, normal: this.normal, texcoord0: this.texcoord0 },
       this.indices,
       { name },
     );
-    return options.tangents ? withTangents(geometry) : geometry;
   }
 
   private coincide(a: number, b: number): boolean {

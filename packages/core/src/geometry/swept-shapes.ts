@@ -1,10 +1,9 @@
 import { LensError } from '../errors/lens-error.js';
-import type { WithTangents } from './flat-shapes.js';
 import type { Geometry } from './geometry.js';
 import { length, MOST_SEGMENTS, segments } from './limits.js';
 import { circle, Surface, unit } from './surface.js';
 
-export interface LatheOptions extends WithTangents {
+export interface LatheOptions {
   /**
    * Outline as [radius, height] pairs from the bottom up, metres; the outside is to the right of
    * the way, so a closed cup goes up outside and down inside.
@@ -46,7 +45,7 @@ export function lathe(options: LatheOptions): Geometry {
     },
     (u, v) => [u, 1 - rings[Math.round(v * (rings.length - 1))]!.along / total],
   );
-  return surface.finish(options, 'lathe');
+  return surface.finish('lathe');
 }
 
 interface Ring {
@@ -77,7 +76,7 @@ function outline(profile: LatheOptions['profile'], creaseAngle: number): Ring[] 
   return rings;
 }
 
-export interface TubeOptions extends WithTangents {
+export interface TubeOptions {
   /** Points the middle line runs through, at least two, metres. */
   path: readonly (readonly [number, number, number])[];
   /** Metres. Default 0.05. */
@@ -146,7 +145,7 @@ export function tube(options: TubeOptions): Geometry {
       }
     }
   }
-  return surface.finish(options, 'tube');
+  return surface.finish('tube');
 }
 
 type Vec = [number, number, number];

@@ -79,6 +79,11 @@ export interface MaterialShader<S = unknown> extends CompiledShader {
    * has some of it. Left out: it is drawn without.
    */
   full?: () => Promise<FullMaterial>;
+  /**
+   * The lens's code that brings settings to the GPU. It comes with every compiled shader, so that pages without shader
+   * materials do not carry it; a shader without it has none of its settings.
+   */
+  feeds?: object;
   /** Calls back when the file changed while serving; the object is the same, its contents are new. */
   onChange?(listener: (shader: MaterialShader<S>) => void): () => void;
   /** Only for types: what `settings` of a material with this shader holds. */

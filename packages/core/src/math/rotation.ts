@@ -1,5 +1,5 @@
-import { quat } from 'gl-matrix';
 import { LensError } from '../errors/lens-error.js';
+import { affineToTrs } from './affine.js';
 
 /** A unit quaternion, xyzw. */
 export type Rotation = [x: number, y: number, z: number, w: number];
@@ -30,9 +30,11 @@ export function facing(
   const sideLength = Math.hypot(...right);
   right = right.map((v) => v / sideLength) as [number, number, number];
   const over = cross(back, right);
-  const out = quat.fromMat3(quat.create(), [...right, ...over, ...back]);
-  quat.normalize(out, out);
-  return [out[0], out[1], out[2], out[3]];
+  const [x, y, z] = [right, over, back];
+  const affine = [x[0], y[0], z[0], 0, x[1], y[1], z[1], 0, x[2], y[2], z[2], 0];
+  const rotation: Rotation = [0, 0, 0, 1];
+  affineToTrs(affine, 0, [0, 0, 0], 0, rotation, 0, [1, 1, 1], 0);
+  return rotation;
 }
 
 /** The rotation by `angle` radians about `axis` (right-handed; the axis need not be of unit length). */

@@ -23,7 +23,7 @@ export interface Device {
   createBindGroup(options: BindGroupOptions): DeviceBindGroup;
   createRenderPipeline(options: RenderPipelineOptions): DevicePipeline;
   /** Measures passes on the GPU. Undefined where it cannot: see the feature `timestamps`. */
-  createTimer(label?: string): DeviceTimer | undefined;
+  createTimer(label?: string): Promise<DeviceTimer | undefined>;
 
   /**
    * Copies numbers into a buffer.

@@ -304,7 +304,9 @@ export class ShadowMaps {
     map.scene = scene;
     const isListed = state.list.update(scene, view, isMoved, prepared.transforms);
     if (isListed) state.instances.upload(state.list);
-    if (prepared.takesInstanceSettings) state.settings.update(state.list, scene);
+    const { instanceFeeds } = prepared;
+    if (instanceFeeds)
+      (state.settings ??= instanceFeeds.instanceSettings(this.device)).update(state.list, scene);
     // Pipelines are made before a pass is open; while one is missing, the map is not whole.
     const isWhole = this.makePipelines(state, prepared);
     map.mustDraw ||=

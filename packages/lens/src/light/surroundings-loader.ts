@@ -4,16 +4,12 @@ import { MOST_LIGHTS } from '../passes/frame-uniforms.js';
 import type { PlanFormats } from '../passes/frame-plan.js';
 import type { ScenePass } from '../passes/scene-pass.js';
 import type { TextureStore } from '../resources/texture-store.js';
-import { AROUND, type FullUse } from '../resources/pipeline-store.js';
 import type { LensShaders } from '../shaders/lens-shaders.js';
 import { changesShown, type Look } from './look.js';
 import type { LookFinish } from './look-finish.js';
+import type { FullPipelines } from './full-pipelines.js';
 import type { Show } from './show.js';
 import type { Surroundings } from './surroundings.js';
-
-function inspection(show: Show): number {
-  return show === 'light' ? 0 : AROUND.inspected | (show === 'overdraw' ? AROUND.overdraw : 0);
-}
 
 function throwShadows(lights: readonly SceneNode[]): boolean {
   for (let i = 0; i < lights.length; i++) if (lights[i]!.light?.shadow) return true; // i < length
@@ -28,7 +24,6 @@ export class SurroundingsLoader {
   /** Counts what was loaded: pipelines that stood in are made anew then. */
   private loaded = 0;
   private isBegun = false;
-  private readonly uses: (FullUse | undefined)[] = [];
 
   constructor(
     private readonly device: Device,
@@ -41,12 +36,13 @@ export class SurroundingsLoader {
 
   /** How a scene is to be drawn with what it has around it; undefined when it has nothing, or when that is not there yet. */
   useFor(
-    { environment, fog, background }: Scene,
+    scene: Scene,
     lights: readonly SceneNode[],
     hasLayers: boolean,
     look: Look,
     show: Show,
-  ): FullUse | undefined {
+  ): FullPipelines | undefined {
+    const { environment, fog, background } = scene;
     const { toneMapping = 'soft', whiteBalance = 6504 } = look;
     const hasShadows = throwShadows(lights);
     const isPlain =
@@ -60,25 +56,8 @@ export class SurroundingsLoader {
       toneMapping === 'soft' &&
       whiteBalance === 6504;
     if (isPlain) return undefined;
-    const { surroundings } = this;
-    if (!surroundings) {
-      this.begin();
-      return undefined;
-    }
-    const features =
-      (environment ? AROUND.environment : 0) |
-      (hasShadows ? AROUND.shadows : 0) |
-      inspection(show) |
-      (lights.length > MOST_LIGHTS ? AROUND.clusters : 0);
-    const known = this.uses[features];
-    if (known?.loaded === this.loaded) return known;
-    const { shaders: material } = surroundings;
-    return (this.uses[features] = {
-      material,
-      features,
-      loaded: this.loaded,
-      load: (promise) => this.wait(promise),
-    });
+    if (!this.surroundings) this.begin();
+    return this.surroundings?.useFor(scene, hasShadows, lights.length, show, this.loaded);
   }
 
   /** The finish with the look's contrast, saturation and vignette; undefined where it has none, or until it is there. */
@@ -105,6 +84,7 @@ export class SurroundingsLoader {
           this.scenePass,
           this.textures,
           this.shadowTexels,
+          (promise) => this.wait(promise),
         );
       }),
     );

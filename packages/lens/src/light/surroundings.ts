@@ -4,21 +4,31 @@ import {
   type Fog,
   LensError,
   type Scene,
+  type SceneNode,
   temperatureColor,
 } from '@umber-lens/core';
-import type {
-  BindGroupEntry,
-  Device,
-  DeviceBindGroup,
-  DeviceBuffer,
-  DevicePipeline,
-  DeviceTexture,
-  RenderPass,
+import {
+  type BindGroupEntry,
+  type Device,
+  type DeviceBindGroup,
+  type DeviceBuffer,
+  type DevicePipeline,
+  type DeviceTexture,
+  mipLevels,
+  type RenderPass,
 } from '../gpu/device.js';
-import type { Ledger } from '../ledger.js';
-import type { PlanFormats } from '../passes/frame-plan.js';
+import type {
+  FrameAt,
+  FramePlan,
+  PlanBinding,
+  PlanFormats,
+  PlanPainter,
+  PlanPart,
+} from '../passes/frame-plan.js';
+import { MOST_LIGHTS } from '../passes/frame-uniforms.js';
 import { UniformBlock } from '../resources/uniform-block.js';
 import type { FullShaders } from '../shaders/lens-shaders.js';
+import { AROUND, FullPipelines } from './full-pipelines.js';
 import { EnvironmentStore } from './environment-store.js';
 import type { ScenePass } from '../passes/scene-pass.js';
 import type { TextureStore } from '../resources/texture-store.js';
@@ -37,7 +47,7 @@ const FOGS = ['linear', 'exponential', 'squared'];
  * What scenes may have around them: an environment's light, fog, a backdrop, another tone curve. Loaded with its
  * shaders when a scene first has some of it.
  */
-export class Surroundings {
+export class Surroundings implements PlanPart {
   /** What full pipelines bind besides, in the frame's group. The array is another one when something in it changed. */
   entries: readonly BindGroupEntry[];
   readonly shadows: ShadowMaps;
@@ -46,6 +56,12 @@ export class Surroundings {
   readonly finish: LookFinish;
   /** The same for passes that store radiance. */
   radianceEntries: readonly BindGroupEntry[];
+  /** What shaders are told of a light's shadow maps; undefined where there are none. */
+  shadowOf: ((node: SceneNode) => number) | undefined;
+  /** Whether lights are looked up by cells, in any number. */
+  isClustered = false;
+  private readonly uses: (FullPipelines | undefined)[] = [];
+  private readonly clearRadiance = new Float32Array(4);
   private readonly environments: EnvironmentStore;
   private readonly air: UniformBlock;
   /** The same, telling that radiance is stored. */
@@ -63,8 +79,9 @@ export class Surroundings {
     readonly shaders: FullShaders,
     private readonly formats: PlanFormats,
     scenePass: ScenePass,
-    textures: TextureStore,
+    private readonly textures: TextureStore,
     shadowTexels: number,
+    private readonly load: (loading: Promise<void>) => void,
   ) {
     this.layers = new LayerStore(device, textures, shaders);
     this.finish = new LookFinish(device, shaders.finishLook);
@@ -81,19 +98,54 @@ export class Surroundings {
     this.radianceEntries = this.entriesWith(this.radianceAir.buffer);
   }
 
-  /** Uploads what changed, and makes what is new. To be called outside a pass. @throws LensError `fog/kind`, `look/tone` */
+  /**
+   * How pipelines are built for a scene.
+   *
+   * @param loaded counts what was loaded: pipelines that stood in are made anew then
+   */
+  useFor(
+    { environment }: Scene,
+    hasShadows: boolean,
+    lights: number,
+    show: Show,
+    loaded: number,
+  ): FullPipelines {
+    const features =
+      (environment ? AROUND.environment : 0) |
+      (hasShadows ? AROUND.shadows : 0) |
+      (show === 'light' ? 0 : AROUND.inspected) |
+      (show === 'overdraw' ? AROUND.overdraw : 0) |
+      (lights > MOST_LIGHTS ? AROUND.clusters : 0);
+    const known = this.uses[features];
+    if (known?.loaded === loaded) return known;
+    return (this.uses[features] = new FullPipelines(this.shaders, features, loaded, this.load));
+  }
+
+  /**
+   * Uploads what changed, and makes what is new. To be called outside a pass.
+   *
+   * @returns whether shadow maps are to be drawn
+   * @throws LensError `fog/kind`, `look/tone`
+   */
   prepare(
-    scene: Scene,
-    view: CameraView,
+    full: FullPipelines,
+    { scene, prepared, state, lights, given, frame, ledger }: FrameAt,
     look: Look,
     show: Show,
-    height: number,
-    frame: number,
-    ledger: Ledger,
-  ): void {
-    const { environments } = this;
+  ): boolean {
+    const { clusters, environments, shadows } = this;
+    const { view } = state;
+    this.shadowOf = undefined;
+    if (full.has('shadows')) {
+      shadows.prepare(scene, prepared, lights, view, given, this.textures.decodedCount, ledger);
+      this.shadowOf = shadows.infoOf;
+    }
+    this.isClustered = full.has('clusters');
+    if (this.isClustered) clusters.prepare(scene, lights, view, this.shadowOf);
+    prepared.prepareLayers(this.layers, frame);
     const { values: air, words } = this.air;
     const { environment, fog, background } = scene;
+    this.writeClearRadiance(background.color, given.exposure);
     air.fill(0);
     let { nothing: cube } = environments;
     if (environment) {
@@ -126,7 +178,51 @@ export class Surroundings {
       this.entries = this.entriesWith(this.air.buffer);
       this.radianceEntries = this.entriesWith(this.radianceAir.buffer);
     }
-    if (background.backdrop) this.prepareBackdrop(background.backdrop, scene, view, height, frame);
+    if (background.backdrop) this.prepareBackdrop(background.backdrop, scene, view, given.height, frame);
+    return this.shadowOf !== undefined && shadows.isDirty;
+  }
+
+  /** Shadow maps; and radiance of what is opaque, weighted, in all levels, where something is seen through another. */
+  addPasses({ graph, shape }: FramePlan, painter: PlanPainter): PlanBinding[] {
+    const { device } = this;
+    const { width, height, seesThrough, hasShadows } = shape;
+    const { color: format, depth: depthFormat, sampleCount } = this.formats;
+    if (hasShadows) {
+      // The maps outlive the frame: whoever draws light reads them.
+      const maps = graph.outside('shadow maps');
+      graph.pass({ name: 'shadows', writes: [maps], run: () => this.shadows.draw(painter.lights) });
+    }
+    if (!seesThrough) return [];
+    const size = { width, height };
+    const radiance = graph.texture('radiance', { ...size, format, mipLevelCount: mipLevels(width, height) });
+    const samples =
+      sampleCount > 1 ? graph.texture('radiance samples', { ...size, format, sampleCount }) : undefined;
+    const clear = this.clearRadiance;
+    graph.pass({
+      name: 'radiance',
+      colors: [samples ? { texture: samples, resolve: radiance, clear } : { texture: radiance, clear }],
+      depth: {
+        texture: graph.texture('radiance depth', { ...size, format: depthFormat, sampleCount }),
+        clear: 0,
+      },
+      run: (pass) => painter.drawBefore(pass, this.radianceEntries),
+    });
+    graph.pass({
+      name: 'blur radiance',
+      reads: [radiance],
+      writes: [radiance],
+      run: () => device.generateMipmaps(graph.of(radiance)),
+    });
+    return [{ binding: 7, texture: radiance }];
+  }
+
+  /** The clear colour as the light that is seen through things, weighted. */
+  private writeClearRadiance(color: readonly number[], exposure: number): void {
+    const { clearRadiance } = this;
+    let most = 0;
+    for (let k = 0; k < 3; k++) most = Math.max(most, (clearRadiance[k] = color[k]! / exposure)); // three and alpha
+    clearRadiance[3] = 1 / (1 + most);
+    for (let k = 0; k < 3; k++) clearRadiance[k]! /= 1 + most;
   }
 
   /** Draws the scene's backdrop where nothing was drawn. */

@@ -1,23 +1,23 @@
 import { type CameraView, createCameraView, DrawList } from '@umber-lens/core';
 import type { Device } from '../gpu/device.js';
 import { InstanceBuffer } from '../resources/instance-buffer.js';
-import { InstanceSettingsBuffer } from '../resources/instance-settings.js';
+import type { InstanceSettingsBuffer } from '../resources/instance-settings.js';
 
 /** What is kept from frame to frame for one camera node drawing into one target: nothing of it is shared. */
 export class EyeState {
   readonly view: CameraView = createCameraView();
   readonly list = new DrawList();
   readonly instances: InstanceBuffer;
-  readonly settings: InstanceSettingsBuffer;
+  /** Made when a shader takes settings by instance. */
+  settings: InstanceSettingsBuffer | undefined;
   lastUsed = 0;
 
   constructor(device: Device) {
     this.instances = new InstanceBuffer(device);
-    this.settings = new InstanceSettingsBuffer(device);
   }
 
   dispose(): void {
     this.instances.dispose();
-    this.settings.dispose();
+    this.settings?.dispose();
   }
 }

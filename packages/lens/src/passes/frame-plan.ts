@@ -1,11 +1,17 @@
-import {
-  type BindGroupEntry,
-  type Device,
-  type DeviceTexture,
-  mipLevels,
-  type TextureFormat,
+import type { Scene, SceneNode } from '@umber-lens/core';
+import type {
+  BindGroupEntry,
+  Device,
+  DeviceBuffer,
+  DeviceTexture,
+  RenderPass,
+  TextureFormat,
 } from '../gpu/device.js';
+import type { Ledger } from '../ledger.js';
+import type { EyeState } from './eye-state.js';
 import { FrameGraph, type GraphTexture } from './frame-graph.js';
+import type { FrameGiven } from './frame-uniforms.js';
+import type { PreparedScene } from './prepared-scene.js';
 import type { TransientTextures } from './transient-textures.js';
 
 /** What decides which passes a frame has. */
@@ -27,144 +33,118 @@ export interface PlanFormats {
   sampleCount: number;
 }
 
+/** The frame at hand: what is drawn, and for whom. */
+export interface FrameAt {
+  scene: Scene;
+  prepared: PreparedScene;
+  /** Of the eye that looks. */
+  state: EyeState;
+  /** In the order in which shaders number them. */
+  lights: readonly SceneNode[];
+  given: FrameGiven;
+  /** Counts frames. */
+  frame: number;
+  ledger: Ledger;
+}
+
 /** Who draws in the passes of a plan. */
 export interface PlanPainter {
   /** Linear, premultiplied: what the picture begins with. */
   readonly clear: Float32Array;
-  /** The same as radiance, weighted. */
-  readonly clearRadiance: Float32Array;
-  drawShadows: FramePainter;
-  drawRadiance: FramePainter;
-  drawBefore: FramePainter;
-  draw: FramePainter;
-  finish: FramePainter;
+  /** The scene's lights as shaders read them. */
+  readonly lights: DeviceBuffer;
+  /**
+   * Draws opaque things that do not ask what lies behind them.
+   *
+   * @param entries what is bound besides
+   */
+  drawBefore(pass: RenderPass | undefined, entries?: readonly BindGroupEntry[]): void;
+  draw(pass: RenderPass | undefined): void;
+  finish(): void;
 }
 
-export type FramePainter = Parameters<FrameGraph['pass']>[0]['run'];
+/** A texture of the graph that the scene's pass binds in the frame's group. */
+export interface PlanBinding {
+  binding: number;
+  texture: GraphTexture;
+}
+
+/** Whoever adds passes before the scene's own. */
+export interface PlanPart {
+  /** @returns what the scene's pass reads of them */
+  addPasses(plan: FramePlan, painter: PlanPainter): readonly PlanBinding[];
+}
 
 /** The graph of one shape of frame, with the textures that its passes hand to each other. */
 export class FramePlan {
   readonly graph: FrameGraph;
   /** The linear picture, all samples averaged. */
   readonly picture: GraphTexture;
+  /** What is drawn into: of several samples a pixel, or the picture itself. */
+  readonly drawn: GraphTexture;
+  readonly depth: GraphTexture;
   readonly target: GraphTexture;
-  /** What was drawn before the things that ask for it. */
-  readonly behindColor: GraphTexture;
-  readonly behindDepth: GraphTexture;
-  /** Radiance of what is opaque, weighted, in all levels. */
-  readonly radiance: GraphTexture;
   lastUsed = 0;
-  private bound: {
-    extras: readonly BindGroupEntry[] | undefined;
-    color: DeviceTexture | undefined;
-    depth: DeviceTexture | undefined;
-    radiance: DeviceTexture | undefined;
-    entries: readonly BindGroupEntry[];
-  } = { extras: undefined, color: undefined, depth: undefined, radiance: undefined, entries: [] };
+  private readonly read: readonly PlanBinding[];
+  private readonly bound: DeviceTexture[] = [];
+  private boundExtras: readonly BindGroupEntry[] | undefined;
+  private entries: readonly BindGroupEntry[] = [];
 
+  /** @param parts those that the shape asks for */
   constructor(
-    device: Device,
+    readonly device: Device,
     pool: TransientTextures,
     readonly shape: FrameShape,
-    { color: format, depth: depthFormat, sampleCount }: PlanFormats,
+    readonly formats: PlanFormats,
     painter: PlanPainter,
+    parts: readonly (PlanPart | undefined)[],
   ) {
-    const { width, height, readsBehind, seesThrough, hasShadows } = shape;
-    const graph = new FrameGraph(device, pool);
+    const { color: format, depth: depthFormat, sampleCount } = formats;
+    const { width, height, readsBehind } = shape;
+    const graph = (this.graph = new FrameGraph(device, pool));
     const size = { width, height };
-    const picture = graph.texture('picture', { ...size, format });
-    const depth = graph.texture('depth', { ...size, format: depthFormat, sampleCount });
-    const samples = sampleCount > 1 ? graph.texture('samples', { ...size, format, sampleCount }) : undefined;
-    const behindColor = graph.texture('behind color', { ...size, format });
-    const behindDepth = graph.texture('behind depth', { ...size, format: depthFormat });
-    const radiance = graph.texture('radiance', { ...size, format, mipLevelCount: mipLevels(width, height) });
-    const target = graph.outside('target');
+    const picture = (this.picture = graph.texture('picture', { ...size, format }));
+    const depth = (this.depth = graph.texture('depth', { ...size, format: depthFormat, sampleCount }));
+    const drawn = (this.drawn =
+      sampleCount > 1 ? graph.texture('samples', { ...size, format, sampleCount }) : picture);
+    this.target = graph.outside('target');
+    this.read = parts.flatMap((part) => part?.addPasses(this, painter) ?? []);
     const { clear } = painter;
-    // The maps outlive the frame: whoever draws light reads them.
-    const maps = graph.outside('shadow maps');
-    if (hasShadows) graph.pass({ name: 'shadows', writes: [maps], run: painter.drawShadows });
-    if (seesThrough) {
-      const seen =
-        sampleCount > 1 ? graph.texture('radiance samples', { ...size, format, sampleCount }) : undefined;
-      const clearRadiance = painter.clearRadiance;
-      graph.pass({
-        name: 'radiance',
-        colors: [
-          seen
-            ? { texture: seen, resolve: radiance, clear: clearRadiance }
-            : { texture: radiance, clear: clearRadiance },
-        ],
-        depth: {
-          texture: graph.texture('radiance depth', { ...size, format: depthFormat, sampleCount }),
-          clear: 0,
-        },
-        run: painter.drawRadiance,
-      });
-      graph.pass({
-        name: 'blur radiance',
-        reads: [radiance],
-        writes: [radiance],
-        run: () => device.generateMipmaps(graph.of(radiance)),
-      });
-    }
-    if (readsBehind) {
-      graph.pass({
-        name: 'behind',
-        isScene: true,
-        colors: [samples ? { texture: samples, resolve: behindColor, clear } : { texture: picture, clear }],
-        depth: { texture: depth, clear: 0 },
-        run: painter.drawBefore,
-      });
-      graph.pass({
-        name: 'copy behind',
-        reads: samples ? [depth] : [depth, picture],
-        writes: samples ? [behindDepth] : [behindDepth, behindColor],
-        run: () => {
-          if (!samples) device.copyTexture(graph.of(picture), graph.of(behindColor));
-          device.copyDepth(graph.of(depth), graph.of(behindDepth));
-        },
-      });
-    }
-    const start = readsBehind ? {} : { clear };
     graph.pass({
       name: 'scene',
       parts: ['opaque', 'blended'],
       isScene: true,
-      reads: [...(readsBehind ? [behindColor, behindDepth] : []), ...(seesThrough ? [radiance] : [])],
-      colors: [samples ? { texture: samples, resolve: picture, ...start } : { texture: picture, ...start }],
+      reads: this.read.map(({ texture }) => texture),
+      colors: [
+        {
+          texture: drawn,
+          ...(drawn === picture ? {} : { resolve: picture }),
+          ...(readsBehind ? {} : { clear }),
+        },
+      ],
       depth: { texture: depth, ...(readsBehind ? {} : { clear: 0 }) },
-      run: painter.draw,
+      run: (pass) => painter.draw(pass),
     });
-    graph.pass({ name: 'finish', reads: [picture], writes: [target], run: painter.finish });
+    graph.pass({ name: 'finish', reads: [picture], writes: [this.target], run: () => painter.finish() });
     graph.compile();
-    this.graph = graph;
-    this.picture = picture;
-    this.target = target;
-    this.behindColor = behindColor;
-    this.behindDepth = behindDepth;
-    this.radiance = radiance;
   }
 
   /** What the scene pass binds besides `extras`: what was drawn before it. The same array while its textures are. */
   bindings(extras: readonly BindGroupEntry[]): readonly BindGroupEntry[] {
-    const { graph, shape, bound } = this;
-    const color = shape.readsBehind ? graph.of(this.behindColor) : undefined;
-    const depth = shape.readsBehind ? graph.of(this.behindDepth) : undefined;
-    const radiance = shape.seesThrough ? graph.of(this.radiance) : undefined;
-    if (!color && !radiance) return extras;
-    if (
-      bound.extras !== extras ||
-      bound.color !== color ||
-      bound.depth !== depth ||
-      bound.radiance !== radiance
-    ) {
-      const entries = [...extras];
-      if (depth) entries.push({ binding: 2, texture: depth });
-      if (color) entries.push({ binding: 3, texture: color });
-      if (radiance) entries.push({ binding: 7, texture: radiance });
-      this.bound = { extras, color, depth, radiance, entries };
+    const { bound, graph, read } = this;
+    if (read.length === 0) return extras;
+    let differs = this.boundExtras !== extras;
+    for (let i = 0; i < read.length; i++) {
+      const texture = graph.of(read[i]!.texture); // i < length
+      if (bound[i] === texture) continue;
+      bound[i] = texture;
+      differs = true;
     }
-    return this.bound.entries;
+    if (differs) {
+      this.boundExtras = extras;
+      this.entries = [...extras, ...read.map(({ binding }, i) => ({ binding, texture: bound[i]! }))]; // one each
+    }
+    return this.entries;
   }
 
   /** Whether a frame of this shape has the same passes. */

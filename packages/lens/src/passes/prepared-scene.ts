@@ -15,15 +15,17 @@ import { type GpuGeometry } from '../resources/geometry-store.js';
 import type { MaterialStore } from '../resources/material-store.js';
 import { type GpuMaterial } from '../resources/material-store.js';
 import type { FullUse, PipelineStore } from '../resources/pipeline-store.js';
-import type { SettingsStore } from '../resources/settings-store.js';
-import { type GpuSettings } from '../resources/settings-store.js';
+import type { PlanPart } from './frame-plan.js';
+import type { GpuSettings, SettingsStore } from '../resources/settings-store.js';
+import type { ShaderFeeds } from '../resources/shader-feeds.js';
 import { TransformStore } from '../resources/transform-store.js';
 
 /** What scenes share on the GPU. */
 export interface SceneStores {
   geometries: GeometryStore;
   materials: MaterialStore;
-  settings: SettingsStore;
+  /** Made by the first shader that brings along how. */
+  settings: (feeds: ShaderFeeds) => SettingsStore;
   pipelines: PipelineStore;
 }
 
@@ -52,10 +54,10 @@ export class PreparedScene {
   readonly batches: (PreparedBatch | undefined)[] = [];
   /** Names of the batches while developing, else nothing. */
   labels: readonly string[] = [];
-  /** Whether a material asks for what lies behind it. */
-  readsBehind = false;
-  /** Whether a material's shader takes settings by instance. */
-  takesInstanceSettings = false;
+  /** What is drawn before, where a material asks for what lies behind it. */
+  behind: PlanPart | undefined;
+  /** Brought along by a shader that takes settings by instance. */
+  instanceFeeds: ShaderFeeds | undefined;
   /** Bits of the layers that its materials have. */
   layers = 0;
   lastUsed = 0;
@@ -102,8 +104,8 @@ export class PreparedScene {
     const { batches, batchesVersion } = scene.drawables;
     this.lastUsed = frame;
     this.transforms.sync();
-    this.readsBehind = false;
-    this.takesInstanceSettings = false;
+    this.behind = undefined;
+    this.instanceFeeds = undefined;
     this.layers = 0;
     for (let i = 0; i < batches.length; i++) {
       const batch = batches[i];
@@ -135,8 +137,7 @@ export class PreparedScene {
   /** Of what throws shadows; undefined while its shader is loading. */
   shadowPipelineOf(ready: PreparedBatch): DevicePipeline | undefined {
     const { features, geometry, shader } = ready;
-    if (!this.full) return undefined;
-    return (ready.shadowPipeline ??= this.stores.pipelines.shadow(features, geometry, shader, this.full));
+    return (ready.shadowPipeline ??= this.full?.shadow(features, geometry, shader, this.stores.pipelines));
   }
 
   /** Materials are plain objects that may be written to at any time, so each is looked at every frame. */
@@ -168,8 +169,9 @@ export class PreparedScene {
       ready.geometry.lastUsed = frame;
     }
     if (!shader) return;
-    ready.settings = settings.get(material, shader, frame);
-    if (shader.instanceSettings.length > 0) this.takesInstanceSettings = true;
-    if (shader.readsBehind.length > 0) this.readsBehind = true;
+    const feeds = shader.feeds as ShaderFeeds | undefined;
+    ready.settings = feeds && settings(feeds).get(material, shader, frame);
+    if (shader.instanceSettings.length > 0) this.instanceFeeds = feeds;
+    if (shader.readsBehind.length > 0) this.behind = feeds?.behind;
   }
 }

@@ -5,7 +5,7 @@ import { GeometryStore } from '../resources/geometry-store.js';
 import { INSTANCE_BYTES } from '../resources/instance-buffer.js';
 import { MaterialStore } from '../resources/material-store.js';
 import { PipelineStore, type ScenePassFormats } from '../resources/pipeline-store.js';
-import { SettingsStore } from '../resources/settings-store.js';
+import type { SettingsStore } from '../resources/settings-store.js';
 import type { TextureStore } from '../resources/texture-store.js';
 import type { EyeState } from './eye-state.js';
 import { PreparedScene, type SceneStores } from './prepared-scene.js';
@@ -13,6 +13,7 @@ import { PreparedScene, type SceneStores } from './prepared-scene.js';
 /** Draws draw lists: one draw call a command. */
 export class ScenePass {
   private readonly stores: SceneStores;
+  private settings: SettingsStore | undefined;
   private readonly scenes = new Map<Scene, PreparedScene>();
 
   constructor(
@@ -25,8 +26,8 @@ export class ScenePass {
     this.stores = {
       geometries: new GeometryStore(device),
       materials: new MaterialStore(device, textures, messages),
-      settings: new SettingsStore(device, textures, messages),
       pipelines: new PipelineStore(device, formats, mesh),
+      settings: (feeds) => (this.settings ??= feeds.settings(device, textures, messages)),
     };
   }
 
@@ -51,7 +52,7 @@ export class ScenePass {
   draw(
     pass: RenderPass,
     scene: PreparedScene,
-    { list, instances, settings: ownSettings }: EyeState,
+    { list, instances, settings: own }: EyeState,
     group: DeviceBindGroup,
     from: number,
     to: number,
@@ -84,8 +85,8 @@ export class ScenePass {
         const { buffer: vertices, offset } = geometry.slots[slot]!; // slot < length
         pass.setVertexBuffer(slot + 1, vertices, offset);
       }
-      if (shader && shader.instanceSettings.length > 0 && ownSettings.buffer) {
-        pass.setVertexBuffer(geometry.slots.length + 1, ownSettings.buffer, ownSettings.offsets[command]!);
+      if (shader && shader.instanceSettings.length > 0 && own?.buffer) {
+        pass.setVertexBuffer(geometry.slots.length + 1, own.buffer, own.offsets[command]!);
       }
       const count = list.commandCount[command]!;
       const label = scene.labels[number];
@@ -104,7 +105,7 @@ export class ScenePass {
   sweep(frame: number): void {
     this.stores.geometries.sweep(frame);
     this.stores.materials.sweep(frame);
-    this.stores.settings.sweep(frame);
+    this.settings?.sweep(frame);
     for (const [scene, prepared] of this.scenes) {
       if (prepared.lastUsed >= frame) continue;
       prepared.transforms.dispose();

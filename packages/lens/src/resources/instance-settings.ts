@@ -1,6 +1,5 @@
 import type { DrawList, MaterialShader, Scene } from '@umber-lens/core';
-import type { Device, DeviceBuffer } from '../gpu/device.js';
-import { instanceSettingsFloats } from './pipeline-store.js';
+import type { Device, DeviceBuffer, VertexBufferLayout } from '../gpu/device.js';
 
 /**
  * The settings that nodes bring along, in the order in which instances are drawn. Packed each frame for the
@@ -78,4 +77,21 @@ export class InstanceSettingsBuffer {
     this.buffer?.dispose();
     this.buffer = undefined;
   }
+}
+
+/** Floats of a shader's settings for one instance. */
+function instanceSettingsFloats(shader: MaterialShader): number {
+  return shader.instanceSettings.reduce((sum, { components }) => sum + components, 0);
+}
+
+/** How they lie in the buffer. */
+export function instanceSettingsLayout(shader: MaterialShader): VertexBufferLayout {
+  let offset = 0;
+  const attributes = shader.instanceSettings.map(({ location, components }) => {
+    const format = `float32${(['', 'x2', 'x3', 'x4'] as const)[components - 1]!}` as const; // 1 to 4 by type
+    const attribute = { shaderLocation: location, format, offset };
+    offset += components * 4;
+    return attribute;
+  });
+  return { arrayStride: offset, stepMode: 'instance', attributes };
 }

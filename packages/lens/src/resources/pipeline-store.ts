@@ -10,6 +10,7 @@ import type {
 import { LOCATION } from '../shaders/locations.js';
 import type { GpuGeometry } from './geometry-store.js';
 import { INSTANCE_BYTES } from './instance-buffer.js';
+import type { ShaderFeeds } from './shader-feeds.js';
 
 const INSTANCE_LAYOUT: VertexBufferLayout = {
   arrayStride: INSTANCE_BYTES,
@@ -25,7 +26,7 @@ export interface ScenePassFormats {
 }
 
 /** Overrides of the mesh shader by the feature that turns each on. */
-const CONSTANTS: [name: string, bit: number][] = [
+export const CONSTANTS: [name: string, bit: number][] = [
   ['isUnlit', FEATURE.unlit],
   ['isMask', FEATURE.mask],
   ['isBlend', FEATURE.blend],
@@ -39,49 +40,38 @@ const CONSTANTS: [name: string, bit: number][] = [
   ['hasNormal', FEATURE.normal],
 ];
 
-/** The same of the full shader, whose layers are built in only where a material has them. */
-const LAYER_CONSTANTS: [name: string, bit: number][] = [
-  ['useClearcoat', FEATURE.clearcoat],
-  ['useSheen', FEATURE.sheen],
-  ['useSpecular', FEATURE.specular],
-  ['useTransmission', FEATURE.transmission],
-  ['useIridescence', FEATURE.iridescence],
-  ['useAnisotropy', FEATURE.anisotropy],
-  ['useDiffuseTransmission', FEATURE.diffuseTransmission],
-];
-
-/** Every surface adds to what is there: overdraw can be seen. */
-const ADDED = {
-  color: { srcFactor: 'one', dstFactor: 'one' },
+/** Premultiplied colour over what is there. */
+const OVER = {
+  color: { srcFactor: 'one', dstFactor: 'one-minus-src-alpha' },
   alpha: { srcFactor: 'one', dstFactor: 'one-minus-src-alpha' },
 } as const;
+
+/** Every surface adds to what is there: overdraw can be seen. */
+const ADDED = { ...OVER, color: { srcFactor: 'one', dstFactor: 'one' } } as const;
 
 /** How scenes with surroundings are drawn. */
 export interface FullUse {
   material: FullMaterial;
   /** Bits of `AROUND`. */
   features: number;
+  /** Whether surfaces add up instead of hiding each other. */
+  isAdded: boolean;
+  /** Overrides of full shaders, besides those of plain ones. */
+  constants(features: number): readonly [name: string, value: boolean][];
+  /** As a light sees it, depth alone; undefined while its shader is loading, or where it has none. */
+  shadow(
+    features: number,
+    geometry: GpuGeometry,
+    own: MaterialShader | undefined,
+    store: PipelineStore,
+  ): DevicePipeline | undefined;
   /** Changes when something was loaded, as the object itself does. */
   loaded: number;
   /** Waits for what is being loaded, and draws with it then. */
   load(loading: Promise<void>): void;
 }
 
-/** What matters of a material for its shadow: where it is cut out. */
-const SHADOW_FEATURES =
-  FEATURE.mask | FEATURE.baseColorTexture | FEATURE.color | FEATURE.texcoord0 | FEATURE.texcoord1;
-
-/** What a scene has around it that pipelines are built for. */
-export const AROUND = { environment: 1, shadows: 2, inspected: 4, overdraw: 8, clusters: 16 } as const;
-
-const FULL_CONSTANTS: [name: string, bit: number][] = [
-  ['useEnvironment', AROUND.environment],
-  ['useShadows', AROUND.shadows],
-  ['isInspected', AROUND.inspected],
-  ['useClusters', AROUND.clusters],
-];
-
-const bitOf =
+export const bitOf =
   (features: number) =>
   ([name, bit]: [name: string, bit: number]): [string, boolean] => [name, (features & bit) !== 0];
 
@@ -95,7 +85,7 @@ export class PipelineStore {
 
   constructor(
     private readonly device: Device,
-    private readonly formats: ScenePassFormats,
+    readonly formats: ScenePassFormats,
     /** For materials without a shader of their own. */
     private readonly mesh: CompiledShader,
   ) {}
@@ -108,84 +98,57 @@ export class PipelineStore {
     own: MaterialShader | undefined,
     full: FullUse | undefined,
   ): DevicePipeline {
-    const compiled = this.full(own, full)?.mesh ?? own ?? this.mesh;
-    const { shader, id } = this.shader(compiled, own?.file ?? 'mesh');
-    const around = compiled === (own ?? this.mesh) ? 0 : (full?.features ?? 0);
-    const key = `${id} ${features} ${around} ${mirrored ? 'm' : ''} ${geometry.topology} ${geometry.stripIndexFormat ?? ''} ${geometry.layoutKey}`;
-    let found = this.pipelines.get(key);
-    if (!found) {
-      found = this.create(features, geometry, mirrored, shader, own, compiled, around);
-      this.pipelines.set(key, found);
-    }
-    return found;
+    const whole = this.full(own, full)?.mesh;
+    const compiled = whole ?? own ?? this.mesh;
+    const use = whole && full;
+    const key = `${features} ${use?.features ?? 0} ${mirrored ? 'm' : ''}`;
+    return this.kept(compiled, own?.file ?? 'mesh', key, geometry, (shader) =>
+      this.options(features, geometry, mirrored, shader, own, compiled, use),
+    );
   }
 
-  /** As a light sees it: depth alone. Undefined while its shader is loading, or where it has none. */
-  shadow(
-    features: number,
+  /** The pipeline of a shader for a geometry, made when it is first asked for. */
+  kept(
+    compiled: CompiledShader,
+    label: string,
+    what: string,
     geometry: GpuGeometry,
-    own: MaterialShader | undefined,
-    full: FullUse,
-  ): DevicePipeline | undefined {
-    const compiled = this.full(own, full)?.shadow;
-    if (!compiled) return undefined;
-    const { shader, id } = this.shader(compiled, `shadow of ${own?.file ?? 'mesh'}`);
-    const key = `${id} ${features & SHADOW_FEATURES} ${geometry.topology} ${geometry.stripIndexFormat ?? ''} ${geometry.layoutKey}`;
+    optionsOf: (shader: DeviceShader) => RenderPipelineOptions,
+  ): DevicePipeline {
+    const { shader, id } = this.shader(compiled, label);
+    const key = `${id} ${what} ${geometry.topology} ${geometry.stripIndexFormat ?? ''} ${geometry.layoutKey}`;
     let found = this.pipelines.get(key);
-    if (!found) {
-      found = this.device.createRenderPipeline({
-        label: 'shadow',
-        shader,
-        constants: constantsOf(features & SHADOW_FEATURES, 0, compiled.overrides),
-        ...inputsOf(geometry, own),
-        // Both sides throw shadows; of marched shapes the far side of the geometry asks the pixels.
-        cullMode: own?.isMarched ? 'front' : 'none',
-        depth: { format: this.formats.depth, compare: 'greater', write: true },
-        targets: [],
-      });
-      this.pipelines.set(key, found);
-    }
+    if (!found) this.pipelines.set(key, (found = this.device.createRenderPipeline(optionsOf(shader))));
     return found;
   }
 
-  private create(
+  private options(
     features: number,
     geometry: GpuGeometry,
     mirrored: boolean,
     shader: DeviceShader,
     own: MaterialShader | undefined,
     { overrides }: CompiledShader,
-    around: number,
-  ): DevicePipeline {
-    const isBlend = (features & FEATURE.blend) !== 0;
-    const isAdded = (around & AROUND.overdraw) !== 0;
+    full: FullUse | undefined,
+  ): RenderPipelineOptions {
     const { color, depth, sampleCount } = this.formats;
+    const isAdded = full?.isAdded === true;
+    const isBlend = isAdded || (features & FEATURE.blend) !== 0;
     const usual = (features & FEATURE.unlit) !== 0 ? 'unlit' : 'lit';
-    return this.device.createRenderPipeline({
+    return {
       label: own ? `material ${own.file}` : usual,
       shader,
-      constants: constantsOf(features, around, overrides),
+      constants: constantsOf(
+        [...CONSTANTS.map(bitOf(features)), ...(full?.constants(features) ?? [])],
+        overrides,
+      ),
       ...inputsOf(geometry, own),
       cullMode: own?.isMarched ? 'front' : (features & FEATURE.doubleSided) !== 0 ? 'none' : 'back',
       frontFace: mirrored ? 'cw' : 'ccw',
-      depth: isAdded
-        ? { format: depth, compare: 'always', write: false }
-        : { format: depth, compare: 'greater', write: !isBlend },
-      targets: [
-        isAdded
-          ? { format: color, blend: ADDED }
-          : isBlend
-            ? {
-                format: color,
-                blend: {
-                  color: { srcFactor: 'one', dstFactor: 'one-minus-src-alpha' },
-                  alpha: { srcFactor: 'one', dstFactor: 'one-minus-src-alpha' },
-                },
-              }
-            : { format: color },
-      ],
+      depth: { format: depth, compare: isAdded ? 'always' : 'greater', write: !isBlend },
+      targets: [isBlend ? { format: color, blend: isAdded ? ADDED : OVER } : { format: color }],
       sampleCount,
-    });
+    };
   }
 
   /** The shaders for what the scene has around it; undefined while they are still loading. */
@@ -221,44 +184,26 @@ export class PipelineStore {
   }
 }
 
-function constantsOf(
-  features: number,
-  around: number,
+/** Those that a shader has. */
+export function constantsOf(
+  all: readonly [name: string, value: boolean][],
   overrides: readonly string[],
 ): Readonly<Record<string, boolean>> {
-  const all = [
-    ...[...CONSTANTS, ...LAYER_CONSTANTS].map(bitOf(features)),
-    ...FULL_CONSTANTS.map(bitOf(around)),
-  ];
   return Object.fromEntries(all.filter(([name]) => overrides.includes(name)));
 }
 
 /** What vertices and instances bring along, and what they are put together to. */
-function inputsOf(
+export function inputsOf(
   geometry: GpuGeometry,
   own: MaterialShader | undefined,
 ): Pick<RenderPipelineOptions, 'vertexBuffers' | 'topology' | 'stripIndexFormat'> {
   const vertexBuffers = [INSTANCE_LAYOUT, ...geometry.layouts];
-  if (own && own.instanceSettings.length > 0) vertexBuffers.push(instanceSettingsLayout(own));
+  const { feeds } = own ?? {};
+  if (own && own.instanceSettings.length > 0 && feeds)
+    vertexBuffers.push((feeds as ShaderFeeds).instanceLayout(own));
   return {
     vertexBuffers,
     topology: geometry.topology,
     ...(geometry.stripIndexFormat ? { stripIndexFormat: geometry.stripIndexFormat } : {}),
   };
-}
-
-/** Floats of a shader's settings for one instance. */
-export function instanceSettingsFloats(shader: MaterialShader): number {
-  return shader.instanceSettings.reduce((sum, { components }) => sum + components, 0);
-}
-
-function instanceSettingsLayout(shader: MaterialShader): VertexBufferLayout {
-  let offset = 0;
-  const attributes = shader.instanceSettings.map(({ location, components }) => {
-    const format = `float32${(['', 'x2', 'x3', 'x4'] as const)[components - 1]!}` as const; // 1 to 4 by type
-    const attribute = { shaderLocation: location, format, offset };
-    offset += components * 4;
-    return attribute;
-  });
-  return { arrayStride: offset, stepMode: 'instance', attributes };
 }

@@ -5,6 +5,7 @@ import {
   type MaterialShader,
   STORAGE_ROW,
 } from '@umber-lens/core';
+import { SHADER_FEEDS } from '../resources/shader-feeds.js';
 import { FIRST_CUSTOM_LOCATION, LOCATION } from './locations.js';
 
 export interface GlslMaterialOptions {
@@ -127,6 +128,7 @@ export function glslMaterial<S = Record<string, unknown>>(
   });
   return {
     file,
+    feeds: SHADER_FEEDS,
     wgsl: `// GLSL alone: ${file}\n${vertex}\n${fragment}`,
     vertex: '',
     fragment: '',

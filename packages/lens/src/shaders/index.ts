@@ -8,6 +8,7 @@ import {
   outlineWgsl,
   type Shader,
 } from '@umber-lens/core';
+import { SHADER_FEEDS } from '../resources/shader-feeds.js';
 import {
   compileFullHooks,
   compileHooks,
@@ -37,6 +38,7 @@ export function compileMaterial<S = Record<string, unknown>>(
   let full: Promise<FullMaterial> | undefined;
   return {
     ...compileHooks<S>(text, LIBRARY, options),
+    feeds: SHADER_FEEDS,
     full: () => (full ??= Promise.resolve().then(() => compileFullMaterial(text, options))),
   };
 }

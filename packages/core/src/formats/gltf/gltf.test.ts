@@ -4,6 +4,7 @@ import validator from 'gltf-validator';
 import {
   attributeFloats,
   box,
+  withTangents,
   facing,
   LensError,
   type Material,
@@ -301,7 +302,7 @@ function richAsset(): WritableAsset {
   const mesh = {
     name: 'pot',
     primitives: [
-      { geometry: box({ tangents: true }), material },
+      { geometry: withTangents(box()), material },
       { geometry: sphere(), material: { name: 'flat', unlit: true } },
     ],
   };

@@ -1,6 +1,7 @@
 import validator from 'gltf-validator';
 import {
   box,
+  withTangents,
   type Layer,
   LAYER_TEXTURES,
   LAYERS,
@@ -43,7 +44,7 @@ async function roundTrip(materials: Material[]): Promise<{ asset: ModelAsset; fa
   const glb = writeGlb({
     nodes: materials.map((material) => ({
       children: [],
-      mesh: { primitives: [{ geometry: box({ tangents: true }), material }] },
+      mesh: { primitives: [{ geometry: withTangents(box()), material }] },
     })),
   });
   const report = await validator.validateBytes(glb);

@@ -78,8 +78,11 @@ export function glslLiteral(
 
 function glslFloat(x: number): string {
   if (Object.is(x, -0)) return '(-0.0)';
-  // Nine digits give every f32 back.
-  const shortest = String(Number(x.toPrecision(9)));
+  const single = Math.fround(x);
+  let digits = 1;
+  // Nine give every f32 back, and mostly fewer do.
+  while (digits < 9 && Math.fround(Number(x.toPrecision(digits))) !== single) digits++;
+  const shortest = String(Number(x.toPrecision(digits)));
   const text = /[.e]/.test(shortest) ? shortest : `${shortest}.0`;
   return x < 0 ? `(${text})` : text;
 }

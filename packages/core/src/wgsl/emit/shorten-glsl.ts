@@ -7,7 +7,7 @@ const FIXED =
 
 /**
  * The same stage with names of one or two letters and without spaces. What the device asks for by name (blocks,
- * samplers, buffers) and what the stages have in common keeps its name; lines stay, for the directives' sake.
+ * samplers, buffers) and what the stages have in common keeps its name; directives keep their lines.
  */
 export function shortenGlsl(stage: GlslShader): GlslShader {
   const { text, blocks, samplers, storage } = stage;
@@ -32,18 +32,48 @@ export function shortenGlsl(stage: GlslShader): GlslShader {
     while (fixed.has(candidate) || FIXED.test(candidate));
     short.set(name, candidate);
   }
-  const shortened = lines
-    .map((line) =>
-      line.startsWith('#')
-        ? line
-        : line
-            .replace(NAMES, (word, name?: string) => (name === undefined ? word : (short.get(name) ?? name)))
-            .trim()
-            .replace(/\s*([{}();,=+*/<>?:!&|^%])\s*/g, '$1'),
-    )
-    .filter((line) => line !== '')
-    .join('\n');
-  return { ...stage, text: `${shortened}\n` };
+  const shorter = (word: string, name?: string): string =>
+    name === undefined ? shortNumber(word) : (short.get(name) ?? name);
+  let shortened = '';
+  for (const line of lines) {
+    if (line.startsWith('#')) {
+      // A directive stands on a line of its own.
+      if (shortened !== '' && !shortened.endsWith('\n')) shortened += '\n';
+      shortened += `${line}\n`;
+    } else {
+      shortened += line
+        .replace(NAMES, shorter)
+        .trim()
+        .replace(/\s*([{}();,=+*/<>?:!&|^%])\s*/g, '$1');
+    }
+  }
+  return { ...stage, text: `${withoutParentheses(shortened)}\n` };
+}
+
+/** 1.0 is 1., and 0.5 is .5. */
+function shortNumber(word: string): string {
+  return word.replace(/^(\d+)\.0$/, '$1.').replace(/^0(\.\d)/, '$1');
+}
+
+/** Leaves out parentheses around a whole argument, a whole value or all that is returned. */
+function withoutParentheses(text: string): string {
+  const open: { at: number; hasComma: boolean }[] = [];
+  const kept = [...text];
+  for (let i = 0; i < text.length; i++) {
+    const sign = text[i];
+    if (sign === '(') open.push({ at: i, hasComma: false });
+    else if (sign === ',' && open.length > 0)
+      open.at(-1)!.hasComma = true; // not empty
+    else if (sign === ')') {
+      const { at, hasComma } = open.pop()!; // the text is balanced
+      const before = text.slice(Math.max(0, at - 7), at);
+      const isWhole = /([^=!<>]=|,|\(|\breturn)$/.test(before) && /[;,)]/.test(text[i + 1] ?? '');
+      if (!isWhole || hasComma) continue;
+      kept[at] = before.endsWith('return') ? ' ' : '';
+      kept[i] = '';
+    }
+  }
+  return kept.join('');
 }
 
 /** Numbers, so that nothing in them is taken for a name; or a name. */

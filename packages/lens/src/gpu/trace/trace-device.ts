@@ -1,4 +1,4 @@
-import { alreadyInPass, checkBuffer, checkTexture, checkWrite } from '../checks.js';
+import { alreadyInPass, checkBuffer, checkTexture, checkWrite } from '#checks';
 import type * as api from '../device.js';
 import { bufferSize, DeviceCounts, FORMAT_BYTES, layersOf, levelsOf, textureBytes } from '../device.js';
 import { Living } from '../living.js';
@@ -104,8 +104,8 @@ export class TraceDevice implements api.Device {
     return this.living.keep('pipelines', pipeline);
   }
 
-  createTimer(): undefined {
-    return undefined;
+  createTimer(): Promise<undefined> {
+    return Promise.resolve(undefined);
   }
 
   writeBuffer(

@@ -67,46 +67,30 @@ export function vertexType(gl: GL, format: VertexFormat): VertexType {
   };
 }
 
-export function topologyMode(gl: GL, topology: RenderPipelineOptions['topology']): number {
-  switch (topology) {
-    case 'point-list':
-      return gl.POINTS;
-    case 'line-list':
-      return gl.LINES;
-    case 'line-strip':
-      return gl.LINE_STRIP;
-    case 'triangle-strip':
-      return gl.TRIANGLE_STRIP;
-    default:
-      return gl.TRIANGLES;
-  }
+/** The constant of a name, which WebGL writes in capitals. */
+function named(gl: GL, name: string): number {
+  return (gl as unknown as Record<string, number>)[name.replaceAll('-', '_').toUpperCase()]!; // of the types below
 }
 
+export function topologyMode(gl: GL, topology: RenderPipelineOptions['topology'] = 'triangle-list'): number {
+  return named(gl, topology.endsWith('list') ? topology.replace('-list', 's') : topology);
+}
+
+const COMPARED = ['never', 'less', 'equal', 'less-equal', 'greater', 'not-equal', 'greater-equal', 'always'];
+
+/** In WebGL they are numbered in this order. */
 export function compareFunction(gl: GL, compare: CompareFunction): number {
-  return {
-    always: gl.ALWAYS,
-    greater: gl.GREATER,
-    'greater-equal': gl.GEQUAL,
-    less: gl.LESS,
-    'less-equal': gl.LEQUAL,
-    equal: gl.EQUAL,
-    'not-equal': gl.NOTEQUAL,
-    never: gl.NEVER,
-  }[compare];
+  return gl.NEVER + COMPARED.indexOf(compare);
 }
 
 export function blendFactor(gl: GL, factor: BlendFactor): number {
-  return {
-    zero: gl.ZERO,
-    one: gl.ONE,
-    'src-alpha': gl.SRC_ALPHA,
-    'one-minus-src-alpha': gl.ONE_MINUS_SRC_ALPHA,
-    'dst-alpha': gl.DST_ALPHA,
-    'one-minus-dst-alpha': gl.ONE_MINUS_DST_ALPHA,
-  }[factor];
+  return named(gl, factor);
 }
 
-export function wrapMode(gl: GL, mode: AddressMode | undefined): number {
-  if (mode === 'clamp-to-edge') return gl.CLAMP_TO_EDGE;
-  return mode === 'mirror-repeat' ? gl.MIRRORED_REPEAT : gl.REPEAT;
+export function wrapMode(gl: GL, mode: AddressMode = 'repeat'): number {
+  return named(gl, mode === 'mirror-repeat' ? 'mirrored-repeat' : mode);
+}
+
+export function filterMode(gl: GL, filter: string, between = 'none'): number {
+  return named(gl, between === 'none' ? filter : `${filter}-mipmap-${between}`);
 }

@@ -1,4 +1,5 @@
 import { LensError, STORAGE_ROW } from '@umber-lens/core';
+import { checkCompiled } from '#checks';
 import type { DeviceShader, GlslStage, RenderPipelineOptions, ShaderOptions } from '../device.js';
 
 /** A GL program object. */
@@ -119,7 +120,7 @@ function finish(
 ): LinkedProgram {
   if (!gl.getProgramParameter(program, gl.LINK_STATUS) && !gl.isContextLost()) {
     // Asked for only now, so that a driver may compile both stages at once.
-    for (const stage of stages) report(gl, stage);
+    for (const stage of stages) checkCompiled(gl, stage);
     throw new LensError(
       'shader/link',
       `shader "${label}" does not link: ${gl.getProgramInfoLog(program)?.trim() ?? ''}`,
@@ -182,7 +183,8 @@ function textOf(
   return text.slice(0, end) + defines.join('') + text.slice(end);
 }
 
-interface Stage {
+/** A stage that was compiled. */
+export interface Stage {
   handle: WebGLShader;
   text: string;
   label: string;
@@ -194,20 +196,4 @@ function compile(gl: WebGL2RenderingContext, type: number, text: string, label: 
   gl.shaderSource(handle, text);
   gl.compileShader(handle);
   return { handle, text, label };
-}
-
-/** Throws with the first error's line when the stage did not compile. */
-function report(gl: WebGL2RenderingContext, { handle, text, label }: Stage): void {
-  if (gl.getShaderParameter(handle, gl.COMPILE_STATUS)) return;
-  const log = gl.getShaderInfoLog(handle)?.trim() ?? '';
-  const match = /^ERROR: \d+:(\d+): (.*)$/m.exec(log);
-  const line = match ? Number(match[1]) : undefined;
-  const shown = line === undefined ? '' : (text.split('\n')[line - 1]?.trim() ?? '');
-  throw new LensError(
-    'shader/compile',
-    `${label}: ${match?.[2] ?? log}${shown ? `\n  ${line} | ${shown}` : ''}`,
-    {
-      where: { file: label, ...(line === undefined ? {} : { line }) },
-    },
-  );
 }

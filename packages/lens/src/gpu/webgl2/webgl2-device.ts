@@ -1,13 +1,12 @@
 import { LensError } from '@umber-lens/core';
 import {
   alreadyInPass,
-  checkAttachments,
   checkBuffer,
   checkSubresource,
   checkTargets,
   checkTexture,
   checkWrite,
-} from '../checks.js';
+} from '#checks';
 import type * as api from '../device.js';
 import {
   bufferSize,
@@ -22,22 +21,17 @@ import { Living } from '../living.js';
 import {
   blendFactor,
   compareFunction,
+  filterMode,
   textureFormat,
   topologyMode,
   vertexType,
   wrapMode,
 } from './formats.js';
-import type {
-  Framebuffer,
-  VertexSlot,
-  Webgl2BindGroup,
-  Webgl2Buffer,
-  Webgl2Pipeline,
-  Webgl2Texture,
-} from './objects.js';
+import type { VertexSlot, Webgl2BindGroup, Webgl2Buffer, Webgl2Pipeline, Webgl2Texture } from './objects.js';
+import { Framebuffers, imageTarget } from './framebuffers.js';
 import { programOf, type Webgl2Shader, webgl2Shader } from './shader.js';
 import { createStorage, writeStorage } from './storage.js';
-import { type DisjointTimer, Webgl2Timer } from './webgl2-timer.js';
+import type { DisjointTimer } from './webgl2-timer.js';
 import { Webgl2Pass } from './webgl2-pass.js';
 
 interface ClipControl {
@@ -65,6 +59,8 @@ export class Webgl2Device implements api.Device {
   readonly hasClipControl: boolean;
   private readonly anisotropy: Anisotropy | null;
   private readonly timing: DisjointTimer | null;
+  /** @internal */
+  readonly framebuffers: Framebuffers;
   private readonly pass: Webgl2Pass;
   private readonly living = new Living(this.counts);
 
@@ -94,6 +90,7 @@ export class Webgl2Device implements api.Device {
     gl.pixelStorei(gl.UNPACK_ALIGNMENT, 1);
     gl.pixelStorei(gl.PACK_ALIGNMENT, 1);
     gl.pixelStorei(gl.UNPACK_COLORSPACE_CONVERSION_WEBGL, gl.NONE);
+    this.framebuffers = new Framebuffers(gl, features);
     this.pass = new Webgl2Pass(this);
     this.canvasTexture = canvasTexture(gl);
   }
@@ -197,21 +194,8 @@ export class Webgl2Device implements api.Device {
     const { gl } = this;
     const handle = gl.createSampler();
     const { magFilter = 'linear', minFilter = 'linear', mipmapFilter = 'linear' } = options;
-    const linear = minFilter === 'linear';
-    const minify =
-      mipmapFilter === 'none'
-        ? linear
-          ? gl.LINEAR
-          : gl.NEAREST
-        : mipmapFilter === 'nearest'
-          ? linear
-            ? gl.LINEAR_MIPMAP_NEAREST
-            : gl.NEAREST_MIPMAP_NEAREST
-          : linear
-            ? gl.LINEAR_MIPMAP_LINEAR
-            : gl.NEAREST_MIPMAP_LINEAR;
-    gl.samplerParameteri(handle, gl.TEXTURE_MIN_FILTER, minify);
-    gl.samplerParameteri(handle, gl.TEXTURE_MAG_FILTER, magFilter === 'linear' ? gl.LINEAR : gl.NEAREST);
+    gl.samplerParameteri(handle, gl.TEXTURE_MIN_FILTER, filterMode(gl, minFilter, mipmapFilter));
+    gl.samplerParameteri(handle, gl.TEXTURE_MAG_FILTER, filterMode(gl, magFilter));
     gl.samplerParameteri(handle, gl.TEXTURE_WRAP_S, wrapMode(gl, options.addressModeU));
     gl.samplerParameteri(handle, gl.TEXTURE_WRAP_T, wrapMode(gl, options.addressModeV));
     if (options.compare) {
@@ -281,8 +265,10 @@ export class Webgl2Device implements api.Device {
     return this.living.keep('pipelines', pipeline);
   }
 
-  createTimer(label = 'timer'): api.DeviceTimer | undefined {
-    return this.timing ? new Webgl2Timer(this.gl, this.timing, label) : undefined;
+  async createTimer(label = 'timer'): Promise<api.DeviceTimer | undefined> {
+    if (!this.timing) return undefined;
+    const { Webgl2Timer } = await import('./webgl2-timer.js');
+    return new Webgl2Timer(this.gl, this.timing, label);
   }
 
   writeBuffer(
@@ -359,7 +345,7 @@ export class Webgl2Device implements api.Device {
     const { external, isCanvas } = texture as Webgl2Texture;
     const width = levelSize(texture.width, at.level ?? 0);
     const height = levelSize(texture.height, at.level ?? 0);
-    gl.bindFramebuffer(gl.FRAMEBUFFER, this.framebuffer([{ texture, ...at }], undefined));
+    gl.bindFramebuffer(gl.FRAMEBUFFER, this.framebuffers.of([{ texture, ...at }], undefined));
     const isFloat = external.type === gl.FLOAT;
     const out = isFloat ? new Float32Array(width * height * 4) : new Uint8Array(width * height * 4);
     gl.readPixels(0, 0, width, height, gl.RGBA, isFloat ? gl.FLOAT : gl.UNSIGNED_BYTE, out);
@@ -376,23 +362,14 @@ export class Webgl2Device implements api.Device {
   }
 
   copyDepth(source: api.DeviceTexture, target: api.DeviceTexture): void {
-    const { gl } = this;
-    const { width, height } = target;
-    const from = this.framebuffer([], { texture: source });
-    const to = this.framebuffer([], { texture: target });
-    gl.bindFramebuffer(gl.READ_FRAMEBUFFER, from);
-    gl.bindFramebuffer(gl.DRAW_FRAMEBUFFER, to);
-    gl.blitFramebuffer(0, 0, width, height, 0, 0, width, height, gl.DEPTH_BUFFER_BIT, gl.NEAREST);
+    const { framebuffers, gl } = this;
+    const from = framebuffers.of([], { texture: source });
+    framebuffers.copy(from, framebuffers.of([], { texture: target }), target, gl.DEPTH_BUFFER_BIT);
   }
 
   copyTexture(source: api.DeviceTexture, target: api.DeviceTexture): void {
-    const { gl } = this;
-    const { width, height } = target;
-    const from = this.resolveFramebuffer(source);
-    const to = this.resolveFramebuffer(target);
-    gl.bindFramebuffer(gl.READ_FRAMEBUFFER, from);
-    gl.bindFramebuffer(gl.DRAW_FRAMEBUFFER, to);
-    gl.blitFramebuffer(0, 0, width, height, 0, 0, width, height, gl.COLOR_BUFFER_BIT, gl.NEAREST);
+    const { framebuffers } = this;
+    framebuffers.copy(framebuffers.ofOne(source), framebuffers.ofOne(target), target);
   }
 
   /** The browser hands over what was called by itself: a flush here would only make the script wait for it. */
@@ -400,103 +377,6 @@ export class Webgl2Device implements api.Device {
 
   dispose(): void {
     this.living.dispose();
-  }
-
-  /** @internal The framebuffer of these attachments; null is the canvas. Made once and kept. */
-  framebuffer(
-    colors: readonly api.ColorAttachment[],
-    depth: api.DepthAttachment | undefined,
-  ): WebGLFramebuffer | null {
-    const first = (colors[0]?.texture ?? depth?.texture) as Webgl2Texture;
-    if (first.isCanvas) return null;
-    for (let i = 0; i < first.framebuffers.length; i++) {
-      const known = first.framebuffers[i]!; // i < length
-      if (
-        known.depth === depth?.texture &&
-        known.depthLayer === (depth?.layer ?? 0) &&
-        known.level === (colors[0]?.level ?? 0) &&
-        known.layer === (colors[0]?.layer ?? 0) &&
-        sameColors(known.colors, colors)
-      )
-        return known.handle;
-    }
-    return this.makeFramebuffer(first, colors, depth);
-  }
-
-  /** @internal Resolves multisampled attachments and drops what need not be kept. */
-  finishPass(options: api.RenderPassOptions): void {
-    const { gl } = this;
-    const { colorAttachments, depthAttachment } = options;
-    for (let i = 0; i < colorAttachments.length; i++) {
-      const attachment = colorAttachments[i]!; // i < length
-      if (!attachment.resolveTarget) continue;
-      const { width, height } = attachment.texture;
-      // Making a framebuffer binds it, so both are at hand before either is bound.
-      const from = this.framebuffer(colorAttachments, depthAttachment);
-      const to = this.resolveFramebuffer(attachment.resolveTarget);
-      gl.bindFramebuffer(gl.READ_FRAMEBUFFER, from);
-      gl.bindFramebuffer(gl.DRAW_FRAMEBUFFER, to);
-      gl.readBuffer(gl.COLOR_ATTACHMENT0 + i);
-      gl.blitFramebuffer(0, 0, width, height, 0, 0, width, height, gl.COLOR_BUFFER_BIT, gl.NEAREST);
-    }
-    if (
-      depthAttachment?.store === false &&
-      !(colorAttachments[0]?.texture as Webgl2Texture | undefined)?.isCanvas
-    ) {
-      gl.bindFramebuffer(gl.READ_FRAMEBUFFER, this.framebuffer(colorAttachments, depthAttachment));
-      gl.invalidateFramebuffer(
-        gl.READ_FRAMEBUFFER,
-        colorAttachments[0]?.store === false
-          ? [gl.DEPTH_ATTACHMENT, gl.COLOR_ATTACHMENT0]
-          : [gl.DEPTH_ATTACHMENT],
-      );
-    }
-  }
-
-  private resolveFramebuffer(texture: api.DeviceTexture): WebGLFramebuffer | null {
-    const first = texture as Webgl2Texture;
-    for (let i = 0; i < first.framebuffers.length; i++) {
-      const known = first.framebuffers[i]!; // i < length
-      if (!known.depth && known.colors.length === 1 && known.level === 0 && known.layer === 0)
-        return known.handle;
-    }
-    return this.makeFramebuffer(first, [{ texture }], undefined);
-  }
-
-  private makeFramebuffer(
-    first: Webgl2Texture,
-    colors: readonly api.ColorAttachment[],
-    depth: api.DepthAttachment | undefined,
-  ): WebGLFramebuffer {
-    const { gl } = this;
-    const depthTexture = depth?.texture as Webgl2Texture | undefined;
-    // Asking GL would wait for all that it was told so far.
-    checkAttachments(colors, depthTexture, this.features);
-    const handle = gl.createFramebuffer();
-    gl.bindFramebuffer(gl.FRAMEBUFFER, handle);
-    const attach = (
-      point: number,
-      texture: Webgl2Texture,
-      { level = 0, layer = 0 }: api.Subresource,
-    ): void => {
-      const { handle: image, renderbuffer, shape, target } = texture;
-      if (renderbuffer) gl.framebufferRenderbuffer(gl.FRAMEBUFFER, point, gl.RENDERBUFFER, renderbuffer);
-      else if (shape === '2d-array') gl.framebufferTextureLayer(gl.FRAMEBUFFER, point, image, level, layer);
-      else gl.framebufferTexture2D(gl.FRAMEBUFFER, point, imageTarget(gl, target, layer), image, level);
-    };
-    colors.forEach((color, i) => attach(gl.COLOR_ATTACHMENT0 + i, color.texture as Webgl2Texture, color));
-    if (depth && depthTexture) attach(gl.DEPTH_ATTACHMENT, depthTexture, { layer: depth.layer ?? 0 });
-    gl.drawBuffers(colors.map((_, i) => gl.COLOR_ATTACHMENT0 + i));
-    const framebuffer: Framebuffer = {
-      handle,
-      colors: colors.map((c) => c.texture as Webgl2Texture),
-      level: colors[0]?.level ?? 0,
-      layer: colors[0]?.layer ?? 0,
-      depth: depthTexture,
-      depthLayer: depth?.layer ?? 0,
-    };
-    first.framebuffers.push(framebuffer);
-    return handle;
   }
 
   private bindForUpload(handle: WebGLTexture | null, target: number = this.gl.TEXTURE_2D): void {
@@ -537,17 +417,6 @@ function canvasTexture(gl: WebGL2RenderingContext): api.DeviceTexture {
 
 function bindTarget(gl: WebGL2RenderingContext, shape: api.TextureShape): number {
   return shape === 'cube' ? gl.TEXTURE_CUBE_MAP : shape === '2d-array' ? gl.TEXTURE_2D_ARRAY : gl.TEXTURE_2D;
-}
-
-/** Each side of a cube has a name of its own. */
-function imageTarget(gl: WebGL2RenderingContext, target: number, layer: number): number {
-  return target === gl.TEXTURE_CUBE_MAP ? gl.TEXTURE_CUBE_MAP_POSITIVE_X + layer : target;
-}
-
-function sameColors(known: readonly Webgl2Texture[], colors: readonly api.ColorAttachment[]): boolean {
-  if (known.length !== colors.length) return false;
-  for (let i = 0; i < known.length; i++) if (known[i] !== colors[i]!.texture) return false;
-  return true;
 }
 
 /** Swaps rows top to bottom, in place. */

@@ -61,7 +61,7 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
     this.indexBuffer = undefined;
     gl.bindFramebuffer(
       gl.FRAMEBUFFER,
-      this.device.framebuffer(options.colorAttachments, options.depthAttachment),
+      this.device.framebuffers.of(options.colorAttachments, options.depthAttachment),
     );
     this.setViewport(0, 0, this.targetWidth, this.targetHeight);
     for (let i = 0; i < options.colorAttachments.length; i++) {
@@ -123,7 +123,7 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
     const options = this.options!; // set by begin
     this.isOpen = false;
     this.options = undefined;
-    this.device.finishPass(options);
+    this.device.framebuffers.finishPass(options);
     (options.timer as Webgl2Timer | undefined)?.end();
   }
 

@@ -7,7 +7,7 @@ import {
   checkTargets,
   checkTexture,
   checkWrite,
-} from '../checks.js';
+} from '#checks';
 import type * as api from '../device.js';
 import {
   bufferSize,
@@ -29,7 +29,6 @@ import type {
   WebgpuShader,
   WebgpuTexture,
 } from './objects.js';
-import { WebgpuTimer } from './webgpu-timer.js';
 import { WebgpuPass } from './webgpu-pass.js';
 
 // The interface's own numbers: the objects that name them are not there in Node.
@@ -293,8 +292,9 @@ export class WebgpuDevice implements api.Device {
     return this.living.keep('pipelines', pipeline);
   }
 
-  createTimer(label = 'timer'): api.DeviceTimer | undefined {
+  async createTimer(label = 'timer'): Promise<api.DeviceTimer | undefined> {
     if (!this.features.has('timestamps')) return undefined;
+    const { WebgpuTimer } = await import('./webgpu-timer.js');
     return new WebgpuTimer(this.gpu, label, () => this.submit());
   }
 

@@ -1,4 +1,5 @@
 import { LensError } from '@umber-lens/core';
+import type { Stage } from '../webgl2/shader.js';
 import {
   type BufferOptions,
   type ColorAttachment,
@@ -12,7 +13,7 @@ import {
   type Subresource,
   type TextureFormat,
   type TextureOptions,
-} from './device.js';
+} from '../device.js';
 
 /** What every backend refuses, in one wording. */
 export function checkBuffer(options: BufferOptions): void {
@@ -142,4 +143,20 @@ export function alreadyInPass(): LensError {
   return new LensError('device/pass-open', 'a render pass is still open', {
     hint: 'Call end() on it first.',
   });
+}
+
+/** Throws with the first error's line when the stage did not compile. */
+export function checkCompiled(gl: WebGL2RenderingContext, { handle, text, label }: Stage): void {
+  if (gl.getShaderParameter(handle, gl.COMPILE_STATUS)) return;
+  const log = gl.getShaderInfoLog(handle)?.trim() ?? '';
+  const match = /^ERROR: \d+:(\d+): (.*)$/m.exec(log);
+  const line = match ? Number(match[1]) : undefined;
+  const shown = line === undefined ? '' : (text.split('\n')[line - 1]?.trim() ?? '');
+  throw new LensError(
+    'shader/compile',
+    `${label}: ${match?.[2] ?? log}${shown ? `\n  ${line} | ${shown}` : ''}`,
+    {
+      where: { file: label, ...(line === undefined ? {} : { line }) },
+    },
+  );
 }

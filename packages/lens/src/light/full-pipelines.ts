@@ -1,0 +1,84 @@
+import { FEATURE, type FullMaterial, type MaterialShader } from '@umber-lens/core';
+import type { DevicePipeline } from '../gpu/device.js';
+import type { GpuGeometry } from '../resources/geometry-store.js';
+import {
+  bitOf,
+  CONSTANTS,
+  constantsOf,
+  type FullUse,
+  inputsOf,
+  type PipelineStore,
+} from '../resources/pipeline-store.js';
+
+/** Overrides of the full mesh shader, whose layers are built in only where a material has them. */
+const LAYER_CONSTANTS: [name: string, bit: number][] = [
+  ['useClearcoat', FEATURE.clearcoat],
+  ['useSheen', FEATURE.sheen],
+  ['useSpecular', FEATURE.specular],
+  ['useTransmission', FEATURE.transmission],
+  ['useIridescence', FEATURE.iridescence],
+  ['useAnisotropy', FEATURE.anisotropy],
+  ['useDiffuseTransmission', FEATURE.diffuseTransmission],
+];
+
+/** What a scene has around it that pipelines are built for. */
+export const AROUND = { environment: 1, shadows: 2, inspected: 4, overdraw: 8, clusters: 16 } as const;
+
+const AROUND_CONSTANTS: [name: string, bit: number][] = [
+  ['useEnvironment', AROUND.environment],
+  ['useShadows', AROUND.shadows],
+  ['isInspected', AROUND.inspected],
+  ['useClusters', AROUND.clusters],
+];
+
+/** What matters of a material for its shadow: where it is cut out. */
+const SHADOW_FEATURES =
+  FEATURE.mask | FEATURE.baseColorTexture | FEATURE.color | FEATURE.texcoord0 | FEATURE.texcoord1;
+
+/** Pipelines for one set of what scenes have around them. */
+export class FullPipelines implements FullUse {
+  readonly isAdded: boolean;
+
+  /**
+   * @param features bits of `AROUND`
+   * @param loaded counts what was loaded
+   * @param load waits for what is being loaded
+   */
+  constructor(
+    readonly material: FullMaterial,
+    readonly features: number,
+    readonly loaded: number,
+    readonly load: (loading: Promise<void>) => void,
+  ) {
+    this.isAdded = this.has('overdraw');
+  }
+
+  has(what: keyof typeof AROUND): boolean {
+    return (this.features & AROUND[what]) !== 0;
+  }
+
+  constants(features: number): [name: string, value: boolean][] {
+    return [...LAYER_CONSTANTS.map(bitOf(features)), ...AROUND_CONSTANTS.map(bitOf(this.features))];
+  }
+
+  shadow(
+    features: number,
+    geometry: GpuGeometry,
+    own: MaterialShader | undefined,
+    store: PipelineStore,
+  ): DevicePipeline | undefined {
+    const compiled = store.full(own, this)?.shadow;
+    if (!compiled) return undefined;
+    const matters = features & SHADOW_FEATURES;
+    return store.kept(compiled, `shadow of ${own?.file ?? 'mesh'}`, `${matters}`, geometry, (shader) => ({
+      label: 'shadow',
+      shader,
+      constants: constantsOf(CONSTANTS.map(bitOf(matters)), compiled.overrides),
+      ...inputsOf(geometry, own),
+      // Both sides throw shadows; of marched shapes the far side of the geometry asks the pixels.
+      cullMode: own?.isMarched ? 'front' : 'none',
+      depth: { format: store.formats.depth, compare: 'greater', write: true },
+      targets: [],
+    }));
+  }
+}
