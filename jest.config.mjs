@@ -15,7 +15,6 @@ const shared = {
     '^@umber-lens/vite$': '<rootDir>/packages/vite/src/index.ts',
     '^#messages$': '<rootDir>/packages/lens/src/messages/messages.ts',
     '^#checks$': '<rootDir>/packages/lens/src/gpu/checks/checks.ts',
-    '^umber-lens/feeds$': '<rootDir>/packages/lens/src/resources/shader-feeds.ts',
     '^umber-lens/shaders$': '<rootDir>/packages/lens/src/shaders/index.ts',
     '^umber-lens$': '<rootDir>/packages/lens/src/index.ts',
     '^(\\.{1,2}/.*)\\.js$': '$1',

@@ -21,6 +21,7 @@ export {
 export { fullScreen } from './full-screen.js';
 export { glslMaterial, type GlslMaterialOptions } from './shaders/glsl-material.js';
 export { shaderMaterial, type ShaderMaterial } from './shader-material.js';
+export { SHADER_FEEDS } from './resources/shader-feeds.js';
 export { lensOn } from './lens-on.js';
 export { decodeImage } from './load/decode-image.js';
 export { loadModel, type LoadModelOptions, type Model, type Progress } from './load/load-model.js';

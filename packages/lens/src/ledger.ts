@@ -21,6 +21,8 @@ export class Ledger {
   readonly added = { draws: 0, triangles: 0 };
   /** Primitives left out because they are outside the view. */
   culled = 0;
+  /** Draws left out because their pipelines are still being made. */
+  waiting = 0;
   /** Lights beyond what one picture can have. */
   lightsLeftOut = 0;
   pipelineChanges = 0;
@@ -114,11 +116,18 @@ export class Ledger {
   }
 
   /** @internal */
-  endFrame(counts: DeviceCounts, culled: number, lightsLeftOut: number, milliseconds: number): void {
+  endFrame(
+    counts: DeviceCounts,
+    culled: number,
+    lightsLeftOut: number,
+    waiting: number,
+    milliseconds: number,
+  ): void {
     this.frame++;
     while (this.passes.length > this.part) this.spare.push(this.passes.pop()!); // length > 0
     this.culled = culled;
     this.lightsLeftOut = lightsLeftOut;
+    this.waiting = waiting;
     this.pipelineChanges = counts.pipelineChanges;
     this.bindGroupChanges = counts.bindGroupChanges;
     this.vertexBufferChanges = counts.vertexBufferChanges;

@@ -18,6 +18,12 @@ export interface LensOptions {
   exposure?: number;
   /** Most texels of all shadow maps together. Default 8 x 1,024 x 1,024: three maps have 1,024 texels a side. */
   shadowTexels?: number;
+  /**
+   * What happens where a pipeline is not ready. `wait`: the frame waits, and every picture is whole. `stand-in`: no
+   * frame waits; things are drawn as they were before, or left out and counted by `ledger.waiting`, until their
+   * pipelines are made. Default `wait`. `lens.load(scene)` makes them ahead of time in both.
+   */
+  pipelines?: 'wait' | 'stand-in';
   /** How light is shown; `lens.look` may be written to afterwards. */
   look?: Look;
   /**
@@ -105,8 +111,9 @@ export class Lens {
   }
 
   /**
-   * Loads what a scene has around it (environment, fog, shadows, layers of its materials), so that its first picture is
-   * whole. Without, the first pictures are drawn without it, and nothing waits.
+   * Loads what a scene has around it (environment, fog, shadows, layers of its materials) and makes its pipelines beside
+   * the script, so that its first picture is whole and waits for nothing. Without, the first pictures are drawn without
+   * what is around it.
    */
   async load(scene: Scene): Promise<void> {
     await this.ready;
@@ -126,8 +133,8 @@ export class Lens {
 
   private makeRenderer(): Renderer {
     const { device, shaders } = this.opened;
-    const { antialias = true, shadowTexels = 8 << 20 } = this.options;
-    return new Renderer(device, shaders, antialias, shadowTexels, this.messages);
+    const { antialias = true, pipelines = 'wait', shadowTexels = 8 << 20 } = this.options;
+    return new Renderer(device, shaders, antialias, shadowTexels, this.messages, pipelines === 'wait');
   }
 
   private watch(): void {

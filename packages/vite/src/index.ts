@@ -148,7 +148,7 @@ function zeroOf(type: string): number | number[] | boolean {
  * a module of its own, `path` with `?full`.
  */
 function moduleText(compiled: Compiled | MaterialShader, path?: string): string {
-  return `${path === undefined ? '' : "import { SHADER_FEEDS } from 'umber-lens/feeds';\n"}const fresh = ${JSON.stringify(compiled)};
+  return `${path === undefined ? '' : "import { SHADER_FEEDS } from 'umber-lens';\n"}const fresh = ${JSON.stringify(compiled)};
 const kept = import.meta.hot?.data.kept;
 const listeners = kept?.listeners ?? new Set();
 const shader = Object.assign(kept?.shader ?? {}, fresh, {

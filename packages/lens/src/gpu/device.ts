@@ -295,11 +295,17 @@ export interface RenderPipelineOptions {
   /** One a color attachment; left out: one without blending. */
   targets?: readonly { format: TextureFormat; blend?: { color: BlendComponent; alpha: BlendComponent } }[];
   sampleCount?: number;
+  /** Made beside the script, where the interface can. Who draws with it before it is ready waits. Default false. */
+  async?: boolean;
 }
 
 export interface DevicePipeline {
   readonly kind: 'pipeline';
   readonly label: string;
+  /** Whether drawing with it waits for nothing. */
+  readonly isReady: boolean;
+  /** Settles when it is. @throws LensError what is wrong with its shader: `shader/compile`, `shader/pipeline` */
+  ready(): Promise<void>;
   dispose(): void;
 }
 

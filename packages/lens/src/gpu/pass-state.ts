@@ -1,4 +1,4 @@
-import { LensError } from '@umber-lens/core';
+import { missing, noPipeline } from '#checks';
 import type { DeviceBindGroup, DeviceBuffer, DeviceCounts, DevicePipeline } from './device.js';
 
 export const MOST_GROUPS = 4;
@@ -62,10 +62,8 @@ export class PassState<Pipeline extends DevicePipeline, Group extends DeviceBind
 
   /** @throws LensError `device/no-pipeline` */
   protected needPipeline(): Pipeline {
-    if (this.pipeline) return this.pipeline;
-    throw new LensError('device/no-pipeline', 'a draw needs a pipeline', {
-      hint: 'Call setPipeline first.',
-    });
+    if (!this.pipeline) throw noPipeline();
+    return this.pipeline;
   }
 
   /** A new pipeline reads other bindings and lays its vertices out differently. */
@@ -78,10 +76,7 @@ export class PassState<Pipeline extends DevicePipeline, Group extends DeviceBind
   /** The buffer of a slot that a pipeline reads. @throws LensError `device/missing-vertices` */
   protected needVertexBuffer(pipeline: Pipeline, slot: number): DeviceBuffer {
     const buffer = this.vertexBuffers[slot];
-    if (buffer) return buffer;
-    throw new LensError(
-      'device/missing-vertices',
-      `pipeline "${pipeline.label}" needs a vertex buffer in slot ${slot}`,
-    );
+    if (!buffer) throw missing(pipeline, 'vertices', `a vertex buffer in slot ${slot}`);
+    return buffer;
   }
 }

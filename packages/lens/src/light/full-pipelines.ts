@@ -38,6 +38,7 @@ const SHADOW_FEATURES =
 /** Pipelines for one set of what scenes have around them. */
 export class FullPipelines implements FullUse {
   readonly isAdded: boolean;
+  readonly hasShadows: boolean;
 
   /**
    * @param features bits of `AROUND`
@@ -51,6 +52,7 @@ export class FullPipelines implements FullUse {
     readonly load: (loading: Promise<void>) => void,
   ) {
     this.isAdded = this.has('overdraw');
+    this.hasShadows = this.has('shadows');
   }
 
   has(what: keyof typeof AROUND): boolean {

@@ -136,7 +136,7 @@ export class Surroundings implements PlanPart {
     const { clusters, environments, shadows } = this;
     const { view } = state;
     this.shadowOf = undefined;
-    if (full.has('shadows')) {
+    if (full.hasShadows) {
       shadows.prepare(scene, prepared, lights, view, given, this.textures.decodedCount, ledger);
       this.shadowOf = shadows.infoOf;
     }

@@ -23,7 +23,7 @@ function setUp(): {
   const run = (): void => {
     ledger.beginFrame(0);
     graph.run(++frame, ledger);
-    ledger.endFrame(device.counts, 0, 0, 0);
+    ledger.endFrame(device.counts, 0, 0, 0, 0);
   };
   return { device, graph, target, ran: [], run };
 }
@@ -118,7 +118,7 @@ test('attachments are stored only for those who come back to them', () => {
   const ledger = new Ledger();
   ledger.beginFrame(0);
   graph.run(1, ledger);
-  ledger.endFrame(device.counts, 0, 0, 0);
+  ledger.endFrame(device.counts, 0, 0, 0, 0);
   expect(ran).toEqual(['first', 'second', 'show']);
   expect(seen).toEqual([true, true, false, false, true, undefined]);
   expect(ledger.passes.map(({ name }) => name)).toEqual(['list', 'first', 'second', 'show']);
@@ -140,7 +140,7 @@ test('the graph prints itself with what each pass read, wrote and cost', () => {
   const ledger = new Ledger();
   ledger.beginFrame(0);
   graph.run(1, ledger);
-  ledger.endFrame(device.counts, 0, 0, 0);
+  ledger.endFrame(device.counts, 0, 0, 0, 0);
   expect(describeGraph(graph, ledger).replace(/\d+\.\d\d ms/g, '- ms')).toBe(
     `draw: a
   draw: 0 draws, 0 triangles, - ms

@@ -129,7 +129,6 @@ export class FrameGraph {
         throw new LensError(
           'graph/read-before-write',
           `pass "${kept[node.first]!.name}" reads "${node.name}", which no pass before it writes`,
-          { hint: 'Add the pass that writes it before, or take the texture out of its reads.' },
         );
       }
     }

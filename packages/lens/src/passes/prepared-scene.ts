@@ -29,6 +29,8 @@ export interface SceneStores {
   pipelines: PipelineStore;
 }
 
+type Pair = [plain: DevicePipeline | undefined, mirrored: DevicePipeline | undefined];
+
 /** A batch with everything its draw needs at hand. */
 export interface PreparedBatch {
   batch: Batch;
@@ -39,8 +41,10 @@ export interface PreparedBatch {
   shader: MaterialShader | undefined;
   /** Text of the material's own shader, to notice that it changed. */
   wgsl: string | undefined;
-  pipeline: DevicePipeline | undefined;
-  mirroredPipeline: DevicePipeline | undefined;
+  /** Plain, and for mirrored nodes; undefined until one draws it. */
+  pipelines: Pair;
+  /** What it was drawn with before, and can be until those are ready. */
+  standIns: Pair;
   /** Group 3 of full pipelines: the material's layers. */
   layers: DeviceBindGroup | undefined;
   /** As lights see it; undefined until one does. */
@@ -60,6 +64,8 @@ export class PreparedScene {
   instanceFeeds: ShaderFeeds | undefined;
   /** Bits of the layers that its materials have. */
   layers = 0;
+  /** Commands of the last list whose pipelines are being made, and that nothing stands in for. */
+  leftOut = 0;
   lastUsed = 0;
   private full: FullUse | undefined;
   private batchesVersion = -1;
@@ -93,9 +99,15 @@ export class PreparedScene {
   /** How pipelines are to be built: with what the scene has around it, or without. */
   setFull(full: FullUse | undefined): void {
     if (full === this.full) return;
+    const wasFull = this.full !== undefined;
     this.full = full;
-    for (const ready of this.batches)
-      if (ready) ready.pipeline = ready.mirroredPipeline = ready.shadowPipeline = undefined;
+    for (const ready of this.batches) {
+      if (!ready) continue;
+      // What full pipelines bind is not there without surroundings.
+      ready.standIns = wasFull && !full ? [undefined, undefined] : readyOf(ready);
+      ready.pipelines = [undefined, undefined];
+      ready.shadowPipeline = undefined;
+    }
   }
 
   /** Uploads what changed. To be called outside a pass, after `scene.update`. */
@@ -120,24 +132,48 @@ export class PreparedScene {
 
   /** Begins to make the pipelines of a list's commands: all are under way before the first is waited for. */
   makePipelines({ commands, commandBatch, commandMirrored }: DrawList): void {
+    this.leftOut = 0;
     for (let i = 0; i < commands; i++) {
       const ready = this.batches[commandBatch[i]!]; // i < commands, here and below
-      if (ready && ready.geometry.count > 0) this.pipelineOf(ready, commandMirrored[i] === 1);
+      if (ready && ready.geometry.count > 0 && !this.pipelineOf(ready, commandMirrored[i]!)) this.leftOut++;
     }
   }
 
-  pipelineOf(ready: PreparedBatch, mirrored: boolean): DevicePipeline {
+  /** Begins to make all pipelines that the scene can be drawn with as it is. */
+  loadPipelines(): void {
+    const mirrored = this.scene.drawables.mirrored();
+    this.batches.forEach((ready, number) => {
+      if (!ready || ready.geometry.count === 0) return;
+      this.pipelineOf(ready, 0);
+      if (mirrored.has(number)) this.pipelineOf(ready, 1);
+      if (this.full?.hasShadows) this.shadowPipelineOf(ready);
+    });
+  }
+
+  /**
+   * The pipeline, or what stands in for one that is being made; undefined where nothing can.
+   *
+   * @param mirrored 1 for mirrored nodes, else 0
+   */
+  pipelineOf(ready: PreparedBatch, mirrored: number): DevicePipeline | undefined {
     const { pipelines } = this.stores;
     const { features, geometry, shader } = ready;
-    if (mirrored)
-      return (ready.mirroredPipeline ??= pipelines.get(features, geometry, true, shader, this.full));
-    return (ready.pipeline ??= pipelines.get(features, geometry, false, shader, this.full));
+    const found = (ready.pipelines[mirrored] ??= pipelines.get(
+      features,
+      geometry,
+      mirrored === 1,
+      shader,
+      this.full,
+    ));
+    return pipelines.waits || found.isReady ? found : ready.standIns[mirrored];
   }
 
   /** Of what throws shadows; undefined while its shader is loading. */
   shadowPipelineOf(ready: PreparedBatch): DevicePipeline | undefined {
     const { features, geometry, shader } = ready;
-    return (ready.shadowPipeline ??= this.full?.shadow(features, geometry, shader, this.stores.pipelines));
+    const { pipelines } = this.stores;
+    const found = (ready.shadowPipeline ??= this.full?.shadow(features, geometry, shader, pipelines));
+    return pipelines.waits || found?.isReady ? found : undefined;
   }
 
   /** Materials are plain objects that may be written to at any time, so each is looked at every frame. */
@@ -150,6 +186,7 @@ export class PreparedScene {
     let ready = this.batches[number];
     if (ready?.batch !== batch || features !== ready.features || shader?.wgsl !== ready.wgsl) {
       ready = {
+        standIns: ready && canStandIn(ready, batch, features) ? readyOf(ready) : [undefined, undefined],
         batch,
         features,
         geometry: geometries.get(geometry, frame, shader?.attributes),
@@ -157,8 +194,7 @@ export class PreparedScene {
         settings: undefined,
         shader,
         wgsl: shader?.wgsl,
-        pipeline: undefined,
-        mirroredPipeline: undefined,
+        pipelines: [undefined, undefined],
         layers: undefined,
         shadowPipeline: undefined,
       };
@@ -174,4 +210,15 @@ export class PreparedScene {
     if (shader.instanceSettings.length > 0) this.instanceFeeds = feeds;
     if (shader.readsBehind.length > 0) this.behind = feeds?.behind;
   }
+}
+
+/** Pipelines that can be drawn with at once. */
+function readyOf({ pipelines, standIns }: PreparedBatch): Pair {
+  const of = (i: 0 | 1): DevicePipeline | undefined => (pipelines[i]?.isReady ? pipelines[i] : standIns[i]);
+  return [of(0), of(1)];
+}
+
+/** Whether a batch can be drawn as it was before its material changed: with all that this binds. */
+function canStandIn({ batch, features: before, wgsl }: PreparedBatch, now: Batch, features: number): boolean {
+  return batch === now && wgsl === now.material.shader?.wgsl && (before & LAYER_FEATURES & ~features) === 0;
 }

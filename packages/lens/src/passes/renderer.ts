@@ -71,6 +71,7 @@ export class Renderer {
     antialias: boolean,
     shadowTexels: number,
     messages: Messages,
+    private readonly waits: boolean,
   ) {
     this.textures = new TextureStore(device);
     this.uniforms = new FrameUniforms(device);
@@ -92,7 +93,7 @@ export class Renderer {
       depth: 'depth32float',
       sampleCount: antialias ? Math.min(4, device.limits.maxSamples) : 1,
     };
-    this.scenePass = new ScenePass(device, this.textures, this.formats, shaders.mesh, messages);
+    this.scenePass = new ScenePass(device, this.textures, this.formats, shaders.mesh, messages, waits);
     this.around = new SurroundingsLoader(
       device,
       shaders,
@@ -140,7 +141,7 @@ export class Renderer {
     const before = performance.now();
     prepared.makePipelines(list);
     const made = device.counts.pipelines - pipelines;
-    if (made > 0) ledger.stall(`${made} pipelines`, performance.now() - before);
+    if (made > 0 && this.waits) ledger.stall(`${made} pipelines`, performance.now() - before);
     const { instanceFeeds } = prepared;
     if (instanceFeeds) (state.settings ??= instanceFeeds.instanceSettings(device)).update(list, scene);
     const listed = performance.now();
@@ -157,6 +158,7 @@ export class Renderer {
       device.counts,
       list.culledCount,
       surroundings?.isClustered ? 0 : this.uniforms.lightsLeftOut,
+      prepared.leftOut,
       performance.now() - start,
     );
     if (this.frame % KEEP_FRAMES === 0) this.sweep(this.frame - KEEP_FRAMES + 1);
@@ -183,11 +185,14 @@ export class Renderer {
     const full = this.useFor(scene, prepared);
     if (full) prepared.loadFull(full);
     await this.whenReady();
+    prepared.setFull(this.useFor(scene, prepared));
+    await this.scenePass.loadPipelines(prepared);
   }
 
   /** Waits for what is being loaded for the scenes that were drawn. */
-  whenReady(): Promise<void> {
-    return this.around.whenReady();
+  async whenReady(): Promise<void> {
+    await this.around.whenReady();
+    await this.scenePass.whenReady();
   }
 
   private useFor(scene: Scene, { layers }: PreparedScene): FullPipelines | undefined {

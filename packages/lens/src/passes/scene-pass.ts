@@ -22,11 +22,16 @@ export class ScenePass {
     formats: ScenePassFormats,
     mesh: CompiledShader,
     private readonly messages: Messages,
+    /** Whether pipelines are waited for; else what is not ready is drawn as before, or left out. */
+    private readonly waits: boolean,
   ) {
+    const pipelines = new PipelineStore(device, formats, mesh);
+    pipelines.isAsync = !waits;
+    pipelines.waits = waits;
     this.stores = {
       geometries: new GeometryStore(device),
       materials: new MaterialStore(device, textures, messages),
-      pipelines: new PipelineStore(device, formats, mesh),
+      pipelines,
       settings: (feeds) => (this.settings ??= feeds.settings(device, textures, messages)),
     };
   }
@@ -74,7 +79,7 @@ export class ScenePass {
       const pipeline =
         which === 'shadow'
           ? scene.shadowPipelineOf(ready)
-          : scene.pipelineOf(ready, list.commandMirrored[command] === 1);
+          : scene.pipelineOf(ready, list.commandMirrored[command]!);
       if (!pipeline) continue;
       pass.setPipeline(pipeline);
       pass.setBindGroup(1, material.group, material.offset);
@@ -99,6 +104,20 @@ export class ScenePass {
       }
       if (label !== undefined) pass.popDebugGroup();
     }
+  }
+
+  /** Makes all pipelines for a scene beside the script. */
+  async loadPipelines(scene: PreparedScene): Promise<void> {
+    const { pipelines } = this.stores;
+    pipelines.isAsync = true;
+    scene.loadPipelines();
+    pipelines.isAsync = !this.waits;
+    await pipelines.whenReady();
+  }
+
+  /** Waits for the pipelines that are being made. */
+  whenReady(): Promise<void> {
+    return this.stores.pipelines.whenReady();
   }
 
   /** Frees what no frame since `frame` has drawn. */

@@ -56,6 +56,8 @@ export interface FullUse {
   features: number;
   /** Whether surfaces add up instead of hiding each other. */
   isAdded: boolean;
+  /** Whether lights throw shadows. */
+  hasShadows: boolean;
   /** Overrides of full shaders, besides those of plain ones. */
   constants(features: number): readonly [name: string, value: boolean][];
   /** As a light sees it, depth alone; undefined while its shader is loading, or where it has none. */
@@ -82,6 +84,12 @@ export class PipelineStore {
   /** Full variants of materials' own shaders, as far as they are loaded, and of which text they are. */
   private readonly fullOf = new WeakMap<MaterialShader, { wgsl: string; full?: FullMaterial }>();
   private nextId = 0;
+  /** Whether pipelines are made beside the script. */
+  isAsync = false;
+  /** Whether those that are not ready are waited for when they are drawn with. */
+  waits = true;
+  /** Those that are being made. */
+  readonly pending = new Set<Promise<void>>();
 
   constructor(
     private readonly device: Device,
@@ -118,8 +126,26 @@ export class PipelineStore {
     const { shader, id } = this.shader(compiled, label);
     const key = `${id} ${what} ${geometry.topology} ${geometry.stripIndexFormat ?? ''} ${geometry.layoutKey}`;
     let found = this.pipelines.get(key);
-    if (!found) this.pipelines.set(key, (found = this.device.createRenderPipeline(optionsOf(shader))));
+    if (!found) {
+      const { isAsync } = this;
+      found = this.device.createRenderPipeline({ ...optionsOf(shader), async: isAsync });
+      this.pipelines.set(key, found);
+      if (isAsync) this.await(found);
+    }
     return found;
+  }
+
+  /** Waits for all that are being made. */
+  async whenReady(): Promise<void> {
+    while (this.pending.size > 0) await Promise.all(this.pending);
+  }
+
+  private await(pipeline: DevicePipeline): void {
+    const settled = pipeline
+      .ready()
+      .catch((error: unknown) => console.error(String(error)))
+      .then(() => void this.pending.delete(settled));
+    this.pending.add(settled);
   }
 
   private options(

@@ -195,9 +195,11 @@ function constructText(glsl: GlslState, expr: CallExpr): string {
   if (type.kind === 'scalar' || type.kind === 'vec') {
     const to = elementScalar(type)!;
     const converted = args.map((arg, i) => {
-      const source = elementScalar(from[i]!)!;
-      if (source === F32 && to === I32) return `${glsl.helpers.use('umber_toInt')}(${arg})`;
-      if (source === F32 && to === U32) return `${glsl.helpers.use('umber_toUint')}(${arg})`;
+      const given = from[i]!; // one each
+      const source = elementScalar(given)!;
+      const sizes = [given.kind === 'vec' ? given.size : 1];
+      if (source === F32 && to === I32) return `${glsl.helpers.use('umber_toInt', sizes)}(${arg})`;
+      if (source === F32 && to === U32) return `${glsl.helpers.use('umber_toUint', sizes)}(${arg})`;
       return arg;
     });
     return `${text}(${converted.join(', ')})`;

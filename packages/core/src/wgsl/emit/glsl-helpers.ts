@@ -115,12 +115,19 @@ int umber_insertBits(int v, int w, uint o, uint n) { return int(umber_insertBits
 
 /** Which helpers a shader needs, and their text. */
 export class GlslHelpers {
-  private readonly wanted = new Set<string>();
+  /** By name: for vectors of how many components. */
+  private readonly wanted = new Map<string, Set<number>>();
 
-  /** Asks for a helper; gives its name. */
-  use(name: string): string {
-    this.wanted.add(name);
-    for (const { needs } of HELPERS[name] ?? []) needs?.forEach((n) => this.wanted.add(n));
+  /**
+   * Asks for a helper; gives its name.
+   *
+   * @param sizes components of what it is called with; left out: any
+   */
+  use(name: string, sizes: readonly number[] = [2, 3, 4]): string {
+    const wanted = this.wanted.get(name) ?? new Set();
+    this.wanted.set(name, wanted);
+    for (const size of sizes) if (size > 1) wanted.add(size);
+    for (const { needs } of HELPERS[name] ?? []) needs?.forEach((n) => this.use(n, sizes));
     return name;
   }
 
@@ -130,19 +137,24 @@ export class GlslHelpers {
     );
     return order
       .filter((name) => this.wanted.has(name))
-      .map((name) => WRITTEN[name] ?? HELPERS[name]!.map((helper) => helperText(name, helper)).join('\n'))
+      .map(
+        (name) =>
+          WRITTEN[name] ??
+          HELPERS[name]!.map((helper) => helperText(name, helper, this.wanted.get(name)!)).join('\n'),
+      )
       .join('\n');
   }
 }
 
 const LETTERS = ['a', 'b', 'c'];
 
-function helperText(name: string, { params, result, body }: Helper): string {
+function helperText(name: string, { params, result, body }: Helper, sizes: ReadonlySet<number>): string {
   const vector = (type: string, n: number): string => `${type === 'float' ? '' : type[0]}vec${n}`;
   const list = (type: (p: string) => string): string =>
     params.map((p, i) => `${type(p)} ${LETTERS[i]}`).join(', ');
   const lines = [`${result} ${name}(${list((p) => p)}) { ${body.replace(/NAME/g, name)} }`];
   for (const n of [2, 3, 4]) {
+    if (!sizes.has(n)) continue;
     const parts = [...'xyzw']
       .slice(0, n)
       .map((k) => `${name}(${params.map((_, i) => `${LETTERS[i]}.${k}`).join(', ')})`);

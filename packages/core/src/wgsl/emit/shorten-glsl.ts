@@ -47,7 +47,9 @@ export function shortenGlsl(stage: GlslShader): GlslShader {
         .replace(/\s*([{}();,=+*/<>?:!&|^%])\s*/g, '$1');
     }
   }
-  return { ...stage, text: `${withoutParentheses(shortened)}\n` };
+  // What is declared and then set is declared with its value.
+  const joined = shortened.replace(/\b(\w+) (\w+);\2=/g, '$1 $2=');
+  return { ...stage, text: `${withoutParentheses(joined)}\n` };
 }
 
 /** 1.0 is 1., and 0.5 is .5. */

@@ -7,6 +7,7 @@ import {
   type DeviceTexture,
   bufferSize,
   type DeviceLimits,
+  type DevicePipeline,
   levelSize,
   type RenderPipelineOptions,
   type ShaderOptions,
@@ -55,6 +56,12 @@ export function checkSubresource(texture: DeviceTexture, { level = 0, layer = 0 
     `texture "${texture.label}" has no layer ${layer} at level ${level}`,
     { hint: `It has ${texture.layers} layers and ${texture.mipLevelCount} levels, counted from 0.` },
   );
+}
+
+/** Whether as many bytes are written into a texture as it takes. */
+export function checkData({ label }: DeviceTexture, expected: number, given: number): void {
+  if (given !== expected)
+    throw new LensError('device/size', `texture "${label}" takes ${expected} bytes, got ${given}`);
 }
 
 export function checkWrite(size: number, offset: number, byteLength: number, label: string): void {
@@ -137,6 +144,19 @@ export function checkAttachments(
   throw new LensError('device/attachments', 'these attachments cannot be drawn into together', {
     hint: `Sizes, samples and formats must fit: ${told.join(', ')}.`,
   });
+}
+
+export function noPipeline(): LensError {
+  return new LensError('device/no-pipeline', 'a draw needs a pipeline', { hint: 'Call setPipeline first.' });
+}
+
+export function noAttachment(): LensError {
+  return new LensError('device/no-attachment', 'a render pass needs an attachment to draw into');
+}
+
+/** What a pipeline reads was not set. */
+export function missing({ label }: DevicePipeline, kind: 'binding' | 'vertices', what: string): LensError {
+  return new LensError(`device/missing-${kind}`, `pipeline "${label}" needs ${what}`);
 }
 
 export function alreadyInPass(): LensError {

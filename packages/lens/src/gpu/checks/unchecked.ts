@@ -5,8 +5,11 @@
 export function checkBuffer(_options: unknown): void {}
 export function checkTexture(_options: unknown, _limits: unknown): void {}
 export function checkSubresource(_texture: unknown, _at: unknown): void {}
+export function checkData(_texture: unknown, _expected: number, _given: number): void {}
 export function checkWrite(_size: number, _offset: number, _byteLength: number, _label: string): void {}
 export function checkTargets(_label: string, _outputs: unknown, _targets: unknown): void {}
 export function checkAttachments(_colors: unknown, _depth: unknown, _features: unknown): void {}
-export const alreadyInPass = (): Error => new Error('a render pass is still open');
+const wrong = (): Error => new Error('the device is used wrongly: a build for development says how');
+export { wrong as alreadyInPass, wrong as noAttachment, wrong as noPipeline };
+export const missing = (_pipeline: unknown, _kind: string, _what: string): Error => wrong();
 export function checkCompiled(_gl: unknown, _stage: unknown): void {}

@@ -100,7 +100,13 @@ export class TraceDevice implements api.Device {
 
   createRenderPipeline(options: api.RenderPipelineOptions): api.DevicePipeline {
     this.record('createRenderPipeline', options.label ?? '');
-    const pipeline = { kind: 'pipeline' as const, label: options.label ?? '', topology: options.topology };
+    const pipeline = {
+      kind: 'pipeline' as const,
+      label: options.label ?? '',
+      topology: options.topology,
+      isReady: true,
+      ready: () => Promise.resolve(),
+    };
     return this.living.keep('pipelines', pipeline);
   }
 

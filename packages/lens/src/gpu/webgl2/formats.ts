@@ -45,20 +45,8 @@ export function vertexType(gl: GL, format: VertexFormat): VertexType {
   const match = /^(float|uint|sint|unorm|snorm)(8|16|32)(?:x([234]))?$/.exec(format);
   const [kind, bits] = [match?.[1] ?? 'float', match?.[2] ?? '32'];
   const signed = kind === 'sint' || kind === 'snorm';
-  const type =
-    kind === 'float'
-      ? gl.FLOAT
-      : bits === '8'
-        ? signed
-          ? gl.BYTE
-          : gl.UNSIGNED_BYTE
-        : bits === '16'
-          ? signed
-            ? gl.SHORT
-            : gl.UNSIGNED_SHORT
-          : signed
-            ? gl.INT
-            : gl.UNSIGNED_INT;
+  // In WebGL they are numbered so: BYTE, UNSIGNED_BYTE, SHORT, and so on.
+  const type = kind === 'float' ? gl.FLOAT : gl.BYTE + 2 * ['8', '16', '32'].indexOf(bits) + (signed ? 0 : 1);
   return {
     size: Number(match?.[3] ?? 1),
     type,

@@ -69,5 +69,6 @@ export interface Webgl2Pipeline extends DevicePipeline {
   readonly clockwise: boolean;
   readonly depthCompare: number;
   readonly depthWrite: boolean;
-  readonly blend: readonly [number, number, number, number] | undefined;
+  /** Factors of colour (source, destination), then of alpha. */
+  readonly blend: readonly number[] | undefined;
 }

@@ -19,6 +19,8 @@ export interface Webgl2Shader extends DeviceShader {
  */
 export interface PendingProgram {
   readonly program: Program;
+  /** Whether `linked` waits for nothing. */
+  isDone(): boolean;
   /** What the passes need to know. Waits, the first time. @throws LensError `shader/compile`, `shader/link` */
   linked(): LinkedProgram;
 }
@@ -43,6 +45,10 @@ export interface LinkedProgram {
   readonly target: WebGLUniformLocation | null;
 }
 
+interface ParallelCompile {
+  readonly COMPLETION_STATUS_KHR: number;
+}
+
 /** Uniform blocks are bound at group * 8 + binding, so that a binding means the same in every program. */
 export const BLOCKS_A_GROUP = 7;
 /** Words in a row of the texture that holds a storage buffer. */
@@ -54,12 +60,7 @@ export const STORAGE_ROW_WORDS = STORAGE_ROW * 4;
  */
 const CLIP_EPILOGUE = `
 uniform vec4 umber_clip;
-void main() {
-  umber_main();
-  gl_Position.y *= umber_clip.x;
-  gl_Position.z = gl_Position.z * umber_clip.y - gl_Position.w * umber_clip.z;
-}
-`;
+void main(){umber_main();gl_Position.yz=gl_Position.yz*umber_clip.xy-vec2(0,gl_Position.w*umber_clip.z);}`;
 
 /** @throws LensError `shader/no-glsl` */
 export function webgl2Shader(options: ShaderOptions): Omit<Webgl2Shader, 'dispose'> {
@@ -69,7 +70,7 @@ export function webgl2Shader(options: ShaderOptions): Omit<Webgl2Shader, 'dispos
       'shader/no-glsl',
       `shader "${label}" has no GLSL, which WebGL2 needs${notInWebgl2 ? `: ${notInWebgl2}` : ''}`,
       {
-        hint: 'Compile it for both interfaces (compileModule, or import the .wgsl file), or open the lens with backend: "webgpu".',
+        hint: 'Compile it for both interfaces, or open the lens with backend: "webgpu".',
       },
     );
   }
@@ -109,7 +110,15 @@ function begin(
   for (const { handle } of stages) gl.attachShader(program, handle);
   gl.linkProgram(program);
   let linked: LinkedProgram | undefined;
-  return { program, linked: () => (linked ??= finish(gl, shader, program, stages)) };
+  const parallel = gl.getExtension('KHR_parallel_shader_compile') as ParallelCompile | null;
+  return {
+    program,
+    isDone: () =>
+      linked !== undefined ||
+      !parallel ||
+      (gl.getProgramParameter(program, parallel.COMPLETION_STATUS_KHR) as boolean),
+    linked: () => (linked ??= finish(gl, shader, program, stages)),
+  };
 }
 
 function finish(

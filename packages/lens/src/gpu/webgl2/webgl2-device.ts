@@ -1,7 +1,7 @@
-import { LensError } from '@umber-lens/core';
 import {
   alreadyInPass,
   checkBuffer,
+  checkData,
   checkSubresource,
   checkTargets,
   checkTexture,
@@ -243,10 +243,31 @@ export class Webgl2Device implements api.Device {
     const { cullMode = 'none', depth } = options;
     checkTargets(options.label ?? '', (options.shader as Webgl2Shader).outputs, options.targets);
     const pending = programOf(gl, options.shader as Webgl2Shader, options.constants);
+    let isLinked: boolean | undefined;
+    /** Whether it can be drawn with; asked as soon as the driver is done with it. */
+    const link = (): boolean => {
+      if (isLinked !== undefined || !pending.isDone()) return isLinked === true;
+      try {
+        pending.linked();
+        isLinked = true;
+      } catch {
+        isLinked = false; // told by `ready`, and by drawing with it
+      }
+      // Linking binds the program.
+      this.pass.invalidate();
+      return isLinked;
+    };
     const pipeline: Omit<Webgl2Pipeline, 'dispose'> = {
       kind: 'pipeline',
       label: options.label ?? '',
       pending,
+      get isReady() {
+        return link();
+      },
+      ready: async () => {
+        while (!pending.isDone()) await new Promise((resolve) => setTimeout(resolve, 4));
+        if (!link()) pending.linked();
+      },
       topology: options.topology,
       mode: topologyMode(gl, options.topology),
       slots,
@@ -255,12 +276,12 @@ export class Webgl2Device implements api.Device {
       clockwise: options.frontFace === 'cw',
       depthCompare: depth ? compareFunction(gl, depth.compare) : 0,
       depthWrite: depth?.write ?? false,
-      blend: blend && [
-        blendFactor(gl, blend.color.srcFactor),
-        blendFactor(gl, blend.color.dstFactor),
-        blendFactor(gl, blend.alpha.srcFactor),
-        blendFactor(gl, blend.alpha.dstFactor),
-      ],
+      blend:
+        blend &&
+        [blend.color, blend.alpha].flatMap(({ srcFactor, dstFactor }) => [
+          blendFactor(gl, srcFactor),
+          blendFactor(gl, dstFactor),
+        ]),
     };
     return this.living.keep('pipelines', pipeline);
   }
@@ -303,9 +324,7 @@ export class Webgl2Device implements api.Device {
     const expected = width * height * FORMAT_BYTES[format];
     const isFloat = external.type === gl.FLOAT;
     const given = isFloat ? data.length * (FORMAT_BYTES[format] / 4) : data.byteLength;
-    if (given !== expected) {
-      throw new LensError('device/size', `texture "${texture.label}" takes ${expected} bytes, got ${given}`);
-    }
+    checkData(texture, expected, given);
     this.bindForUpload(handle, target);
     const { format: order, type } = external;
     if (shape === '2d-array')
@@ -318,17 +337,8 @@ export class Webgl2Device implements api.Device {
     const { gl } = this;
     const { handle, width, height, external, format } = texture as Webgl2Texture;
     this.bindForUpload(handle);
-    gl.texSubImage2D(
-      gl.TEXTURE_2D,
-      0,
-      0,
-      0,
-      width,
-      height,
-      external.format,
-      external.type,
-      source as TexImageSource,
-    );
+    const { format: order, type } = external;
+    gl.texSubImage2D(gl.TEXTURE_2D, 0, 0, 0, width, height, order, type, source as TexImageSource);
     this.counts.bytesUploaded += width * height * FORMAT_BYTES[format];
   }
 

@@ -1,4 +1,4 @@
-import { LensError } from '@umber-lens/core';
+import { missing, noAttachment } from '#checks';
 import { type DeviceBuffer, levelSize, type RenderPass, type RenderPassOptions } from '../device.js';
 import type {
   Webgl2BindGroup,
@@ -50,7 +50,7 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
     const { gl } = this.device;
     const first = (options.colorAttachments[0]?.texture ?? options.depthAttachment?.texture) as
       Webgl2Texture | undefined;
-    if (!first) throw new LensError('device/no-attachment', 'a render pass needs an attachment to draw into');
+    if (!first) throw noAttachment();
     this.reset();
     this.options = options;
     (options.timer as Webgl2Timer | undefined)?.begin();
@@ -190,7 +190,7 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
       else gl.disable(gl.BLEND);
     }
     if (pipeline.blend && pipeline.blend !== this.blend) {
-      gl.blendFuncSeparate(pipeline.blend[0], pipeline.blend[1], pipeline.blend[2], pipeline.blend[3]);
+      gl.blendFuncSeparate(...(pipeline.blend as [number, number, number, number]));
       this.blend = pipeline.blend;
     }
   }
@@ -230,10 +230,7 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
       const { unit, texture, sampler } = samplers[i]!; // i < length
       const textureEntry = this.groups[texture[0]]?.byBinding[texture[1]];
       if (!textureEntry || !('texture' in textureEntry)) {
-        throw new LensError(
-          'device/missing-binding',
-          `pipeline "${pipeline.label}" needs a texture at group ${texture[0]}, binding ${texture[1]}`,
-        );
+        throw missing(pipeline, 'binding', `a texture at group ${texture[0]}, binding ${texture[1]}`);
       }
       const samplerEntry = sampler && this.groups[sampler[0]]?.byBinding[sampler[1]];
       const { handle, target } = textureEntry.texture as Webgl2Texture;
@@ -248,10 +245,7 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
     const entry = this.groups[group]?.byBinding[binding];
     const buffer = entry && 'buffer' in entry ? (entry.buffer as Webgl2Buffer) : undefined;
     if (!buffer?.storage) {
-      throw new LensError(
-        'device/missing-binding',
-        `pipeline "${pipeline.label}" needs a storage buffer at group ${group}, binding ${binding}`,
-      );
+      throw missing(pipeline, 'binding', `a storage buffer at group ${group}, binding ${binding}`);
     }
     const { gl } = this.device;
     this.bindUnit(use.unit, gl.TEXTURE_2D, buffer.storage.handle, null);

@@ -29,6 +29,7 @@ import type {
   WebgpuShader,
   WebgpuTexture,
 } from './objects.js';
+import { webgpuPipeline } from './pipeline.js';
 import { WebgpuPass } from './webgpu-pass.js';
 
 // The interface's own numbers: the objects that name them are not there in Node.
@@ -234,62 +235,8 @@ export class WebgpuDevice implements api.Device {
   }
 
   createRenderPipeline(options: api.RenderPipelineOptions): api.DevicePipeline {
-    const { label = '', topology, depth, sampleCount = 1 } = options;
-    const shader = options.shader as WebgpuShader;
-    const { module } = shader;
-    checkTargets(label, shader.outputs, options.targets);
-    const constants = Object.fromEntries(
-      Object.entries(options.constants ?? {}).map(([name, value]) => [name, Number(value)]),
-    );
-    const vertexBuffers = options.vertexBuffers ?? [];
-    const handle = this.gpu.createRenderPipeline({
-      label,
-      layout: shader.layout,
-      vertex: {
-        module,
-        entryPoint: shader.vertex,
-        constants,
-        buffers: vertexBuffers.map(({ arrayStride, stepMode = 'vertex', attributes }) => ({
-          arrayStride,
-          stepMode,
-          attributes: attributes as GPUVertexAttribute[],
-        })),
-      },
-      fragment: {
-        module,
-        entryPoint: shader.fragment,
-        constants,
-        targets: (options.targets ?? [{ format: 'rgba8unorm' as const }]).map(({ format, blend }) => ({
-          format,
-          ...(blend ? { blend } : {}),
-        })),
-      },
-      primitive: {
-        topology: topology ?? 'triangle-list',
-        cullMode: options.cullMode ?? 'none',
-        frontFace: options.frontFace ?? 'ccw',
-        ...(options.stripIndexFormat ? { stripIndexFormat: options.stripIndexFormat } : {}),
-      },
-      ...(depth
-        ? {
-            depthStencil: {
-              format: depth.format,
-              depthCompare: depth.compare,
-              depthWriteEnabled: depth.write,
-            },
-          }
-        : {}),
-      multisample: { count: sampleCount },
-    });
-    const pipeline: Omit<WebgpuPipeline, 'dispose'> = {
-      kind: 'pipeline',
-      label,
-      handle,
-      shader,
-      topology,
-      vertexBuffers: vertexBuffers.length,
-    };
-    return this.living.keep('pipelines', pipeline);
+    checkTargets(options.label ?? '', (options.shader as WebgpuShader).outputs, options.targets);
+    return this.living.keep('pipelines', webgpuPipeline(this.gpu, options));
   }
 
   async createTimer(label = 'timer'): Promise<api.DeviceTimer | undefined> {
