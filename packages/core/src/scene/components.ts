@@ -62,13 +62,20 @@ export interface ShadowOptions {
   bias?: number;
 }
 
-/** KHR_lights_punctual. Shines along -Z of its node. */
+/**
+ * Light of a node. `directional`, `point` and `spot` are those of KHR_lights_punctual and shine along -Z of their node.
+ * `area` is a rectangle or a disc around the node, across X and Y, that shines towards -Z. `ambient` comes from all
+ * around, `hemisphere` from above (`color`) and from below (`groundColor`), wherever the node is and however it is turned.
+ */
 export interface Light {
-  type: 'directional' | 'point' | 'spot';
+  type: 'directional' | 'point' | 'spot' | 'area' | 'ambient' | 'hemisphere';
   name?: string;
   /** Linear colour, default [1, 1, 1]. */
   color?: [number, number, number];
-  /** Lux for directional, candela for point and spot. Default 1. */
+  /**
+   * Lux for directional; for ambient and hemisphere lux on a surface that meets nothing else; candela for point and
+   * spot; candela a square metre for area. Default 1.
+   */
   intensity?: number;
   /** Point and spot: metres beyond which there is no light. Left out: no limit. */
   range?: number;
@@ -78,5 +85,11 @@ export interface Light {
   innerConeAngle?: number;
   /** Spot: radians from the axis where the light ends, default pi / 4, at most pi / 2. */
   outerConeAngle?: number;
+  /** Hemisphere: linear colour of light from below, default black. */
+  groundColor?: [number, number, number];
+  /** Area: default a rectangle. */
+  shape?: 'rectangle' | 'disc';
+  /** Area: metres along the node's X and Y, scaled as the node is. Default [1, 1]. */
+  size?: [number, number];
   extras?: unknown;
 }

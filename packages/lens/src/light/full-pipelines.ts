@@ -22,13 +22,21 @@ const LAYER_CONSTANTS: [name: string, bit: number][] = [
 ];
 
 /** What a scene has around it that pipelines are built for. */
-export const AROUND = { environment: 1, shadows: 2, inspected: 4, overdraw: 8, clusters: 16 } as const;
+export const AROUND = {
+  environment: 1,
+  shadows: 2,
+  inspected: 4,
+  overdraw: 8,
+  clusters: 16,
+  areas: 32,
+} as const;
 
 const AROUND_CONSTANTS: [name: string, bit: number][] = [
   ['useEnvironment', AROUND.environment],
   ['useShadows', AROUND.shadows],
   ['isInspected', AROUND.inspected],
   ['useClusters', AROUND.clusters],
+  ['useAreas', AROUND.areas],
 ];
 
 /** What matters of a material for its shadow: where it is cut out. */

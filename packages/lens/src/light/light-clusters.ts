@@ -1,6 +1,6 @@
 import type { CameraView, Scene, SceneNode } from '@umber-lens/core';
 import type { BindGroupEntry, Device, DeviceBuffer } from '../gpu/device.js';
-import { LIGHT_FLOATS, writeLight } from '../passes/frame-uniforms.js';
+import { LIGHT_FLOATS, type MoreOfLights, writeLight } from '../passes/frame-uniforms.js';
 
 /** Cells of the view, as clusters.wgsl has them. */
 const [ACROSS, DOWN, DEEP] = [16, 9, 24];
@@ -48,20 +48,15 @@ export class LightClusters {
   /**
    * Enters the lights that are shown. To be called outside a pass.
    *
-   * @param shadowOf what shaders are told of a light's shadow maps
+   * @param more what shaders are told of lights besides
    */
-  prepare(
-    scene: Scene,
-    nodes: readonly SceneNode[],
-    view: CameraView,
-    shadowOf: ((node: SceneNode) => number) | undefined,
-  ): void {
+  prepare(scene: Scene, nodes: readonly SceneNode[], view: CameraView, more: MoreOfLights): void {
     const shown = nodes.filter((node) => node.light && node.isShown);
     const isEverywhere = ({ light }: SceneNode): boolean =>
       light!.type === 'directional' || light!.range === undefined; // filtered
     const ordered = [...shown.filter(isEverywhere), ...shown.filter((node) => !isEverywhere(node))];
     const everywhere = ordered.findIndex((node) => !isEverywhere(node));
-    this.writeTable(scene, ordered, shadowOf);
+    this.writeTable(scene, ordered, more);
     const first = everywhere < 0 ? ordered.length : everywhere;
     const near = 0.1;
     const far = Math.max(
@@ -75,11 +70,7 @@ export class LightClusters {
     this.device.writeBuffer(this.cellBuffer, 0, this.cells);
   }
 
-  private writeTable(
-    scene: Scene,
-    nodes: readonly SceneNode[],
-    shadowOf: ((node: SceneNode) => number) | undefined,
-  ): void {
+  private writeTable(scene: Scene, nodes: readonly SceneNode[], more: MoreOfLights): void {
     const { device } = this;
     if (this.table.length < nodes.length * LIGHT_FLOATS) {
       this.table = new Float32Array(nodes.length * LIGHT_FLOATS);
@@ -95,7 +86,8 @@ export class LightClusters {
     const { world } = scene.columns;
     nodes.forEach((node, i) => {
       writeLight(this.table, i * LIGHT_FLOATS, node.light!, world, node.row * 12); // filtered by the caller
-      this.tableWords[i * LIGHT_FLOATS + 13] = shadowOf ? shadowOf(node) : 0;
+      this.tableWords[i * LIGHT_FLOATS + 13] = 0;
+      more.writeMore(this.table, this.tableWords, i * LIGHT_FLOATS, node);
     });
     device.writeBuffer(this.tableBuffer, 0, this.table);
   }

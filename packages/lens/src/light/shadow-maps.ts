@@ -29,7 +29,9 @@ const MOST_MAPS = 16;
 /** Floats of its structures `ShadowMap` and `ShadowMaps`. */
 const MAP_FLOATS = 20;
 const MAPS_FLOATS = MOST_MAPS * MAP_FLOATS + 4;
-const ORDER = ['directional', 'spot', 'point'];
+const ORDER = ['directional', 'spot', 'area', 'point'];
+/** Radians from its axis to which an area light throws shadows, as if from its middle. */
+const AREA_HALF = 1.2;
 /** Way along each side of a cube about a point light: +X, -X, +Y, -Y, +Z, -Z. */
 const SIDES = [
   [1, 0, 0],
@@ -229,7 +231,7 @@ export class ShadowMaps {
       const maps =
         light.type === 'point'
           ? 6
-          : light.type === 'spot'
+          : light.type !== 'directional'
             ? 1
             : Math.min(4, Math.max(1, Math.round(optionsOf(light).cascades ?? 3)));
       if (maps > left) return [];
@@ -262,14 +264,19 @@ export class ShadowMaps {
       return;
     }
     // A little wider than is lit, so that comparisons at the edge have neighbours.
-    const half = light.type === 'spot' ? Math.min(1.5, light.outerConeAngle ?? Math.PI / 4) : Math.PI / 4;
+    const half =
+      light.type === 'spot'
+        ? Math.min(1.5, light.outerConeAngle ?? Math.PI / 4)
+        : light.type === 'area'
+          ? AREA_HALF
+          : Math.PI / 4;
     const tangent = Math.tan(half) * (1 + 6 / size);
     for (let k = 0; k < count; k++) {
       const map = this.next(false, bias);
       writeLightView(
         map.view,
         position,
-        light.type === 'spot' ? forward : SIDES[k]!,
+        light.type === 'point' ? SIDES[k]! : forward,
         Math.atan(tangent),
         near,
       );

@@ -11,10 +11,8 @@ import type { FullPipelines } from './full-pipelines.js';
 import type { Show } from './show.js';
 import type { Surroundings } from './surroundings.js';
 
-function throwShadows(lights: readonly SceneNode[]): boolean {
-  for (let i = 0; i < lights.length; i++) if (lights[i]!.light?.shadow) return true; // i < length
-  return false;
-}
+/** Whether plain shaders know all of a light. */
+const isPlainLight = ({ light }: SceneNode): boolean => !light?.shadow && light?.type !== 'area';
 
 /** Fetches what scenes may have around them when one first has some of it; until then it is drawn without. */
 export class SurroundingsLoader {
@@ -44,9 +42,8 @@ export class SurroundingsLoader {
   ): FullPipelines | undefined {
     const { environment, fog, background } = scene;
     const { toneMapping = 'soft', whiteBalance = 6504 } = look;
-    const hasShadows = throwShadows(lights);
     const isPlain =
-      !hasShadows &&
+      lights.every(isPlainLight) &&
       !hasLayers &&
       lights.length <= MOST_LIGHTS &&
       show === 'light' &&
@@ -57,7 +54,7 @@ export class SurroundingsLoader {
       whiteBalance === 6504;
     if (isPlain) return undefined;
     if (!this.surroundings) this.begin();
-    return this.surroundings?.useFor(scene, hasShadows, lights.length, show, this.loaded);
+    return this.surroundings?.useFor(scene, lights, show, this.loaded);
   }
 
   /** The finish with the look's contrast, saturation and vignette; undefined where it has none, or until it is there. */

@@ -25,10 +25,11 @@ import type {
   PlanPainter,
   PlanPart,
 } from '../passes/frame-plan.js';
-import { MOST_LIGHTS } from '../passes/frame-uniforms.js';
+import { MOST_LIGHTS, type MoreOfLights } from '../passes/frame-uniforms.js';
 import { UniformBlock } from '../resources/uniform-block.js';
 import type { FullShaders } from '../shaders/lens-shaders.js';
 import { AROUND, FullPipelines } from './full-pipelines.js';
+import { AreaTables, writeAreaLight } from './area-lights.js';
 import { EnvironmentStore } from './environment-store.js';
 import type { ScenePass } from '../passes/scene-pass.js';
 import type { TextureStore } from '../resources/texture-store.js';
@@ -47,7 +48,7 @@ const FOGS = ['linear', 'exponential', 'squared'];
  * What scenes may have around them: an environment's light, fog, a backdrop, another tone curve. Loaded with its
  * shaders when a scene first has some of it.
  */
-export class Surroundings implements PlanPart {
+export class Surroundings implements PlanPart, MoreOfLights {
   /** What full pipelines bind besides, in the frame's group. The array is another one when something in it changed. */
   entries: readonly BindGroupEntry[];
   readonly shadows: ShadowMaps;
@@ -56,8 +57,8 @@ export class Surroundings implements PlanPart {
   readonly finish: LookFinish;
   /** The same for passes that store radiance. */
   radianceEntries: readonly BindGroupEntry[];
-  /** What shaders are told of a light's shadow maps; undefined where there are none. */
-  shadowOf: ((node: SceneNode) => number) | undefined;
+  private hasShadows = false;
+  private readonly areas: AreaTables;
   /** Whether lights are looked up by cells, in any number. */
   isClustered = false;
   private readonly uses: (FullPipelines | undefined)[] = [];
@@ -69,6 +70,7 @@ export class Surroundings implements PlanPart {
   private cube: DeviceTexture;
   private shadowEntries: readonly BindGroupEntry[];
   private clusterEntries: readonly BindGroupEntry[];
+  private areaEntries: readonly BindGroupEntry[];
   private readonly backdrop: UniformBlock;
   private backdropGroup: DeviceBindGroup | undefined;
   private backdropTexture: DeviceTexture | undefined;
@@ -89,6 +91,8 @@ export class Surroundings implements PlanPart {
     this.shadowEntries = this.shadows.entries;
     this.clusters = new LightClusters(device);
     this.clusterEntries = this.clusters.entries;
+    this.areas = new AreaTables(device);
+    this.areaEntries = this.areas.entries;
     this.environments = new EnvironmentStore(device, shaders);
     this.air = new UniformBlock(device, 'air', AIR_FLOATS);
     this.radianceAir = new UniformBlock(device, 'air', AIR_FLOATS);
@@ -103,19 +107,20 @@ export class Surroundings implements PlanPart {
    *
    * @param loaded counts what was loaded: pipelines that stood in are made anew then
    */
-  useFor(
-    { environment }: Scene,
-    hasShadows: boolean,
-    lights: number,
-    show: Show,
-    loaded: number,
-  ): FullPipelines {
+  useFor({ environment }: Scene, lights: readonly SceneNode[], show: Show, loaded: number): FullPipelines {
+    let [hasShadows, hasAreas] = [false, false];
+    for (let i = 0; i < lights.length; i++) {
+      const { light } = lights[i]!; // i < length
+      hasShadows ||= Boolean(light?.shadow);
+      hasAreas ||= light?.type === 'area';
+    }
     const features =
       (environment ? AROUND.environment : 0) |
       (hasShadows ? AROUND.shadows : 0) |
       (show === 'light' ? 0 : AROUND.inspected) |
       (show === 'overdraw' ? AROUND.overdraw : 0) |
-      (lights > MOST_LIGHTS ? AROUND.clusters : 0);
+      (lights.length > MOST_LIGHTS ? AROUND.clusters : 0) |
+      (hasAreas ? AROUND.areas : 0);
     const known = this.uses[features];
     if (known?.loaded === loaded) return known;
     return (this.uses[features] = new FullPipelines(this.shaders, features, loaded, this.load));
@@ -135,13 +140,13 @@ export class Surroundings implements PlanPart {
   ): boolean {
     const { clusters, environments, shadows } = this;
     const { view } = state;
-    this.shadowOf = undefined;
     if (full.hasShadows) {
       shadows.prepare(scene, prepared, lights, view, given, this.textures.decodedCount, ledger);
-      this.shadowOf = shadows.infoOf;
     }
+    this.hasShadows = full.hasShadows;
+    if (full.has('areas')) this.areas.load();
     this.isClustered = full.has('clusters');
-    if (this.isClustered) clusters.prepare(scene, lights, view, this.shadowOf);
+    if (this.isClustered) clusters.prepare(scene, lights, view, this);
     prepared.prepareLayers(this.layers, frame);
     const { values: air, words } = this.air;
     const { environment, fog, background } = scene;
@@ -170,8 +175,10 @@ export class Surroundings implements PlanPart {
     if (
       cube !== this.cube ||
       this.shadows.entries !== this.shadowEntries ||
-      this.clusters.entries !== this.clusterEntries
+      this.clusters.entries !== this.clusterEntries ||
+      this.areas.entries !== this.areaEntries
     ) {
+      this.areaEntries = this.areas.entries;
       this.clusterEntries = this.clusters.entries;
       this.cube = cube;
       this.shadowEntries = this.shadows.entries;
@@ -179,7 +186,7 @@ export class Surroundings implements PlanPart {
       this.radianceEntries = this.entriesWith(this.radianceAir.buffer);
     }
     if (background.backdrop) this.prepareBackdrop(background.backdrop, scene, view, given.height, frame);
-    return this.shadowOf !== undefined && shadows.isDirty;
+    return full.hasShadows && shadows.isDirty;
   }
 
   /** Shadow maps; and radiance of what is opaque, weighted, in all levels, where something is seen through another. */
@@ -223,6 +230,13 @@ export class Surroundings implements PlanPart {
     for (let k = 0; k < 3; k++) most = Math.max(most, (clearRadiance[k] = color[k]! / exposure)); // three and alpha
     clearRadiance[3] = 1 / (1 + most);
     for (let k = 0; k < 3; k++) clearRadiance[k]! /= 1 + most;
+  }
+
+  /** Shadow maps, and the extent of area lights. */
+  writeMore(values: Float32Array, words: Uint32Array, at: number, node: SceneNode): void {
+    if (this.hasShadows) words[at + 13] = this.shadows.infoOf(node);
+    const { light } = node;
+    if (light?.type === 'area') writeAreaLight(values, at, light, node.scene.columns.world, node.row * 12);
   }
 
   /** Draws the scene's backdrop where nothing was drawn. */
@@ -310,6 +324,7 @@ export class Surroundings implements PlanPart {
       { binding: 9, sampler: this.environments.cubeSampler },
       ...this.shadowEntries,
       ...this.clusterEntries,
+      ...this.areaEntries,
     ];
   }
 }

@@ -21,12 +21,19 @@ export interface FrameGiven {
   height: number;
 }
 
+/** Whoever knows more of lights than where they are: see `LightSource` in lights.wgsl. */
+export interface MoreOfLights {
+  writeMore(values: Float32Array, words: Uint32Array, at: number, node: SceneNode): void;
+}
+
 interface FrameGroup {
   group: DeviceBindGroup;
   lastUsed: number;
 }
 
 const NOTHING: readonly BindGroupEntry[] = [];
+const WHITE = [1, 1, 1] as const;
+const BLACK = [0, 0, 0] as const;
 
 /** What every surface of a picture shares: camera, ambient light and lights. */
 export class FrameUniforms {
@@ -35,6 +42,8 @@ export class FrameUniforms {
   private readonly frame: UniformBlock;
   private readonly lights: UniformBlock;
   private readonly lightNodes: SceneNode[] = [];
+  /** Nodes whose light comes from all around. */
+  private readonly around: SceneNode[] = [];
   private scene: Scene | undefined;
   private lightsVersion = -1;
   /** By the scene's transforms, and by what is bound besides. */
@@ -93,28 +102,41 @@ export class FrameUniforms {
     }
   }
 
-  /** @param shadowOf what shaders are told of a light's shadow maps: see `LightSource` in lights.wgsl */
-  update(scene: Scene, view: CameraView, given: FrameGiven, shadowOf?: (node: SceneNode) => number): void {
+  /** @param more what shaders are told of lights besides */
+  update(scene: Scene, view: CameraView, given: FrameGiven, more?: MoreOfLights): void {
     const { frame, lights } = this;
-    const count = this.writeLights(scene, shadowOf);
+    const count = this.writeLights(scene, more);
     writeFrame(frame.values, frame.words, scene, view, given, count);
+    // Light from all around, as radiance, is added to the scene's own.
+    for (let i = 0; i < this.around.length; i++) {
+      const node = this.around[i]!; // i < length
+      const { light } = node;
+      if (!light || !node.isShown) continue;
+      const { color = WHITE, groundColor = light.type === 'ambient' ? color : BLACK, intensity = 1 } = light;
+      for (let k = 0; k < 3; k++) {
+        frame.values[36 + k]! += (color[k]! * intensity) / Math.PI; // three numbers, here and below
+        frame.values[40 + k]! += (groundColor[k]! * intensity) / Math.PI;
+      }
+    }
     // A still camera and lights that stand cost no upload.
     frame.upload();
     lights.upload(count * LIGHT_FLOATS);
   }
 
-  /** The nodes of a scene that carry lights, in the order in which shaders number them. */
+  /** The nodes of a scene that carry lights of some place or direction, in the order in which shaders number them. */
   lightsOf(scene: Scene): readonly SceneNode[] {
     if (scene !== this.scene || scene.lightsVersion !== this.lightsVersion) {
       this.scene = scene;
       this.lightsVersion = scene.lightsVersion;
       this.lightNodes.length = 0;
-      for (const node of scene.lights.keys()) this.lightNodes.push(node);
+      this.around.length = 0;
+      for (const [node, { type }] of scene.lights)
+        (type === 'ambient' || type === 'hemisphere' ? this.around : this.lightNodes).push(node);
     }
     return this.lightNodes;
   }
 
-  private writeLights(scene: Scene, shadowOf?: (node: SceneNode) => number): number {
+  private writeLights(scene: Scene, more?: MoreOfLights): number {
     this.lightsOf(scene);
     const { world, flags } = scene.columns;
     let count = 0;
@@ -128,7 +150,9 @@ export class FrameUniforms {
         continue;
       }
       writeLight(this.lights.values, count * LIGHT_FLOATS, light, world, node.row * 12);
-      this.lights.words[count++ * LIGHT_FLOATS + 13] = shadowOf ? shadowOf(node) : 0;
+      this.lights.words[count * LIGHT_FLOATS + 13] = 0;
+      more?.writeMore(this.lights.values, this.lights.words, count * LIGHT_FLOATS, node);
+      count++;
     }
     return count;
   }

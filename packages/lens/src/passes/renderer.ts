@@ -135,7 +135,7 @@ export class Renderer {
     const hasShadows = full !== undefined && surroundings?.prepare(full, at, look, this.show) === true;
     this.lookFinish = this.around.finishFor(look);
     this.lookFinish?.prepare(look, width / height);
-    this.uniforms.update(scene, view, given, surroundings?.shadowOf);
+    this.uniforms.update(scene, view, given, surroundings);
     if (list.update(scene, view, viewChanged, prepared.transforms)) state.instances.upload(list);
     const { pipelines } = device.counts;
     const before = performance.now();

@@ -4,6 +4,7 @@ import { air } from './air.wgsl';
 import { frame } from './frame.wgsl';
 import { cellAt, lightCountAt, lightNumber, sourceOf } from './clusters.wgsl';
 import { lightFrom } from './lights.wgsl';
+import { areaAsPoint, isArea } from './area.wgsl';
 
 override isInspected = false;
 
@@ -42,7 +43,9 @@ fn inspected(s: Surface, p: Fragment) -> vec3f {
       let cell = cellAt(p.position);
       for (var k = 0u; k < lightCountAt(cell); k++) {
         let number = lightNumber(cell, k);
-        let l = lightFrom(sourceOf(number), number, p.position);
+        let source = sourceOf(number);
+        var l = lightFrom(source, number, p.position);
+        if isArea(source) { l = areaAsPoint(source, number, p); }
         if dot(l.direction, p.normal) > 0 && max(l.color.r, max(l.color.g, l.color.b)) > 1e-4 { count += 1; }
       }
       let t = saturate(count / 8);

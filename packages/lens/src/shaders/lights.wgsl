@@ -6,16 +6,19 @@ struct LightSource {
   position: vec3f,
   /// 1 / range; 0 for no limit.
   inverseRange: f32,
-  /// Way the light travels.
+  /// Way the light travels. Of area lights half of their width, as they lie in the world.
   direction: vec3f,
-  isDirectional: f32,
-  /// Colour times intensity.
+  /// 0 point and spot, 1 directional, 2 rectangle, 3 disc.
+  kind: f32,
+  /// Colour times intensity; of area lights, radiance.
   color: vec3f,
   /// Scale and offset of the cosine between the cone's two angles.
   coneScale: f32,
   coneOffset: f32,
   /// Its shadow maps: 0 for none, else one more than the first, plus 256 times how many.
   shadow: u32,
+  /// Half of an area light's height is coneScale, coneOffset and the first of these.
+  more: vec2f,
 }
 
 @group(0) @binding(1) var<uniform> lights: array<LightSource, MOST_LIGHTS>;
@@ -34,7 +37,7 @@ fn lightAt(index: u32, position: vec3f) -> Light {
 }
 
 fn lightFrom(source: LightSource, index: u32, position: vec3f) -> Light {
-  if source.isDirectional > 0.5 { return Light(-source.direction, source.color, index); }
+  if source.kind > 0.5 { return Light(-source.direction, source.color, index); }
   let way = source.position - position;
   let squared = max(dot(way, way), 1e-8);
   let direction = way * inverseSqrt(squared);

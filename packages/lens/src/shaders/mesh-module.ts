@@ -117,6 +117,7 @@ const FULL_IMPORTS = [
   "import { inspected, isInspected } from 'umber/inspect.wgsl';",
   "import { cellAt, lightCountAt, lightNumber, sourceOf } from 'umber/clusters.wgsl';",
   "import { lightFrom } from 'umber/lights.wgsl';",
+  "import { areaAsPoint, areaShine, isArea } from 'umber/area.wgsl';",
   'override useShadows = false;',
 ];
 
@@ -358,12 +359,17 @@ const surfaceCall = (hook: readonly string[] | undefined, values: Record<string,
   hook ? call('surface', hook, values) : 'surfaceDefaults(p)';
 
 /** Lights that reach the place, each with its shadow. */
-const CLUSTERED = `  let cell = cellAt(p.position);
+const clustered = (hasHook: boolean): string => `  let cell = cellAt(p.position);
   for (var k = 0u; k < lightCountAt(cell); k++) {
     let number = lightNumber(cell, k);
     let source = sourceOf(number);
-    var l = lightFrom(source, number, p.position);
-    if useShadows && node.x > 0.5 { l.color *= shadowAt(source, p.position, p.normal, l.direction); }`;
+    let isWide = isArea(source);
+    var l: Light;
+    if isWide { l = ${hasHook ? 'areaAsPoint(source, number, p)' : 'Light(normalize(source.position - p.position), vec3f(), number)'}; }
+    else { l = lightFrom(source, number, p.position); }
+    var reaches = 1.0;
+    if useShadows && node.x > 0.5 { reaches = shadowAt(source, p.position, p.normal, l.direction); }
+    l.color *= reaches;${hasHook ? '' : '\n    if isWide { color += areaShine(layered, s, p, source) * reaches; continue; }'}`;
 
 /** A single quantity in place of the light. */
 function inspection(hooks: HookOutline['hooks'], values: Record<string, string>): string {
@@ -410,7 +416,7 @@ ${
     ? '  let layered = layeredOf(s, p);\n  var color = allAround(layered, s, p, node.y);'
     : '  let shading = shadingOf(s, p);\n  var color = ambient(shading) * s.occlusion;'
 }
-${isFull ? CLUSTERED : '  for (var k = 0u; k < frame.lightCount; k++) {\n    let l = lightAt(k, p.position);'}
+${isFull ? clustered(hooks.light !== undefined) : '  for (var k = 0u; k < frame.lightCount; k++) {\n    let l = lightAt(k, p.position);'}
     color += ${answer};
   }
   color += ${isFull ? 'ownLight(layered, s)' : 's.emissive'};

@@ -61,7 +61,7 @@ fn shadowAt(source: LightSource, position: vec3f, normal: vec3f, toLight: vec3f)
   if info == 0 { return 1; }
   let first = (info & 255) - 1;
   let count = info >> 8;
-  if source.isDirectional < 0.5 {
+  if source.kind != 1 {
     let way = position - source.position;
     var side = 0u;
     if count == 6 {
@@ -72,6 +72,8 @@ fn shadowAt(source: LightSource, position: vec3f, normal: vec3f, toLight: vec3f)
       else { side = select(4u, 5u, way.z < 0); }
     }
     let at = placeInMap(first + side, position, normal, toLight, length(way));
+    // Area lights reach farther than their map.
+    if source.kind > 1.5 && max(abs(at.x - 0.5), abs(at.y - 0.5)) > 0.5 { return 1; }
     return lightIn(first + side, at);
   }
   for (var k = 0u; k < count; k++) {

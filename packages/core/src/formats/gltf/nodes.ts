@@ -62,6 +62,31 @@ export function readLights(root: Cursor): Light[] {
   });
 }
 
+/** Lights that the standard does not have, as our writer leaves them in a node's extras. */
+function readOwnLight(at: Cursor, node: AssetNode): void {
+  const own = at.get('extras')?.value;
+  if (typeof own !== 'object' || own === null || !('umberLight' in own)) return;
+  const place = at.need('extras').need('umberLight').object();
+  place.need('type');
+  const type = place.choice('type', ['area', 'ambient', 'hemisphere'] as const)!; // needed just above
+  const light: Light = { type, ...place.common() };
+  for (const name of ['color', 'groundColor'] as const) {
+    const color = place.numbers(name, 3, 0);
+    if (color) light[name] = color as [number, number, number];
+  }
+  const intensity = place.number('intensity', 0);
+  if (intensity !== undefined) light.intensity = intensity;
+  const shape = place.choice('shape', ['rectangle', 'disc'] as const);
+  if (shape) light.shape = shape;
+  const size = place.numbers('size', 2, 0);
+  if (size) light.size = size as [number, number];
+  if (place.get('shadow')?.value === true) light.shadow = true;
+  node.light = light;
+  const { umberLight: _, ...rest } = own;
+  if (Object.keys(rest).length > 0) node.extras = rest;
+  else delete node.extras;
+}
+
 /** Nodes, linked to their children. A node with two parents, or below itself, is an error. */
 export function readNodes(root: Cursor, meshes: Mesh[], cameras: Camera[], lights: Light[]): AssetNode[] {
   const places = root.list('nodes');
@@ -74,6 +99,7 @@ export function readNodes(root: Cursor, meshes: Mesh[], cameras: Camera[], light
     if (camera) node.camera = camera;
     const light = at.extension('KHR_lights_punctual')?.need('light').pick(lights, 'light');
     if (light) node.light = light;
+    else readOwnLight(at, node);
     const weights = at.get('weights');
     if (weights) {
       node.weights = at.list('weights').map((weight) => weight.asNumber());

@@ -138,7 +138,7 @@ class Writer {
     this.images = new Numbering(asset.images);
     this.samplers = new Numbering(asset.samplers);
     this.cameras = new Numbering(asset.cameras);
-    this.lights = new Numbering(asset.lights);
+    this.lights = new Numbering(asset.lights?.filter(isPunctual));
   }
 
   document(nameImage: NameImage | undefined): Json {
@@ -211,7 +211,8 @@ class Writer {
   }
 
   private node(node: AssetNode): Json {
-    const { name, translation, rotation, scale, matrix, weights, extras } = node;
+    const { name, translation, rotation, scale, matrix, weights, light, extras } = node;
+    const isKnown = light && isPunctual(light);
     return clean({
       name,
       children: filled(node.children.map((child) => this.nodes.of(child))),
@@ -223,8 +224,12 @@ class Writer {
       camera: node.camera && this.cameras.of(node.camera),
       skin: node.skin && (this.asset.skins ?? []).indexOf(node.skin),
       weights,
-      extensions: node.light && { [this.uses('KHR_lights_punctual')]: { light: this.lights.of(node.light) } },
-      extras,
+      extensions: isKnown
+        ? { [this.uses('KHR_lights_punctual')]: { light: this.lights.of(light) } }
+        : undefined,
+      // The standard has no other lights: what reads our files finds them again.
+      extras:
+        light && !isKnown ? { ...(extras as object | undefined), umberLight: clean({ ...light }) } : extras,
     });
   }
 
@@ -522,6 +527,9 @@ function writeCamera(camera: Camera): Json {
   const { type, name, extras, ...lens } = camera;
   return clean({ type, name, [type]: clean({ ...lens }), extras });
 }
+
+/** Whether KHR_lights_punctual has lights of this kind. */
+const isPunctual = ({ type }: Light): boolean => ['directional', 'point', 'spot'].includes(type);
 
 function writeLight(light: Light): Json {
   const { innerConeAngle, outerConeAngle, ...rest } = light;
