@@ -1,6 +1,14 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import { type AddressInfo } from 'node:net';
-import { box, writeGlb, writeGltf } from '@umber-lens/core';
+import {
+  bakePanorama,
+  box,
+  type Panorama,
+  writeBakedKtx2,
+  writeGlb,
+  writeGltf,
+  writeHdr,
+} from '@umber-lens/core';
 import { readFileSync } from 'node:fs';
 import { testPage } from './stage.js';
 
@@ -87,13 +95,35 @@ function answer(request: IncomingMessage, response: ServerResponse): void {
       }
       return whole(found);
     }
+    case 'light': {
+      const found = LIGHT.get(name);
+      if (found) return whole(found);
+      response.statusCode = 404;
+      return void response.end();
+    }
     default:
       response.statusCode = 404;
       response.end();
   }
 }
 
+/** Red from the right (+X), blue from the left. */
+function dusk(): Panorama {
+  const [width, height] = [64, 32];
+  const data = new Float32Array(width * height * 4);
+  for (let i = 0; i < width * height; i++)
+    data.set(i % width >= width / 2 ? [3, 0.5, 0.25, 1] : [0.25, 0.5, 3, 1], i * 4);
+  return { width, height, data };
+}
+const LIGHT = new Map<string, Uint8Array>([
+  ['dusk.hdr', writeHdr(dusk())],
+  ['side.png', PIXEL],
+  ['torn.hdr', writeHdr(dusk()).slice(0, 200)],
+  ['words.txt', new TextEncoder().encode('no picture')],
+]);
+
 beforeAll(async () => {
+  LIGHT.set('dusk.ktx2', await writeBakedKtx2(bakePanorama(dusk(), { side: 64 })));
   server = createServer(answer);
   await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
   address = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
@@ -228,4 +258,59 @@ test('a load that was aborted before it began asks for nothing', async () => {
     }
   }, `${address}/plain/quay.glb`);
   expect([name, served]).toEqual(['AbortError', []]);
+});
+
+test('light from all around is told by its contents, and lights the same baked ahead of time', async () => {
+  const told = await stage.page.evaluate(async (base) => {
+    const { facing, loadEnvironment, openLens, plane, Scene } = umber;
+    const lens = await openLens(document.createElement('canvas'), {
+      pixelRatio: 1,
+      onMessage: () => undefined,
+    });
+    const lit: number[][] = [];
+    const sizes: number[][] = [];
+    for (const source of [`${base}dusk.hdr`, `${base}dusk.ktx2`, Array<string>(6).fill(`${base}side.png`)]) {
+      const panorama = await loadEnvironment(source);
+      sizes.push([panorama.width, panorama.height]);
+      const scene = new Scene();
+      scene.environment = { panorama };
+      for (const roughnessFactor of [0.1, 1])
+        scene.createNode({
+          translation: [0, roughnessFactor < 1 ? 0.5 : -0.5, 0],
+          // They lean to the right.
+          rotation: facing([-0.5, -1, 0], [0, 0, 1]),
+          mesh: {
+            geometry: plane(),
+            material: { name: `${roughnessFactor}`, roughnessFactor, metallicFactor: 1, doubleSided: true },
+          },
+        });
+      const eye = scene.createNode({
+        translation: [0, 0, 3],
+        camera: { type: 'perspective', yfov: 0.6, znear: 0.1 },
+      });
+      const target = lens.createTarget({ width: 16, height: 16 });
+      await lens.load(scene);
+      lens.draw(scene, eye, target);
+      lit.push([...(await target.read())]);
+    }
+    lens.dispose();
+    const errors: string[] = [];
+    for (const source of ['none.hdr', 'torn.hdr', 'words.txt', ['side.png', 'side.png']])
+      await loadEnvironment(
+        typeof source === 'string' ? base + source : source.map((name) => base + name),
+      ).catch((error: unknown) => errors.push(String(error)));
+    return { lit, sizes, errors };
+  }, `${address}/light/`);
+  expect(told.sizes).toEqual([
+    [64, 32],
+    [256, 128],
+    [16, 8],
+  ]);
+  const [plain, baked] = told.lit;
+  expect(Math.max(...plain!)).toBeGreaterThan(60);
+  plain!.forEach((value, i) => expect(Math.abs(value - baked![i]!)).toBeLessThanOrEqual(12));
+  expect(told.errors).toHaveLength(4);
+  [/404/, /hdr|cut off|truncated/i, /no picture that this browser reads/, /six sides/].forEach((message, i) =>
+    expect(told.errors[i]).toMatch(message),
+  );
 });

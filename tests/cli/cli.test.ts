@@ -404,6 +404,32 @@ test('shoot takes an environment, exposure, a tone curve, fog, a variant, no sha
   // It is seen behind the ball, and lights it red.
   expect(lit.corner[0]!).toBeGreaterThan(3 * lit.corner[2]!);
   expect(lit.middle[0]!).toBeGreaterThan(lit.middle[2]! + 40);
+  // Baked ahead of time it lights the same; so do six pictures of the same light.
+  const baked = join(folder, 'red.ktx2');
+  const { code, out, err } = await umberCommand('bake', sky, '--out', baked, '--side', '64');
+  expect([code, err]).toEqual([0, '']);
+  expect(out).toMatch(
+    /wrote .*red\.ktx2[^]*from 16 x 8 pixels: a cube of 64 x 64, 6 levels.*mean radiance 2\.0, 0\.10, 0\.05/,
+  );
+  const again = await drawn('--environment', baked, '--exposure', '-1', '--tone', 'aces', '--shadows', 'off');
+  again.middle.forEach((value, k) => expect(Math.abs(value - lit.middle[k]!)).toBeLessThanOrEqual(2));
+  again.corner.forEach((value, k) => expect(Math.abs(value - lit.corner[k]!)).toBeLessThanOrEqual(2));
+  const side = join(folder, 'side.png');
+  const red = { r: 255, g: 10, b: 10 };
+  await sharp({ create: { width: 32, height: 32, channels: 3, background: red } })
+    .png()
+    .toFile(side);
+  const six = await umberCommand('bake', ...Array<string>(6).fill(side), '--out', baked, '--side', '32');
+  expect(six.out).toMatch(/from 128 x 64 pixels[^]*mean radiance 1\.0, 0\.0030, 0\.0030/);
+  for (const [args, message] of [
+    [[sky, sky], /one picture or six, not 2/],
+    [[model], /no picture that can be read/],
+    [[sky, '--side', '100'], /Give 32, 64/],
+  ] as const) {
+    const refused = await umberCommand('bake', ...args, '--out', baked);
+    expect(refused.code).toBe(1);
+    expect(refused.err).toMatch(message);
+  }
   const darker = await drawn('--environment', sky, '--exposure', '-4', '--tone', 'aces');
   expect(darker.middle[0]!).toBeLessThan(lit.middle[0]! - 30);
   const foggy = await drawn('--fog', '50', '--background', '#102030');
@@ -414,7 +440,7 @@ test('shoot takes an environment, exposure, a tone curve, fog, a variant, no sha
   expect(night.middle).toEqual([0, 0, 255]);
   for (const [args, message] of [
     [['--variant', 'noon'], /has no variant "noon"[^]*It has "night"/],
-    [['--environment', model], /no Radiance picture/],
+    [['--environment', model], /no picture that can be read/],
     [['--environment', join(folder, 'none.hdr')], /none\.hdr/],
     [['--exposure', 'bright'], /Give a number from -20 to 20/],
     [['--tone', 'filmy'], /Allowed choices are soft/],

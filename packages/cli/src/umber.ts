@@ -1,5 +1,6 @@
 import { createRequire } from 'node:module';
 import { Command } from 'commander';
+import { bakeCommand } from './commands/bake.js';
 import { checkCommand } from './commands/check.js';
 import { shaderCommand } from './commands/shader.js';
 import { shootCommand } from './commands/shoot.js';
@@ -16,7 +17,8 @@ const program = new Command('umber')
   .addCommand(surveyCommand())
   .addCommand(shootCommand())
   .addCommand(checkCommand())
-  .addCommand(shaderCommand());
+  .addCommand(shaderCommand())
+  .addCommand(bakeCommand());
 
 for (const command of program.commands) command.option('--verbose', 'add the stack to errors');
 

@@ -56,7 +56,11 @@ export { lathe, type LatheOptions, tube, type TubeOptions } from './geometry/swe
 export { withTangents } from './geometry/tangents.js';
 export type { Backdrop, Environment, Fog } from './light/environment.js';
 export { type Irradiance, irradianceAt, irradianceOf } from './light/irradiance.js';
-export { lobeSamples } from './light/lobe.js';
+export { LOBE_COUNTS, lobeSamples, MIRROR_SIDE } from './light/lobe.js';
+export { bakePanorama, type BakedLight, type BakeOptions } from './light/bake.js';
+export { cubeDirection, cubePlace, type LightCube, panoramaOfCube, panoramaOfSides } from './light/cube.js';
+export { isKtx2, readBakedKtx2, writeBakedKtx2 } from './formats/ktx2/environment-file.js';
+export { fromHalfFloats, toHalfFloats } from './math/half-floats.js';
 export { type Panorama, panoramaCoordinates, panoramaDirection } from './light/panorama.js';
 export { temperatureColor } from './light/temperature.js';
 export { skyPanorama, type SkyOptions, sunIrradiance } from './light/sky.js';

@@ -25,3 +25,4 @@ export { SHADER_FEEDS } from './resources/shader-feeds.js';
 export { lensOn } from './lens-on.js';
 export { decodeImage } from './load/decode-image.js';
 export { loadModel, type LoadModelOptions, type Model, type Progress } from './load/load-model.js';
+export { loadEnvironment, type LoadEnvironmentOptions } from './load/load-environment.js';

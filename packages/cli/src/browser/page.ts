@@ -1,4 +1,4 @@
-import { LensError, loadModel, openLens, readHdr } from 'umber-lens';
+import { LensError, loadEnvironment, loadModel, openLens } from 'umber-lens';
 import { drawShot } from './draw-shot.js';
 import type { ShotAnswer, ShotRequest } from './shot.js';
 
@@ -28,10 +28,7 @@ async function draw(request: ShotRequest): Promise<ShotAnswer> {
   });
   const model = await loadModel(request.url, { allowOutside: request.allowOutside });
   const { environment } = request;
-  const picture =
-    environment && environment !== 'sky'
-      ? readHdr(new Uint8Array(await (await fetch(environment.url)).arrayBuffer()), environment.url)
-      : undefined;
+  const picture = environment && environment !== 'sky' ? await loadEnvironment(environment.url) : undefined;
   const { pixels, ...facts } = await drawShot(lens, model, request, picture);
   const answer: ShotAnswer = {
     kind: 'picture',

@@ -2,7 +2,7 @@ import { spawnSync } from 'node:child_process';
 import { mkdir, readFile, writeFile } from 'node:fs/promises';
 import { dirname } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { LensError, type Panorama, readHdr } from '@umber-lens/core';
+import { LensError, type Panorama } from '@umber-lens/core';
 import chalk from 'chalk';
 import colorString from 'color-string';
 import { Command, InvalidArgumentError, Option } from 'commander';
@@ -12,6 +12,7 @@ import type { ShotAnswer, ShotFacts, ShotRequest } from '../browser/shot.js';
 import { type OpenedModel, openModel } from '../model/open-model.js';
 import { hasNodeGpu } from '../node-gpu/open-gpu.js';
 import { softwareVulkan } from '../node-gpu/software-vulkan.js';
+import { openEnvironment } from '../model/open-environment.js';
 import { withProgress } from '../report/progress.js';
 import { bytes } from '../report/survey-report.js';
 
@@ -51,7 +52,10 @@ export function shootCommand(): Command {
       'a CSS colour; "transparent" leaves it out; default the environment, else grey',
       parseColor,
     )
-    .option('--environment <file>', 'light from all around: a Radiance .hdr panorama, or "sky"')
+    .option(
+      '--environment <file>',
+      'light from all around: a panorama (.hdr, PNG, JPEG), what umber bake made (.ktx2), or "sky"',
+    )
     .option(
       '--exposure <stops>',
       'each stop doubles the light; 0 suits the environment',
@@ -107,8 +111,13 @@ async function shoot(file: string, options: ShootOptions): Promise<void> {
     const model = await openModel(file, { allowOutside: options.allowOutside ?? false });
     const picture = await readEnvironment(options);
     const drawn = isInNode
-      ? await inNode(model, options, picture?.panorama)
-      : await drawInBrowser(file, model.files, options, picture?.bytes);
+      ? await inNode(model, options, picture)
+      : await drawInBrowser(
+          file,
+          model.files,
+          options,
+          options.environment !== undefined && picture ? await readFile(options.environment) : undefined,
+        );
     return { answer: drawn, png: await encode(drawn.pixels, options.size) };
   });
   await mkdir(dirname(options.out), { recursive: true });
@@ -131,13 +140,9 @@ async function choosesNode({ backend }: ShootOptions): Promise<boolean> {
   return !isThere(findChromium) && (await hasNodeGpu());
 }
 
-/** The environment's picture, looked at before anything is started. @throws LensError of `readHdr` */
-async function readEnvironment({
-  environment,
-}: ShootOptions): Promise<{ bytes: Uint8Array; panorama: Panorama } | undefined> {
-  if (environment === undefined || environment === 'sky') return undefined;
-  const bytes = await readFile(environment);
-  return { bytes, panorama: readHdr(bytes, environment) };
+/** The environment's picture, looked at before anything is started. @throws LensError of `openEnvironment` */
+async function readEnvironment({ environment }: ShootOptions): Promise<Panorama | undefined> {
+  return environment === undefined || environment === 'sky' ? undefined : openEnvironment([environment]);
 }
 
 async function inNode(model: OpenedModel, options: ShootOptions, picture?: Panorama): Promise<Drawn> {
@@ -164,7 +169,7 @@ function requestOf(url: string, options: ShootOptions): ShotRequest {
     ...(options.background ? { background: options.background } : {}),
     ...(environment === undefined
       ? {}
-      : { environment: environment === 'sky' ? environment : { url: `${ORIGIN}/environment.hdr` } }),
+      : { environment: environment === 'sky' ? environment : { url: `${ORIGIN}/environment` } }),
     exposure: options.exposure,
     tone: options.tone,
     ...(options.fog === undefined ? {} : { fog: options.fog }),
@@ -233,9 +238,7 @@ function serve(
   }
   if (pathname === '/page.js') return route.fulfill({ contentType: 'text/javascript', body: script });
   const found =
-    pathname === '/environment.hdr'
-      ? picture
-      : files.get(decodeURIComponent(pathname.replace(/^\/model\//, '')));
+    pathname === '/environment' ? picture : files.get(decodeURIComponent(pathname.replace(/^\/model\//, '')));
   if (!found) return route.fulfill({ status: 404 });
   return route.fulfill({
     contentType: 'application/octet-stream',

@@ -1,3 +1,8 @@
+/** Pixels of a side of the cube that mirrors see; its levels grow rough down to 8 pixels. */
+export const MIRROR_SIDE = 256;
+/** How many directions of the lobe each level tries: smooth lobes are narrow and need few. */
+export const LOBE_COUNTS = [1, 12, 24, 32, 48, 64] as const;
+
 /**
  * Directions from which a rough mirror gathers what it shows when one looks straight at it: the GGX lobe (Karis, in
  * the course "Physically Based Shading in Theory and Practice", SIGGRAPH 2013) by importance sampling with Hammersley

@@ -1,3 +1,5 @@
+import type { BakedLight } from './bake.js';
+
 /**
  * Light from all directions as one picture: columns go round the horizon, rows from straight up (+Y) to straight
  * down. The middle column looks along -Z, three quarters of the way across along +X.
@@ -9,6 +11,8 @@ export interface Panorama {
   height: number;
   /** Linear radiance, RGBA, `width * height * 4` numbers; alpha is not looked at. */
   data: Float32Array;
+  /** What surfaces see of it, where that was made ahead of time: `bakePanorama`, `umber bake`. */
+  baked?: BakedLight;
 }
 
 /** Where a direction of length 1 lies in a panorama: both 0..1, from the left and from the top. */

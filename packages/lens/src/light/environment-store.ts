@@ -2,7 +2,10 @@ import {
   type Environment,
   type Irradiance,
   irradianceOf,
+  type LightCube,
+  LOBE_COUNTS,
   lobeSamples,
+  MIRROR_SIDE,
   type Panorama,
 } from '@umber-lens/core';
 import {
@@ -15,14 +18,11 @@ import {
 } from '../gpu/device.js';
 import type { FullShaders } from '../shaders/lens-shaders.js';
 
-/** Pixels of a side of the cube that mirrors see; its levels grow rough down to 8 pixels. */
-const SIDE = 256;
-/** Lobe samples of each level: smooth lobes are narrow and need few. */
-const SAMPLES = [1, 12, 24, 32, 48, 64];
 /** The structure `Lobe` of prefilter.wgsl. */
 const LOBE_BYTES = 16 + 64 * 16;
 /** What half floats hold, with room for filtering. */
 const BRIGHTEST = 60_000;
+const darkened = (value: number): number => (value < BRIGHTEST ? value : BRIGHTEST);
 
 /** An environment on the GPU. */
 export interface GpuEnvironment {
@@ -45,7 +45,7 @@ interface Entry<T> {
  */
 export class EnvironmentStore {
   /** The level that a surface of roughness 1 sees. */
-  readonly roughest = SAMPLES.length - 1;
+  readonly roughest = LOBE_COUNTS.length - 1;
   /** In place of an environment: black. */
   readonly nothing: DeviceTexture;
   /** In place of what is seen through things. */
@@ -78,7 +78,7 @@ export class EnvironmentStore {
     let entry = this.panoramas.get(panorama);
     if (!entry) {
       const { width, height } = panorama;
-      const data = panorama.data.map((value) => (value < BRIGHTEST ? value : BRIGHTEST));
+      const data = panorama.data.map(darkened);
       const value = this.device.createTexture({
         label: panorama.name ?? 'panorama',
         width,
@@ -99,8 +99,11 @@ export class EnvironmentStore {
     let found = this.cubes.get(panorama);
     if (!found) {
       const start = performance.now();
-      const cube = this.makeCube(this.panorama(panorama, frame), panorama.width);
-      const irradiance = irradianceOf(panorama);
+      const { baked } = panorama;
+      const cube = baked
+        ? this.uploadCube(baked.levels)
+        : this.makeCube(this.panorama(panorama, frame), panorama.width);
+      const irradiance = baked?.irradiance ?? irradianceOf(panorama);
       found = { cube, irradiance, milliseconds: performance.now() - start, lastUsed: frame };
       this.cubes.set(panorama, found);
     }
@@ -121,15 +124,39 @@ export class EnvironmentStore {
     }
   }
 
+  /** A cube that was made ahead of time. */
+  private uploadCube(levels: readonly LightCube[]): DeviceTexture {
+    const { device } = this;
+    const { side } = levels[0]!; // has levels
+    const cube = device.createTexture({
+      label: 'environment',
+      shape: 'cube',
+      width: side,
+      height: side,
+      format: 'rgba16float',
+      mipLevelCount: levels.length,
+    });
+    levels.forEach(({ sides }, level) =>
+      sides.forEach((data, layer) => device.writeTexture(cube, data.map(darkened), { level, layer })),
+    );
+    return cube;
+  }
+
   /** The panorama as a cube with all levels, then blurred level by level. */
   private makeCube(panorama: DeviceTexture, width: number): DeviceTexture {
     const { device } = this;
     const format = 'rgba16float';
-    const common = { shape: 'cube', width: SIDE, height: SIDE, format, renderable: true } as const;
+    const common = {
+      shape: 'cube',
+      width: MIRROR_SIDE,
+      height: MIRROR_SIDE,
+      format,
+      renderable: true,
+    } as const;
     const sharp = device.createTexture({
       label: 'sharp environment',
       ...common,
-      mipLevelCount: mipLevels(SIDE, SIDE),
+      mipLevelCount: mipLevels(MIRROR_SIDE, MIRROR_SIDE),
     });
     const levels = this.roughest + 1;
     const cube = device.createTexture({ label: 'environment', ...common, mipLevelCount: levels });
@@ -149,11 +176,12 @@ export class EnvironmentStore {
     };
     const straight = Float32Array.of(0, 0, 1, 0);
     for (let side = 0; side < 6; side++)
-      slot(0, side, SIDE).floats[2] = Math.max(0, Math.log2(width / (4 * SIDE)));
+      slot(0, side, MIRROR_SIDE).floats[2] = Math.max(0, Math.log2(width / (4 * MIRROR_SIDE)));
     for (let level = 0; level < levels; level++) {
-      const samples = level === 0 ? straight : lobeSamples(level / this.roughest, SAMPLES[level]!, SIDE); // one for each level
+      const samples =
+        level === 0 ? straight : lobeSamples(level / this.roughest, LOBE_COUNTS[level]!, MIRROR_SIDE); // one for each level
       for (let side = 0; side < 6; side++) {
-        const { words, floats } = slot(level + 1, side, SIDE >> level);
+        const { words, floats } = slot(level + 1, side, MIRROR_SIDE >> level);
         words[2] = samples.length / 4;
         floats.set(samples, 4);
       }

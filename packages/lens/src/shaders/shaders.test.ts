@@ -13,8 +13,7 @@ import {
   TraceDevice,
   vertexLayout,
 } from '../index.js';
-import { compileWgsl, reflect, runWgsl, toGlsl } from '@umber-lens/core';
-import { fromHalfFloats, toHalfFloats } from '../gpu/webgpu/half-floats.js';
+import { compileWgsl, fromHalfFloats, reflect, runWgsl, toGlsl, toHalfFloats } from '@umber-lens/core';
 import { packSettings } from '../resources/settings-store.js';
 import { checkMaterial, compileMaterial, compileModule, holdsHooks, linkMaterial } from './index.js';
 

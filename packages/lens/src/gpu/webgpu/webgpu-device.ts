@@ -1,4 +1,4 @@
-import { LensError } from '@umber-lens/core';
+import { fromHalfFloats, LensError, toHalfFloats } from '@umber-lens/core';
 import { COPY_DEPTH, SHRINK } from '../../shaders/compiled-wgsl.js';
 import {
   alreadyInPass,
@@ -19,7 +19,6 @@ import {
   textureBytes,
 } from '../device.js';
 import { Living } from '../living.js';
-import { fromHalfFloats, toHalfFloats } from './half-floats.js';
 import { Layouts } from './layouts.js';
 import type {
   WebgpuBindGroup,

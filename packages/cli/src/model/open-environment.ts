@@ -1,0 +1,47 @@
+import { readFile } from 'node:fs/promises';
+import { isKtx2, LensError, type Panorama, panoramaOfSides, readBakedKtx2, readHdr } from '@umber-lens/core';
+
+/**
+ * Reads light from all around, told by its contents: a Radiance panorama, what `umber bake` made, another picture, or
+ * six of those as the sides of a cube.
+ *
+ * @throws LensError `environment/count`, `environment/picture`, those of `readHdr`, `readBakedKtx2` and
+ *   `panoramaOfSides`; what the file system says
+ */
+export async function openEnvironment(files: readonly string[]): Promise<Panorama> {
+  if (files.length !== 1 && files.length !== 6) {
+    throw new LensError('environment/count', `an environment is one picture or six, not ${files.length}`, {
+      hint: 'Give a panorama, or the sides of a cube: +X, -X, +Y, -Y, +Z, -Z.',
+    });
+  }
+  const pictures: Panorama[] = [];
+  for (const file of files) pictures.push(await openPicture(file));
+  return files.length === 1 ? pictures[0]! : panoramaOfSides(pictures); // one each
+}
+
+async function openPicture(file: string): Promise<Panorama> {
+  const bytes = await readFile(file);
+  if (isKtx2(bytes)) return readBakedKtx2(bytes, file);
+  // "#?"
+  if (bytes[0] === 0x23 && bytes[1] === 0x3f) return readHdr(bytes, file);
+  const { default: sharp } = await import('sharp');
+  try {
+    const { data, info } = await sharp(bytes)
+      .toColourspace('srgb')
+      .ensureAlpha()
+      .raw()
+      .toBuffer({ resolveWithObject: true });
+    const linear = Float32Array.from({ length: 256 }, (_, i) => {
+      const c = i / 255;
+      return c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4;
+    });
+    const { width, height } = info;
+    return { name: file, width, height, data: Float32Array.from(data, (byte) => linear[byte]!) }; // 256 of them
+  } catch (cause) {
+    throw new LensError('environment/picture', `${file} is no picture that can be read`, {
+      hint: 'Give a Radiance .hdr, a .ktx2 of umber bake, or PNG, JPEG, WebP.',
+      where: { file },
+      cause,
+    });
+  }
+}

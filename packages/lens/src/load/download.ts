@@ -1,0 +1,83 @@
+import { LensError } from '@umber-lens/core';
+
+/**
+ * Fetches a whole file.
+ *
+ * @param timeout seconds without a single byte after which it is given up
+ * @param onBytes hears of bytes that arrived, and of those that are announced
+ * @throws LensError `load/http`, `load/network`, `load/length`, `load/timeout`; what `signal` was aborted with
+ */
+export async function download(
+  address: URL,
+  signal: AbortSignal,
+  timeout: number,
+  onBytes: (arrived: number, expected: number) => void,
+): Promise<Uint8Array> {
+  const where = { file: address.href };
+  const waiting = new AbortController();
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  const wait = (): void => {
+    clearTimeout(timer);
+    if (timeout < Infinity) timer = setTimeout(() => waiting.abort(), timeout * 1000);
+  };
+  const fail = (code: string, message: string, cause: unknown): unknown => {
+    if (signal.aborted) return signal.reason;
+    if (!waiting.signal.aborted) return new LensError(code, message, { cause, where });
+    const hint = 'Try again, or give it more time by the option timeout.';
+    return new LensError('load/timeout', `nothing came for ${timeout} s`, { where, hint });
+  };
+  wait();
+  try {
+    let response: Response;
+    try {
+      response = await fetch(address, { signal: AbortSignal.any([signal, waiting.signal]) });
+    } catch (cause) {
+      throw fail('load/network', `${address.href} cannot be reached`, cause);
+    }
+    if (!response.ok) {
+      throw new LensError(
+        'load/http',
+        `the server answered ${response.status} ${response.statusText}`.trim(),
+        {
+          where,
+          hint: response.status === 404 ? 'The file is not there: see whether the path is right.' : '',
+        },
+      );
+    }
+    // A compressed transfer announces the compressed size: better no total than a wrong one.
+    const announced = response.headers.has('content-encoding')
+      ? 0
+      : Number(response.headers.get('content-length') ?? 0);
+    onBytes(0, announced);
+    const parts: Uint8Array[] = [];
+    let size = 0;
+    try {
+      const reader = response.body?.getReader();
+      for (let part = await reader?.read(); part && !part.done; part = await reader?.read()) {
+        wait();
+        parts.push(part.value);
+        size += part.value.length;
+        onBytes(part.value.length, 0);
+      }
+    } catch (cause) {
+      const told = announced > 0 ? ` of ${announced}` : '';
+      throw fail('load/network', `the connection was lost after ${size}${told} bytes`, cause);
+    }
+    if (announced > 0 && size !== announced) {
+      throw new LensError('load/length', `${size} bytes came, and ${announced} were announced`, { where });
+    }
+    return joined(parts, size);
+  } finally {
+    clearTimeout(timer);
+  }
+}
+
+function joined(parts: readonly Uint8Array[], size: number): Uint8Array {
+  const whole = new Uint8Array(size);
+  let at = 0;
+  for (const part of parts) {
+    whole.set(part, at);
+    at += part.length;
+  }
+  return whole;
+}

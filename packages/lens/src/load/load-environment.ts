@@ -1,0 +1,65 @@
+import { isKtx2, LensError, type Panorama, panoramaOfSides, readBakedKtx2, readHdr } from '@umber-lens/core';
+import { download } from './download.js';
+
+export interface LoadEnvironmentOptions {
+  /** Stops the load. */
+  signal?: AbortSignal;
+  /** Seconds without a single byte after which the load is given up. Default 30; Infinity waits for ever. */
+  timeout?: number;
+}
+
+/**
+ * Loads light from all around, told by its contents: a Radiance panorama (`.hdr`), what `umber bake` made (`.ktx2`), a
+ * panorama that the browser decodes (PNG, JPEG, WebP, AVIF: white is radiance 1), or six of those as the sides of a cube.
+ *
+ *     scene.environment = { panorama: await loadEnvironment('dusk.hdr') };
+ *
+ * @param source an address, or six: +X, -X, +Y, -Y, +Z, -Z, as GPUs have them (seen from within)
+ * @throws LensError those of `loadModel`, of `readHdr`, of `readBakedKtx2` and of `panoramaOfCube`; `load/image`
+ */
+export async function loadEnvironment(
+  source: string | URL | readonly (string | URL)[],
+  { signal = new AbortController().signal, timeout = 30 }: LoadEnvironmentOptions = {},
+): Promise<Panorama> {
+  const one = async (address: string | URL): Promise<Panorama> => {
+    const url = new URL(address, document.baseURI);
+    return panoramaOf(await download(url, signal, timeout, () => undefined), url.href);
+  };
+  if (typeof source === 'string' || source instanceof URL) return one(source);
+  const sides = await Promise.all(source.map(one));
+  return panoramaOfSides(sides);
+}
+
+async function panoramaOf(bytes: Uint8Array, name: string): Promise<Panorama> {
+  if (isKtx2(bytes)) return readBakedKtx2(bytes, name);
+  // "#?"
+  if (bytes[0] === 0x23 && bytes[1] === 0x3f) return readHdr(bytes, name);
+  return decoded(bytes, name);
+}
+
+/** A picture of the browser's, from sRGB to linear. */
+async function decoded(bytes: Uint8Array, name: string): Promise<Panorama> {
+  let bitmap: ImageBitmap;
+  try {
+    bitmap = await createImageBitmap(new Blob([bytes as Uint8Array<ArrayBuffer>]), {
+      premultiplyAlpha: 'none',
+      colorSpaceConversion: 'none',
+    });
+  } catch (cause) {
+    throw new LensError('load/image', `${name} is no picture that this browser reads`, {
+      hint: 'Give a Radiance .hdr, a .ktx2 of umber bake, or PNG, JPEG, WebP.',
+      cause,
+    });
+  }
+  const { width, height } = bitmap;
+  const canvas = new OffscreenCanvas(width, height);
+  const context = canvas.getContext('2d', { willReadFrequently: true })!; // nobody else has asked for one
+  context.drawImage(bitmap, 0, 0);
+  bitmap.close();
+  const { data: encoded } = context.getImageData(0, 0, width, height);
+  const linear = Float32Array.from({ length: 256 }, (_, i) => {
+    const c = i / 255;
+    return c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4;
+  });
+  return { name, width, height, data: Float32Array.from(encoded, (byte) => linear[byte]!) }; // 256 of them
+}
