@@ -373,4 +373,65 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
       expect.stringContaining('no colour is known for 100 kelvin'),
     ]);
   });
+
+  test('automatic exposure brings any light to the middle, within its bounds and in its time, and makes pipelines once', async () => {
+    const seen = await stage.page.evaluate(async () => {
+      const lens = await umber.openLens(document.createElement('canvas'), {
+        pixelRatio: 1,
+        onMessage: () => undefined,
+      });
+      const target = lens.createTarget({ width: 24, height: 16 });
+      const uniform = (radiance: number): Panorama => ({
+        width: 4,
+        height: 2,
+        data: new Float32Array(32).fill(radiance),
+      });
+      const scene = new umber.Scene();
+      const eye = scene.createNode({ camera: { type: 'perspective', yfov: 0.5, znear: 0.1 } });
+      const linear = async (): Promise<number> => {
+        const x = (await target.read())[4 * 100]! / 255;
+        return x <= 0.04045 ? x / 12.92 : ((x + 0.055) / 1.055) ** 2.4;
+      };
+      const after = async (radiance: number, frames: number): Promise<number> => {
+        const panorama = uniform(radiance);
+        scene.environment = { panorama };
+        scene.background.backdrop = { panorama };
+        await lens.load(scene);
+        for (let i = 0; i < frames; i++) lens.draw(scene, eye, target);
+        return linear();
+      };
+      const plain = await after(0.01, 1);
+      lens.look.automaticExposure = true;
+      const dark = await after(0.01, 8);
+      const bright = await after(4, 8);
+      lens.exposureStops = 1;
+      const brighter = await after(4, 8);
+      lens.exposureStops = 0;
+      lens.look.automaticExposure = { most: 1 };
+      const bounded = await after(0.01, 8);
+      lens.look.automaticExposure = { brightness: 0.4 };
+      const other = await after(0.01, 8);
+      // In half of the time half of the stops are made up for.
+      lens.look.automaticExposure = undefined;
+      await after(0.18 / 16, 1);
+      lens.look.automaticExposure = { halfLife: 0.5 };
+      const pipelines = lens.device.counts.pipelines;
+      lens.setTime(1, 0.5);
+      const halfway = await after(0.18 / 16, 2);
+      const passes = lens.ledger.passes.map(({ name }) => name);
+      const stalls = lens.ledger.stalls.length;
+      const made = lens.device.counts.pipelines - pipelines;
+      lens.dispose();
+      return { plain, dark, bright, brighter, bounded, other, halfway, passes, stalls, made };
+    });
+    expect(seen.plain).toBeCloseTo(0.01, 2.5);
+    for (const value of [seen.dark, seen.bright, seen.brighter])
+      expect(Math.abs(value / 0.18 - 1)).toBeLessThan(0.06);
+    expect(seen.bounded).toBeCloseTo(0.02, 2.5);
+    expect(Math.abs(seen.other / 0.4 - 1)).toBeLessThan(0.06);
+    // Four stops off: the second frame has two of them.
+    expect(Math.abs(seen.halfway / (0.18 / 4) - 1)).toBeLessThan(0.1);
+    expect(seen.passes).toContain('meter');
+    expect([seen.stalls, seen.made]).toEqual([0, 0]);
+  });
 });

@@ -29,6 +29,7 @@ export const AROUND = {
   overdraw: 8,
   clusters: 16,
   areas: 32,
+  metered: 64,
 } as const;
 
 const AROUND_CONSTANTS: [name: string, bit: number][] = [
@@ -37,6 +38,7 @@ const AROUND_CONSTANTS: [name: string, bit: number][] = [
   ['isInspected', AROUND.inspected],
   ['useClusters', AROUND.clusters],
   ['useAreas', AROUND.areas],
+  ['isMetered', AROUND.metered],
 ];
 
 /** What matters of a material for its shadow: where it is cut out. */

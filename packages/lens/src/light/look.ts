@@ -9,12 +9,27 @@ export interface Look {
   toneMapping?: ToneMapping;
   /** Colour temperature of the light that is to look white, kelvin, 1,667 to 25,000. Default 6,504: none is changed. */
   whiteBalance?: number;
+  /**
+   * Stops that follow the picture, besides `lens.exposure`; `true` for the defaults. What they are is measured in a
+   * picture and counts for the next; frames without time (`setTime`, `run`) go all the way at once.
+   */
+  automaticExposure?: boolean | AutomaticExposure | undefined;
   /** Of everything that is shown, about the middle: 1 (the default) leaves it, 0 is grey. */
   contrast?: number;
   /** Of everything that is shown: 1 (the default) leaves it, 0 takes the colours away. */
   saturation?: number;
   /** A frame that darkens towards the corners, over everything. */
   vignette?: Vignette | undefined;
+}
+
+export interface AutomaticExposure {
+  /** What the picture's mean is to be, linear and as it is shown: the geometric mean, which suits the eye. Default 0.18. */
+  brightness?: number;
+  /** Stops that it may add at least and at most. Defaults -6 and 6. */
+  least?: number;
+  most?: number;
+  /** Seconds in which half of a change of light is made up for. Default 0.4; 0 is at once. */
+  halfLife?: number;
 }
 
 export interface Vignette {

@@ -51,10 +51,11 @@ export class SurroundingsLoader {
       !fog &&
       !background.backdrop &&
       toneMapping === 'soft' &&
+      !look.automaticExposure &&
       whiteBalance === 6504;
     if (isPlain) return undefined;
     if (!this.surroundings) this.begin();
-    return this.surroundings?.useFor(scene, lights, show, this.loaded);
+    return this.surroundings?.useFor(scene, lights, look, show, this.loaded);
   }
 
   /** The finish with the look's contrast, saturation and vignette; undefined where it has none, or until it is there. */

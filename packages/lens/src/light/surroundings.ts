@@ -30,6 +30,7 @@ import { UniformBlock } from '../resources/uniform-block.js';
 import type { FullShaders } from '../shaders/lens-shaders.js';
 import { AROUND, FullPipelines } from './full-pipelines.js';
 import { AreaTables, writeAreaLight } from './area-lights.js';
+import { ExposureMeter } from './exposure-meter.js';
 import { EnvironmentStore } from './environment-store.js';
 import type { ScenePass } from '../passes/scene-pass.js';
 import type { TextureStore } from '../resources/texture-store.js';
@@ -57,7 +58,10 @@ export class Surroundings implements PlanPart, MoreOfLights {
   readonly finish: LookFinish;
   /** The same for passes that store radiance. */
   radianceEntries: readonly BindGroupEntry[];
+  /** Whether exposure follows the picture. */
+  isMetered = false;
   private hasShadows = false;
+  private readonly meter: ExposureMeter;
   private readonly areas: AreaTables;
   /** Whether lights are looked up by cells, in any number. */
   isClustered = false;
@@ -74,7 +78,8 @@ export class Surroundings implements PlanPart, MoreOfLights {
   private readonly backdrop: UniformBlock;
   private backdropGroup: DeviceBindGroup | undefined;
   private backdropTexture: DeviceTexture | undefined;
-  private backdropPipeline: DevicePipeline | undefined;
+  /** Without, and with exposure that follows the picture. */
+  private readonly backdropPipelines: (DevicePipeline | undefined)[] = [];
 
   constructor(
     private readonly device: Device,
@@ -92,6 +97,7 @@ export class Surroundings implements PlanPart, MoreOfLights {
     this.clusters = new LightClusters(device);
     this.clusterEntries = this.clusters.entries;
     this.areas = new AreaTables(device);
+    this.meter = new ExposureMeter(device, shaders.meter);
     this.areaEntries = this.areas.entries;
     this.environments = new EnvironmentStore(device, shaders);
     this.air = new UniformBlock(device, 'air', AIR_FLOATS);
@@ -107,7 +113,13 @@ export class Surroundings implements PlanPart, MoreOfLights {
    *
    * @param loaded counts what was loaded: pipelines that stood in are made anew then
    */
-  useFor({ environment }: Scene, lights: readonly SceneNode[], show: Show, loaded: number): FullPipelines {
+  useFor(
+    { environment }: Scene,
+    lights: readonly SceneNode[],
+    look: Look,
+    show: Show,
+    loaded: number,
+  ): FullPipelines {
     let [hasShadows, hasAreas] = [false, false];
     for (let i = 0; i < lights.length; i++) {
       const { light } = lights[i]!; // i < length
@@ -120,7 +132,8 @@ export class Surroundings implements PlanPart, MoreOfLights {
       (show === 'light' ? 0 : AROUND.inspected) |
       (show === 'overdraw' ? AROUND.overdraw : 0) |
       (lights.length > MOST_LIGHTS ? AROUND.clusters : 0) |
-      (hasAreas ? AROUND.areas : 0);
+      (hasAreas ? AROUND.areas : 0) |
+      (look.automaticExposure && show === 'light' ? AROUND.metered : 0);
     const known = this.uses[features];
     if (known?.loaded === loaded) return known;
     return (this.uses[features] = new FullPipelines(this.shaders, features, loaded, this.load));
@@ -145,6 +158,7 @@ export class Surroundings implements PlanPart, MoreOfLights {
     }
     this.hasShadows = full.hasShadows;
     if (full.has('areas')) this.areas.load();
+    this.prepareMeter(full, look, given.delta);
     this.isClustered = full.has('clusters');
     if (this.isClustered) clusters.prepare(scene, lights, view, this);
     prepared.prepareLayers(this.layers, frame);
@@ -232,6 +246,26 @@ export class Surroundings implements PlanPart, MoreOfLights {
     for (let k = 0; k < 3; k++) clearRadiance[k]! /= 1 + most;
   }
 
+  /** The picture is measured when it is whole. */
+  addAfter({ graph, picture, shape }: FramePlan): void {
+    if (!shape.isMetered) return;
+    graph.pass({
+      name: 'meter',
+      reads: [picture],
+      writes: [graph.outside('exposure')],
+      run: () => this.meter.measure(graph.of(picture)),
+    });
+  }
+
+  private prepareMeter(full: FullPipelines, { automaticExposure }: Look, delta: number): void {
+    const isMetered = full.has('metered');
+    if (isMetered) {
+      if (!this.isMetered) this.meter.reset();
+      this.meter.prepare(typeof automaticExposure === 'object' ? automaticExposure : {}, delta);
+    }
+    this.isMetered = isMetered;
+  }
+
   /** Shadow maps, and the extent of area lights. */
   writeMore(values: Float32Array, words: Uint32Array, at: number, node: SceneNode): void {
     if (this.hasShadows) words[at + 13] = this.shadows.infoOf(node);
@@ -241,8 +275,9 @@ export class Surroundings implements PlanPart, MoreOfLights {
 
   /** Draws the scene's backdrop where nothing was drawn. */
   drawBackdrop(pass: RenderPass, frameGroup: DeviceBindGroup): void {
-    if (!this.backdropGroup || !this.backdropPipeline) return;
-    pass.setPipeline(this.backdropPipeline);
+    const pipeline = this.backdropPipelines[Number(this.isMetered)];
+    if (!this.backdropGroup || !pipeline) return;
+    pass.setPipeline(pipeline);
     pass.setBindGroup(0, frameGroup);
     pass.setBindGroup(1, this.backdropGroup);
     pass.draw(3);
@@ -297,8 +332,9 @@ export class Surroundings implements PlanPart, MoreOfLights {
       });
       this.backdropTexture = texture;
     }
-    this.backdropPipeline ??= device.createRenderPipeline({
+    this.backdropPipelines[Number(this.isMetered)] ??= device.createRenderPipeline({
       label: 'backdrop',
+      constants: { isMetered: this.isMetered },
       shader: device.createShader({ label: 'backdrop', ...this.shaders.backdrop }),
       depth: { format: this.formats.depth, compare: 'equal', write: false },
       targets: [{ format: this.formats.color }],
@@ -325,6 +361,7 @@ export class Surroundings implements PlanPart, MoreOfLights {
       ...this.shadowEntries,
       ...this.clusterEntries,
       ...this.areaEntries,
+      ...this.meter.entries,
     ];
   }
 }

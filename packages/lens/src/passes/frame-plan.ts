@@ -25,6 +25,8 @@ export interface FrameShape {
   seesThrough: boolean;
   /** Whether shadow maps are to be drawn anew. */
   hasShadows: boolean;
+  /** Whether exposure follows the picture. */
+  isMetered: boolean;
 }
 
 export interface PlanFormats {
@@ -73,6 +75,8 @@ export interface PlanBinding {
 export interface PlanPart {
   /** @returns what the scene's pass reads of them */
   addPasses(plan: FramePlan, painter: PlanPainter): readonly PlanBinding[];
+  /** Adds passes behind it. */
+  addAfter?(plan: FramePlan): void;
 }
 
 /** The graph of one shape of frame, with the textures that its passes hand to each other. */
@@ -125,6 +129,7 @@ export class FramePlan {
       depth: { texture: depth, ...(readsBehind ? {} : { clear: 0 }) },
       run: (pass) => painter.draw(pass),
     });
+    for (const part of parts) part?.addAfter?.(this);
     graph.pass({ name: 'finish', reads: [picture], writes: [this.target], run: () => painter.finish() });
     graph.compile();
   }
@@ -148,14 +153,15 @@ export class FramePlan {
   }
 
   /** Whether a frame of this shape has the same passes. */
-  fits({ width, height, readsBehind, seesThrough, hasShadows }: FrameShape): boolean {
+  fits({ width, height, readsBehind, seesThrough, hasShadows, isMetered }: FrameShape): boolean {
     const { shape } = this;
     return (
       shape.width === width &&
       shape.height === height &&
       shape.readsBehind === readsBehind &&
       shape.seesThrough === seesThrough &&
-      shape.hasShadows === hasShadows
+      shape.hasShadows === hasShadows &&
+      shape.isMetered === isMetered
     );
   }
 }

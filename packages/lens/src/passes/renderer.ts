@@ -54,6 +54,7 @@ export class Renderer {
     readsBehind: false,
     seesThrough: false,
     hasShadows: false,
+    isMetered: false,
   };
   private readonly fits = (plan: FramePlan): boolean => plan.fits(this.shape);
   private readonly painter: PlanPainter;
@@ -211,6 +212,7 @@ export class Renderer {
     shape.readsBehind = behind !== undefined;
     shape.seesThrough = surroundings !== undefined && seesThrough;
     shape.hasShadows = hasShadows;
+    shape.isMetered = surroundings?.isMetered === true;
     let plan = this.plans.find(this.fits);
     if (!plan) {
       plan = new FramePlan(this.device, this.transient, { ...shape }, this.formats, this.painter, [

@@ -15,4 +15,5 @@ export interface FullShaders extends FullMaterial {
   toLayer: CompiledShader;
   toCube: CompiledShader;
   prefilter: CompiledShader;
+  meter: CompiledShader;
 }

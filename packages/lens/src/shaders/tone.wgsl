@@ -3,6 +3,17 @@ import { air } from './air.wgsl';
 import { frame } from './frame.wgsl';
 import { toneMap } from './color.wgsl';
 
+override isMetered = false;
+
+/// Stops that the picture itself asks for, in one texel.
+@group(0) @binding(17) var meteredStops: texture_2d<f32>;
+
+/// Factor on all light: the caller's, and what the picture asks for.
+fn exposureNow() -> f32 {
+  if isMetered { return frame.exposure * exp2(textureLoad(meteredStops, vec2i(), 0).r); }
+  return frame.exposure;
+}
+
 // The ACES reference and output transforms, fitted by Stephen Hill (2016); columns.
 const ACES_IN = mat3x3f(0.59719, 0.07600, 0.02840, 0.35458, 0.90834, 0.13383, 0.04823, 0.01566, 0.83777);
 const ACES_OUT = mat3x3f(1.60475, -0.10208, -0.00327, -0.53108, 1.10813, -0.07276, -0.07367, -0.00605, 1.07602);
@@ -48,7 +59,7 @@ fn present(radiance: vec3f, alpha: f32) -> vec4f {
 
 /// A colour that is shown as it was given.
 fn presentGiven(color: vec3f, alpha: f32) -> vec4f {
-  if air.isRadiance > 0.5 { return weighted(color / frame.exposure); }
+  if air.isRadiance > 0.5 { return weighted(color / exposureNow()); }
   return vec4f(color * alpha, alpha);
 }
 
@@ -60,7 +71,7 @@ fn weighted(radiance: vec3f) -> vec4f {
 
 /// Radiance as it is shown, linear, 0..1.
 fn shown(radiance: vec3f) -> vec3f {
-  let color = max(radiance * air.whiteBalance * frame.exposure, vec3f());
+  let color = max(radiance * air.whiteBalance * exposureNow(), vec3f());
   switch air.tone {
     case 1: { return saturate(color); }
     case 2: { return color / (1 + color); }

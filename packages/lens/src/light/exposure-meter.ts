@@ -1,0 +1,92 @@
+import type { CompiledShader } from '@umber-lens/core';
+import type {
+  BindGroupEntry,
+  Device,
+  DeviceBindGroup,
+  DevicePipeline,
+  DeviceTexture,
+} from '../gpu/device.js';
+import { UniformBlock } from '../resources/uniform-block.js';
+import type { AutomaticExposure } from './look.js';
+
+/**
+ * Measures the picture on the GPU after it was drawn, and keeps how many stops the next one is to have in a texture of
+ * one texel, which shaders read: nothing waits for the GPU. One for all eyes of a lens.
+ */
+export class ExposureMeter {
+  /** As full pipelines bind it. */
+  readonly entries: readonly BindGroupEntry[];
+  private readonly stops: DeviceTexture;
+  private readonly next: DeviceTexture;
+  private readonly block: UniformBlock;
+  private pipeline: DevicePipeline | undefined;
+  private group: DeviceBindGroup | undefined;
+  private grouped: DeviceTexture | undefined;
+
+  constructor(
+    private readonly device: Device,
+    private readonly shader: CompiledShader,
+  ) {
+    this.block = new UniformBlock(device, 'meter', 4);
+    const options = { width: 1, height: 1, format: 'rgba16float', renderable: true } as const;
+    this.stops = device.createTexture({ label: 'exposure', ...options, data: new Float32Array(4) });
+    this.next = device.createTexture({ label: 'next exposure', ...options });
+    this.entries = [{ binding: 17, texture: this.stops }];
+  }
+
+  /**
+   * To be called outside a pass.
+   *
+   * @param delta seconds since the frame before; 0 goes all the way
+   */
+  prepare(
+    { brightness = 0.18, least = -6, most = 6, halfLife = 0.4 }: AutomaticExposure,
+    delta: number,
+  ): void {
+    const { values } = this.block;
+    values[0] = Math.log2(Math.max(brightness, 1e-3));
+    values[1] = least;
+    values[2] = most;
+    values[3] = delta > 0 && halfLife > 0 ? 1 - 2 ** (-delta / halfLife) : 1;
+    this.block.upload();
+  }
+
+  /** Looks at a picture; what comes out counts for the frames to come. */
+  measure(picture: DeviceTexture): void {
+    const { device } = this;
+    const label = 'meter';
+    this.pipeline ??= device.createRenderPipeline({
+      label,
+      shader: device.createShader({ label, ...this.shader }),
+      targets: [{ format: 'rgba16float' }],
+    });
+    if (this.grouped !== picture) {
+      this.group?.dispose();
+      this.grouped = picture;
+      this.group = device.createBindGroup({
+        label,
+        entries: [
+          { binding: 0, buffer: this.block.buffer },
+          { binding: 1, texture: picture },
+          { binding: 2, texture: this.stops },
+        ],
+      });
+    }
+    const pass = device.beginRenderPass({
+      label,
+      colorAttachments: [{ texture: this.next, clearValue: NONE }],
+    });
+    pass.setPipeline(this.pipeline);
+    pass.setBindGroup(0, this.group!); // made above
+    pass.draw(3);
+    pass.end();
+    device.copyTexture(this.next, this.stops);
+  }
+
+  /** Begins anew at no stops. */
+  reset(): void {
+    this.device.writeTexture(this.stops, new Float32Array(4));
+  }
+}
+
+const NONE = [0, 0, 0, 0];
