@@ -83,6 +83,7 @@ const draw = (job: Job): Promise<number[]> =>
     if (given.viewport) pass.setViewport(...given.viewport);
     draws.forEach((_, i) => {
       pass.setBindGroup(0, group, i * step);
+      pass.setBlendConstant([0.75, 0.75, 0.75, 0.75]);
       pass.draw(4);
     });
     pass.end();
@@ -98,11 +99,15 @@ const nearly = (got: readonly number[], want: readonly number[], tolerance = 1e-
   got.forEach((value, i) => expect(Math.abs(value - want[i]!)).toBeLessThanOrEqual(tolerance));
 };
 
+/** What `draw` sets the blend constant to. */
+const CONSTANT = 0.75;
+
 describe.each<Backend>(['webgpu', 'webgl2'])('states of pipelines, on %s', (backend) => {
   /** What each factor stands for, of source and destination alpha. */
   const FACTORS: Record<BlendFactor, (s: number, d: number) => number> = {
     zero: () => 0,
     one: () => 1,
+    constant: () => CONSTANT,
     'src-alpha': (s) => s,
     'one-minus-src-alpha': (s) => 1 - s,
     'dst-alpha': (_, d) => d,

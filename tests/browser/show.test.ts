@@ -103,4 +103,74 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
     expect(fault).toContain('"heat" cannot be shown');
     expect(fault).toContain('base-color, normals');
   });
+
+  test('points and edges are drawn where they are, over clay or alone; draws are told apart', async () => {
+    const seen = await stage.page.evaluate(async () => {
+      const { openLens, Scene, plane, turning } = umber;
+      const lens = await openLens(document.createElement('canvas'), { pixelRatio: 1, antialias: false });
+      const scene = new Scene();
+      // Two by two cells of 8 pixels; its corners lie in the middle of pixels.
+      const red: [number, number, number, number] = [1, 0, 0, 1];
+      const square = (x: number): void =>
+        void scene.createNode({
+          translation: [x, 0, -5],
+          rotation: turning([1, 0, 0], Math.PI / 2),
+          mesh: {
+            geometry: plane({ width: 16, depth: 16, widthSegments: 2, depthSegments: 2 }),
+            material: { baseColorFactor: red, unlit: true },
+          },
+        });
+      square(-12.5);
+      square(11.5);
+      const eye = scene.createNode({
+        translation: [0, -0.5, 0],
+        camera: { type: 'orthographic', xmag: 24, ymag: 16, znear: 0.1, zfar: 20 },
+      });
+      const target = lens.createTarget({ width: 48, height: 32 });
+      const drawn: Record<string, number[]> = {};
+      for (const show of ['points', 'wires', 'solid', 'solid-wires', 'draws', 'light'] as const) {
+        lens.show = show;
+        await lens.load(scene);
+        lens.draw(scene, eye, target);
+        const pixels = await target.read();
+        const at = (x: number, y: number): number[] => [
+          ...pixels.slice((y * 48 + x) * 4, (y * 48 + x) * 4 + 3),
+        ];
+        let covered = 0;
+        for (let i = 0; i < pixels.length; i += 4) if (pixels[i + 3]! > 0) covered++; // i < length
+        // In the middle of a triangle of the first square; its middle vertex; the same place in the second one.
+        drawn[show] = [covered, ...at(9, 10), ...at(11, 16), ...at(33, 10)];
+      }
+      // A material that changes while edges are shown.
+      lens.show = 'wires';
+      red[0] = 0;
+      red[2] = 1;
+      lens.draw(scene, eye, target);
+      const blue = [...(await target.read())].filter((value, i) => i % 4 === 2 && value > 200).length;
+      const before = lens.device.counts.buffers;
+      lens.show = 'light';
+      for (let i = 0; i < 250; i++) lens.draw(scene, eye, target);
+      const freed = before - lens.device.counts.buffers;
+      lens.dispose();
+      return { drawn, blue, freed };
+    });
+    const { drawn } = seen;
+    expect(drawn['light']![0]).toBe(512);
+    expect(drawn['light']!.slice(1, 4)).toEqual([255, 0, 0]);
+    expect(drawn['points']![0]).toBe(18);
+    // Red where there is an edge, nothing where there is none.
+    expect(drawn['wires']![0]).toBeGreaterThan(150);
+    expect(drawn['wires']![0]).toBeLessThan(300);
+    expect(drawn['wires']!.slice(1, 4)).toEqual([0, 0, 0]);
+    // Clay that faces the eye is grey all over; with edges some of it is dark.
+    expect(drawn['solid']!.slice(0, 2)).toEqual([512, srgb(0.54)]);
+    expect(drawn['solid']!.slice(1, 4)).toEqual(drawn['solid']!.slice(4, 7));
+    expect(drawn['solid-wires']!.slice(1, 4)).toEqual(drawn['solid']!.slice(1, 4));
+    expect(Math.min(...drawn['solid-wires']!.slice(4, 7))).toBeLessThan(60);
+    // Two geometries, two draws.
+    expect(drawn['draws']!.slice(1, 4)).not.toEqual(drawn['draws']!.slice(7, 10));
+    expect(Math.max(...drawn['draws']!.slice(1, 4))).toBeGreaterThan(150);
+    expect(seen.blue).toBeGreaterThan(150);
+    expect(seen.freed).toBe(2);
+  });
 });

@@ -269,7 +269,7 @@ export interface BlendComponent {
 }
 
 export type BlendFactor =
-  'zero' | 'one' | 'src-alpha' | 'one-minus-src-alpha' | 'dst-alpha' | 'one-minus-dst-alpha';
+  'zero' | 'one' | 'constant' | 'src-alpha' | 'one-minus-src-alpha' | 'dst-alpha' | 'one-minus-dst-alpha';
 
 export type CompareFunction =
   'always' | 'greater' | 'greater-equal' | 'less' | 'less-equal' | 'equal' | 'not-equal' | 'never';
@@ -352,6 +352,8 @@ export interface RenderPass {
   setBindGroup(index: number, group: DeviceBindGroup, dynamicOffset?: number): void;
   setVertexBuffer(slot: number, buffer: DeviceBuffer, offset?: number): void;
   setIndexBuffer(buffer: DeviceBuffer, format: 'uint16' | 'uint32'): void;
+  /** What the blend factor `constant` is: linear RGBA. To be set in every pass that uses it. */
+  setBlendConstant(rgba: ArrayLike<number>): void;
   /** Pixels, y from the top. */
   setViewport(x: number, y: number, width: number, height: number): void;
   draw(vertexCount: number, instanceCount?: number, firstVertex?: number): void;

@@ -8,6 +8,7 @@ import {
   type FullUse,
   inputsOf,
   type PipelineStore,
+  type Raster,
 } from '../resources/pipeline-store.js';
 
 /** Overrides of the full mesh shader, whose layers are built in only where a material has them. */
@@ -30,6 +31,8 @@ export const AROUND = {
   clusters: 16,
   areas: 32,
   metered: 64,
+  wires: 128,
+  identified: 256,
 } as const;
 
 const AROUND_CONSTANTS: [name: string, bit: number][] = [
@@ -39,7 +42,28 @@ const AROUND_CONSTANTS: [name: string, bit: number][] = [
   ['useClusters', AROUND.clusters],
   ['useAreas', AROUND.areas],
   ['isMetered', AROUND.metered],
+  ['isWire', AROUND.wires],
 ];
+
+/** Every surface adds to what is there: overdraw can be seen. */
+const ADDED: Raster = {
+  compare: 'always',
+  write: false,
+  blend: {
+    color: { srcFactor: 'one', dstFactor: 'one' },
+    alpha: { srcFactor: 'one', dstFactor: 'one-minus-src-alpha' },
+  },
+};
+
+/** Every draw has a colour of its own, set as the pass's constant. */
+const IDENTIFIED: Raster = {
+  compare: 'greater',
+  write: true,
+  blend: {
+    color: { srcFactor: 'constant', dstFactor: 'zero' },
+    alpha: { srcFactor: 'one', dstFactor: 'zero' },
+  },
+};
 
 /** What matters of a material for its shadow: where it is cut out. */
 const SHADOW_FEATURES =
@@ -47,7 +71,7 @@ const SHADOW_FEATURES =
 
 /** Pipelines for one set of what scenes have around them. */
 export class FullPipelines implements FullUse {
-  readonly isAdded: boolean;
+  readonly raster: Raster | undefined;
   readonly hasShadows: boolean;
 
   /**
@@ -61,7 +85,7 @@ export class FullPipelines implements FullUse {
     readonly loaded: number,
     readonly load: (loading: Promise<void>) => void,
   ) {
-    this.isAdded = this.has('overdraw');
+    this.raster = this.has('overdraw') ? ADDED : this.has('identified') ? IDENTIFIED : undefined;
     this.hasShadows = this.has('shadows');
   }
 

@@ -31,6 +31,7 @@ import type { FullShaders } from '../shaders/lens-shaders.js';
 import { AROUND, FullPipelines } from './full-pipelines.js';
 import { AreaTables, writeAreaLight } from './area-lights.js';
 import { ExposureMeter } from './exposure-meter.js';
+import { Inspection } from './inspection.js';
 import { EnvironmentStore } from './environment-store.js';
 import type { ScenePass } from '../passes/scene-pass.js';
 import type { TextureStore } from '../resources/texture-store.js';
@@ -62,9 +63,12 @@ export class Surroundings implements PlanPart, MoreOfLights {
   isMetered = false;
   private hasShadows = false;
   private readonly meter: ExposureMeter;
+  /** How scenes are looked at otherwise than by their light. */
+  readonly inspection: Inspection;
   private readonly areas: AreaTables;
   /** Whether lights are looked up by cells, in any number. */
   isClustered = false;
+  private loaded = 0;
   private readonly uses: (FullPipelines | undefined)[] = [];
   private readonly clearRadiance = new Float32Array(4);
   private readonly environments: EnvironmentStore;
@@ -97,6 +101,7 @@ export class Surroundings implements PlanPart, MoreOfLights {
     this.clusters = new LightClusters(device);
     this.clusterEntries = this.clusters.entries;
     this.areas = new AreaTables(device);
+    this.inspection = new Inspection(device, scenePass, (features) => this.pipelinesFor(features));
     this.meter = new ExposureMeter(device, shaders.meter);
     this.areaEntries = this.areas.entries;
     this.environments = new EnvironmentStore(device, shaders);
@@ -131,12 +136,19 @@ export class Surroundings implements PlanPart, MoreOfLights {
       (hasShadows ? AROUND.shadows : 0) |
       (show === 'light' ? 0 : AROUND.inspected) |
       (show === 'overdraw' ? AROUND.overdraw : 0) |
+      (show === 'draws' ? AROUND.identified : 0) |
+      (show === 'wires' ? AROUND.wires : 0) |
       (lights.length > MOST_LIGHTS ? AROUND.clusters : 0) |
       (hasAreas ? AROUND.areas : 0) |
       (look.automaticExposure && show === 'light' ? AROUND.metered : 0);
+    this.loaded = loaded;
+    return this.pipelinesFor(features);
+  }
+
+  private pipelinesFor(features: number): FullPipelines {
     const known = this.uses[features];
-    if (known?.loaded === loaded) return known;
-    return (this.uses[features] = new FullPipelines(this.shaders, features, loaded, this.load));
+    if (known?.loaded === this.loaded) return known;
+    return (this.uses[features] = new FullPipelines(this.shaders, features, this.loaded, this.load));
   }
 
   /**
@@ -162,6 +174,7 @@ export class Surroundings implements PlanPart, MoreOfLights {
     this.isClustered = full.has('clusters');
     if (this.isClustered) clusters.prepare(scene, lights, view, this);
     prepared.prepareLayers(this.layers, frame);
+    this.inspection.prepare(prepared, full, show, frame);
     const { values: air, words } = this.air;
     const { environment, fog, background } = scene;
     this.writeClearRadiance(background.color, given.exposure);
@@ -286,6 +299,7 @@ export class Surroundings implements PlanPart, MoreOfLights {
   sweep(frame: number): void {
     this.environments.sweep(frame);
     this.shadows.sweep();
+    this.inspection.sweep(frame);
     this.layers.sweep(frame);
     this.finish.sweep(frame);
   }

@@ -36,6 +36,11 @@ export interface PreparedBatch {
   batch: Batch;
   features: number;
   geometry: GpuGeometry;
+  /** What is drawn of it: all, or its points or edges alone. */
+  shape: GpuGeometry;
+  /** Its edges, where they are drawn over it; and their pipelines. */
+  edges: GpuGeometry | undefined;
+  edgePipelines: Pair;
   material: GpuMaterial;
   settings: GpuSettings | undefined;
   shader: MaterialShader | undefined;
@@ -66,6 +71,8 @@ export class PreparedScene {
   layers = 0;
   /** Commands of the last list whose pipelines are being made, and that nothing stands in for. */
   leftOut = 0;
+  /** The colour of each command, where draws are told apart by it. */
+  colorOf: ((command: number) => ArrayLike<number>) | undefined;
   lastUsed = 0;
   private full: FullUse | undefined;
   private batchesVersion = -1;
@@ -101,11 +108,15 @@ export class PreparedScene {
     if (full === this.full) return;
     const wasFull = this.full !== undefined;
     this.full = full;
+    this.colorOf = undefined;
     for (const ready of this.batches) {
       if (!ready) continue;
       // What full pipelines bind is not there without surroundings.
       ready.standIns = wasFull && !full ? [undefined, undefined] : readyOf(ready);
       ready.pipelines = [undefined, undefined];
+      ready.edgePipelines = [undefined, undefined];
+      ready.shape = ready.geometry;
+      ready.edges = undefined;
       ready.shadowPipeline = undefined;
     }
   }
@@ -157,10 +168,10 @@ export class PreparedScene {
    */
   pipelineOf(ready: PreparedBatch, mirrored: number): DevicePipeline | undefined {
     const { pipelines } = this.stores;
-    const { features, geometry, shader } = ready;
+    const { features, shader, shape } = ready;
     const found = (ready.pipelines[mirrored] ??= pipelines.get(
       features,
-      geometry,
+      shape,
       mirrored === 1,
       shader,
       this.full,
@@ -185,11 +196,15 @@ export class PreparedScene {
     this.layers |= features & LAYER_FEATURES;
     let ready = this.batches[number];
     if (ready?.batch !== batch || features !== ready.features || shader?.wgsl !== ready.wgsl) {
+      const gpu = geometries.get(geometry, frame, shader?.attributes);
       ready = {
         standIns: ready && canStandIn(ready, batch, features) ? readyOf(ready) : [undefined, undefined],
         batch,
         features,
-        geometry: geometries.get(geometry, frame, shader?.attributes),
+        geometry: gpu,
+        shape: gpu,
+        edges: undefined,
+        edgePipelines: [undefined, undefined],
         material: materials.get(material, frame),
         settings: undefined,
         shader,

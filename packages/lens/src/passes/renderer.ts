@@ -243,6 +243,8 @@ export class Renderer {
     if (!isSplit) this.drawBackdrop(pass, group);
     ledger.endPart('opaque', true, this.device.counts);
     scenePass.draw(pass, prepared, state, group, opaqueCommands, commands);
+    if (surroundings?.inspection.drawsEdges)
+      scenePass.draw(pass, prepared, state, group, 0, commands, 'edges');
   }
 
   private groupOf(entries: readonly BindGroupEntry[] | undefined): DeviceBindGroup {

@@ -1,14 +1,14 @@
 import { type CompiledShader, FEATURE, type Scene } from '@umber-lens/core';
-import type { Device, DeviceBindGroup, RenderPass } from '../gpu/device.js';
+import type { Device, DeviceBindGroup, DevicePipeline, RenderPass } from '../gpu/device.js';
 import type { Messages } from '#messages';
-import { GeometryStore } from '../resources/geometry-store.js';
+import { GeometryStore, type GpuGeometry } from '../resources/geometry-store.js';
 import { INSTANCE_BYTES } from '../resources/instance-buffer.js';
 import { MaterialStore } from '../resources/material-store.js';
-import { PipelineStore, type ScenePassFormats } from '../resources/pipeline-store.js';
+import { type FullUse, PipelineStore, type ScenePassFormats } from '../resources/pipeline-store.js';
 import type { SettingsStore } from '../resources/settings-store.js';
 import type { TextureStore } from '../resources/texture-store.js';
 import type { EyeState } from './eye-state.js';
-import { PreparedScene, type SceneStores } from './prepared-scene.js';
+import { type PreparedBatch, PreparedScene, type SceneStores } from './prepared-scene.js';
 
 /** Draws draw lists: one draw call a command. */
 export class ScenePass {
@@ -61,7 +61,7 @@ export class ScenePass {
     group: DeviceBindGroup,
     from: number,
     to: number,
-    which: 'all' | 'before' | 'after' | 'shadow' = 'all',
+    which: 'all' | 'before' | 'after' | 'shadow' | 'edges' = 'all',
     offset = 0,
   ): void {
     const { buffer } = instances;
@@ -70,7 +70,9 @@ export class ScenePass {
     for (let command = from; command < to; command++) {
       const number = list.commandBatch[command]!; // command < commands, here and below
       const ready = scene.batches[number]!; // commands name batches of the scene
-      const { geometry, material, settings, shader } = ready;
+      const { material, settings, shader } = ready;
+      const geometry = which === 'shadow' ? ready.geometry : which === 'edges' ? ready.edges : ready.shape;
+      if (!geometry) continue;
       if (geometry.count === 0) continue;
       const isAfter =
         (shader !== undefined && shader.readsBehind.length > 0) ||
@@ -79,9 +81,12 @@ export class ScenePass {
       const pipeline =
         which === 'shadow'
           ? scene.shadowPipelineOf(ready)
-          : scene.pipelineOf(ready, list.commandMirrored[command]!);
+          : which === 'edges'
+            ? ready.edgePipelines[list.commandMirrored[command]!]
+            : scene.pipelineOf(ready, list.commandMirrored[command]!);
       if (!pipeline) continue;
       pass.setPipeline(pipeline);
+      if (scene.colorOf) pass.setBlendConstant(scene.colorOf(command));
       pass.setBindGroup(1, material.group, material.offset);
       if (settings) pass.setBindGroup(2, settings.group);
       if (ready.layers) pass.setBindGroup(3, ready.layers);
@@ -104,6 +109,16 @@ export class ScenePass {
       }
       if (label !== undefined) pass.popDebugGroup();
     }
+  }
+
+  /** The pipeline for edges that are drawn over a batch. */
+  edgePipeline(
+    { features, shader }: PreparedBatch,
+    edges: GpuGeometry,
+    mirrored: boolean,
+    full: FullUse,
+  ): DevicePipeline {
+    return this.stores.pipelines.get(features, edges, mirrored, shader, full);
   }
 
   /** Makes all pipelines for a scene beside the script. */

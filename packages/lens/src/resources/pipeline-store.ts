@@ -1,5 +1,6 @@
 import { type CompiledShader, FEATURE, type FullMaterial, type MaterialShader } from '@umber-lens/core';
 import type {
+  BlendComponent,
   Device,
   DevicePipeline,
   DeviceShader,
@@ -40,22 +41,26 @@ export const CONSTANTS: [name: string, bit: number][] = [
   ['hasNormal', FEATURE.normal],
 ];
 
-/** Premultiplied colour over what is there. */
-const OVER = {
-  color: { srcFactor: 'one', dstFactor: 'one-minus-src-alpha' },
-  alpha: { srcFactor: 'one', dstFactor: 'one-minus-src-alpha' },
-} as const;
+/** How what is drawn meets what is there. */
+export interface Raster {
+  compare: 'greater' | 'always';
+  /** Of depth. */
+  write: boolean;
+  blend?: { color: BlendComponent; alpha: BlendComponent };
+}
 
-/** Every surface adds to what is there: overdraw can be seen. */
-const ADDED = { ...OVER, color: { srcFactor: 'one', dstFactor: 'one' } } as const;
+const over = { srcFactor: 'one', dstFactor: 'one-minus-src-alpha' } as const;
+const OPAQUE: Raster = { compare: 'greater', write: true };
+/** Premultiplied colour over what is there. */
+const BLENDED: Raster = { compare: 'greater', write: false, blend: { color: over, alpha: over } };
 
 /** How scenes with surroundings are drawn. */
 export interface FullUse {
   material: FullMaterial;
   /** Bits of `AROUND`. */
   features: number;
-  /** Whether surfaces add up instead of hiding each other. */
-  isAdded: boolean;
+  /** Where surfaces do not hide or cover each other as usual. */
+  raster: Raster | undefined;
   /** Whether lights throw shadows. */
   hasShadows: boolean;
   /** Overrides of full shaders, besides those of plain ones. */
@@ -158,8 +163,8 @@ export class PipelineStore {
     full: FullUse | undefined,
   ): RenderPipelineOptions {
     const { color, depth, sampleCount } = this.formats;
-    const isAdded = full?.isAdded === true;
-    const isBlend = isAdded || (features & FEATURE.blend) !== 0;
+    const usualRaster = (features & FEATURE.blend) !== 0 ? BLENDED : OPAQUE;
+    const { compare, write, blend } = full?.raster ?? usualRaster;
     const usual = (features & FEATURE.unlit) !== 0 ? 'unlit' : 'lit';
     return {
       label: own ? `material ${own.file}` : usual,
@@ -171,8 +176,8 @@ export class PipelineStore {
       ...inputsOf(geometry, own),
       cullMode: own?.isMarched ? 'front' : (features & FEATURE.doubleSided) !== 0 ? 'none' : 'back',
       frontFace: mirrored ? 'cw' : 'ccw',
-      depth: { format: depth, compare: isAdded ? 'always' : 'greater', write: !isBlend },
-      targets: [isBlend ? { format: color, blend: isAdded ? ADDED : OVER } : { format: color }],
+      depth: { format: depth, compare, write },
+      targets: [{ format: color, ...(blend ? { blend } : {}) }],
       sampleCount,
     };
   }

@@ -7,10 +7,17 @@ import { lightFrom } from './lights.wgsl';
 import { areaAsPoint, isArea } from './area.wgsl';
 
 override isInspected = false;
+/// Edges: they lie a little before the surfaces that they belong to.
+override isWire = false;
 
 // What a screen shows of a number 0..1 is to be that number: the colour is encoded afterwards.
 fn decoded(c: vec3f) -> vec3f {
   return mix(c / 12.92, pow((c + 0.055) / 1.055, vec3f(2.4)), step(vec3f(0.04045), c));
+}
+
+// Grey, lit from the eye.
+fn clay(p: Fragment) -> vec3f {
+  return vec3f(0.04 + 0.5 * saturate(dot(p.normal, p.toEye)));
 }
 
 /// In the order of `SHOWS` in light/show.ts.
@@ -52,6 +59,14 @@ fn inspected(s: Surface, p: Fragment) -> vec3f {
       return saturate(vec3f(t * 3 - 1, min(t * 3, 3 - t * 2.4), 1.4 - t * 3) * step(0.01, t));
     }
     case 14: { return select(vec3f(0.8, 0.05, 0.05), vec3f(0.1, 0.25, 0.6), p.isFront); }
+    case 16, 17: { return s.baseColor; }
+    case 18: { return clay(p); }
+    case 19: {
+      if isWire { return vec3f(0.01); }
+      return clay(p);
+    }
+    // The pipeline gives it the colour of its draw.
+    case 20: { return vec3f(0.35 + 0.65 * saturate(dot(p.normal, p.toEye))); }
     default: { return vec3f(0.06); }
   }
 }

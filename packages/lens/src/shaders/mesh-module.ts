@@ -35,7 +35,7 @@ export function meshModule(author?: HookOutline, isFull = false): string {
     ...(author?.hasSettings ? ['@group(2) @binding(0) var<uniform> settings: Settings;'] : []),
     vertexInput([...attributes, ...instanceSettings]),
     varyingStruct(varyings),
-    vertexEntry(author, varyings),
+    vertexEntry(author, varyings, false, isFull),
     shadeFunction(author, custom, isFull),
     hooks.march ? marchEntry(author!, varyings, custom) : fragmentEntry(author, varyings, custom),
   ].join('\n');
@@ -114,7 +114,7 @@ const FULL_IMPORTS = [
   "import { throughFog, fogOverGiven } from 'umber/fog.wgsl';",
   "import { present, presentGiven } from 'umber/tone.wgsl';",
   "import { shadowAt } from 'umber/shadows.wgsl';",
-  "import { inspected, isInspected } from 'umber/inspect.wgsl';",
+  "import { inspected, isInspected, isWire } from 'umber/inspect.wgsl';",
   "import { cellAt, lightCountAt, lightNumber, sourceOf } from 'umber/clusters.wgsl';",
   "import { lightFrom } from 'umber/lights.wgsl';",
   "import { areaAsPoint, areaShine, isArea } from 'umber/area.wgsl';",
@@ -215,7 +215,12 @@ const SHADOW_CLIP = `  // What lies before a map of parallel rays is flattened o
   if frame.isParallel > 0.5 { clip.z = min(clip.z, clip.w); }
   if !castsShadow(i.slot) { clip = vec4f(0, 0, -1, 1); }`;
 
-function vertexEntry(author: HookOutline | undefined, varyings: Varying[], isShadow = false): string {
+function vertexEntry(
+  author: HookOutline | undefined,
+  varyings: Varying[],
+  isShadow = false,
+  isFull = false,
+): string {
   const displace = author?.hooks.displace;
   const built = (type: string, inputs: CustomInput[]): string =>
     `${type}(${inputs.map(({ name }) => `i.own_${name}`).join(', ')})`;
@@ -240,8 +245,9 @@ function vertexEntry(author: HookOutline | undefined, varyings: Varying[], isSha
   v.objectToWorld = m;
 ${moved}
   let world = m * vec4f(v.position, 1);
-  ${author?.hooks.march || isShadow ? 'var' : 'let'} clip = frame.viewProjection * vec4f(world, 1);
+  ${author?.hooks.march || isShadow || isFull ? 'var' : 'let'} clip = frame.viewProjection * vec4f(world, 1);
 ${isShadow ? SHADOW_CLIP : ''}
+${isFull ? '  if isWire { clip.z *= 1.002; }' : ''}
 ${author?.hooks.march ? '  // Only the pixels count that the geometry covers: neither end of the view may cut it.\n  clip.z = 0.5 * clip.w;' : ''}
   return MeshVarying(clip, ${varyings.map(({ from }) => from).join(', ')});
 }`;

@@ -202,6 +202,10 @@ class TracePass implements api.RenderPass {
     if (this.device.recording) this.device.commands.push(['setIndexBuffer', buffer.label, format]);
   }
 
+  setBlendConstant(rgba: ArrayLike<number>): void {
+    if (this.device.recording) this.device.commands.push(['setBlendConstant', ...Array.from(rgba)]);
+  }
+
   setViewport(x: number, y: number, width: number, height: number): void {
     if (this.device.recording) this.device.commands.push(['setViewport', x, y, width, height]);
   }

@@ -72,7 +72,7 @@ export function compareFunction(gl: GL, compare: CompareFunction): number {
 }
 
 export function blendFactor(gl: GL, factor: BlendFactor): number {
-  return named(gl, factor);
+  return named(gl, factor === 'constant' ? 'constant-color' : factor);
 }
 
 export function wrapMode(gl: GL, mode: AddressMode = 'repeat'): number {

@@ -60,7 +60,7 @@ export const STORAGE_ROW_WORDS = STORAGE_ROW * 4;
  */
 const CLIP_EPILOGUE = `
 uniform vec4 umber_clip;
-void main(){umber_main();gl_Position.yz=gl_Position.yz*umber_clip.xy-vec2(0,gl_Position.w*umber_clip.z);}`;
+void main(){umber_main();gl_PointSize=1.;gl_Position.yz=gl_Position.yz*umber_clip.xy-vec2(0,gl_Position.w*umber_clip.z);}`;
 
 /** @throws LensError `shader/no-glsl` */
 export function webgl2Shader(options: ShaderOptions): Omit<Webgl2Shader, 'dispose'> {

@@ -92,6 +92,10 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
     gl.bindBuffer(gl.ELEMENT_ARRAY_BUFFER, this.indexBuffer.handle);
   }
 
+  setBlendConstant(rgba: ArrayLike<number>): void {
+    this.device.gl.blendColor(rgba[0]!, rgba[1]!, rgba[2]!, rgba[3]!); // four by contract
+  }
+
   setViewport(x: number, y: number, width: number, height: number): void {
     this.device.gl.viewport(x, this.flip < 0 ? y : this.targetHeight - y - height, width, height);
   }

@@ -60,6 +60,10 @@ export class WebgpuPass extends PassState<WebgpuPipeline, WebgpuBindGroup> imple
     this.encoder.setIndexBuffer((buffer as WebgpuBuffer).handle, format);
   }
 
+  setBlendConstant(rgba: ArrayLike<number>): void {
+    this.encoder.setBlendConstant(colorOf(rgba));
+  }
+
   setViewport(x: number, y: number, width: number, height: number): void {
     this.encoder.setViewport(x, y, width, height, 0, 1);
   }
