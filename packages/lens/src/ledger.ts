@@ -1,5 +1,18 @@
 import type { DeviceCounts } from './gpu/device.js';
 
+/** What is taken over from the device's counts as it is. */
+const CHANGES = ['pipelineChanges', 'bindGroupChanges', 'vertexBufferChanges', 'bytesUploaded'] as const;
+const LIVING = [
+  'buffers',
+  'textures',
+  'samplers',
+  'shaders',
+  'bindGroups',
+  'pipelines',
+  'bufferBytes',
+  'textureBytes',
+] as const;
+
 /** What one part of a frame cost. */
 export interface LedgerPart {
   name: string;
@@ -128,10 +141,7 @@ export class Ledger {
     this.culled = culled;
     this.lightsLeftOut = lightsLeftOut;
     this.waiting = waiting;
-    this.pipelineChanges = counts.pipelineChanges;
-    this.bindGroupChanges = counts.bindGroupChanges;
-    this.vertexBufferChanges = counts.vertexBufferChanges;
-    this.bytesUploaded = counts.bytesUploaded;
+    for (let i = 0; i < CHANGES.length; i++) this[CHANGES[i]!] = counts[CHANGES[i]!]; // i < length
     this.milliseconds = milliseconds;
     this.countLiving(counts);
   }
@@ -139,14 +149,7 @@ export class Ledger {
   /** @internal */
   countLiving(counts: DeviceCounts): void {
     const { living } = this;
-    living.buffers = counts.buffers;
-    living.textures = counts.textures;
-    living.samplers = counts.samplers;
-    living.shaders = counts.shaders;
-    living.bindGroups = counts.bindGroups;
-    living.pipelines = counts.pipelines;
-    living.bufferBytes = counts.bufferBytes;
-    living.textureBytes = counts.textureBytes;
+    for (let i = 0; i < LIVING.length; i++) living[LIVING[i]!] = counts[LIVING[i]!]; // i < length
     living.total = counts.living;
   }
 }

@@ -5,7 +5,7 @@ import type { Device, DeviceTexture } from './gpu/device.js';
 import { openDevice, type OpenDeviceOptions, type OpenedDevice } from './gpu/open-device.js';
 import { Ledger } from './ledger.js';
 import type { Look } from './light/look.js';
-import { type Show, SHOWS } from './light/show.js';
+import type { Show } from './light/show.js';
 import type { FrameGraph } from './passes/frame-graph.js';
 import { Renderer } from './passes/renderer.js';
 
@@ -178,10 +178,7 @@ export class Lens {
   }
 
   set show(show: Show) {
-    if (!SHOWS.includes(show))
-      throw new LensError('lens/show', `"${String(show)}" cannot be shown`, {
-        hint: `Show one of ${SHOWS.join(', ')}.`,
-      });
+    this.messages.show(show);
     this.renderer.show = show;
   }
 

@@ -1,6 +1,6 @@
 import type { Geometry } from './geometry.js';
 import { length, segments } from './limits.js';
-import { Surface } from './surface.js';
+import { addDisc, Surface } from './surface.js';
 
 export interface PlaneOptions {
   /** Along X, metres. Default 1. */
@@ -39,7 +39,7 @@ export function disc(options: DiscOptions = {}): Geometry {
   const innerRadius = length('innerRadius', options.innerRadius ?? 0, 0, true);
   const radius = length('radius', options.radius ?? 0.5, innerRadius);
   const surface = new Surface();
-  surface.disc(radius, 0, segments('segments', options.segments ?? 32, 3), true, innerRadius);
+  addDisc(surface, radius, 0, segments('segments', options.segments ?? 32, 3), true, innerRadius);
   return surface.finish('disc');
 }
 

@@ -1,6 +1,6 @@
 import { type Geometry, geometryFrom } from './geometry.js';
 import { length, segments } from './limits.js';
-import { circle, Surface, unit } from './surface.js';
+import { addDisc, circle, Surface, unit } from './surface.js';
 
 export interface SphereOptions {
   /** Metres. Default 0.5. */
@@ -144,8 +144,8 @@ export function cylinder(options: CylinderOptions = {}): Geometry {
     normal: around(u, slope[0], slope[1]),
   }));
   if (options.capped ?? true) {
-    if (top > 0) surface.disc(top, height / 2, around_, true);
-    if (bottom > 0) surface.disc(bottom, -height / 2, around_, false);
+    if (top > 0) addDisc(surface, top, height / 2, around_, true);
+    if (bottom > 0) addDisc(surface, bottom, -height / 2, around_, false);
   }
   return surface.finish('cylinder');
 }

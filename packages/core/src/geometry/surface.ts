@@ -54,26 +54,6 @@ export class Surface {
     }
   }
 
-  /** A flat disc about the Y axis at height `y`, its normal up or down. */
-  disc(radius: number, y: number, segmentCount: number, up: boolean, innerRadius = 0): void {
-    const normal = [0, up ? 1 : -1, 0];
-    const rim = (r: number, i: number): number => {
-      const [sin, cos] = circle(i / segmentCount);
-      const x = r * sin;
-      const z = r * cos;
-      return this.vertex([x, y, z], normal, 0.5 + x / (2 * radius), 0.5 + ((up ? 1 : -1) * z) / (2 * radius));
-    };
-    for (let i = 0; i < segmentCount; i++) {
-      // One centre a slice keeps the fan free of a shared vertex without direction.
-      const a = rim(innerRadius, i);
-      const b = rim(radius, i);
-      const c = rim(radius, i + 1);
-      const d = rim(innerRadius, i + 1);
-      this.triangle(a, up ? b : c, up ? c : b);
-      this.triangle(a, up ? c : d, up ? d : c);
-    }
-  }
-
   finish(name: string): Geometry {
     return geometryFrom(
       { position: this.position, normal: this.normal, texcoord0: this.texcoord0 },
@@ -90,6 +70,38 @@ export class Surface {
       Math.abs(p[a * 3 + 1]! - p[b * 3 + 1]!) < near &&
       Math.abs(p[a * 3 + 2]! - p[b * 3 + 2]!) < near
     );
+  }
+}
+
+/** A flat disc about the Y axis at height `y`, its normal up or down. */
+export function addDisc(
+  surface: Surface,
+  radius: number,
+  y: number,
+  segmentCount: number,
+  up: boolean,
+  innerRadius = 0,
+): void {
+  const normal = [0, up ? 1 : -1, 0];
+  const rim = (r: number, i: number): number => {
+    const [sin, cos] = circle(i / segmentCount);
+    const x = r * sin;
+    const z = r * cos;
+    return surface.vertex(
+      [x, y, z],
+      normal,
+      0.5 + x / (2 * radius),
+      0.5 + ((up ? 1 : -1) * z) / (2 * radius),
+    );
+  };
+  for (let i = 0; i < segmentCount; i++) {
+    // One centre a slice keeps the fan free of a shared vertex without direction.
+    const a = rim(innerRadius, i);
+    const b = rim(radius, i);
+    const c = rim(radius, i + 1);
+    const d = rim(innerRadius, i + 1);
+    surface.triangle(a, up ? b : c, up ? c : b);
+    surface.triangle(a, up ? c : d, up ? d : c);
   }
 }
 

@@ -1,7 +1,6 @@
 import type { NodeColumns } from '../columns/columns.js';
 import { NONE } from '../columns/flags.js';
 import { SpanLog } from '../columns/span-log.js';
-import { affineDeterminant } from '../math/affine.js';
 import type { Geometry } from '../geometry/geometry.js';
 import type { Material } from '../material/material.js';
 import { boundsCenter, boundsRadius } from '../math/bounds.js';
@@ -47,17 +46,6 @@ export class Drawables {
       this.ranking = [...this.numbers.values()].flatMap((geometries) => [...geometries.values()]);
     }
     return this.ranking;
-  }
-
-  /** Numbers of the batches that some mirrored node draws: their faces wind the other way. */
-  mirrored(): Set<number> {
-    const { itemBatch, itemCount, itemRow, world } = this.columns;
-    const found = new Set<number>();
-    for (let item = 0; item < itemCount; item++) {
-      const row = itemRow[item]!; // item < itemCount, here and below
-      if (row !== NONE && affineDeterminant(world, row * 12) < 0) found.add(itemBatch[item]!);
-    }
-    return found;
   }
 
   /** Adds the primitives of a mesh that a row carries from now on. */

@@ -43,6 +43,8 @@ export class SurroundingsLoader {
     const { environment, fog, background } = scene;
     const { toneMapping = 'soft', whiteBalance = 6504 } = look;
     const isPlain =
+      // Light from all around has no place among the others.
+      lights.length === scene.lights.size &&
       lights.every(isPlainLight) &&
       !hasLayers &&
       lights.length <= MOST_LIGHTS &&

@@ -44,6 +44,8 @@ import { type Look, toneNumber } from './look.js';
 
 /** Floats of the structure `Air` in air.wgsl. */
 const AIR_FLOATS = 56;
+const WHITE = [1, 1, 1] as const;
+const BLACK = [0, 0, 0] as const;
 const FOGS = ['linear', 'exponential', 'squared'];
 
 /**
@@ -277,6 +279,18 @@ export class Surroundings implements PlanPart, MoreOfLights {
       this.meter.prepare(typeof automaticExposure === 'object' ? automaticExposure : {}, delta);
     }
     this.isMetered = isMetered;
+  }
+
+  /** Ambient lights and hemispheres, as radiance, besides the scene's own. */
+  writeAround(values: Float32Array, { lights }: Scene): void {
+    for (const [node, light] of lights) {
+      if ((light.type !== 'ambient' && light.type !== 'hemisphere') || !node.isShown) continue;
+      const { color = WHITE, groundColor = light.type === 'ambient' ? color : BLACK, intensity = 1 } = light;
+      for (let k = 0; k < 3; k++) {
+        values[36 + k]! += (color[k]! * intensity) / Math.PI; // three numbers, here and below
+        values[40 + k]! += (groundColor[k]! * intensity) / Math.PI;
+      }
+    }
   }
 
   /** Shadow maps, and the extent of area lights. */

@@ -13,6 +13,7 @@ import {
   TEXTURE_SLOTS,
   vertexCount,
 } from '@umber-lens/core';
+import { type Show, SHOWS } from '../light/show.js';
 
 /**
  * Finds what makes pictures black or wrong, and says it once, while developing. Builds for production get the
@@ -25,6 +26,14 @@ export class Messages {
   constructor(
     private readonly tell: (message: LensError) => void = (message) => console.warn(message.toString()),
   ) {}
+
+  /** @throws LensError `lens/show` for what cannot be shown */
+  show(show: Show): void {
+    if (SHOWS.includes(show)) return;
+    throw new LensError('lens/show', `"${String(show)}" cannot be shown`, {
+      hint: `Show one of ${SHOWS.join(', ')}.`,
+    });
+  }
 
   /**
    * To be called when batches or lights of the scene came or went.

@@ -4,6 +4,7 @@ export class Messages {
   scene(_scene: unknown): string[] {
     return [];
   }
+  show(_show: unknown): void {}
   settings(_material: unknown, _shader: unknown): void {}
   numbers(_material: unknown, _values: unknown): void {}
 }

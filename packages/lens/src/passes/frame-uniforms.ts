@@ -24,6 +24,8 @@ export interface FrameGiven {
 /** Whoever knows more of lights than where they are: see `LightSource` in lights.wgsl. */
 export interface MoreOfLights {
   writeMore(values: Float32Array, words: Uint32Array, at: number, node: SceneNode): void;
+  /** Adds light from all around to the structure `Frame`. */
+  writeAround(values: Float32Array, scene: Scene): void;
 }
 
 interface FrameGroup {
@@ -32,8 +34,6 @@ interface FrameGroup {
 }
 
 const NOTHING: readonly BindGroupEntry[] = [];
-const WHITE = [1, 1, 1] as const;
-const BLACK = [0, 0, 0] as const;
 
 /** What every surface of a picture shares: camera, ambient light and lights. */
 export class FrameUniforms {
@@ -42,8 +42,6 @@ export class FrameUniforms {
   private readonly frame: UniformBlock;
   private readonly lights: UniformBlock;
   private readonly lightNodes: SceneNode[] = [];
-  /** Nodes whose light comes from all around. */
-  private readonly around: SceneNode[] = [];
   private scene: Scene | undefined;
   private lightsVersion = -1;
   /** By the scene's transforms, and by what is bound besides. */
@@ -107,17 +105,7 @@ export class FrameUniforms {
     const { frame, lights } = this;
     const count = this.writeLights(scene, more);
     writeFrame(frame.values, frame.words, scene, view, given, count);
-    // Light from all around, as radiance, is added to the scene's own.
-    for (let i = 0; i < this.around.length; i++) {
-      const node = this.around[i]!; // i < length
-      const { light } = node;
-      if (!light || !node.isShown) continue;
-      const { color = WHITE, groundColor = light.type === 'ambient' ? color : BLACK, intensity = 1 } = light;
-      for (let k = 0; k < 3; k++) {
-        frame.values[36 + k]! += (color[k]! * intensity) / Math.PI; // three numbers, here and below
-        frame.values[40 + k]! += (groundColor[k]! * intensity) / Math.PI;
-      }
-    }
+    more?.writeAround(frame.values, scene);
     // A still camera and lights that stand cost no upload.
     frame.upload();
     lights.upload(count * LIGHT_FLOATS);
@@ -129,9 +117,8 @@ export class FrameUniforms {
       this.scene = scene;
       this.lightsVersion = scene.lightsVersion;
       this.lightNodes.length = 0;
-      this.around.length = 0;
       for (const [node, { type }] of scene.lights)
-        (type === 'ambient' || type === 'hemisphere' ? this.around : this.lightNodes).push(node);
+        if (type !== 'ambient' && type !== 'hemisphere') this.lightNodes.push(node);
     }
     return this.lightNodes;
   }

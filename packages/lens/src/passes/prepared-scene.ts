@@ -74,14 +74,14 @@ export class PreparedScene {
   /** The colour of each command, where draws are told apart by it. */
   colorOf: ((command: number) => ArrayLike<number>) | undefined;
   lastUsed = 0;
-  private full: FullUse | undefined;
+  full: FullUse | undefined;
   private batchesVersion = -1;
   private lightsVersion = -1;
 
   constructor(
     device: Device,
-    private readonly scene: Scene,
-    private readonly stores: SceneStores,
+    readonly scene: Scene,
+    readonly stores: SceneStores,
     private readonly messages: Messages,
   ) {
     this.transforms = new TransformStore(device, scene);
@@ -90,11 +90,6 @@ export class PreparedScene {
   /** Whether something is seen through something else. */
   get seesThrough(): boolean {
     return (this.layers & FEATURE.transmission) !== 0;
-  }
-
-  /** Begins to load the full variants of the materials' own shaders. */
-  loadFull(full: FullUse): void {
-    for (const ready of this.batches) if (ready?.shader) this.stores.pipelines.full(ready.shader, full);
   }
 
   /** Makes what full pipelines bind besides. To be called outside a pass. */
@@ -148,17 +143,6 @@ export class PreparedScene {
       const ready = this.batches[commandBatch[i]!]; // i < commands, here and below
       if (ready && ready.geometry.count > 0 && !this.pipelineOf(ready, commandMirrored[i]!)) this.leftOut++;
     }
-  }
-
-  /** Begins to make all pipelines that the scene can be drawn with as it is. */
-  loadPipelines(): void {
-    const mirrored = this.scene.drawables.mirrored();
-    this.batches.forEach((ready, number) => {
-      if (!ready || ready.geometry.count === 0) return;
-      this.pipelineOf(ready, 0);
-      if (mirrored.has(number)) this.pipelineOf(ready, 1);
-      if (this.full?.hasShadows) this.shadowPipelineOf(ready);
-    });
   }
 
   /**

@@ -40,13 +40,15 @@ export class Renderer {
   readonly given: FrameGiven = { exposure: 1, isParallel: false, time: 0, delta: 0, width: 1, height: 1 };
   private readonly textures: TextureStore;
   private readonly uniforms: FrameUniforms;
-  private readonly scenePass: ScenePass;
+  /** @internal */
+  readonly scenePass: ScenePass;
   private readonly finish: FinishPass;
   private readonly transient: TransientTextures;
   /** By camera node, and by what it draws into. */
   private readonly eyes = new Map<SceneNode, Map<DeviceTexture, EyeState>>();
   private readonly formats: PlanFormats;
-  private readonly around: SurroundingsLoader;
+  /** @internal */
+  readonly around: SurroundingsLoader;
   private readonly plans: FramePlan[] = [];
   private readonly shape: FrameShape = {
     width: 0,
@@ -177,17 +179,8 @@ export class Renderer {
 
   /** Loads what a scene has around it and what its shaders need for that, so that its first picture is whole. */
   async load(scene: Scene): Promise<void> {
-    const prepared = this.scenePass.sceneOf(scene);
-    scene.update();
-    prepared.prepare(this.frame);
-    this.useFor(scene, prepared);
-    this.around.finishFor(this.look);
-    await this.whenReady();
-    const full = this.useFor(scene, prepared);
-    if (full) prepared.loadFull(full);
-    await this.whenReady();
-    prepared.setFull(this.useFor(scene, prepared));
-    await this.scenePass.loadPipelines(prepared);
+    const { loadScene } = await import('./load-scene.js');
+    await loadScene(this, scene);
   }
 
   /** Waits for what is being loaded for the scenes that were drawn. */
@@ -196,7 +189,8 @@ export class Renderer {
     await this.scenePass.whenReady();
   }
 
-  private useFor(scene: Scene, { layers }: PreparedScene): FullPipelines | undefined {
+  /** @internal */
+  useFor(scene: Scene, { layers }: PreparedScene): FullPipelines | undefined {
     return this.around.useFor(scene, this.uniforms.lightsOf(scene), layers !== 0, this.look, this.show);
   }
 

@@ -23,7 +23,7 @@ export class ScenePass {
     mesh: CompiledShader,
     private readonly messages: Messages,
     /** Whether pipelines are waited for; else what is not ready is drawn as before, or left out. */
-    private readonly waits: boolean,
+    waits: boolean,
   ) {
     const pipelines = new PipelineStore(device, formats, mesh);
     pipelines.isAsync = !waits;
@@ -119,15 +119,6 @@ export class ScenePass {
     full: FullUse,
   ): DevicePipeline {
     return this.stores.pipelines.get(features, edges, mirrored, shader, full);
-  }
-
-  /** Makes all pipelines for a scene beside the script. */
-  async loadPipelines(scene: PreparedScene): Promise<void> {
-    const { pipelines } = this.stores;
-    pipelines.isAsync = true;
-    scene.loadPipelines();
-    pipelines.isAsync = !this.waits;
-    await pipelines.whenReady();
   }
 
   /** Waits for the pipelines that are being made. */

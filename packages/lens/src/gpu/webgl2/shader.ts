@@ -19,8 +19,6 @@ export interface Webgl2Shader extends DeviceShader {
  */
 export interface PendingProgram {
   readonly program: Program;
-  /** Whether `linked` waits for nothing. */
-  isDone(): boolean;
   /** What the passes need to know. Waits, the first time. @throws LensError `shader/compile`, `shader/link` */
   linked(): LinkedProgram;
 }
@@ -43,10 +41,6 @@ export interface LinkedProgram {
   /** Turns the shader's clip space into the target's; null when the compiler dropped it. */
   readonly clip: WebGLUniformLocation | null;
   readonly target: WebGLUniformLocation | null;
-}
-
-interface ParallelCompile {
-  readonly COMPLETION_STATUS_KHR: number;
 }
 
 /** Uniform blocks are bound at group * 8 + binding, so that a binding means the same in every program. */
@@ -110,15 +104,7 @@ function begin(
   for (const { handle } of stages) gl.attachShader(program, handle);
   gl.linkProgram(program);
   let linked: LinkedProgram | undefined;
-  const parallel = gl.getExtension('KHR_parallel_shader_compile') as ParallelCompile | null;
-  return {
-    program,
-    isDone: () =>
-      linked !== undefined ||
-      !parallel ||
-      (gl.getProgramParameter(program, parallel.COMPLETION_STATUS_KHR) as boolean),
-    linked: () => (linked ??= finish(gl, shader, program, stages)),
-  };
+  return { program, linked: () => (linked ??= finish(gl, shader, program, stages)) };
 }
 
 function finish(

@@ -243,31 +243,26 @@ export class Webgl2Device implements api.Device {
     const { cullMode = 'none', depth } = options;
     checkTargets(options.label ?? '', (options.shader as Webgl2Shader).outputs, options.targets);
     const pending = programOf(gl, options.shader as Webgl2Shader, options.constants);
-    let isLinked: boolean | undefined;
-    /** Whether it can be drawn with; asked as soon as the driver is done with it. */
-    const link = (): boolean => {
-      if (isLinked !== undefined || !pending.isDone()) return isLinked === true;
-      try {
-        pending.linked();
-        isLinked = true;
-      } catch {
-        isLinked = false; // told by `ready`, and by drawing with it
-      }
-      // Linking binds the program.
-      this.pass.invalidate();
-      return isLinked;
-    };
+    let isReady = options.async !== true;
+    const made = isReady
+      ? Promise.resolve()
+      : import('./linking.js')
+          .then((module) => module.linking(gl, pending))
+          .then(() => {
+            isReady = true;
+            // Linking binds the program.
+            this.pass.invalidate();
+          });
+    // Whoever waits hears of what went wrong; nobody has to.
+    made.catch(() => undefined);
     const pipeline: Omit<Webgl2Pipeline, 'dispose'> = {
       kind: 'pipeline',
       label: options.label ?? '',
       pending,
       get isReady() {
-        return link();
+        return isReady;
       },
-      ready: async () => {
-        while (!pending.isDone()) await new Promise((resolve) => setTimeout(resolve, 4));
-        if (!link()) pending.linked();
-      },
+      ready: () => made,
       topology: options.topology,
       mode: topologyMode(gl, options.topology),
       slots,
