@@ -61,6 +61,7 @@ const fullShaders = {
   toLayer: own('to-layer', { vertex: 'toLayerVertex', fragment: 'toLayerFragment' }),
   toCube: own('to-cube', { vertex: 'toCubeVertex', fragment: 'toCubeFragment' }),
   prefilter: own('prefilter', { vertex: 'prefilterVertex', fragment: 'prefilterFragment' }),
+  layerOver: own('layer-over', { vertex: 'layerVertex', fragment: 'layerFragment' }),
   meter: own('meter', { vertex: 'meterVertex', fragment: 'meterFragment' }),
 };
 // WebGL2 has these two built in.

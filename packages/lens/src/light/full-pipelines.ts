@@ -33,6 +33,8 @@ export const AROUND = {
   metered: 64,
   wires: 128,
   identified: 256,
+  peeled: 512,
+  rest: 1024,
 } as const;
 
 const AROUND_CONSTANTS: [name: string, bit: number][] = [
@@ -51,6 +53,20 @@ const ADDED: Raster = {
   write: false,
   blend: {
     color: { srcFactor: 'one', dstFactor: 'one' },
+    alpha: { srcFactor: 'one', dstFactor: 'one-minus-src-alpha' },
+  },
+};
+
+/** The nearest surface of a layer, as it is. */
+const PEELED: Raster = { compare: 'greater', write: true, sampleCount: 1 };
+
+/** What lies behind the layers, sorted by things. */
+const REST: Raster = {
+  compare: 'always',
+  write: false,
+  sampleCount: 1,
+  blend: {
+    color: { srcFactor: 'one', dstFactor: 'one-minus-src-alpha' },
     alpha: { srcFactor: 'one', dstFactor: 'one-minus-src-alpha' },
   },
 };
@@ -85,7 +101,15 @@ export class FullPipelines implements FullUse {
     readonly loaded: number,
     readonly load: (loading: Promise<void>) => void,
   ) {
-    this.raster = this.has('overdraw') ? ADDED : this.has('identified') ? IDENTIFIED : undefined;
+    this.raster = this.has('rest')
+      ? REST
+      : this.has('peeled')
+        ? PEELED
+        : this.has('overdraw')
+          ? ADDED
+          : this.has('identified')
+            ? IDENTIFIED
+            : undefined;
     this.hasShadows = this.has('shadows');
   }
 
@@ -94,7 +118,11 @@ export class FullPipelines implements FullUse {
   }
 
   constants(features: number): [name: string, value: boolean][] {
-    return [...LAYER_CONSTANTS.map(bitOf(features)), ...AROUND_CONSTANTS.map(bitOf(this.features))];
+    return [
+      ...LAYER_CONSTANTS.map(bitOf(features)),
+      ...AROUND_CONSTANTS.map(bitOf(this.features)),
+      ['isPeeled', this.has('peeled')],
+    ];
   }
 
   shadow(

@@ -37,16 +37,7 @@ export class Inspection {
         // Those that are at hand put other shapes together.
         ready.pipelines = [undefined, undefined];
         ready.standIns = [undefined, undefined];
-      } else if (skeleton !== ready.geometry) {
-        ready.edges = skeleton;
-        for (const mirrored of [0, 1] as const)
-          ready.edgePipelines[mirrored] ??= this.scenePass.edgePipeline(
-            ready,
-            skeleton,
-            mirrored === 1,
-            over,
-          );
-      }
+      } else if (skeleton !== ready.geometry) this.scenePass.prepareWay(ready, 'edges', skeleton, over);
     }
   }
 

@@ -14,6 +14,12 @@ export interface Look {
    * picture and counts for the next; frames without time (`setTime`, `run`) go all the way at once.
    */
   automaticExposure?: boolean | AutomaticExposure | undefined;
+  /**
+   * How transparent surfaces (`alphaMode: 'blend'`) are put over each other. `sorted` (the default): by things, the
+   * farthest first. `peeled`: by pixels, right for the nearest four also where they cut through each other, at the cost
+   * of drawing them five times and of their edges' smoothness.
+   */
+  transparency?: 'sorted' | 'peeled';
   /** Of everything that is shown, about the middle: 1 (the default) leaves it, 0 is grey. */
   contrast?: number;
   /** Of everything that is shown: 1 (the default) leaves it, 0 takes the colours away. */

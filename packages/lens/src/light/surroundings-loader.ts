@@ -54,6 +54,7 @@ export class SurroundingsLoader {
       !background.backdrop &&
       toneMapping === 'soft' &&
       !look.automaticExposure &&
+      look.transparency !== 'peeled' &&
       whiteBalance === 6504;
     if (isPlain) return undefined;
     if (!this.surroundings) this.begin();

@@ -37,6 +37,7 @@ import type { ScenePass } from '../passes/scene-pass.js';
 import type { TextureStore } from '../resources/texture-store.js';
 import { LayerStore } from './layer-store.js';
 import { type Show, SHOWS } from './show.js';
+import { Peeling } from './peeling.js';
 import { ShadowMaps } from './shadow-maps.js';
 import { LightClusters } from './light-clusters.js';
 import { LookFinish } from './look-finish.js';
@@ -63,6 +64,11 @@ export class Surroundings implements PlanPart, MoreOfLights {
   radianceEntries: readonly BindGroupEntry[];
   /** Whether exposure follows the picture. */
   isMetered = false;
+  /** Whether transparent surfaces are drawn layer by layer. */
+  isPeeled = false;
+  private readonly peeling: Peeling;
+  /** In place of the depths of layers. */
+  private readonly noDepth: DeviceTexture;
   private hasShadows = false;
   private readonly meter: ExposureMeter;
   /** How scenes are looked at otherwise than by their light. */
@@ -102,7 +108,17 @@ export class Surroundings implements PlanPart, MoreOfLights {
     this.shadowEntries = this.shadows.entries;
     this.clusters = new LightClusters(device);
     this.clusterEntries = this.clusters.entries;
+    this.noDepth = device.createTexture({
+      label: 'no layer',
+      width: 1,
+      height: 1,
+      format: formats.depth,
+      renderable: true,
+    });
     this.areas = new AreaTables(device);
+    this.peeling = new Peeling(device, shaders.layerOver, formats, scenePass, (features) =>
+      this.pipelinesFor(features),
+    );
     this.inspection = new Inspection(device, scenePass, (features) => this.pipelinesFor(features));
     this.meter = new ExposureMeter(device, shaders.meter);
     this.areaEntries = this.areas.entries;
@@ -177,6 +193,8 @@ export class Surroundings implements PlanPart, MoreOfLights {
     if (this.isClustered) clusters.prepare(scene, lights, view, this);
     prepared.prepareLayers(this.layers, frame);
     this.inspection.prepare(prepared, full, show, frame);
+    this.isPeeled = look.transparency === 'peeled' && show === 'light';
+    if (this.isPeeled) this.peeling.prepare(prepared, full, frame);
     const { values: air, words } = this.air;
     const { environment, fog, background } = scene;
     this.writeClearRadiance(background.color, given.exposure);
@@ -262,7 +280,9 @@ export class Surroundings implements PlanPart, MoreOfLights {
   }
 
   /** The picture is measured when it is whole. */
-  addAfter({ graph, picture, shape }: FramePlan): void {
+  addAfter(plan: FramePlan, painter: PlanPainter): void {
+    const { graph, picture, shape } = plan;
+    if (shape.isPeeled) this.peeling.addAfter(plan, painter, (of) => of.bindings(this.entries));
     if (!shape.isMetered) return;
     graph.pass({
       name: 'meter',
@@ -314,6 +334,7 @@ export class Surroundings implements PlanPart, MoreOfLights {
     this.environments.sweep(frame);
     this.shadows.sweep();
     this.inspection.sweep(frame);
+    this.peeling.sweep(frame);
     this.layers.sweep(frame);
     this.finish.sweep(frame);
   }
@@ -390,6 +411,8 @@ export class Surroundings implements PlanPart, MoreOfLights {
       ...this.clusterEntries,
       ...this.areaEntries,
       ...this.meter.entries,
+      { binding: 18, texture: this.noDepth },
+      { binding: 19, texture: this.noDepth },
     ];
   }
 }

@@ -11,7 +11,7 @@ import type { Ledger } from '../ledger.js';
 import type { EyeState } from './eye-state.js';
 import { FrameGraph, type GraphTexture } from './frame-graph.js';
 import type { FrameGiven } from './frame-uniforms.js';
-import type { PreparedScene } from './prepared-scene.js';
+import type { PreparedScene, Way } from './prepared-scene.js';
 import type { TransientTextures } from './transient-textures.js';
 
 /** What decides which passes a frame has. */
@@ -27,6 +27,8 @@ export interface FrameShape {
   hasShadows: boolean;
   /** Whether exposure follows the picture. */
   isMetered: boolean;
+  /** Whether transparent surfaces are drawn layer by layer. */
+  isPeeled: boolean;
 }
 
 export interface PlanFormats {
@@ -62,6 +64,8 @@ export interface PlanPainter {
    */
   drawBefore(pass: RenderPass | undefined, entries?: readonly BindGroupEntry[]): void;
   draw(pass: RenderPass | undefined): void;
+  /** Draws what is transparent, as layers. */
+  drawWay(pass: RenderPass | undefined, way: Way, entries: readonly BindGroupEntry[]): void;
   finish(): void;
 }
 
@@ -76,7 +80,7 @@ export interface PlanPart {
   /** @returns what the scene's pass reads of them */
   addPasses(plan: FramePlan, painter: PlanPainter): readonly PlanBinding[];
   /** Adds passes behind it. */
-  addAfter?(plan: FramePlan): void;
+  addAfter?(plan: FramePlan, painter: PlanPainter): void;
 }
 
 /** The graph of one shape of frame, with the textures that its passes hand to each other. */
@@ -129,7 +133,7 @@ export class FramePlan {
       depth: { texture: depth, ...(readsBehind ? {} : { clear: 0 }) },
       run: (pass) => painter.draw(pass),
     });
-    for (const part of parts) part?.addAfter?.(this);
+    for (const part of parts) part?.addAfter?.(this, painter);
     graph.pass({ name: 'finish', reads: [picture], writes: [this.target], run: () => painter.finish() });
     graph.compile();
   }
@@ -153,7 +157,7 @@ export class FramePlan {
   }
 
   /** Whether a frame of this shape has the same passes. */
-  fits({ width, height, readsBehind, seesThrough, hasShadows, isMetered }: FrameShape): boolean {
+  fits({ width, height, readsBehind, seesThrough, hasShadows, isMetered, isPeeled }: FrameShape): boolean {
     const { shape } = this;
     return (
       shape.width === width &&
@@ -161,7 +165,8 @@ export class FramePlan {
       shape.readsBehind === readsBehind &&
       shape.seesThrough === seesThrough &&
       shape.hasShadows === hasShadows &&
-      shape.isMetered === isMetered
+      shape.isMetered === isMetered &&
+      shape.isPeeled === isPeeled
     );
   }
 }

@@ -31,6 +31,9 @@ export interface SceneStores {
 
 type Pair = [plain: DevicePipeline | undefined, mirrored: DevicePipeline | undefined];
 
+/** Over its surface, or as a layer of what is transparent. */
+export type Way = 'edges' | 'peel' | 'rest';
+
 /** A batch with everything its draw needs at hand. */
 export interface PreparedBatch {
   batch: Batch;
@@ -38,9 +41,8 @@ export interface PreparedBatch {
   geometry: GpuGeometry;
   /** What is drawn of it: all, or its points or edges alone. */
   shape: GpuGeometry;
-  /** Its edges, where they are drawn over it; and their pipelines. */
-  edges: GpuGeometry | undefined;
-  edgePipelines: Pair;
+  /** Other ways in which it is drawn besides. */
+  ways: Partial<Record<Way, { shape: GpuGeometry; pipelines: Pair }>>;
   material: GpuMaterial;
   settings: GpuSettings | undefined;
   shader: MaterialShader | undefined;
@@ -109,9 +111,8 @@ export class PreparedScene {
       // What full pipelines bind is not there without surroundings.
       ready.standIns = wasFull && !full ? [undefined, undefined] : readyOf(ready);
       ready.pipelines = [undefined, undefined];
-      ready.edgePipelines = [undefined, undefined];
       ready.shape = ready.geometry;
-      ready.edges = undefined;
+      ready.ways = {};
       ready.shadowPipeline = undefined;
     }
   }
@@ -187,8 +188,7 @@ export class PreparedScene {
         features,
         geometry: gpu,
         shape: gpu,
-        edges: undefined,
-        edgePipelines: [undefined, undefined],
+        ways: {},
         material: materials.get(material, frame),
         settings: undefined,
         shader,

@@ -57,6 +57,7 @@ export class Renderer {
     seesThrough: false,
     hasShadows: false,
     isMetered: false,
+    isPeeled: false,
   };
   private readonly fits = (plan: FramePlan): boolean => plan.fits(this.shape);
   private readonly painter: PlanPainter;
@@ -85,6 +86,11 @@ export class Renderer {
       lights: this.uniforms.lightBuffer,
       drawBefore: (pass, entries = this.surroundings?.entries) => this.drawBefore(pass!, entries), // it has attachments
       draw: (pass) => this.drawScene(pass!), // as the one before
+      drawWay: (pass, way, entries) => {
+        const { prepared, state } = this.at;
+        const { opaqueCommands, commands } = state.list;
+        this.scenePass.draw(pass!, prepared, state, this.groupOf(entries), opaqueCommands, commands, way);
+      },
       finish: () => {
         const { graph, picture, target } = this.plan;
         (this.lookFinish ?? this.finish).draw(graph.of(picture), graph.of(target), this.frame);
@@ -207,6 +213,7 @@ export class Renderer {
     shape.seesThrough = surroundings !== undefined && seesThrough;
     shape.hasShadows = hasShadows;
     shape.isMetered = surroundings?.isMetered === true;
+    shape.isPeeled = surroundings?.isPeeled === true;
     let plan = this.plans.find(this.fits);
     if (!plan) {
       plan = new FramePlan(this.device, this.transient, { ...shape }, this.formats, this.painter, [
@@ -236,7 +243,15 @@ export class Renderer {
     scenePass.draw(pass, prepared, state, group, 0, opaqueCommands, isSplit ? 'after' : 'all');
     if (!isSplit) this.drawBackdrop(pass, group);
     ledger.endPart('opaque', true, this.device.counts);
-    scenePass.draw(pass, prepared, state, group, opaqueCommands, commands);
+    scenePass.draw(
+      pass,
+      prepared,
+      state,
+      group,
+      opaqueCommands,
+      commands,
+      plan.shape.isPeeled ? 'unpeeled' : 'all',
+    );
     if (surroundings?.inspection.drawsEdges)
       scenePass.draw(pass, prepared, state, group, 0, commands, 'edges');
   }

@@ -8,7 +8,7 @@ import { type FullUse, PipelineStore, type ScenePassFormats } from '../resources
 import type { SettingsStore } from '../resources/settings-store.js';
 import type { TextureStore } from '../resources/texture-store.js';
 import type { EyeState } from './eye-state.js';
-import { type PreparedBatch, PreparedScene, type SceneStores } from './prepared-scene.js';
+import { type PreparedBatch, PreparedScene, type SceneStores, type Way } from './prepared-scene.js';
 
 /** Draws draw lists: one draw call a command. */
 export class ScenePass {
@@ -51,7 +51,7 @@ export class ScenePass {
    *
    * @param group the frame's bind group
    * @param which `before` leaves out what reads the scene behind it, `after` draws that alone, `shadow` draws as a
-   *   light sees it
+   *   light sees it, `unpeeled` leaves out what is drawn in layers
    * @param offset bytes added to the offset of the group's first buffer
    */
   draw(
@@ -61,18 +61,20 @@ export class ScenePass {
     group: DeviceBindGroup,
     from: number,
     to: number,
-    which: 'all' | 'before' | 'after' | 'shadow' | 'edges' = 'all',
+    which: 'all' | 'before' | 'after' | 'shadow' | 'unpeeled' | Way = 'all',
     offset = 0,
   ): void {
     const { buffer } = instances;
     if (!buffer || from === to) return;
+    const isWay = which === 'edges' || which === 'peel' || which === 'rest';
     pass.setBindGroup(0, group, offset);
     for (let command = from; command < to; command++) {
       const number = list.commandBatch[command]!; // command < commands, here and below
       const ready = scene.batches[number]!; // commands name batches of the scene
       const { material, settings, shader } = ready;
-      const geometry = which === 'shadow' ? ready.geometry : which === 'edges' ? ready.edges : ready.shape;
-      if (!geometry) continue;
+      const way = isWay ? ready.ways[which] : undefined;
+      if (isWay ? !way : which === 'unpeeled' && ready.ways.peel) continue;
+      const geometry = which === 'shadow' ? ready.geometry : way ? way.shape : ready.shape;
       if (geometry.count === 0) continue;
       const isAfter =
         (shader !== undefined && shader.readsBehind.length > 0) ||
@@ -81,8 +83,8 @@ export class ScenePass {
       const pipeline =
         which === 'shadow'
           ? scene.shadowPipelineOf(ready)
-          : which === 'edges'
-            ? ready.edgePipelines[list.commandMirrored[command]!]
+          : way
+            ? way.pipelines[list.commandMirrored[command]!]
             : scene.pipelineOf(ready, list.commandMirrored[command]!);
       if (!pipeline) continue;
       pass.setPipeline(pipeline);
@@ -111,14 +113,15 @@ export class ScenePass {
     }
   }
 
-  /** The pipeline for edges that are drawn over a batch. */
-  edgePipeline(
-    { features, shader }: PreparedBatch,
-    edges: GpuGeometry,
-    mirrored: boolean,
-    full: FullUse,
-  ): DevicePipeline {
-    return this.stores.pipelines.get(features, edges, mirrored, shader, full);
+  /** Gets a batch ready to be drawn in another way. To be called outside a pass. */
+  prepareWay(ready: PreparedBatch, way: Way, shape: GpuGeometry, full: FullUse): void {
+    const { features, shader } = ready;
+    const { pipelines } = this.stores;
+    const known = ready.ways[way];
+    // Without its full shader, which may be loading, it is drawn as usual.
+    if (known?.shape === shape || !pipelines.full(shader, full)) return;
+    const of = (mirrored: boolean): DevicePipeline => pipelines.get(features, shape, mirrored, shader, full);
+    ready.ways[way] = { shape, pipelines: [of(false), of(true)] };
   }
 
   /** Waits for the pipelines that are being made. */

@@ -47,6 +47,8 @@ export interface Raster {
   /** Of depth. */
   write: boolean;
   blend?: { color: BlendComponent; alpha: BlendComponent };
+  /** Default that of the scene's pass. */
+  sampleCount?: number;
 }
 
 const over = { srcFactor: 'one', dstFactor: 'one-minus-src-alpha' } as const;
@@ -162,9 +164,9 @@ export class PipelineStore {
     { overrides }: CompiledShader,
     full: FullUse | undefined,
   ): RenderPipelineOptions {
-    const { color, depth, sampleCount } = this.formats;
+    const { color, depth, sampleCount: usualCount } = this.formats;
     const usualRaster = (features & FEATURE.blend) !== 0 ? BLENDED : OPAQUE;
-    const { compare, write, blend } = full?.raster ?? usualRaster;
+    const { compare, write, blend, sampleCount = usualCount } = full?.raster ?? usualRaster;
     const usual = (features & FEATURE.unlit) !== 0 ? 'unlit' : 'lit';
     return {
       label: own ? `material ${own.file}` : usual,

@@ -16,4 +16,5 @@ export interface FullShaders extends FullMaterial {
   toCube: CompiledShader;
   prefilter: CompiledShader;
   meter: CompiledShader;
+  layerOver: CompiledShader;
 }

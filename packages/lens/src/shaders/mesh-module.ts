@@ -117,6 +117,7 @@ const FULL_IMPORTS = [
   "import { inspected, isInspected, isWire } from 'umber/inspect.wgsl';",
   "import { cellAt, lightCountAt, lightNumber, sourceOf } from 'umber/clusters.wgsl';",
   "import { lightFrom } from 'umber/lights.wgsl';",
+  "import { isElsewhere } from 'umber/peel.wgsl';",
   "import { areaAsPoint, areaShine, isArea } from 'umber/area.wgsl';",
   'override useShadows = false;',
 ];
@@ -297,11 +298,12 @@ function fragmentEntry(
   isShadow = false,
 ): string {
   const features = author?.features ?? [];
+  const isFull = varyings.includes(NODE);
   const screen = features.includes('screenSpace');
   const params = [
     ...varyings.map(located),
     '@builtin(front_facing) isFront: bool',
-    ...(screen ? ['@builtin(position) at: vec4f'] : []),
+    ...(screen || isFull ? ['@builtin(position) at: vec4f'] : []),
   ];
   return `@fragment fn meshFragment(
   ${params.join(',\n  ')},
@@ -324,7 +326,8 @@ ${author ? '  p.eyePosition = (frame.view * vec4f(position, 1)).xyz;\n  p.eyeNor
 ${features.includes('objectSpace') ? '  p.objectPosition = objectPosition;\n  p.objectNormal = normalize(objectNormal);' : ''}
 ${features.includes('objectMatrix') ? '  p.objectToWorld = transpose(mat3x4f(row0, row1, row2));' : ''}
 ${screen ? '  p.screenPosition = at.xy;\n  p.screenSize = frame.size;\n  p.depth = at.z;' : ''}
-  ${isShadow ? '' : 'return '}${shadeCall(custom, varyings.includes(NODE))};
+  ${isShadow ? '' : isFull ? 'let seen = ' : 'return '}${shadeCall(custom, isFull)};
+${isFull ? '  if isElsewhere(at) { discard; }\n  return seen;' : ''}
 }`;
 }
 

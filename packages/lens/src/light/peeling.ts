@@ -1,0 +1,167 @@
+import { type CompiledShader, FEATURE } from '@umber-lens/core';
+import type {
+  BindGroupEntry,
+  Device,
+  DeviceBindGroup,
+  DevicePipeline,
+  DeviceTexture,
+  RenderPass,
+} from '../gpu/device.js';
+import type { GraphTexture } from '../passes/frame-graph.js';
+import type { FramePlan, PlanFormats, PlanPainter } from '../passes/frame-plan.js';
+import type { PreparedScene } from '../passes/prepared-scene.js';
+import type { ScenePass } from '../passes/scene-pass.js';
+import { AROUND, type FullPipelines } from './full-pipelines.js';
+
+/** Layers that are in their right order pixel by pixel; what lies behind them is sorted by things. */
+const LAYERS = 4;
+
+/**
+ * Transparent surfaces in their right order, also where they cut through each other: pass by pass the nearest of those
+ * that are left, put under what was drawn so far. One sample a pixel.
+ */
+export class Peeling {
+  private readonly pipelines = new Map<'under' | 'over', DevicePipeline>();
+  private readonly groups = new Map<DeviceTexture, { group: DeviceBindGroup; lastUsed: number }>();
+  private readonly entries = new Map<string, { key: readonly unknown[]; entries: BindGroupEntry[] }>();
+  private frame = 0;
+
+  /** @param pipelinesFor bits of `AROUND` */
+  constructor(
+    private readonly device: Device,
+    private readonly shader: CompiledShader,
+    private readonly formats: PlanFormats,
+    private readonly scenePass: ScenePass,
+    private readonly pipelinesFor: (features: number) => FullPipelines,
+  ) {}
+
+  /** To be called outside a pass, when the scene's batches are up to date. */
+  prepare(prepared: PreparedScene, full: FullPipelines, frame: number): void {
+    this.frame = frame;
+    const base = full.features & ~AROUND.peeled;
+    const peel = this.pipelinesFor(base | AROUND.peeled);
+    const rest = this.pipelinesFor(base | AROUND.peeled | AROUND.rest);
+    for (const ready of prepared.batches) {
+      // What is found by marching keeps its place in the sorted list.
+      if (!ready || ready.shader?.isMarched || (ready.features & FEATURE.blend) === 0) continue;
+      this.scenePass.prepareWay(ready, 'peel', ready.shape, peel);
+      this.scenePass.prepareWay(ready, 'rest', ready.shape, rest);
+    }
+  }
+
+  addAfter(
+    plan: FramePlan,
+    painter: PlanPainter,
+    bindings: (plan: FramePlan) => readonly BindGroupEntry[],
+  ): void {
+    const { depth, device, formats, graph, picture, shape } = plan;
+    const { width, height } = shape;
+    const colors = (name: string): GraphTexture =>
+      graph.texture(name, { width, height, format: formats.color });
+    const depths = (name: string): GraphTexture =>
+      graph.texture(name, { width, height, format: formats.depth });
+    const opaque = depths('opaque depth');
+    graph.pass({
+      name: 'copy depth',
+      reads: [depth],
+      writes: [opaque],
+      run: () => device.copyDepth(graph.of(depth), graph.of(opaque)),
+    });
+    let previous = depths('nearest');
+    // Nothing is nearer than this.
+    graph.pass({ name: 'nearest', depth: { texture: previous, clear: 1 }, run: () => undefined });
+    const sum = colors('layers');
+    for (let i = 0; i <= LAYERS; i++) {
+      const isRest = i === LAYERS;
+      const layer = colors(`layer ${i}`);
+      const own = depths(`layer depth ${i}`);
+      const before = previous;
+      graph.pass({
+        name: isRest ? 'layers behind' : `layer ${i + 1}`,
+        isScene: true,
+        reads: [opaque, before],
+        colors: [{ texture: layer, clear: NOTHING }],
+        depth: { texture: own, clear: 0 },
+        run: (pass) =>
+          painter.drawWay(
+            pass,
+            isRest ? 'rest' : 'peel',
+            this.entriesFor(`${width} ${height} ${i}`, bindings(plan), graph.of(opaque), graph.of(before)),
+          ),
+      });
+      graph.pass({
+        name: 'put under',
+        reads: [layer],
+        colors: [{ texture: sum, ...(i === 0 ? { clear: NOTHING } : {}) }],
+        run: (pass) => this.put(pass!, 'under', graph.of(layer)), // it has attachments, as the next one has
+      });
+      previous = own;
+    }
+    graph.pass({
+      name: 'put layers over',
+      reads: [sum],
+      colors: [{ texture: picture }],
+      run: (pass) => this.put(pass!, 'over', graph.of(sum)),
+    });
+  }
+
+  sweep(frame: number): void {
+    for (const [texture, { group, lastUsed }] of this.groups) {
+      if (lastUsed >= frame) continue;
+      group.dispose();
+      this.groups.delete(texture);
+    }
+  }
+
+  /** The same array while the textures are. */
+  private entriesFor(
+    name: string,
+    base: readonly BindGroupEntry[],
+    opaque: DeviceTexture,
+    before: DeviceTexture,
+  ): readonly BindGroupEntry[] {
+    const known = this.entries.get(name);
+    if (known && known.key[0] === base && known.key[1] === opaque && known.key[2] === before)
+      return known.entries;
+    const entries = [
+      ...base.filter(({ binding }) => binding !== 18 && binding !== 19),
+      { binding: 18, texture: opaque },
+      { binding: 19, texture: before },
+    ];
+    this.entries.set(name, { key: [base, opaque, before], entries });
+    return entries;
+  }
+
+  private put(pass: RenderPass, how: 'under' | 'over', layer: DeviceTexture): void {
+    const { device } = this;
+    let held = this.groups.get(layer);
+    if (!held) {
+      const group = device.createBindGroup({ label: 'layer', entries: [{ binding: 0, texture: layer }] });
+      this.groups.set(layer, (held = { group, lastUsed: this.frame }));
+    }
+    held.lastUsed = this.frame;
+    pass.setPipeline(this.pipelineFor(how));
+    pass.setBindGroup(0, held.group);
+    pass.draw(3);
+  }
+
+  private pipelineFor(how: 'under' | 'over'): DevicePipeline {
+    const { device } = this;
+    let found = this.pipelines.get(how);
+    if (!found) {
+      const part =
+        how === 'over'
+          ? ({ srcFactor: 'one', dstFactor: 'one-minus-src-alpha' } as const)
+          : ({ srcFactor: 'one-minus-dst-alpha', dstFactor: 'one' } as const);
+      found = device.createRenderPipeline({
+        label: `layer ${how}`,
+        shader: device.createShader({ label: 'layer', ...this.shader }),
+        targets: [{ format: this.formats.color, blend: { color: part, alpha: part } }],
+      });
+      this.pipelines.set(how, found);
+    }
+    return found;
+  }
+}
+
+const NOTHING = [0, 0, 0, 0];
