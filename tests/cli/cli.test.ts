@@ -1,7 +1,16 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import sharp from 'sharp';
-import { box, sphere, writeGlb, writeGltf, writeHdr } from '@umber-lens/core';
+import {
+  box,
+  type Material,
+  sphere,
+  type Texture,
+  withTangents,
+  writeGlb,
+  writeGltf,
+  writeHdr,
+} from '@umber-lens/core';
 import { temporaryFolder } from '../folders.js';
 import { umberCommand } from './run.js';
 
@@ -450,6 +459,57 @@ test('shoot takes an environment, exposure, a tone curve, fog, a variant, no sha
     expect(code).toBe(1);
     expect(err).toMatch(message);
   }
+});
+
+test('check doubts normals that were stored as colours, and one grey picture for roughness and metal', async () => {
+  const picture = async (at: (x: number, y: number) => number[]): Promise<Uint8Array> => {
+    const pixels = Uint8Array.from({ length: 32 * 32 * 3 }, (_, i) => {
+      const pixel = Math.floor(i / 3);
+      return Math.round(255 * at((pixel % 32) / 31, Math.floor(pixel / 32) / 31)[i % 3]!);
+    });
+    return new Uint8Array(
+      await sharp(pixels, { raw: { width: 32, height: 32, channels: 3 } })
+        .png()
+        .toBuffer(),
+    );
+  };
+  const normal = (x: number, y: number): number[] => {
+    const [a, b] = [x * 0.8 - 0.4, y * 0.6 - 0.3];
+    return [a, b, Math.sqrt(1 - a * a - b * b)].map((c) => c * 0.5 + 0.5);
+  };
+  const encode = (c: number): number => (c <= 0.0031308 ? c * 12.92 : 1.055 * c ** (1 / 2.4) - 0.055);
+  const bytes = {
+    good: await picture(normal),
+    torn: await picture((x, y) => normal(x, y).map(encode)),
+    grey: await picture((x) => [x, x, x]),
+    apart: await picture((x) => [1, x, 1 - x]),
+  };
+  const texture = (name: keyof typeof bytes): { texture: Texture } => ({
+    texture: { image: { name, content: { kind: 'encoded', mimeType: 'image/png', bytes: bytes[name] } } },
+  });
+  const material = (name: string, n: 'good' | 'torn', m: 'grey' | 'apart'): Material => ({
+    name,
+    metallicFactor: 1,
+    normalTexture: texture(n),
+    metallicRoughnessTexture: texture(m),
+  });
+  const geometry = withTangents(box());
+  const model = file(
+    'pictures.glb',
+    writeGlb({
+      nodes: [material('right', 'good', 'apart'), material('wrong', 'torn', 'grey')].map((m) => ({
+        children: [],
+        mesh: { primitives: [{ geometry, material: m }] },
+      })),
+    }),
+  );
+  const { out } = await umberCommand('check', model, '--json');
+  const told = (JSON.parse(out) as { code: string; message: string }[]).filter(({ code }) =>
+    /normals-as|grey-metal/.test(code),
+  );
+  expect(told.map(({ code }) => code)).toEqual(['check/normals-as-colors', 'check/grey-metal']);
+  for (const { message } of told) expect(message).toContain('"wrong"');
+  expect(told[0]!.message).toContain('/materials/1/normalTexture');
 });
 
 test('survey tells the layers of materials with what they cost, and variants; check doubts what will look wrong', async () => {

@@ -68,7 +68,7 @@ async function checkModel(file: string): Promise<ListedFinding[]> {
   });
   try {
     const model = await openModel(file);
-    return [...model.asset.warnings, ...doubtsOf(model)].map(({ code, message, where }) => ({
+    return [...model.asset.warnings, ...(await doubtsOf(model))].map(({ code, message, where }) => ({
       ...place(where, message),
       severity: 'warning',
       code,

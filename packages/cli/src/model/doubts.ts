@@ -1,4 +1,5 @@
 import { attributeFloats, eachTriangle, type Geometry, type Warning } from '@umber-lens/core';
+import { doubtPictures } from './picture-doubts.js';
 import { doubtSurfaces } from './surface-doubts.js';
 import type { OpenedModel } from './open-model.js';
 
@@ -6,7 +7,8 @@ import type { OpenedModel } from './open-model.js';
 const LARGEST_TEXTURE = 4096;
 
 /** What is right by the format but seldom meant: told by `umber check` beyond the reader's own warnings. */
-export function doubtsOf({ asset, images }: OpenedModel): Warning[] {
+export async function doubtsOf(model: OpenedModel): Promise<Warning[]> {
+  const { asset, images } = model;
   const doubts: Warning[] = [];
   const tell = (code: string, message: string, pointer: string): void =>
     void doubts.push({ code: `check/${code}`, message, where: { pointer } });
@@ -29,6 +31,7 @@ export function doubtsOf({ asset, images }: OpenedModel): Warning[] {
     });
   });
   doubtSurfaces(asset, tell);
+  await doubtPictures(model, tell);
   asset.images.forEach((image, i) => {
     const { width, height } = images.get(image)!; // every image was looked at on opening
     if (Math.max(width, height) > LARGEST_TEXTURE)
