@@ -1,16 +1,20 @@
-/** Makes every model of the demo. The same bytes each time: `npm run assets`. */
+/** Makes every model of the demo, and its evening sky. The same bytes each time: `npm run assets`. */
 import { mkdir, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { writeGlb, writeGltf } from '@umber-lens/core';
+import { skyPanorama, writeGlb, writeGltf, writeHdr } from '@umber-lens/core';
 import { harbour, looseBuoy } from './harbour.js';
 import { tug } from './tug.js';
+
+/** Towards the sun: low over the sea. */
+const EVENING: [number, number, number] = [-0.8, 0.12, -0.59];
 
 export async function makeAssets(folder: string): Promise<string[]> {
   const files = new Map<string, Uint8Array>();
   files.set('harbour.glb', writeGlb(await harbour()));
   files.set('tug.glb', writeGlb(tug()));
   for (const [name, bytes] of writeGltf(await looseBuoy(), 'buoy')) files.set(`buoy/${name}`, bytes);
+  files.set('evening.hdr', writeHdr(skyPanorama({ sunDirection: EVENING, turbidity: 4, height: 64 })));
   for (const [name, bytes] of files) {
     const path = join(folder, name);
     await mkdir(dirname(path), { recursive: true });
