@@ -61,6 +61,7 @@ const fullShaders = {
   toLayer: own('to-layer', { vertex: 'toLayerVertex', fragment: 'toLayerFragment' }),
   toCube: own('to-cube', { vertex: 'toCubeVertex', fragment: 'toCubeFragment' }),
   prefilter: own('prefilter', { vertex: 'prefilterVertex', fragment: 'prefilterFragment' }),
+  toOctahedral: own('to-octahedral', { vertex: 'octahedralVertex', fragment: 'octahedralFragment' }),
   layerOver: own('layer-over', { vertex: 'layerVertex', fragment: 'layerFragment' }),
   meter: own('meter', { vertex: 'meterVertex', fragment: 'meterFragment' }),
 };

@@ -54,7 +54,7 @@ export {
 } from './geometry/round-shapes.js';
 export { lathe, type LatheOptions, tube, type TubeOptions } from './geometry/swept-shapes.js';
 export { withTangents } from './geometry/tangents.js';
-export type { Backdrop, Environment, Fog } from './light/environment.js';
+export type { Backdrop, Environment, Fog, Probe } from './light/environment.js';
 export { type Irradiance, irradianceAt, irradianceOf } from './light/irradiance.js';
 export { LOBE_COUNTS, lobeSamples, MIRROR_SIDE } from './light/lobe.js';
 export { bakePanorama, type BakedLight, type BakeOptions } from './light/bake.js';

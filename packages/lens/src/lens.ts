@@ -1,9 +1,10 @@
-import { LensError, type Scene, type SceneNode } from '@umber-lens/core';
+import { LensError, type Panorama, type Scene, type SceneNode } from '@umber-lens/core';
 import { Messages } from '#messages';
 import { CanvasSize } from './canvas-size.js';
 import type { Device, DeviceTexture } from './gpu/device.js';
 import { openDevice, type OpenDeviceOptions, type OpenedDevice } from './gpu/open-device.js';
 import { Ledger } from './ledger.js';
+import type { CaptureOptions } from './light/capture.js';
 import type { Look } from './light/look.js';
 import type { Show } from './light/show.js';
 import type { FrameGraph } from './passes/frame-graph.js';
@@ -118,6 +119,21 @@ export class Lens {
   async load(scene: Scene): Promise<void> {
     await this.ready;
     await this.renderer.load(scene);
+  }
+
+  /**
+   * The light that arrives at a place: the scene is drawn six ways from there. For `scene.probes`, or for an environment.
+   * What should not be in it is to be hidden meanwhile. Radiance up to 1,024.
+   *
+   * @param position world space
+   */
+  async capture(
+    scene: Scene,
+    position: readonly [number, number, number],
+    options: CaptureOptions = {},
+  ): Promise<Panorama> {
+    const { capture } = await import('./light/capture.js');
+    return capture(this, scene, position, options);
   }
 
   /**

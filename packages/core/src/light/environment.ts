@@ -9,6 +9,18 @@ export interface Environment {
   rotation?: number;
 }
 
+/** Light that was captured at a place, and stands for the environment around everything within a box. */
+export interface Probe {
+  /** What `lens.capture` gave. */
+  panorama: Panorama;
+  /** Where it was captured, world space. */
+  position: [number, number, number];
+  /** What it is for, world space; reflections are bent as if its sides were what is seen. */
+  box: { min: [number, number, number]; max: [number, number, number] };
+  /** Factor on its radiance. Default 1. */
+  intensity?: number;
+}
+
 /** A panorama that is seen where nothing is drawn; it lights nothing. */
 export interface Backdrop {
   panorama: Panorama;

@@ -4,7 +4,7 @@ import { NodeColumns } from '../columns/columns.js';
 import { ALIVE, NONE, PLACED } from '../columns/flags.js';
 import { SpanLog } from '../columns/span-log.js';
 import { updateColumns } from '../columns/update.js';
-import type { Backdrop, Environment, Fog } from '../light/environment.js';
+import type { Backdrop, Environment, Fog, Probe } from '../light/environment.js';
 import type { Camera, Light, Mesh, Primitive } from './components.js';
 import { Drawables } from './drawables.js';
 import { NameIndex } from './name-index.js';
@@ -68,6 +68,8 @@ export class Scene {
   ambient: Ambient = { sky: [0, 0, 0], ground: [0, 0, 0] };
   /** Light from all around, besides `ambient`. May be written to at any time. */
   environment: Environment | undefined;
+  /** Light captured at places, which stands for the environment within boxes; the first four count. */
+  readonly probes: Probe[] = [];
   /** Air between the eye and things. May be written to at any time. */
   fog: Fog | undefined;
   /** The columns behind the handles, for loops over very many nodes. Row 0 is the scene's root. */

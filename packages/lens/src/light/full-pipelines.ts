@@ -35,6 +35,7 @@ export const AROUND = {
   identified: 256,
   peeled: 512,
   rest: 1024,
+  probes: 2048,
 } as const;
 
 const AROUND_CONSTANTS: [name: string, bit: number][] = [
@@ -45,6 +46,7 @@ const AROUND_CONSTANTS: [name: string, bit: number][] = [
   ['useAreas', AROUND.areas],
   ['isMetered', AROUND.metered],
   ['isWire', AROUND.wires],
+  ['useProbes', AROUND.probes],
 ];
 
 /** Every surface adds to what is there: overdraw can be seen. */

@@ -40,7 +40,7 @@ export class SurroundingsLoader {
     look: Look,
     show: Show,
   ): FullPipelines | undefined {
-    const { environment, fog, background } = scene;
+    const { environment, fog, background, probes } = scene;
     const { toneMapping = 'soft', whiteBalance = 6504 } = look;
     const isPlain =
       // Light from all around has no place among the others.
@@ -50,6 +50,7 @@ export class SurroundingsLoader {
       lights.length <= MOST_LIGHTS &&
       show === 'light' &&
       !environment &&
+      probes.length === 0 &&
       !fog &&
       !background.backdrop &&
       toneMapping === 'soft' &&

@@ -38,13 +38,14 @@ import type { TextureStore } from '../resources/texture-store.js';
 import { LayerStore } from './layer-store.js';
 import { type Show, SHOWS } from './show.js';
 import { Peeling } from './peeling.js';
+import { Probes } from './probes.js';
 import { ShadowMaps } from './shadow-maps.js';
 import { LightClusters } from './light-clusters.js';
 import { LookFinish } from './look-finish.js';
 import { type Look, toneNumber } from './look.js';
 
 /** Floats of the structure `Air` in air.wgsl. */
-const AIR_FLOATS = 56;
+const AIR_FLOATS = 56 + 4 * 48 + 4;
 const WHITE = [1, 1, 1] as const;
 const BLACK = [0, 0, 0] as const;
 const FOGS = ['linear', 'exponential', 'squared'];
@@ -87,6 +88,8 @@ export class Surroundings implements PlanPart, MoreOfLights {
   private shadowEntries: readonly BindGroupEntry[];
   private clusterEntries: readonly BindGroupEntry[];
   private areaEntries: readonly BindGroupEntry[];
+  private readonly probes: Probes;
+  private probeEntries: readonly BindGroupEntry[];
   private readonly backdrop: UniformBlock;
   private backdropGroup: DeviceBindGroup | undefined;
   private backdropTexture: DeviceTexture | undefined;
@@ -123,6 +126,8 @@ export class Surroundings implements PlanPart, MoreOfLights {
     this.meter = new ExposureMeter(device, shaders.meter);
     this.areaEntries = this.areas.entries;
     this.environments = new EnvironmentStore(device, shaders);
+    this.probes = new Probes(device, shaders, this.environments);
+    this.probeEntries = this.probes.entries;
     this.air = new UniformBlock(device, 'air', AIR_FLOATS);
     this.radianceAir = new UniformBlock(device, 'air', AIR_FLOATS);
     this.backdrop = new UniformBlock(device, 'backdrop', 4);
@@ -137,7 +142,7 @@ export class Surroundings implements PlanPart, MoreOfLights {
    * @param loaded counts what was loaded: pipelines that stood in are made anew then
    */
   useFor(
-    { environment }: Scene,
+    { environment, probes }: Scene,
     lights: readonly SceneNode[],
     look: Look,
     show: Show,
@@ -158,6 +163,7 @@ export class Surroundings implements PlanPart, MoreOfLights {
       (show === 'wires' ? AROUND.wires : 0) |
       (lights.length > MOST_LIGHTS ? AROUND.clusters : 0) |
       (hasAreas ? AROUND.areas : 0) |
+      (probes.length > 0 ? AROUND.probes : 0) |
       (look.automaticExposure && show === 'light' ? AROUND.metered : 0);
     this.loaded = loaded;
     return this.pipelinesFor(features);
@@ -215,6 +221,8 @@ export class Surroundings implements PlanPart, MoreOfLights {
     words[50] = toneNumber(look.toneMapping);
     words[51] = SHOWS.indexOf(show);
     air.set(whiteFactors(look.whiteBalance), 52);
+    this.probes.prepare(scene.probes, frame, air, 56);
+    words[56 + 4 * 48] = scene.probes.length;
     this.air.upload();
     this.radianceAir.values.set(air);
     this.radianceAir.values[55] = 1;
@@ -223,8 +231,10 @@ export class Surroundings implements PlanPart, MoreOfLights {
       cube !== this.cube ||
       this.shadows.entries !== this.shadowEntries ||
       this.clusters.entries !== this.clusterEntries ||
-      this.areas.entries !== this.areaEntries
+      this.areas.entries !== this.areaEntries ||
+      this.probes.entries !== this.probeEntries
     ) {
+      this.probeEntries = this.probes.entries;
       this.areaEntries = this.areas.entries;
       this.clusterEntries = this.clusters.entries;
       this.cube = cube;
@@ -410,6 +420,7 @@ export class Surroundings implements PlanPart, MoreOfLights {
       ...this.shadowEntries,
       ...this.clusterEntries,
       ...this.areaEntries,
+      ...this.probeEntries,
       ...this.meter.entries,
       { binding: 18, texture: this.noDepth },
       { binding: 19, texture: this.noDepth },

@@ -29,6 +29,19 @@ struct Air {
   whiteBalance: vec3f,
   /// 1 where radiance is stored, and not what is shown.
   isRadiance: f32,
+  probes: array<Probe, 4>,
+  probeCount: u32,
+}
+
+/// See probes.wgsl.
+struct Probe {
+  least: vec3f,
+  intensity: f32,
+  most: vec3f,
+  unused: f32,
+  position: vec3f,
+  more: f32,
+  irradiance: array<vec4f, 9>,
 }
 
 @group(0) @binding(5) var<uniform> air: Air;

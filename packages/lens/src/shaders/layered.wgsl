@@ -5,6 +5,7 @@ import { Light } from './lights.wgsl';
 import { distribution, schlick, scattering, Shading, shadingOf, visibility } from './lighting.wgsl';
 import { irradianceFrom, radianceFrom } from './air.wgsl';
 import { frame } from './frame.wgsl';
+import { probeAt, probeIrradiance, probeRadiance, useProbes } from './probes.wgsl';
 import { behindSurface } from './transmission.wgsl';
 import { useAnisotropy, useClearcoat, useDiffuseTransmission, useIridescence } from './layers.wgsl';
 import { useSheen, useSpecular, useTransmission } from './layers.wgsl';
@@ -130,15 +131,27 @@ fn layeredOf(s: Surface, p: Fragment) -> Layered {
 }
 
 // The sky above and the ground below, and the environment.
-fn irradianceAround(way: vec3f) -> vec3f {
+fn irradianceAround(way: vec3f, position: vec3f) -> vec3f {
   var light = mix(frame.ground, frame.sky, way.y * 0.5 + 0.5);
-  if useEnvironment { light += irradianceFrom(way); }
+  var far = vec3f();
+  if useEnvironment { far = irradianceFrom(way); }
+  if useProbes {
+    let here = probeAt(position);
+    if here.share > 0 { far = mix(far, probeIrradiance(here.number, way), here.share); }
+  }
+  light += far;
   return light;
 }
 
-fn radianceAround(way: vec3f, roughness: f32) -> vec3f {
+fn radianceAround(way: vec3f, roughness: f32, position: vec3f) -> vec3f {
   var light = mix(frame.ground, frame.sky, way.y * 0.5 + 0.5);
-  if useEnvironment { light += radianceFrom(way, roughness); }
+  var far = vec3f();
+  if useEnvironment { far = radianceFrom(way, roughness); }
+  if useProbes {
+    let here = probeAt(position);
+    if here.share > 0 { far = mix(far, probeRadiance(here.number, position, way, roughness), here.share); }
+  }
+  light += far;
   return light;
 }
 
@@ -152,12 +165,12 @@ fn allAround(l: Layered, s: Surface, p: Fragment, scale: f32) -> vec3f {
     let strength = 1 - s.anisotropy * (1 - base.roughness);
     bent = normalize(mix(across, base.normal, strength * strength * strength * strength));
   }
-  let around = irradianceAround(base.normal) * s.occlusion;
-  let mirrored = radianceAround(reflect(-base.toEye, bent), base.roughness) * s.occlusion;
+  let around = irradianceAround(base.normal, p.position) * s.occlusion;
+  let mirrored = radianceAround(reflect(-base.toEye, bent), base.roughness, p.position) * s.occlusion;
   let share = scattering(base);
   var inside = base.diffuse * around;
   if useDiffuseTransmission {
-    let through = s.diffuseTransmissionColor * irradianceAround(-base.normal) * (1 - s.metallic);
+    let through = s.diffuseTransmissionColor * irradianceAround(-base.normal, p.position) * (1 - s.metallic);
     inside = mix(inside, through, s.diffuseTransmission);
   }
   if useTransmission {
@@ -166,15 +179,15 @@ fn allAround(l: Layered, s: Surface, p: Fragment, scale: f32) -> vec3f {
   var color = share.single * mirrored + share.more * around + (1 - share.single - share.more) * inside;
   color *= l.left;
   if useSheen {
-    let glow = radianceAround(reflect(-base.toEye, base.normal), s.sheenRoughness) * s.occlusion;
+    let glow = radianceAround(reflect(-base.toEye, base.normal), s.sheenRoughness, p.position) * s.occlusion;
     var fibres = s.sheenColor * glow * fibreShare(base.nv, s.sheenRoughness);
     if useClearcoat { fibres *= coatLeaves(l, s); }
     color += fibres;
   }
   if useClearcoat {
     let coat = scattering(l.coat);
-    let seen = radianceAround(reflect(-l.coat.toEye, l.coat.normal), l.coat.roughness);
-    color += s.clearcoat * s.occlusion * (coat.single * seen + coat.more * irradianceAround(l.coat.normal));
+    let seen = radianceAround(reflect(-l.coat.toEye, l.coat.normal), l.coat.roughness, p.position);
+    color += s.clearcoat * s.occlusion * (coat.single * seen + coat.more * irradianceAround(l.coat.normal, p.position));
   }
   return color;
 }

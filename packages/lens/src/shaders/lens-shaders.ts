@@ -17,4 +17,5 @@ export interface FullShaders extends FullMaterial {
   prefilter: CompiledShader;
   meter: CompiledShader;
   layerOver: CompiledShader;
+  toOctahedral: CompiledShader;
 }
