@@ -6,7 +6,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
 
   test('a captured room is seen in mirrors where it is, beyond 1, and lights what is matt', async () => {
     const seen = await stage.page.evaluate(async () => {
-      const { box, facing, openLens, plane, Scene, sphere } = umber;
+      const { box, captureLight, facing, openLens, plane, Scene, sphere } = umber;
       type Vec3 = [number, number, number];
       const lens = await openLens(document.createElement('canvas'), {
         pixelRatio: 1,
@@ -63,7 +63,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
           },
         }),
       );
-      const panorama = await lens.capture(scene, [0, 0, 0], { side: 64 });
+      const panorama = await captureLight(lens, scene, [0, 0, 0], { side: 64 });
       const middleOf = (x: number, y: number): number[] => [
         ...panorama.data.slice((y * panorama.width + x) * 4, (y * panorama.width + x) * 4 + 3),
       ];

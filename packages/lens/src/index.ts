@@ -6,7 +6,7 @@ export { type Backend, openDevice, type OpenDeviceOptions, type OpenedDevice } f
 export { Webgl2Device } from './gpu/webgl2/webgl2-device.js';
 export { WebgpuDevice, type WebgpuDeviceOptions } from './gpu/webgpu/webgpu-device.js';
 export { orbitRig, type OrbitRig, type OrbitRigOptions } from './input/orbit-rig.js';
-export type { CaptureOptions } from './light/capture.js';
+export { captureLight, type CaptureOptions } from './light/capture.js';
 export { type Show, SHOWS } from './light/show.js';
 export { type AutomaticExposure, type Look, type ToneMapping, TONES, type Vignette } from './light/look.js';
 export { describeFrame } from './passes/describe-graph.js';

@@ -1,10 +1,9 @@
-import { LensError, type Panorama, type Scene, type SceneNode } from '@umber-lens/core';
+import { LensError, type Scene, type SceneNode } from '@umber-lens/core';
 import { Messages } from '#messages';
 import { CanvasSize } from './canvas-size.js';
 import type { Device, DeviceTexture } from './gpu/device.js';
 import { openDevice, type OpenDeviceOptions, type OpenedDevice } from './gpu/open-device.js';
 import { Ledger } from './ledger.js';
-import type { CaptureOptions } from './light/capture.js';
 import type { Look } from './light/look.js';
 import type { Show } from './light/show.js';
 import type { FrameGraph } from './passes/frame-graph.js';
@@ -122,21 +121,6 @@ export class Lens {
   }
 
   /**
-   * The light that arrives at a place: the scene is drawn six ways from there. For `scene.probes`, or for an environment.
-   * What should not be in it is to be hidden meanwhile. Radiance up to 1,024.
-   *
-   * @param position world space
-   */
-  async capture(
-    scene: Scene,
-    position: readonly [number, number, number],
-    options: CaptureOptions = {},
-  ): Promise<Panorama> {
-    const { capture } = await import('./light/capture.js');
-    return capture(this, scene, position, options);
-  }
-
-  /**
    * Calls back after the GPU was lost and everything is there again; what was made from `device` by hand is
    * to be made anew then.
    *
@@ -166,7 +150,7 @@ export class Lens {
     const { reopen } = this.opened;
     if (!reopen) {
       throw new LensError('device/lost', 'the GPU device was lost', {
-        hint: 'It was handed in by the caller: open a new lens on a new device.',
+        hint: 'The caller gave it: open a new lens on another.',
       });
     }
     const { exposure, given, look, show } = this.renderer;
@@ -213,9 +197,7 @@ export class Lens {
 
   set exposure(exposure: number) {
     if (!(exposure > 0 && exposure < Infinity)) {
-      throw new LensError('lens/exposure', `the exposure cannot be ${exposure}`, {
-        hint: 'Give a number above 0.',
-      });
+      throw new LensError('lens/exposure', `the exposure cannot be ${exposure}`, { hint: 'It is above 0.' });
     }
     this.renderer.exposure = exposure;
   }

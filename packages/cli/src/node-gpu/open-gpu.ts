@@ -24,7 +24,9 @@ export async function openNodeGpu(): Promise<{ gpu: GPUDevice; adapter: string }
     });
   }
   const requiredFeatures = (['float32-filterable'] as const).filter((name) => adapter.features.has(name));
-  const gpu = await adapter.requestDevice({ label: 'lens', requiredFeatures });
+  const { maxSampledTexturesPerShaderStage } = adapter.limits;
+  const requiredLimits = { maxSampledTexturesPerShaderStage };
+  const gpu = await adapter.requestDevice({ label: 'lens', requiredFeatures, requiredLimits });
   return { gpu, adapter: adapter.info.description || adapter.info.device || 'an adapter' };
 }
 

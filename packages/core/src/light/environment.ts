@@ -11,7 +11,7 @@ export interface Environment {
 
 /** Light that was captured at a place, and stands for the environment around everything within a box. */
 export interface Probe {
-  /** What `lens.capture` gave. */
+  /** What `captureLight` gave. */
   panorama: Panorama;
   /** Where it was captured, world space. */
   position: [number, number, number];

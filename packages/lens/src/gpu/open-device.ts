@@ -82,7 +82,10 @@ async function requestWebgpu(
   if (!adapter) return 'WebGPU finds no graphics adapter';
   try {
     const requiredFeatures = WANTED.filter((name) => adapter.features.has(name));
-    return await adapter.requestDevice({ label: 'lens', requiredFeatures });
+    // Scenes with much around them read from more textures than every adapter promises.
+    const { maxSampledTexturesPerShaderStage } = adapter.limits;
+    const requiredLimits = { maxSampledTexturesPerShaderStage };
+    return await adapter.requestDevice({ label: 'lens', requiredFeatures, requiredLimits });
   } catch (error) {
     return `WebGPU gives no device: ${error instanceof Error ? error.message : String(error)}`;
   }

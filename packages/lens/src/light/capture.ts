@@ -39,12 +39,20 @@ const SIDES: [way: [number, number, number], up: [number, number, number]][] = [
   ],
 ];
 
-/** The light that arrives at a place, by drawing the scene six ways. */
-export async function capture(
+/**
+ * The light that arrives at a place: the scene is drawn six ways from there. For `scene.probes`, or for an environment.
+ * What should not be in it is to be hidden meanwhile. Radiance up to 1,024.
+ *
+ *     const panorama = await captureLight(lens, scene, [0, 1, 0]);
+ *     scene.probes.push({ panorama, position: [0, 1, 0], box: { min: [-2, 0, -2], max: [2, 3, 2] } });
+ *
+ * @param position world space
+ */
+export async function captureLight(
   lens: Lens,
   scene: Scene,
   position: readonly [number, number, number],
-  { side = 128, near = 0.05 }: CaptureOptions,
+  { side = 128, near = 0.05 }: CaptureOptions = {},
 ): Promise<Panorama> {
   const { device, look, show, exposure } = lens;
   const kept = { ...look };

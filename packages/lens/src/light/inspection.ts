@@ -1,7 +1,7 @@
 import type { Device } from '../gpu/device.js';
 import type { PreparedScene } from '../passes/prepared-scene.js';
-import type { ScenePass } from '../passes/scene-pass.js';
 import { AROUND, type FullPipelines } from './full-pipelines.js';
+import { prepareWay } from './ways.js';
 import type { Show } from './show.js';
 import { Skeletons } from './skeletons.js';
 
@@ -14,7 +14,6 @@ export class Inspection {
   /** @param pipelinesFor bits of `AROUND` */
   constructor(
     device: Device,
-    private readonly scenePass: ScenePass,
     private readonly pipelinesFor: (features: number) => FullPipelines,
   ) {
     this.skeletons = new Skeletons(device);
@@ -37,7 +36,7 @@ export class Inspection {
         // Those that are at hand put other shapes together.
         ready.pipelines = [undefined, undefined];
         ready.standIns = [undefined, undefined];
-      } else if (skeleton !== ready.geometry) this.scenePass.prepareWay(ready, 'edges', skeleton, over);
+      } else if (skeleton !== ready.geometry) prepareWay(prepared, ready, 'edges', skeleton, over);
     }
   }
 

@@ -10,8 +10,8 @@ import type {
 import type { GraphTexture } from '../passes/frame-graph.js';
 import type { FramePlan, PlanFormats, PlanPainter } from '../passes/frame-plan.js';
 import type { PreparedScene } from '../passes/prepared-scene.js';
-import type { ScenePass } from '../passes/scene-pass.js';
 import { AROUND, type FullPipelines } from './full-pipelines.js';
+import { prepareWay } from './ways.js';
 
 /** Layers that are in their right order pixel by pixel; what lies behind them is sorted by things. */
 const LAYERS = 4;
@@ -31,7 +31,6 @@ export class Peeling {
     private readonly device: Device,
     private readonly shader: CompiledShader,
     private readonly formats: PlanFormats,
-    private readonly scenePass: ScenePass,
     private readonly pipelinesFor: (features: number) => FullPipelines,
   ) {}
 
@@ -44,8 +43,8 @@ export class Peeling {
     for (const ready of prepared.batches) {
       // What is found by marching keeps its place in the sorted list.
       if (!ready || ready.shader?.isMarched || (ready.features & FEATURE.blend) === 0) continue;
-      this.scenePass.prepareWay(ready, 'peel', ready.shape, peel);
-      this.scenePass.prepareWay(ready, 'rest', ready.shape, rest);
+      prepareWay(prepared, ready, 'peel', ready.shape, peel);
+      prepareWay(prepared, ready, 'rest', ready.shape, rest);
     }
   }
 

@@ -1,6 +1,7 @@
 import {
   type Backdrop,
   type CameraView,
+  FEATURE,
   type Fog,
   LensError,
   type Scene,
@@ -46,6 +47,8 @@ import { type Look, toneNumber } from './look.js';
 
 /** Floats of the structure `Air` in air.wgsl. */
 const AIR_FLOATS = 56 + 4 * 48 + 4;
+/** Passes that a frame may have besides the scene's. */
+const PASSES = { shadows: 1, seenThrough: 2, metered: 4, peeled: 8 } as const;
 const WHITE = [1, 1, 1] as const;
 const BLACK = [0, 0, 0] as const;
 const FOGS = ['linear', 'exponential', 'squared'];
@@ -119,10 +122,8 @@ export class Surroundings implements PlanPart, MoreOfLights {
       renderable: true,
     });
     this.areas = new AreaTables(device);
-    this.peeling = new Peeling(device, shaders.layerOver, formats, scenePass, (features) =>
-      this.pipelinesFor(features),
-    );
-    this.inspection = new Inspection(device, scenePass, (features) => this.pipelinesFor(features));
+    this.peeling = new Peeling(device, shaders.layerOver, formats, (features) => this.pipelinesFor(features));
+    this.inspection = new Inspection(device, (features) => this.pipelinesFor(features));
     this.meter = new ExposureMeter(device, shaders.meter);
     this.areaEntries = this.areas.entries;
     this.environments = new EnvironmentStore(device, shaders);
@@ -178,7 +179,7 @@ export class Surroundings implements PlanPart, MoreOfLights {
   /**
    * Uploads what changed, and makes what is new. To be called outside a pass.
    *
-   * @returns whether shadow maps are to be drawn
+   * @returns which passes a frame has besides
    * @throws LensError `fog/kind`, `look/tone`
    */
   prepare(
@@ -186,7 +187,7 @@ export class Surroundings implements PlanPart, MoreOfLights {
     { scene, prepared, state, lights, given, frame, ledger }: FrameAt,
     look: Look,
     show: Show,
-  ): boolean {
+  ): number {
     const { clusters, environments, shadows } = this;
     const { view } = state;
     if (full.hasShadows) {
@@ -199,7 +200,9 @@ export class Surroundings implements PlanPart, MoreOfLights {
     if (this.isClustered) clusters.prepare(scene, lights, view, this);
     prepared.prepareLayers(this.layers, frame);
     this.inspection.prepare(prepared, full, show, frame);
+    const wasPeeled = this.isPeeled;
     this.isPeeled = look.transparency === 'peeled' && show === 'light';
+    if (wasPeeled && !this.isPeeled) for (const ready of prepared.batches) delete ready?.ways.peel;
     if (this.isPeeled) this.peeling.prepare(prepared, full, frame);
     const { values: air, words } = this.air;
     const { environment, fog, background } = scene;
@@ -243,20 +246,25 @@ export class Surroundings implements PlanPart, MoreOfLights {
       this.radianceEntries = this.entriesWith(this.radianceAir.buffer);
     }
     if (background.backdrop) this.prepareBackdrop(background.backdrop, scene, view, given.height, frame);
-    return full.hasShadows && shadows.isDirty;
+    return (
+      (full.hasShadows && shadows.isDirty ? PASSES.shadows : 0) |
+      ((prepared.layers & FEATURE.transmission) !== 0 ? PASSES.seenThrough : 0) |
+      (this.isMetered ? PASSES.metered : 0) |
+      (this.isPeeled ? PASSES.peeled : 0)
+    );
   }
 
   /** Shadow maps; and radiance of what is opaque, weighted, in all levels, where something is seen through another. */
   addPasses({ graph, shape }: FramePlan, painter: PlanPainter): PlanBinding[] {
     const { device } = this;
-    const { width, height, seesThrough, hasShadows } = shape;
+    const { around, width, height } = shape;
     const { color: format, depth: depthFormat, sampleCount } = this.formats;
-    if (hasShadows) {
+    if ((around & PASSES.shadows) !== 0) {
       // The maps outlive the frame: whoever draws light reads them.
       const maps = graph.outside('shadow maps');
       graph.pass({ name: 'shadows', writes: [maps], run: () => this.shadows.draw(painter.lights) });
     }
-    if (!seesThrough) return [];
+    if ((around & PASSES.seenThrough) === 0) return [];
     const size = { width, height };
     const radiance = graph.texture('radiance', { ...size, format, mipLevelCount: mipLevels(width, height) });
     const samples =
@@ -292,8 +300,9 @@ export class Surroundings implements PlanPart, MoreOfLights {
   /** The picture is measured when it is whole. */
   addAfter(plan: FramePlan, painter: PlanPainter): void {
     const { graph, picture, shape } = plan;
-    if (shape.isPeeled) this.peeling.addAfter(plan, painter, (of) => of.bindings(this.entries));
-    if (!shape.isMetered) return;
+    if ((shape.around & PASSES.peeled) !== 0)
+      this.peeling.addAfter(plan, painter, (of) => of.bindings(this.entries));
+    if ((shape.around & PASSES.metered) === 0) return;
     graph.pass({
       name: 'meter',
       reads: [picture],

@@ -21,14 +21,8 @@ export interface FrameShape {
   height: number;
   /** Whether something asks what lies behind it. */
   readsBehind: boolean;
-  /** Whether something is seen through something else. */
-  seesThrough: boolean;
-  /** Whether shadow maps are to be drawn anew. */
-  hasShadows: boolean;
-  /** Whether exposure follows the picture. */
-  isMetered: boolean;
-  /** Whether transparent surfaces are drawn layer by layer. */
-  isPeeled: boolean;
+  /** Which passes the surroundings add: bits of theirs. */
+  around: number;
 }
 
 export interface PlanFormats {
@@ -157,16 +151,13 @@ export class FramePlan {
   }
 
   /** Whether a frame of this shape has the same passes. */
-  fits({ width, height, readsBehind, seesThrough, hasShadows, isMetered, isPeeled }: FrameShape): boolean {
+  fits({ width, height, readsBehind, around }: FrameShape): boolean {
     const { shape } = this;
     return (
       shape.width === width &&
       shape.height === height &&
       shape.readsBehind === readsBehind &&
-      shape.seesThrough === seesThrough &&
-      shape.hasShadows === hasShadows &&
-      shape.isMetered === isMetered &&
-      shape.isPeeled === isPeeled
+      shape.around === around
     );
   }
 }

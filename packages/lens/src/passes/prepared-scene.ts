@@ -1,7 +1,6 @@
 import {
   type Batch,
   type DrawList,
-  FEATURE,
   LAYER_FEATURES,
   materialFeatures,
   type MaterialShader,
@@ -87,11 +86,6 @@ export class PreparedScene {
     private readonly messages: Messages,
   ) {
     this.transforms = new TransformStore(device, scene);
-  }
-
-  /** Whether something is seen through something else. */
-  get seesThrough(): boolean {
-    return (this.layers & FEATURE.transmission) !== 0;
   }
 
   /** Makes what full pipelines bind besides. To be called outside a pass. */

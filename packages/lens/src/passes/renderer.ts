@@ -54,10 +54,7 @@ export class Renderer {
     width: 0,
     height: 0,
     readsBehind: false,
-    seesThrough: false,
-    hasShadows: false,
-    isMetered: false,
-    isPeeled: false,
+    around: 0,
   };
   private readonly fits = (plan: FramePlan): boolean => plan.fits(this.shape);
   private readonly painter: PlanPainter;
@@ -141,7 +138,7 @@ export class Renderer {
     const full = this.useFor(scene, prepared);
     prepared.setFull(full);
     const surroundings = (this.surroundings = full && this.around.surroundings);
-    const hasShadows = full !== undefined && surroundings?.prepare(full, at, look, this.show) === true;
+    const around = (full && surroundings?.prepare(full, at, look, this.show)) ?? 0;
     this.lookFinish = this.around.finishFor(look);
     this.lookFinish?.prepare(look, width / height);
     this.uniforms.update(scene, view, given, surroundings);
@@ -156,7 +153,7 @@ export class Renderer {
     const listed = performance.now();
     ledger.beginFrame(listed - start);
 
-    const plan = (this.plan = this.planFor(width, height, prepared, hasShadows));
+    const plan = (this.plan = this.planFor(width, height, prepared, around));
     const { color } = scene.background;
     for (let k = 0; k < 3; k++) painter.clear[k] = color[k]! * color[3];
     painter.clear[3] = color[3];
@@ -200,20 +197,12 @@ export class Renderer {
     return this.around.useFor(scene, this.uniforms.lightsOf(scene), layers !== 0, this.look, this.show);
   }
 
-  private planFor(
-    width: number,
-    height: number,
-    { behind, seesThrough }: PreparedScene,
-    hasShadows: boolean,
-  ): FramePlan {
+  private planFor(width: number, height: number, { behind }: PreparedScene, around: number): FramePlan {
     const { shape, surroundings } = this;
     shape.width = width;
     shape.height = height;
     shape.readsBehind = behind !== undefined;
-    shape.seesThrough = surroundings !== undefined && seesThrough;
-    shape.hasShadows = hasShadows;
-    shape.isMetered = surroundings?.isMetered === true;
-    shape.isPeeled = surroundings?.isPeeled === true;
+    shape.around = around;
     let plan = this.plans.find(this.fits);
     if (!plan) {
       plan = new FramePlan(this.device, this.transient, { ...shape }, this.formats, this.painter, [
@@ -243,15 +232,7 @@ export class Renderer {
     scenePass.draw(pass, prepared, state, group, 0, opaqueCommands, isSplit ? 'after' : 'all');
     if (!isSplit) this.drawBackdrop(pass, group);
     ledger.endPart('opaque', true, this.device.counts);
-    scenePass.draw(
-      pass,
-      prepared,
-      state,
-      group,
-      opaqueCommands,
-      commands,
-      plan.shape.isPeeled ? 'unpeeled' : 'all',
-    );
+    scenePass.draw(pass, prepared, state, group, opaqueCommands, commands, 'unpeeled');
     if (surroundings?.inspection.drawsEdges)
       scenePass.draw(pass, prepared, state, group, 0, commands, 'edges');
   }

@@ -1,14 +1,14 @@
 import { type CompiledShader, FEATURE, type Scene } from '@umber-lens/core';
-import type { Device, DeviceBindGroup, DevicePipeline, RenderPass } from '../gpu/device.js';
+import type { Device, DeviceBindGroup, RenderPass } from '../gpu/device.js';
 import type { Messages } from '#messages';
-import { GeometryStore, type GpuGeometry } from '../resources/geometry-store.js';
+import { GeometryStore } from '../resources/geometry-store.js';
 import { INSTANCE_BYTES } from '../resources/instance-buffer.js';
 import { MaterialStore } from '../resources/material-store.js';
-import { type FullUse, PipelineStore, type ScenePassFormats } from '../resources/pipeline-store.js';
+import { PipelineStore, type ScenePassFormats } from '../resources/pipeline-store.js';
 import type { SettingsStore } from '../resources/settings-store.js';
 import type { TextureStore } from '../resources/texture-store.js';
 import type { EyeState } from './eye-state.js';
-import { type PreparedBatch, PreparedScene, type SceneStores, type Way } from './prepared-scene.js';
+import { PreparedScene, type SceneStores, type Way } from './prepared-scene.js';
 
 /** Draws draw lists: one draw call a command. */
 export class ScenePass {
@@ -111,17 +111,6 @@ export class ScenePass {
       }
       if (label !== undefined) pass.popDebugGroup();
     }
-  }
-
-  /** Gets a batch ready to be drawn in another way. To be called outside a pass. */
-  prepareWay(ready: PreparedBatch, way: Way, shape: GpuGeometry, full: FullUse): void {
-    const { features, shader } = ready;
-    const { pipelines } = this.stores;
-    const known = ready.ways[way];
-    // Without its full shader, which may be loading, it is drawn as usual.
-    if (known?.shape === shape || !pipelines.full(shader, full)) return;
-    const of = (mirrored: boolean): DevicePipeline => pipelines.get(features, shape, mirrored, shader, full);
-    ready.ways[way] = { shape, pipelines: [of(false), of(true)] };
   }
 
   /** Waits for the pipelines that are being made. */

@@ -18,6 +18,7 @@ interface Packer {
     };
   };
 }
+declare const TextDecoder: new () => { decode(bytes: Uint8Array): string };
 declare const CompressionStream: new (format: 'deflate') => Packer;
 declare const DecompressionStream: new (format: 'deflate') => Packer;
 
@@ -154,7 +155,9 @@ export async function readBakedKtx2(bytes: Uint8Array, file?: string): Promise<P
     irradiance: new Float32Array((irradiance as Uint8Array).slice().buffer), // looked at above
   };
   const { umberName } = keyValue;
-  return bakedPanorama(baked, typeof umberName === 'string' ? umberName : undefined);
+  const named =
+    umberName instanceof Uint8Array ? new TextDecoder().decode(umberName).replace(/\0+$/, '') : umberName;
+  return bakedPanorama(baked, named);
 }
 
 function bytesOf({ sides }: LightCube): Uint8Array {
