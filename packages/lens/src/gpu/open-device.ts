@@ -61,7 +61,7 @@ export async function openDevice(
     hint:
       typeof document === 'undefined'
         ? 'Without a page, hand in a device: lensOn(new WebgpuDevice(gpu)).'
-        : 'Turn hardware acceleration on, or see whether the canvas is in use with another kind of context.',
+        : 'Turn hardware acceleration on, or see whether the canvas has another kind of context.',
   });
 }
 
