@@ -88,6 +88,43 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
     expect(await middle('roughness', { hook: true })).toEqual([255, 255, 255]);
   });
 
+  test('glossiness of a texture is one less the roughness', async () => {
+    const seen = await stage.page.evaluate(async () => {
+      const { openLens, plane, Scene, turning } = umber;
+      const lens = await openLens(document.createElement('canvas'), {
+        pixelRatio: 1,
+        onMessage: () => undefined,
+      });
+      lens.show = 'roughness';
+      const data = new Uint8Array([255, 255, 255, 128]);
+      const scene = new Scene();
+      scene.createNode({
+        translation: [0, 0, -3],
+        rotation: turning([1, 0, 0], Math.PI / 2),
+        mesh: {
+          geometry: plane({ width: 4, depth: 4 }),
+          material: {
+            metallicFactor: 0,
+            ior: 0,
+            specularColorTexture: {
+              texture: { image: { content: { kind: 'pixels', width: 1, height: 1, data } } },
+            },
+            glossinessFactor: 0.8,
+          },
+        },
+      });
+      const eye = scene.createNode({ camera: { type: 'perspective', yfov: 0.1, znear: 0.1 } });
+      const target = lens.createTarget({ width: 3, height: 3 });
+      await lens.load(scene);
+      lens.draw(scene, eye, target);
+      const pixel = [...(await target.read()).slice(16, 19)];
+      lens.dispose();
+      return pixel;
+    });
+    const expected = 255 * (1 - (0.8 * 128) / 255);
+    for (const byte of seen) expect(Math.abs(byte - expected)).toBeLessThanOrEqual(2);
+  });
+
   test('lights are counted on the side that they reach; what cannot be shown is told with what can', async () => {
     // Two of the three: the third shines from behind.
     expect(await middle('lights')).toEqual([0, srgb(0.75), srgb(0.65)]);

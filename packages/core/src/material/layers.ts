@@ -159,7 +159,7 @@ export function packLayers(
       m.iridescenceThicknessMinimum ?? 100,
       m.iridescenceThicknessMaximum ?? 400,
     ],
-    [Math.cos(m.anisotropyRotation ?? 0), Math.sin(m.anisotropyRotation ?? 0), 0, 0],
+    [Math.cos(m.anisotropyRotation ?? 0), Math.sin(m.anisotropyRotation ?? 0), m.glossinessFactor ?? -1, 0],
     [...(m.diffuseTransmissionColorFactor ?? WHITE), m.diffuseTransmissionFactor ?? 0],
   ];
   rows.forEach((row, i) => out.set(row, i * 4));

@@ -53,6 +53,11 @@ export interface Material {
   /** Linear colour of the mirroring straight on, 0 or more. Default [1, 1, 1]. */
   specularColorFactor?: [number, number, number];
   specularColorTexture?: TextureUse;
+  /**
+   * KHR_materials_pbrSpecularGlossiness, archived: where given, the alpha of `specularColorTexture` times this is how smooth
+   * the surface is, 0..1, and roughness is one less that. Left out: alpha is not looked at.
+   */
+  glossinessFactor?: number;
   /** Index of refraction, 1 or more, or 0 for a mirror whose colour is `specularColorFactor`. Default 1.5. */
   ior?: number;
   // KHR_materials_transmission, KHR_materials_volume and KHR_materials_dispersion: light that goes through.

@@ -31,7 +31,7 @@ struct Layers {
   attenuation: vec4f,
   /// Factor, index of refraction, thinnest and thickest.
   iridescence: vec4f,
-  /// Cosine and sine of its turn.
+  /// Cosine and sine of its turn; what the alpha of the mirrored colour is multiplied with for smoothness, below 0 for none.
   anisotropy: vec4f,
   /// Colour, factor.
   diffuseTransmission: vec4f,
@@ -86,6 +86,7 @@ fn layerDefaults(given: Surface, p: Fragment) -> Surface {
   if useSpecular {
     s.specular = layers.specular.a * layerTexel(p, 5).a;
     s.specularColor = layers.specular.rgb * layerColor(p, 6);
+    if layers.anisotropy.z >= 0 { s.roughness = 1 - layers.anisotropy.z * layerTexel(p, 6).a; }
   }
   if useTransmission || useDiffuseTransmission {
     s.transmission = layers.transmission.x * layerTexel(p, 7).r;

@@ -128,6 +128,31 @@ test('the archived specular-glossiness becomes a surface whose mirroring is its 
   });
 });
 
+test('glossiness of a texture is kept, written validly and read back as it was', async () => {
+  const given: Material = {
+    baseColorFactor: [0.5, 0.25, 0.125, 1],
+    metallicFactor: 0,
+    roughnessFactor: 0.25,
+    ior: 0,
+    specularColorFactor: [0.75, 0.5, 0.25],
+    specularColorTexture: use(0, { key: 'specularColorTexture', kind: 'color' } as unknown as LayerTexture),
+    glossinessFactor: 0.75,
+  };
+  const { asset, faults } = await roundTrip([given]);
+  expect(faults).toEqual([]);
+  expect(asset.warnings).toEqual([]);
+  expect(asset.extensionsUsed).toEqual(
+    expect.arrayContaining(['KHR_materials_pbrSpecularGlossiness', 'KHR_texture_transform']),
+  );
+  expect(asset.extensionsUsed).not.toContain('KHR_materials_specular');
+  const { specularColorTexture, ...numbers } = asset.materials[0]!; // one was written
+  const { specularColorTexture: texture, ...expected } = given;
+  const { texture: _, ...rest } = specularColorTexture!;
+  const { texture: __, ...wanted } = texture!;
+  expect(rest).toEqual(wanted);
+  expect(numbers).toEqual(expected);
+});
+
 test('variants are read, chosen by name for one placing alone, given back, and written', async () => {
   const [red, blue, green] = ['red', 'blue', 'green'].map((name): Material => ({ name })) as [
     Material,

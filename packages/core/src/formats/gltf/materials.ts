@@ -192,9 +192,8 @@ function readSpecularGlossiness(
   ];
   if (!specular) return;
   material.specularColorTexture = specular;
-  if (glossiness > 0) {
-    from.warn('glossiness-texture', 'glossiness that a texture gives is not read; the factor alone is used');
-  }
+  // Its alpha.
+  material.glossinessFactor = glossiness;
 }
 
 function readTextureUse(

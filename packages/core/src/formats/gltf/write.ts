@@ -377,8 +377,20 @@ class Writer {
         emissiveStrength: material.emissiveStrength,
       };
     }
+    const isGlossy = material.glossinessFactor !== undefined;
+    if (isGlossy) {
+      extensions[this.uses('KHR_materials_pbrSpecularGlossiness')] = clean({
+        diffuseFactor: material.baseColorFactor,
+        diffuseTexture: this.use(material.baseColorTexture),
+        specularFactor: material.specularColorFactor,
+        glossinessFactor: material.glossinessFactor,
+        specularGlossinessTexture: this.use(material.specularColorTexture),
+      });
+    }
     for (const layer of LAYERS) {
-      const { numbers, textures } = layer;
+      const { name, numbers, textures } = layer;
+      // The archived extension says these itself.
+      if (isGlossy && (name === 'specular' || name === 'ior')) continue;
       const given = clean({
         ...Object.fromEntries(numbers.map(({ key }) => [key, finite(material[key])])),
         ...Object.fromEntries(
