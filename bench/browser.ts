@@ -133,6 +133,11 @@ export async function lighting(browser: Browser): Promise<Row[]> {
       'shadows drawn',
     ),
     against(
+      'a frame that makes an environment, against the same sums in script',
+      'environment made',
+      'the same sums in script',
+    ),
+    against(
       'a frame that makes an environment, against one that keeps it',
       'environment made',
       'environment kept',

@@ -20,6 +20,13 @@ const wants = (name) => wanted.length === 0 || wanted.includes(name);
 
 if (wants('shoot')) umber('shoot', 'examples/public/models/tug.glb', '--out', `${folder}/shoot.png`);
 
+if (wants('show'))
+  umber(
+    'shoot',
+    'examples/public/models/harbour.glb',
+    ...['--show', 'solid-wires', '--out', `${folder}/show.png`],
+  );
+
 if (wants('shader'))
   umber(
     'shader',

@@ -1,5 +1,15 @@
 /** Whole frames, the GPU's part included: many lights by cells, shadows kept, environments made. */
-import { box, facing, openLens, plane, Scene, type SceneNode, skyPanorama, sphere } from 'umber-lens';
+import {
+  bakePanorama,
+  box,
+  facing,
+  openLens,
+  plane,
+  Scene,
+  type SceneNode,
+  skyPanorama,
+  sphere,
+} from 'umber-lens';
 import { race } from '../measure.js';
 
 interface Stage {
@@ -81,6 +91,7 @@ async function light(rounds: number): Promise<Record<string, number>> {
         return frame(moving);
       },
       'environment kept': () => frame({ scene: ball, eye: looking, caster: looking }),
+      'the same sums in script': () => void bakePanorama(sky),
       'environment made': () => {
         // Another object is another environment.
         ball.environment = { panorama: { ...sky } };

@@ -273,6 +273,9 @@ export function lampRoomControls(lens: Lens, scene: Scene, controls: Controls): 
   const sun = scene.find('sun')!; // made above
   controls.choice('tone', TONES, lens.look.toneMapping ?? 'soft', (tone) => (lens.look.toneMapping = tone));
   controls.range('exposure', -4, 3, lens.exposureStops, (stops) => (lens.exposureStops = stops));
+  controls.choice('metering', ['by hand', 'automatic'], 'by hand', (way) => {
+    lens.look.automaticExposure = way === 'automatic';
+  });
   controls.range('white balance', 2500, 12_000, 6504, (kelvin) => (lens.look.whiteBalance = kelvin));
   controls.range('environment', 0, 2, environment!.intensity!, (factor) => (environment!.intensity = factor));
   controls.range('turn', 0, 6.28, 0, (radians) => (environment!.rotation = radians));
