@@ -220,6 +220,68 @@ describe.each<Backend>(['webgl2', 'webgpu'])('layers on %s', (backend) => {
     expect(Math.max(...textured.map((value, c) => Math.abs(value - without[c]!)))).toBeGreaterThan(0.004);
   });
 
+  test('edges against bright light are as smooth through glass as without it', async () => {
+    const steps = await stage.page.evaluate(async () => {
+      const { openLens, plane, Scene, turning } = umber;
+      const lens = await openLens(document.createElement('canvas'), {
+        pixelRatio: 1,
+        onMessage: () => undefined,
+      });
+      const rows: number[][] = [];
+      for (const hasGlass of [false, true]) {
+        const scene = new Scene({ background: { color: [0, 0, 0, 1] } });
+        // A lamp of radiance 500 whose edge leans a little, before nothing.
+        const [x, , , w] = turning([1, 0, 0], Math.PI / 2);
+        const lean = 0.05;
+        scene.createNode({
+          translation: [0, -5, -5],
+          rotation: [x * Math.cos(lean), x * Math.sin(lean), w * Math.sin(lean), w * Math.cos(lean)],
+          mesh: {
+            geometry: plane({ width: 40, depth: 10 }),
+            material: {
+              name: 'lamp',
+              emissiveFactor: [1, 1, 1],
+              emissiveStrength: 500,
+              metallicFactor: 1,
+              doubleSided: true,
+            },
+          },
+        });
+        if (hasGlass)
+          scene.createNode({
+            translation: [0, 0, -2],
+            rotation: turning([1, 0, 0], Math.PI / 2),
+            mesh: {
+              geometry: plane({ width: 40, depth: 40 }),
+              material: {
+                name: 'glass',
+                metallicFactor: 0,
+                roughnessFactor: 0,
+                transmissionFactor: 1,
+                ior: 1.0001,
+              },
+            },
+          });
+        const eye = scene.createNode({ camera: { type: 'perspective', yfov: 0.5, znear: 0.1 } });
+        const target = lens.createTarget({ width: 48, height: 32 });
+        await lens.load(scene);
+        lens.draw(scene, eye, target);
+        const pixels = await target.read();
+        rows.push(Array.from({ length: 48 * 32 }, (_, i) => pixels[i * 4]!)); // 4 a pixel
+      }
+      lens.dispose();
+      return rows;
+    });
+    const [plain, through] = steps;
+    // Of four samples a pixel one to three are lit: in between, and not only dark or bright.
+    const between = (row: number[]): number => row.filter((v) => v > 60 && v < 254).length;
+    expect(between(plain!)).toBeGreaterThan(20);
+    expect(between(through!)).toBeGreaterThanOrEqual(0.8 * between(plain!));
+    // Weights are not quite the curve: half of the samples come out lighter, though never as the light itself.
+    const off = plain!.map((v, i) => Math.abs(v - through![i]!));
+    expect(Math.max(...off)).toBeLessThan(60);
+  });
+
   test('light shines through paper from behind, in its colour', async () => {
     const behind = { toward: [0, 0, 1] as Vec3, intensity: 3 };
     const paper: Material = {

@@ -88,6 +88,38 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
     expect(await middle('roughness', { hook: true })).toEqual([255, 255, 255]);
   });
 
+  test('tangents are shown where a geometry has them, whether its material has a use for them or not', async () => {
+    const seen = await stage.page.evaluate(async () => {
+      const { openLens, plane, Scene, turning, withTangents } = umber;
+      const lens = await openLens(document.createElement('canvas'), {
+        pixelRatio: 1,
+        onMessage: () => undefined,
+      });
+      lens.show = 'tangents';
+      const scene = new Scene();
+      [plane({ width: 1, depth: 2 }), withTangents(plane({ width: 1, depth: 2 }))].forEach((geometry, i) =>
+        scene.createNode({
+          translation: [i - 0.5, 0, -3],
+          rotation: turning([1, 0, 0], Math.PI / 2),
+          mesh: { geometry, material: { name: `${i}` } },
+        }),
+      );
+      const eye = scene.createNode({ camera: { type: 'perspective', yfov: 0.2, znear: 0.1 } });
+      const target = lens.createTarget({ width: 8, height: 8 });
+      await lens.load(scene);
+      lens.draw(scene, eye, target);
+      const pixels = await target.read();
+      lens.dispose();
+      return [1, 6].map((x) => [...pixels.slice((4 * 8 + x) * 4, (4 * 8 + x) * 4 + 3)]);
+    });
+    // None on the left; along +X on the right.
+    const expected = [
+      [128, 128, 128],
+      [255, 128, 128],
+    ];
+    seen.flat().forEach((byte, i) => expect(Math.abs(byte - expected.flat()[i]!)).toBeLessThanOrEqual(1));
+  });
+
   test('glossiness of a texture is one less the roughness', async () => {
     const seen = await stage.page.evaluate(async () => {
       const { openLens, plane, Scene, turning } = umber;

@@ -1,5 +1,6 @@
 import { FEATURE, type FullMaterial, type MaterialShader } from '@umber-lens/core';
 import type { DevicePipeline } from '../gpu/device.js';
+import { LOCATION } from '../shaders/locations.js';
 import type { GpuGeometry } from '../resources/geometry-store.js';
 import {
   bitOf,
@@ -87,6 +88,14 @@ const IDENTIFIED: Raster = {
 const SHADOW_FEATURES =
   FEATURE.mask | FEATURE.baseColorTexture | FEATURE.color | FEATURE.texcoord0 | FEATURE.texcoord1;
 
+/** Whether vertices bring tangents along: what they lack is read from zeros, without a stride. */
+function hasTangents({ layouts }: GpuGeometry): boolean {
+  return layouts.some(
+    ({ arrayStride, attributes }) =>
+      arrayStride > 0 && attributes.some(({ shaderLocation }) => shaderLocation === LOCATION.tangent),
+  );
+}
+
 /** Pipelines for one set of what scenes have around them. */
 export class FullPipelines implements FullUse {
   readonly raster: Raster | undefined;
@@ -119,11 +128,13 @@ export class FullPipelines implements FullUse {
     return (this.features & AROUND[what]) !== 0;
   }
 
-  constants(features: number): [name: string, value: boolean][] {
+  constants(features: number, geometry: GpuGeometry): [name: string, value: boolean][] {
     return [
       ...LAYER_CONSTANTS.map(bitOf(features)),
       ...AROUND_CONSTANTS.map(bitOf(this.features)),
       ['isPeeled', this.has('peeled')],
+      // Tangents are looked at whether the material has a use for them or not.
+      ...(this.has('inspected') ? ([['hasTangent', hasTangents(geometry)]] as [string, boolean][]) : []),
     ];
   }
 

@@ -66,7 +66,7 @@ export interface FullUse {
   /** Whether lights throw shadows. */
   hasShadows: boolean;
   /** Overrides of full shaders, besides those of plain ones. */
-  constants(features: number): readonly [name: string, value: boolean][];
+  constants(features: number, geometry: GpuGeometry): readonly [name: string, value: boolean][];
   /** As a light sees it, depth alone; undefined while its shader is loading, or where it has none. */
   shadow(
     features: number,
@@ -172,7 +172,7 @@ export class PipelineStore {
       label: own ? `material ${own.file}` : usual,
       shader,
       constants: constantsOf(
-        [...CONSTANTS.map(bitOf(features)), ...(full?.constants(features) ?? [])],
+        [...CONSTANTS.map(bitOf(features)), ...(full?.constants(features, geometry) ?? [])],
         overrides,
       ),
       ...inputsOf(geometry, own),
