@@ -61,7 +61,7 @@ export { bakePanorama, type BakedLight, type BakeOptions } from './light/bake.js
 export { cubeDirection, cubePlace, type LightCube, panoramaOfCube, panoramaOfSides } from './light/cube.js';
 export { isKtx2, readBakedKtx2, writeBakedKtx2 } from './formats/ktx2/environment-file.js';
 export { fromHalfFloats, toHalfFloats } from './math/half-floats.js';
-export { type Panorama, panoramaCoordinates, panoramaDirection } from './light/panorama.js';
+export { type Panorama, panoramaOfBytes, panoramaCoordinates, panoramaDirection } from './light/panorama.js';
 export { temperatureColor } from './light/temperature.js';
 export { skyPanorama, type SkyOptions, sunIrradiance } from './light/sky.js';
 export * from './material/material.js';

@@ -1,5 +1,13 @@
 import { readFile } from 'node:fs/promises';
-import { isKtx2, LensError, type Panorama, panoramaOfSides, readBakedKtx2, readHdr } from '@umber-lens/core';
+import {
+  isKtx2,
+  LensError,
+  type Panorama,
+  panoramaOfBytes,
+  panoramaOfSides,
+  readBakedKtx2,
+  readHdr,
+} from '@umber-lens/core';
 
 /**
  * Reads light from all around, told by its contents: a Radiance panorama, what `umber bake` made, another picture, or
@@ -31,12 +39,7 @@ async function openPicture(file: string): Promise<Panorama> {
       .ensureAlpha()
       .raw()
       .toBuffer({ resolveWithObject: true });
-    const linear = Float32Array.from({ length: 256 }, (_, i) => {
-      const c = i / 255;
-      return c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4;
-    });
-    const { width, height } = info;
-    return { name: file, width, height, data: Float32Array.from(data, (byte) => linear[byte]!) }; // 256 of them
+    return panoramaOfBytes(info, data, file);
   } catch (cause) {
     throw new LensError('environment/picture', `${file} is no picture that can be read`, {
       hint: 'Give a Radiance .hdr, a .ktx2 of umber bake, or PNG, JPEG, WebP.',

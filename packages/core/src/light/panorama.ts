@@ -26,3 +26,16 @@ export function panoramaDirection(u: number, v: number): [x: number, y: number, 
   const sine = Math.sin(v * Math.PI);
   return [Math.sin(turn) * sine, Math.cos(v * Math.PI), -Math.cos(turn) * sine];
 }
+
+/** The panorama of a picture of bytes, sRGB-encoded RGBA: white is radiance 1. */
+export function panoramaOfBytes(
+  { width, height }: { width: number; height: number },
+  bytes: ArrayLike<number>,
+  name: string,
+): Panorama {
+  const linear = Float32Array.from({ length: 256 }, (_, i) => {
+    const c = i / 255;
+    return c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4;
+  });
+  return { name, width, height, data: Float32Array.from(bytes, (byte) => linear[byte]!) }; // 256 of them
+}

@@ -1,4 +1,12 @@
-import { isKtx2, LensError, type Panorama, panoramaOfSides, readBakedKtx2, readHdr } from '@umber-lens/core';
+import {
+  isKtx2,
+  LensError,
+  type Panorama,
+  panoramaOfBytes,
+  panoramaOfSides,
+  readBakedKtx2,
+  readHdr,
+} from '@umber-lens/core';
 import { download } from './download.js';
 
 export interface LoadEnvironmentOptions {
@@ -57,9 +65,5 @@ async function decoded(bytes: Uint8Array, name: string): Promise<Panorama> {
   context.drawImage(bitmap, 0, 0);
   bitmap.close();
   const { data: encoded } = context.getImageData(0, 0, width, height);
-  const linear = Float32Array.from({ length: 256 }, (_, i) => {
-    const c = i / 255;
-    return c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4;
-  });
-  return { name, width, height, data: Float32Array.from(encoded, (byte) => linear[byte]!) }; // 256 of them
+  return panoramaOfBytes({ width, height }, encoded, name);
 }
