@@ -18,12 +18,11 @@ interface Stage {
   caster: SceneNode;
 }
 
-/** A hall of boxes. */
-function hall(): Stage {
+/** A hall of boxes, or of other things. */
+function hall(geometry = box()): Stage {
   const scene = new Scene();
   const material = { metallicFactor: 0, roughnessFactor: 0.7 };
   scene.createNode({ mesh: { geometry: plane({ width: 80, depth: 80 }), material } });
-  const geometry = box();
   let caster!: SceneNode; // the last of them
   for (let i = 0; i < 200; i++)
     caster = scene.createNode({
@@ -50,7 +49,8 @@ function withLamps(count: number, range: number | undefined): Stage {
 }
 
 function withSun(): Stage {
-  const stage = hall();
+  // As many triangles as a scene has that is worth keeping maps for.
+  const stage = hall(sphere({ radius: 0.5, widthSegments: 64, heightSegments: 32 }));
   stage.scene.createNode({
     rotation: facing([-0.5, -1, -0.3]),
     light: { type: 'directional', intensity: 3, shadow: true },
@@ -66,6 +66,13 @@ async function light(rounds: number): Promise<Record<string, number>> {
     lens.draw(scene, eye, target);
     await target.read();
   };
+  // Maps belong to one scene at a time: the scene whose casters move has a lens of its own.
+  const other = await openLens(document.createElement('canvas'), {
+    backend: 'webgl2',
+    pixelRatio: 1,
+    antialias: false,
+  });
+  const otherTarget = other.createTarget({ width: 160, height: 100 });
   const stages: Record<string, Stage> = {};
   for (const count of [10, 100, 1000]) {
     stages[`${count} by cells`] = withLamps(count, 2.5);
@@ -73,7 +80,8 @@ async function light(rounds: number): Promise<Record<string, number>> {
   }
   const still = withSun();
   const moving = withSun();
-  for (const { scene } of [...Object.values(stages), still, moving]) await lens.load(scene);
+  for (const { scene } of [...Object.values(stages), still]) await lens.load(scene);
+  await other.load(moving.scene);
   const ball = new Scene();
   ball.createNode({ mesh: { geometry: sphere(), material: {} } });
   const looking = ball.createNode({
@@ -86,9 +94,10 @@ async function light(rounds: number): Promise<Record<string, number>> {
     {
       ...Object.fromEntries(Object.entries(stages).map(([name, stage]) => [name, () => frame(stage)])),
       'shadows kept': () => frame(still),
-      'shadows drawn': () => {
+      'shadows drawn': async () => {
         moving.caster.setTranslation(2, 0.5 + 0.1 * Math.sin(step++), 0);
-        return frame(moving);
+        other.draw(moving.scene, moving.eye, otherTarget);
+        await otherTarget.read();
       },
       'environment kept': () => frame({ scene: ball, eye: looking, caster: looking }),
       'the same sums in script': () => void bakePanorama(sky),
