@@ -92,6 +92,7 @@ export {
   TEXTURE_SLOTS,
 } from './material/pack.js';
 export * from './math/affine.js';
+export { linearFromSrgb } from './math/srgb.js';
 export {
   type Bounds,
   boundsCenter,

@@ -2,7 +2,7 @@ import { spawnSync } from 'node:child_process';
 import { mkdir, readFile, writeFile } from 'node:fs/promises';
 import { dirname } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { LensError, type Panorama } from '@umber-lens/core';
+import { LensError, linearFromSrgb, type Panorama } from '@umber-lens/core';
 import chalk from 'chalk';
 import colorString from 'color-string';
 import { Command, InvalidArgumentError, Option } from 'commander';
@@ -283,6 +283,6 @@ function parseColor(text: string): [number, number, number, number] {
   const rgba = colorString.get.rgb(text.trim());
   if (!rgba)
     throw new InvalidArgumentError('Give a CSS colour, such as #c4ccd2, rgb(40, 60, 80) or transparent.');
-  const linear = (c: number): number => (c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4);
-  return [linear(rgba[0] / 255), linear(rgba[1] / 255), linear(rgba[2] / 255), rgba[3]];
+  const linear = (k: 0 | 1 | 2): number => linearFromSrgb(rgba[k] / 255);
+  return [linear(0), linear(1), linear(2), rgba[3]];
 }

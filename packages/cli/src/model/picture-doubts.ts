@@ -1,4 +1,4 @@
-import type { Image, Material } from '@umber-lens/core';
+import { type Image, linearFromSrgb, type Material } from '@umber-lens/core';
 import type { OpenedModel } from './open-model.js';
 
 type Tell = (code: string, message: string, pointer: string) => void;
@@ -33,7 +33,7 @@ async function doubtNormals(
   let [off, offDecoded] = [0, 0];
   for (let at = 0; at < pixels.length; at += 3) {
     off += Math.abs(lengthOf(pixels, at, (c) => c) - 1);
-    offDecoded += Math.abs(lengthOf(pixels, at, decoded) - 1);
+    offDecoded += Math.abs(lengthOf(pixels, at, linearFromSrgb) - 1);
   }
   const count = pixels.length / 3;
   if (off / count > 0.08 && offDecoded < off * 0.5)
@@ -75,8 +75,6 @@ function lengthOf(pixels: Uint8Array, at: number, read: (c: number) => number): 
   for (let k = 0; k < 3; k++) sum += (read(pixels[at + k]! / 255) * 2 - 1) ** 2; // three a pixel
   return Math.sqrt(sum);
 }
-
-const decoded = (c: number): number => (c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4);
 
 /** RGB; undefined for what cannot be read, which the reader has told. */
 async function smallPicture({ content }: Image): Promise<Uint8Array | undefined> {

@@ -2,7 +2,8 @@ import { LensError } from '../errors/lens-error.js';
 import type { Geometry } from './geometry.js';
 import { length } from './limits.js';
 import { icosahedron } from './round-shapes.js';
-import { Surface, unit } from './surface.js';
+import { Surface } from './surface.js';
+import { cross, dot, unit } from '../math/vectors.js';
 
 type Point = [number, number, number];
 
@@ -138,10 +139,4 @@ function hullFaces(points: Point[]): Face[] {
 }
 
 const minus = (a: Point, b: Point): Point => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
-const dot = (a: Point, b: Point): number => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
 const norm = (a: Point): number => Math.hypot(a[0], a[1], a[2]);
-const cross = (a: Point, b: Point): Point => [
-  a[1] * b[2] - a[2] * b[1],
-  a[2] * b[0] - a[0] * b[2],
-  a[0] * b[1] - a[1] * b[0],
-];

@@ -1,6 +1,7 @@
 import { type Geometry, geometryFrom } from './geometry.js';
 import { length, segments } from './limits.js';
-import { addDisc, circle, Surface, unit } from './surface.js';
+import { addDisc, circle, Surface } from './surface.js';
+import { unit } from '../math/vectors.js';
 
 export interface SphereOptions {
   /** Metres. Default 0.5. */

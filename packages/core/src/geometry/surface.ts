@@ -116,9 +116,3 @@ export function circle(turn: number): [sin: number, cos: number] {
   }
   return [Math.sin(turn * 2 * Math.PI), Math.cos(turn * 2 * Math.PI)];
 }
-
-/** A unit vector along `v`; zero stays zero. */
-export function unit(v: readonly [number, number, number]): [number, number, number] {
-  const n = Math.hypot(v[0], v[1], v[2]);
-  return n > 0 ? [v[0] / n, v[1] / n, v[2] / n] : [0, 0, 0];
-}

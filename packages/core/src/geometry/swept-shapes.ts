@@ -1,7 +1,8 @@
 import { LensError } from '../errors/lens-error.js';
 import type { Geometry } from './geometry.js';
 import { length, MOST_SEGMENTS, segments } from './limits.js';
-import { circle, Surface, unit } from './surface.js';
+import { circle, Surface } from './surface.js';
+import { cross, dot, unit } from '../math/vectors.js';
 
 export interface LatheOptions {
   /**
@@ -159,12 +160,6 @@ interface Frame {
 
 const add = (a: Vec, b: Vec): Vec => [a[0] + b[0], a[1] + b[1], a[2] + b[2]];
 const scaled = (a: Vec, f: number): Vec => [a[0] * f, a[1] * f, a[2] * f];
-const dot = (a: Vec, b: Vec): number => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
-const cross = (a: Vec, b: Vec): Vec => [
-  a[1] * b[2] - a[2] * b[1],
-  a[2] * b[0] - a[0] * b[2],
-  a[0] * b[1] - a[1] * b[0],
-];
 
 /** Centripetal Catmull-Rom by the pyramid of Barry and Goldman (1988): no cusps, no loops. */
 export function curvePoint(

@@ -1,6 +1,7 @@
 import { addFromCube, cubeDirection, cubeOfPanorama, type LightCube, panoramaOfCube } from './cube.js';
 import { type Irradiance, irradianceOf } from './irradiance.js';
 import { LOBE_COUNTS, lobeSamples, MIRROR_SIDE } from './lobe.js';
+import { cross, unit } from '../math/vectors.js';
 import type { Panorama } from './panorama.js';
 
 /** What surfaces see of an environment, made ahead of time. */
@@ -91,15 +92,4 @@ function blurred(sharp: readonly LightCube[], samples: Float32Array, side: numbe
     return out;
   });
   return { side, sides };
-}
-
-type Vec3 = readonly [number, number, number];
-
-function unit(a: Vec3): Vec3 {
-  const n = Math.hypot(...a);
-  return [a[0] / n, a[1] / n, a[2] / n];
-}
-
-function cross(a: Vec3, b: Vec3): Vec3 {
-  return [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
 }

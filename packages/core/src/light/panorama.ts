@@ -1,3 +1,4 @@
+import { linearFromSrgb } from '../math/srgb.js';
 import type { BakedLight } from './bake.js';
 
 /**
@@ -33,9 +34,6 @@ export function panoramaOfBytes(
   bytes: ArrayLike<number>,
   name: string,
 ): Panorama {
-  const linear = Float32Array.from({ length: 256 }, (_, i) => {
-    const c = i / 255;
-    return c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4;
-  });
+  const linear = Float32Array.from({ length: 256 }, (_, i) => linearFromSrgb(i / 255));
   return { name, width, height, data: Float32Array.from(bytes, (byte) => linear[byte]!) }; // 256 of them
 }

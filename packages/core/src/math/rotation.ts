@@ -1,5 +1,6 @@
 import { LensError } from '../errors/lens-error.js';
 import { affineToTrs } from './affine.js';
+import { cross } from './vectors.js';
 
 /** A unit quaternion, xyzw. */
 export type Rotation = [x: number, y: number, z: number, w: number];
@@ -45,11 +46,4 @@ export function turning(axis: readonly [number, number, number], angle: number):
   }
   const s = Math.sin(angle / 2) / length;
   return [axis[0] * s, axis[1] * s, axis[2] * s, Math.cos(angle / 2)];
-}
-
-function cross(
-  a: readonly [number, number, number],
-  b: readonly [number, number, number],
-): [number, number, number] {
-  return [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
 }

@@ -2,6 +2,7 @@ import type { IoAttributes } from './parse/ast.js';
 import type { Shader } from './compile.js';
 import { reachable } from './check/check-entry-points.js';
 import { isBreak } from './parse/source.js';
+import { linearFromSrgb } from '../math/srgb.js';
 import { sizeOf, type Struct, type Type, typeName } from './types/types.js';
 
 export interface ReflectedIo {
@@ -178,8 +179,7 @@ function defaultValue(text: string): Setting['default'] {
     const hex = text.length <= 5 ? [...text.slice(1)].map((c) => c + c).join('') : text.slice(1);
     const channel = (i: number): number => Number.parseInt(hex.slice(i * 2, i * 2 + 2), 16) / 255;
     // Colours are written as screens show them and used as light.
-    const linear = (c: number): number => (c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4);
-    const rgb = [0, 1, 2].map((i) => linear(channel(i)));
+    const rgb = [0, 1, 2].map((i) => linearFromSrgb(channel(i)));
     return hex.length === 8 ? [...rgb, channel(3)] : rgb;
   }
   try {

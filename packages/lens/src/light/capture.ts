@@ -1,5 +1,14 @@
-import { facing, type LightCube, type Panorama, panoramaOfCube, type Scene } from '@umber-lens/core';
+import {
+  cubeDirection,
+  facing,
+  linearFromSrgb,
+  type Panorama,
+  panoramaOfCube,
+  type Scene,
+} from '@umber-lens/core';
+import type { DeviceTexture } from '../gpu/device.js';
 import type { Lens, Target } from '../lens.js';
+import type { Look } from './look.js';
 
 export interface CaptureOptions {
   /** Pixels of a side of the cube: default 128. */
@@ -10,34 +19,6 @@ export interface CaptureOptions {
 
 /** Radiance beyond which light is cut off. */
 const BRIGHTEST = 1024;
-
-/** Way and up of each side as GPUs have them. */
-const SIDES: [way: [number, number, number], up: [number, number, number]][] = [
-  [
-    [1, 0, 0],
-    [0, 1, 0],
-  ],
-  [
-    [-1, 0, 0],
-    [0, 1, 0],
-  ],
-  [
-    [0, 1, 0],
-    [0, 0, -1],
-  ],
-  [
-    [0, -1, 0],
-    [0, 0, 1],
-  ],
-  [
-    [0, 0, 1],
-    [0, 1, 0],
-  ],
-  [
-    [0, 0, -1],
-    [0, 1, 0],
-  ],
-];
 
 /**
  * The light that arrives at a place: the scene is drawn six ways from there. For `scene.probes`, or for an environment.
@@ -54,56 +35,74 @@ export async function captureLight(
   position: readonly [number, number, number],
   { side = 128, near = 0.05 }: CaptureOptions = {},
 ): Promise<Panorama> {
-  const { device, look, show, exposure } = lens;
-  const kept = { ...look };
-  await lens.load(scene);
-  const texture = device.createTexture({
-    label: 'capture',
-    width: side,
-    height: side,
-    format: 'rgba16float',
-    renderable: true,
-  });
-  const target: Target = {
-    width: side,
-    height: side,
-    texture,
-    read: () => Promise.reject(new Error('not to be read')),
-    dispose: () => undefined,
-  };
-  // So dark that nothing is cut off; half floats keep the dark as exact as the bright.
-  for (const key of Object.keys(look)) delete look[key as keyof typeof look];
-  look.toneMapping = 'none';
-  lens.show = 'light';
-  lens.exposure = 1 / BRIGHTEST;
+  const { device } = lens;
   const eye = scene.createNode({
     name: 'capture',
     translation: [...position],
     camera: { type: 'perspective', yfov: Math.PI / 2, aspectRatio: 1, znear: near },
   });
-  const sides: Float32Array[] = [];
+  const textures = SIDES.map(() =>
+    device.createTexture({
+      label: 'capture',
+      width: side,
+      height: side,
+      format: 'rgba16float',
+      renderable: true,
+    }),
+  );
+  const draw = (number: number): void => {
+    // The way to the side's middle, and to the middle of its upper edge.
+    eye.setRotation(...facing(cubeDirection(number, 0, 0), cubeDirection(number, 0, -1)));
+    lens.draw(scene, eye, targetOf(textures[number]!)); // one a side
+  };
   try {
-    await lens.load(scene);
-    for (const [way, up] of SIDES) {
-      eye.setRotation(...facing(way, up));
-      lens.draw(scene, eye, target);
-      sides.push(decoded((await device.readTexture(texture)) as Float32Array));
+    // What is around the scene is loaded by the first, its shaders by the second, their pipelines by the third.
+    for (let i = 0; i < 3; i++) {
+      plainly(lens, () => draw(0));
+      await lens.whenReady();
     }
+    plainly(lens, () => SIDES.forEach(draw));
+    const sides = await Promise.all(
+      textures.map(async (texture) => decoded(await device.readTexture(texture))),
+    );
+    return panoramaOfCube({ side, sides }, 'capture');
   } finally {
     eye.remove();
-    texture.dispose();
-    for (const key of Object.keys(look)) delete look[key as keyof typeof look];
-    Object.assign(look, kept);
+    for (const texture of textures) texture.dispose();
+  }
+}
+
+const SIDES = [0, 1, 2, 3, 4, 5];
+
+/** Draws with no look of its own, so dark that nothing is cut off, and leaves the lens as it was. */
+function plainly(lens: Lens, draw: () => void): void {
+  const { exposure, look, show } = lens;
+  const kept = { ...look };
+  const set = (to: Look): void => {
+    for (const key of Object.keys(look)) delete look[key as keyof Look];
+    Object.assign(look, to);
+  };
+  set({ toneMapping: 'none' });
+  lens.show = 'light';
+  lens.exposure = 1 / BRIGHTEST;
+  try {
+    draw();
+  } finally {
+    set(kept);
     lens.show = show;
     lens.exposure = exposure;
   }
-  const cube: LightCube = { side, sides };
-  return panoramaOfCube(cube, 'capture');
 }
 
-/** From what a screen is sent to radiance. */
-function decoded(pixels: Float32Array): Float32Array {
-  return pixels.map((value, i) =>
-    i % 4 === 3 ? 1 : BRIGHTEST * (value <= 0.04045 ? value / 12.92 : ((value + 0.055) / 1.055) ** 2.4),
-  );
+const targetOf = (texture: DeviceTexture): Target => ({
+  width: texture.width,
+  height: texture.height,
+  texture,
+  read: () => Promise.reject(new Error('it is read by its texture')),
+  dispose: () => undefined,
+});
+
+/** From what a screen is sent to radiance; half floats keep the dark as exact as the bright. */
+function decoded(pixels: ArrayLike<number>): Float32Array {
+  return Float32Array.from(pixels, (value, i) => (i % 4 === 3 ? 1 : BRIGHTEST * linearFromSrgb(value)));
 }

@@ -1,5 +1,4 @@
 import {
-  type Environment,
   type Irradiance,
   irradianceOf,
   type LightCube,
@@ -94,8 +93,8 @@ export class EnvironmentStore {
     return entry.value;
   }
 
-  /** What surfaces see of an environment. To be called outside a pass. */
-  environment({ panorama }: Environment, frame: number): GpuEnvironment {
+  /** What surfaces see of a panorama's light. To be called outside a pass. */
+  environment(panorama: Panorama, frame: number): GpuEnvironment {
     let found = this.cubes.get(panorama);
     if (!found) {
       const start = performance.now();

@@ -5,6 +5,7 @@ import type {
   DeviceBindGroup,
   DevicePipeline,
   DeviceTexture,
+  RenderPassOptions,
 } from '../gpu/device.js';
 import { UniformBlock } from '../resources/uniform-block.js';
 import type { AutomaticExposure } from './look.js';
@@ -20,6 +21,7 @@ export class ExposureMeter {
   private readonly next: DeviceTexture;
   private readonly block: UniformBlock;
   private pipeline: DevicePipeline | undefined;
+  private readonly pass: RenderPassOptions;
   private group: DeviceBindGroup | undefined;
   private grouped: DeviceTexture | undefined;
 
@@ -31,6 +33,7 @@ export class ExposureMeter {
     const options = { width: 1, height: 1, format: 'rgba16float', renderable: true } as const;
     this.stops = device.createTexture({ label: 'exposure', ...options, data: new Float32Array(4) });
     this.next = device.createTexture({ label: 'next exposure', ...options });
+    this.pass = { label: 'meter', colorAttachments: [{ texture: this.next, clearValue: [0, 0, 0, 0] }] };
     this.entries = [{ binding: 17, texture: this.stops }];
   }
 
@@ -43,6 +46,12 @@ export class ExposureMeter {
     { brightness = 0.18, least = -6, most = 6, halfLife = 0.4 }: AutomaticExposure,
     delta: number,
   ): void {
+    const { device } = this;
+    this.pipeline ??= device.createRenderPipeline({
+      label: 'meter',
+      shader: device.createShader({ label: 'meter', ...this.shader }),
+      targets: [{ format: 'rgba16float' }],
+    });
     const { values } = this.block;
     values[0] = Math.log2(Math.max(brightness, 1e-3));
     values[1] = least;
@@ -54,17 +63,11 @@ export class ExposureMeter {
   /** Looks at a picture; what comes out counts for the frames to come. */
   measure(picture: DeviceTexture): void {
     const { device } = this;
-    const label = 'meter';
-    this.pipeline ??= device.createRenderPipeline({
-      label,
-      shader: device.createShader({ label, ...this.shader }),
-      targets: [{ format: 'rgba16float' }],
-    });
     if (this.grouped !== picture) {
       this.group?.dispose();
       this.grouped = picture;
       this.group = device.createBindGroup({
-        label,
+        label: 'meter',
         entries: [
           { binding: 0, buffer: this.block.buffer },
           { binding: 1, texture: picture },
@@ -72,11 +75,8 @@ export class ExposureMeter {
         ],
       });
     }
-    const pass = device.beginRenderPass({
-      label,
-      colorAttachments: [{ texture: this.next, clearValue: NONE }],
-    });
-    pass.setPipeline(this.pipeline);
+    const pass = device.beginRenderPass(this.pass);
+    pass.setPipeline(this.pipeline!); // made by prepare
     pass.setBindGroup(0, this.group!); // made above
     pass.draw(3);
     pass.end();
@@ -88,5 +88,3 @@ export class ExposureMeter {
     this.device.writeTexture(this.stops, new Float32Array(4));
   }
 }
-
-const NONE = [0, 0, 0, 0];

@@ -23,7 +23,6 @@ const LAYERS = 4;
 export class Peeling {
   private readonly pipelines = new Map<'under' | 'over', DevicePipeline>();
   private readonly groups = new Map<DeviceTexture, { group: DeviceBindGroup; lastUsed: number }>();
-  private readonly entries = new Map<string, { key: readonly unknown[]; entries: BindGroupEntry[] }>();
   private frame = 0;
 
   /** @param pipelinesFor bits of `AROUND` */
@@ -37,14 +36,16 @@ export class Peeling {
   /** To be called outside a pass, when the scene's batches are up to date. */
   prepare(prepared: PreparedScene, full: FullPipelines, frame: number): void {
     this.frame = frame;
-    const base = full.features & ~AROUND.peeled;
-    const peel = this.pipelinesFor(base | AROUND.peeled);
-    const rest = this.pipelinesFor(base | AROUND.peeled | AROUND.rest);
+    this.pipelineFor('under');
+    this.pipelineFor('over');
+    const peel = this.pipelinesFor(full.features | AROUND.peeled);
+    const rest = this.pipelinesFor(full.features | AROUND.peeled | AROUND.rest);
     for (const ready of prepared.batches) {
       // What is found by marching keeps its place in the sorted list.
       if (!ready || ready.shader?.isMarched || (ready.features & FEATURE.blend) === 0) continue;
-      prepareWay(prepared, ready, 'peel', ready.shape, peel);
       prepareWay(prepared, ready, 'rest', ready.shape, rest);
+      // In layers only when what lies behind them can be drawn too.
+      if (ready.ways.rest) prepareWay(prepared, ready, 'peel', ready.shape, peel);
     }
   }
 
@@ -75,6 +76,7 @@ export class Peeling {
       const layer = colors(`layer ${i}`);
       const own = depths(`layer depth ${i}`);
       const before = previous;
+      const bound = new LayerBindings();
       graph.pass({
         name: isRest ? 'layers behind' : `layer ${i + 1}`,
         isScene: true,
@@ -85,7 +87,7 @@ export class Peeling {
           painter.drawWay(
             pass,
             isRest ? 'rest' : 'peel',
-            this.entriesFor(`${width} ${height} ${i}`, bindings(plan), graph.of(opaque), graph.of(before)),
+            bound.entriesFor(bindings(plan), graph.of(opaque), graph.of(before)),
           ),
       });
       graph.pass({
@@ -110,25 +112,6 @@ export class Peeling {
       group.dispose();
       this.groups.delete(texture);
     }
-  }
-
-  /** The same array while the textures are. */
-  private entriesFor(
-    name: string,
-    base: readonly BindGroupEntry[],
-    opaque: DeviceTexture,
-    before: DeviceTexture,
-  ): readonly BindGroupEntry[] {
-    const known = this.entries.get(name);
-    if (known && known.key[0] === base && known.key[1] === opaque && known.key[2] === before)
-      return known.entries;
-    const entries = [
-      ...base.filter(({ binding }) => binding !== 18 && binding !== 19),
-      { binding: 18, texture: opaque },
-      { binding: 19, texture: before },
-    ];
-    this.entries.set(name, { key: [base, opaque, before], entries });
-    return entries;
   }
 
   private put(pass: RenderPass, how: 'under' | 'over', layer: DeviceTexture): void {
@@ -160,6 +143,29 @@ export class Peeling {
       this.pipelines.set(how, found);
     }
     return found;
+  }
+}
+
+/** What a layer's pass binds: the same array while the textures are. */
+class LayerBindings {
+  private base: readonly BindGroupEntry[] = [];
+  private opaque: DeviceTexture | undefined;
+  private before: DeviceTexture | undefined;
+  private entries: readonly BindGroupEntry[] = [];
+
+  entriesFor(
+    base: readonly BindGroupEntry[],
+    opaque: DeviceTexture,
+    before: DeviceTexture,
+  ): readonly BindGroupEntry[] {
+    if (base !== this.base || opaque !== this.opaque || before !== this.before) {
+      this.base = base;
+      this.opaque = opaque;
+      this.before = before;
+      // What comes later takes the place of what was there.
+      this.entries = [...base, { binding: 18, texture: opaque }, { binding: 19, texture: before }];
+    }
+    return this.entries;
   }
 }
 

@@ -1,5 +1,6 @@
-import type { Probe } from '@umber-lens/core';
+import type { Irradiance, Panorama, Probe } from '@umber-lens/core';
 import type { BindGroupEntry, Device, DevicePipeline, DeviceTexture } from '../gpu/device.js';
+import type { Ledger } from '../ledger.js';
 import type { FullShaders } from '../shaders/lens-shaders.js';
 import type { EnvironmentStore } from './environment-store.js';
 
@@ -14,7 +15,8 @@ export class Probes {
   entries: readonly BindGroupEntry[];
   private texture: DeviceTexture;
   private isMade = false;
-  private readonly held: (Probe['panorama'] | undefined)[] = [];
+  /** What each layer holds. */
+  private readonly held: { panorama: Panorama; irradiance: Irradiance }[] = [];
   private pipeline: DevicePipeline | undefined;
 
   constructor(
@@ -32,19 +34,23 @@ export class Probes {
    *
    * @param at where the structures `Probe` begin in `out`
    */
-  prepare(probes: readonly Probe[], frame: number, out: Float32Array, at: number): void {
+  prepare(probes: readonly Probe[], frame: number, ledger: Ledger, out: Float32Array, at: number): void {
     if (probes.length > 0 && !this.isMade) {
       this.isMade = true;
       this.texture.dispose();
       this.texture = this.make(SIDE, MOST_PROBES);
       this.entries = this.makeEntries();
     }
-    probes.slice(0, MOST_PROBES).forEach(({ panorama, box, position, intensity = 1 }, k) => {
-      const { cube, irradiance } = this.environments.environment({ panorama }, frame);
-      if (this.held[k] !== panorama) {
-        this.held[k] = panorama;
+    for (let k = 0; k < probes.length && k < MOST_PROBES; k++) {
+      const { panorama, box, position, intensity = 1 } = probes[k]!; // k < length
+      if (this.held[k]?.panorama !== panorama) {
+        const start = performance.now();
+        const { cube, irradiance } = this.environments.environment(panorama, frame);
         this.fold(cube, k);
+        this.held[k] = { panorama, irradiance };
+        ledger.stall('probe', performance.now() - start);
       }
+      const { irradiance } = this.held[k]!; // made above
       const o = at + k * PROBE_FLOATS;
       out.set(box.min, o);
       out[o + 3] = intensity;
@@ -52,7 +58,7 @@ export class Probes {
       out.set(position, o + 8);
       for (let i = 0; i < 9; i++)
         for (let c = 0; c < 3; c++) out[o + 12 + i * 4 + c] = irradiance[i * 3 + c]!; // 27 numbers
-    });
+    }
   }
 
   /** Writes a cube's levels into the levels of a layer. */

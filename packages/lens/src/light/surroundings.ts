@@ -1,22 +1,10 @@
-import {
-  type Backdrop,
-  type CameraView,
-  FEATURE,
-  type Fog,
-  LensError,
-  type Scene,
-  type SceneNode,
-  temperatureColor,
-} from '@umber-lens/core';
+import { FEATURE, type Fog, LensError, type Scene, type SceneNode, temperatureColor } from '@umber-lens/core';
 import {
   type BindGroupEntry,
   type Device,
-  type DeviceBindGroup,
   type DeviceBuffer,
-  type DevicePipeline,
   type DeviceTexture,
   mipLevels,
-  type RenderPass,
 } from '../gpu/device.js';
 import type {
   FrameAt,
@@ -30,6 +18,7 @@ import { MOST_LIGHTS, type MoreOfLights } from '../passes/frame-uniforms.js';
 import { UniformBlock } from '../resources/uniform-block.js';
 import type { FullShaders } from '../shaders/lens-shaders.js';
 import { AROUND, FullPipelines } from './full-pipelines.js';
+import { BackdropPass, writeTurn } from './backdrop-pass.js';
 import { AreaTables, writeAreaLight } from './area-lights.js';
 import { ExposureMeter } from './exposure-meter.js';
 import { Inspection } from './inspection.js';
@@ -59,61 +48,66 @@ const FOGS = ['linear', 'exponential', 'squared'];
  */
 export class Surroundings implements PlanPart, MoreOfLights {
   /** What full pipelines bind besides, in the frame's group. The array is another one when something in it changed. */
-  entries: readonly BindGroupEntry[];
-  readonly shadows: ShadowMaps;
-  readonly clusters: LightClusters;
-  readonly layers: LayerStore;
-  readonly finish: LookFinish;
+  entries: readonly BindGroupEntry[] = [];
   /** The same for passes that store radiance. */
-  radianceEntries: readonly BindGroupEntry[];
-  /** Whether exposure follows the picture. */
-  isMetered = false;
-  /** Whether transparent surfaces are drawn layer by layer. */
-  isPeeled = false;
-  private readonly peeling: Peeling;
-  /** In place of the depths of layers. */
-  private readonly noDepth: DeviceTexture;
-  private hasShadows = false;
-  private readonly meter: ExposureMeter;
+  radianceEntries: readonly BindGroupEntry[] = [];
+  readonly finish: LookFinish;
+  readonly backdrop: BackdropPass;
   /** How scenes are looked at otherwise than by their light. */
   readonly inspection: Inspection;
-  private readonly areas: AreaTables;
   /** Whether lights are looked up by cells, in any number. */
   isClustered = false;
-  private loaded = 0;
-  private readonly uses: (FullPipelines | undefined)[] = [];
-  private readonly clearRadiance = new Float32Array(4);
   private readonly environments: EnvironmentStore;
+  private readonly layers: LayerStore;
+  private readonly shadows: ShadowMaps;
+  private readonly clusters: LightClusters;
+  private readonly areas: AreaTables;
+  private readonly probes: Probes;
+  private readonly meter: ExposureMeter;
+  private readonly peeling: Peeling;
+  /** Those that bind something, and what each did last. */
+  private readonly parts: readonly { readonly entries: readonly BindGroupEntry[] }[];
+  private readonly bound: (readonly BindGroupEntry[])[] = [];
+  private cube: DeviceTexture | undefined;
+  /** In place of the depths of layers. */
+  private readonly noDepth: DeviceTexture;
   private readonly air: UniformBlock;
   /** The same, telling that radiance is stored. */
   private readonly radianceAir: UniformBlock;
-  private cube: DeviceTexture;
-  private shadowEntries: readonly BindGroupEntry[];
-  private clusterEntries: readonly BindGroupEntry[];
-  private areaEntries: readonly BindGroupEntry[];
-  private readonly probes: Probes;
-  private probeEntries: readonly BindGroupEntry[];
-  private readonly backdrop: UniformBlock;
-  private backdropGroup: DeviceBindGroup | undefined;
-  private backdropTexture: DeviceTexture | undefined;
-  /** Without, and with exposure that follows the picture. */
-  private readonly backdropPipelines: (DevicePipeline | undefined)[] = [];
+  private readonly clearRadiance = new Float32Array(4);
+  private loaded = 0;
+  private readonly uses: (FullPipelines | undefined)[] = [];
+  // Of the frame at hand.
+  private hasShadows = false;
+  private isMetered = false;
+  private isPeeled = false;
+  /** Lights from all around, and of which scene and when they were found. */
+  private readonly around: SceneNode[] = [];
+  private aroundOf: Scene | undefined;
+  private aroundVersion = -1;
 
   constructor(
     private readonly device: Device,
-    readonly shaders: FullShaders,
+    private readonly shaders: FullShaders,
     private readonly formats: PlanFormats,
     scenePass: ScenePass,
     private readonly textures: TextureStore,
     shadowTexels: number,
     private readonly load: (loading: Promise<void>) => void,
   ) {
-    this.layers = new LayerStore(device, textures, shaders);
+    const pipelinesFor = (features: number): FullPipelines => this.pipelinesFor(features);
     this.finish = new LookFinish(device, shaders.finishLook);
+    this.environments = new EnvironmentStore(device, shaders);
+    this.backdrop = new BackdropPass(device, shaders.backdrop, formats, this.environments);
+    this.inspection = new Inspection(device, pipelinesFor);
+    this.layers = new LayerStore(device, textures, shaders);
     this.shadows = new ShadowMaps(device, scenePass, shadowTexels);
-    this.shadowEntries = this.shadows.entries;
     this.clusters = new LightClusters(device);
-    this.clusterEntries = this.clusters.entries;
+    this.areas = new AreaTables(device);
+    this.probes = new Probes(device, shaders, this.environments);
+    this.meter = new ExposureMeter(device, shaders.meter);
+    this.peeling = new Peeling(device, shaders.layerOver, formats, pipelinesFor);
+    this.parts = [this.shadows, this.clusters, this.areas, this.probes, this.meter];
     this.noDepth = device.createTexture({
       label: 'no layer',
       width: 1,
@@ -121,20 +115,8 @@ export class Surroundings implements PlanPart, MoreOfLights {
       format: formats.depth,
       renderable: true,
     });
-    this.areas = new AreaTables(device);
-    this.peeling = new Peeling(device, shaders.layerOver, formats, (features) => this.pipelinesFor(features));
-    this.inspection = new Inspection(device, (features) => this.pipelinesFor(features));
-    this.meter = new ExposureMeter(device, shaders.meter);
-    this.areaEntries = this.areas.entries;
-    this.environments = new EnvironmentStore(device, shaders);
-    this.probes = new Probes(device, shaders, this.environments);
-    this.probeEntries = this.probes.entries;
     this.air = new UniformBlock(device, 'air', AIR_FLOATS);
     this.radianceAir = new UniformBlock(device, 'air', AIR_FLOATS);
-    this.backdrop = new UniformBlock(device, 'backdrop', 4);
-    this.cube = this.environments.nothing;
-    this.entries = this.entriesWith(this.air.buffer);
-    this.radianceEntries = this.entriesWith(this.radianceAir.buffer);
   }
 
   /**
@@ -188,11 +170,15 @@ export class Surroundings implements PlanPart, MoreOfLights {
     look: Look,
     show: Show,
   ): number {
-    const { clusters, environments, shadows } = this;
+    const { clusters, device, environments, shadows } = this;
     const { view } = state;
-    if (full.hasShadows) {
+    const { environment, fog, background } = scene;
+    const start = performance.now();
+    const { pending } = prepared.stores.pipelines;
+    // Those that are made beside the script hold nothing up.
+    const before = device.counts.pipelines - pending.size;
+    if (full.hasShadows)
       shadows.prepare(scene, prepared, lights, view, given, this.textures.decodedCount, ledger);
-    }
     this.hasShadows = full.hasShadows;
     if (full.has('areas')) this.areas.load();
     this.prepareMeter(full, look, given.delta);
@@ -204,13 +190,16 @@ export class Surroundings implements PlanPart, MoreOfLights {
     this.isPeeled = look.transparency === 'peeled' && show === 'light';
     if (wasPeeled && !this.isPeeled) for (const ready of prepared.batches) delete ready?.ways.peel;
     if (this.isPeeled) this.peeling.prepare(prepared, full, frame);
+    if (background.backdrop)
+      this.backdrop.prepare(background.backdrop, environment, view, given.height, this.isMetered, frame);
+    const made = device.counts.pipelines - pending.size - before;
+    if (made > 0) ledger.stall(`${made} pipelines of what is around`, performance.now() - start);
     const { values: air, words } = this.air;
-    const { environment, fog, background } = scene;
     this.writeClearRadiance(background.color, given.exposure);
     air.fill(0);
     let { nothing: cube } = environments;
     if (environment) {
-      const found = environments.environment(environment, frame);
+      const found = environments.environment(environment.panorama, frame);
       if (found.milliseconds > 0) ledger.stall('environment', found.milliseconds);
       found.milliseconds = 0;
       cube = found.cube;
@@ -224,28 +213,13 @@ export class Surroundings implements PlanPart, MoreOfLights {
     words[50] = toneNumber(look.toneMapping);
     words[51] = SHOWS.indexOf(show);
     air.set(whiteFactors(look.whiteBalance), 52);
-    this.probes.prepare(scene.probes, frame, air, 56);
+    this.probes.prepare(scene.probes, frame, ledger, air, 56);
     words[56 + 4 * 48] = scene.probes.length;
     this.air.upload();
     this.radianceAir.values.set(air);
     this.radianceAir.values[55] = 1;
     this.radianceAir.upload();
-    if (
-      cube !== this.cube ||
-      this.shadows.entries !== this.shadowEntries ||
-      this.clusters.entries !== this.clusterEntries ||
-      this.areas.entries !== this.areaEntries ||
-      this.probes.entries !== this.probeEntries
-    ) {
-      this.probeEntries = this.probes.entries;
-      this.areaEntries = this.areas.entries;
-      this.clusterEntries = this.clusters.entries;
-      this.cube = cube;
-      this.shadowEntries = this.shadows.entries;
-      this.entries = this.entriesWith(this.air.buffer);
-      this.radianceEntries = this.entriesWith(this.radianceAir.buffer);
-    }
-    if (background.backdrop) this.prepareBackdrop(background.backdrop, scene, view, given.height, frame);
+    this.bind(cube);
     return (
       (full.hasShadows && shadows.isDirty ? PASSES.shadows : 0) |
       ((prepared.layers & FEATURE.transmission) !== 0 ? PASSES.seenThrough : 0) |
@@ -321,9 +295,19 @@ export class Surroundings implements PlanPart, MoreOfLights {
   }
 
   /** Ambient lights and hemispheres, as radiance, besides the scene's own. */
-  writeAround(values: Float32Array, { lights }: Scene): void {
-    for (const [node, light] of lights) {
-      if ((light.type !== 'ambient' && light.type !== 'hemisphere') || !node.isShown) continue;
+  writeAround(values: Float32Array, scene: Scene): void {
+    const { around } = this;
+    if (scene !== this.aroundOf || scene.lightsVersion !== this.aroundVersion) {
+      this.aroundOf = scene;
+      this.aroundVersion = scene.lightsVersion;
+      around.length = 0;
+      for (const [node, { type }] of scene.lights)
+        if (type === 'ambient' || type === 'hemisphere') around.push(node);
+    }
+    for (let i = 0; i < around.length; i++) {
+      const node = around[i]!; // i < length
+      const { light } = node;
+      if (!light || !node.isShown) continue;
       const { color = WHITE, groundColor = light.type === 'ambient' ? color : BLACK, intensity = 1 } = light;
       for (let k = 0; k < 3; k++) {
         values[36 + k]! += (color[k]! * intensity) / Math.PI; // three numbers, here and below
@@ -337,16 +321,6 @@ export class Surroundings implements PlanPart, MoreOfLights {
     if (this.hasShadows) words[at + 13] = this.shadows.infoOf(node);
     const { light } = node;
     if (light?.type === 'area') writeAreaLight(values, at, light, node.scene.columns.world, node.row * 12);
-  }
-
-  /** Draws the scene's backdrop where nothing was drawn. */
-  drawBackdrop(pass: RenderPass, frameGroup: DeviceBindGroup): void {
-    const pipeline = this.backdropPipelines[Number(this.isMetered)];
-    if (!this.backdropGroup || !pipeline) return;
-    pass.setPipeline(pipeline);
-    pass.setBindGroup(0, frameGroup);
-    pass.setBindGroup(1, this.backdropGroup);
-    pass.draw(3);
   }
 
   sweep(frame: number): void {
@@ -378,69 +352,34 @@ export class Surroundings implements PlanPart, MoreOfLights {
     air[49] = fog.overBackdrop ?? (isOfSky ? 0 : 1);
   }
 
-  private prepareBackdrop(
-    backdrop: Backdrop,
-    scene: Scene,
-    view: CameraView,
-    height: number,
-    frame: number,
-  ): void {
-    const { device, environments } = this;
-    const { values: numbers } = this.backdrop;
-    const texture = environments.panorama(backdrop.panorama, frame);
-    if (texture !== this.backdropTexture) {
-      this.backdropGroup?.dispose();
-      this.backdropGroup = device.createBindGroup({
-        label: 'backdrop',
-        entries: [
-          { binding: 0, buffer: this.backdrop.buffer },
-          { binding: 1, texture },
-          { binding: 2, sampler: environments.panoramaSampler },
-        ],
-      });
-      this.backdropTexture = texture;
+  /** Makes the entries anew where something in them is another. */
+  private bind(cube: DeviceTexture): void {
+    const { bound, parts } = this;
+    let differs = cube !== this.cube;
+    for (let i = 0; i < parts.length; i++) {
+      const { entries } = parts[i]!; // i < length
+      if (bound[i] === entries) continue;
+      bound[i] = entries;
+      differs = true;
     }
-    this.backdropPipelines[Number(this.isMetered)] ??= device.createRenderPipeline({
-      label: 'backdrop',
-      constants: { isMetered: this.isMetered },
-      shader: device.createShader({ label: 'backdrop', ...this.shaders.backdrop }),
-      depth: { format: this.formats.depth, compare: 'equal', write: false },
-      targets: [{ format: this.formats.color }],
-      sampleCount: this.formats.sampleCount,
-    });
-    const { environment } = scene;
-    writeTurn(numbers, 0, backdrop.rotation ?? environment?.rotation ?? 0);
-    numbers[2] = backdrop.intensity ?? environment?.intensity ?? 1;
-    // As many pixels of the panorama as of the picture; the roughest light is seen as blurred as 16 pixels round.
-    const fieldOfView = 2 * Math.atan(1 / view.projection[5]!);
-    const pixels = (backdrop.panorama.height * fieldOfView) / Math.PI;
-    const most = Math.max(0, Math.log2(backdrop.panorama.width / 16));
-    numbers[3] = Math.max(0, Math.log2(pixels / height), (backdrop.blur ?? 0) * most);
-    this.backdrop.upload();
+    if (!differs) return;
+    this.cube = cube;
+    this.entries = this.entriesWith(this.air.buffer, cube);
+    this.radianceEntries = this.entriesWith(this.radianceAir.buffer, cube);
   }
 
-  private entriesWith(buffer: DeviceBuffer): BindGroupEntry[] {
-    const { cube } = this;
+  private entriesWith(buffer: DeviceBuffer, cube: DeviceTexture): BindGroupEntry[] {
+    const { environments, noDepth } = this;
     return [
       { binding: 5, buffer },
-      { binding: 7, texture: this.environments.nothingBehind },
+      { binding: 7, texture: environments.nothingBehind },
       { binding: 8, texture: cube },
-      { binding: 9, sampler: this.environments.cubeSampler },
-      ...this.shadowEntries,
-      ...this.clusterEntries,
-      ...this.areaEntries,
-      ...this.probeEntries,
-      ...this.meter.entries,
-      { binding: 18, texture: this.noDepth },
-      { binding: 19, texture: this.noDepth },
+      { binding: 9, sampler: environments.cubeSampler },
+      { binding: 18, texture: noDepth },
+      { binding: 19, texture: noDepth },
+      ...this.bound.flat(),
     ];
   }
-}
-
-/** Shaders turn directions back, from the world into the panorama. */
-function writeTurn(out: Float32Array, at: number, rotation: number): void {
-  out[at] = Math.cos(rotation);
-  out[at + 1] = Math.sin(rotation);
 }
 
 let lastKelvin = 0;

@@ -3,7 +3,10 @@ import type { PreparedBatch, PreparedScene, Way } from '../passes/prepared-scene
 import type { GpuGeometry } from '../resources/geometry-store.js';
 import type { FullPipelines } from './full-pipelines.js';
 
-/** Gets a batch ready to be drawn in another way. To be called outside a pass. */
+/**
+ * Gets a batch ready to be drawn in another way. While its shader is loading, or its pipelines are made beside the
+ * script, it is drawn as usual. To be called outside a pass.
+ */
 export function prepareWay(
   { stores: { pipelines } }: PreparedScene,
   ready: PreparedBatch,
@@ -12,8 +15,8 @@ export function prepareWay(
   full: FullPipelines,
 ): void {
   const { features, shader, ways } = ready;
-  // Without its full shader, which may be loading, it is drawn as usual.
   if (ways[way]?.shape === shape || !pipelines.full(shader, full)) return;
   const of = (mirrored: boolean): DevicePipeline => pipelines.get(features, shape, mirrored, shader, full);
-  ways[way] = { shape, pipelines: [of(false), of(true)] };
+  const pair: [DevicePipeline, DevicePipeline] = [of(false), of(true)];
+  if (pipelines.waits || pair.every(({ isReady }) => isReady)) ways[way] = { shape, pipelines: pair };
 }

@@ -242,7 +242,7 @@ export class Renderer {
   }
 
   private drawBackdrop(pass: RenderPass, group: DeviceBindGroup): void {
-    if (this.at.scene.background.backdrop) this.surroundings?.drawBackdrop(pass, group);
+    if (this.at.scene.background.backdrop) this.surroundings?.backdrop.draw(pass, group);
   }
 
   private eyeState(eye: SceneNode, target: DeviceTexture): EyeState {

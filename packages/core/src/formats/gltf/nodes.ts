@@ -3,6 +3,7 @@ import type { Camera, Light, Mesh } from '../../scene/components.js';
 import { accessorFloats, type Accessors } from './accessors.js';
 import type { AssetNode, AssetScene } from './asset.js';
 import type { Cursor } from './cursor.js';
+import { readOwnLight } from './lights.js';
 
 export function readCameras(root: Cursor): Camera[] {
   return root.list('cameras').map((at): Camera => {
@@ -35,56 +36,6 @@ export function readCameras(root: Cursor): Camera[] {
     if (zfar <= znear) lens.need('zfar').fail('range', `zfar ${zfar} is not beyond znear ${znear}`);
     return { type, ...at.common(), xmag: Math.abs(xmag), ymag: Math.abs(ymag), znear, zfar };
   });
-}
-
-/** KHR_lights_punctual. */
-export function readLights(root: Cursor): Light[] {
-  const lights = root.extension('KHR_lights_punctual')?.list('lights') ?? [];
-  return lights.map((at) => {
-    at.object().need('type');
-    const type = at.choice('type', ['directional', 'point', 'spot'] as const)!; // needed just above
-    const light: Light = { type, ...at.common() };
-    const color = at.numbers('color', 3, 0);
-    if (color) light.color = color as [number, number, number];
-    const intensity = at.number('intensity', 0);
-    if (intensity !== undefined) light.intensity = intensity;
-    const range = at.number('range', Number.MIN_VALUE);
-    if (range !== undefined) light.range = range;
-    if (type === 'spot') {
-      const spot = at.need('spot').object();
-      const inner = spot.number('innerConeAngle', 0, Math.PI / 2) ?? 0;
-      const outer = spot.number('outerConeAngle', Number.MIN_VALUE, Math.PI / 2 + 1e-6) ?? Math.PI / 4;
-      if (inner >= outer) spot.fail('range', `innerConeAngle ${inner} is not below outerConeAngle ${outer}`);
-      light.innerConeAngle = inner;
-      light.outerConeAngle = outer;
-    }
-    return light;
-  });
-}
-
-/** Lights that the standard does not have, as our writer leaves them in a node's extras. */
-function readOwnLight(at: Cursor, node: AssetNode): void {
-  const own = at.get('extras')?.value;
-  if (typeof own !== 'object' || own === null || !('umberLight' in own)) return;
-  const place = at.need('extras').need('umberLight').object();
-  place.need('type');
-  const type = place.choice('type', ['area', 'ambient', 'hemisphere'] as const)!; // needed just above
-  const light: Light = { type, ...place.common() };
-  for (const name of ['color', 'groundColor'] as const) {
-    const color = place.numbers(name, 3, 0);
-    if (color) light[name] = color as [number, number, number];
-  }
-  const intensity = place.number('intensity', 0);
-  if (intensity !== undefined) light.intensity = intensity;
-  const shape = place.choice('shape', ['rectangle', 'disc'] as const);
-  if (shape) light.shape = shape;
-  const size = place.numbers('size', 2, 0);
-  if (size) light.size = size as [number, number];
-  if (place.get('shadow')?.value === true) light.shadow = true;
-  node.light = light;
-  const { umberLight: _, ...rest } = own;
-  if (Object.keys(rest).length > 0) node.extras = rest;
-  else delete node.extras;
 }
 
 /** Nodes, linked to their children. A node with two parents, or below itself, is an error. */

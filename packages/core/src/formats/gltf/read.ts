@@ -7,7 +7,8 @@ import { readContainer } from './container.js';
 import { Cursor } from './cursor.js';
 import { readImages, readMaterials, readSamplers, readTextures, readVariantNames } from './materials.js';
 import { readMeshes } from './meshes.js';
-import { readCameras, readLights, readNodes, readScenes, readSkins } from './nodes.js';
+import { readLights } from './lights.js';
+import { readCameras, readNodes, readScenes, readSkins } from './nodes.js';
 
 export interface ReadGltfOptions {
   /** Name for messages. */

@@ -2,17 +2,16 @@ import type { Attribute, Geometry, MorphTarget } from '../../geometry/geometry.j
 import { COMPONENT_BYTES } from '../../geometry/geometry.js';
 import { LensError } from '../../errors/lens-error.js';
 import { emptyBounds, growBounds } from '../../math/bounds.js';
-import type { Image, Material, Sampler, Texture, TextureUse } from '../../material/material.js';
-import { LAYERS } from '../../material/layers.js';
-import { MATERIAL_DEFAULTS } from '../../material/material.js';
+import type { Image, Material, Sampler, Texture } from '../../material/material.js';
 import type { Camera, Light, Mesh } from '../../scene/components.js';
 import type { AssetNode, ModelAsset } from './asset.js';
+import { isPunctual, ownLight, writeLight } from './lights.js';
 import { attributeSemantic, MODES } from './meshes.js';
+import { clean, each, filled, filledObject, type Json, Numbering } from './write-json.js';
+import { type MaterialPlaces, writeMaterial, writeSampler } from './write-materials.js';
 
 /** What a model may leave out when it is made for writing. */
 export type WritableAsset = Partial<ModelAsset> & Pick<ModelAsset, 'nodes'>;
-
-type Json = Record<string, unknown>;
 
 /**
  * Writes GLB. Meshes, materials and the rest that nodes refer to are found by themselves; shared
@@ -86,32 +85,13 @@ const ANIMATED = {
 const ARRAY_BUFFER = 34962;
 const ELEMENT_ARRAY_BUFFER = 34963;
 
-/** Gives each object met a number, in the order of meeting. */
-class Numbering<T extends object> {
-  readonly items: T[] = [];
-  private readonly index = new Map<T, number>();
-
-  constructor(first: readonly T[] = []) {
-    for (const item of first) this.of(item);
-  }
-
-  of(item: T): number {
-    let at = this.index.get(item);
-    if (at === undefined) {
-      at = this.items.push(item) - 1;
-      this.index.set(item, at);
-    }
-    return at;
-  }
-}
-
 type NameImage = (image: Image, index: number, bytes: Uint8Array, mimeType: string) => string;
 
-class Writer {
+class Writer implements MaterialPlaces {
   private readonly nodes: Numbering<AssetNode>;
   private readonly meshes: Numbering<Mesh>;
   private readonly materials: Numbering<Material>;
-  private readonly textures: Numbering<Texture>;
+  readonly textures: Numbering<Texture>;
   private readonly images: Numbering<Image>;
   private readonly samplers: Numbering<Sampler>;
   private readonly cameras: Numbering<Camera>;
@@ -150,7 +130,7 @@ class Writer {
     const meshes = each(this.meshes, (mesh) => this.mesh(mesh));
     const skins = (asset.skins ?? []).map((skin) => this.skin(skin));
     const animations = (asset.animations ?? []).map((animation) => this.animation(animation));
-    const materials = each(this.materials, (material) => this.material(material));
+    const materials = each(this.materials, (material) => writeMaterial(material, this));
     const textures = each(this.textures, (texture) => this.texture(texture));
     const samplers = each(this.samplers, writeSampler);
     const images = each(this.images, (image, i) => this.image(image, i, nameImage));
@@ -205,10 +185,11 @@ class Writer {
     return out;
   }
 
-  private uses(extension: string): string {
+  /** Notes that an extension is used. */
+  readonly uses = (extension: string): string => {
     this.extensions.add(extension);
     return extension;
-  }
+  };
 
   private node(node: AssetNode): Json {
     const { name, translation, rotation, scale, matrix, weights, light, extras } = node;
@@ -228,8 +209,7 @@ class Writer {
         ? { [this.uses('KHR_lights_punctual')]: { light: this.lights.of(light) } }
         : undefined,
       // The standard has no other lights: what reads our files finds them again.
-      extras:
-        light && !isKnown ? { ...(extras as object | undefined), umberLight: clean({ ...light }) } : extras,
+      extras: light && !isKnown ? { ...(extras as object | undefined), umberLight: ownLight(light) } : extras,
     });
   }
 
@@ -369,75 +349,6 @@ class Writer {
     return clean({ name: animation.name, channels, samplers, extras: animation.extras });
   }
 
-  private material(material: Material): Json {
-    const extensions: Json = {};
-    if (material.unlit) extensions[this.uses('KHR_materials_unlit')] = {};
-    if ((material.emissiveStrength ?? 1) !== 1) {
-      extensions[this.uses('KHR_materials_emissive_strength')] = {
-        emissiveStrength: material.emissiveStrength,
-      };
-    }
-    const isGlossy = material.glossinessFactor !== undefined;
-    if (isGlossy) {
-      extensions[this.uses('KHR_materials_pbrSpecularGlossiness')] = clean({
-        diffuseFactor: material.baseColorFactor,
-        diffuseTexture: this.use(material.baseColorTexture),
-        specularFactor: material.specularColorFactor,
-        glossinessFactor: material.glossinessFactor,
-        specularGlossinessTexture: this.use(material.specularColorTexture),
-      });
-    }
-    for (const layer of LAYERS) {
-      const { name, numbers, textures } = layer;
-      // The archived extension says these itself.
-      if (isGlossy && (name === 'specular' || name === 'ior')) continue;
-      const given = clean({
-        ...Object.fromEntries(numbers.map(({ key }) => [key, finite(material[key])])),
-        ...Object.fromEntries(
-          textures.map(({ key, strength }) => [
-            key,
-            this.use(material[key] as TextureUse | undefined, strength),
-          ]),
-        ),
-      });
-      if (Object.keys(given).length > 0) extensions[this.uses(layer.extension)] = given;
-    }
-    const mode = material.alphaMode ?? MATERIAL_DEFAULTS.alphaMode;
-    const pbr = clean({
-      baseColorFactor: material.baseColorFactor,
-      baseColorTexture: this.use(material.baseColorTexture),
-      metallicFactor: material.metallicFactor,
-      roughnessFactor: material.roughnessFactor,
-      metallicRoughnessTexture: this.use(material.metallicRoughnessTexture),
-    });
-    return clean({
-      name: material.name,
-      pbrMetallicRoughness: filledObject(pbr),
-      normalTexture: this.use(material.normalTexture, 'scale'),
-      occlusionTexture: this.use(material.occlusionTexture, 'strength'),
-      emissiveTexture: this.use(material.emissiveTexture),
-      emissiveFactor: material.emissiveFactor,
-      alphaMode: mode === 'opaque' ? undefined : mode.toUpperCase(),
-      alphaCutoff: mode === 'mask' ? material.alphaCutoff : undefined,
-      doubleSided: material.doubleSided || undefined,
-      extensions: filledObject(extensions),
-      extras: material.extras,
-    });
-  }
-
-  private use(use: TextureUse | undefined, strengthKey?: string): Json | undefined {
-    if (!use) return undefined;
-    const { transform } = use;
-    return clean({
-      index: this.textures.of(use.texture),
-      texCoord: use.texCoord || undefined,
-      ...(strengthKey ? { [strengthKey]: use.strength } : {}),
-      extensions: transform && {
-        [this.uses('KHR_texture_transform')]: { ...transform },
-      },
-    });
-  }
-
   private texture(texture: Texture): Json {
     return clean({
       name: texture.name,
@@ -490,13 +401,6 @@ class Writer {
   }
 }
 
-/** Writes every item of a list that may grow while it is written. */
-function each<T extends object>(list: Numbering<T>, write: (item: T, index: number) => Json): Json[] {
-  const out: Json[] = [];
-  for (let i = 0; i < list.items.length; i++) out.push(write(list.items[i]!, i));
-  return out;
-}
-
 /** Bounds in the stored numbers themselves: integers stay integers (3.6.2.5). */
 function rawBounds(attribute: Attribute): Json {
   const { bytes, componentType, byteOffset, byteStride, count } = attribute;
@@ -518,52 +422,7 @@ function rawBounds(attribute: Attribute): Json {
   return { min: bounds.min, max: bounds.max };
 }
 
-function writeSampler(sampler: Sampler): Json {
-  const { name, magFilter, minFilter, mipmapFilter, wrapS, wrapT } = sampler;
-  const wrap = { repeat: 10497, 'clamp-to-edge': 33071, 'mirror-repeat': 33648 } as const;
-  const linear = (minFilter ?? 'linear') === 'linear' ? 1 : 0;
-  const minify =
-    mipmapFilter === 'none'
-      ? 9728 + linear
-      : 9984 + linear + ((mipmapFilter ?? 'linear') === 'linear' ? 2 : 0);
-  return clean({
-    name,
-    magFilter: magFilter && (magFilter === 'linear' ? 9729 : 9728),
-    minFilter: minFilter || mipmapFilter ? minify : undefined,
-    wrapS: wrapS && wrap[wrapS],
-    wrapT: wrapT && wrap[wrapT],
-  });
-}
-
 function writeCamera(camera: Camera): Json {
   const { type, name, extras, ...lens } = camera;
   return clean({ type, name, [type]: clean({ ...lens }), extras });
-}
-
-/** Whether KHR_lights_punctual has lights of this kind. */
-const isPunctual = ({ type }: Light): boolean => ['directional', 'point', 'spot'].includes(type);
-
-function writeLight(light: Light): Json {
-  const { innerConeAngle, outerConeAngle, ...rest } = light;
-  return clean({
-    ...rest,
-    spot: light.type === 'spot' ? clean({ innerConeAngle, outerConeAngle }) : undefined,
-  });
-}
-
-function clean(json: Json): Json {
-  return Object.fromEntries(Object.entries(json).filter(([, value]) => value !== undefined));
-}
-
-function filled<T>(list: T[]): T[] | undefined {
-  return list.length > 0 ? list : undefined;
-}
-
-function filledObject(json: Json): Json | undefined {
-  return Object.keys(json).length > 0 ? json : undefined;
-}
-
-/** JSON has no infinity: what is without limit is left out. */
-function finite(value: unknown): unknown {
-  return value === Infinity ? undefined : value;
 }

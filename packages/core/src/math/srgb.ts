@@ -1,0 +1,4 @@
+/** A colour's part as a screen is sent it, 0..1, as light (IEC 61966-2-1). */
+export function linearFromSrgb(c: number): number {
+  return c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4;
+}

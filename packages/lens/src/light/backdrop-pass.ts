@@ -1,0 +1,95 @@
+import type { Backdrop, CameraView, CompiledShader, Environment } from '@umber-lens/core';
+import type {
+  Device,
+  DeviceBindGroup,
+  DevicePipeline,
+  DeviceShader,
+  DeviceTexture,
+  RenderPass,
+} from '../gpu/device.js';
+import type { PlanFormats } from '../passes/frame-plan.js';
+import { UniformBlock } from '../resources/uniform-block.js';
+import type { EnvironmentStore } from './environment-store.js';
+
+/** Draws a panorama where nothing was drawn. */
+export class BackdropPass {
+  private readonly block: UniformBlock;
+  private shader: DeviceShader | undefined;
+  /** Without, and with exposure that follows the picture. */
+  private readonly pipelines: (DevicePipeline | undefined)[] = [];
+  private pipeline: DevicePipeline | undefined;
+  private group: DeviceBindGroup | undefined;
+  private texture: DeviceTexture | undefined;
+
+  constructor(
+    private readonly device: Device,
+    private readonly compiled: CompiledShader,
+    private readonly formats: PlanFormats,
+    private readonly environments: EnvironmentStore,
+  ) {
+    this.block = new UniformBlock(device, 'backdrop', 4);
+  }
+
+  /**
+   * To be called outside a pass.
+   *
+   * @param environment the scene's, which it turns with and is as bright as unless it says otherwise
+   * @param height pixels of the picture
+   */
+  prepare(
+    { panorama, blur = 0, intensity, rotation }: Backdrop,
+    environment: Environment | undefined,
+    view: CameraView,
+    height: number,
+    isMetered: boolean,
+    frame: number,
+  ): void {
+    const { device, environments } = this;
+    const label = 'backdrop';
+    const texture = environments.panorama(panorama, frame);
+    if (texture !== this.texture) {
+      this.texture = texture;
+      this.group?.dispose();
+      this.group = device.createBindGroup({
+        label,
+        entries: [
+          { binding: 0, buffer: this.block.buffer },
+          { binding: 1, texture },
+          { binding: 2, sampler: environments.panoramaSampler },
+        ],
+      });
+    }
+    this.shader ??= device.createShader({ label, ...this.compiled });
+    this.pipeline = this.pipelines[Number(isMetered)] ??= device.createRenderPipeline({
+      label,
+      constants: { isMetered },
+      shader: this.shader,
+      depth: { format: this.formats.depth, compare: 'equal', write: false },
+      targets: [{ format: this.formats.color }],
+      sampleCount: this.formats.sampleCount,
+    });
+    const { values } = this.block;
+    writeTurn(values, 0, rotation ?? environment?.rotation ?? 0);
+    values[2] = intensity ?? environment?.intensity ?? 1;
+    // As many pixels of the panorama as of the picture; the roughest light is seen as blurred as 16 pixels round.
+    const fieldOfView = 2 * Math.atan(1 / view.projection[5]!);
+    const pixels = (panorama.height * fieldOfView) / Math.PI;
+    const most = Math.max(0, Math.log2(panorama.width / 16));
+    values[3] = Math.max(0, Math.log2(pixels / height), blur * most);
+    this.block.upload();
+  }
+
+  /** To be called after `prepare` of the same frame. */
+  draw(pass: RenderPass, frameGroup: DeviceBindGroup): void {
+    pass.setPipeline(this.pipeline!); // made by prepare, as the group
+    pass.setBindGroup(0, frameGroup);
+    pass.setBindGroup(1, this.group!);
+    pass.draw(3);
+  }
+}
+
+/** Shaders turn directions back, from the world into the panorama. */
+export function writeTurn(out: Float32Array, at: number, rotation: number): void {
+  out[at] = Math.cos(rotation);
+  out[at + 1] = Math.sin(rotation);
+}
