@@ -59,6 +59,60 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
     }
   });
 
+  test('layers of what is transparent, and edges, wait for nothing either: until they are ready it is drawn as before', async () => {
+    const told = await stage.page.evaluate(async () => {
+      const { box, openLens, Scene } = umber;
+      const lens = await openLens(document.createElement('canvas'), { pixelRatio: 1, pipelines: 'stand-in' });
+      const scene = new Scene({ ambient: { sky: [1, 1, 1], ground: [1, 1, 1] } });
+      scene.createNode({
+        mesh: {
+          geometry: box(),
+          material: { baseColorFactor: [0.8, 0.1, 0.1, 0.5], metallicFactor: 0, alphaMode: 'blend' },
+        },
+      });
+      const eye = scene.createNode({
+        translation: [0, 0, 3],
+        camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
+      });
+      const target = lens.createTarget({ width: 32, height: 20 });
+      await lens.load(scene);
+      const frames: { waiting: number; passes: string[]; middle: number }[] = [];
+      const draw = async (): Promise<void> => {
+        lens.draw(scene, eye, target);
+        const { waiting, passes } = lens.ledger;
+        const drawn = passes.filter(({ draws }) => draws > 0).map(({ name }) => name);
+        frames.push({ waiting, passes: drawn, middle: (await target.read())[(7 * 32 + 16) * 4]! });
+      };
+      await draw();
+      lens.look.transparency = 'peeled';
+      // What is around scenes is fetched; then the layers' pipelines are made.
+      for (let i = 0; i < 4; i++) {
+        await draw();
+        await lens.whenReady();
+      }
+      await draw();
+      lens.look.transparency = 'sorted';
+      lens.show = 'solid-wires';
+      for (let i = 0; i < 4; i++) {
+        await draw();
+        await lens.whenReady();
+      }
+      await draw();
+      lens.dispose();
+      return frames;
+    });
+    const [plain] = told;
+    expect(plain!.middle).toBeGreaterThan(60);
+    for (const { waiting, middle } of told) {
+      expect(waiting).toBe(0);
+      expect(middle).toBeGreaterThan(60);
+    }
+    expect(told[5]!.passes).toContain('layer 1');
+    for (const { middle } of told.slice(0, 6))
+      expect(Math.abs(middle - plain!.middle)).toBeLessThanOrEqual(2);
+    expect(told.at(-1)!.passes).not.toContain('layer 1');
+  });
+
   test('a scene that was loaded makes no pipeline in its first frame, and is whole in it', async () => {
     const told = await stage.page.evaluate(async () => {
       const { box, openLens, Scene, facing } = umber;
