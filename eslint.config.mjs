@@ -9,12 +9,12 @@ const CORE = {
   material: ['geometry', 'errors', 'wgsl'],
   animation: ['errors', 'math'],
   columns: ['math'],
-  light: ['errors'],
+  light: ['errors', 'math'],
   scene: ['errors', 'math', 'geometry', 'material', 'columns', 'light'],
   draw: ['errors', 'math', 'geometry', 'material', 'columns', 'scene'],
   formats: ['errors', 'math', 'geometry', 'material', 'animation', 'light', 'scene'],
   // The compiler's own folders come after errors.
-  wgsl: ['errors', 'parse', 'types', 'check', 'emit', 'run'],
+  wgsl: ['errors', 'math', 'parse', 'types', 'check', 'emit', 'run'],
 };
 const PACKAGES = {
   core: [],

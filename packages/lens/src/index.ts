@@ -1,5 +1,7 @@
 export * from '@umber-lens/core';
+export { DeviceCounts } from './gpu/counts.js';
 export * from './gpu/device.js';
+export * from './gpu/sizes.js';
 export { TraceDevice, type TraceCommand } from './gpu/trace/trace-device.js';
 export { type ModuleWithEntries, stagesOf, vertexLayout } from './gpu/by-name.js';
 export { type Backend, openDevice, type OpenDeviceOptions, type OpenedDevice } from './gpu/open-device.js';

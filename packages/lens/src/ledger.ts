@@ -1,4 +1,4 @@
-import type { DeviceCounts } from './gpu/device.js';
+import type { DeviceCounts } from './gpu/counts.js';
 
 /** What is taken over from the device's counts as it is. */
 const CHANGES = ['pipelineChanges', 'bindGroupChanges', 'vertexBufferChanges', 'bytesUploaded'] as const;

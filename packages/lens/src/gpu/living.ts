@@ -1,4 +1,4 @@
-import type { DeviceCounts } from './device.js';
+import type { DeviceCounts } from './counts.js';
 
 type Counted = 'buffers' | 'textures' | 'samplers' | 'shaders' | 'bindGroups' | 'pipelines';
 

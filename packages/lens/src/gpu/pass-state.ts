@@ -1,5 +1,6 @@
 import { missing, noPipeline } from '#checks';
-import type { DeviceBindGroup, DeviceBuffer, DeviceCounts, DevicePipeline } from './device.js';
+import type { DeviceCounts } from './counts.js';
+import type { DeviceBindGroup, DeviceBuffer, DevicePipeline } from './device.js';
 
 export const MOST_GROUPS = 4;
 export const MOST_SLOTS = 8;

@@ -7,14 +7,8 @@ import {
   MIRROR_SIDE,
   type Panorama,
 } from '@umber-lens/core';
-import {
-  type Device,
-  type DeviceBuffer,
-  type DevicePipeline,
-  type DeviceSampler,
-  type DeviceTexture,
-  mipLevels,
-} from '../gpu/device.js';
+import type { Device, DeviceBuffer, DevicePipeline, DeviceSampler, DeviceTexture } from '../gpu/device.js';
+import { mipLevels } from '../gpu/sizes.js';
 import type { FullShaders } from '../shaders/lens-shaders.js';
 
 /** The structure `Lobe` of prefilter.wgsl. */

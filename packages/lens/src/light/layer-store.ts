@@ -7,14 +7,8 @@ import {
   packTransform,
   type TextureUse,
 } from '@umber-lens/core';
-import {
-  type Device,
-  type DeviceBindGroup,
-  type DeviceBuffer,
-  type DevicePipeline,
-  type DeviceTexture,
-  mipLevels,
-} from '../gpu/device.js';
+import type { Device, DeviceBindGroup, DeviceBuffer, DevicePipeline, DeviceTexture } from '../gpu/device.js';
+import { mipLevels } from '../gpu/sizes.js';
 import type { TextureStore } from '../resources/texture-store.js';
 import type { FullShaders } from '../shaders/lens-shaders.js';
 

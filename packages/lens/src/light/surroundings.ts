@@ -1,11 +1,6 @@
 import { FEATURE, type Fog, LensError, type Scene, type SceneNode, temperatureColor } from '@umber-lens/core';
-import {
-  type BindGroupEntry,
-  type Device,
-  type DeviceBuffer,
-  type DeviceTexture,
-  mipLevels,
-} from '../gpu/device.js';
+import type { BindGroupEntry, Device, DeviceBuffer, DeviceTexture } from '../gpu/device.js';
+import { mipLevels } from '../gpu/sizes.js';
 import type {
   FrameAt,
   FramePlan,

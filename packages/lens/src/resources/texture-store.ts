@@ -1,5 +1,6 @@
 import type { Image, Sampler, Texture } from '@umber-lens/core';
-import { type Device, type DeviceSampler, type DeviceTexture, mipLevels } from '../gpu/device.js';
+import type { Device, DeviceSampler, DeviceTexture } from '../gpu/device.js';
+import { mipLevels } from '../gpu/sizes.js';
 import { decodeImage } from '../load/decode-image.js';
 
 interface Entry {

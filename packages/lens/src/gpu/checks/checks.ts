@@ -1,20 +1,19 @@
 import { LensError } from '@umber-lens/core';
 import type { Stage } from '../webgl2/shader.js';
-import {
-  type BufferOptions,
-  type ColorAttachment,
-  type DeviceFeature,
-  type DeviceTexture,
-  bufferSize,
-  type DeviceLimits,
-  type DevicePipeline,
-  levelSize,
-  type RenderPipelineOptions,
-  type ShaderOptions,
-  type Subresource,
-  type TextureFormat,
-  type TextureOptions,
+import type {
+  BufferOptions,
+  ColorAttachment,
+  DeviceFeature,
+  DeviceTexture,
+  DeviceLimits,
+  DevicePipeline,
+  RenderPipelineOptions,
+  ShaderOptions,
+  Subresource,
+  TextureFormat,
+  TextureOptions,
 } from '../device.js';
+import { bufferSize, levelSize } from '../sizes.js';
 
 /** What every backend refuses, in one wording. */
 export function checkBuffer(options: BufferOptions): void {

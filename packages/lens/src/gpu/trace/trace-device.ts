@@ -1,6 +1,7 @@
 import { alreadyInPass, checkBuffer, checkTexture, checkWrite } from '#checks';
 import type * as api from '../device.js';
-import { bufferSize, DeviceCounts, FORMAT_BYTES, layersOf, levelsOf, textureBytes } from '../device.js';
+import { DeviceCounts } from '../counts.js';
+import { bufferSize, FORMAT_BYTES, layersOf, levelsOf, textureBytes } from '../sizes.js';
 import { Living } from '../living.js';
 
 /** One recorded call: its name, then its arguments in order. */

@@ -8,15 +8,8 @@ import {
   checkWrite,
 } from '#checks';
 import type * as api from '../device.js';
-import {
-  bufferSize,
-  DeviceCounts,
-  FORMAT_BYTES,
-  layersOf,
-  levelSize,
-  levelsOf,
-  textureBytes,
-} from '../device.js';
+import { DeviceCounts } from '../counts.js';
+import { bufferSize, FORMAT_BYTES, layersOf, levelSize, levelsOf, textureBytes } from '../sizes.js';
 import { Living } from '../living.js';
 import {
   blendFactor,

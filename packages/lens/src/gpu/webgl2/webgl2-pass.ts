@@ -1,5 +1,6 @@
 import { missing, noAttachment } from '#checks';
-import { type DeviceBuffer, levelSize, type RenderPass, type RenderPassOptions } from '../device.js';
+import type { DeviceBuffer, RenderPass, RenderPassOptions } from '../device.js';
+import { levelSize } from '../sizes.js';
 import type {
   Webgl2BindGroup,
   Webgl2Buffer,

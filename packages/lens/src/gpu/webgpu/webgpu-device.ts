@@ -1,5 +1,4 @@
 import { fromHalfFloats, LensError, toHalfFloats } from '@umber-lens/core';
-import { COPY_DEPTH, SHRINK } from '../../shaders/compiled-wgsl.js';
 import {
   alreadyInPass,
   checkBuffer,
@@ -9,25 +8,21 @@ import {
   checkWrite,
 } from '#checks';
 import type * as api from '../device.js';
-import {
-  bufferSize,
-  DeviceCounts,
-  FORMAT_BYTES,
-  layersOf,
-  levelSize,
-  levelsOf,
-  textureBytes,
-} from '../device.js';
+import { DeviceCounts } from '../counts.js';
+import { bufferSize, FORMAT_BYTES, layersOf, levelSize, levelsOf, textureBytes } from '../sizes.js';
 import { Living } from '../living.js';
+import { Blits } from './blits.js';
 import { Layouts } from './layouts.js';
-import type {
-  WebgpuBindGroup,
-  WebgpuBuffer,
-  WebgpuPipeline,
-  WebgpuSampler,
-  WebgpuShader,
-  WebgpuTexture,
-} from './objects.js';
+import {
+  canvasTexture,
+  handleOf,
+  oneView,
+  RENDER_ATTACHMENT,
+  TEXTURE_BINDING,
+  TEXTURE_COPY_DST,
+  TEXTURE_COPY_SRC,
+} from './textures.js';
+import type { WebgpuBindGroup, WebgpuBuffer, WebgpuShader } from './objects.js';
 import { webgpuPipeline } from './pipeline.js';
 import { WebgpuPass } from './webgpu-pass.js';
 
@@ -36,10 +31,6 @@ const COPY_SRC = 4;
 const COPY_DST = 8;
 const MAP_READ = 1;
 const BUFFER_USAGE: Record<api.BufferUsage, number> = { index: 16, vertex: 32, uniform: 64, storage: 128 };
-const TEXTURE_COPY_SRC = 1;
-const TEXTURE_COPY_DST = 2;
-const TEXTURE_BINDING = 4;
-const RENDER_ATTACHMENT = 16;
 
 export interface WebgpuDeviceOptions {
   /** The canvas that is drawn into. */
@@ -67,9 +58,7 @@ export class WebgpuDevice implements api.Device {
   private readonly pass = new WebgpuPass(this);
   private readonly living = new Living(this.counts);
   private encoder: GPUCommandEncoder | undefined;
-  /** Pipelines of our own, for levels of detail and copies of depth, by format. */
-  private readonly helpers = new Map<string, api.DevicePipeline>();
-  private smooth: api.DeviceSampler | undefined;
+  private readonly blits = new Blits(this);
 
   /** @param gpu a device of the caller's, who also destroys it */
   constructor(
@@ -304,42 +293,7 @@ export class WebgpuDevice implements api.Device {
   }
 
   generateMipmaps(texture: api.DeviceTexture): void {
-    if (texture.mipLevelCount === 1) return;
-    const handle = handleOf(texture);
-    this.smooth ??= this.createSampler({
-      mipmapFilter: 'none',
-      addressModeU: 'clamp-to-edge',
-      addressModeV: 'clamp-to-edge',
-    });
-    const pipeline = this.helper(`shrink ${texture.format}`, () => ({
-      shader: this.createShader({ label: 'shrink', ...SHRINK }),
-      targets: [{ format: texture.format }],
-    }));
-    const { groups } = pipeline.shader;
-    const encoder = this.recording();
-    const pictures = texture.layers * (texture.mipLevelCount - 1);
-    for (let picture = 0; picture < pictures; picture++) {
-      const level = 1 + (picture % (texture.mipLevelCount - 1));
-      const layer = Math.floor(picture / (texture.mipLevelCount - 1));
-      const view = (base: number): GPUTextureView => oneView(handle, base, layer);
-      const pass = encoder.beginRenderPass({
-        label: `level ${level} of ${texture.label}`,
-        colorAttachments: [{ view: view(level), loadOp: 'clear', storeOp: 'store' }],
-      });
-      pass.setPipeline(pipeline.handle);
-      pass.setBindGroup(
-        0,
-        this.gpu.createBindGroup({
-          layout: groups[0]!.handle, // the shader binds in group 0 alone
-          entries: [
-            { binding: 0, resource: view(level - 1) },
-            { binding: 1, resource: (this.smooth as WebgpuSampler).handle },
-          ],
-        }),
-      );
-      pass.draw(3);
-      pass.end();
-    }
+    if (texture.mipLevelCount > 1) this.blits.shrink(this.recording(), texture);
   }
 
   async readTexture(texture: api.DeviceTexture, at: api.Subresource = {}): Promise<api.TypedNumbers> {
@@ -376,40 +330,8 @@ export class WebgpuDevice implements api.Device {
   }
 
   copyDepth(source: api.DeviceTexture, target: api.DeviceTexture): void {
-    const { width, height, format } = target;
-    const encoder = this.recording();
-    if (source.sampleCount === 1) {
-      encoder.copyTextureToTexture({ texture: handleOf(source) }, { texture: handleOf(target) }, [
-        width,
-        height,
-      ]);
-      return;
-    }
-    const pipeline = this.helper(`copy depth ${format}`, () => ({
-      shader: this.createShader({ label: 'copy depth', ...COPY_DEPTH }),
-      targets: [],
-      depth: { format, compare: 'always', write: true },
-    }));
-    const pass = encoder.beginRenderPass({
-      label: 'copy depth',
-      colorAttachments: [],
-      depthStencilAttachment: {
-        view: (target as WebgpuTexture).view(),
-        depthLoadOp: 'clear',
-        depthClearValue: 0,
-        depthStoreOp: 'store',
-      },
-    });
-    pass.setPipeline(pipeline.handle);
-    pass.setBindGroup(
-      0,
-      this.gpu.createBindGroup({
-        layout: pipeline.shader.groups[0]!.handle, // the shader binds in group 0 alone
-        entries: [{ binding: 0, resource: (source as WebgpuTexture).view() }],
-      }),
-    );
-    pass.draw(3);
-    pass.end();
+    if (source.sampleCount === 1) this.copyTexture(source, target);
+    else this.blits.copyDepth(this.recording(), source, target);
   }
 
   copyTexture(source: api.DeviceTexture, target: api.DeviceTexture): void {
@@ -428,74 +350,12 @@ export class WebgpuDevice implements api.Device {
   }
 
   dispose(): void {
-    this.helpers.clear();
     this.living.dispose();
   }
 
   private recording(): GPUCommandEncoder {
     return (this.encoder ??= this.gpu.createCommandEncoder());
   }
-
-  private helper(key: string, options: () => api.RenderPipelineOptions): WebgpuPipeline {
-    let found = this.helpers.get(key);
-    if (!found) this.helpers.set(key, (found = this.createRenderPipeline({ label: key, ...options() })));
-    return found as WebgpuPipeline;
-  }
-}
-
-/** One layer at one level. */
-function oneView(handle: GPUTexture, level: number, layer: number): GPUTextureView {
-  return handle.createView({
-    dimension: '2d',
-    baseMipLevel: level,
-    mipLevelCount: 1,
-    baseArrayLayer: layer,
-    arrayLayerCount: 1,
-  });
-}
-
-/** The GPU's own texture; the canvas has another one each frame. */
-function handleOf(texture: api.DeviceTexture): GPUTexture {
-  const { handle, current } = texture as WebgpuTexture & { current?: () => GPUTexture };
-  return handle ?? current!(); // only the canvas has no handle
-}
-
-function canvasTexture(gpu: GPUDevice, canvas: HTMLCanvasElement): api.DeviceTexture {
-  const context = canvas.getContext('webgpu') as GPUCanvasContext | null;
-  if (!context) {
-    throw new LensError('lens/canvas', 'the canvas is in use with another kind of context', {
-      hint: 'Give the lens a canvas of its own.',
-    });
-  }
-  const format = navigator.gpu.getPreferredCanvasFormat() as api.TextureFormat;
-  context.configure({
-    device: gpu,
-    format: format as GPUTextureFormat,
-    alphaMode: 'premultiplied',
-    usage: RENDER_ATTACHMENT | TEXTURE_COPY_SRC,
-  });
-  return {
-    kind: 'texture',
-    label: 'canvas',
-    format,
-    sampleCount: 1,
-    mipLevelCount: 1,
-    shape: '2d',
-    layers: 1,
-    get width() {
-      return canvas.width;
-    },
-    get height() {
-      return canvas.height;
-    },
-    dispose: () => context.unconfigure(),
-    ...{
-      handle: undefined,
-      current: () => context.getCurrentTexture(),
-      view: () => context.getCurrentTexture().createView(),
-      target: () => context.getCurrentTexture().createView(),
-    },
-  };
 }
 
 function swapRedAndBlue(bytes: Uint8Array): void {
