@@ -73,7 +73,8 @@ export function createLanternNight(scene: Scene): Example {
     emissiveFactor: color,
     emissiveStrength: 0.62,
   }));
-  const body = sphere({ radius: 0.12, widthSegments: 20, heightSegments: 14 });
+  // Few faces: each is a few pixels wide even near by, and what is lit by many lights is paid for by the face.
+  const body = sphere({ radius: 0.12, widthSegments: 10, heightSegments: 7 });
   const lanterns = Array.from({ length: LANTERNS }, (_, i) => {
     // Thirty strings from the quay out over the water, each hanging through.
     const string = i % 30;

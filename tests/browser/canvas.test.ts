@@ -36,6 +36,7 @@ afterAll(async () => {
 
 async function open(path: string): Promise<{ page: Page; errors: string[] }> {
   const page = await browser.newPage({ viewport: { width: 160, height: 100 } });
+  page.setDefaultTimeout(240_000);
   const errors: string[] = [];
   page.on('pageerror', (error) => errors.push(String(error)));
   page.on('console', (message) => {
@@ -58,7 +59,7 @@ async function shades(page: Page): Promise<number> {
 
 test('with an adapter the lens takes WebGPU by itself, draws the canvas and goes on drawing', async () => {
   const { page, errors } = await open('urn/index.html');
-  await page.waitForFunction('window.lens?.ledger.frame > 3', undefined, { timeout: 60_000 });
+  await page.waitForFunction('window.lens?.ledger.frame > 3');
   expect(await page.evaluate('window.lens.device.backend')).toBe('webgpu');
   expect(await shades(page)).toBeGreaterThan(25);
   expect(errors).toEqual([]);
@@ -67,16 +68,13 @@ test('with an adapter the lens takes WebGPU by itself, draws the canvas and goes
 
 test('after a loss the canvas shows the picture again', async () => {
   const { page, errors } = await open('urn/index.html');
-  await page.waitForFunction('window.lens?.ledger.frame > 3', undefined, { timeout: 60_000 });
+  await page.waitForFunction('window.lens?.ledger.frame > 3');
   await page.evaluate('window.lens.device.gpu.destroy()');
   await page.evaluate('new Promise((wait) => setTimeout(wait, 50)).then(() => window.lens.whenReady())');
   const frame = await page.evaluate<number>('window.lens.ledger.frame');
   await page.waitForFunction(
     (n) => (window as unknown as { lens: { ledger: { frame: number } } }).lens.ledger.frame > n + 2,
     frame,
-    {
-      timeout: 60_000,
-    },
   );
   expect(await shades(page)).toBeGreaterThan(25);
   expect(errors).toEqual([]);

@@ -3,15 +3,15 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
 import { temporaryFolder } from '../folders.js';
-import { closeBrowser, sharedBrowser, site } from './stage.js';
+import { closeBrowser, newPage, site } from './stage.js';
 
 afterAll(closeBrowser);
 
-const [WIDTH, HEIGHT, TIME] = [160, 100, 1.5];
+const [WIDTH, HEIGHT, TIME] = [96, 60, 1.5];
 
 /** Pictures of an example's page at some times, drawn off screen. */
 async function stills(name: string, backend: string, times: number[] = [TIME]): Promise<Uint8Array[]> {
-  const page = await (await sharedBrowser()).newPage();
+  const page = await newPage();
   const errors: string[] = [];
   page.on('pageerror', (error) => errors.push(String(error)));
   page.on('console', (message) => {
@@ -19,7 +19,7 @@ async function stills(name: string, backend: string, times: number[] = [TIME]): 
       errors.push(message.text());
   });
   await page.goto(`${site(`${name}/index.html`)}?offscreen&backend=${backend}`);
-  await page.waitForFunction('window.drawStill', undefined, { timeout: 60_000 });
+  await page.waitForFunction('window.drawStill');
   const pictures = await page.evaluate(
     async ([w, h, list]) => {
       const out: number[][] = [];
@@ -78,7 +78,7 @@ test.each(['urn', 'glass-float', 'jellyfish', 'chart-print', 'lamp-room', 'lante
 );
 
 test('the low-level page draws a lit, textured shape without a lens', async () => {
-  const page = await (await sharedBrowser()).newPage({ viewport: { width: 320, height: 200 } });
+  const page = await newPage({ viewport: { width: 320, height: 200 } });
   const errors: string[] = [];
   page.on('pageerror', (error) => errors.push(String(error)));
   await page.goto(`${site('bare-metal/index.html')}?backend=webgl2`);

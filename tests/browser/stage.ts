@@ -18,6 +18,13 @@ export async function sharedBrowser(): Promise<Browser> {
   return browser;
 }
 
+/** A page of the shared browser; it waits as long as tests may, since a busy machine may draw slowly. */
+export async function newPage(options: Parameters<Browser['newPage']>[0] = {}): Promise<Page> {
+  const page = await (await sharedBrowser()).newPage(options);
+  page.setDefaultTimeout(240_000);
+  return page;
+}
+
 export async function closeBrowser(): Promise<void> {
   await browser?.close();
   browser = undefined;
@@ -39,7 +46,7 @@ export function site(path: string): string {
 export async function openPage(
   options: { webgpu?: boolean; as?: Backend; expects?: RegExp } = {},
 ): Promise<{ page: Page; errors: string[] }> {
-  const page = await (await sharedBrowser()).newPage({ viewport: { width: 320, height: 200 } });
+  const page = await newPage({ viewport: { width: 320, height: 200 } });
   const errors: string[] = [];
   page.on('pageerror', (error) => errors.push(String(error)));
   page.on('console', (message) => {

@@ -2,7 +2,7 @@ import { spawn } from 'node:child_process';
 import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { pathToFileURL } from 'node:url';
-import { closeBrowser, sharedBrowser } from '../browser/stage.js';
+import { closeBrowser, newPage } from '../browser/stage.js';
 import { temporaryFolder } from '../folders.js';
 
 const folder = temporaryFolder('vite');
@@ -201,7 +201,7 @@ test('while serving, a change replaces the shader in the running page', async ()
     address = /http:\/\/127\.0\.0\.1:\d+/.exec(server.text())?.[0];
     await new Promise((wait) => setTimeout(wait, 50));
   }
-  const page = await (await sharedBrowser()).newPage();
+  const page = await newPage();
   await page.goto(`${address}/`);
   await page.waitForFunction('window.rim');
   expect(await page.evaluate('window.rim.settings.edge')).toBe(2.5);
@@ -239,10 +239,10 @@ const target = lens.createTarget({ width: 2, height: 2 });
 window.pixel = async () => { lens.draw(scene, eye, target); return [...(await target.read()).slice(0, 3)]; };
 window.loads = (window.loads ?? 0) + 1;`,
   );
-  const page = await (await sharedBrowser()).newPage();
+  const page = await newPage();
   const address = /http:\/\/127\.0\.0\.1:\d+/.exec(server!.text())![0]; // started by the test before
   await page.goto(`${address}/glow.html`);
-  await page.waitForFunction('window.pixel', undefined, { timeout: 60_000 });
+  await page.waitForFunction('window.pixel');
   const pixel = (): Promise<number[]> => page.evaluate('window.pixel()');
   const becomes = async (wanted: number[]): Promise<void> => {
     for (let i = 0; i < 100 && String(await pixel()) !== String(wanted); i++) await page.waitForTimeout(50);

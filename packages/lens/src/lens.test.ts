@@ -72,7 +72,7 @@ test('a steady frame of moving nodes allocates nothing that grows', () => {
   const { device, lens, scene, eye } = stage();
   device.recording = false;
   const [a, b]: Geometry[] = [box(), sphere({ widthSegments: 8, heightSegments: 4 })];
-  const nodes = Array.from({ length: 500 }, (_, i) =>
+  const nodes = Array.from({ length: 200 }, (_, i) =>
     scene.createNode({
       translation: [(i % 25) - 12, 0, -i / 25],
       mesh: { geometry: i % 2 ? a! : b!, material: i % 3 ? { alphaMode: 'blend' } : {} },
@@ -86,13 +86,13 @@ test('a steady frame of moving nodes allocates nothing that grows', () => {
       nodes[i]!.setTranslation((i % 25) - 12, Math.sin(time + i), -i / 25);
     lens.draw(scene, eye);
   };
-  for (let i = 0; i < 400; i++) frame();
+  for (let i = 0; i < 200; i++) frame();
   // The engine compiles now and then, which stays in memory too; what a frame keeps shows in every window.
   const kept = Math.min(
-    ...Array.from({ length: 12 }, () => {
+    ...Array.from({ length: 8 }, () => {
       collect();
       const before = process.memoryUsage().heapUsed;
-      for (let i = 0; i < 200; i++) frame();
+      for (let i = 0; i < 100; i++) frame();
       collect();
       return process.memoryUsage().heapUsed - before;
     }),

@@ -9,7 +9,7 @@ import { readExpr } from './run-expressions.js';
 import { type Frame, type Lane, type Resources, type TraceStep } from './lane.js';
 
 /** Rounds of loops that one invocation may take before it counts as endless. */
-export const MOST_ROUNDS = 20_000_000;
+export const MOST_ROUNDS = 5_000_000;
 
 /** Turns checked functions into JavaScript closures, each once; no text is ever run as code. */
 export class Evaluator {
