@@ -7,11 +7,11 @@ const CORE = {
   math: ['errors'],
   geometry: ['errors', 'math'],
   material: ['geometry', 'errors', 'wgsl'],
-  animation: ['errors', 'math'],
   columns: ['math'],
   light: ['errors', 'math'],
   scene: ['errors', 'math', 'geometry', 'material', 'columns', 'light'],
   draw: ['errors', 'math', 'geometry', 'material', 'columns', 'scene'],
+  animation: ['errors', 'math', 'material', 'scene'],
   formats: ['errors', 'math', 'geometry', 'material', 'animation', 'light', 'scene'],
   // The compiler's own folders come after errors.
   wgsl: ['errors', 'math', 'parse', 'types', 'check', 'emit', 'run'],

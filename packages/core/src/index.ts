@@ -1,11 +1,17 @@
 export type { NodeColumns } from './columns/columns.js';
 export { SpanLog } from './columns/span-log.js';
 export * from './animation/animation.js';
+export type { BindOptions, BindReport, BoundAnimation, BoundChannel } from './animation/bind.js';
+export { Motion, type MotionOptions, type StartOptions } from './animation/motion.js';
+export { type Loop, Playback, type PlayOptions } from './animation/playback.js';
+export { sampleAnimation } from './animation/sample.js';
+export type { NodeSkin, Pose, ScenePoses } from './scene/pose.js';
 export { type CameraView, createCameraView, updateCameraView, writeProjection } from './draw/camera-view.js';
 export { type Slice, sliceEnds, writeCascadeView, writeLightView } from './draw/light-view.js';
 export { DrawList, type TransformSlots } from './draw/draw-list.js';
 export { frameBounds, frameNode, type Framing, type FramingOptions } from './draw/framing.js';
 export { formatPlace, LensError, type Place, type Warning } from './errors/lens-error.js';
+export { nearest, nearHint } from './errors/near-names.js';
 export type { Resolve } from './formats/gltf/accessors.js';
 export type { AssetNode, AssetScene, ModelAsset } from './formats/gltf/asset.js';
 export { placeAsset, type Placed, type PlaceOptions } from './formats/gltf/place.js';

@@ -1,8 +1,8 @@
 /**
- * What an animation file says, node references included; playing it back is a matter of its own.
- * `Target` is whatever stands for a node: an asset's node, later a scene's.
+ * What an animation file says, node references included. `Target` is whatever stands for a node: an asset's node,
+ * or a scene's. `Motion` plays it.
  */
-export interface Animation<Target> {
+export interface Animation<Target = AnimationTarget> {
   name?: string;
   /** Seconds: the latest key of any channel. */
   duration: number;
@@ -10,13 +10,40 @@ export interface Animation<Target> {
   extras?: unknown;
 }
 
+/** What matching a channel to a node needs to know of the node that its file means. */
+export interface AnimationTarget {
+  name?: string;
+  children: readonly AnimationTarget[];
+  translation?: readonly number[];
+  rotation?: readonly number[];
+  scale?: readonly number[];
+}
+
 export type AnimationPath = 'translation' | 'rotation' | 'scale' | 'weights';
 
-export interface AnimationChannel<Target> {
-  /** Left out in files whose channels are driven by extensions. */
+export interface AnimationChannel<Target = AnimationTarget> {
+  /** Left out where a property is animated, and in files whose channels are driven by extensions that are not known. */
   target?: Target;
-  path: AnimationPath;
+  /** Of the node; `property` where something else is animated. */
+  path: AnimationPath | 'property';
+  /** With the path `property`. */
+  property?: AnimatedProperty;
   sampler: AnimationSampler;
+}
+
+/**
+ * A number, or several, of something that is no node's transform (KHR_animation_pointer): of a material, a light, a
+ * camera, of how a texture lies, of a shader's settings; or whether a node is visible.
+ */
+export interface AnimatedProperty {
+  /** A `Material`, `Light`, `Camera`, or what stands for a node. */
+  owner: object;
+  /** Names from the owner down, such as `['baseColorTexture', 'transform', 'offset']` or `['settings', 'edge']`. */
+  names: readonly string[];
+  /** The file's own words for it, a JSON pointer. */
+  pointer?: string;
+  /** What stands there when the owner has nothing: the default. */
+  default?: number | readonly number[];
 }
 
 export interface AnimationSampler {

@@ -8,6 +8,7 @@ import type { Backdrop, Environment, Fog, Probe } from '../light/environment.js'
 import type { Camera, Light, Mesh, Primitive } from './components.js';
 import { Drawables } from './drawables.js';
 import { NameIndex } from './name-index.js';
+import type { ScenePoses } from './pose.js';
 import { SceneNode } from './scene-node.js';
 
 /** What a node is made from. Everything may be left out. */
@@ -88,6 +89,8 @@ export class Scene {
   readonly meshes = new Map<SceneNode, Mesh>();
   readonly cameras = new Map<SceneNode, Camera>();
   readonly lights = new Map<SceneNode, Light>();
+  /** Meshes that joints or morph targets bend; undefined until there is one. */
+  poses: ScenePoses | undefined;
   /** Row to handle; undefined at holes. */
   readonly handles: (SceneNode | undefined)[] = [];
   /** @internal */

@@ -28,7 +28,7 @@ export {
   runWgsl,
   toJson,
 } from './run/run.js';
-export { type Finding, formatFinding, nearest, wgslError } from './parse/source.js';
+export { type Finding, formatFinding, wgslError } from './parse/source.js';
 
 /**
  * GLSL ES 3.00 for one entry point of a shader.

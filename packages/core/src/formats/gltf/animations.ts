@@ -2,22 +2,19 @@ import type { Animation, AnimationChannel, AnimationSampler } from '../../animat
 import { accessorFloats, type Accessors } from './accessors.js';
 import type { AssetNode } from './asset.js';
 import type { Cursor } from './cursor.js';
+import { type Owners, type Pointed, resolvePointer } from './pointers.js';
 
-const PATHS = ['translation', 'rotation', 'scale', 'weights'] as const;
+const PATHS = ['translation', 'rotation', 'scale', 'weights', 'pointer'] as const;
 const COMPONENTS = { translation: 3, rotation: 4, scale: 3 } as const;
 
 /** Animations with their samplers as flat arrays, checked to be playable. */
-export function readAnimations(
-  root: Cursor,
-  nodes: AssetNode[],
-  accessors: Accessors,
-): Animation<AssetNode>[] {
+export function readAnimations(root: Cursor, owners: Owners, accessors: Accessors): Animation<AssetNode>[] {
   return root.list('animations').map((at) => {
     at.object().need('channels');
     const samplers = at.list('samplers');
     const channels = at
       .list('channels')
-      .map((place) => readChannel(place.object(), samplers, nodes, accessors));
+      .flatMap((place) => readChannel(place.object(), samplers, owners, accessors) ?? []);
     refuseTwins(at, channels);
     const duration = channels.reduce((most, { sampler }) => Math.max(most, sampler.input.at(-1) ?? 0), 0);
     return { ...at.common(), duration, channels };
@@ -27,19 +24,39 @@ export function readAnimations(
 function readChannel(
   at: Cursor,
   samplers: Cursor[],
-  nodes: AssetNode[],
+  owners: Owners,
   accessors: Accessors,
-): AnimationChannel<AssetNode> {
+): AnimationChannel<AssetNode> | undefined {
   const targetAt = at.need('target').object();
   targetAt.need('path');
-  const path = targetAt.choice('path', PATHS)!; // needed just above
-  const target = targetAt.get('node')?.pick(nodes, 'node');
+  let path = targetAt.choice('path', PATHS)!; // needed just above
+  let target = targetAt.get('node')?.pick([...owners.nodes], 'node');
   const samplerAt = at.need('sampler').pick(samplers, 'animation sampler').object();
+  if (path === 'pointer') {
+    const pointed = readPointer(targetAt, owners);
+    if (!pointed) return undefined;
+    if ('property' in pointed) {
+      const { property, components } = pointed;
+      return { path: 'property', property, sampler: readSampler(samplerAt, components, accessors) };
+    }
+    ({ path, node: target } = pointed);
+  }
   const components = path === 'weights' ? (target?.mesh?.weights?.length ?? 0) : COMPONENTS[path];
   if (path === 'weights' && target && components === 0) {
     targetAt.fail('animation', 'weights are animated on a node whose mesh has no morph targets');
   }
   return { ...(target ? { target } : {}), path, sampler: readSampler(samplerAt, components, accessors) };
+}
+
+/** KHR_animation_pointer; what it moves that we do not is passed over with a warning. */
+function readPointer(at: Cursor, owners: Owners): Pointed | undefined {
+  const place = at.extension('KHR_animation_pointer');
+  if (!place) return at.fail('missing', 'a channel with the path "pointer" needs KHR_animation_pointer');
+  place.need('pointer');
+  const pointer = place.text('pointer')!; // needed just above
+  const pointed = resolvePointer(pointer, owners);
+  if (!pointed) place.need('pointer').warn('animation-pointer', `"${pointer}" is not animated`);
+  return pointed;
 }
 
 function readSampler(at: Cursor, components: number, accessors: Accessors): AnimationSampler {
@@ -83,14 +100,16 @@ function readSampler(at: Cursor, components: number, accessors: Accessors): Anim
   return { interpolation, input, output, components: width };
 }
 
-/** Two channels for one path of one node would fight. */
+/** Two channels for one path of one node, or for one property, would fight. */
 function refuseTwins(at: Cursor, channels: AnimationChannel<AssetNode>[]): void {
-  const seen = new Map<AssetNode, Set<string>>();
-  channels.forEach(({ target, path }, i) => {
-    if (!target) return;
-    const paths = seen.get(target) ?? new Set();
-    if (paths.has(path))
-      at.fail('animation', `channel ${i} moves ${path} of a node that another channel moves already`);
-    seen.set(target, paths.add(path));
+  const seen = new Map<object, Set<string>>();
+  channels.forEach(({ target, path, property }, i) => {
+    const owner = target ?? property?.owner;
+    if (!owner) return;
+    const what = property?.names.join('.') ?? path;
+    const paths = seen.get(owner) ?? new Set();
+    if (paths.has(what))
+      at.fail('animation', `channel ${i} moves ${what} of a node that another channel moves already`);
+    seen.set(owner, paths.add(what));
   });
 }

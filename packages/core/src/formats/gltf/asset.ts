@@ -53,6 +53,8 @@ export interface AssetNode {
   mesh?: Mesh;
   camera?: Camera;
   light?: Light;
+  /** Left out: true. Hides what is below it too (KHR_node_visibility). */
+  visible?: boolean;
   skin?: Skin<AssetNode>;
   /** Weights of the mesh's morph targets, in place of the mesh's own. */
   weights?: number[];

@@ -51,6 +51,7 @@ export function readNodes(root: Cursor, meshes: Mesh[], cameras: Camera[], light
     const light = at.extension('KHR_lights_punctual')?.need('light').pick(lights, 'light');
     if (light) node.light = light;
     else readOwnLight(at, node);
+    if (at.extension('KHR_node_visibility')?.flag('visible') === false) node.visible = false;
     const weights = at.get('weights');
     if (weights) {
       node.weights = at.list('weights').map((weight) => weight.asNumber());

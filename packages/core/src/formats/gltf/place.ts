@@ -1,3 +1,4 @@
+import { keepPlacing } from '../../animation/placings.js';
 import { LensError } from '../../errors/lens-error.js';
 import type { NodeOptions, Scene } from '../../scene/scene.js';
 import type { SceneNode } from '../../scene/scene-node.js';
@@ -42,6 +43,7 @@ export function placeAsset(asset: ModelAsset, scene: Scene, options: PlaceOption
       open.push({ child: next.child.children[i]!, parent: made });
     }
   }
+  keepPlacing(node, { animations: asset.animations, sources: asset.nodes, nodeOf });
   return { node, nodeOf };
 }
 
@@ -60,7 +62,7 @@ function chooseScene(asset: ModelAsset, name: string | undefined): AssetScene {
 }
 
 function nodeOptions(node: AssetNode, parent: SceneNode): NodeOptions {
-  const { name, matrix, translation, rotation, scale, mesh, camera, light, extras } = node;
+  const { name, matrix, translation, rotation, scale, mesh, camera, light, visible, extras } = node;
   const options: NodeOptions = { parent };
   if (name !== undefined) options.name = name;
   if (matrix) options.matrix = matrix;
@@ -70,6 +72,7 @@ function nodeOptions(node: AssetNode, parent: SceneNode): NodeOptions {
   if (mesh) options.mesh = mesh;
   if (camera) options.camera = camera;
   if (light) options.light = light;
+  if (visible === false) options.visible = false;
   if (extras !== undefined) options.extras = extras;
   return options;
 }

@@ -20,6 +20,7 @@ export interface ReadGltfOptions {
 }
 
 export const SUPPORTED_EXTENSIONS = [
+  'KHR_animation_pointer',
   'KHR_lights_punctual',
   'KHR_materials_unlit',
   'KHR_materials_emissive_strength',
@@ -28,6 +29,7 @@ export const SUPPORTED_EXTENSIONS = [
   ...LAYERS.map(({ extension }) => extension),
   'KHR_texture_transform',
   'KHR_mesh_quantization',
+  'KHR_node_visibility',
 ];
 
 /**
@@ -70,7 +72,7 @@ export async function readGltf(bytes: Uint8Array, options: ReadGltfOptions = {})
   const lights = readLights(root);
   const nodes = readNodes(root, meshes, cameras, lights);
   const skins = readSkins(root, nodes, accessors);
-  const animations = readAnimations(root, nodes, accessors);
+  const animations = readAnimations(root, { nodes, materials, lights, cameras }, accessors);
   const { scenes, defaultScene } = readScenes(root, nodes);
   const asset: ModelAsset = {
     format: 'glTF',

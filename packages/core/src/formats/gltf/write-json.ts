@@ -18,6 +18,11 @@ export class Numbering<T extends object> {
     }
     return at;
   }
+
+  /** Its number, or -1 when it was never met. */
+  find(item: object): number {
+    return this.index.get(item as T) ?? -1;
+  }
 }
 
 /** Writes every item of a list that may grow while it is written. */

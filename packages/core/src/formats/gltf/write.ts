@@ -4,9 +4,11 @@ import { LensError } from '../../errors/lens-error.js';
 import { emptyBounds, growBounds } from '../../math/bounds.js';
 import type { Image, Material, Sampler, Texture } from '../../material/material.js';
 import type { Camera, Light, Mesh } from '../../scene/components.js';
+import type { AnimatedProperty } from '../../animation/animation.js';
 import type { AssetNode, ModelAsset } from './asset.js';
 import { isPunctual, ownLight, writeLight } from './lights.js';
 import { attributeSemantic, MODES } from './meshes.js';
+import { pointerOf } from './pointers.js';
 import { clean, each, filled, filledObject, type Json, Numbering } from './write-json.js';
 import { type MaterialPlaces, writeMaterial, writeSampler } from './write-materials.js';
 
@@ -82,6 +84,10 @@ const ANIMATED = {
   scale: ['VEC3', 3],
   weights: ['SCALAR', 1],
 } as const;
+const typeOf = (components: number): readonly [string, number] => [
+  components === 1 ? 'SCALAR' : `VEC${components}`,
+  components,
+];
 const ARRAY_BUFFER = 34962;
 const ELEMENT_ARRAY_BUFFER = 34963;
 
@@ -194,6 +200,9 @@ class Writer implements MaterialPlaces {
   private node(node: AssetNode): Json {
     const { name, translation, rotation, scale, matrix, weights, light, extras } = node;
     const isKnown = light && isPunctual(light);
+    const extensions: Json = {};
+    if (isKnown) extensions[this.uses('KHR_lights_punctual')] = { light: this.lights.of(light) };
+    if (node.visible === false) extensions[this.uses('KHR_node_visibility')] = { visible: false };
     return clean({
       name,
       children: filled(node.children.map((child) => this.nodes.of(child))),
@@ -205,9 +214,7 @@ class Writer implements MaterialPlaces {
       camera: node.camera && this.cameras.of(node.camera),
       skin: node.skin && (this.asset.skins ?? []).indexOf(node.skin),
       weights,
-      extensions: isKnown
-        ? { [this.uses('KHR_lights_punctual')]: { light: this.lights.of(light) } }
-        : undefined,
+      extensions: filledObject(extensions),
       // The standard has no other lights: what reads our files finds them again.
       extras: light && !isKnown ? { ...(extras as object | undefined), umberLight: ownLight(light) } : extras,
     });
@@ -318,6 +325,19 @@ class Writer implements MaterialPlaces {
     return this.accessors.push(accessor) - 1;
   }
 
+  /** Yes and no, a byte each. */
+  private flags(values: Float32Array): number {
+    const bytes = Uint8Array.from(values, (value) => (value >= 0.5 ? 1 : 0));
+    return (
+      this.accessors.push({
+        bufferView: this.addView(this.add(bytes), bytes.length, {}),
+        componentType: COMPONENT_CODE.u8,
+        count: bytes.length,
+        type: 'SCALAR',
+      }) - 1
+    );
+  }
+
   private skin(skin: NonNullable<WritableAsset['skins']>[number]): Json {
     const { name, joints, inverseBindMatrices, skeleton, extras } = skin;
     return clean({
@@ -332,21 +352,44 @@ class Writer implements MaterialPlaces {
   private animation(animation: NonNullable<WritableAsset['animations']>[number]): Json {
     const samplers: Json[] = [];
     const inputs = new Map<Float32Array, number>();
-    const channels = animation.channels.map(({ target, path, sampler }) => {
+    const channels = animation.channels.map(({ target, path, property, sampler }) => {
       let input = inputs.get(sampler.input);
       if (input === undefined) {
         input = this.numbers(sampler.input, 'SCALAR', 1, true);
         inputs.set(sampler.input, input);
       }
-      const [type, components] = ANIMATED[path];
+      const [type, components] = path === 'property' ? typeOf(sampler.components) : ANIMATED[path];
       samplers.push({
         input,
         interpolation: sampler.interpolation.toUpperCase(),
-        output: this.numbers(sampler.output, type, components),
+        output:
+          property?.names[0] === 'visible'
+            ? this.flags(sampler.output)
+            : this.numbers(sampler.output, type, components),
       });
-      return { sampler: samplers.length - 1, target: clean({ node: target && this.nodes.of(target), path }) };
+      const goal = property ? this.pointed(property) : { node: target && this.nodes.of(target), path };
+      return { sampler: samplers.length - 1, target: clean(goal) };
     });
     return clean({ name: animation.name, channels, samplers, extras: animation.extras });
+  }
+
+  private pointed(property: AnimatedProperty): Json {
+    const { owner } = property;
+    const pointer = pointerOf(property, {
+      node: this.nodes.find(owner),
+      material: this.materials.find(owner),
+      light: this.lights.find(owner),
+      camera: this.cameras.find(owner),
+    });
+    if (pointer === undefined)
+      throw new LensError(
+        'gltf/write-animation',
+        `"${property.names.join('.')}" has no place in a glTF file`,
+        {
+          hint: 'Animate what the standard has, of materials, lights, cameras and nodes that the file holds.',
+        },
+      );
+    return { path: 'pointer', extensions: { [this.uses('KHR_animation_pointer')]: { pointer } } };
   }
 
   private texture(texture: Texture): Json {

@@ -1,6 +1,7 @@
 import type { Declaration, Expr, FunctionDecl, GlobalVar, Local, Module } from '../parse/ast.js';
 import { BUILTINS } from '../types/builtins.js';
-import { nearest, type Source, type Span, WgslFault } from '../parse/source.js';
+import { nearest } from '../../errors/near-names.js';
+import { type Source, type Span, WgslFault } from '../parse/source.js';
 import type { Type } from '../types/types.js';
 
 /** A function's inside, while it is checked. */

@@ -21,7 +21,7 @@ import {
 } from '../types/types.js';
 import { BUILTINS } from '../types/builtins.js';
 import { binaryTypes, constantBinary, unaryOperation, unaryType } from '../types/operators.js';
-import { nearest } from '../parse/source.js';
+import { nearest } from '../../errors/near-names.js';
 import { convertAbstract, readLiteral, type Value, ValueFault } from '../types/values.js';
 import { namedType } from './check-types.js';
 import { inferCall } from './check-calls.js';

@@ -1,6 +1,7 @@
 import type { Declaration, Module } from './ast.js';
 import { emptyModule, parseModule } from './parse.js';
-import { isBreak, nearest, type Source, type Span, WgslFault } from './source.js';
+import { nearest } from '../../errors/near-names.js';
+import { isBreak, type Source, type Span, WgslFault } from './source.js';
 
 export interface LinkOptions {
   /** Texts of the modules that may be imported, by file name. */

@@ -101,36 +101,3 @@ export function wgslError(findings: readonly Finding[]): LensError {
     where: { file: first.file, line: first.line, column: first.column },
   });
 }
-
-/** The nearest of some names, if near enough to be meant (optimal string alignment distance). */
-export function nearest(name: string, names: Iterable<string>): string | undefined {
-  let best: string | undefined;
-  let least = Math.max(1, Math.floor(name.length / 3)) + 1;
-  for (const other of names) {
-    if (Math.abs(other.length - name.length) >= least) continue;
-    const d = distance(name.toLowerCase(), other.toLowerCase());
-    if (d < least) {
-      least = d;
-      best = other;
-    }
-  }
-  return best;
-}
-
-function distance(a: string, b: string): number {
-  let before: number[] = [];
-  let last = Array.from({ length: b.length + 1 }, (_, i) => i);
-  for (let i = 1; i <= a.length; i++) {
-    const row = [i];
-    for (let j = 1; j <= b.length; j++) {
-      const same = a[i - 1] === b[j - 1];
-      let d = Math.min(last[j]! + 1, row[j - 1]! + 1, last[j - 1]! + (same ? 0 : 1));
-      if (i > 1 && j > 1 && a[i - 1] === b[j - 2] && a[i - 2] === b[j - 1])
-        d = Math.min(d, before[j - 2]! + 1);
-      row.push(d);
-    }
-    before = last;
-    last = row;
-  }
-  return last[b.length]!;
-}

@@ -3,7 +3,7 @@ import type { FunctionDecl, GlobalVar, IoAttributes } from '../parse/ast.js';
 import { findFunction, type Shader } from '../compile.js';
 import { Evaluator } from './evaluate.js';
 import type { Lane, Resources, TraceStep } from './lane.js';
-import { nearest } from '../parse/source.js';
+import { nearest } from '../../errors/near-names.js';
 import { BOOL, F32, isFloat, type Type, typeName, U32, vec, VOID } from '../types/types.js';
 import { rounder, type Value, zeroValue } from '../types/values.js';
 

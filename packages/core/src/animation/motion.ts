@@ -1,0 +1,438 @@
+import { LensError } from '../errors/lens-error.js';
+import { nearHint } from '../errors/near-names.js';
+import type { SceneNode } from '../scene/scene-node.js';
+import type { Animation, AnimationSampler, AnimationTarget } from './animation.js';
+import { bindAnimation, type BindOptions, type BoundAnimation, type BoundChannel, type Fit } from './bind.js';
+import { OwnCopies, type Place } from './own-copies.js';
+import { Playback, type PlayOptions } from './playback.js';
+import { type Placing, placingOf } from './placings.js';
+import { multiplyRotations, normalizeRotation, sampleAnimation, slerp, type ValueKind } from './sample.js';
+
+export interface MotionOptions {
+  /** Clips to be played by name. Default: those of the model that was placed as the node. */
+  animations?: readonly Animation<AnimationTarget>[];
+}
+
+export interface StartOptions extends PlayOptions, BindOptions {
+  /** Moves only what is in these subtrees, the nodes themselves included. */
+  only?: SceneNode | readonly SceneNode[];
+  /** Moves nothing of what is in these subtrees. */
+  without?: SceneNode | readonly SceneNode[];
+}
+
+/** What is moved: a place for its values, and where they go. */
+interface Slot {
+  node: SceneNode | undefined;
+  path: 'translation' | 'rotation' | 'scale' | 'weights' | 'property';
+  place: Place | undefined;
+  kind: ValueKind;
+  /** Where its values stand in the arrays, and how many there are. */
+  at: number;
+  width: number;
+}
+
+/** A channel of something that plays. */
+interface Part {
+  slot: number;
+  sampler: AnimationSampler;
+  fit: Fit | undefined;
+  hint: number;
+  /** Of additive clips: the value that the clip differs from. */
+  reference: Float64Array | undefined;
+}
+
+/**
+ * What moves the nodes below one node: clips that play, share weights, cover or add to one another.
+ *
+ *     const motion = new Motion(gull);
+ *     motion.play('glide');
+ *     motion.switchTo('flap', { fade: 0.3 });
+ *     lens.run(({ delta }) => { motion.update(delta); lens.draw(scene, eye); });
+ *
+ * The pose starts as the one in which the nodes stood when a clip first named them. Layer after layer then covers it, by
+ * as much as the layer's weights add up to (at most 1); within a layer clips share by weight, rotations by the
+ * normalised sum of quaternions. Additive clips come last in their layer. What no clip moves any more goes back to
+ * where it stood. A motion is one placing's own: materials, lights and cameras that its clips animate become copies.
+ */
+export class Motion {
+  /** What plays, lower layers first; may be read, not written to. */
+  readonly playbacks: Playback[] = [];
+  readonly animations: readonly Animation[];
+  private readonly placing: Placing | undefined;
+  private readonly copies: OwnCopies;
+  private readonly slots: Slot[] = [];
+  private readonly slotOf = new Map<object, Map<string, number>>();
+  private readonly parts = new Map<Playback, Part[]>();
+  private readonly bindings = new Map<Animation, BoundAnimation>();
+  /** By value: where it stood, the result, and the sum of what a layer's clips give. */
+  private rest = new Float64Array(0);
+  private result = new Float64Array(0);
+  private sum = new Float64Array(0);
+  /** By slot: what the weights in `sum` add up to; whether clips move it, and whether they did. */
+  private total = new Float64Array(0);
+  private isMoved = new Uint8Array(0);
+  private wasMoved = new Uint8Array(0);
+  private values = 0;
+  private mustCompose = false;
+  private sample = new Float64Array(16);
+  private readonly turned = new Float64Array(4);
+
+  constructor(
+    readonly node: SceneNode,
+    options: MotionOptions = {},
+  ) {
+    this.placing = placingOf(node);
+    this.animations = options.animations ?? this.placing?.animations ?? [];
+    this.copies = new OwnCopies(node);
+  }
+
+  /** Names of the clips that can be played by name. */
+  get names(): string[] {
+    return this.animations.map(({ name }, i) => name ?? `animation ${i}`);
+  }
+
+  /**
+   * Finds the nodes that a clip moves, in this model's own or another's file, and tells what was found.
+   *
+   * @throws LensError `animation/no-clip`
+   */
+  bind(clip: string | Animation, options: BindOptions = {}): BoundAnimation {
+    const animation = typeof clip === 'string' ? this.named(clip) : clip;
+    const bound = bindAnimation(this.node, animation, this.placing, options);
+    this.bindings.set(animation, bound);
+    return bound;
+  }
+
+  /**
+   * Plays a clip from the next `update` on, beside what plays already.
+   *
+   * @throws LensError `animation/no-clip` for a name that there is not, `animation/no-match` when the clip moves nothing
+   *   here, `animation/number` for numbers that are not finite
+   */
+  play(clip: string | Animation | BoundAnimation, options: StartOptions = {}): Playback {
+    const bound = this.boundOf(clip, options);
+    if (bound.channels.length === 0 && bound.report.missing.length > 0) {
+      const missing = bound.report.missing.map(
+        ({ target, nearest: near }) => `"${target}"${near ? ` (nearest: "${near}")` : ''}`,
+      );
+      throw new LensError(
+        'animation/no-match',
+        `nothing below "${this.node.name}" is what "${bound.animation.name ?? 'the clip'}" moves`,
+        { hint: `It moves ${missing.slice(0, 6).join(', ')}.` },
+      );
+    }
+    const playback = new Playback(bound, options);
+    const isMeant = chosen(options);
+    const parts = bound.channels.flatMap((channel): Part[] => {
+      if (channel.node && !isMeant(channel.node)) return [];
+      const slot = this.slotFor(channel);
+      return slot === undefined ? [] : [this.partOf(channel, slot, playback)];
+    });
+    this.parts.set(playback, parts);
+    let at = this.playbacks.length;
+    while (at > 0 && this.playbacks[at - 1]!.layer > playback.layer) at--; // at > 0
+    this.playbacks.splice(at, 0, playback);
+    this.mustCompose = true;
+    return playback;
+  }
+
+  /** Plays a clip, and lets what else plays in its layer fade away in the same time. */
+  switchTo(clip: string | Animation | BoundAnimation, options: StartOptions = {}): Playback {
+    const { layer = 0, fade = 0 } = options;
+    for (const other of [...this.playbacks])
+      if (other.layer === layer && !other.isAdditive) other.stop({ fade });
+    return this.play(clip, options);
+  }
+
+  /** Ends all that plays, at once or in some seconds. */
+  stop(options: { fade?: number } = {}): void {
+    for (const playback of this.playbacks) playback.stop(options);
+    this.mustCompose = true;
+  }
+
+  /**
+   * Goes on by some seconds and moves the nodes. Costs nothing when all that plays is paused or over, and allocates
+   * nothing as long as nothing comes or goes.
+   */
+  update(delta: number): void {
+    if (!(delta >= 0 && delta < Infinity))
+      throw new LensError('animation/number', `delta is ${delta}`, {
+        hint: 'Give the seconds since the last update, 0 or more.',
+      });
+    const { playbacks } = this;
+    let hasGone = false;
+    for (let i = 0; i < playbacks.length; i++) {
+      const playback = playbacks[i]!; // i < length, here and below
+      playback.advance(delta);
+      if (playback.isStale) this.mustCompose = true;
+      if (!playback.isLiving) hasGone = true;
+    }
+    if (hasGone) this.dropEnded();
+    if (!this.mustCompose) return;
+    this.mustCompose = false;
+    this.compose();
+  }
+
+  private named(name: string): Animation {
+    const found = this.animations[this.names.indexOf(name)];
+    if (found) return found;
+    throw new LensError('animation/no-clip', `"${this.node.name}" has no clip "${name}"`, {
+      hint: nearHint(name, this.names),
+    });
+  }
+
+  private boundOf(clip: string | Animation | BoundAnimation, options: BindOptions): BoundAnimation {
+    if (typeof clip !== 'string' && 'report' in clip) return clip;
+    const animation = typeof clip === 'string' ? this.named(clip) : clip;
+    const isPlain = options.sources === undefined && options.fit === undefined;
+    return (isPlain ? this.bindings.get(animation) : undefined) ?? this.bind(animation, options);
+  }
+
+  private dropEnded(): void {
+    for (let i = this.playbacks.length - 1; i >= 0; i--) {
+      const playback = this.playbacks[i]!; // i in range
+      if (playback.isLiving) continue;
+      this.playbacks.splice(i, 1);
+      this.parts.delete(playback);
+      this.mustCompose = true;
+    }
+  }
+
+  /** Where a channel's values go; undefined where there is nothing like it here. */
+  private slotFor({ channel, node }: BoundChannel): number | undefined {
+    const { path, sampler, property } = channel;
+    const place = path === 'property' && property ? this.copies.placeOf(property, node) : undefined;
+    const owner = place?.owner ?? node;
+    if (!owner) return undefined;
+    const key = place ? String(place.key) : path;
+    let own = this.slotOf.get(owner);
+    if (!own) this.slotOf.set(owner, (own = new Map<string, number>()));
+    const known = own.get(key);
+    if (known !== undefined) return known;
+    const width =
+      path === 'weights' ? (node?.scene.poses?.of(node)?.weights.length ?? 0) : sampler.components;
+    if (width === 0) return undefined;
+    const kind = path === 'rotation' ? 'rotation' : 'numbers';
+    const slot: Slot = { node, path, place, kind, at: this.values, width };
+    const number = this.slots.push(slot) - 1;
+    own.set(key, number);
+    this.values += width;
+    this.rest = grown(this.rest, this.values);
+    this.result = grown(this.result, this.values);
+    this.sum = grown(this.sum, this.values);
+    this.sample = grown(this.sample, width);
+    this.total = grown(this.total, this.slots.length);
+    this.isMoved = grownBytes(this.isMoved, this.slots.length);
+    this.wasMoved = grownBytes(this.wasMoved, this.slots.length);
+    readSlot(slot, this.rest);
+    return number;
+  }
+
+  private partOf({ channel, fit }: BoundChannel, slot: number, playback: Playback): Part {
+    const { sampler } = channel;
+    const part: Part = { slot, sampler, fit, hint: 0, reference: undefined };
+    if (!playback.isAdditive) return part;
+    part.reference = new Float64Array(sampler.components);
+    this.take(part, playback.reference, part.reference, 0);
+    return part;
+  }
+
+  /** A channel's value at a time, as it is for this model. */
+  private take(part: Part, time: number, out: Float64Array, o: number): void {
+    const { sampler, fit } = part;
+    const { kind } = this.slots[part.slot]!; // a slot of ours
+    part.hint = sampleAnimation(sampler, time, out, o, kind, part.hint);
+    if (!fit) return;
+    if (fit.turn) multiplyRotations(out, o, fit.turn, 0, out, o);
+    if (!fit.ratio) return;
+    for (let k = 0; k < 3; k++)
+      out[o + k] = (fit.at?.[k] ?? 0) + (out[o + k]! - (fit.from?.[k] ?? 0)) * fit.ratio[k]!; // three
+  }
+
+  private compose(): void {
+    const { playbacks, result, rest, isMoved, wasMoved } = this;
+    const moved = this.isMoved;
+    moved.fill(0);
+    result.set(rest);
+    for (let first = 0; first < playbacks.length;) {
+      const { layer } = playbacks[first]!; // first < length
+      let end = first;
+      let shared = 0;
+      for (; end < playbacks.length && playbacks[end]!.layer === layer; end++)
+        if (!playbacks[end]!.isAdditive && playbacks[end]!.weight > 0) shared++;
+      this.composeLayer(first, end, shared);
+      first = end;
+    }
+    const { slots } = this;
+    for (let s = 0; s < slots.length; s++) {
+      if (isMoved[s] !== 0 || wasMoved[s] !== 0) writeSlot(slots[s]!, result); // s < length
+      wasMoved[s] = isMoved[s]!;
+    }
+  }
+
+  /** @param shared how many clips of the layer share it */
+  private composeLayer(first: number, end: number, shared: number): void {
+    const { playbacks, sum, total, slots, result } = this;
+    if (shared > 1) {
+      sum.fill(0);
+      total.fill(0);
+    }
+    for (let i = first; i < end; i++) {
+      const playback = playbacks[i]!; // i < end, here and below
+      playback.isStale = false;
+      if (playback.isAdditive || playback.weight <= 0) continue;
+      if (shared === 1) this.cover(playback);
+      else this.share(playback);
+    }
+    if (shared > 1) {
+      for (let s = 0; s < slots.length; s++) {
+        const weight = total[s]!; // s < length
+        if (weight > 0) mix(slots[s]!, result, sum, 1 / weight, Math.min(1, weight));
+      }
+    }
+    for (let i = first; i < end; i++)
+      if (playbacks[i]!.isAdditive && playbacks[i]!.weight > 0) this.add(playbacks[i]!);
+  }
+
+  /** The layer's only clip goes straight into the result. */
+  private cover(playback: Playback): void {
+    const parts = this.parts.get(playback)!; // entered by play
+    const { time, weight } = playback;
+    const { slots, result, sample, isMoved } = this;
+    for (let i = 0; i < parts.length; i++) {
+      const part = parts[i]!; // i < length
+      const slot = slots[part.slot]!; // a slot of ours, here and below
+      isMoved[part.slot] = 1;
+      if (weight >= 1) {
+        this.take(part, time, result, slot.at);
+        continue;
+      }
+      this.take(part, time, sample, 0);
+      blend(slot, result, sample, weight);
+    }
+  }
+
+  private share(playback: Playback): void {
+    const parts = this.parts.get(playback)!; // entered by play
+    const { time, weight } = playback;
+    const { slots, sum, total, sample, isMoved } = this;
+    for (let i = 0; i < parts.length; i++) {
+      const part = parts[i]!; // i < length
+      const { at, width, kind } = slots[part.slot]!; // a slot of ours
+      isMoved[part.slot] = 1;
+      this.take(part, time, sample, 0);
+      // The same turn is two quaternions: the one on the side of the others counts.
+      let side = 1;
+      if (kind === 'rotation') {
+        let cosine = 0;
+        for (let k = 0; k < 4; k++) cosine += sum[at + k]! * sample[k]!; // four
+        if (cosine < 0) side = -1;
+      }
+      for (let k = 0; k < width; k++) sum[at + k]! += sample[k]! * weight * side; // width
+      total[part.slot]! += weight;
+    }
+  }
+
+  private add(playback: Playback): void {
+    const parts = this.parts.get(playback)!; // entered by play
+    const { time, weight } = playback;
+    const { slots, result, sample, turned, isMoved } = this;
+    for (let i = 0; i < parts.length; i++) {
+      const part = parts[i]!; // i < length
+      const { at, width, kind, path } = slots[part.slot]!; // a slot of ours
+      const reference = part.reference!; // additive clips have one
+      isMoved[part.slot] = 1;
+      this.take(part, time, sample, 0);
+      if (kind === 'rotation') {
+        // From the reference to the value in the node's own axes, by as much as the weight says.
+        for (let k = 0; k < 3; k++) turned[k] = -reference[k]!; // four
+        turned[3] = reference[3]!;
+        multiplyRotations(sample, 0, turned, 0, sample, 0);
+        slerp(sample, 0, NO_TURN, 0, sample, 0, weight);
+        multiplyRotations(result, at, result, at, sample, 0);
+        normalizeRotation(result, at);
+      } else if (path === 'scale') {
+        for (let k = 0; k < width; k++) {
+          const ratio = reference[k] === 0 ? 1 : sample[k]! / reference[k]!; // width
+          result[at + k]! *= 1 + (ratio - 1) * weight;
+        }
+      } else {
+        for (let k = 0; k < width; k++) result[at + k]! += (sample[k]! - reference[k]!) * weight; // width
+      }
+    }
+  }
+}
+
+const NO_TURN = [0, 0, 0, 1];
+
+/** Brings a slot's result nearer to a value. */
+function blend({ at, width, kind }: Slot, result: Float64Array, value: Float64Array, weight: number): void {
+  if (kind === 'rotation') {
+    slerp(result, at, result, at, value, 0, weight);
+    return;
+  }
+  for (let k = 0; k < width; k++) result[at + k]! += (value[k]! - result[at + k]!) * weight; // width
+}
+
+/** Brings a slot's result nearer to the mean of what a layer's clips gave. */
+function mix(slot: Slot, result: Float64Array, sum: Float64Array, factor: number, weight: number): void {
+  const { at, width, kind } = slot;
+  if (kind === 'rotation') {
+    normalizeRotation(sum, at);
+    slerp(result, at, result, at, sum, at, weight);
+    return;
+  }
+  for (let k = 0; k < width; k++) result[at + k]! += (sum[at + k]! * factor - result[at + k]!) * weight; // width
+}
+
+function readSlot({ node, path, place, at, width }: Slot, out: Float64Array): void {
+  const into = out.subarray(at, at + width);
+  if (place) place.read(into);
+  else if (path === 'translation')
+    node!.readTranslation(into); // a slot has a node or a place, here and below
+  else if (path === 'rotation') node!.readRotation(into);
+  else if (path === 'scale') node!.readScale(into);
+  else into.set(node!.scene.poses!.of(node!)!.weights); // slots for weights are made of a pose
+}
+
+function writeSlot({ node, path, place, at, width }: Slot, from: Float64Array): void {
+  if (place) place.write(from, at);
+  if (place || !node?.isAlive) return;
+  if (path === 'translation')
+    node.setTranslation(from[at]!, from[at + 1]!, from[at + 2]!); // three or four, here and below
+  else if (path === 'rotation') node.setRotation(from[at]!, from[at + 1]!, from[at + 2]!, from[at + 3]!);
+  else if (path === 'scale') node.setScale(from[at]!, from[at + 1]!, from[at + 2]!);
+  else {
+    const pose = node.scene.poses?.of(node);
+    if (!pose) return;
+    for (let k = 0; k < width && k < pose.weights.length; k++) pose.weights[k] = from[at + k]!; // width
+    pose.isChanged = true;
+  }
+}
+
+/** Whether a node is one of those that are meant. */
+function chosen({ only, without }: StartOptions): (node: SceneNode) => boolean {
+  const within = (tops: SceneNode | readonly SceneNode[]): ((node: SceneNode) => boolean) => {
+    const all = new Set<SceneNode>();
+    for (const top of Array.isArray(tops) ? (tops as readonly SceneNode[]) : [tops as SceneNode])
+      for (const node of [top, ...top.descendants()]) all.add(node);
+    return (node) => all.has(node);
+  };
+  const isIn = only ? within(only) : undefined;
+  const isOut = without ? within(without) : undefined;
+  return (node) => (isIn?.(node) ?? true) && !isOut?.(node);
+}
+
+function grown(values: Float64Array<ArrayBuffer>, length: number): Float64Array<ArrayBuffer> {
+  if (values.length >= length) return values;
+  const more = new Float64Array(Math.max(length, values.length * 2));
+  more.set(values);
+  return more;
+}
+
+function grownBytes(values: Uint8Array<ArrayBuffer>, length: number): Uint8Array<ArrayBuffer> {
+  if (values.length >= length) return values;
+  const more = new Uint8Array(Math.max(length, values.length * 2));
+  more.set(values);
+  return more;
+}

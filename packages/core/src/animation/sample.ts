@@ -1,0 +1,147 @@
+import type { AnimationSampler } from './animation.js';
+
+/** What a sampler's values are, for how to go from one to the next. */
+export type ValueKind = 'numbers' | 'rotation';
+
+/**
+ * Writes a sampler's value at a time into `out` from place `o` on, as glTF 2.0 says (3.11 and appendix C): before the
+ * first key and behind the last the value stands still; `linear` rotations go the short way round at even speed
+ * (C.4), those of `cubicspline` are brought to unit length (C.5).
+ *
+ * @param hint the key that the last call gave: neighbours in time are found at once
+ * @returns the key at or before the time
+ */
+export function sampleAnimation(
+  sampler: AnimationSampler,
+  time: number,
+  out: Float64Array | Float32Array | number[],
+  o = 0,
+  kind: ValueKind = 'numbers',
+  hint = 0,
+): number {
+  const { input, output, components: n, interpolation } = sampler;
+  const key = keyAt(input, time, hint);
+  const start = input[key]!; // a key, here and below
+  const isCubic = interpolation === 'cubicspline';
+  const stride = isCubic ? 3 * n : n;
+  const from = key * stride + (isCubic ? n : 0);
+  if (time <= start || key + 1 >= input.length || interpolation === 'step') {
+    for (let k = 0; k < n; k++) out[o + k] = output[from + k]!;
+    return key;
+  }
+  const length = input[key + 1]! - start;
+  const t = (time - start) / length;
+  const to = from + stride;
+  if (isCubic) {
+    const t2 = t * t;
+    const t3 = t2 * t;
+    const a = 2 * t3 - 3 * t2 + 1;
+    const b = length * (t3 - 2 * t2 + t);
+    const c = -2 * t3 + 3 * t2;
+    const d = length * (t3 - t2);
+    for (let k = 0; k < n; k++) {
+      // A key is in-tangent, value, out-tangent.
+      out[o + k] =
+        a * output[from + k]! + b * output[from + n + k]! + c * output[to + k]! + d * output[to - n + k]!;
+    }
+    if (kind === 'rotation') normalizeRotation(out, o);
+  } else if (kind === 'rotation') {
+    slerp(out, o, output, from, output, to, t);
+  } else {
+    for (let k = 0; k < n; k++) {
+      const value = output[from + k]!;
+      out[o + k] = value + (output[to + k]! - value) * t;
+    }
+  }
+  return key;
+}
+
+/** The last key at or before a time; the first where there is none. */
+function keyAt(input: Float32Array, time: number, hint: number): number {
+  const last = input.length - 1;
+  if (hint <= last && input[hint]! <= time) {
+    if (hint === last || time < input[hint + 1]!) return hint;
+    if (hint + 1 === last || time < input[hint + 2]!) return hint + 1;
+  }
+  let low = 0;
+  let high = last;
+  while (low < high) {
+    const middle = (low + high + 1) >> 1;
+    if (input[middle]! <= time) low = middle;
+    else high = middle - 1;
+  }
+  return low;
+}
+
+type Numbers = Float64Array | Float32Array | number[];
+
+/** From one rotation to another, the short way round at even speed (Shoemake, "Animating Rotation with Quaternion Curves", 1985). */
+export function slerp(
+  out: Numbers,
+  o: number,
+  a: ArrayLike<number>,
+  i: number,
+  b: ArrayLike<number>,
+  j: number,
+  t: number,
+): void {
+  const ax = a[i]!; // four each
+  const ay = a[i + 1]!;
+  const az = a[i + 2]!;
+  const aw = a[i + 3]!;
+  const bx = b[j]!;
+  const by = b[j + 1]!;
+  const bz = b[j + 2]!;
+  const bw = b[j + 3]!;
+  let cosine = ax * bx + ay * by + az * bz + aw * bw;
+  const sign = cosine < 0 ? -1 : 1;
+  cosine *= sign;
+  let u = 1 - t;
+  let v = t * sign;
+  // Near one another the sines vanish, and a straight line is the same to seven digits.
+  if (cosine < 0.9999) {
+    const angle = Math.acos(cosine);
+    const scale = 1 / Math.sin(angle);
+    u = Math.sin(angle * u) * scale;
+    v = Math.sin(angle * t) * scale * sign;
+  }
+  out[o] = ax * u + bx * v;
+  out[o + 1] = ay * u + by * v;
+  out[o + 2] = az * u + bz * v;
+  out[o + 3] = aw * u + bw * v;
+  if (cosine >= 0.9999) normalizeRotation(out, o);
+}
+
+/** Brings a quaternion to unit length; nothing becomes no turn at all. */
+export function normalizeRotation(q: Numbers, at: number): void {
+  const length = Math.sqrt(q[at]! ** 2 + q[at + 1]! ** 2 + q[at + 2]! ** 2 + q[at + 3]! ** 2); // four, here and below
+  if (!(length > 0)) {
+    q[at] = q[at + 1] = q[at + 2] = 0;
+    q[at + 3] = 1;
+    return;
+  }
+  for (let k = 0; k < 4; k++) q[at + k] = q[at + k]! / length;
+}
+
+/** One rotation after another: first b, then a, as matrices are multiplied. */
+export function multiplyRotations(
+  out: Numbers,
+  o: number,
+  a: ArrayLike<number>,
+  i: number,
+  b: ArrayLike<number>,
+  j: number,
+): void {
+  const ax = a[i]!; // four each
+  const ay = a[i + 1]!;
+  const az = a[i + 2]!;
+  const aw = a[i + 3]!;
+  const bx = b[j]!;
+  const by = b[j + 1]!;
+  const bz = b[j + 2]!;
+  const bw = b[j + 3]!;
+  out[o] = aw * bx + ax * bw + ay * bz - az * by;
+  out[o + 1] = aw * by - ax * bz + ay * bw + az * bx;
+  out[o + 2] = aw * bz + ax * by - ay * bx + az * bw;
+  out[o + 3] = aw * bw - ax * bx - ay * by - az * bz;
+}
