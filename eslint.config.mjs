@@ -11,8 +11,9 @@ const CORE = {
   light: ['errors', 'math'],
   scene: ['errors', 'math', 'geometry', 'material', 'columns', 'light'],
   draw: ['errors', 'math', 'geometry', 'material', 'columns', 'scene'],
+  pose: ['errors', 'math', 'geometry', 'columns', 'scene'],
   animation: ['errors', 'math', 'material', 'scene'],
-  formats: ['errors', 'math', 'geometry', 'material', 'animation', 'light', 'scene'],
+  formats: ['errors', 'math', 'geometry', 'material', 'animation', 'light', 'scene', 'pose'],
   // The compiler's own folders come after errors.
   wgsl: ['errors', 'math', 'parse', 'types', 'check', 'emit', 'run'],
 };

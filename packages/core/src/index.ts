@@ -1,4 +1,5 @@
 export type { NodeColumns } from './columns/columns.js';
+export { POSED } from './columns/flags.js';
 export { SpanLog } from './columns/span-log.js';
 export * from './animation/animation.js';
 export type { BindOptions, BindReport, BoundAnimation, BoundChannel } from './animation/bind.js';
@@ -6,6 +7,8 @@ export { Motion, type MotionOptions, type StartOptions } from './animation/motio
 export { type Loop, Playback, type PlayOptions } from './animation/playback.js';
 export { sampleAnimation } from './animation/sample.js';
 export type { NodeSkin, Pose, ScenePoses } from './scene/pose.js';
+export { poseNode } from './pose/pose-node.js';
+export { posedGeometry } from './pose/posed-geometry.js';
 export { type CameraView, createCameraView, updateCameraView, writeProjection } from './draw/camera-view.js';
 export { type Slice, sliceEnds, writeCascadeView, writeLightView } from './draw/light-view.js';
 export { DrawList, type TransformSlots } from './draw/draw-list.js';
@@ -90,6 +93,7 @@ export {
 } from './material/layers.js';
 export {
   FEATURE,
+  FULL_SHADER_FEATURES,
   LAYER_FEATURES,
   MATERIAL_FLOATS,
   materialFeatures,

@@ -150,7 +150,7 @@ export class Lens {
     const { reopen } = this.opened;
     if (!reopen) {
       throw new LensError('device/lost', 'the GPU device was lost', {
-        hint: 'Open a new lens on another.',
+        hint: 'Open a new lens on a new device.',
       });
     }
     const { exposure, given, look, show } = this.renderer;

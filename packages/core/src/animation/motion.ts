@@ -406,7 +406,7 @@ function writeSlot({ node, path, place, at, width }: Slot, from: Float64Array): 
     const pose = node.scene.poses?.of(node);
     if (!pose) return;
     for (let k = 0; k < width && k < pose.weights.length; k++) pose.weights[k] = from[at + k]!; // width
-    pose.isChanged = true;
+    pose.changed();
   }
 }
 

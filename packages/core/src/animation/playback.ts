@@ -288,7 +288,8 @@ export class Playback {
     const next = behind(first, duration, at);
     // At the very end no further round begins.
     const last = sign > 0 ? this.times * duration : 0;
-    return next === last && time === (sign > 0 ? 0 : duration) ? Infinity : next;
+    const isLast = Number.isFinite(this.times) && next === last;
+    return isLast && time === (sign > 0 ? 0 : duration) ? Infinity : next;
   }
 }
 

@@ -16,6 +16,8 @@ export const PLACED = 64;
 /** Bits of a row's traits: it throws no shadow, none falls on it. Instances carry them in their highest bits. */
 export const NO_SHADOW_CAST = 1;
 export const NO_SHADOW_RECEIVE = 2;
+/** The row's slot is that of a pose, and stays; shaders are not told. */
+export const POSED = 4;
 export const TRAIT_SHIFT = 30;
 
 export const NONE = -1;

@@ -25,10 +25,15 @@ export const FEATURE = {
   iridescence: 1 << 18,
   anisotropy: 1 << 19,
   diffuseTransmission: 1 << 20,
+  /** Bent by joints or morph targets. */
+  bent: 1 << 21,
 } as const;
 
 /** Bits of layers, which take the full shader. */
 export const LAYER_FEATURES = 0x7f << 14;
+
+/** Bits of what takes the full shader: layers, and being bent. */
+export const FULL_SHADER_FEATURES = 0xff << 14;
 
 /** The five textures of a material, in the order in which shaders bind them. */
 export const TEXTURE_SLOTS = [
@@ -50,6 +55,7 @@ export function materialFeatures(material: Material, geometry: Geometry): number
     // A texture without its coordinates would sample one texel everywhere: better left out.
     if (use && attributes[use.texCoord === 1 ? 'texcoord1' : 'texcoord0']) bits |= FEATURE[slot];
   }
+  if (attributes['#bend']) bits |= FEATURE.bent;
   if (attributes['color0']) bits |= FEATURE.color;
   if (material.doubleSided) bits |= FEATURE.doubleSided;
   if (material.alphaMode === 'mask') bits |= FEATURE.mask;

@@ -15,6 +15,7 @@ import {
   NO_SHADOW_RECEIVE,
   NONE,
   PLACED,
+  POSED,
   SHOWN,
   VISIBLE,
 } from '../columns/flags.js';
@@ -172,7 +173,8 @@ export class SceneNode {
   setShadows(casts: boolean, receives: boolean): this {
     const row = this.living();
     const { columns, drawables } = this.scene;
-    const traits = (casts ? 0 : NO_SHADOW_CAST) | (receives ? 0 : NO_SHADOW_RECEIVE);
+    const traits =
+      (columns.traits[row]! & POSED) | (casts ? 0 : NO_SHADOW_CAST) | (receives ? 0 : NO_SHADOW_RECEIVE);
     if (traits === columns.traits[row]) return this;
     columns.traits[row] = traits;
     // Lists take it anew.
@@ -199,6 +201,7 @@ export class SceneNode {
     const { drawables } = this.scene;
     drawables.remove(this.row);
     if (whole) drawables.add(this.row, whole);
+    this.scene.poses?.meshChanged(this, whole);
     return this;
   }
 
@@ -209,6 +212,18 @@ export class SceneNode {
   setLight(light: Light | undefined): this {
     this.scene.lightsVersion++;
     return this.carry(this.scene.lights, light);
+  }
+
+  /**
+   * Sets the weight of a morph target by its name; most targets are meant for 0 to 1.
+   *
+   * @throws LensError `scene/no-target` with the names that there are
+   */
+  setWeight(name: string, weight: number): this {
+    const { poses } = this.scene;
+    if (!poses) throw new LensError('scene/no-target', `"${this.name}" has no morph targets`);
+    poses.setWeight(this, name, weight);
+    return this;
   }
 
   /** Writes the local translation into `out` (3). */
@@ -302,6 +317,7 @@ export class SceneNode {
       copies.set(node, twin);
       node.copyTo(twin);
     }
+    this.scene.poses?.cloned(copies);
     const top = copies.get(this)!; // set in the first round
     if (options.name !== undefined) top.name = options.name;
     return top;
@@ -348,9 +364,11 @@ export class SceneNode {
     for (let row = top; row !== NONE; row = columns.nextInSubtree(row, top)) {
       const mesh = scene.meshes.get(handles[row]!); // linked rows are alive
       if (!mesh) continue;
-      for (const { geometry } of mesh.primitives) {
-        growByTransformed(bounds, geometry.bounds, columns.world, row * 12);
-      }
+      if (!scene.poses?.growBounds(handles[row]!, bounds))
+        // as above
+        for (const { geometry } of mesh.primitives) {
+          growByTransformed(bounds, geometry.bounds, columns.world, row * 12);
+        }
     }
     return bounds;
   }

@@ -177,10 +177,11 @@ export class Scene {
    * @returns how many nodes moved
    */
   update(): number {
-    const { columns } = this;
-    if (columns.dirtyCount === 0 && columns.bulkTo === 0) return 0;
+    const { columns, poses } = this;
+    if (columns.dirtyCount === 0 && columns.bulkTo === 0 && !poses?.isStale) return 0;
     this.updateCount++;
     const moved = updateColumns(columns, this.updateCount, this.movedRows);
+    poses?.update();
     if (columns.badRow !== NONE) this.refuseMatrix(columns.badRow);
     return moved;
   }

@@ -12,6 +12,8 @@ import {
   type Raster,
 } from '../resources/pipeline-store.js';
 
+const BENT: [name: string, bit: number] = ['isBent', FEATURE.bent];
+
 /** Overrides of the full mesh shader, whose layers are built in only where a material has them. */
 const LAYER_CONSTANTS: [name: string, bit: number][] = [
   ['useClearcoat', FEATURE.clearcoat],
@@ -21,6 +23,7 @@ const LAYER_CONSTANTS: [name: string, bit: number][] = [
   ['useIridescence', FEATURE.iridescence],
   ['useAnisotropy', FEATURE.anisotropy],
   ['useDiffuseTransmission', FEATURE.diffuseTransmission],
+  BENT,
 ];
 
 /** What a scene has around it that pipelines are built for. */
@@ -86,7 +89,12 @@ const IDENTIFIED: Raster = {
 
 /** What matters of a material for its shadow: where it is cut out. */
 const SHADOW_FEATURES =
-  FEATURE.mask | FEATURE.baseColorTexture | FEATURE.color | FEATURE.texcoord0 | FEATURE.texcoord1;
+  FEATURE.mask |
+  FEATURE.baseColorTexture |
+  FEATURE.color |
+  FEATURE.texcoord0 |
+  FEATURE.texcoord1 |
+  FEATURE.bent;
 
 /** Whether vertices bring tangents along: what they lack is read from zeros, without a stride. */
 function hasTangents({ layouts }: GpuGeometry): boolean {
@@ -150,7 +158,7 @@ export class FullPipelines implements FullUse {
     return store.kept(compiled, `shadow of ${own?.file ?? 'mesh'}`, `${matters}`, geometry, (shader) => ({
       label: 'shadow',
       shader,
-      constants: constantsOf(CONSTANTS.map(bitOf(matters)), compiled.overrides),
+      constants: constantsOf([...CONSTANTS, BENT].map(bitOf(matters)), compiled.overrides),
       ...inputsOf(geometry, own),
       // Both sides throw shadows; of marched shapes the far side of the geometry asks the pixels.
       cullMode: own?.isMarched ? 'front' : 'none',

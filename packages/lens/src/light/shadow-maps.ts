@@ -17,6 +17,7 @@ import type {
   DeviceSampler,
   DeviceTexture,
 } from '../gpu/device.js';
+import type { Bending } from './bending.js';
 import type { Ledger } from '../ledger.js';
 import { UniformBlock } from '../resources/uniform-block.js';
 import { EyeState } from '../passes/eye-state.js';
@@ -81,6 +82,7 @@ export class ShadowMaps {
   private readonly frameWords = new Uint32Array(this.frame.buffer);
   private readonly groups = new Map<DeviceBuffer, DeviceBindGroup>();
   private reach = { scene: undefined as Scene | undefined, updateCount: -1, corners: new Float32Array(24) };
+  private bentBy: readonly BindGroupEntry[] | undefined;
   private dirty: ShadowMap[] = [];
   private prepared: PreparedScene | undefined;
 
@@ -89,6 +91,7 @@ export class ShadowMaps {
     private readonly scenePass: ScenePass,
     /** Most texels of all maps together. */
     private readonly budget: number,
+    private readonly bending: Bending,
   ) {
     const { uniformAlignment } = device.limits;
     this.frameStep = Math.ceil((FRAME_FLOATS * 4) / uniformAlignment) * uniformAlignment;
@@ -179,6 +182,8 @@ export class ShadowMaps {
   draw(lights: DeviceBuffer): void {
     const { device, scenePass, prepared, depths } = this;
     const transforms = prepared!.transforms.buffer!; // prepared before, here and below
+    if (this.bentBy !== this.bending.entries) this.sweep();
+    this.bentBy = this.bending.entries;
     let group = this.groups.get(transforms);
     if (!group) {
       group = device.createBindGroup({
@@ -187,6 +192,7 @@ export class ShadowMaps {
           { binding: 0, buffer: this.frameBuffer, size: FRAME_FLOATS * 4 },
           { binding: 1, buffer: lights },
           { binding: 4, buffer: transforms },
+          ...this.bending.entries,
         ],
       });
       this.groups.set(transforms, group);
@@ -214,7 +220,7 @@ export class ShadowMaps {
     }
   }
 
-  /** Frees groups whose transforms are gone. */
+  /** Frees groups whose transforms or poses are gone. */
   sweep(): void {
     for (const group of this.groups.values()) group.dispose();
     this.groups.clear();

@@ -13,6 +13,7 @@ import { MOST_LIGHTS, type MoreOfLights } from '../passes/frame-uniforms.js';
 import { UniformBlock } from '../resources/uniform-block.js';
 import type { FullShaders } from '../shaders/lens-shaders.js';
 import { AROUND, FullPipelines } from './full-pipelines.js';
+import { Bending } from './bending.js';
 import { BackdropPass, writeTurn } from './backdrop-pass.js';
 import { AreaTables, writeAreaLight } from './area-lights.js';
 import { ExposureMeter } from './exposure-meter.js';
@@ -57,6 +58,7 @@ export class Surroundings implements PlanPart, MoreOfLights {
   private readonly shadows: ShadowMaps;
   private readonly clusters: LightClusters;
   private readonly areas: AreaTables;
+  private readonly bending: Bending;
   private readonly probes: Probes;
   private readonly meter: ExposureMeter;
   private readonly peeling: Peeling;
@@ -96,13 +98,14 @@ export class Surroundings implements PlanPart, MoreOfLights {
     this.backdrop = new BackdropPass(device, shaders.backdrop, formats, this.environments);
     this.inspection = new Inspection(device, pipelinesFor);
     this.layers = new LayerStore(device, textures, shaders);
-    this.shadows = new ShadowMaps(device, scenePass, shadowTexels);
+    this.bending = new Bending(device);
+    this.shadows = new ShadowMaps(device, scenePass, shadowTexels, this.bending);
     this.clusters = new LightClusters(device);
     this.areas = new AreaTables(device);
     this.probes = new Probes(device, shaders, this.environments);
     this.meter = new ExposureMeter(device, shaders.meter);
     this.peeling = new Peeling(device, shaders.layerOver, formats, pipelinesFor);
-    this.parts = [this.shadows, this.clusters, this.areas, this.probes, this.meter];
+    this.parts = [this.shadows, this.clusters, this.areas, this.bending, this.probes, this.meter];
     this.noDepth = device.createTexture({
       label: 'no layer',
       width: 1,
@@ -168,6 +171,7 @@ export class Surroundings implements PlanPart, MoreOfLights {
     const { clusters, device, environments, shadows } = this;
     const { view } = state;
     const { environment, fog, background } = scene;
+    this.bending.prepare(scene, frame);
     const start = performance.now();
     const { pending } = prepared.stores.pipelines;
     // Those that are made beside the script hold nothing up.
@@ -320,6 +324,7 @@ export class Surroundings implements PlanPart, MoreOfLights {
 
   sweep(frame: number): void {
     this.environments.sweep(frame);
+    this.bending.sweep(frame);
     this.shadows.sweep();
     this.inspection.sweep(frame);
     this.peeling.sweep(frame);

@@ -1,7 +1,8 @@
 import {
   type Batch,
   type DrawList,
-  LAYER_FEATURES,
+  FEATURE,
+  FULL_SHADER_FEATURES,
   materialFeatures,
   type MaterialShader,
   type Scene,
@@ -148,6 +149,8 @@ export class PreparedScene {
   pipelineOf(ready: PreparedBatch, mirrored: number): DevicePipeline | undefined {
     const { pipelines } = this.stores;
     const { features, shader, shape } = ready;
+    // Plain shaders know nothing of poses.
+    if ((features & FEATURE.bent) !== 0 && !pipelines.full(shader, this.full)) return undefined;
     const found = (ready.pipelines[mirrored] ??= pipelines.get(
       features,
       shape,
@@ -172,7 +175,7 @@ export class PreparedScene {
     const { material, geometry } = batch;
     const { shader } = material;
     const features = materialFeatures(material, geometry) | (shader?.layers ?? 0);
-    this.layers |= features & LAYER_FEATURES;
+    this.layers |= features & FULL_SHADER_FEATURES;
     let ready = this.batches[number];
     if (ready?.batch !== batch || features !== ready.features || shader?.wgsl !== ready.wgsl) {
       const gpu = geometries.get(geometry, frame, shader?.attributes);
@@ -213,5 +216,7 @@ function readyOf({ pipelines, standIns }: PreparedBatch): Pair {
 
 /** Whether a batch can be drawn as it was before its material changed: with all that this binds. */
 function canStandIn({ batch, features: before, wgsl }: PreparedBatch, now: Batch, features: number): boolean {
-  return batch === now && wgsl === now.material.shader?.wgsl && (before & LAYER_FEATURES & ~features) === 0;
+  return (
+    batch === now && wgsl === now.material.shader?.wgsl && (before & FULL_SHADER_FEATURES & ~features) === 0
+  );
 }

@@ -170,6 +170,7 @@ const USUAL: readonly CustomInput[] = [
   { name: 'texcoord0', location: LOCATION.texcoord0, components: 2 },
   { name: 'texcoord1', location: LOCATION.texcoord1, components: 2 },
   { name: 'color0', location: LOCATION.color0, components: 4 },
+  { name: '#bend', location: LOCATION.bend, components: 1 },
 ];
 const WIDTHS = ['', 'x2', 'x3', 'x4'] as const;
 /** Vertex buffers a geometry may take of the eight that every GPU has; the others are for instances and zeros. */

@@ -33,7 +33,7 @@ export function meshModule(author?: HookOutline, isFull = false): string {
     'override isUnlit = false;',
     'override hasNormal = true;',
     ...(author?.hasSettings ? ['@group(2) @binding(0) var<uniform> settings: Settings;'] : []),
-    vertexInput([...attributes, ...instanceSettings]),
+    vertexInput([...attributes, ...instanceSettings], isFull),
     varyingStruct(varyings),
     vertexEntry(author, varyings, false, isFull),
     shadeFunction(author, custom, isFull),
@@ -71,10 +71,11 @@ export function shadowModule(author?: HookOutline): string {
 }`;
   return [
     ...LIBRARY_IMPORTS,
+    BEND_IMPORT,
     ...(author ? [`import { ${authorNames(author).join(', ')} } from '${author.file}';`] : []),
     'override hasNormal = true;',
     ...(author?.hasSettings ? ['@group(2) @binding(0) var<uniform> settings: Settings;'] : []),
-    vertexInput([...attributes, ...instanceSettings]),
+    vertexInput([...attributes, ...instanceSettings], true),
     varyingStruct(varyings),
     vertexEntry(author, varyings, true),
     hooks.march ? marchedShadow(author!, varyings) : shade + fragmentEntry(author, varyings, custom, true),
@@ -109,7 +110,10 @@ const LIBRARY_IMPORTS = [
   "import { rayThrough, rayInObject, depthOf } from 'umber/ray.wgsl';",
 ];
 
+const BEND_IMPORT = "import { bend, isBent } from 'umber/bend.wgsl';";
+
 const FULL_IMPORTS = [
+  BEND_IMPORT,
   "import { allAround, layeredOf, layeredShine, ownLight, useEnvironment } from 'umber/layered.wgsl';",
   "import { throughFog, fogOverGiven } from 'umber/fog.wgsl';",
   "import { present, presentGiven } from 'umber/tone.wgsl';",
@@ -178,11 +182,11 @@ const NODE: Varying = {
 const ROWS: Varying[] = [0, 1, 2].map((k) => ({
   name: `row${k}`,
   type: 'vec4f',
-  from: `transforms[i.slot & SLOT_BITS].row${k}`,
+  from: `vec4f(m[0].${'xyz'[k]}, m[1].${'xyz'[k]}, m[2].${'xyz'[k]}, m[3].${'xyz'[k]})`,
   isFlat: true,
 }));
 
-function vertexInput(custom: CustomInput[]): string {
+function vertexInput(custom: CustomInput[], isFull: boolean): string {
   const own = custom.map((input) => `  @location(${input.location}) own_${input.name}: ${typeOf(input)},`);
   return `struct MeshVertex {
   @location(${LOCATION.position}) position: vec3f,
@@ -192,7 +196,7 @@ function vertexInput(custom: CustomInput[]): string {
   @location(${LOCATION.texcoord1}) texcoord1: vec2f,
   @location(${LOCATION.color0}) color: vec4f,
   @location(${LOCATION.instance}) slot: u32,
-${own.join('\n')}
+${own.join('\n')}${isFull ? `\n  @location(${LOCATION.bend}) record: f32,` : ''}
   @builtin(vertex_index) index: u32,
 }`;
 }
@@ -234,7 +238,7 @@ function vertexEntry(
       })};`
     : '';
   return `@vertex fn meshVertex(i: MeshVertex) -> MeshVarying {
-  let m = objectToWorld(i.slot & SLOT_BITS);
+  ${isFull || isShadow ? 'var m: mat4x3f;\n  if !isBent { m = objectToWorld(i.slot & SLOT_BITS); }' : 'let m = objectToWorld(i.slot & SLOT_BITS);'}
   var v: Vertex;
   v.position = i.position;
   v.normal = i.normal;
@@ -244,6 +248,7 @@ function vertexEntry(
   v.color = select(vec4f(1), i.color, hasColor);
   v.index = i.index;
   v.objectToWorld = m;
+${isFull || isShadow ? '  if isBent {\n    v = bend(v, u32(i.record), i.slot & SLOT_BITS);\n    m = v.objectToWorld;\n  }' : ''}
 ${moved}
   let world = m * vec4f(v.position, 1);
   ${author?.hooks.march || isShadow || isFull ? 'var' : 'let'} clip = frame.viewProjection * vec4f(world, 1);

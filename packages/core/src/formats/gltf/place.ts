@@ -1,5 +1,6 @@
 import { keepPlacing } from '../../animation/placings.js';
 import { LensError } from '../../errors/lens-error.js';
+import { poseNode } from '../../pose/pose-node.js';
 import type { NodeOptions, Scene } from '../../scene/scene.js';
 import type { SceneNode } from '../../scene/scene-node.js';
 import type { AssetNode, AssetScene, ModelAsset } from './asset.js';
@@ -43,8 +44,27 @@ export function placeAsset(asset: ModelAsset, scene: Scene, options: PlaceOption
       open.push({ child: next.child.children[i]!, parent: made });
     }
   }
+  for (const [from, to] of nodeOf) {
+    const { skin, weights, mesh } = from;
+    if (mesh && (skin || mesh.primitives.some(({ geometry }) => geometry.targets)))
+      pose(to, skin, weights, nodeOf);
+  }
   keepPlacing(node, { animations: asset.animations, sources: asset.nodes, nodeOf });
   return { node, nodeOf };
+}
+
+/** Joints that the scene does not show have no place: what hangs on them stays with the mesh's own node. */
+function pose(
+  node: SceneNode,
+  skin: AssetNode['skin'],
+  weights: number[] | undefined,
+  nodeOf: ReadonlyMap<AssetNode, SceneNode>,
+): void {
+  const joints = skin?.joints.map((joint) => nodeOf.get(joint) ?? node);
+  poseNode(node, {
+    ...(skin && joints ? { skin: { ...skin, joints } } : {}),
+    ...(weights ? { weights } : {}),
+  });
 }
 
 function chooseScene(asset: ModelAsset, name: string | undefined): AssetScene {
