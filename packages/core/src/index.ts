@@ -1,5 +1,4 @@
 export type { NodeColumns } from './columns/columns.js';
-export { POSED } from './columns/flags.js';
 export { SpanLog } from './columns/span-log.js';
 export * from './animation/animation.js';
 export type { BindOptions, BindReport, BoundAnimation, BoundChannel } from './animation/bind.js';

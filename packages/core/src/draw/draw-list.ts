@@ -1,4 +1,4 @@
-import { IN_VIEW, KEY_DEPTH, KEY_HIDDEN, KEY_MIRRORED, NONE, TRAIT_SHIFT } from '../columns/flags.js';
+import { IN_VIEW, KEY_DEPTH, KEY_HIDDEN, KEY_MIRRORED, NONE, POSED, TRAIT_SHIFT } from '../columns/flags.js';
 import { CHUNK, plainKernels } from '../columns/plain-kernels.js';
 import type { SpanLog } from '../columns/span-log.js';
 import type { Batch } from '../scene/drawables.js';
@@ -333,8 +333,10 @@ export class DrawList {
 
   private slotOf(item: number): number {
     const row = this.scene!.columns.itemRow[item]!; // set before; an item in use
-    const slot = this.slots ? this.slots.slots[row]! : row;
-    return (slot | (this.scene!.columns.traits[row]! << TRAIT_SHIFT)) >>> 0;
+    const { columns, poses } = this.scene!;
+    const traits = columns.traits[row]!;
+    const slot = (traits & POSED) !== 0 ? poses!.slotOf(row) : this.slots ? this.slots.slots[row]! : row; // bent rows have one
+    return (slot | (traits << TRAIT_SHIFT)) >>> 0;
   }
 
   private takeNewSlots({ columns }: Scene): void {

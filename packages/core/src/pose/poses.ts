@@ -27,7 +27,7 @@ interface Rig {
 
 class Posed implements Pose {
   /** Where its matrices begin, in slots. */
-  slot = 0;
+  slot = -1;
   row = -1;
   /** Number of the update in which it was taken. */
   takenAt = -1;
@@ -60,7 +60,6 @@ class Posed implements Pose {
 /** All bent meshes of a scene, in one array that goes to the GPU as it lies. */
 export class Poses implements ScenePoses {
   isStale = true;
-  version = 0;
   values = new Float32Array(0);
   readonly log = new SpanLog();
   private readonly all = new Map<SceneNode, Posed>();
@@ -143,8 +142,8 @@ export class Poses implements ScenePoses {
     }
   }
 
-  writeSlots(slots: Uint32Array): void {
-    for (const { row, slot } of this.list) if (row >= 0 && row < slots.length) slots[row] = slot;
+  slotOf(row: number): number {
+    return this.all.get(this.scene.handles[row]!)?.slot ?? 0; // a row that is drawn
   }
 
   update(): void {
@@ -158,7 +157,6 @@ export class Poses implements ScenePoses {
       if (row !== posed.row) {
         posed.row = row;
         posed.isChanged = true;
-        this.version++;
         if (row < 0) hasGone = true;
       }
       if (row < 0 || !(posed.isChanged || this.hasMoved(posed))) continue;
@@ -190,7 +188,6 @@ export class Poses implements ScenePoses {
     this.all.delete(node);
     if (node.row >= 0) this.scene.columns.traits[node.row]! &= ~POSED;
     this.list.splice(this.list.indexOf(posed), 1);
-    this.version++;
   }
 
   private dropDead(): void {
@@ -199,14 +196,21 @@ export class Poses implements ScenePoses {
 
   /** Gives every pose its slots, one behind the other. */
   private layOut(): void {
+    const { columns, drawables } = this.scene;
     let at = 0;
     for (const posed of this.list) {
-      posed.slot = at + posed.weightSlots;
-      posed.isChanged = true;
+      const slot = at + posed.weightSlots;
       at += posed.slots;
+      posed.isChanged = true;
+      if (slot === posed.slot) continue;
+      posed.slot = slot;
+      // Lists take it anew.
+      const { row } = posed.node;
+      if (row < 0) continue;
+      drawables.moved(row);
+      columns.markDirty(row);
     }
     if (at * SLOT > this.values.length) this.values = new Float32Array(Math.max(64, at * 2) * SLOT);
-    this.version++;
     this.isStale = true;
     this.log.forget();
   }

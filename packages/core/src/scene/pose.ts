@@ -27,8 +27,6 @@ export interface Pose {
 export interface ScenePoses {
   /** Whether weights changed since the last update. */
   isStale: boolean;
-  /** Changes when a node's place in `values` does. */
-  readonly version: number;
   /**
    * Slots of 12 floats. A pose has as many as its weights take (the first one last, in the slots before its own), and
    * from its own slot on the matrices of its joints, affine 3x4 by rows; without a skin, the node's world transform.
@@ -45,8 +43,8 @@ export interface ScenePoses {
   setWeight(node: SceneNode, name: string, weight: number): void;
   /** Brings palettes and bounds up to date; to be called after transforms are. */
   update(): void;
-  /** Writes each bent row's slot. */
-  writeSlots(slots: Uint32Array): void;
+  /** Slot of a bent row's pose. */
+  slotOf(row: number): number;
   /** Takes over that a node has another mesh. */
   meshChanged(node: SceneNode, mesh: Mesh | undefined): void;
   /** Bends copies as their originals are bent, by copies of their joints where there are some. */

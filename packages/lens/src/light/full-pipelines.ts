@@ -1,4 +1,4 @@
-import { FEATURE, type FullMaterial, type MaterialShader } from '@umber-lens/core';
+import { FEATURE, type FullMaterial } from '@umber-lens/core';
 import type { DevicePipeline } from '../gpu/device.js';
 import { LOCATION } from '../shaders/locations.js';
 import type { GpuGeometry } from '../resources/geometry-store.js';
@@ -10,6 +10,7 @@ import {
   inputsOf,
   type PipelineStore,
   type Raster,
+  type ShadowThrower,
 } from '../resources/pipeline-store.js';
 
 const BENT: [name: string, bit: number] = ['isBent', FEATURE.bent];
@@ -146,10 +147,13 @@ export class FullPipelines implements FullUse {
     ];
   }
 
-  shadow(
-    features: number,
-    geometry: GpuGeometry,
-    own: MaterialShader | undefined,
+  shadow(ready: ShadowThrower, store: PipelineStore): DevicePipeline | undefined {
+    const found = (ready.shadowPipeline ??= this.shadowFor(ready, store));
+    return store.waits || found?.isReady ? found : undefined;
+  }
+
+  private shadowFor(
+    { features, geometry, shader: own }: ShadowThrower,
     store: PipelineStore,
   ): DevicePipeline | undefined {
     const compiled = store.full(own, this)?.shadow;

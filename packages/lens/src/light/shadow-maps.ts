@@ -337,7 +337,8 @@ export class ShadowMaps {
     let isWhole = true;
     for (let i = 0; i < list.opaqueCommands; i++) {
       const ready = prepared.batches[list.commandBatch[i]!]; // i < commands
-      if (ready && ready.geometry.count > 0 && !prepared.shadowPipelineOf(ready)) isWhole = false;
+      if (ready && ready.geometry.count > 0 && !prepared.full?.shadow(ready, prepared.stores.pipelines))
+        isWhole = false;
     }
     return isWhole;
   }

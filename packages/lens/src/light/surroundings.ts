@@ -183,7 +183,8 @@ export class Surroundings implements PlanPart, MoreOfLights {
     this.prepareMeter(full, look, given.delta);
     this.isClustered = full.has('clusters');
     if (this.isClustered) clusters.prepare(scene, lights, view, this);
-    prepared.prepareLayers(this.layers, frame);
+    for (const ready of prepared.batches)
+      if (ready) ready.layers = this.layers.get(ready.batch.material, ready.features, frame);
     this.inspection.prepare(prepared, full, show, frame);
     const wasPeeled = this.isPeeled;
     this.isPeeled = look.transparency === 'peeled' && show === 'light';

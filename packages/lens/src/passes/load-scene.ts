@@ -30,7 +30,7 @@ function makePipelines(prepared: PreparedScene): void {
     if (!ready || ready.geometry.count === 0) return;
     prepared.pipelineOf(ready, 0);
     if (mirrored.has(number)) prepared.pipelineOf(ready, 1);
-    if (prepared.full?.hasShadows) prepared.shadowPipelineOf(ready);
+    if (prepared.full?.hasShadows) prepared.full.shadow(ready, prepared.stores.pipelines);
   });
 }
 

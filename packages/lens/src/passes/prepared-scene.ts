@@ -7,7 +7,6 @@ import {
   type MaterialShader,
   type Scene,
 } from '@umber-lens/core';
-import type { LayerStore } from '../light/layer-store.js';
 import type { Device, DeviceBindGroup, DevicePipeline } from '../gpu/device.js';
 import type { Messages } from '#messages';
 import type { GeometryStore } from '../resources/geometry-store.js';
@@ -89,12 +88,6 @@ export class PreparedScene {
     this.transforms = new TransformStore(device, scene);
   }
 
-  /** Makes what full pipelines bind besides. To be called outside a pass. */
-  prepareLayers(store: LayerStore, frame: number): void {
-    for (const ready of this.batches)
-      if (ready) ready.layers = store.get(ready.batch.material, ready.features, frame);
-  }
-
   /** How pipelines are to be built: with what the scene has around it, or without. */
   setFull(full: FullUse | undefined): void {
     if (full === this.full) return;
@@ -159,14 +152,6 @@ export class PreparedScene {
       this.full,
     ));
     return pipelines.waits || found.isReady ? found : ready.standIns[mirrored];
-  }
-
-  /** Of what throws shadows; undefined while its shader is loading. */
-  shadowPipelineOf(ready: PreparedBatch): DevicePipeline | undefined {
-    const { features, geometry, shader } = ready;
-    const { pipelines } = this.stores;
-    const found = (ready.shadowPipeline ??= this.full?.shadow(features, geometry, shader, pipelines));
-    return pipelines.waits || found?.isReady ? found : undefined;
   }
 
   /** Materials are plain objects that may be written to at any time, so each is looked at every frame. */

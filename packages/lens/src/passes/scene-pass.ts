@@ -82,7 +82,7 @@ export class ScenePass {
       if ((which === 'before' && isAfter) || (which === 'after' && !isAfter)) continue;
       const pipeline =
         which === 'shadow'
-          ? scene.shadowPipelineOf(ready)
+          ? scene.full?.shadow(ready, scene.stores.pipelines)
           : way
             ? way.pipelines[list.commandMirrored[command]!]
             : scene.pipelineOf(ready, list.commandMirrored[command]!);

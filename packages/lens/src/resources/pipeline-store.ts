@@ -56,6 +56,15 @@ const OPAQUE: Raster = { compare: 'greater', write: true };
 /** Premultiplied colour over what is there. */
 const BLENDED: Raster = { compare: 'greater', write: false, blend: { color: over, alpha: over } };
 
+/** What is drawn as a light sees it. */
+export interface ShadowThrower {
+  readonly features: number;
+  readonly geometry: GpuGeometry;
+  readonly shader: MaterialShader | undefined;
+  /** Undefined until one was asked for. */
+  shadowPipeline: DevicePipeline | undefined;
+}
+
 /** How scenes with surroundings are drawn. */
 export interface FullUse {
   material: FullMaterial;
@@ -67,13 +76,8 @@ export interface FullUse {
   hasShadows: boolean;
   /** Overrides of full shaders, besides those of plain ones. */
   constants(features: number, geometry: GpuGeometry): readonly [name: string, value: boolean][];
-  /** As a light sees it, depth alone; undefined while its shader is loading, or where it has none. */
-  shadow(
-    features: number,
-    geometry: GpuGeometry,
-    own: MaterialShader | undefined,
-    store: PipelineStore,
-  ): DevicePipeline | undefined;
+  /** As a light sees it, depth alone; undefined while it cannot be drawn with, or where its shader has none. */
+  shadow(ready: ShadowThrower, store: PipelineStore): DevicePipeline | undefined;
   /** Changes when something was loaded, as the object itself does. */
   loaded: number;
   /** Waits for what is being loaded, and draws with it then. */

@@ -1,4 +1,4 @@
-import { POSED, type Scene, SpanLog, type TransformSlots } from '@umber-lens/core';
+import { type Scene, SpanLog, type TransformSlots } from '@umber-lens/core';
 import type { Device, DeviceBuffer } from '../gpu/device.js';
 
 /** Bytes and floats of a transform: affine 3x4. */
@@ -26,7 +26,6 @@ export class TransformStore implements TransformSlots {
   private togetherCount = 0;
   private gathered = new Float32Array(0);
   private seen = -1;
-  private posesVersion: number | undefined;
 
   constructor(
     private readonly device: Device,
@@ -35,12 +34,9 @@ export class TransformStore implements TransformSlots {
 
   /** Uploads what moved since the last call. To be called outside a pass, after `scene.update`. */
   sync(): void {
-    const { columns, movedRows, poses } = this.scene;
+    const { columns, movedRows } = this.scene;
     if (!this.buffer || columns.count > this.rows) {
       this.make(columns.capacity);
-      this.uploadAll();
-    } else if (poses && poses.version !== this.posesVersion) {
-      this.bringHome();
       this.uploadAll();
     } else if (this.seen !== movedRows.end) {
       const isKnown = movedRows.holds(this.seen);
@@ -71,9 +67,6 @@ export class TransformStore implements TransformSlots {
   /** Gives every row its own slot again. */
   private bringHome(): void {
     for (let row = 0; row < this.rows; row++) this.slots[row] = row;
-    const { poses } = this.scene;
-    poses?.writeSlots(this.slots);
-    this.posesVersion = poses?.version;
     this.togetherCount = 0;
     this.log.forget();
   }
@@ -148,7 +141,6 @@ export class TransformStore implements TransformSlots {
       const first = movedRows.firstAt(at);
       const end = Math.min(first + movedRows.countAt(at), columns.count);
       for (let row = first; row < end; row++) {
-        if (this.isPosed(row)) continue;
         let place = slots[row]! - rows; // a row in range
         if (place < 0) {
           if (this.togetherCount === together.length) {
@@ -181,11 +173,6 @@ export class TransformStore implements TransformSlots {
     this.device.writeBuffer(this.buffer!, (rows + from) * BYTES, gathered, 0, floats);
   }
 
-  /** Rows whose slot is that of a pose have nothing here. */
-  private isPosed(row: number): boolean {
-    return (this.scene.columns.traits[row]! & POSED) !== 0; // a row in range
-  }
-
   /** A few rows go up one by one, each to its slot. */
   private uploadEach(): void {
     const { columns, movedRows } = this.scene;
@@ -193,7 +180,6 @@ export class TransformStore implements TransformSlots {
       const first = movedRows.firstAt(at);
       const end = Math.min(first + movedRows.countAt(at), columns.count);
       for (let row = first; row < end; row++) {
-        if (this.isPosed(row)) continue;
         const offset = this.slots[row]! * BYTES; // a row in range
         this.device.writeBuffer(this.buffer!, offset, columns.world, row * FLOATS, FLOATS); // made before
       }

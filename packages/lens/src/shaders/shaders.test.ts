@@ -118,7 +118,7 @@ test.each<[string, string, RegExp]>([
   [
     'struct Attributes { a: vec4f, b: vec4f, c: vec4f, d: f32 }\nstruct InstanceSettings { e: f32, f: f32, g: f32, h: f32, i: f32, j: f32 }\nfn finalColor() -> vec4f { return vec4f(); }',
     'material/attribute',
-    /there is no room for "j"/,
+    /there is no room for "i"/,
   ],
   ['fn finalColor() -> vec4f {', 'wgsl/expected', /the text ends/],
 ])('%s is found wrong with its code', (text, code, message) => {

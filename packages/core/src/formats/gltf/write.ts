@@ -1,5 +1,5 @@
 import type { Attribute, Geometry, MorphTarget } from '../../geometry/geometry.js';
-import { COMPONENT_BYTES } from '../../geometry/geometry.js';
+import { attributeFloats, COMPONENT_BYTES } from '../../geometry/geometry.js';
 import { LensError } from '../../errors/lens-error.js';
 import { emptyBounds, growBounds } from '../../math/bounds.js';
 import type { Image, Material, Sampler, Texture } from '../../material/material.js';
@@ -277,9 +277,10 @@ class Writer implements MaterialPlaces {
     );
   }
 
-  private attribute(attribute: Attribute, withBounds: boolean, name: string): number {
-    const found = this.attributeOf.get(attribute);
+  private attribute(given: Attribute, withBounds: boolean, name: string): number {
+    const found = this.attributeOf.get(given);
     if (found !== undefined) return found;
+    const attribute = name.startsWith('joints') ? asWhole(given) : given;
     const { bytes, componentType, components, normalized, byteOffset, byteStride, count } = attribute;
     if (componentType !== 'f32' && ['position', 'normal', 'tangent'].includes(name))
       this.uses('KHR_mesh_quantization');
@@ -293,7 +294,7 @@ class Writer implements MaterialPlaces {
       ...(withBounds ? rawBounds(attribute) : {}),
     });
     const index = this.accessors.push(accessor) - 1;
-    this.attributeOf.set(attribute, index);
+    this.attributeOf.set(given, index);
     return index;
   }
 
@@ -442,6 +443,14 @@ class Writer implements MaterialPlaces {
     }
     return offset;
   }
+}
+
+/** Numbers of joints, which the standard wants as whole numbers. */
+function asWhole(attribute: Attribute): Attribute {
+  if (attribute.componentType !== 'f32') return attribute;
+  const bytes = new Uint8Array(Uint16Array.from(attributeFloats(attribute)).buffer);
+  const { components } = attribute;
+  return { ...attribute, bytes, componentType: 'u16', byteOffset: 0, byteStride: components * 2 };
 }
 
 /** Bounds in the stored numbers themselves: integers stay integers (3.6.2.5). */
