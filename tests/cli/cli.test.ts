@@ -48,7 +48,7 @@ test('survey --json prints one object with everything a tool needs, and nothing 
     primitives: json.meshes.length,
     triangles,
     vertices,
-    skins: 0,
+    skins: [],
     animations: [],
     morphTargets: [],
     warnings: [],

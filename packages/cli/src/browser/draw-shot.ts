@@ -12,6 +12,7 @@ import {
   skyPanorama,
   sunIrradiance,
 } from 'umber-lens';
+import { moveShot } from './move-shot.js';
 import type { ShotFacts, ShotRequest } from './shot.js';
 
 /** Towards the sun: of length 1, behind the usual viewer's left shoulder. */
@@ -38,6 +39,7 @@ export async function drawShot(
   const scene = new Scene({ background: { color: request.background ?? GREY } });
   const top = model.placeIn(scene);
   if (variant !== undefined) setVariant(top, variant);
+  moveShot(top, request);
   const panorama = environment === 'sky' ? skyPanorama({ sunDirection: SUN }) : picture;
   if (panorama) {
     scene.environment = { panorama };

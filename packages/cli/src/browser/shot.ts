@@ -18,6 +18,10 @@ export interface ShotRequest {
   /** Density of the air, a metre; undefined: none. */
   fog?: number;
   variant?: string;
+  /** A clip by its name, and the second of it that is shown. */
+  animation?: { name: string; at: number };
+  /** Of morph targets, by their names. */
+  weights?: Record<string, number>;
   /** A single quantity instead of light. */
   show: Show;
   /** Whether lights throw shadows. */

@@ -26,6 +26,9 @@ interface ShootOptions {
   tone: ToneMapping;
   fog?: number;
   variant?: string;
+  animation?: string;
+  at?: number;
+  weights?: Record<string, number>;
   show: Show;
   shadows: 'on' | 'off';
   allowOutside?: boolean;
@@ -71,6 +74,13 @@ export function shootCommand(): Command {
       parseNumber(0, 1000),
     )
     .option('--variant <name>', 'a variant of the model, by its name')
+    .option('--animation <name>', 'a clip of the model, by its name')
+    .option('--at <seconds>', 'which second of the clip; default its first', parseNumber(0, 1e6))
+    .option(
+      '--weights <json>',
+      'weights of morph targets by their names, such as \'{"blink": 1}\'',
+      parseWeights,
+    )
     .addOption(
       new Option('--show <quantity>', 'one quantity of the surfaces instead of their light')
         .choices(SHOWS)
@@ -95,6 +105,10 @@ export function shootCommand(): Command {
 
 async function shoot(file: string, options: ShootOptions): Promise<void> {
   const start = performance.now();
+  if (options.at !== undefined && options.animation === undefined)
+    throw new LensError('shoot/no-animation', '--at says when, but not of which clip', {
+      hint: 'Name one with --animation; umber survey lists them.',
+    });
   const isInNode = await choosesNode(options);
   const vulkan = isInNode ? softwareVulkan() : undefined;
   if (vulkan) {
@@ -174,6 +188,10 @@ function requestOf(url: string, options: ShootOptions): ShotRequest {
     tone: options.tone,
     ...(options.fog === undefined ? {} : { fog: options.fog }),
     ...(options.variant === undefined ? {} : { variant: options.variant }),
+    ...(options.animation === undefined
+      ? {}
+      : { animation: { name: options.animation, at: options.at ?? 0 } }),
+    ...(options.weights === undefined ? {} : { weights: options.weights }),
     show: options.show,
     shadows: options.shadows === 'on' && options.show === 'light',
     allowOutside: options.allowOutside ?? false,
@@ -277,6 +295,20 @@ function parseNumber(least: number, most: number): (text: string) => number {
       throw new InvalidArgumentError(`Give a number from ${least} to ${most}.`);
     return value;
   };
+}
+
+function parseWeights(text: string): Record<string, number> {
+  const hint = 'Give names and numbers as JSON, such as {"blink": 1}.';
+  let given: unknown;
+  try {
+    given = JSON.parse(text);
+  } catch {
+    throw new InvalidArgumentError(hint);
+  }
+  if (typeof given !== 'object' || given === null || Array.isArray(given))
+    throw new InvalidArgumentError(hint);
+  if (!Object.values(given).every((value) => Number.isFinite(value))) throw new InvalidArgumentError(hint);
+  return given as Record<string, number>;
 }
 
 function parseColor(text: string): [number, number, number, number] {

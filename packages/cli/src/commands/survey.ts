@@ -17,7 +17,7 @@ export function surveyCommand(): Command {
     .action(async (file: string, options: { json?: boolean; allowOutside?: boolean }) => {
       const { model, survey } = await withProgress(`reading ${file}`, async () => {
         const opened = await openModel(file, { allowOutside: options.allowOutside ?? false });
-        return { model: opened, survey: surveyModel(opened) };
+        return { model: opened, survey: await surveyModel(opened) };
       });
       process.stdout.write(
         options.json ? `${JSON.stringify(survey, null, 2)}\n` : surveyReport(file, model, survey),

@@ -1,4 +1,5 @@
 import { attributeFloats, eachTriangle, type Geometry, type Warning } from '@umber-lens/core';
+import { doubtMotion } from './motion-doubts.js';
 import { doubtPictures } from './picture-doubts.js';
 import { doubtSurfaces } from './surface-doubts.js';
 import type { OpenedModel } from './open-model.js';
@@ -31,6 +32,7 @@ export async function doubtsOf(model: OpenedModel): Promise<Warning[]> {
     });
   });
   doubtSurfaces(asset, tell);
+  doubtMotion(asset, tell);
   await doubtPictures(model, tell);
   asset.images.forEach((image, i) => {
     const { width, height } = images.get(image)!; // every image was looked at on opening

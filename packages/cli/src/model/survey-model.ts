@@ -7,6 +7,7 @@ import {
   LAYER_TEXTURES,
   LAYERS,
   type Material,
+  type ModelAsset,
   placeAsset,
   Scene,
   triangleCount,
@@ -33,8 +34,17 @@ export interface Survey {
   textures: { name: string | null; mimeType: string; width: number; height: number }[];
   cameras: { name: string | null; type: string }[];
   lights: { name: string | null; type: string }[];
-  skins: number;
-  animations: { name: string | null; duration: number; channels: number }[];
+  /** Influences a vertex: the most of the meshes that hang on it. */
+  skins: { name: string | null; joints: number; influences: number }[];
+  /** With what each moves. */
+  animations: {
+    name: string | null;
+    duration: number;
+    channels: number;
+    keys: number;
+    bytes: number;
+    targets: { name: string; paths: string[] }[];
+  }[];
   morphTargets: { mesh: string | null; names: (string | null)[] }[];
   /** World space of the default scene, metres; null when it draws nothing. */
   bounds: Bounds | null;
@@ -65,7 +75,7 @@ export function layerCostOf(material: Material): string | null {
   return costs.length > 0 ? costs.join('; ') : null;
 }
 
-export function surveyModel({ asset, images }: OpenedModel): Survey {
+export async function surveyModel({ asset, images }: OpenedModel): Promise<Survey> {
   const scene = new Scene();
   const { node: top, nodeOf } = placeAsset(asset, scene);
   let triangles = 0;
@@ -104,22 +114,55 @@ export function surveyModel({ asset, images }: OpenedModel): Survey {
       name: name(light) ?? nodeNameOf(asset.nodes, 'light', light),
       type: light.type,
     })),
-    skins: asset.skins.length,
+    skins: asset.skins.map((skin) => ({
+      name: name(skin),
+      joints: skin.joints.length,
+      influences: Math.max(0, ...asset.nodes.filter((node) => node.skin === skin).map(influencesOf)),
+    })),
     animations: asset.animations.map((animation) => ({
       name: name(animation),
       duration: animation.duration,
       channels: animation.channels.length,
+      ...sizeOf(animation),
+      targets: targetsOf(animation),
     })),
     morphTargets: asset.meshes.flatMap((mesh) => {
       const targets = mesh.primitives[0]?.geometry.targets;
       return targets ? [{ mesh: name(mesh), names: targets.map(name) }] : [];
     }),
     bounds: isEmptyBounds(bounds) ? null : bounds,
-    ...costOf(scene, bounds, images),
+    ...(await costOf(scene, bounds, images)),
     extensionsUsed: asset.extensionsUsed,
     extensionsRequired: asset.extensionsRequired,
     warnings: asset.warnings,
   };
+}
+
+function influencesOf({ mesh }: AssetNode): number {
+  const sets = (mesh?.primitives ?? []).map(
+    ({ geometry }) => Object.keys(geometry.attributes).filter((key) => /^weights\d$/.test(key)).length,
+  );
+  return 4 * Math.max(0, ...sets);
+}
+
+/** Keys of all channels, and bytes of the samplers, each counted once. */
+function sizeOf({ channels }: ModelAsset['animations'][number]): { keys: number; bytes: number } {
+  const arrays = new Set(channels.flatMap(({ sampler }) => [sampler.input, sampler.output]));
+  return {
+    keys: channels.reduce((sum, { sampler }) => sum + sampler.input.length, 0),
+    bytes: [...arrays].reduce((sum, { byteLength }) => sum + byteLength, 0),
+  };
+}
+
+/** What a clip moves, by the names of nodes, materials, lights and cameras. */
+function targetsOf({ channels }: ModelAsset['animations'][number]): { name: string; paths: string[] }[] {
+  const byName = new Map<string, string[]>();
+  for (const { target, path, property } of channels) {
+    const owner = (target ?? property?.owner ?? {}) as { name?: string };
+    const name = owner.name ?? property?.pointer ?? '(unnamed)';
+    byName.set(name, [...(byName.get(name) ?? []), property?.names.join('.') ?? path]);
+  }
+  return [...byName].map(([name, paths]) => ({ name, paths }));
 }
 
 function nodeNameOf(nodes: AssetNode[], key: 'camera' | 'light', thing: unknown): string | null {
@@ -127,11 +170,11 @@ function nodeNameOf(nodes: AssetNode[], key: 'camera' | 'light', thing: unknown)
 }
 
 /** Draws the scene on a device that only counts; an empty scene's own costs are taken off. */
-function costOf(
+async function costOf(
   scene: Scene,
   bounds: Bounds,
   images: OpenedModel['images'],
-): { drawCalls: number; gpuBytes: number } {
+): Promise<{ drawCalls: number; gpuBytes: number }> {
   const device = new TraceDevice({ width: 640, height: 400 });
   device.recording = false;
   // Nothing is shown: what would be said of the picture is no concern of the figures.
@@ -158,6 +201,7 @@ function costOf(
       number,
     ]),
   );
+  await lens.load(scene);
   lens.draw(scene, eye);
   // Buffers shared by a frame (instances) count too: the model would not be drawn without them.
   const gpuBytes = device.counts.bufferBytes + device.counts.textureBytes - before;

@@ -7,6 +7,8 @@ import { layerCostOf, layerNamesOf, type Survey } from '../model/survey-model.js
 /** Children of one node that differ only in their number are told in one line from this many on. */
 const FOLD_FROM = 4;
 const MOST_TREE_LINES = 80;
+/** Targets of a clip that are listed. */
+const MOST_TARGETS = 12;
 
 /** The survey as a person reads it. */
 export function surveyReport(file: string, model: OpenedModel, survey: Survey): string {
@@ -82,14 +84,20 @@ export function surveyReport(file: string, model: OpenedModel, survey: Survey): 
   );
   list(
     'Skins',
-    asset.skins.map((skin) => `${shownName(skin.name)} ${chalk.dim(`${skin.joints.length} joints`)}`),
+    survey.skins.map(
+      ({ name, joints, influences }) =>
+        `${shownName(name)} ${chalk.dim(`${joints} joints, ${influences} influences a vertex`)}`,
+    ),
   );
   list(
     'Animations',
-    survey.animations.map(
-      ({ name, duration, channels }) =>
-        `${shownName(name)} ${chalk.dim(`${+duration.toFixed(3)} s, ${channels} channels`)}`,
-    ),
+    survey.animations.flatMap(({ name, duration, channels, keys, bytes: size, targets }) => [
+      `${shownName(name)} ${chalk.dim(`${+duration.toFixed(3)} s, ${channels} channels, ${number(keys)} keys, ${bytes(size)}`)}`,
+      ...targets
+        .slice(0, MOST_TARGETS)
+        .map((target) => `  ${shownName(target.name)} ${chalk.dim(target.paths.join(', '))}`),
+      ...(targets.length > MOST_TARGETS ? [chalk.dim(`  ... ${targets.length - MOST_TARGETS} more`)] : []),
+    ]),
   );
   list(
     'Morph targets',
