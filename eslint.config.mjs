@@ -12,7 +12,7 @@ const CORE = {
   scene: ['errors', 'math', 'geometry', 'material', 'columns', 'light'],
   draw: ['errors', 'math', 'geometry', 'material', 'columns', 'scene'],
   pose: ['errors', 'math', 'geometry', 'columns', 'scene'],
-  animation: ['errors', 'math', 'material', 'scene'],
+  animation: ['errors', 'math', 'material', 'columns', 'scene'],
   formats: ['errors', 'math', 'geometry', 'material', 'animation', 'light', 'scene', 'pose'],
   // The compiler's own folders come after errors.
   wgsl: ['errors', 'math', 'parse', 'types', 'check', 'emit', 'run'],

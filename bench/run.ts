@@ -11,6 +11,7 @@ import {
 } from './browser.js';
 import { readingGlb, worldTransforms } from './cpu.js';
 import type { Row } from './measure.js';
+import { skeletons } from './motion.js';
 import { compileTimes, emittedGlsl } from './shaders.js';
 
 /** What is measured, one after the other: it takes some minutes, so each is named as it begins. */
@@ -22,6 +23,7 @@ const parts: Record<string, () => Promise<Row | Row[]>> = {
   'first frame': () => withBrowser(firstFrame),
   pipelines: () => withBrowser(pipelines, true),
   'world transforms': worldTransforms,
+  skeletons,
   'reading GLB': readingGlb,
   'library size': librarySize,
   'compile times': compileTimes,

@@ -30,6 +30,13 @@ export const PAGES: readonly Page[] = [
       '600 paper lanterns, each a point light of its own, over moving water that mirrors them; four draws of lanterns.',
   },
   {
+    folder: 'gulls',
+    title: 'Gulls',
+    label: 'Two hundred gulls circling over a quay, some walking on it',
+    about:
+      'A flock on one skeleton: clips that glide, flap and walk, mixed by weight for each bird; all of them in a single draw.',
+  },
+  {
     folder: 'urn',
     title: 'The urn',
     label: 'A clay jar whose faces fly apart near the pointer',

@@ -63,7 +63,15 @@ if (wants('check')) {
 
 const site = await preview({ root: 'examples', preview: { port: 0, host: '127.0.0.1' }, logLevel: 'error' });
 const address = `http://127.0.0.1:${site.httpServer.address().port}`;
-for (const example of ['lamp-room', 'lantern-night', 'urn', 'glass-float', 'jellyfish', 'chart-print']) {
+for (const example of [
+  'lamp-room',
+  'lantern-night',
+  'gulls',
+  'urn',
+  'glass-float',
+  'jellyfish',
+  'chart-print',
+]) {
   if (!wants(example)) continue;
   await page.goto(`${address}/${example}/index.html?offscreen&backend=webgl2`);
   await page.waitForFunction('window.drawStill', undefined, { timeout: 60_000 });

@@ -60,7 +60,7 @@ beforeAll(async () => {
   await promisify(execFile)(process.execPath, args, { env: { ...process.env, NODE_OPTIONS: '' } });
 });
 
-test.each(['urn', 'glass-float', 'jellyfish', 'chart-print', 'lamp-room', 'lantern-night'])(
+test.each(['urn', 'glass-float', 'jellyfish', 'chart-print', 'lamp-room', 'lantern-night', 'gulls'])(
   '%s is one picture on WebGPU, on WebGL2 and in Node',
   async (name) => {
     const [gpu] = (await stills(name, 'webgpu')) as [Uint8Array];

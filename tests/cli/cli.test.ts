@@ -586,6 +586,53 @@ test('shoot takes what the machine has, and refuses a backend that there is not'
   expect([code, err]).toEqual([1, expect.stringMatching(/webgpu, webgl2, node/)]);
 });
 
+describe('clips and targets', () => {
+  const GULL = 'examples/public/models/gull.glb';
+
+  test('survey lists clips with what they move, and skins', async () => {
+    const { out } = await umberCommand('survey', GULL, '--json');
+    const survey = JSON.parse(out) as {
+      drawCalls: number;
+      skins: unknown[];
+      animations: { name: string; keys: number; targets: { name: string; paths: string[] }[] }[];
+    };
+    expect(survey.drawCalls).toBe(1);
+    expect(survey.skins).toEqual([{ name: 'gull', joints: 14, influences: 4 }]);
+    expect(survey.animations.map(({ name, keys }) => [name, keys])).toEqual([
+      ['glide', 169],
+      ['flap', 156],
+      ['walk', 182],
+      ['land', 143],
+    ]);
+    expect(survey.animations[1]!.targets).toContainEqual({ name: 'body', paths: ['translation'] });
+    expect((await umberCommand('survey', GULL)).out).toMatch(
+      /gull 14 joints, 4 influences a vertex[^]*flap 0\.55 s/,
+    );
+    expect((await umberCommand('check', GULL)).out).toMatch(/0 errors, 0 warnings/);
+  });
+
+  test('shoot shows a time of a clip, and refuses clips and targets that there are not', async () => {
+    const drawn = async (...args: string[]): Promise<Buffer> => {
+      const png = join(folder, 'gull.png');
+      const { code, err } = await umberCommand('shoot', GULL, '--out', png, '--size', '64x40', ...args);
+      expect([code, err]).toEqual([0, expect.any(String)]);
+      return sharp(png).removeAlpha().raw().toBuffer();
+    };
+    const [rest, up] = [await drawn(), await drawn('--animation', 'flap', '--at', '0.14')];
+    const differing = rest.filter((value, i) => Math.abs(value - up[i]!) > 20).length;
+    expect(differing / rest.length).toBeGreaterThan(0.05);
+    for (const [args, message] of [
+      [['--animation', 'flop'], /has no clip "flop"[^]*Did you mean "flap"/],
+      [['--at', '1'], /not of which clip/],
+      [['--weights', '{"blink": 1}'], /no morph target "blink"/],
+      [['--weights', 'blink'], /Give names and numbers as JSON/],
+    ] as const) {
+      const { code, err } = await umberCommand('shoot', GULL, '--out', join(folder, 'x.png'), ...args);
+      expect([code, err]).toEqual([1, expect.stringMatching(message)]);
+    }
+  });
+});
+
 describe('shaders of materials', () => {
   const JELLY = 'examples/jellyfish/jellyfish.wgsl';
 

@@ -1,3 +1,4 @@
+import { DIRTY, MATRIX, PLACED } from '../columns/flags.js';
 import { LensError } from '../errors/lens-error.js';
 import { nearHint } from '../errors/near-names.js';
 import type { SceneNode } from '../scene/scene-node.js';
@@ -34,6 +35,9 @@ interface Slot {
 /** A channel of something that plays. */
 interface Part {
   slot: number;
+  /** Of channels whose values may go straight into the node's columns. */
+  node: SceneNode | undefined;
+  path: Slot['path'];
   sampler: AnimationSampler;
   fit: Fit | undefined;
   hint: number;
@@ -74,6 +78,8 @@ export class Motion {
   private wasMoved = new Uint8Array(0);
   private values = 0;
   private mustCompose = false;
+  /** What alone moved everything the last time. */
+  private alone: Playback | undefined;
   private sample = new Float64Array(16);
   private readonly turned = new Float64Array(4);
 
@@ -230,7 +236,17 @@ export class Motion {
 
   private partOf({ channel, fit }: BoundChannel, slot: number, playback: Playback): Part {
     const { sampler } = channel;
-    const part: Part = { slot, sampler, fit, hint: 0, reference: undefined };
+    const { node, path } = this.slots[slot]!; // just found
+    const isDirect = !fit && path !== 'weights' && path !== 'property';
+    const part: Part = {
+      slot,
+      node: isDirect ? node : undefined,
+      path,
+      sampler,
+      fit,
+      hint: 0,
+      reference: undefined,
+    };
     if (!playback.isAdditive) return part;
     part.reference = new Float64Array(sampler.components);
     this.take(part, playback.reference, part.reference, 0);
@@ -251,8 +267,14 @@ export class Motion {
 
   private compose(): void {
     const { playbacks, result, rest, isMoved, wasMoved } = this;
-    const moved = this.isMoved;
-    moved.fill(0);
+    const [first] = playbacks;
+    const isAlone = playbacks.length === 1 && first!.weight >= 1 && !first!.isAdditive; // there is one
+    if (isAlone && first === this.alone) {
+      this.moveAlone(first);
+      return;
+    }
+    this.alone = isAlone ? first : undefined;
+    isMoved.fill(0);
     result.set(rest);
     for (let first = 0; first < playbacks.length;) {
       const { layer } = playbacks[first]!; // first < length
@@ -267,6 +289,38 @@ export class Motion {
     for (let s = 0; s < slots.length; s++) {
       if (isMoved[s] !== 0 || wasMoved[s] !== 0) writeSlot(slots[s]!, result); // s < length
       wasMoved[s] = isMoved[s]!;
+    }
+  }
+
+  /** One clip that covers everything, as it did before: its values go where they belong at once. */
+  private moveAlone(playback: Playback): void {
+    const parts = this.parts.get(playback)!; // entered by play
+    const { slots, result } = this;
+    const { columns } = this.node.scene;
+    const { time } = playback;
+    playback.isStale = false;
+    for (let i = 0; i < parts.length; i++) {
+      const part = parts[i]!; // i < length
+      const { node, path } = part;
+      if (!node) {
+        const slot = slots[part.slot]!; // a slot of ours
+        this.take(part, time, result, slot.at);
+        writeSlot(slot, result);
+        continue;
+      }
+      const { row } = node;
+      if (row < 0) continue;
+      const { sampler, hint } = part;
+      if (path === 'rotation')
+        part.hint = sampleAnimation(sampler, time, columns.rotation, row * 4, 'rotation', hint);
+      else {
+        const values = path === 'translation' ? columns.translation : columns.scale;
+        part.hint = sampleAnimation(sampler, time, values, row * 3, 'numbers', hint);
+      }
+      const flag = columns.flags[row]!; // a row in use
+      if ((flag & (DIRTY | MATRIX | PLACED)) === DIRTY) continue;
+      columns.flags[row] = flag & ~(MATRIX | PLACED);
+      columns.markDirty(row);
     }
   }
 

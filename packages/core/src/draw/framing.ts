@@ -73,10 +73,12 @@ function eachPosition(
 ): void {
   const world = new Float32Array(12);
   for (const node of [top, ...top.descendants()]) {
-    for (const { geometry } of node.mesh?.primitives ?? []) {
+    for (const [i, { geometry }] of (node.mesh?.primitives ?? []).entries()) {
       const position = geometry.attributes['position'];
       if (!position || !node.isShown) continue;
-      use(position.count, () => attributeFloats(position), node.readWorld(world));
+      const positions = (): Float32Array =>
+        attributeFloats(node.scene.poses?.posed(node, i)?.attributes['position'] ?? position);
+      use(position.count, positions, node.readWorld(world));
     }
   }
 }

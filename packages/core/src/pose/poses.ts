@@ -10,6 +10,7 @@ import type { NodeSkin, Pose, ScenePoses } from '../scene/pose.js';
 import type { Scene } from '../scene/scene.js';
 import type { SceneNode } from '../scene/scene-node.js';
 import { bendGeometry, Records } from './bend-geometry.js';
+import { posedGeometry } from './posed-geometry.js';
 import { reachOfJoints, reachOfTargets } from './reach.js';
 
 /** Floats of a slot: affine 3x4 by rows. */
@@ -103,6 +104,10 @@ export class Poses implements ScenePoses {
     this.list.push(posed);
     this.exchange(node, mesh, used !== undefined);
     this.layOut();
+  }
+
+  posed(node: SceneNode, primitive: number): Geometry | undefined {
+    return this.all.has(node) ? posedGeometry(node, primitive) : undefined;
   }
 
   setWeight(node: SceneNode, name: string, weight: number): void {
@@ -301,21 +306,23 @@ export class Poses implements ScenePoses {
     const { reach, targetReach } = rig;
     const joints = reach.length / 4;
     if (this.centers.length < reach.length) this.centers = new Float32Array(reach.length);
+    const { centers } = this;
     let moved = 0;
     for (let t = 0; t < weights.length; t++) moved += Math.abs(weights[t]!) * targetReach[t]!; // t < length
     let count = 0;
     for (let j = 0; j < joints; j++) {
-      const r = j * 4;
-      if (reach[r + 3]! < 0) continue; // a joint, here and below
+      const radius = reach[j * 4 + 3]!; // a joint, here and below
+      if (radius < 0) continue;
+      const x = reach[j * 4]!;
+      const y = reach[j * 4 + 1]!;
+      const z = reach[j * 4 + 2]!;
       const m = (slot + j) * SLOT;
-      const [x, y, z] = [reach[r]!, reach[r + 1]!, reach[r + 2]!];
-      for (let k = 0; k < 3; k++) {
-        const o = m + k * 4;
-        this.centers[count * 4 + k] =
-          values[o]! * x + values[o + 1]! * y + values[o + 2]! * z + values[o + 3]!;
-      }
+      const o = count * 4;
+      centers[o] = values[m]! * x + values[m + 1]! * y + values[m + 2]! * z + values[m + 3]!;
+      centers[o + 1] = values[m + 4]! * x + values[m + 5]! * y + values[m + 6]! * z + values[m + 7]!;
+      centers[o + 2] = values[m + 8]! * x + values[m + 9]! * y + values[m + 10]! * z + values[m + 11]!;
       const of = skin ? skin.joints[j]!.row : row;
-      this.centers[count * 4 + 3] = (reach[r + 3]! + moved) * (of < 0 ? 1 : stretch[of]!) * rig.stretch[j]!;
+      centers[o + 3] = (radius + moved) * (of < 0 ? 1 : stretch[of]!) * rig.stretch[j]!;
       count++;
     }
     return count;
@@ -341,8 +348,10 @@ export class Poses implements ScenePoses {
     const [x, y, z] = count > 0 ? [(x0 + x1) / 2, (y0 + y1) / 2, (z0 + z1) / 2] : [0, 0, 0];
     let radius = 0;
     for (let i = 0; i < count * 4; i += 4) {
-      const distance =
-        Math.hypot(centers[i]! - x, centers[i + 1]! - y, centers[i + 2]! - z) + centers[i + 3]!;
+      const dx = centers[i]! - x;
+      const dy = centers[i + 1]! - y;
+      const dz = centers[i + 2]! - z;
+      const distance = Math.sqrt(dx * dx + dy * dy + dz * dz) + centers[i + 3]!;
       if (distance > radius) radius = distance;
     }
     // A hair more, for what the GPU's sums leave out.

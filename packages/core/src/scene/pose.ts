@@ -1,3 +1,4 @@
+import type { Geometry } from '../geometry/geometry.js';
 import type { Bounds } from '../math/bounds.js';
 import type { SpanLog } from '../columns/span-log.js';
 import type { Mesh } from './components.js';
@@ -41,6 +42,8 @@ export interface ScenePoses {
   of(node: SceneNode): Pose | undefined;
   /** Sets the weight of a target by its name, or throws with the names that there are. */
   setWeight(node: SceneNode, name: string, weight: number): void;
+  /** A primitive of a bent mesh in its present pose; undefined for others. */
+  posed(node: SceneNode, primitive: number): Geometry | undefined;
   /** Brings palettes and bounds up to date; to be called after transforms are. */
   update(): void;
   /** Slot of a bent row's pose. */

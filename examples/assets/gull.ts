@@ -1,0 +1,428 @@
+import {
+  type Animation,
+  type AnimationChannel,
+  type AssetNode,
+  attributeFloats,
+  attributeFrom,
+  type Geometry,
+  geometryFrom,
+  turning,
+  withSmoothNormals,
+  type WritableAsset,
+} from '@umber-lens/core';
+
+type Vec3 = [number, number, number];
+type Place = (u: number, v: number) => Vec3;
+/** Which joints hold a place, with their shares. */
+type Hold = (p: Vec3) => [joint: number, share: number][];
+
+/** Joints with their places at rest: a gull of one metre across, beak towards -Z. */
+const JOINTS: [name: string, parent: string | undefined, at: Vec3][] = [
+  ['body', undefined, [0, 0, 0]],
+  ['neck', 'body', [0, 0.03, -0.14]],
+  ['head', 'neck', [0, 0.07, -0.22]],
+  ['tail', 'body', [0, 0.01, 0.18]],
+  ...(['left', 'right'] as const).flatMap((side): typeof JOINTS => {
+    const s = side === 'left' ? -1 : 1;
+    return [
+      [`${side} wing`, 'body', [s * 0.05, 0.04, -0.04]],
+      [`${side} hand`, `${side} wing`, [s * 0.26, 0.05, -0.06]],
+      [`${side} tip`, `${side} hand`, [s * 0.42, 0.05, -0.01]],
+      [`${side} thigh`, 'body', [s * 0.04, -0.06, 0.03]],
+      [`${side} foot`, `${side} thigh`, [s * 0.04, -0.13, 0.04]],
+    ];
+  }),
+];
+const numberOf = (name: string): number => JOINTS.findIndex(([known]) => known === name);
+
+const WHITE: Vec3 = [0.82, 0.82, 0.8];
+const GREY: Vec3 = [0.32, 0.37, 0.43];
+const BLACK: Vec3 = [0.02, 0.02, 0.025];
+const YELLOW: Vec3 = [0.78, 0.42, 0.04];
+
+/** Vertices of all parts in one list. */
+class Body {
+  private readonly position: number[] = [];
+  private readonly color: number[] = [];
+  private readonly joints: number[] = [];
+  private readonly weights: number[] = [];
+  private readonly indices: number[] = [];
+
+  grid(columns: number, rows: number, place: Place, color: (p: Vec3) => Vec3, hold: Hold): void {
+    const first = this.position.length / 3;
+    for (let j = 0; j <= rows; j++)
+      for (let i = 0; i <= columns; i++) {
+        const p = place(i / columns, j / rows);
+        this.position.push(...p);
+        this.color.push(...color(p), 1);
+        const held = hold(p);
+        for (let k = 0; k < 4; k++) {
+          this.joints.push(held[k]?.[0] ?? 0);
+          this.weights.push(held[k]?.[1] ?? 0);
+        }
+      }
+    for (let j = 0; j < rows; j++)
+      for (let i = 0; i < columns; i++) {
+        const a = first + j * (columns + 1) + i;
+        const b = a + columns + 1;
+        this.indices.push(a, b, b + 1, a, b + 1, a + 1);
+      }
+  }
+
+  geometry(): Geometry {
+    const { position, color, joints, weights } = this;
+    const arrays = { position, color0: color, joints0: joints, weights0: weights };
+    const geometry = withSmoothNormals(geometryFrom(arrays, this.indices));
+    // A byte each will do for colours and joints.
+    geometry.attributes['joints0'] = bytes(geometry, 'joints0', 1, false);
+    geometry.attributes['weights0'] = bytes(geometry, 'weights0', 255, true);
+    geometry.attributes['color0'] = bytes(geometry, 'color0', 255, true);
+    return geometry;
+  }
+}
+
+function bytes(
+  geometry: Geometry,
+  name: string,
+  factor: number,
+  normalized: boolean,
+): Geometry['attributes'][string] {
+  const values = attributeFloats(geometry.attributes[name]!); // given above
+  const packed = Uint8Array.from(values, (value) => Math.round(value * factor));
+  const plain = attributeFrom(values, 4);
+  return { ...plain, bytes: packed, componentType: 'u8', normalized, byteStride: 4 };
+}
+
+/** A tube along Z of elliptic cross-sections. */
+const tube =
+  (sections: readonly [z: number, y: number, rx: number, ry: number][]): Place =>
+  (u, v) => {
+    const at = v * (sections.length - 1);
+    const i = Math.min(sections.length - 2, Math.floor(at));
+    const t = at - i;
+    const [z, y, rx, ry] = sections[i]!.map((low, k) => low + (sections[i + 1]![k]! - low) * t) as [
+      number,
+      number,
+      number,
+      number,
+    ];
+    const angle = u * Math.PI * 2;
+    return [rx * Math.cos(angle), y + ry * Math.sin(angle), z];
+  };
+
+/** From one joint to the next along an axis, evenly between two places. */
+function between(value: number, steps: readonly [at: number, joint: number][]): [number, number][] {
+  for (let i = 0; i + 1 < steps.length; i++) {
+    const [from, a] = steps[i]!;
+    const [to, b] = steps[i + 1]!;
+    if (value > to && i + 2 < steps.length) continue;
+    const t = Math.min(1, Math.max(0, (value - from) / (to - from)));
+    return [
+      [a, 1 - t],
+      [b, t],
+    ];
+  }
+  return [[steps[0]![1], 1]];
+}
+
+function shape(): Geometry {
+  const body = new Body();
+  const [trunk, neck, head, tail] = ['body', 'neck', 'head', 'tail'].map(numberOf) as [
+    number,
+    number,
+    number,
+    number,
+  ];
+  const along: Hold = ([, , z]) =>
+    between(-z, [
+      [-0.24, tail],
+      [-0.14, trunk],
+      [0.12, trunk],
+      [0.18, neck],
+      [0.24, head],
+    ]);
+  body.grid(
+    14,
+    16,
+    tube([
+      [0.2, 0.01, 0.001, 0.001],
+      [0.19, 0.01, 0.03, 0.02],
+      [0.1, 0, 0.065, 0.055],
+      [0, -0.005, 0.085, 0.075],
+      [-0.1, 0.005, 0.07, 0.068],
+      [-0.17, 0.04, 0.042, 0.045],
+      [-0.21, 0.062, 0.038, 0.042],
+      [-0.25, 0.07, 0.036, 0.038],
+      [-0.285, 0.066, 0.02, 0.02],
+      [-0.295, 0.062, 0.001, 0.001],
+    ]),
+    ([x, y, z]) =>
+      z > -0.1 && y > 0.02
+        ? GREY
+        : z < -0.24 && Math.abs(x) > 0.026 && y > 0.075 && y < 0.087
+          ? BLACK
+          : WHITE,
+    along,
+  );
+  body.grid(
+    8,
+    3,
+    tube([
+      [-0.28, 0.062, 0.014, 0.014],
+      [-0.31, 0.058, 0.01, 0.011],
+      [-0.34, 0.048, 0.006, 0.008],
+      [-0.345, 0.042, 0.001, 0.001],
+    ]),
+    () => YELLOW,
+    () => [[head, 1]],
+  );
+  body.grid(
+    6,
+    4,
+    (u, v) => [(u - 0.5) * (0.06 + 0.13 * v), 0.012 - 0.02 * Math.abs(u - 0.5) * v, 0.15 + 0.14 * v],
+    () => WHITE,
+    () => [[tail, 1]],
+  );
+  for (const side of ['left', 'right']) wing(body, side);
+  for (const side of ['left', 'right']) leg(body, side);
+  return body.geometry();
+}
+
+function wing(body: Body, side: string): void {
+  const s = side === 'left' ? -1 : 1;
+  const [inner, hand, tip] = ['wing', 'hand', 'tip'].map((part) => numberOf(`${side} ${part}`)) as [
+    number,
+    number,
+    number,
+  ];
+  for (const face of [1, -1]) {
+    body.grid(
+      12,
+      5,
+      (u, v) => {
+        const x = 0.03 + 0.49 * u;
+        // Swept forward to the hand, back to the tip; cambered, and thin at its edges.
+        const lead =
+          -0.1 - 0.05 * Math.sin(Math.min(1, u * 2) * (Math.PI / 2)) + 0.16 * Math.max(0, u - 0.5) ** 1.3;
+        const chord = 0.17 * (1 - u ** 2.2) + 0.015;
+        const w = face * s > 0 ? v : 1 - v;
+        const camber = 0.022 * Math.sin(w * Math.PI) * (1 - 0.6 * u);
+        const thick = face * 0.006 * Math.sin(w * Math.PI) * (1 - u);
+        return [s * x, 0.045 + camber + thick, lead + chord * w];
+      },
+      ([x]) => (Math.abs(x) > 0.43 ? BLACK : face > 0 ? GREY : WHITE),
+      ([x]) =>
+        between(Math.abs(x), [
+          [0.03, numberOf('body')],
+          [0.08, inner],
+          [0.22, inner],
+          [0.3, hand],
+          [0.38, hand],
+          [0.45, tip],
+        ]),
+    );
+  }
+}
+
+function leg(body: Body, side: string): void {
+  const s = side === 'left' ? -1 : 1;
+  const [thigh, foot] = [numberOf(`${side} thigh`), numberOf(`${side} foot`)];
+  const ring =
+    (top: number, bottom: number): Place =>
+    (u, v) => {
+      const angle = u * Math.PI * 2;
+      const y = top + (bottom - top) * v;
+      return [s * 0.04 + 0.007 * Math.cos(angle), y, 0.03 + 0.01 * v - 0.007 * Math.sin(angle)];
+    };
+  body.grid(
+    6,
+    2,
+    ring(-0.05, -0.13),
+    () => YELLOW,
+    () => [[thigh, 1]],
+  );
+  body.grid(
+    6,
+    2,
+    ring(-0.13, -0.2),
+    () => YELLOW,
+    ([, y]) =>
+      between(-y, [
+        [0.125, thigh],
+        [0.14, foot],
+      ]),
+  );
+  body.grid(
+    4,
+    2,
+    (u, v) => [s * 0.04 + (u - 0.5) * 0.06 * (0.15 + 0.85 * v), -0.2, 0.045 - 0.07 * v],
+    () => YELLOW,
+    () => [[foot, 1]],
+  );
+}
+
+/** A clip of rotations (about X, Y and Z in turn, radians) and heights by the share of its length. */
+function clip(
+  nodes: ReadonlyMap<string, AssetNode>,
+  name: string,
+  duration: number,
+  turns: Record<string, (t: number) => Vec3>,
+  height?: (t: number) => number,
+): Animation<AssetNode> {
+  const keys = 13;
+  const input = Float32Array.from({ length: keys }, (_, i) => (i / (keys - 1)) * duration);
+  const shares = Array.from({ length: keys }, (_, i) => i / (keys - 1));
+  const channels = Object.entries(turns).map(([joint, turn]): AnimationChannel<AssetNode> => {
+    const output = Float32Array.from(shares.flatMap((t) => rotation(turn(t))));
+    return {
+      target: nodes.get(joint)!, // a joint of the table
+      path: 'rotation',
+      sampler: { interpolation: 'linear', components: 4, input, output },
+    };
+  });
+  if (height) {
+    const output = Float32Array.from(shares.flatMap((t) => [0, height(t), 0]));
+    const sampler = { interpolation: 'linear', components: 3, input, output } as const;
+    channels.push({ target: nodes.get('body')!, path: 'translation', sampler });
+  }
+  return { name, duration, channels };
+}
+
+function rotation([x, y, z]: Vec3): number[] {
+  const times = ([ax, ay, az, aw]: number[], [bx, by, bz, bw]: number[]): number[] => [
+    aw! * bx! + ax! * bw! + ay! * bz! - az! * by!,
+    aw! * by! - ax! * bz! + ay! * bw! + az! * bx!,
+    aw! * bz! + ax! * by! - ay! * bx! + az! * bw!,
+    aw! * bw! - ax! * bx! - ay! * by! - az! * bz!,
+  ];
+  return times(times(turning([0, 0, 1], z), turning([0, 1, 0], y)), turning([1, 0, 0], x));
+}
+
+/** Both wings alike: `turn` is that of the right one. */
+function wings(
+  turn: Record<'wing' | 'hand' | 'tip', (t: number) => Vec3>,
+): Record<string, (t: number) => Vec3> {
+  return Object.fromEntries(
+    Object.entries(turn).flatMap(([part, of]) => [
+      [`right ${part}`, of],
+      [
+        `left ${part}`,
+        (t: number): Vec3 => {
+          const [x, y, z] = of(t);
+          return [x, -y, -z];
+        },
+      ],
+    ]),
+  );
+}
+
+/** A gull with a skeleton of fourteen joints, and clips: glide, flap, walk, land. */
+export function gull(): WritableAsset {
+  const nodes = new Map<string, AssetNode>();
+  for (const [name, parent, at] of JOINTS) {
+    const up = JOINTS.find(([known]) => known === parent)?.[2] ?? [0, 0, 0];
+    const node: AssetNode = { name, children: [], translation: at.map((v, k) => v - up[k]!) as Vec3 };
+    nodes.set(name, node);
+    if (parent !== undefined) nodes.get(parent)!.children.push(node); // parents come first
+  }
+  const joints = JOINTS.map(([name]) => nodes.get(name)!); // entered above
+  const inverseBindMatrices = Float32Array.from(
+    JOINTS.flatMap(([, , at]) => [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, ...at.map((v) => -v), 1]),
+  );
+  const skin = { name: 'gull', joints, inverseBindMatrices };
+  const feathers: AssetNode = {
+    name: 'feathers',
+    children: [],
+    mesh: {
+      name: 'gull',
+      primitives: [
+        {
+          geometry: shape(),
+          material: { name: 'feathers', metallicFactor: 0, roughnessFactor: 0.75, doubleSided: true },
+        },
+      ],
+    },
+    skin,
+  };
+  const wave = (t: number, late = 0): number => Math.sin((t - late) * Math.PI * 2);
+  const tucked = (): Record<string, (t: number) => Vec3> => ({
+    'left thigh': () => [1.2, 0, 0],
+    'right thigh': () => [1.2, 0, 0],
+    'left foot': () => [0.3, 0, 0],
+    'right foot': () => [0.3, 0, 0],
+  });
+  // Laid back along the body, the feathers over the back.
+  const folded = wings({
+    wing: () => [-0.55, -1.6, -0.12],
+    hand: () => [0, -0.06, 0.06],
+    tip: () => [0, 0, 0.05],
+  });
+  const step = (t: number): number => 0.55 * wave(t);
+  const animations = [
+    clip(
+      nodes,
+      'glide',
+      3,
+      {
+        ...tucked(),
+        ...wings({
+          wing: (t) => [0, 0, 0.14 + 0.03 * wave(t)],
+          hand: (t) => [0, 0, -0.1 + 0.02 * wave(t, 0.2)],
+          tip: (t) => [0, 0, -0.06 + 0.03 * wave(t, 0.3)],
+        }),
+        neck: (t) => [0.04 * wave(t, 0.1), 0.06 * wave(t), 0],
+        tail: (t) => [0.05 * wave(t, 0.4), 0, 0.05 * wave(t)],
+      },
+      (t) => 0.02 * wave(t),
+    ),
+    clip(
+      nodes,
+      'flap',
+      0.55,
+      {
+        ...tucked(),
+        ...wings({
+          wing: (t) => [0.12 * wave(t, 0.25), 0, 0.12 + 0.62 * wave(t)],
+          hand: (t) => [0, -0.1 - 0.1 * wave(t, 0.35), -0.2 + 0.45 * wave(t, 0.16)],
+          tip: (t) => [0, 0, 0.4 * wave(t, 0.28)],
+        }),
+        tail: (t) => [0.08 * wave(t, 0.5), 0, 0],
+      },
+      (t) => -0.035 * wave(t, 0.12),
+    ),
+    clip(
+      nodes,
+      'walk',
+      0.8,
+      {
+        ...folded,
+        'left thigh': (t) => [step(t), 0, 0],
+        'right thigh': (t) => [step(t + 0.5), 0, 0],
+        'left foot': (t) => [Math.max(0, -1.1 * wave(t, 0.15)), 0, 0],
+        'right foot': (t) => [Math.max(0, -1.1 * wave(t, 0.65)), 0, 0],
+        neck: (t) => [0.3 + 0.12 * wave(2 * t), 0, 0],
+        head: (t) => [-0.3 - 0.12 * wave(2 * t), 0, 0],
+        body: (t) => [0.12, 0, 0.06 * wave(t)],
+      },
+      (t) => 0.008 * wave(2 * t, 0.2),
+    ),
+    clip(nodes, 'land', 0.9, {
+      ...wings({
+        wing: (t) => [-0.5 * (1 - t), 0, 0.75 - 0.35 * t + 0.3 * wave(2 * t)],
+        hand: (t) => [0, 0, 0.25 + 0.3 * wave(2 * t, 0.15)],
+        tip: (t) => [0, 0, 0.2 * wave(2 * t, 0.3)],
+      }),
+      body: (t) => [0.75 * (1 - t), 0, 0],
+      tail: (t) => [-0.5 * (1 - t), 0, 0],
+      'left thigh': (t) => [-0.5 * (1 - t), 0, 0],
+      'right thigh': (t) => [-0.5 * (1 - t), 0, 0],
+      head: (t) => [-0.6 * (1 - t), 0, 0],
+    }),
+  ];
+  return {
+    generator: 'Umber Lens demo assets',
+    nodes: [nodes.get('body')!, feathers, ...joints.slice(1)],
+    skins: [skin],
+    animations,
+  };
+}
