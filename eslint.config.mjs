@@ -13,6 +13,7 @@ const CORE = {
   draw: ['errors', 'math', 'geometry', 'material', 'columns', 'scene'],
   pose: ['errors', 'math', 'geometry', 'columns', 'scene'],
   animation: ['errors', 'math', 'material', 'columns', 'scene'],
+  procedural: ['errors', 'math', 'scene'],
   formats: ['errors', 'math', 'geometry', 'material', 'animation', 'light', 'scene', 'pose'],
   // The compiler's own folders come after errors.
   wgsl: ['errors', 'math', 'parse', 'types', 'check', 'emit', 'run'],

@@ -4,8 +4,16 @@ export * from './animation/animation.js';
 export type { BindOptions, BindReport, BoundAnimation, BoundChannel } from './animation/bind.js';
 export { Motion, type MotionOptions, type StartOptions } from './animation/motion.js';
 export { type Loop, Playback, type PlayOptions } from './animation/playback.js';
+export type * from './animation/states/definition.js';
+export { checkStates, type CheckedStates } from './animation/states/flatten.js';
+export { type LayerView, StateMachine, type TransitionReason } from './animation/states/state-machine.js';
 export { sampleAnimation } from './animation/sample.js';
 export type { NodeSkin, Pose, ScenePoses } from './scene/pose.js';
+export { aim, type AimOptions, type Goal, reach, type ReachOptions } from './procedural/aim.js';
+export { easing, type Easing, type EasingName } from './procedural/easing.js';
+export { noise } from './procedural/noise.js';
+export { type Path, pathThrough } from './procedural/path.js';
+export { spring, type SpringOptions } from './procedural/spring.js';
 export { poseNode } from './pose/pose-node.js';
 export { posedGeometry } from './pose/posed-geometry.js';
 export { type CameraView, createCameraView, updateCameraView, writeProjection } from './draw/camera-view.js';
@@ -110,6 +118,7 @@ export {
   growBounds,
   isEmptyBounds,
 } from './math/bounds.js';
+export { multiplyRotations, normalizeRotation, slerp } from './math/quaternions.js';
 export { facing, type Rotation, turning } from './math/rotation.js';
 export { setWorldTransforms, transformsChanged, worldTransformsChanged } from './scene/bulk.js';
 export * from './scene/components.js';

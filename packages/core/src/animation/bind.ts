@@ -1,4 +1,5 @@
 import { nearest } from '../errors/near-names.js';
+import { multiplyRotations } from '../math/quaternions.js';
 import type { SceneNode } from '../scene/scene-node.js';
 import type { Animation, AnimationChannel, AnimationTarget } from './animation.js';
 import type { Placing } from './placings.js';
@@ -144,18 +145,11 @@ function pathsOf(sources: readonly AnimationTarget[]): Map<AnimationTarget, stri
 /** From the rest pose of the clip's model to that of ours. */
 function fitOf(path: string, from: AnimationTarget, to: SceneNode): Fit {
   if (path === 'rotation') {
-    const own = to.readRotation([0, 0, 0, 1]);
     const [x, y, z, w] = (from.rotation ?? [0, 0, 0, 1]) as [number, number, number, number];
-    const [a, b, c, d] = own as [number, number, number, number];
-    // own * inverse(rest): with the clip at rest it gives our own rest.
-    return {
-      turn: [
-        -d * x + a * w - b * z + c * y,
-        -d * y + a * z + b * w - c * x,
-        -d * z - a * y + b * x + c * w,
-        d * w + a * x + b * y + c * z,
-      ],
-    };
+    // With the clip at rest it gives our own rest.
+    const turn = [0, 0, 0, 1];
+    multiplyRotations(turn, 0, to.readRotation([0, 0, 0, 1]), 0, [-x, -y, -z, w], 0);
+    return { turn };
   }
   if (path === 'scale') {
     const own = to.readScale([1, 1, 1]);

@@ -1,13 +1,14 @@
 import { DIRTY, MATRIX, PLACED } from '../columns/flags.js';
 import { LensError } from '../errors/lens-error.js';
 import { nearHint } from '../errors/near-names.js';
+import { multiplyRotations, normalizeRotation, slerp } from '../math/quaternions.js';
 import type { SceneNode } from '../scene/scene-node.js';
 import type { Animation, AnimationSampler, AnimationTarget } from './animation.js';
 import { bindAnimation, type BindOptions, type BoundAnimation, type BoundChannel, type Fit } from './bind.js';
 import { OwnCopies, type Place } from './own-copies.js';
 import { Playback, type PlayOptions } from './playback.js';
 import { type Placing, placingOf } from './placings.js';
-import { multiplyRotations, normalizeRotation, sampleAnimation, slerp, type ValueKind } from './sample.js';
+import { sampleAnimation, type ValueKind } from './sample.js';
 
 export interface MotionOptions {
   /** Clips to be played by name. Default: those of the model that was placed as the node. */

@@ -53,6 +53,8 @@ export class Playback {
   isStale = true;
   /** Seconds played, not folded into the clip: it goes on beyond the duration when the clip is repeated. */
   private position: number;
+  /** Where it would begin by itself. */
+  private readonly origin: number;
   private ended = false;
   /** Whether the place where it stands has not been played yet: moments there are still to come. */
   private isFresh = true;
@@ -85,7 +87,8 @@ export class Playback {
     this.weightNow = this.weightGoal = weight;
     const { duration } = bound.animation;
     const end = Number.isFinite(this.times) ? this.times * duration : duration;
-    this.position = options.from ?? (speed < 0 ? end : 0);
+    this.origin = speed < 0 ? end : 0;
+    this.position = options.from ?? this.origin;
     finite('from', this.position);
     if (fade > 0) {
       this.weightNow = 0;
@@ -119,10 +122,10 @@ export class Playback {
     return duration > 0 ? this.time / duration : 1;
   }
 
-  /** Times it went through the whole clip. */
-  get rounds(): number {
+  /** Times it went through the clip, with the share of the present one: 1.5 is the middle of the second. */
+  get played(): number {
     const { duration } = this.bound.animation;
-    return duration > 0 ? Math.floor(Math.abs(this.position) / duration) : 0;
+    return duration > 0 ? Math.abs(this.position - this.origin) / duration : 1;
   }
 
   /** Whether it stands at the end of a clip that ends. */
@@ -137,6 +140,7 @@ export class Playback {
 
   set weight(weight: number) {
     finite('weight', weight);
+    if (weight === this.weightNow && weight === this.weightGoal) return;
     this.weightNow = this.weightGoal = weight;
     this.fadeRate = 0;
     this.endsSilent = false;

@@ -1,0 +1,310 @@
+import { LensError } from '../../errors/lens-error.js';
+import { nearHint } from '../../errors/near-names.js';
+import type { SceneNode } from '../../scene/scene-node.js';
+import type { Motion } from '../motion.js';
+import type { Playback } from '../playback.js';
+import type { Condition, ParameterDefinition, StatesDefinition } from './definition.js';
+import { checkStates, type FlatLayer, type FlatTransition, type LeafState, startsFrom } from './flatten.js';
+
+/** How a layer stands. */
+export interface LayerView {
+  name: string;
+  /** Path of the state that it is in, or goes over to. */
+  state: string;
+  /** Rounds of the state's clip that were played: 1.5 is the middle of the second. */
+  progress: number;
+  /** The state that it comes from, and how much of the way is done, 0 to 1; undefined outside transitions. */
+  transition: { from: string; share: number } | undefined;
+  /** Why transitions from here did or did not pass the last time. */
+  reasons: TransitionReason[];
+}
+
+export interface TransitionReason {
+  to: string;
+  passed: boolean;
+  /** What held it back, such as `speed is 0.2, not above 1`; what let it pass. */
+  why: string;
+}
+
+/** A state that is heard, at its clips' shares of its weight. */
+interface Sounding {
+  state: string;
+  playbacks: Playback[];
+  /** By playback, 0 to 1. */
+  shares: number[];
+  weight: number;
+  /** A second. */
+  rate: number;
+}
+
+interface Layer {
+  flat: FlatLayer;
+  nodes: SceneNode[] | undefined;
+  sounding: Sounding[];
+  current: Sounding;
+  from: string;
+  fade: number;
+  faded: number;
+  isInterruptible: boolean;
+  reasons: TransitionReason[];
+}
+
+/**
+ * Runs a state machine on a motion: `set` and `fire` give it its parameters, `update` lets it pass transitions and moves
+ * the nodes.
+ *
+ *     const machine = new StateMachine(motion, definition);
+ *     machine.set('climb', 0.4);
+ *     machine.fire('startled');
+ *     machine.update(delta);
+ */
+export class StateMachine {
+  /** What is no fault of the definition, but is seldom meant. */
+  readonly warnings: readonly string[];
+  private readonly definitions: Record<string, ParameterDefinition>;
+  private readonly values = new Map<string, number | boolean>();
+  private readonly layers: Layer[];
+
+  /** @throws LensError `states/...` for what is wrong with the definition, with near names; see `checkStates` */
+  constructor(
+    readonly motion: Motion,
+    definition: StatesDefinition,
+  ) {
+    const { layers, warnings } = checkStates(definition, motion.names);
+    this.warnings = warnings;
+    this.definitions = definition.parameters ?? {};
+    for (const [name, { type, default: usual }] of Object.entries(this.definitions))
+      this.values.set(name, usual ?? (type === 'number' ? 0 : false));
+    this.layers = layers.map((flat, i) => {
+      const nodes = flat.definition.only?.map((name) => this.nodeOf(name));
+      const layer = {
+        flat,
+        nodes,
+        sounding: [],
+        from: '',
+        fade: 0,
+        faded: 0,
+        isInterruptible: false,
+        reasons: [],
+      } as unknown as Layer;
+      layer.current = this.begin(layer, i, flat.start, 1);
+      return layer;
+    });
+  }
+
+  /** Sets a number or a yes-no. @throws LensError `states/parameter` */
+  set(name: string, value: number | boolean): this {
+    const { type } = this.parameter(name);
+    const fits = type === 'number' ? Number.isFinite(value) : type === 'yes-no' && typeof value === 'boolean';
+    if (!fits)
+      throw new LensError('states/parameter', `"${name}" is a ${type} and cannot be ${String(value)}`, {
+        hint: type === 'one-shot' ? 'Call fire.' : '',
+      });
+    this.values.set(name, value);
+    return this;
+  }
+
+  /** Lets a one-shot wait for a transition that takes it. @throws LensError `states/parameter` */
+  fire(name: string): this {
+    if (this.parameter(name).type !== 'one-shot')
+      throw new LensError('states/parameter', `"${name}" is no one-shot`, { hint: 'Call set.' });
+    this.values.set(name, true);
+    return this;
+  }
+
+  /** Value of a parameter; of a one-shot whether it waits. */
+  get(name: string): number | boolean {
+    this.parameter(name);
+    return this.values.get(name)!; // every parameter has one
+  }
+
+  /** Passes what transitions may pass, and moves the nodes by some seconds. */
+  update(delta: number): void {
+    for (let i = 0; i < this.layers.length; i++) {
+      const layer = this.layers[i]!; // i < length
+      this.pass(layer, i);
+      this.fade(layer, delta);
+      for (const sounding of layer.sounding) this.balance(layer, sounding);
+    }
+    this.motion.update(delta);
+  }
+
+  /** How the layers stand. */
+  inspect(): LayerView[] {
+    return this.layers.map(({ flat, current, from, fade, faded, reasons }) => ({
+      name: flat.definition.name,
+      state: current.state,
+      progress: progressOf(current),
+      transition: faded < fade ? { from, share: faded / fade } : undefined,
+      reasons: [...reasons],
+    }));
+  }
+
+  private parameter(name: string): ParameterDefinition {
+    const found = this.definitions[name];
+    if (found) return found;
+    throw new LensError('states/parameter', `there is no parameter "${name}"`, {
+      hint: nearHint(name, Object.keys(this.definitions)),
+    });
+  }
+
+  private nodeOf(name: string): SceneNode {
+    const { node } = this.motion;
+    const found = node.name === name ? node : node.find(name);
+    if (found) return found;
+    const names = [...node.descendants()].map((one) => one.name);
+    throw new LensError('states/node', `there is no node "${name}" below "${node.name}"`, {
+      hint: nearHint(name, names),
+    });
+  }
+
+  private begin(layer: Layer, number: number, state: string, weight: number): Sounding {
+    const { flat, nodes } = layer;
+    const definition = flat.states.get(state)!; // states of the layer alone are begun
+    const { speed = 1, loop = 'repeat' } = definition;
+    const playbacks = clipsOf(definition).map((clip) =>
+      this.motion.play(clip, {
+        loop,
+        speed,
+        weight: 0,
+        layer: number,
+        additive: flat.definition.additive ?? false,
+        ...(nodes ? { only: nodes } : {}),
+      }),
+    );
+    const sounding: Sounding = { state, playbacks, shares: playbacks.map(() => 1), weight, rate: 0 };
+    layer.sounding.push(sounding);
+    return sounding;
+  }
+
+  /** The first transition that may pass does. */
+  private pass(layer: Layer, number: number): void {
+    layer.reasons.length = 0;
+    if (layer.faded < layer.fade && !layer.isInterruptible) return;
+    const { state } = layer.current;
+    for (const transition of layer.flat.transitions) {
+      if (!startsFrom(transition, state)) continue;
+      const held = this.heldBack(transition, layer.current);
+      layer.reasons.push({
+        to: transition.target,
+        passed: held === undefined,
+        why: held ?? (transition.when?.length ? 'all conditions hold' : 'it has no conditions'),
+      });
+      if (held !== undefined) continue;
+      for (const { parameter } of transition.when ?? [])
+        if (this.definitions[parameter]?.type === 'one-shot') this.values.set(parameter, false);
+      const { fade = 0.2, interruptible = false } = transition;
+      layer.from = state;
+      layer.fade = fade;
+      layer.faded = 0;
+      layer.isInterruptible = interruptible;
+      for (const other of layer.sounding) other.rate = fade > 0 ? -other.weight / fade : -Infinity;
+      layer.current = this.begin(layer, number, transition.target, fade > 0 ? 0 : 1);
+      layer.current.rate = fade > 0 ? 1 / fade : 0;
+      return;
+    }
+  }
+
+  /** What keeps a transition from passing; undefined when it may. */
+  private heldBack({ when = [], after = 0 }: FlatTransition, current: Sounding): string | undefined {
+    const progress = progressOf(current);
+    if (progress < after) return `${progress.toFixed(2)} rounds are played, not ${after}`;
+    for (const condition of when) {
+      const why = this.failing(condition);
+      if (why !== undefined) return why;
+    }
+    return undefined;
+  }
+
+  private failing({ parameter, is, above, below }: Condition): string | undefined {
+    const value = this.values.get(parameter)!; // checked when the machine was made
+    if (this.definitions[parameter]?.type === 'one-shot')
+      return value ? undefined : `"${parameter}" was not fired`;
+    if (is !== undefined && value !== is) return `${parameter} is ${value}, not ${is}`;
+    if (above !== undefined && !(Number(value) > above))
+      return `${parameter} is ${value}, not above ${above}`;
+    if (below !== undefined && !(Number(value) < below))
+      return `${parameter} is ${value}, not below ${below}`;
+    return undefined;
+  }
+
+  private fade(layer: Layer, delta: number): void {
+    layer.faded = Math.min(layer.fade, layer.faded + delta);
+    for (let i = layer.sounding.length - 1; i >= 0; i--) {
+      const sounding = layer.sounding[i]!; // i in range
+      sounding.weight = Math.min(
+        1,
+        Math.max(0, sounding.weight + (sounding.rate === 0 ? 0 : sounding.rate * delta)),
+      );
+      if (sounding.rate === -Infinity) sounding.weight = 0;
+      if (sounding === layer.current || sounding.weight > 0) continue;
+      for (const playback of sounding.playbacks) playback.stop();
+      layer.sounding.splice(i, 1);
+    }
+  }
+
+  /** Gives a state's clips their shares, and lengths that agree. */
+  private balance(layer: Layer, { state, playbacks, shares, weight }: Sounding): void {
+    const { flat } = layer;
+    const definition = flat.states.get(state)!; // states of the layer alone are begun
+    if ('by' in definition) {
+      this.writeShares(definition, shares);
+      let duration = 0;
+      for (let i = 0; i < playbacks.length; i++) duration += shares[i]! * durationOf(playbacks[i]!); // i < length, here and below
+      const { speed = 1 } = definition;
+      for (let i = 0; i < playbacks.length; i++)
+        playbacks[i]!.speed = duration > 0 ? (speed * durationOf(playbacks[i]!)) / duration : speed;
+    }
+    const whole = weight * (flat.definition.weight ?? 1);
+    for (let i = 0; i < playbacks.length; i++) playbacks[i]!.weight = whole * shares[i]!;
+  }
+
+  private writeShares(definition: LeafState, shares: number[]): void {
+    if (!('by' in definition)) return;
+    const { by, clips } = definition;
+    if (typeof by === 'string') {
+      const x = this.values.get(by) as number; // a number, by the check
+      const places = clips.map(({ at }) => at as number);
+      lineShares(places, x, shares);
+      return;
+    }
+    const [x, y] = [this.values.get(by[0]) as number, this.values.get(by[1]) as number];
+    let sum = 0;
+    clips.forEach(({ at }, i) => {
+      const [px, py] = at as [number, number];
+      // A millionth keeps a clip that is met exactly from dividing by nothing.
+      shares[i] = 1 / ((px - x) ** 2 + (py - y) ** 2 + 1e-6);
+      sum += shares[i]!;
+    });
+    for (let i = 0; i < shares.length; i++) shares[i]! /= sum;
+  }
+}
+
+/** The two places beside a number share by distance; beyond the outermost this has all. */
+function lineShares(places: readonly number[], x: number, shares: number[]): void {
+  shares.fill(0);
+  let [below, above] = [-1, -1];
+  places.forEach((place, i) => {
+    if (place <= x && (below < 0 || place > places[below]!)) below = i; // a place, here and below
+    if (place >= x && (above < 0 || place < places[above]!)) above = i;
+  });
+  if (below < 0 || above < 0 || below === above) {
+    shares[Math.max(below, above)] = 1;
+    return;
+  }
+  const width = places[above]! - places[below]!;
+  const share = width > 0 ? (x - places[below]!) / width : 0;
+  shares[below]! += 1 - share;
+  shares[above]! += share;
+}
+
+function clipsOf(definition: LeafState): string[] {
+  return 'clip' in definition ? [definition.clip] : definition.clips.map(({ clip }) => clip);
+}
+
+const durationOf = (playback: Playback): number => playback.bound.animation.duration;
+
+function progressOf({ playbacks }: Sounding): number {
+  const [first] = playbacks;
+  return first ? first.played : 0;
+}
