@@ -2,6 +2,8 @@
 export interface Controls {
   range(name: string, least: number, most: number, value: number, change: (value: number) => void): void;
   choice<T extends string>(name: string, choices: readonly T[], value: T, change: (value: T) => void): void;
+  /** A line that says something. */
+  text(name: string): HTMLElement;
 }
 
 /** Adds an empty panel of controls to the page. */
@@ -26,6 +28,11 @@ export function controlPanel(): Controls {
       input.append(...choices.map((choice) => new Option(choice, choice, false, choice === value)));
       input.addEventListener('change', () => change(choices[input.selectedIndex]!)); // one of them
       add(name, input);
+    },
+    text(name) {
+      const output = document.createElement('output');
+      add(name, output);
+      return output;
     },
   };
 }

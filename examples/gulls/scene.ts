@@ -3,10 +3,11 @@ import {
   facing,
   type Lens,
   Motion,
-  type Playback,
   plane,
   type Scene,
   type SceneNode,
+  StateMachine,
+  type StatesDefinition,
   skyPanorama,
   sunIrradiance,
 } from 'umber-lens';
@@ -22,9 +23,7 @@ const SUN: Vec3 = [-0.55, 0.45, 0.7036];
 
 interface Flier {
   node: SceneNode;
-  motion: Motion;
-  flap: Playback;
-  glide: Playback;
+  machine: StateMachine;
   radius: number;
   height: number;
   speed: number;
@@ -34,6 +33,36 @@ interface Flier {
 /** Whether all beat their wings, none does, or those that climb. */
 type Wings = 'as they climb' | 'flap' | 'glide';
 let wings: Wings = 'as they climb';
+/** How many are in which state. */
+const counts = new Map<string, number>();
+
+/** Gulls beat their wings as long as they climb. */
+const FLIGHT: StatesDefinition = {
+  parameters: { climb: { type: 'number' } },
+  layers: [
+    {
+      name: 'body',
+      start: 'glide',
+      states: { glide: { clip: 'glide' }, flap: { clip: 'flap' } },
+      transitions: [
+        {
+          from: 'glide',
+          to: 'flap',
+          when: [{ parameter: 'climb', above: 0.25 }],
+          fade: 0.4,
+          interruptible: true,
+        },
+        {
+          from: 'flap',
+          to: 'glide',
+          when: [{ parameter: 'climb', below: -0.1 }],
+          fade: 0.6,
+          interruptible: true,
+        },
+      ],
+    },
+  ],
+};
 
 /** Two hundred gulls on one skeleton: each has a motion of its own, and all are one draw. */
 export async function createGulls(scene: Scene, placeModel: PlaceModel): Promise<Example> {
@@ -83,16 +112,14 @@ export async function createGulls(scene: Scene, placeModel: PlaceModel): Promise
     i === 0 ? first : first.clone({ name: `gull ${i}` }),
   );
   const fliers = gulls.slice(0, GULLS).map((node, i): Flier => {
-    const motion = new Motion(node, { animations });
     const own = (k: number): number => ((i + 1) * k) % 1;
-    const glide = motion.play('glide', { from: own(0.618) * 3 });
-    const flap = motion.play('flap', { from: own(0.414) * 0.5, speed: 0.9 + 0.3 * own(0.73) });
+    const machine = new StateMachine(new Motion(node, { animations }), FLIGHT);
+    // They do not beat in step.
+    for (const playback of machine.motion.playbacks) playback.seek(own(0.618) * 3);
     const speed = (own(0.31) < 0.7 ? 1 : -1) * (0.22 + 0.2 * own(0.57));
     return {
       node,
-      motion,
-      flap,
-      glide,
+      machine,
       radius: 2.5 + 8 * Math.sqrt(own(0.6180339)),
       height: 2.2 + 5 * own(0.755),
       speed,
@@ -120,6 +147,7 @@ export async function createGulls(scene: Scene, placeModel: PlaceModel): Promise
     frame(time) {
       const delta = Math.max(0, time - last);
       last = time;
+      counts.clear();
       for (const flier of fliers) fly(flier, time, delta);
       for (const { node, motion, phase, lane } of walkers) {
         // Up and down the quay, turning at its ends.
@@ -134,11 +162,7 @@ export async function createGulls(scene: Scene, placeModel: PlaceModel): Promise
   };
 }
 
-function fly(
-  { node, motion, flap, glide, radius, height, speed, phase }: Flier,
-  time: number,
-  delta: number,
-): void {
+function fly({ node, machine, radius, height, speed, phase }: Flier, time: number, delta: number): void {
   const angle = phase + time * speed;
   const rise = Math.sin(time * 0.6 + phase * 3);
   node.setTranslation(radius * Math.cos(angle), height + 0.7 * rise, radius * Math.sin(angle) - 1);
@@ -153,13 +177,17 @@ function fly(
   ];
   node.setRotation(sy * sz, sy * cz, cy * sz, cy * cz);
   const climb = Math.cos(time * 0.6 + phase * 3);
-  const share = wings === 'flap' ? 1 : wings === 'glide' ? 0 : Math.min(1, Math.max(0, 0.3 + climb * 1.4));
-  flap.weight = share;
-  glide.weight = 1 - share;
-  motion.update(delta);
+  machine.set('climb', wings === 'flap' ? 1 : wings === 'glide' ? -1 : climb);
+  machine.update(delta);
+  const [body] = machine.inspect();
+  if (body) counts.set(body.state, (counts.get(body.state) ?? 0) + 1);
 }
 
 export function gullControls(lens: Lens, _scene: Scene, controls: Controls): void {
   controls.choice('wings', ['as they climb', 'flap', 'glide'] as const, wings, (choice) => (wings = choice));
+  const line = controls.text('states');
+  setInterval(() => {
+    line.textContent = [...counts].map(([state, count]) => `${count} ${state}`).join(', ');
+  }, 500);
   controls.range('exposure', -5, 2, lens.exposureStops, (stops) => (lens.exposureStops = stops));
 }
