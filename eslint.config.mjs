@@ -14,6 +14,7 @@ const CORE = {
   pose: ['errors', 'math', 'geometry', 'columns', 'scene'],
   animation: ['errors', 'math', 'material', 'columns', 'scene'],
   procedural: ['errors', 'math', 'scene'],
+  pick: ['errors', 'math', 'geometry', 'columns', 'scene', 'draw'],
   formats: ['errors', 'math', 'geometry', 'material', 'animation', 'light', 'scene', 'pose'],
   // The compiler's own folders come after errors.
   wgsl: ['errors', 'math', 'parse', 'types', 'check', 'emit', 'run'],

@@ -12,6 +12,7 @@ import {
 import { readingGlb, worldTransforms } from './cpu.js';
 import type { Row } from './measure.js';
 import { skeletons } from './motion.js';
+import { picking } from './picking.js';
 import { compileTimes, emittedGlsl } from './shaders.js';
 
 /** What is measured, one after the other: it takes some minutes, so each is named as it begins. */
@@ -24,6 +25,7 @@ const parts: Record<string, () => Promise<Row | Row[]>> = {
   pipelines: () => withBrowser(pipelines, true),
   'world transforms': worldTransforms,
   skeletons,
+  picking,
   'reading GLB': readingGlb,
   'library size': librarySize,
   'compile times': compileTimes,

@@ -1,4 +1,5 @@
 import {
+  eyeRay,
   type Lens,
   loadModel,
   openLens,
@@ -102,16 +103,15 @@ async function still(
 
 function followPointer(canvas: HTMLCanvasElement, eye: SceneNode, example: Example): void {
   canvas.addEventListener('pointermove', (event) => {
-    const { camera } = eye;
-    if (camera?.type !== 'perspective') return;
-    const half = Math.tan(camera.yfov / 2);
-    const x =
-      ((event.offsetX / canvas.clientWidth) * 2 - 1) * half * (canvas.clientWidth / canvas.clientHeight);
-    const y = (1 - (event.offsetY / canvas.clientHeight) * 2) * half;
-    const m = eye.readWorld(new Float32Array(12)); // rows of the world transform
-    const direction = [0, 4, 8].map((row) => m[row]! * x + m[row + 1]! * y - m[row + 2]!);
+    const { origin, direction } = eyeRay(
+      eye,
+      event.offsetX,
+      event.offsetY,
+      canvas.clientWidth,
+      canvas.clientHeight,
+    );
     const length = Math.hypot(...direction);
-    example.point?.({ origin: [m[3]!, m[7]!, m[11]!], direction: direction.map((d) => d / length) });
+    example.point?.({ origin, direction: direction.map((part) => part / length) });
   });
   canvas.addEventListener('pointerleave', () => example.point?.(undefined));
 }

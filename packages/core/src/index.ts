@@ -14,6 +14,8 @@ export { easing, type Easing, type EasingName } from './procedural/easing.js';
 export { noise } from './procedural/noise.js';
 export { type Path, pathThrough } from './procedural/path.js';
 export { spring, type SpringOptions } from './procedural/spring.js';
+export { castRay, castRayAll, type CastOptions, type Hit, type Ray } from './pick/cast-ray.js';
+export { eyeRay } from './pick/eye-ray.js';
 export { poseNode } from './pose/pose-node.js';
 export { posedGeometry } from './pose/posed-geometry.js';
 export { type CameraView, createCameraView, updateCameraView, writeProjection } from './draw/camera-view.js';

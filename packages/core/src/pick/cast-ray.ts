@@ -1,0 +1,218 @@
+import { NONE, SHOWN } from '../columns/flags.js';
+import { LensError } from '../errors/lens-error.js';
+import { attributeFloats, type Geometry } from '../geometry/geometry.js';
+import { affineDeterminant, affineInvert } from '../math/affine.js';
+import { cross, type Vec3 } from '../math/vectors.js';
+import type { Scene } from '../scene/scene.js';
+import type { SceneNode } from '../scene/scene-node.js';
+import { buildTriangleTree, meetTriangles, type TriangleHit, type TriangleTree } from './triangle-tree.js';
+
+/** A ray in the world; lengths do not matter. */
+export interface Ray {
+  origin: Vec3;
+  direction: Vec3;
+}
+
+export interface CastOptions {
+  /** Metres from the origin between which things count. Default 0 to Infinity. */
+  near?: number;
+  far?: number;
+  /** Whether a node counts. Default all that are shown. */
+  filter?: (node: SceneNode) => boolean;
+  /** Whether faces count from behind too, that are not drawn so. Default false. */
+  bothSides?: boolean;
+}
+
+/** What a ray meets. */
+export interface Hit {
+  node: SceneNode;
+  /** Number of the primitive in the node's mesh. */
+  primitive: number;
+  /** Number of the triangle in the primitive's geometry. */
+  triangle: number;
+  /** In the world. */
+  point: Vec3;
+  /** Of the surface, in the world, of length 1, towards the ray; smooth where the geometry has normals. */
+  normal: Vec3;
+  /** Of the first set; undefined without one. */
+  texcoord: [u: number, v: number] | undefined;
+  /** Metres from the ray's origin. */
+  distance: number;
+}
+
+/** The nearest thing on a ray, as it stands and is bent now; undefined where there is none. */
+export function castRay(scene: Scene, ray: Ray, options: CastOptions = {}): Hit | undefined {
+  return cast(scene, ray, options, false)[0];
+}
+
+/** Everything on a ray, the nearest first: of each primitive of a node its nearest triangle. */
+export function castRayAll(scene: Scene, ray: Ray, options: CastOptions = {}): Hit[] {
+  return cast(scene, ray, options, true).sort((a, b) => a.distance - b.distance);
+}
+
+const trees = new WeakMap<Geometry, TriangleTree>();
+
+/** Keeps a tree that was built elsewhere, such as in pieces, for the rays to come. */
+export function keepTree(geometry: Geometry, tree: TriangleTree): void {
+  trees.set(geometry, tree);
+}
+
+/** Whether rays can go through a geometry without building its tree first. */
+export function hasTree(geometry: Geometry): boolean {
+  return trees.has(geometry);
+}
+
+function treeOf(geometry: Geometry): TriangleTree {
+  let tree = trees.get(geometry);
+  if (!tree) trees.set(geometry, (tree = buildTriangleTree(geometry)));
+  return tree;
+}
+
+/** Trees of bent geometry, for the pose in which it was. */
+const posedTrees = new WeakMap<
+  SceneNode,
+  { movedAt: number; trees: Map<number, { geometry: Geometry; tree: TriangleTree }> }
+>();
+
+function cast(scene: Scene, { origin, direction }: Ray, options: CastOptions, wantsAll: boolean): Hit[] {
+  const length = Math.hypot(...direction);
+  if (!(length > 0 && length < Infinity && origin.every(Number.isFinite)))
+    throw new LensError(
+      'pick/ray',
+      `a ray from [${origin.join(', ')}] along [${direction.join(', ')}] leads nowhere`,
+      {
+        hint: 'Give finite numbers, and a direction that is not zero.',
+      },
+    );
+  scene.update();
+  const way = direction.map((part) => part / length) as Vec3;
+  const { columns } = scene;
+  const { near = 0, far = Infinity, filter, bothSides = false } = options;
+  let most = far;
+  const hits: Hit[] = [];
+  const found: TriangleHit = { triangle: 0, distance: 0, u: 0, v: 0 };
+  for (const [node, mesh] of scene.meshes) {
+    const { row } = node;
+    if ((columns.flags[row]! & SHOWN) === 0 || !meetsRow(scene, row, origin, way, most)) continue; // a living row
+    if (filter && !filter(node)) continue;
+    for (let i = 0; i < mesh.primitives.length; i++) {
+      const { geometry: rest, material } = mesh.primitives[i]!; // i < length
+      if (rest.mode && !rest.mode.startsWith('triangle')) continue;
+      const posed = posedOf(scene, node, i);
+      const geometry = posed?.geometry ?? rest;
+      const tree = posed?.tree ?? treeOf(rest);
+      if (!affineInvert(inverse, 0, columns.world, row * 12)) continue;
+      // The direction keeps its length in the world, so distances are metres.
+      for (let k = 0; k < 3; k++) {
+        const at = k * 4;
+        localOrigin[k] =
+          inverse[at]! * origin[0] +
+          inverse[at + 1]! * origin[1] +
+          inverse[at + 2]! * origin[2] +
+          inverse[at + 3]!;
+        localWay[k] = inverse[at]! * way[0] + inverse[at + 1]! * way[1] + inverse[at + 2]! * way[2];
+      }
+      const cull = bothSides || material?.doubleSided ? 0 : posed && isTurnedOver(scene, node) ? -1 : 1;
+      if (!meetTriangles(tree, localOrigin, localWay, { cull, least: near, most }, found)) continue;
+      if (!wantsAll) most = found.distance;
+      const hit = describe(node, i, geometry, tree, found, origin, way);
+      if (wantsAll) hits.push(hit);
+      else hits[0] = hit;
+    }
+  }
+  return hits;
+}
+
+const inverse = new Float64Array(12) as unknown as number[];
+const localOrigin = [0, 0, 0];
+const localWay = [0, 0, 0];
+
+/** Whether the ray meets the sphere around anything that a row draws. */
+function meetsRow(
+  { columns }: Scene,
+  row: number,
+  [ox, oy, oz]: Vec3,
+  [dx, dy, dz]: Vec3,
+  most: number,
+): boolean {
+  const { worldSphere, itemNext } = columns;
+  for (let item = columns.firstItem[row]!; item !== NONE; item = itemNext[item]!) {
+    const s = item * 4;
+    const x = worldSphere[s]! - ox; // an item in use, here and below
+    const y = worldSphere[s + 1]! - oy;
+    const z = worldSphere[s + 2]! - oz;
+    const radius = Math.abs(worldSphere[s + 3]!) * 1.00001;
+    if (radius === Infinity) return true;
+    const along = x * dx + y * dy + z * dz;
+    if (along < -radius || along - radius > most) continue;
+    if (x * x + y * y + z * z - along * along <= radius * radius * 1.00001) return true;
+  }
+  return false;
+}
+
+function posedOf(
+  scene: Scene,
+  node: SceneNode,
+  primitive: number,
+): { geometry: Geometry; tree: TriangleTree } | undefined {
+  const { poses, columns } = scene;
+  if (!poses?.of(node)) return undefined;
+  const movedAt = columns.movedAt[node.row]!; // a living row
+  let known = posedTrees.get(node);
+  if (known?.movedAt !== movedAt) posedTrees.set(node, (known = { movedAt, trees: new Map() }));
+  let found = known.trees.get(primitive);
+  if (!found) {
+    const geometry = poses.posed(node, primitive)!; // it has a pose
+    found = { geometry, tree: buildTriangleTree(geometry) };
+    known.trees.set(primitive, found);
+  }
+  return found;
+}
+
+/**
+ * Whether front faces wind the other way in the node's own space: never, since a mirrored node's faces are turned with it,
+ * but in bent meshes whose joints mirror and whose node does not, or the other way round.
+ */
+function isTurnedOver({ columns }: Scene, { row }: SceneNode): boolean {
+  const item = columns.firstItem[row]!; // a living row
+  const isDrawnMirrored = item !== NONE && columns.worldSphere[item * 4 + 3]! < 0;
+  return isDrawnMirrored !== affineDeterminant(columns.world, row * 12) < 0;
+}
+
+function describe(
+  node: SceneNode,
+  primitive: number,
+  geometry: Geometry,
+  { positions, corners }: TriangleTree,
+  { triangle, distance, u, v }: TriangleHit,
+  origin: Vec3,
+  way: Vec3,
+): Hit {
+  const vertices = [0, 1, 2].map((k) => corners[triangle * 3 + k]!); // a triangle
+  const shares = [1 - u - v, u, v];
+  const mixed = (values: Float32Array, width: number): number[] =>
+    Array.from({ length: width }, (_, k) =>
+      vertices.reduce((sum, vertex, i) => sum + values[vertex * width + k]! * shares[i]!, 0),
+    );
+  const at = (i: number): Vec3 => [0, 1, 2].map((k) => positions[vertices[i]! * 3 + k]!) as Vec3;
+  const [a, b, c] = [at(0), at(1), at(2)];
+  const flat = cross(b.map((x, k) => x - a[k]!) as Vec3, c.map((x, k) => x - a[k]!) as Vec3);
+  const { normal, texcoord0 } = geometry.attributes;
+  const local = normal ? mixed(attributeFloats(normal), 3) : flat;
+  // Rows of the inverse are what normals are turned by.
+  const turned = [0, 1, 2].map(
+    (k) => inverse[k]! * local[0]! + inverse[4 + k]! * local[1]! + inverse[8 + k]! * local[2]!,
+  ) as Vec3;
+  const size = Math.hypot(...turned) || 1;
+  const side = turned[0] * way[0] + turned[1] * way[1] + turned[2] * way[2] > 0 ? -1 : 1;
+  const uv = texcoord0 && mixed(attributeFloats(texcoord0), 2);
+  return {
+    node,
+    primitive,
+    triangle,
+    point: origin.map((part, k) => part + way[k]! * distance) as Vec3,
+    normal: turned.map((part) => (part * side) / size) as Vec3,
+    texcoord: uv ? [uv[0]!, uv[1]!] : undefined,
+    distance,
+  };
+}
