@@ -6,6 +6,7 @@ import {
   attributeFrom,
   type Geometry,
   geometryFrom,
+  multiplyRotations,
   turning,
   withSmoothNormals,
   type WritableAsset,
@@ -289,13 +290,10 @@ function clip(
 }
 
 function rotation([x, y, z]: Vec3): number[] {
-  const times = ([ax, ay, az, aw]: number[], [bx, by, bz, bw]: number[]): number[] => [
-    aw! * bx! + ax! * bw! + ay! * bz! - az! * by!,
-    aw! * by! - ax! * bz! + ay! * bw! + az! * bx!,
-    aw! * bz! + ax! * by! - ay! * bx! + az! * bw!,
-    aw! * bw! - ax! * bx! - ay! * by! - az! * bz!,
-  ];
-  return times(times(turning([0, 0, 1], z), turning([0, 1, 0], y)), turning([1, 0, 0], x));
+  const out = [0, 0, 0, 1];
+  multiplyRotations(out, 0, turning([0, 0, 1], z), 0, turning([0, 1, 0], y), 0);
+  multiplyRotations(out, 0, out, 0, turning([1, 0, 0], x), 0);
+  return out;
 }
 
 /** Both wings alike: `turn` is that of the right one. */

@@ -59,6 +59,8 @@ function answer(request: IncomingMessage, response: ServerResponse): void {
   switch (kind) {
     case 'plain':
       return whole(GLB);
+    case 'picture':
+      return whole(PIXEL);
     case 'slow': {
       response.setHeader('Content-Length', GLB.length);
       const step = Math.ceil(GLB.length / 8);
@@ -313,4 +315,42 @@ test('light from all around is told by its contents, and lights the same baked a
   [/404/, /hdr|cut off|truncated/i, /no picture that this browser reads/, /six sides/].forEach((message, i) =>
     expect(told.errors[i]).toMatch(message),
   );
+});
+
+test('materials and clips are found by name, and take pictures from elsewhere', async () => {
+  const found = await stage.page.evaluate(async (base) => {
+    const model = await umber.loadModel(`${base}/plain/quay.glb`);
+    const material = model.material('a');
+    const use = await umber.loadTexture(`${base}/picture/planks.png`, {
+      texCoord: 1,
+      sampler: { wrapS: 'repeat' },
+    });
+    material.baseColorTexture = use;
+    const error = await Promise.resolve()
+      .then(() => model.material('b'))
+      .catch((one: { code: string; hint: string }) => [one.code, one.hint]);
+    const damaged = await umber
+      .loadTexture(`${base}/plain/quay.glb`)
+      .catch((one: { code: string }) => one.code);
+    const { image, sampler } = use.texture;
+    const placed = model.placeIn(new umber.Scene());
+    return {
+      error,
+      damaged,
+      names: model.animationNames,
+      image: [image.name, image.content.kind, 'width' in image.content && image.content.width],
+      sampler,
+      texCoord: use.texCoord,
+      isSeen: placed.find('crate')?.mesh?.primitives[0]?.material?.baseColorTexture === use,
+    };
+  }, address);
+  expect(found).toEqual({
+    error: ['model/no-material', expect.stringMatching(/There is "a"/)],
+    damaged: 'image/damaged',
+    names: [],
+    image: ['planks.png', 'host', 4],
+    sampler: { wrapS: 'repeat' },
+    texCoord: 1,
+    isSeen: true,
+  });
 });

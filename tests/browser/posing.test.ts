@@ -174,4 +174,77 @@ describe.each<Backend>(['webgpu', 'webgl2'])('bent meshes on %s', (backend) => {
       expect([what, worst < 0.5]).toEqual([what, true]);
     }
   });
+
+  test.each([
+    'blended',
+    'peeled',
+    'glass',
+    'masked',
+    'hooked',
+    'wires',
+    'solid-wires',
+    'solid',
+    'normals',
+    'draws',
+  ])('are where they are bent to, and nowhere else: %s', async (how) => {
+    const counts = await held.page.evaluate(
+      async ([name, what]) => {
+        const { Scene, openLens, poseNode, sphere, attributeFrom, shaderMaterial, compileMaterial } = umber;
+        const lens = await openLens(undefined, { backend: name as Backend });
+        const scene = new Scene({
+          background: { color: [0, 0, 0, 1] },
+          ambient: { sky: [2, 2, 2], ground: [2, 2, 2] },
+        });
+        const ball = sphere({ radius: 0.4, widthSegments: 12, heightSegments: 8 });
+        const n = ball.attributes['position']!.count;
+        ball.attributes['joints0'] = attributeFrom(new Float32Array(n * 4), 4);
+        ball.attributes['weights0'] = attributeFrom(
+          Float32Array.from({ length: n * 4 }, (_, i) => (i % 4 === 0 ? 1 : 0)),
+          4,
+        );
+        const hook =
+          'fn displace(v: Vertex) -> Vertex { var o = v; o.position += v.normal * 0.02; return o; }';
+        const material =
+          what === 'hooked'
+            ? shaderMaterial(compileMaterial(hook, { file: 'swell.wgsl' }) as never)
+            : {
+                ...(what === 'blended' || what === 'peeled'
+                  ? {
+                      alphaMode: 'blend' as const,
+                      baseColorFactor: [1, 1, 1, 0.7] as [number, number, number, number],
+                    }
+                  : {}),
+                ...(what === 'masked' ? { alphaMode: 'mask' as const } : {}),
+                ...(what === 'glass' ? { transmissionFactor: 0.5 } : {}),
+                metallicFactor: 0,
+              };
+        const joint = scene.createNode({ translation: [0.8, 0, 0] });
+        const node = scene.createNode({ translation: [-0.8, 0, 0], mesh: { geometry: ball, material } });
+        poseNode(node, { skin: { joints: [joint] } });
+        if (what === 'peeled') lens.look.transparency = 'peeled';
+        if (['wires', 'solid-wires', 'solid', 'normals', 'draws'].includes(what)) lens.show = what as 'wires';
+        const eye = scene.createNode({
+          translation: [0, 0, 5],
+          camera: { type: 'orthographic', xmag: 1.6, ymag: 1, znear: 0.1, zfar: 10 },
+        });
+        const target = lens.createTarget({ width: 64, height: 40 });
+        await lens.load(scene);
+        lens.draw(scene, eye, target);
+        const pixels = await target.read();
+        lens.dispose();
+        const lit = (from: number): number => {
+          let sum = 0;
+          for (let y = 0; y < 40; y++)
+            for (let x = from; x < from + 32; x++)
+              if (Math.max(...pixels.slice((y * 64 + x) * 4, (y * 64 + x) * 4 + 3)) > 40) sum++;
+          return sum;
+        };
+        return { rest: lit(0), bent: lit(32) };
+      },
+      [backend, how] as const,
+    );
+    expect(counts.rest).toBe(0);
+    // A disc of eight pixels is 201; its edges alone are less.
+    expect(counts.bent).toBeGreaterThan(how.includes('wires') || how === 'wires' ? 40 : 150);
+  });
 });

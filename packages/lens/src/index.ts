@@ -27,5 +27,6 @@ export { shaderMaterial, type ShaderMaterial } from './shader-material.js';
 export { SHADER_FEEDS } from './resources/shader-feeds.js';
 export { lensOn } from './lens-on.js';
 export { decodeImage } from './load/decode-image.js';
-export { loadModel, type LoadModelOptions, type Model, type Progress } from './load/load-model.js';
+export { loadModel, type LoadModelOptions, type Model, modelOf, type Progress } from './load/load-model.js';
+export { loadTexture, type LoadTextureOptions } from './load/load-texture.js';
 export { loadEnvironment, type LoadEnvironmentOptions } from './load/load-environment.js';

@@ -1,6 +1,6 @@
 import type { LensError } from '@umber-lens/core';
-import { type Image, type Panorama, placeAsset } from '@umber-lens/core';
-import { lensOn, type Model, WebgpuDevice } from 'umber-lens';
+import type { Image, Panorama } from '@umber-lens/core';
+import { lensOn, modelOf, WebgpuDevice } from 'umber-lens';
 import { drawShot } from '../browser/draw-shot.js';
 import type { ShotFacts, ShotRequest } from '../browser/shot.js';
 import type { OpenedModel } from '../model/open-model.js';
@@ -17,7 +17,7 @@ export async function drawInNode(
     const failures: LensError[] = [];
     const lens = lensOn(new WebgpuDevice(gpu, { onError: (error) => failures.push(error) }));
     await Promise.all(asset.images.map(decode));
-    const model: Model = { asset, placeIn: (scene, options) => placeAsset(asset, scene, options).node };
+    const model = modelOf(asset);
     const drawn = await drawShot(lens, model, request, picture);
     lens.dispose();
     if (failures[0]) throw failures[0];

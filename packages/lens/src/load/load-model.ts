@@ -1,5 +1,8 @@
 import {
+  LensError,
+  type Material,
   type ModelAsset,
+  nearHint,
   placeAsset,
   type PlaceOptions,
   readGltf,
@@ -32,6 +35,14 @@ export interface LoadModelOptions {
 /** A loaded model: place it as often as you like; geometry and textures are shared. */
 export interface Model {
   readonly asset: ModelAsset;
+  /** Names of its clips; a `Motion` of a placing plays them. */
+  readonly animationNames: string[];
+  /**
+   * The material of this name, the first of several; what is written to it is seen in every placing.
+   *
+   * @throws LensError `model/no-material` with the names that there are
+   */
+  material(name: string): Material;
   /** Hangs the model into a scene and returns the node it hangs from. */
   placeIn(scene: Scene, options?: PlaceOptions): SceneNode;
 }
@@ -83,5 +94,24 @@ export async function loadModel(url: string | URL, options: LoadModelOptions = {
     }),
   );
   tell(1);
-  return { asset, placeIn: (scene, placeOptions) => placeAsset(asset, scene, placeOptions).node };
+  return modelOf(asset);
+}
+
+/** A model of an asset that was read elsewhere, its pictures decoded or not. */
+export function modelOf(asset: ModelAsset): Model {
+  return {
+    asset,
+    animationNames: asset.animations.map(({ name }, i) => name ?? `animation ${i}`),
+    material(name) {
+      const found = asset.materials.find((material) => material.name === name);
+      if (found) return found;
+      throw new LensError('model/no-material', `the model has no material "${name}"`, {
+        hint: nearHint(
+          name,
+          asset.materials.flatMap((material) => material.name ?? []),
+        ),
+      });
+    },
+    placeIn: (scene, placeOptions) => placeAsset(asset, scene, placeOptions).node,
+  };
 }
