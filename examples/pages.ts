@@ -37,6 +37,13 @@ export const PAGES: readonly Page[] = [
       'A flock on one skeleton: clips that glide, flap and walk, mixed by weight for each bird; all of them in a single draw.',
   },
   {
+    folder: 'figurehead',
+    title: 'The figurehead',
+    label: 'A carved and painted face from the bow of a ship',
+    about:
+      'A carved face with nine morph targets by name on sliders, blinking by itself; each target moves only its own part of it.',
+  },
+  {
     folder: 'urn',
     title: 'The urn',
     label: 'A clay jar whose faces fly apart near the pointer',

@@ -67,6 +67,7 @@ for (const example of [
   'lamp-room',
   'lantern-night',
   'gulls',
+  'figurehead',
   'urn',
   'glass-float',
   'jellyfish',

@@ -3,6 +3,7 @@ import { mkdir, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { skyPanorama, writeGlb, writeGltf, writeHdr } from '@umber-lens/core';
+import { figurehead } from './figurehead.js';
 import { gull } from './gull.js';
 import { harbour, looseBuoy } from './harbour.js';
 import { tug } from './tug.js';
@@ -15,6 +16,7 @@ export async function makeAssets(folder: string): Promise<string[]> {
   files.set('harbour.glb', writeGlb(await harbour()));
   files.set('tug.glb', writeGlb(tug()));
   files.set('gull.glb', writeGlb(gull()));
+  files.set('figurehead.glb', writeGlb(figurehead()));
   for (const [name, bytes] of writeGltf(await looseBuoy(), 'buoy')) files.set(`buoy/${name}`, bytes);
   files.set('evening.hdr', writeHdr(skyPanorama({ sunDirection: EVENING, turbidity: 4, height: 64 })));
   for (const [name, bytes] of files) {

@@ -5,6 +5,7 @@ import { createChartPrint } from '../../examples/chart-print/scene.js';
 import { createGlassFloats } from '../../examples/glass-float/scene.js';
 import { createLampRoom } from '../../examples/lamp-room/scene.js';
 import { createLanternNight } from '../../examples/lantern-night/scene.js';
+import { createFigurehead } from '../../examples/figurehead/scene.js';
 import { createGulls } from '../../examples/gulls/scene.js';
 import { createJellyfish } from '../../examples/jellyfish/scene.js';
 import { createUrn } from '../../examples/urn/scene.js';
@@ -18,6 +19,7 @@ export const EXAMPLES: Record<string, CreateExample> = {
   'lamp-room': createLampRoom,
   'lantern-night': createLanternNight,
   gulls: createGulls,
+  figurehead: createFigurehead,
 };
 
 async function placeModel(name: string, scene: Scene): Promise<SceneNode> {

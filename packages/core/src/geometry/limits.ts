@@ -14,11 +14,11 @@ export function length(name: string, value: number, least = 0, mayEqual = false)
   return value;
 }
 
-/** A count of segments: whole, from `least` to MOST_SEGMENTS. */
-export function segments(name: string, value: number, least: number): number {
-  if (!Number.isInteger(value) || value < least || value > MOST_SEGMENTS) {
+/** A count of segments: whole, from `least` to `most`. */
+export function segments(name: string, value: number, least: number, most = MOST_SEGMENTS): number {
+  if (!Number.isInteger(value) || value < least || value > most) {
     throw new LensError('geometry/segments', `${name} is ${value}`, {
-      hint: `Give a whole number from ${least} to ${MOST_SEGMENTS}.`,
+      hint: `Give a whole number from ${least} to ${most}.`,
     });
   }
   return value;

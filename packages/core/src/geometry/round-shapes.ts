@@ -44,9 +44,7 @@ export interface IcosphereOptions {
 export function icosphere(options: IcosphereOptions = {}): Geometry {
   const radius = length('radius', options.radius ?? 0.5);
   const subdivisions = options.subdivisions ?? 3;
-  if (!Number.isInteger(subdivisions) || subdivisions < 0 || subdivisions > 7) {
-    segments('subdivisions', Number.isInteger(subdivisions) && subdivisions > 7 ? Infinity : subdivisions, 0);
-  }
+  segments('subdivisions', subdivisions, 0, 7);
   const { points, triangles } = icosahedron();
   for (let i = 0; i < subdivisions; i++) cutInFour(points, triangles);
   const position: number[] = [];

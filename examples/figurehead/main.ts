@@ -1,0 +1,4 @@
+import { runExample } from '../example.js';
+import { createFigurehead, figureheadControls } from './scene.js';
+
+runExample(createFigurehead, figureheadControls);

@@ -1,0 +1,92 @@
+import {
+  easing,
+  facing,
+  type Lens,
+  noise,
+  plane,
+  type Scene,
+  skyPanorama,
+  sunIrradiance,
+  turning,
+} from 'umber-lens';
+import type { Controls } from '../controls.js';
+import type { Example, PlaceModel } from '../example.js';
+
+type Vec3 = [number, number, number];
+
+/** Towards the sun: of length 1. */
+const SUN: Vec3 = [0.62, 0.42, 0.6627];
+/** Seconds from one blink to the next, and of a blink. */
+const EVERY = 3.6;
+const BLINK = 0.26;
+
+/** A ship's carved face: nine morph targets by name, moved by hand; it blinks and sways by itself. */
+export async function createFigurehead(scene: Scene, placeModel: PlaceModel): Promise<Example> {
+  const sky = skyPanorama({ sunDirection: SUN, turbidity: 4 });
+  const shine = sunIrradiance(SUN);
+  const brightest = Math.max(...shine);
+  scene.environment = { panorama: sky };
+  scene.background.backdrop = { panorama: sky };
+  scene.createNode({
+    name: 'sea',
+    translation: [0, -2.2, 0],
+    mesh: {
+      geometry: plane({ width: 600, depth: 600 }),
+      material: {
+        name: 'open sea',
+        baseColorFactor: [0.02, 0.09, 0.12, 1],
+        metallicFactor: 0,
+        roughnessFactor: 0.25,
+      },
+    },
+  });
+  scene.createNode({
+    name: 'sun',
+    rotation: facing(SUN.map((part) => -part) as Vec3),
+    light: {
+      type: 'directional',
+      intensity: brightest / SUN[1],
+      color: shine.map((part) => part / brightest) as Vec3,
+      shadow: { distance: 8 },
+    },
+  });
+  const carving = await placeModel('figurehead', scene);
+  const face = carving.find('figurehead')!; // the file's only node
+  face.setWeight('smile', 0.35);
+  const eye = scene.createNode({
+    name: 'eye',
+    translation: [0.75, 0.1, 2.1],
+    rotation: facing([-0.33, -0.1, -1]),
+    camera: { type: 'perspective', yfov: 0.7, znear: 0.05 },
+  });
+  const shut = easing('ease-in-out');
+  return {
+    eye,
+    rig: { target: [0, -0.1, 0], minDistance: 0.8, maxDistance: 8, minElevation: -0.5 },
+    prepare(lens) {
+      lens.look.toneMapping = 'aces';
+      lens.exposureStops = -1.7;
+    },
+    frame(time) {
+      // Down and up again, now and then twice.
+      const since = (time + 0.4) % EVERY;
+      const lid = since < BLINK ? shut(1 - Math.abs((2 * since) / BLINK - 1)) : 0;
+      face.setWeight('blink left', lid).setWeight('blink right', lid);
+      const [yaw, nod] = [0.16 * noise(time * 0.31, 1), 0.08 * noise(time * 0.27, 7)];
+      const [, y, , w] = turning([0, 1, 0], yaw);
+      const [x, , , v] = turning([1, 0, 0], nod);
+      carving.setRotation(w * x, y * v, -y * x, w * v);
+    },
+  };
+}
+
+export function figureheadControls(_lens: Lens, scene: Scene, controls: Controls): void {
+  // The node that carries the mesh stands below the one that was placed.
+  const face = scene.findAll('figurehead').at(-1);
+  const pose = face && scene.poses?.of(face);
+  if (!pose) return;
+  pose.targetNames.forEach((name, i) => {
+    if (name.startsWith('blink')) return;
+    controls.range(name, 0, 1, pose.weights[i]!, (weight) => face.setWeight(name, weight)); // a target
+  });
+}
