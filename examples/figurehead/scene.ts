@@ -1,15 +1,6 @@
-import {
-  easing,
-  facing,
-  type Lens,
-  noise,
-  plane,
-  type Scene,
-  skyPanorama,
-  sunIrradiance,
-  turning,
-} from 'umber-lens';
+import { easing, facing, type Lens, noise, type Scene, turning } from 'umber-lens';
 import type { Controls } from '../controls.js';
+import { addDaylight } from '../daylight.js';
 import type { Example, PlaceModel } from '../example.js';
 
 type Vec3 = [number, number, number];
@@ -22,34 +13,7 @@ const BLINK = 0.26;
 
 /** A ship's carved face: nine morph targets by name, moved by hand; it blinks and sways by itself. */
 export async function createFigurehead(scene: Scene, placeModel: PlaceModel): Promise<Example> {
-  const sky = skyPanorama({ sunDirection: SUN, turbidity: 4 });
-  const shine = sunIrradiance(SUN);
-  const brightest = Math.max(...shine);
-  scene.environment = { panorama: sky };
-  scene.background.backdrop = { panorama: sky };
-  scene.createNode({
-    name: 'sea',
-    translation: [0, -2.2, 0],
-    mesh: {
-      geometry: plane({ width: 600, depth: 600 }),
-      material: {
-        name: 'open sea',
-        baseColorFactor: [0.02, 0.09, 0.12, 1],
-        metallicFactor: 0,
-        roughnessFactor: 0.25,
-      },
-    },
-  });
-  scene.createNode({
-    name: 'sun',
-    rotation: facing(SUN.map((part) => -part) as Vec3),
-    light: {
-      type: 'directional',
-      intensity: brightest / SUN[1],
-      color: shine.map((part) => part / brightest) as Vec3,
-      shadow: { distance: 8 },
-    },
-  });
+  addDaylight(scene, { sun: SUN, turbidity: 4, sea: -2.2, reach: 8 });
   const carving = await placeModel('figurehead', scene);
   const face = carving.find('figurehead')!; // the file's only node
   face.setWeight('smile', 0.35);
@@ -68,7 +32,7 @@ export async function createFigurehead(scene: Scene, placeModel: PlaceModel): Pr
       lens.exposureStops = -1.7;
     },
     frame(time) {
-      // Down and up again, now and then twice.
+      // Down and up again.
       const since = (time + 0.4) % EVERY;
       const lid = since < BLINK ? shut(1 - Math.abs((2 * since) / BLINK - 1)) : 0;
       face.setWeight('blink left', lid).setWeight('blink right', lid);

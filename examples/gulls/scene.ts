@@ -3,15 +3,13 @@ import {
   facing,
   type Lens,
   Motion,
-  plane,
   type Scene,
   type SceneNode,
   StateMachine,
   type StatesDefinition,
-  skyPanorama,
-  sunIrradiance,
 } from 'umber-lens';
 import type { Controls } from '../controls.js';
+import { addDaylight } from '../daylight.js';
 import type { Example, PlaceModel } from '../example.js';
 
 type Vec3 = [number, number, number];
@@ -66,23 +64,7 @@ const FLIGHT: StatesDefinition = {
 
 /** Two hundred gulls on one skeleton: each has a motion of its own, and all are one draw. */
 export async function createGulls(scene: Scene, placeModel: PlaceModel): Promise<Example> {
-  const sky = skyPanorama({ sunDirection: SUN, turbidity: 3 });
-  const shine = sunIrradiance(SUN);
-  const brightest = Math.max(...shine);
-  scene.environment = { panorama: sky };
-  scene.background.backdrop = { panorama: sky };
-  scene.createNode({
-    name: 'sea',
-    mesh: {
-      geometry: plane({ width: 600, depth: 600 }),
-      material: {
-        name: 'sea',
-        baseColorFactor: [0.02, 0.09, 0.12, 1],
-        metallicFactor: 0,
-        roughnessFactor: 0.22,
-      },
-    },
-  });
+  addDaylight(scene, { sun: SUN, turbidity: 3, sea: 0, reach: 22 });
   scene.createNode({
     name: 'quay',
     translation: [0, 0.4, 2.2],
@@ -94,16 +76,6 @@ export async function createGulls(scene: Scene, placeModel: PlaceModel): Promise
         metallicFactor: 0,
         roughnessFactor: 0.9,
       },
-    },
-  });
-  scene.createNode({
-    name: 'sun',
-    rotation: facing(SUN.map((part) => -part) as Vec3),
-    light: {
-      type: 'directional',
-      intensity: brightest / SUN[1],
-      color: shine.map((part) => part / brightest) as Vec3,
-      shadow: { distance: 22 },
     },
   });
   const first = await placeModel('gull', scene);

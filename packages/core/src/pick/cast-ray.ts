@@ -52,16 +52,6 @@ export function castRayAll(scene: Scene, ray: Ray, options: CastOptions = {}): H
 
 const trees = new WeakMap<Geometry, TriangleTree>();
 
-/** Keeps a tree that was built elsewhere, such as in pieces, for the rays to come. */
-export function keepTree(geometry: Geometry, tree: TriangleTree): void {
-  trees.set(geometry, tree);
-}
-
-/** Whether rays can go through a geometry without building its tree first. */
-export function hasTree(geometry: Geometry): boolean {
-  return trees.has(geometry);
-}
-
 function treeOf(geometry: Geometry): TriangleTree {
   let tree = trees.get(geometry);
   if (!tree) trees.set(geometry, (tree = buildTriangleTree(geometry)));

@@ -98,6 +98,40 @@ test('copies of a whole rig are bent by their own joints', () => {
   expect(places(copy.find('bar')!)).toEqual([-7, 3, 0, -6, 3.25, 0, -5, 3, 0]);
 });
 
+test('a copy in another scene belongs to that one', () => {
+  const { scene, joints, node } = stage();
+  const rig = scene.createNode({ name: 'rig' });
+  joints[0]!.setParent(rig);
+  node.setParent(rig);
+  const other = new Scene();
+  for (let i = 0; i < 9; i++) other.createNode();
+  const copy = rig.clone({ parent: other.root });
+  copy.find('a')!.setTranslation(0, 2, 0);
+  expect(places(copy.find('bar')!)).toEqual([-7, 2, 0, -6, 2, 0, -5, 2, 0]);
+  expect(places(node)).toEqual([-7, 0, 0, -6, 0, 0, -5, 0, 0]);
+  // Without its joints it keeps its targets alone.
+  const alone = node.clone({ parent: other.root });
+  alone.setWeight('lift', 1);
+  expect(places(alone)).toEqual([0, 0, 0, 1, 1, 0, 2, 0, 0]);
+  expect([scene.poses!.of(copy.find('bar')!), other.poses!.of(alone)?.skin]).toEqual([undefined, undefined]);
+});
+
+test('another mesh brings its own bounds', () => {
+  const { scene, node } = stage();
+  const long = bar();
+  long.attributes['position'] = attributeFrom([0, 0, 0, 1, 0, 0, 90, 0, 0], 3);
+  const [short, wide] = [node.mesh!, { primitives: [{ geometry: long }] }];
+  const radius = (): number => {
+    scene.update();
+    return scene.columns.worldSphere[scene.columns.firstItem[node.row]! * 4 + 3]!;
+  };
+  const before = radius();
+  node.setMesh(wide);
+  expect(radius()).toBeGreaterThan(40);
+  node.setMesh(short);
+  expect(radius()).toBeCloseTo(before, 4);
+});
+
 test('bounds hold the mesh in any pose', () => {
   fc.assert(
     fc.property(

@@ -126,15 +126,10 @@ export class Poses implements ScenePoses {
     posed.changed();
   }
 
-  meshChanged(node: SceneNode, mesh: Mesh | undefined): void {
+  meshChanged(node: SceneNode): void {
     const posed = this.all.get(node);
     if (!posed) return;
-    if (mesh && namesOf(mesh).length === posed.targetNames.length && this.rigs.has(mesh)) {
-      this.exchange(node, mesh, posed.skin !== undefined);
-      return;
-    }
-    const { skin, weights } = posed;
-    this.set(node, skin, weights);
+    this.set(node, posed.skin, posed.weights);
   }
 
   cloned(copies: ReadonlyMap<SceneNode, SceneNode>): void {
@@ -143,7 +138,10 @@ export class Poses implements ScenePoses {
       if (!posed) continue;
       const { skin, weights } = posed;
       const joints = skin?.joints.map((joint) => copies.get(joint) ?? joint);
-      this.set(to, skin && joints ? { ...skin, joints } : undefined, weights);
+      // A copy in another scene has no joints there, unless they were copied along.
+      const isHeld = joints?.every((joint) => joint.scene === to.scene);
+      const poses = (to.scene.poses ??= new Poses(to.scene)) as Poses;
+      poses.set(to, skin && joints && isHeld ? { ...skin, joints } : undefined, weights);
     }
   }
 

@@ -1,7 +1,6 @@
 import type { Geometry } from '../geometry/geometry.js';
 import type { Bounds } from '../math/bounds.js';
 import type { SpanLog } from '../columns/span-log.js';
-import type { Mesh } from './components.js';
 import type { SceneNode } from './scene-node.js';
 
 /** Joints that bend a mesh. */
@@ -49,7 +48,7 @@ export interface ScenePoses {
   /** Slot of a bent row's pose. */
   slotOf(row: number): number;
   /** Takes over that a node has another mesh. */
-  meshChanged(node: SceneNode, mesh: Mesh | undefined): void;
+  meshChanged(node: SceneNode): void;
   /** Bends copies as their originals are bent, by copies of their joints where there are some. */
   cloned(copies: ReadonlyMap<SceneNode, SceneNode>): void;
   /** Grows a box in the world by a bent mesh in its present pose; false for others. */

@@ -201,7 +201,7 @@ export class SceneNode {
     const { drawables } = this.scene;
     drawables.remove(this.row);
     if (whole) drawables.add(this.row, whole);
-    this.scene.poses?.meshChanged(this, whole);
+    this.scene.poses?.meshChanged(this);
     return this;
   }
 

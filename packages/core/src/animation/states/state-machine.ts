@@ -37,6 +37,18 @@ interface Sounding {
   rate: number;
 }
 
+/** What became of a transition: words are made of it when somebody asks. */
+interface Look {
+  transition: FlatTransition;
+  /** Number of the condition that held it back, or one of the two below. */
+  held: number;
+  /** Value of that condition's parameter, or rounds played. */
+  value: number | boolean;
+}
+
+const PASSED = -1;
+const TOO_EARLY = -2;
+
 interface Layer {
   flat: FlatLayer;
   nodes: SceneNode[] | undefined;
@@ -46,7 +58,9 @@ interface Layer {
   fade: number;
   faded: number;
   isInterruptible: boolean;
-  reasons: TransitionReason[];
+  /** What the last look at the transitions found; the first `looked` count. */
+  looks: Look[];
+  looked: number;
 }
 
 /**
@@ -85,7 +99,8 @@ export class StateMachine {
         fade: 0,
         faded: 0,
         isInterruptible: false,
-        reasons: [],
+        looks: [],
+        looked: 0,
       } as unknown as Layer;
       layer.current = this.begin(layer, i, flat.start, 1);
       return layer;
@@ -131,12 +146,12 @@ export class StateMachine {
 
   /** How the layers stand. */
   inspect(): LayerView[] {
-    return this.layers.map(({ flat, current, from, fade, faded, reasons }) => ({
+    return this.layers.map(({ flat, current, from, fade, faded, looks, looked }) => ({
       name: flat.definition.name,
       state: current.state,
       progress: progressOf(current),
       transition: faded < fade ? { from, share: faded / fade } : undefined,
-      reasons: [...reasons],
+      reasons: looks.slice(0, looked).map((look) => this.reasonOf(look)),
     }));
   }
 
@@ -179,18 +194,14 @@ export class StateMachine {
 
   /** The first transition that may pass does. */
   private pass(layer: Layer, number: number): void {
-    layer.reasons.length = 0;
+    layer.looked = 0;
     if (layer.faded < layer.fade && !layer.isInterruptible) return;
     const { state } = layer.current;
     for (const transition of layer.flat.transitions) {
       if (!startsFrom(transition, state)) continue;
-      const held = this.heldBack(transition, layer.current);
-      layer.reasons.push({
-        to: transition.target,
-        passed: held === undefined,
-        why: held ?? (transition.when?.length ? 'all conditions hold' : 'it has no conditions'),
-      });
-      if (held !== undefined) continue;
+      const look = (layer.looks[layer.looked++] ??= { transition, held: PASSED, value: 0 });
+      this.lookAt(look, transition, layer.current);
+      if (look.held !== PASSED) continue;
       for (const { parameter } of transition.when ?? [])
         if (this.definitions[parameter]?.type === 'one-shot') this.values.set(parameter, false);
       const { fade = 0.2, interruptible = false } = transition;
@@ -205,27 +216,40 @@ export class StateMachine {
     }
   }
 
-  /** What keeps a transition from passing; undefined when it may. */
-  private heldBack({ when = [], after = 0 }: FlatTransition, current: Sounding): string | undefined {
-    const progress = progressOf(current);
-    if (progress < after) return `${progress.toFixed(2)} rounds are played, not ${after}`;
-    for (const condition of when) {
-      const why = this.failing(condition);
-      if (why !== undefined) return why;
+  /** Whether a transition may pass, and if not, what is in its way. */
+  private lookAt(look: Look, transition: FlatTransition, current: Sounding): void {
+    const { when = NONE, after = 0 } = transition;
+    look.transition = transition;
+    look.held = TOO_EARLY;
+    look.value = progressOf(current);
+    if (look.value < after) return;
+    for (let i = 0; i < when.length; i++) {
+      const condition = when[i]!; // i < length
+      look.held = i;
+      look.value = this.values.get(condition.parameter)!; // checked when the machine was made
+      if (!this.holds(condition, look.value)) return;
     }
-    return undefined;
+    look.held = PASSED;
   }
 
-  private failing({ parameter, is, above, below }: Condition): string | undefined {
-    const value = this.values.get(parameter)!; // checked when the machine was made
-    if (this.definitions[parameter]?.type === 'one-shot')
-      return value ? undefined : `"${parameter}" was not fired`;
-    if (is !== undefined && value !== is) return `${parameter} is ${value}, not ${is}`;
-    if (above !== undefined && !(Number(value) > above))
-      return `${parameter} is ${value}, not above ${above}`;
-    if (below !== undefined && !(Number(value) < below))
-      return `${parameter} is ${value}, not below ${below}`;
-    return undefined;
+  private holds({ parameter, is, above, below }: Condition, value: number | boolean): boolean {
+    if (this.definitions[parameter]?.type === 'one-shot') return value === true;
+    if (is !== undefined && value !== is) return false;
+    return (
+      !(above !== undefined && !(Number(value) > above)) && !(below !== undefined && !(Number(value) < below))
+    );
+  }
+
+  private reasonOf({ transition, held, value }: Look): TransitionReason {
+    const { target, when = NONE, after } = transition;
+    const tell = (why: string): TransitionReason => ({ to: target, passed: held === PASSED, why });
+    if (held === PASSED) return tell(when.length > 0 ? 'all conditions hold' : 'it has no conditions');
+    if (held === TOO_EARLY) return tell(`${Number(value).toFixed(2)} rounds are played, not ${after}`);
+    const { parameter, is, above, below } = when[held]!; // one of them
+    if (this.definitions[parameter]?.type === 'one-shot') return tell(`"${parameter}" was not fired`);
+    if (is !== undefined && value !== is) return tell(`${parameter} is ${value}, not ${is}`);
+    const isLow = above !== undefined && !(Number(value) > above);
+    return tell(`${parameter} is ${value}, not ${isLow ? `above ${above}` : `below ${below}`}`);
   }
 
   private fade(layer: Layer, delta: number): void {
@@ -279,6 +303,8 @@ export class StateMachine {
     for (let i = 0; i < shares.length; i++) shares[i]! /= sum;
   }
 }
+
+const NONE: readonly Condition[] = [];
 
 /** The two places beside a number share by distance; beyond the outermost this has all. */
 function lineShares(places: readonly number[], x: number, shares: number[]): void {

@@ -1,0 +1,45 @@
+import { facing, plane, type Scene, skyPanorama, sunIrradiance } from 'umber-lens';
+
+type Vec3 = [number, number, number];
+
+export interface Daylight {
+  /** Towards the sun: of length 1. */
+  sun: Vec3;
+  turbidity: number;
+  /** Height of the sea, metres. */
+  sea: number;
+  /** Metres from the eye up to which there are shadows. */
+  reach: number;
+}
+
+/** Open sea under an analytic sky, and the sun that belongs to it. */
+export function addDaylight(scene: Scene, { sun, turbidity, sea, reach }: Daylight): void {
+  const panorama = skyPanorama({ sunDirection: sun, turbidity });
+  const shine = sunIrradiance(sun);
+  const brightest = Math.max(...shine);
+  scene.environment = { panorama };
+  scene.background.backdrop = { panorama };
+  scene.createNode({
+    name: 'sea',
+    translation: [0, sea, 0],
+    mesh: {
+      geometry: plane({ width: 600, depth: 600 }),
+      material: {
+        name: 'open sea',
+        baseColorFactor: [0.02, 0.09, 0.12, 1],
+        metallicFactor: 0,
+        roughnessFactor: 0.22,
+      },
+    },
+  });
+  scene.createNode({
+    name: 'sun',
+    rotation: facing(sun.map((part) => -part) as Vec3),
+    light: {
+      type: 'directional',
+      intensity: brightest / sun[1],
+      color: shine.map((part) => part / brightest) as Vec3,
+      shadow: { distance: reach },
+    },
+  });
+}
