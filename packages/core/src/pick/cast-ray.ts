@@ -1,11 +1,12 @@
-import { NONE, SHOWN } from '../columns/flags.js';
+import { NONE } from '../columns/flags.js';
 import { LensError } from '../errors/lens-error.js';
-import { attributeFloats, type Geometry } from '../geometry/geometry.js';
+import { attributeFloats } from '../geometry/geometry.js';
 import { affineDeterminant, affineInvert } from '../math/affine.js';
 import { cross, type Vec3 } from '../math/vectors.js';
 import type { Scene } from '../scene/scene.js';
 import type { SceneNode } from '../scene/scene-node.js';
-import { buildTriangleTree, meetTriangles, type TriangleHit, type TriangleTree } from './triangle-tree.js';
+import { meetTriangles, type TriangleHit } from './meet-triangles.js';
+import { eachTarget, type Target, type TargetOptions } from './targets.js';
 
 /** A ray in the world; lengths do not matter. */
 export interface Ray {
@@ -13,12 +14,10 @@ export interface Ray {
   direction: Vec3;
 }
 
-export interface CastOptions {
+export interface CastOptions extends TargetOptions {
   /** Metres from the origin between which things count. Default 0 to Infinity. */
   near?: number;
   far?: number;
-  /** Whether a node counts. Default all that are shown. */
-  filter?: (node: SceneNode) => boolean;
   /** Whether faces count from behind too, that are not drawn so. Default false. */
   bothSides?: boolean;
 }
@@ -50,20 +49,6 @@ export function castRayAll(scene: Scene, ray: Ray, options: CastOptions = {}): H
   return cast(scene, ray, options, true).sort((a, b) => a.distance - b.distance);
 }
 
-const trees = new WeakMap<Geometry, TriangleTree>();
-
-function treeOf(geometry: Geometry): TriangleTree {
-  let tree = trees.get(geometry);
-  if (!tree) trees.set(geometry, (tree = buildTriangleTree(geometry)));
-  return tree;
-}
-
-/** Trees of bent geometry, for the pose in which it was. */
-const posedTrees = new WeakMap<
-  SceneNode,
-  { movedAt: number; trees: Map<number, { geometry: Geometry; tree: TriangleTree }> }
->();
-
 function cast(scene: Scene, { origin, direction }: Ray, options: CastOptions, wantsAll: boolean): Hit[] {
   const length = Math.hypot(...direction);
   if (!(length > 0 && length < Infinity && origin.every(Number.isFinite)))
@@ -74,90 +59,42 @@ function cast(scene: Scene, { origin, direction }: Ray, options: CastOptions, wa
         hint: 'Give finite numbers, and a direction that is not zero.',
       },
     );
-  scene.update();
   const way = direction.map((part) => part / length) as Vec3;
-  const { columns } = scene;
-  const { near = 0, far = Infinity, filter, bothSides = false } = options;
+  const [ox, oy, oz] = origin;
+  const [dx, dy, dz] = way;
+  const { near = 0, far = Infinity, bothSides = false } = options;
   let most = far;
   const hits: Hit[] = [];
   const found: TriangleHit = { triangle: 0, distance: 0, u: 0, v: 0 };
-  for (const [node, mesh] of scene.meshes) {
-    const { row } = node;
-    if ((columns.flags[row]! & SHOWN) === 0 || !meetsRow(scene, row, origin, way, most)) continue; // a living row
-    if (filter && !filter(node)) continue;
-    for (let i = 0; i < mesh.primitives.length; i++) {
-      const { geometry: rest, material } = mesh.primitives[i]!; // i < length
-      if (rest.mode && !rest.mode.startsWith('triangle')) continue;
-      const posed = posedOf(scene, node, i);
-      const geometry = posed?.geometry ?? rest;
-      const tree = posed?.tree ?? treeOf(rest);
-      if (!affineInvert(inverse, 0, columns.world, row * 12)) continue;
-      // The direction keeps its length in the world, so distances are metres.
-      for (let k = 0; k < 3; k++) {
-        const at = k * 4;
-        localOrigin[k] =
-          inverse[at]! * origin[0] +
-          inverse[at + 1]! * origin[1] +
-          inverse[at + 2]! * origin[2] +
-          inverse[at + 3]!;
-        localWay[k] = inverse[at]! * way[0] + inverse[at + 1]! * way[1] + inverse[at + 2]! * way[2];
-      }
-      const cull = bothSides || material?.doubleSided ? 0 : posed && isTurnedOver(scene, node) ? -1 : 1;
-      if (!meetTriangles(tree, localOrigin, localWay, { cull, least: near, most }, found)) continue;
-      if (!wantsAll) most = found.distance;
-      const hit = describe(node, i, geometry, tree, found, origin, way);
-      if (wantsAll) hits.push(hit);
-      else hits[0] = hit;
+  const reaches = (cx: number, cy: number, cz: number, radius: number): boolean => {
+    const [x, y, z] = [cx - ox, cy - oy, cz - oz];
+    const along = x * dx + y * dy + z * dz;
+    if (along < -radius || along - radius > most) return false;
+    return x * x + y * y + z * z - along * along <= radius * radius * 1.00001;
+  };
+  eachTarget(scene, options, reaches, (target) => {
+    const { node, tree, material, isPosed } = target;
+    const { world } = scene.columns;
+    if (!affineInvert(inverse, 0, world, node.row * 12)) return;
+    // The direction keeps its length in the world, so distances are metres.
+    for (let k = 0; k < 3; k++) {
+      const at = k * 4;
+      localOrigin[k] = inverse[at]! * ox + inverse[at + 1]! * oy + inverse[at + 2]! * oz + inverse[at + 3]!; // twelve
+      localWay[k] = inverse[at]! * dx + inverse[at + 1]! * dy + inverse[at + 2]! * dz;
     }
-  }
+    const cull = bothSides || material?.doubleSided ? 0 : isPosed && isTurnedOver(scene, node) ? -1 : 1;
+    if (!meetTriangles(tree, localOrigin, localWay, { cull, least: near, most }, found)) return;
+    if (!wantsAll) most = found.distance;
+    const hit = describe(target, found, origin, way);
+    if (wantsAll) hits.push(hit);
+    else hits[0] = hit;
+  });
   return hits;
 }
 
 const inverse = new Float64Array(12) as unknown as number[];
 const localOrigin = [0, 0, 0];
 const localWay = [0, 0, 0];
-
-/** Whether the ray meets the sphere around anything that a row draws. */
-function meetsRow(
-  { columns }: Scene,
-  row: number,
-  [ox, oy, oz]: Vec3,
-  [dx, dy, dz]: Vec3,
-  most: number,
-): boolean {
-  const { worldSphere, itemNext } = columns;
-  for (let item = columns.firstItem[row]!; item !== NONE; item = itemNext[item]!) {
-    const s = item * 4;
-    const x = worldSphere[s]! - ox; // an item in use, here and below
-    const y = worldSphere[s + 1]! - oy;
-    const z = worldSphere[s + 2]! - oz;
-    const radius = Math.abs(worldSphere[s + 3]!) * 1.00001;
-    if (radius === Infinity) return true;
-    const along = x * dx + y * dy + z * dz;
-    if (along < -radius || along - radius > most) continue;
-    if (x * x + y * y + z * z - along * along <= radius * radius * 1.00001) return true;
-  }
-  return false;
-}
-
-function posedOf(
-  scene: Scene,
-  node: SceneNode,
-  primitive: number,
-): { geometry: Geometry; tree: TriangleTree } | undefined {
-  const { poses, columns } = scene;
-  if (!poses?.of(node)) return undefined;
-  const movedAt = columns.movedAt[node.row]!; // a living row
-  let known = posedTrees.get(node);
-  if (known?.movedAt !== movedAt) posedTrees.set(node, (known = { movedAt, trees: new Map() }));
-  let found = known.trees.get(primitive);
-  if (!found) {
-    const geometry = poses.posed(node, primitive)!; // it has a pose
-    found = { geometry, tree: buildTriangleTree(geometry) };
-    known.trees.set(primitive, found);
-  }
-  return found;
-}
 
 /**
  * Whether front faces wind the other way in the node's own space: never, since a mirrored node's faces are turned with it,
@@ -170,10 +107,7 @@ function isTurnedOver({ columns }: Scene, { row }: SceneNode): boolean {
 }
 
 function describe(
-  node: SceneNode,
-  primitive: number,
-  geometry: Geometry,
-  { positions, corners }: TriangleTree,
+  { node, primitive, geometry, tree: { positions, corners } }: Target,
   { triangle, distance, u, v }: TriangleHit,
   origin: Vec3,
   way: Vec3,

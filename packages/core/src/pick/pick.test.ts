@@ -6,7 +6,8 @@ import { poseNode } from '../pose/pose-node.js';
 import { Scene } from '../scene/scene.js';
 import { castRay, castRayAll } from './cast-ray.js';
 import { eyeRay } from './eye-ray.js';
-import { buildTriangleTree, meetTriangle, meetTriangles, triangleTreeSteps } from './triangle-tree.js';
+import { meetTriangle, meetTriangles } from './meet-triangles.js';
+import { buildTriangleTree, triangleTreeSteps } from './triangle-tree.js';
 
 function random(seed: number): () => number {
   let state = seed;

@@ -1,0 +1,72 @@
+import { NONE, SHOWN } from '../columns/flags.js';
+import type { Geometry } from '../geometry/geometry.js';
+import type { Material } from '../material/material.js';
+import type { Scene } from '../scene/scene.js';
+import type { SceneNode } from '../scene/scene-node.js';
+import { hasTree, isMadeOfTriangles, posedOf, treeOf } from './tree-store.js';
+import type { TriangleTree } from './triangle-tree.js';
+
+/** What counts for a query. */
+export interface TargetOptions {
+  /** Whether a node counts. Default all that are shown. */
+  filter?: (node: SceneNode) => boolean;
+  /** Whether meshes that no query has met and `preparePicking` has not reached are left out, instead of waited for. */
+  readyOnly?: boolean;
+}
+
+/** A primitive of a node, as it is drawn now. */
+export interface Target {
+  node: SceneNode;
+  primitive: number;
+  geometry: Geometry;
+  tree: TriangleTree;
+  material: Material | undefined;
+  isPosed: boolean;
+}
+
+/**
+ * Calls back for each primitive that is shown, made of triangles and in reach.
+ *
+ * @param reaches whether the query may meet something in a sphere of the world
+ * @param visit its argument is the same object each time
+ */
+export function eachTarget(
+  scene: Scene,
+  { filter, readyOnly = false }: TargetOptions,
+  reaches: (x: number, y: number, z: number, radius: number) => boolean,
+  visit: (target: Target) => void,
+): void {
+  scene.update();
+  const target = {} as Target;
+  for (const [node, mesh] of scene.meshes) {
+    if ((scene.columns.flags[node.row]! & SHOWN) === 0 || !reachesRow(scene, node.row, reaches)) continue; // a living row
+    if (filter && !filter(node)) continue;
+    for (let i = 0; i < mesh.primitives.length; i++) {
+      const { geometry: rest, material } = mesh.primitives[i]!; // i < length
+      if (!isMadeOfTriangles(rest) || (readyOnly && !hasTree(rest))) continue;
+      const posed = posedOf(scene, node, i, rest);
+      target.node = node;
+      target.primitive = i;
+      target.geometry = posed?.geometry ?? rest;
+      target.tree = posed?.tree ?? treeOf(rest);
+      target.material = material;
+      target.isPosed = posed !== undefined;
+      visit(target);
+    }
+  }
+}
+
+function reachesRow(
+  { columns }: Scene,
+  row: number,
+  reaches: (x: number, y: number, z: number, radius: number) => boolean,
+): boolean {
+  const { worldSphere, itemNext } = columns;
+  for (let item = columns.firstItem[row]!; item !== NONE; item = itemNext[item]!) {
+    const s = item * 4;
+    const radius = Math.abs(worldSphere[s + 3]!) * 1.00001; // an item in use, here and below
+    if (radius === Infinity || reaches(worldSphere[s]!, worldSphere[s + 1]!, worldSphere[s + 2]!, radius))
+      return true;
+  }
+  return false;
+}

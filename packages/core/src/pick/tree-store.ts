@@ -1,0 +1,94 @@
+import { attributeFloats, type Geometry } from '../geometry/geometry.js';
+import type { Scene } from '../scene/scene.js';
+import type { SceneNode } from '../scene/scene-node.js';
+import {
+  buildTriangleTree,
+  refitTriangleTree,
+  type TriangleTree,
+  triangleTreeSteps,
+} from './triangle-tree.js';
+
+const trees = new WeakMap<Geometry, TriangleTree>();
+const growing = new WeakMap<Geometry, Promise<TriangleTree>>();
+
+/** The tree of a geometry; built at once where there is none yet. */
+export function treeOf(geometry: Geometry): TriangleTree {
+  const known = trees.get(geometry);
+  if (known) return known;
+  return kept(geometry, buildTriangleTree(geometry));
+}
+
+export const hasTree = (geometry: Geometry): boolean => trees.has(geometry);
+
+function kept(geometry: Geometry, tree: TriangleTree): TriangleTree {
+  trees.set(geometry, tree);
+  return tree;
+}
+
+/** Whether a primitive of this mode has triangles that can be met. */
+export const isMadeOfTriangles = ({ mode }: Geometry): boolean => !mode || mode.startsWith('triangle');
+
+/**
+ * Builds what rays, spheres and regions are looked up in, for all meshes of a scene, in pieces between which the page has
+ * its turn. Without, the first query does it in one go: a million triangles take some seconds. To be called again when
+ * meshes came.
+ */
+export async function preparePicking(scene: Scene): Promise<void> {
+  for (const mesh of new Set([...scene.meshes.values()]))
+    for (const { geometry } of mesh.primitives)
+      if (isMadeOfTriangles(geometry) && !trees.has(geometry)) await grown(geometry);
+}
+
+function grown(geometry: Geometry): Promise<TriangleTree> {
+  let promise = growing.get(geometry);
+  if (!promise) {
+    promise = (async () => {
+      const steps = triangleTreeSteps(geometry);
+      for (;;) {
+        const { done, value } = steps.next();
+        // Somebody may have asked for it at once meanwhile.
+        if (done) return trees.get(geometry) ?? kept(geometry, value);
+        await turn();
+      }
+    })();
+    growing.set(geometry, promise);
+    void promise.finally(() => growing.delete(geometry));
+  }
+  return promise;
+}
+
+const host = globalThis as unknown as { setTimeout(act: () => void, milliseconds: number): void };
+
+/** Lets others have their turn. */
+const turn = (): Promise<void> => new Promise((resolve) => host.setTimeout(resolve, 0));
+
+interface PosedTree {
+  movedAt: number;
+  rest: Geometry;
+  geometry: Geometry;
+  tree: TriangleTree;
+}
+
+/** Trees of bent geometry, in the pose that it was last asked for in. */
+const posedTrees = new WeakMap<SceneNode, PosedTree[]>();
+
+/** The geometry of a bent node as it is now, with its tree; undefined for nodes that are not bent. */
+export function posedOf(
+  { poses, columns }: Scene,
+  node: SceneNode,
+  primitive: number,
+  rest: Geometry,
+): { geometry: Geometry; tree: TriangleTree } | undefined {
+  if (!poses?.of(node)) return undefined;
+  const movedAt = columns.movedAt[node.row]!; // a living row
+  let known = posedTrees.get(node);
+  if (!known) posedTrees.set(node, (known = []));
+  const before = known[primitive];
+  if (before?.movedAt === movedAt && before.rest === rest) return before;
+  const geometry = poses.posed(node, primitive)!; // it has a pose
+  const positions = attributeFloats(geometry.attributes['position']!); // every geometry has one
+  const tree = refitTriangleTree(treeOf(rest), positions, before?.rest === rest ? before.tree : undefined);
+  const posed: PosedTree = { movedAt, rest, geometry, tree };
+  known[primitive] = posed;
+  return posed;
+}
