@@ -21,6 +21,7 @@ export {
   type OpenLensOptions,
   type Target,
 } from './lens.js';
+export type { PickHit, PickOptions, PickRegionOptions, PictureSize } from './pick/pick.js';
 export { fullScreen } from './full-screen.js';
 export { glslMaterial, type GlslMaterialOptions } from './shaders/glsl-material.js';
 export { shaderMaterial, type ShaderMaterial } from './shader-material.js';

@@ -1,4 +1,4 @@
-import { LensError, type Scene, type SceneNode } from '@umber-lens/core';
+import { LensError, type PictureRegion, type Scene, type SceneNode } from '@umber-lens/core';
 import { Messages } from '#messages';
 import { CanvasSize } from './canvas-size.js';
 import type { Device, DeviceTexture } from './gpu/device.js';
@@ -7,6 +7,7 @@ import { Ledger } from './ledger.js';
 import type { Look } from './light/look.js';
 import type { Show } from './light/show.js';
 import type { FrameGraph } from './passes/frame-graph.js';
+import type { PickHit, PickOptions, PickRegionOptions } from './pick/pick.js';
 import { Renderer } from './passes/renderer.js';
 
 export interface LensOptions {
@@ -68,7 +69,8 @@ export interface Target {
 export class Lens {
   /** The last frame's accounts. */
   readonly ledger = new Ledger();
-  private renderer: Renderer;
+  /** @internal */
+  renderer: Renderer;
   private readonly messages: Messages;
   private readonly targets = new Set<LensTarget>();
   private readonly restored = new Set<() => void>();
@@ -232,6 +234,55 @@ export class Lens {
   setTime(time: number, delta = 0): void {
     this.renderer.given.time = time;
     this.renderer.given.delta = delta;
+  }
+
+  /**
+   * The nearest thing at a place of the picture, as it stands and is bent now; undefined where there is none. The first
+   * time what it is looked up in is built in the background. Ready at once, and without a lens: `castRay` with `eyeRay`.
+   *
+   *     canvas.onclick = async ({ offsetX, offsetY }) => {
+   *       const hit = await lens.pick(scene, eye, offsetX, offsetY);
+   *       if (hit) console.log(hit.node.name, hit.point);
+   *     };
+   *
+   * @param x CSS pixels from the canvas's left, as `offsetX` of events
+   * @param y from its top
+   * @throws LensError `camera/missing`, `lens/no-target` without a canvas or `size`, `pick/no-float` where `exact` is
+   *   asked of a GPU that cannot draw floats
+   */
+  async pick(
+    scene: Scene,
+    eye: SceneNode,
+    x: number,
+    y: number,
+    options?: PickOptions,
+  ): Promise<PickHit | undefined> {
+    return (await import('./pick/pick.js')).pick(this, scene, eye, x, y, options);
+  }
+
+  /** Everything at a place of the picture, the nearest first; of each primitive of a node its nearest triangle. See `pick`. */
+  async pickAll(
+    scene: Scene,
+    eye: SceneNode,
+    x: number,
+    y: number,
+    options?: Omit<PickOptions, 'exact' | 'radius'>,
+  ): Promise<PickHit[]> {
+    return (await import('./pick/pick.js')).pickAll(this, scene, eye, x, y, options);
+  }
+
+  /**
+   * The nodes in a rectangle of the picture, hidden ones too; with `exact`, those that can be seen there. See `pick`.
+   *
+   * @param region CSS pixels
+   */
+  async pickRegion(
+    scene: Scene,
+    eye: SceneNode,
+    region: PictureRegion,
+    options?: PickRegionOptions,
+  ): Promise<SceneNode[]> {
+    return (await import('./pick/pick.js')).pickRegion(this, scene, eye, region, options);
   }
 
   /** A texture to draw into. Pixels. */

@@ -73,7 +73,7 @@ function cast(scene: Scene, { origin, direction }: Ray, options: CastOptions, wa
     return x * x + y * y + z * z - along * along <= radius * radius * 1.00001;
   };
   eachTarget(scene, options, reaches, (target) => {
-    const { node, tree, material, isPosed } = target;
+    const { node, tree, isDoubleSided, isPosed } = target;
     const { world } = scene.columns;
     if (!affineInvert(inverse, 0, world, node.row * 12)) return;
     // The direction keeps its length in the world, so distances are metres.
@@ -82,7 +82,7 @@ function cast(scene: Scene, { origin, direction }: Ray, options: CastOptions, wa
       localOrigin[k] = inverse[at]! * ox + inverse[at + 1]! * oy + inverse[at + 2]! * oz + inverse[at + 3]!; // twelve
       localWay[k] = inverse[at]! * dx + inverse[at + 1]! * dy + inverse[at + 2]! * dz;
     }
-    const cull = bothSides || material?.doubleSided ? 0 : isPosed && isTurnedOver(scene, node) ? -1 : 1;
+    const cull = bothSides || isDoubleSided ? 0 : isPosed && isTurnedOver(scene, node) ? -1 : 1;
     if (!meetTriangles(tree, localOrigin, localWay, { cull, least: near, most }, found)) return;
     if (!wantsAll) most = found.distance;
     const hit = describe(target, found, origin, way);

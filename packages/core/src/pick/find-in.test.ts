@@ -205,7 +205,7 @@ test('a bent mesh keeps the order of its tree and gets other boxes', () => {
       if (bent?.triangle !== plain?.triangle || bent?.distance !== plain?.distance) differing++;
       if (plain) met++;
     }
-    expect(met).toBeGreaterThan(5);
+    expect(met).toBeGreaterThan(3);
     expect(differing).toBe(0);
   }
 });

@@ -1,6 +1,5 @@
 import { NONE, SHOWN } from '../columns/flags.js';
 import type { Geometry } from '../geometry/geometry.js';
-import type { Material } from '../material/material.js';
 import type { Scene } from '../scene/scene.js';
 import type { SceneNode } from '../scene/scene-node.js';
 import { hasTree, isMadeOfTriangles, posedOf, treeOf } from './tree-store.js';
@@ -20,7 +19,7 @@ export interface Target {
   primitive: number;
   geometry: Geometry;
   tree: TriangleTree;
-  material: Material | undefined;
+  isDoubleSided: boolean;
   isPosed: boolean;
 }
 
@@ -49,7 +48,7 @@ export function eachTarget(
       target.primitive = i;
       target.geometry = posed?.geometry ?? rest;
       target.tree = posed?.tree ?? treeOf(rest);
-      target.material = material;
+      target.isDoubleSided = material?.doubleSided ?? false;
       target.isPosed = posed !== undefined;
       visit(target);
     }

@@ -41,6 +41,7 @@ export const AROUND = {
   peeled: 512,
   rest: 1024,
   probes: 2048,
+  pointed: 4096,
 } as const;
 
 const AROUND_CONSTANTS: [name: string, bit: number][] = [
@@ -52,6 +53,7 @@ const AROUND_CONSTANTS: [name: string, bit: number][] = [
   ['isMetered', AROUND.metered],
   ['isWire', AROUND.wires],
   ['useProbes', AROUND.probes],
+  ['isPointed', AROUND.pointed],
 ];
 
 /** Every surface adds to what is there: overdraw can be seen. */
@@ -87,6 +89,9 @@ const IDENTIFIED: Raster = {
     alpha: { srcFactor: 'one', dstFactor: 'zero' },
   },
 };
+
+/** Numbers in place of colours, of whatever covers a pixel. */
+const POINTED: Raster = { compare: 'greater', write: true, sampleCount: 1, color: 'rgba32float' };
 
 /** What matters of a material for its shadow: where it is cut out. */
 const SHADOW_FEATURES =
@@ -129,7 +134,9 @@ export class FullPipelines implements FullUse {
           ? ADDED
           : this.has('identified')
             ? IDENTIFIED
-            : undefined;
+            : this.has('pointed')
+              ? POINTED
+              : undefined;
     this.hasShadows = this.has('shadows');
   }
 

@@ -19,6 +19,7 @@ import { AreaTables, writeAreaLight } from './area-lights.js';
 import { ExposureMeter } from './exposure-meter.js';
 import { Inspection } from './inspection.js';
 import { EnvironmentStore } from './environment-store.js';
+import type { PreparedScene } from '../passes/prepared-scene.js';
 import type { ScenePass } from '../passes/scene-pass.js';
 import type { TextureStore } from '../resources/texture-store.js';
 import { LayerStore } from './layer-store.js';
@@ -31,7 +32,7 @@ import { LookFinish } from './look-finish.js';
 import { type Look, toneNumber } from './look.js';
 
 /** Floats of the structure `Air` in air.wgsl. */
-const AIR_FLOATS = 56 + 4 * 48 + 4;
+export const AIR_FLOATS = 56 + 4 * 48 + 4;
 /** Passes that a frame may have besides the scene's. */
 const PASSES = { shadows: 1, seenThrough: 2, metered: 4, peeled: 8 } as const;
 const WHITE = [1, 1, 1] as const;
@@ -150,7 +151,8 @@ export class Surroundings implements PlanPart, MoreOfLights {
     return this.pipelinesFor(features);
   }
 
-  private pipelinesFor(features: number): FullPipelines {
+  /** @param features bits of `AROUND` */
+  pipelinesFor(features: number): FullPipelines {
     const known = this.uses[features];
     if (known?.loaded === this.loaded) return known;
     return (this.uses[features] = new FullPipelines(this.shaders, features, this.loaded, this.load));
@@ -226,6 +228,24 @@ export class Surroundings implements PlanPart, MoreOfLights {
       (this.isMetered ? PASSES.metered : 0) |
       (this.isPeeled ? PASSES.peeled : 0)
     );
+  }
+
+  /**
+   * Gets a scene's meshes ready to be drawn without light. To be called outside a pass.
+   *
+   * @returns what full pipelines bind besides, with nothing behind what is drawn
+   */
+  prepareUnlit(scene: Scene, prepared: PreparedScene, frame: number): readonly BindGroupEntry[] {
+    const { environments, layers, noDepth } = this;
+    this.bending.prepare(scene, frame);
+    for (const ready of prepared.batches)
+      if (ready) ready.layers = layers.get(ready.batch.material, ready.features, frame);
+    this.bind(this.cube ?? environments.nothing);
+    return [
+      ...this.entries,
+      { binding: 2, texture: noDepth },
+      { binding: 3, texture: environments.nothingBehind },
+    ];
   }
 
   /** Shadow maps; and radiance of what is opaque, weighted, in all levels, where something is seen through another. */

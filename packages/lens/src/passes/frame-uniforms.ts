@@ -5,7 +5,7 @@ import { UniformBlock } from '../resources/uniform-block.js';
 /** Lights that one picture can have: `MOST_LIGHTS` of lights.wgsl. */
 export const MOST_LIGHTS = 64;
 /** Floats of the structure `Frame` in frame.wgsl. */
-export const FRAME_FLOATS = 60;
+export const FRAME_FLOATS = 64;
 /** Floats of the structure `LightSource` in lights.wgsl. */
 export const LIGHT_FLOATS = 16;
 

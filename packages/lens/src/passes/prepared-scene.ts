@@ -30,8 +30,8 @@ export interface SceneStores {
 
 type Pair = [plain: DevicePipeline | undefined, mirrored: DevicePipeline | undefined];
 
-/** Over its surface, or as a layer of what is transparent. */
-export type Way = 'edges' | 'peel' | 'rest';
+/** Over its surface, as a layer of what is transparent, or in numbers for who points at it. */
+export type Way = 'edges' | 'peel' | 'rest' | 'point';
 
 /** A batch with everything its draw needs at hand. */
 export interface PreparedBatch {

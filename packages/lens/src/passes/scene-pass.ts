@@ -66,7 +66,7 @@ export class ScenePass {
   ): void {
     const { buffer } = instances;
     if (!buffer || from === to) return;
-    const isWay = which === 'edges' || which === 'peel' || which === 'rest';
+    const isWay = which === 'edges' || which === 'peel' || which === 'rest' || which === 'point';
     pass.setBindGroup(0, group, offset);
     for (let command = from; command < to; command++) {
       const number = list.commandBatch[command]!; // command < commands, here and below

@@ -47,8 +47,9 @@ export interface Raster {
   /** Of depth. */
   write: boolean;
   blend?: { color: BlendComponent; alpha: BlendComponent };
-  /** Default that of the scene's pass. */
+  /** Default those of the scene's pass. */
   sampleCount?: number;
+  color?: TextureFormat;
 }
 
 const over = { srcFactor: 'one', dstFactor: 'one-minus-src-alpha' } as const;
@@ -168,9 +169,12 @@ export class PipelineStore {
     { overrides }: CompiledShader,
     full: FullUse | undefined,
   ): RenderPipelineOptions {
-    const { color, depth, sampleCount: usualCount } = this.formats;
+    const { depth } = this.formats;
     const usualRaster = (features & FEATURE.blend) !== 0 ? BLENDED : OPAQUE;
-    const { compare, write, blend, sampleCount = usualCount } = full?.raster ?? usualRaster;
+    const { color, compare, write, blend, sampleCount } = {
+      ...this.formats,
+      ...(full?.raster ?? usualRaster),
+    };
     const usual = (features & FEATURE.unlit) !== 0 ? 'unlit' : 'lit';
     return {
       label: own ? `material ${own.file}` : usual,

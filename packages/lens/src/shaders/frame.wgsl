@@ -25,6 +25,12 @@ struct Frame {
   up: vec3f,
   /// Width and height of the picture in pixels.
   size: vec2f,
+#if full
+  /// Where in the picture the target's upper left lies, where that holds a part of it alone.
+  origin: vec2f,
+  /// The draw's number, where it is asked for.
+  draw: u32,
+#endif
 }
 
 @group(0) @binding(0) var<uniform> frame: Frame;

@@ -122,6 +122,7 @@ const FULL_IMPORTS = [
   "import { cellAt, lightCountAt, lightNumber, sourceOf } from 'umber/clusters.wgsl';",
   "import { lightFrom } from 'umber/lights.wgsl';",
   "import { isElsewhere } from 'umber/peel.wgsl';",
+  "import { isPointed, pointed } from 'umber/pointed.wgsl';",
   "import { areaAsPoint, areaShine, isArea } from 'umber/area.wgsl';",
   'override useShadows = false;',
 ];
@@ -170,11 +171,11 @@ function usualVaryings(objectSpace: boolean): Varying[] {
   ];
 }
 
-/** 1 when shadows fall on the node; and how much it is larger than its geometry. */
+/** 1 when shadows fall on the node; how much it is larger than its geometry; and its slot. */
 const NODE: Varying = {
   name: 'node',
-  type: 'vec2f',
-  from: 'vec2f(f32(receivesShadow(i.slot)), length(m[0]))',
+  type: 'vec3f',
+  from: 'vec3f(f32(receivesShadow(i.slot)), length(m[0]), f32(i.slot & SLOT_BITS))',
   isFlat: true,
 };
 
@@ -253,7 +254,7 @@ ${moved}
   let world = m * vec4f(v.position, 1);
   ${author?.hooks.march || isShadow || isFull ? 'var' : 'let'} clip = frame.viewProjection * vec4f(world, 1);
 ${isShadow ? SHADOW_CLIP : ''}
-${isFull ? '  if isWire { clip.z *= 1.002; }' : ''}
+${isFull ? '  if isWire { clip.z *= 1.002; }\n  // Who points leaves things out by what says that they throw no shadow.\n  if isPointed && !castsShadow(i.slot) { clip = vec4f(0, 0, -1, 1); }' : ''}
 ${author?.hooks.march ? '  // Only the pixels count that the geometry covers: neither end of the view may cut it.\n  clip.z = 0.5 * clip.w;' : ''}
   return MeshVarying(clip, ${varyings.map(({ from }) => from).join(', ')});
 }`;
@@ -277,7 +278,7 @@ function shadeFunction(author: HookOutline | undefined, custom: readonly Varying
   let alpha = coverage(given.a);
   return ${asGiven('given.rgb', 'alpha', isFull)};`
     : litBody(hooks, values, isFull);
-  return `fn shade(p: Fragment${isFull ? ', node: vec2f' : ''}${custom.map(({ name, type }) => `, ${name}: ${type}`).join('')}) -> vec4f {
+  return `fn shade(p: Fragment${isFull ? ', node: vec3f' : ''}${custom.map(({ name, type }) => `, ${name}: ${type}`).join('')}) -> vec4f {
 ${isFull ? inspection(hooks, values) : ''}${body}
 }`;
 }
@@ -292,6 +293,15 @@ function ownValues(author: HookOutline | undefined): Record<string, string> {
     InstanceSettings: built('InstanceSettings', author?.instanceSettings),
   };
 }
+
+const PLACE = '@builtin(position) place: vec4f';
+const AT = '  let at = vec4f(place.xy + frame.origin, place.zw);\n';
+
+/** In place of the colour, where whatever covers a pixel is asked what it is. */
+const pointedAs = (wrap: (answer: string) => string): string => `  if isPointed {
+    if seen.a < 0.002 { discard; }
+    return ${wrap('pointed(p.position, p.normal, p.texcoord0, p.isFront, node.z)')};
+  }`;
 
 const shadeCall = (custom: readonly Varying[], isFull: boolean): string =>
   `shade(${['p', ...(isFull ? ['node'] : []), ...custom.map(({ name }) => name)].join(', ')})`;
@@ -308,12 +318,12 @@ function fragmentEntry(
   const params = [
     ...varyings.map(located),
     '@builtin(front_facing) isFront: bool',
-    ...(screen || isFull ? ['@builtin(position) at: vec4f'] : []),
+    ...(isFull ? [PLACE] : screen ? ['@builtin(position) at: vec4f'] : []),
   ];
   return `@fragment fn meshFragment(
   ${params.join(',\n  ')},
 )${isShadow ? '' : ' -> @location(0) vec4f'} {
-  let side = select(-1.0, 1.0, isFront);
+${isFull ? AT : ''}  let side = select(-1.0, 1.0, isFront);
   var p: Fragment;
   p.position = position;
   p.toEye = toEyeFrom(position);
@@ -332,13 +342,14 @@ ${features.includes('objectSpace') ? '  p.objectPosition = objectPosition;\n  p.
 ${features.includes('objectMatrix') ? '  p.objectToWorld = transpose(mat3x4f(row0, row1, row2));' : ''}
 ${screen ? '  p.screenPosition = at.xy;\n  p.screenSize = frame.size;\n  p.depth = at.z;' : ''}
   ${isShadow ? '' : isFull ? 'let seen = ' : 'return '}${shadeCall(custom, isFull)};
-${isFull ? '  if isElsewhere(at) { discard; }\n  return seen;' : ''}
+${isFull ? `  if isElsewhere(at) { discard; }\n${pointedAs((answer) => answer)}\n  return seen;` : ''}
 }`;
 }
 
 /** A shape found by marching: the geometry only says which pixels are asked. */
 function marchEntry(author: HookOutline, varyings: readonly Varying[], custom: readonly Varying[]): string {
   const { hooks, features } = author;
+  const isFull = varyings.includes(NODE);
   const march = call('march', hooks.march ?? [], {
     ...ownValues(author),
     Ray: 'rayInObject(m, rayThrough(at.xy))',
@@ -348,9 +359,9 @@ function marchEntry(author: HookOutline, varyings: readonly Varying[], custom: r
   @builtin(frag_depth) depth: f32,
 }
 @fragment fn meshFragment(
-  ${[...varyings.map(located), '@builtin(position) at: vec4f'].join(',\n  ')},
+  ${[...varyings.map(located), isFull ? PLACE : '@builtin(position) at: vec4f'].join(',\n  ')},
 ) -> Marched {
-  let m = transpose(mat3x4f(row0, row1, row2));
+${isFull ? AT : ''}  let m = transpose(mat3x4f(row0, row1, row2));
   let hit = ${march};
   if !hit.isHit { discard; }
   var p: Fragment;
@@ -365,7 +376,7 @@ function marchEntry(author: HookOutline, varyings: readonly Varying[], custom: r
 ${features.includes('objectSpace') ? '  p.objectPosition = hit.position;\n  p.objectNormal = normalize(hit.normal);' : ''}
 ${features.includes('objectMatrix') ? '  p.objectToWorld = m;' : ''}
 ${features.includes('screenSpace') ? '  p.screenPosition = at.xy;\n  p.screenSize = frame.size;\n  p.depth = depth;' : ''}
-  return Marched(${shadeCall(custom, varyings.includes(NODE))}, depth);
+${isFull ? `  let seen = ${shadeCall(custom, true)};\n${pointedAs((answer) => `Marched(${answer}, depth)`)}\n  return Marched(seen, depth);` : `  return Marched(${shadeCall(custom, false)}, depth);`}
 }`;
 }
 

@@ -1,0 +1,313 @@
+import {
+  type CameraView,
+  cropView,
+  eyeRay,
+  LensError,
+  type PictureRegion,
+  type Scene,
+  type SceneNode,
+  updateCameraView,
+} from '@umber-lens/core';
+import type { Device, DeviceTexture } from '../gpu/device.js';
+import type { Lens } from '../lens.js';
+import { EyeState } from '../passes/eye-state.js';
+import { FRAME_FLOATS, LIGHT_FLOATS, MOST_LIGHTS, writeFrame } from '../passes/frame-uniforms.js';
+import type { PreparedScene } from '../passes/prepared-scene.js';
+import type { PickHit, PickOptions, PictureSize } from '../pick/pick.js';
+import type { Renderer } from '../passes/renderer.js';
+import { AROUND } from './full-pipelines.js';
+import { AIR_FLOATS, type Surroundings } from './surroundings.js';
+import { prepareWay } from './ways.js';
+
+/** In the order of pointed.wgsl. */
+const ANSWERS = ['identity', 'position', 'normal', 'texcoord'] as const;
+type Answer = (typeof ANSWERS)[number];
+type Answers = Partial<Record<Answer, Float32Array>>;
+
+/** Bits of an instance: see transforms.wgsl. Who points marks what is left out by what says that it throws no shadow. */
+const SLOT_BITS = 0x3fffffff;
+const LEFT_OUT = 0x40000000;
+
+type Filter = ((node: SceneNode) => boolean) | undefined;
+
+/** What the GPU draws at a place of the picture: the nearest to it within a radius. */
+export async function pointAt(
+  lens: Lens,
+  scene: Scene,
+  eye: SceneNode,
+  x: number,
+  y: number,
+  size: PictureSize,
+  { filter, radius = 0 }: PickOptions,
+): Promise<PickHit | undefined> {
+  const [left, top] = [Math.floor(x - radius), Math.floor(y - radius)];
+  const region = {
+    x: left,
+    y: top,
+    width: Math.floor(x + radius) - left + 1,
+    height: Math.floor(y + radius) - top + 1,
+  };
+  const seen = await see(lens, scene, eye, region, size, filter, ANSWERS);
+  const { identity, position, normal, texcoord } = seen.answers;
+  let best = -1;
+  let least = radius + 0.75;
+  for (let i = 0; i < region.width * region.height; i++) {
+    if (!identity![i * 4 + 3]) continue; // asked for, here and below
+    const [dx, dy] = [left + (i % region.width) + 0.5 - x, top + Math.floor(i / region.width) + 0.5 - y];
+    // The pixel that the place is in counts, wherever in it.
+    const distance = Math.max(Math.abs(dx), Math.abs(dy)) <= 0.5 ? 0 : Math.hypot(dx, dy);
+    if (distance >= least) continue;
+    least = distance;
+    best = i;
+  }
+  const who = best < 0 ? undefined : seen.who(best);
+  if (!who) return undefined;
+  const three = (values: Float32Array): [number, number, number] =>
+    [0, 1, 2].map((k) => values[best * 4 + k]!) as [number, number, number];
+  const point = three(position!);
+  const pixel = [left + (best % region.width) + 0.5, top + Math.floor(best / region.width) + 0.5] as const;
+  const { origin, direction } = eyeRay(eye, ...pixel, size.width, size.height);
+  const length = Math.hypot(...direction);
+  const uv = who.node.mesh!.primitives[who.primitive]!.geometry.attributes['texcoord0'] && three(texcoord!); // it was drawn
+  return {
+    ...who,
+    triangle: undefined,
+    point,
+    normal: three(normal!),
+    texcoord: uv ? [uv[0], uv[1]] : undefined,
+    distance: point.reduce((sum, part, k) => sum + ((part - origin[k]!) * direction[k]!) / length, 0),
+  };
+}
+
+/** The nodes that can be seen in a rectangle of the picture, in the scene's order. */
+export async function pointIn(
+  lens: Lens,
+  scene: Scene,
+  eye: SceneNode,
+  { x, y, width, height }: PictureRegion,
+  size: PictureSize,
+  filter: Filter,
+): Promise<SceneNode[]> {
+  const least = [Math.min(x, x + width), Math.min(y, y + height)].map((v) => Math.max(0, Math.floor(v)));
+  const most = [
+    Math.min(size.width, Math.ceil(Math.max(x, x + width))),
+    Math.min(size.height, Math.ceil(Math.max(y, y + height))),
+  ];
+  const region = { x: least[0]!, y: least[1]!, width: most[0]! - least[0]!, height: most[1]! - least[1]! };
+  if (!(region.width > 0 && region.height > 0)) return [];
+  const seen = await see(lens, scene, eye, region, size, filter, ['identity']);
+  const found = new Set<SceneNode>();
+  const { identity } = seen.answers;
+  // Neighbours mostly are the same.
+  let last = [-1, -1];
+  for (let i = 0; i < identity!.length; i += 4) {
+    if (!identity![i + 3] || (identity![i] === last[0] && identity![i + 1] === last[1])) continue;
+    last = [identity![i]!, identity![i + 1]!];
+    const who = seen.who(i / 4);
+    if (who) found.add(who.node);
+  }
+  return [...scene.meshes.keys()].filter((node) => found.has(node));
+}
+
+interface Seen {
+  answers: Answers;
+  /** Whose surface a pixel shows. */
+  who(pixel: number): { node: SceneNode; primitive: number } | undefined;
+}
+
+/** Draws numbers in place of colours for a part of the picture, as many times as there are answers wanted. */
+async function see(
+  lens: Lens,
+  scene: Scene,
+  eye: SceneNode,
+  region: PictureRegion,
+  size: PictureSize,
+  filter: Filter,
+  wanted: readonly Answer[],
+): Promise<Seen> {
+  await lens.whenReady();
+  const { device, renderer } = lens;
+  if (!device.features.has('float32-renderable'))
+    throw new LensError('pick/no-float', 'this GPU cannot draw floats, which exact picking needs', {
+      hint: 'Pick without `exact`.',
+    });
+  const surroundings = await loaded(renderer, scene);
+  const prepared = renderer.scenePass.sceneOf(scene);
+  const full = surroundings.pipelinesFor(AROUND.pointed);
+  const { pipelines } = prepared.stores;
+  scene.update();
+  prepared.prepare(renderer.frame);
+  // Shaders of materials are loaded, and pipelines made beside the script where nobody waits for them.
+  for (let missing = true; missing;) {
+    missing = false;
+    for (const ready of prepared.batches) {
+      if (!ready || ready.geometry.count === 0) continue;
+      const full2 = pipelines.full(ready.shader, full);
+      prepareWay(prepared, ready, 'point', ready.geometry, full);
+      if (!ready.ways.point && (full2 || !isLoaded.has(ready))) missing = true;
+      isLoaded.add(ready);
+    }
+    if (!missing) break;
+    await renderer.whenReady();
+    scene.update();
+    prepared.prepare(renderer.frame);
+  }
+  const state = new EyeState(device);
+  const textures: DeviceTexture[] = [];
+  try {
+    const { list, view } = state;
+    updateCameraView(view, eye, size.width / size.height);
+    // What the whole picture shows is listed: hooks may move things from beside the region into it.
+    list.update(scene, view, true, prepared.transforms);
+    cropView(view, region, size.width, size.height);
+    const byRow = new Map([...scene.meshes.keys()].map((node) => [node.row, node]));
+    const nodeAt = (at: number): SceneNode => byRow.get(list.rowAt(at))!; // what is listed has a mesh
+    for (let command = 0; command < list.commands; command++) {
+      const first = list.commandFirst[command]!; // command < commands
+      for (let at = first; at < first + list.commandCount[command]!; at++) {
+        const isLeftOut = filter && !filter(nodeAt(at));
+        list.instances[at] = (list.instances[at]! & ~LEFT_OUT) | (isLeftOut ? LEFT_OUT : 0);
+      }
+    }
+    state.instances.upload(list);
+    const { instanceFeeds } = prepared;
+    if (instanceFeeds) (state.settings ??= instanceFeeds.instanceSettings(device)).update(list, scene);
+    textures.push(...draw(lens, surroundings, scene, prepared, state, eye, region, size, wanted));
+    const read = await Promise.all(textures.map((texture) => device.readTexture(texture)));
+    const answers: Answers = {};
+    wanted.forEach((answer, i) => (answers[answer] = read[i] as Float32Array));
+    const who: Seen['who'] = (pixel) => {
+      const [number, slot] = [answers.identity![pixel * 4]!, answers.identity![pixel * 4 + 1]!];
+      const first = list.commandFirst[number]!; // a command was written
+      for (let at = first; at < first + list.commandCount[number]!; at++) {
+        if ((list.instances[at]! & SLOT_BITS) !== slot) continue;
+        const node = nodeAt(at);
+        const { geometry, material } = prepared.batches[list.commandBatch[number]!]!.batch; // it was drawn
+        const primitives = node.mesh?.primitives ?? [];
+        const exactly = primitives.findIndex((p) => p.geometry === geometry && p.material === material);
+        const primitive = exactly < 0 ? primitives.findIndex((p) => p.geometry === geometry) : exactly;
+        return { node, primitive: Math.max(0, primitive) };
+      }
+      return undefined;
+    };
+    return { answers, who };
+  } finally {
+    for (const texture of textures) texture.dispose();
+    state.dispose();
+  }
+}
+
+/** Batches whose own shader was asked for: where it is not there then, it cannot be had. */
+const isLoaded = new WeakSet<object>();
+
+async function loaded(renderer: Renderer, scene: Scene): Promise<Surroundings> {
+  const { around } = renderer;
+  // Whoever looks at something else than light needs it.
+  if (!around.surroundings) around.useFor(scene, [], false, {}, 'normals');
+  await renderer.whenReady();
+  if (!around.surroundings)
+    throw new LensError(
+      'pick/not-loaded',
+      'the part of the library that points at pixels could not be loaded',
+      {
+        hint: 'The console has the reason; check that all files of the page are served.',
+      },
+    );
+  return around.surroundings;
+}
+
+function draw(
+  { device, renderer: { frame, given, scenePass } }: Lens,
+  surroundings: Surroundings,
+  scene: Scene,
+  prepared: PreparedScene,
+  state: EyeState,
+  eye: SceneNode,
+  region: PictureRegion,
+  size: PictureSize,
+  wanted: readonly Answer[],
+): DeviceTexture[] {
+  const { list, view } = state;
+  const before = prepared.batches.map((ready) => ready?.layers);
+  const entries = surroundings.prepareUnlit(scene, prepared, frame);
+  const { buffer: frames, step } = frameBuffer(device, scene, view, eye, given, region, size, list.commands);
+  const lights = device.createBuffer({
+    label: 'no lights',
+    usage: 'uniform',
+    size: MOST_LIGHTS * LIGHT_FLOATS * 4,
+  });
+  const { width, height } = region;
+  const depth = device.createTexture({
+    label: 'pointed',
+    width,
+    height,
+    format: 'depth32float',
+    renderable: true,
+  });
+  const spent: { dispose(): void }[] = [frames, lights, depth];
+  const textures = wanted.map((answer) => {
+    const air = device.createBuffer({ label: 'pointed', usage: 'uniform', size: AIR_FLOATS * 4 });
+    const words = new Uint32Array(AIR_FLOATS);
+    words[51] = ANSWERS.indexOf(answer);
+    device.writeBuffer(air, 0, words);
+    const group = device.createBindGroup({
+      label: 'pointed',
+      entries: [
+        { binding: 0, buffer: frames, size: FRAME_FLOATS * 4 },
+        { binding: 1, buffer: lights },
+        { binding: 4, buffer: prepared.transforms.buffer! }, // made by prepare
+        ...entries.map((entry) => (entry.binding === 5 ? { binding: 5, buffer: air } : entry)),
+      ],
+    });
+    spent.push(air, group);
+    const texture = device.createTexture({
+      label: answer,
+      width,
+      height,
+      format: 'rgba32float',
+      renderable: true,
+    });
+    const pass = device.beginRenderPass({
+      label: `point: ${answer}`,
+      colorAttachments: [{ texture, clearValue: [0, 0, 0, 0] }],
+      depthAttachment: { texture: depth, clearValue: 0 },
+    });
+    for (let command = 0; command < list.commands; command++)
+      scenePass.draw(pass, prepared, state, group, command, command + 1, 'point', command * step);
+    pass.end();
+    return texture;
+  });
+  device.submit();
+  for (const thing of spent) thing.dispose();
+  prepared.batches.forEach((ready, i) => {
+    if (ready) ready.layers = before[i];
+  });
+  return textures;
+}
+
+/** The frame's numbers, once for each draw, which is told its own. */
+function frameBuffer(
+  device: Device,
+  scene: Scene,
+  view: CameraView,
+  eye: SceneNode,
+  given: Renderer['given'],
+  region: PictureRegion,
+  { width, height }: PictureSize,
+  commands: number,
+): { buffer: ReturnType<Device['createBuffer']>; step: number } {
+  const { uniformAlignment } = device.limits;
+  const step = Math.ceil((FRAME_FLOATS * 4) / uniformAlignment) * uniformAlignment;
+  const values = new Float32Array((step / 4) * Math.max(1, commands));
+  const words = new Uint32Array(values.buffer);
+  const isParallel = eye.camera?.type === 'orthographic';
+  writeFrame(values, words, scene, view, { ...given, isParallel, width, height }, 0);
+  values[58] = region.x;
+  values[59] = region.y;
+  for (let command = 1; command < commands; command++)
+    values.copyWithin((command * step) / 4, 0, FRAME_FLOATS);
+  for (let command = 0; command < commands; command++) words[(command * step) / 4 + 60] = command;
+  const buffer = device.createBuffer({ label: 'pointed frames', usage: 'uniform', size: values.byteLength });
+  device.writeBuffer(buffer, 0, values);
+  return { buffer, step };
+}

@@ -1,0 +1,138 @@
+import {
+  castRay,
+  castRayAll,
+  type CastOptions,
+  eyeRay,
+  eyeRegion,
+  findInRegion,
+  type FindOptions,
+  type Hit,
+  LensError,
+  type PictureRegion,
+  preparePicking,
+  type Scene,
+  type SceneNode,
+} from '@umber-lens/core';
+import type { Lens } from '../lens.js';
+
+/** CSS pixels. */
+export interface PictureSize {
+  width: number;
+  height: number;
+}
+
+export interface PickOptions {
+  /** Whether a node counts. Default all that are shown. */
+  filter?: (node: SceneNode) => boolean;
+  /** Whether faces count from behind too, that are not drawn so. Default false; not for `exact`. */
+  bothSides?: boolean;
+  /**
+   * Whether the GPU is asked, which knows what the script does not: vertices that a hook displaces, shapes that it
+   * marches, holes that textures cut. Default false.
+   */
+  exact?: boolean;
+  /** CSS pixels around the place in which the nearest to it counts, for fingers; only with `exact`. Default 0. */
+  radius?: number;
+  /** Size of the picture that `x` and `y` count in. Default the canvas's own. */
+  size?: PictureSize;
+}
+
+export interface PickRegionOptions extends Pick<FindOptions, 'filter' | 'wholly'> {
+  /** Whether only what can be seen counts, as the GPU draws it. Default false. */
+  exact?: boolean;
+  size?: PictureSize;
+}
+
+/** What is at a place of the picture. */
+export interface PickHit extends Omit<Hit, 'triangle'> {
+  /** Number of the triangle in the primitive's geometry; undefined for `exact`. */
+  triangle: number | undefined;
+}
+
+/** See `Lens.pick`. */
+export async function pick(
+  lens: Lens,
+  scene: Scene,
+  eye: SceneNode,
+  x: number,
+  y: number,
+  options: PickOptions = {},
+): Promise<PickHit | undefined> {
+  const size = sizeOf(lens, options);
+  if (options.exact) {
+    const { pointAt } = await import('../light/pointing.js');
+    return pointAt(lens, scene, eye, x, y, size, options);
+  }
+  await preparePicking(scene);
+  const { width, height } = size;
+  return castRay(scene, eyeRay(eye, x, y, width, height), castOptions(eye, options, x, y, size));
+}
+
+/** See `Lens.pickAll`. */
+export async function pickAll(
+  lens: Lens,
+  scene: Scene,
+  eye: SceneNode,
+  x: number,
+  y: number,
+  options: PickOptions = {},
+): Promise<PickHit[]> {
+  const size = sizeOf(lens, options);
+  await preparePicking(scene);
+  return castRayAll(scene, eyeRay(eye, x, y, size.width, size.height), castOptions(eye, options, x, y, size));
+}
+
+/** See `Lens.pickRegion`. */
+export async function pickRegion(
+  lens: Lens,
+  scene: Scene,
+  eye: SceneNode,
+  region: PictureRegion,
+  options: PickRegionOptions = {},
+): Promise<SceneNode[]> {
+  const { width, height } = sizeOf(lens, options);
+  const planes = eyeRegion(eye, region, width, height);
+  if (!options.exact) {
+    await preparePicking(scene);
+    return findInRegion(scene, planes, options);
+  }
+  const { pointIn } = await import('../light/pointing.js');
+  const seen = await pointIn(lens, scene, eye, region, { width, height }, options.filter);
+  if (!options.wholly) return seen;
+  await preparePicking(scene);
+  const whole = new Set(findInRegion(scene, planes, options));
+  return seen.filter((node) => whole.has(node));
+}
+
+function sizeOf({ canvas }: Lens, { size }: { size?: PictureSize }): PictureSize {
+  if (size) return size;
+  if (!canvas)
+    throw new LensError('lens/no-target', 'this lens has no canvas', {
+      hint: 'Tell how large the picture is: pick(scene, eye, x, y, { size: { width, height } }).',
+    });
+  return { width: canvas.clientWidth, height: canvas.clientHeight };
+}
+
+/** Nothing is drawn before the near plane nor beyond the far one. */
+export function castOptions(
+  eye: SceneNode,
+  { filter, bothSides }: Pick<PickOptions, 'filter' | 'bothSides'>,
+  x: number,
+  y: number,
+  { width, height }: PictureSize,
+): CastOptions {
+  const camera = eye.camera!; // rays of others cannot be had
+  const [ahead, aside] = [
+    eyeRay(eye, width / 2, height / 2, width, height),
+    eyeRay(eye, x, y, width, height),
+  ];
+  const length = Math.hypot(...aside.direction);
+  // Both are at distance 1 along the view, before they are scaled.
+  const cosine = camera.type === 'orthographic' ? 1 : Math.hypot(...ahead.direction) / length;
+  return {
+    near: camera.znear / cosine,
+    far: (camera.zfar ?? Infinity) / cosine,
+    ...(filter ? { filter } : {}),
+    ...(bothSides ? { bothSides } : {}),
+  };
+}
