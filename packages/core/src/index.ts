@@ -126,6 +126,7 @@ export {
   growBounds,
   isEmptyBounds,
 } from './math/bounds.js';
+export type { Vec3 } from './math/vectors.js';
 export { multiplyRotations, normalizeRotation, slerp } from './math/quaternions.js';
 export { facing, type Rotation, turning } from './math/rotation.js';
 export { setWorldTransforms, transformsChanged, worldTransformsChanged } from './scene/bulk.js';

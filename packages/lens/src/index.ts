@@ -7,7 +7,25 @@ export { type ModuleWithEntries, stagesOf, vertexLayout } from './gpu/by-name.js
 export { type Backend, openDevice, type OpenDeviceOptions, type OpenedDevice } from './gpu/open-device.js';
 export { Webgl2Device } from './gpu/webgl2/webgl2-device.js';
 export { WebgpuDevice, type WebgpuDeviceOptions } from './gpu/webgpu/webgpu-device.js';
+export { flyRig, type FlyKey, type FlyRig, type FlyRigOptions } from './input/fly-rig.js';
+export { followRig, type FollowRig, type FollowRigOptions } from './input/follow-rig.js';
+export type { FreeLookOptions } from './input/free-look.js';
 export { orbitRig, type OrbitRig, type OrbitRigOptions } from './input/orbit-rig.js';
+export { pathRig, type PathRig, type PathRigOptions } from './input/path-rig.js';
+export { planRig, type PlanRig, type PlanRigOptions, type PlanSide } from './input/plan-rig.js';
+export {
+  type NodeDragEvent,
+  type NodeEvent,
+  type NodeEvents,
+  type NodeEventType,
+  type NodeWheelEvent,
+  type PointerEvents,
+  pointerEvents,
+  type PointerEventsOptions,
+} from './input/pointer-events.js';
+export { wantsLessMotion } from './input/reachable.js';
+export { handOver, type Rig, type RigOptions } from './input/rig.js';
+export { walkRig, type WalkKey, type WalkRig, type WalkRigOptions } from './input/walk-rig.js';
 export { captureLight, type CaptureOptions } from './light/capture.js';
 export { type Show, SHOWS } from './light/show.js';
 export { type AutomaticExposure, type Look, type ToneMapping, TONES, type Vignette } from './light/look.js';

@@ -1,0 +1,116 @@
+import type { SceneNode } from '@umber-lens/core';
+import { FreeLook, type FreeLookOptions } from './free-look.js';
+import type { KeysOf } from './held-keys.js';
+import type { Place, Rig } from './rig.js';
+
+export type FlyKey =
+  | 'forward'
+  | 'back'
+  | 'left'
+  | 'right'
+  | 'up'
+  | 'down'
+  | 'turnLeft'
+  | 'turnRight'
+  | 'lookUp'
+  | 'lookDown'
+  | 'boost';
+
+export interface FlyRigOptions extends FreeLookOptions {
+  /** Metres a second; the wheel changes it. Default 4. */
+  speed?: number;
+  /** Factor on the speed while shift is down. Default 4. */
+  boost?: number;
+  /** Keys that take the place of the usual ones, by `code` or `key` of keyboard events. */
+  keys?: Partial<KeysOf<FlyKey>>;
+}
+
+export interface FlyRig extends Rig {
+  /** Radians around +Y; 0 looks along -Z. */
+  heading: number;
+  /** Radians above the horizon. */
+  pitch: number;
+  /** Metres a second. */
+  speed: number;
+}
+
+const KEYS: KeysOf<FlyKey> = {
+  forward: ['KeyW', 'ArrowUp'],
+  back: ['KeyS', 'ArrowDown'],
+  left: ['KeyA'],
+  right: ['KeyD'],
+  up: ['KeyE', 'Space'],
+  down: ['KeyQ', 'KeyC'],
+  turnLeft: ['ArrowLeft'],
+  turnRight: ['ArrowRight'],
+  lookUp: ['PageUp'],
+  lookDown: ['PageDown'],
+  boost: ['ShiftLeft', 'ShiftRight'],
+};
+
+/**
+ * Flies a camera node where it looks, through everything: W, A, S and D by their places on the keyboard, up and down arrow,
+ * E and Q to rise and sink, shift to hurry; drag, or left and right arrow, to look about; two fingers to move; the wheel for
+ * the speed.
+ */
+export function flyRig(eye: SceneNode, element: HTMLElement, options: FlyRigOptions = {}): FlyRig {
+  return new Fly(eye, element, options);
+}
+
+class Fly extends FreeLook<FlyKey> implements FlyRig {
+  private readonly flown = [0, 0, 0];
+
+  constructor(eye: SceneNode, element: HTMLElement, options: FlyRigOptions) {
+    const defaults = {
+      speed: 4,
+      boost: 4,
+      label: 'View of a scene to fly through',
+      told: 'W, A, S and D or up and down arrow fly, E and Q rise and sink, left and right arrow and page up and down look about.',
+    };
+    super(eye, element, options, defaults, KEYS, options.keys ?? {});
+    this.adopt(standing(eye));
+  }
+
+  protected override step(delta: number): void {
+    const { flown, keys, place, pushed } = this;
+    this.lookAbout(
+      keys?.between('turnLeft', 'turnRight') ?? 0,
+      keys?.between('lookDown', 'lookUp') ?? 0,
+      delta,
+    );
+    const wish = [
+      keys?.between('left', 'right') ?? 0,
+      keys?.between('down', 'up') ?? 0,
+      keys?.between('forward', 'back') ?? 0,
+    ];
+    const length = Math.max(1, Math.hypot(...wish));
+    const speed = this.speed * (keys?.isDown('boost') ? this.boost : 1);
+    const [sin, cos] = [Math.sin(this.heading), Math.cos(this.heading)];
+    const [lift, flat] = [Math.sin(this.pitch), Math.cos(this.pitch)];
+    const toWorld = (x: number, y: number, z: number): number[] => [
+      cos * x + sin * flat * z,
+      y - lift * z,
+      -sin * x + cos * flat * z,
+    ];
+    const share = this.shareOf(delta);
+    const wanted = toWorld(wish[0]! / length, wish[1]! / length, wish[2]! / length);
+    // Two fingers take hold of what is some metres away.
+    const hand = toWorld(-pushed.x * this.speed, pushed.y * this.speed, 0);
+    pushed.x = pushed.y = 0;
+    for (let k = 0; k < 3; k++) {
+      const before = flown[k]!; // three, here and below
+      flown[k]! += (wanted[k]! * speed - before) * share;
+      place.position[k]! += ((before + flown[k]!) / 2) * delta + hand[k]!;
+    }
+  }
+
+  protected override standStill(): void {
+    this.flown.fill(0);
+  }
+}
+
+/** As a node stands now. */
+export const standing = (eye: SceneNode): Place => ({
+  position: eye.readTranslation([0, 0, 0]),
+  rotation: eye.readRotation([0, 0, 0, 1]),
+});

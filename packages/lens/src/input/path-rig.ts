@@ -1,0 +1,111 @@
+import { facing, type Path, pathThrough, type SceneNode, type Vec3 } from '@umber-lens/core';
+import { Gestures } from './gestures.js';
+import { HeldKeys } from './held-keys.js';
+import { makeReachable, wantsLessMotion } from './reachable.js';
+import { EyeRig, type Rig, type RigOptions } from './rig.js';
+
+export interface PathRigOptions extends RigOptions {
+  /** Metres a second. Default so that the whole way takes 20 seconds. */
+  speed?: number;
+  /** What is looked at: a place, a node, or where the way goes. Default `ahead`. */
+  lookAt?: Vec3 | SceneNode | 'ahead';
+  /** Whether it begins anew at the end; closed ways do by themselves. Default false. */
+  repeats?: boolean;
+  /** An element on which the wheel and arrow keys move along, and the space bar halts. */
+  element?: HTMLElement;
+}
+
+export interface PathRig extends Rig {
+  readonly path: Path;
+  /** Metres from the beginning; write to it freely. */
+  distance: number;
+  /** Metres a second; below 0 it goes back. */
+  speed: number;
+  /** Whether it moves along by itself. Begins as false where less motion is asked for. */
+  isPlaying: boolean;
+}
+
+/**
+ * Moves a camera node along a smooth way, through points or along a `Path`, as fast everywhere.
+ *
+ * @throws LensError `motion/path` for fewer than two points
+ */
+export function pathRig(eye: SceneNode, way: Path | readonly Vec3[], options: PathRigOptions = {}): PathRig {
+  return new Along(eye, 'directionAt' in way ? way : pathThrough(way), options);
+}
+
+type KeyAction = 'on' | 'back' | 'halt';
+
+const KEYS: Record<KeyAction, readonly string[]> = {
+  on: ['ArrowUp', 'ArrowRight'],
+  back: ['ArrowDown', 'ArrowLeft'],
+  halt: ['Space'],
+};
+
+class Along extends EyeRig implements PathRig {
+  distance = 0;
+  speed: number;
+  isPlaying = !wantsLessMotion();
+  private readonly gestures: Gestures | undefined;
+  private readonly keys: HeldKeys<KeyAction> | undefined;
+  private wasHalting = false;
+  private readonly ahead: Vec3 = [0, 0, 0];
+
+  constructor(
+    eye: SceneNode,
+    readonly path: Path,
+    private readonly options: PathRigOptions,
+  ) {
+    super(eye, options.resting);
+    this.speed = options.speed ?? path.length / 20;
+    const { element, keyboard = true, label = 'View of a scene along a way' } = options;
+    if (!element) return;
+    const { signal } = this.release;
+    const isActive = (): boolean => this.isActive;
+    this.gestures = new Gestures(
+      element,
+      {
+        isActive,
+        drag: (dx, dy) => void (this.distance += (dy - dx) * this.path.length * 0.1),
+        zoom: (by) => void (this.distance -= by * this.path.length * 0.1),
+      },
+      signal,
+      keyboard,
+    );
+    if (!keyboard) return;
+    makeReachable(element, label, 'Arrow keys move along the way, the space bar halts.', signal);
+    this.keys = new HeldKeys(element, KEYS, {}, isActive, signal);
+  }
+
+  protected override step(delta: number): void {
+    const { ahead, keys, options, path, place } = this;
+    const isHalting = keys?.isDown('halt') ?? false;
+    if (isHalting && !this.wasHalting) this.isPlaying = !this.isPlaying;
+    this.wasHalting = isHalting;
+    const by = keys?.between('back', 'on') ?? 0;
+    if (by !== 0) this.distance += by * Math.abs(this.speed) * 2 * delta;
+    else if (this.isPlaying && !this.gestures?.isHeld) this.distance += this.speed * delta;
+    const { length } = path;
+    if (path.closed || options.repeats) this.distance -= Math.floor(this.distance / length) * length;
+    else this.distance = Math.max(0, Math.min(length, this.distance));
+    path.at(this.distance, place.position);
+    const { lookAt = 'ahead' } = options;
+    if (lookAt === 'ahead') path.directionAt(this.distance, ahead);
+    else {
+      const goal = Array.isArray(lookAt) ? lookAt : lookAt.readPosition([0, 0, 0]);
+      for (let k = 0; k < 3; k++) ahead[k] = goal[k]! - place.position[k]!;
+    }
+    // Where it is what it looks at, it keeps looking as it did.
+    if (Math.hypot(...ahead) > 1e-9) place.rotation = facing(ahead);
+  }
+
+  /** Where it was before it rested; the way there is the handing over. */
+  protected override adopt(): void {
+    this.wasHalting = false;
+  }
+
+  protected override rest(): void {
+    this.gestures?.letGo();
+    this.keys?.letGo();
+  }
+}

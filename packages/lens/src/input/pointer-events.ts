@@ -1,0 +1,549 @@
+import {
+  castRay,
+  eyeRay,
+  type Hit,
+  LensError,
+  nearHint,
+  preparePicking,
+  type Scene,
+  type SceneNode,
+  type Vec3,
+} from '@umber-lens/core';
+import { castOptions } from '../pick/cast-options.js';
+import { pixelsOfWheel } from './wheel.js';
+
+/** What is told to nodes of all that pointers do. */
+export interface NodeEvent {
+  readonly type: NodeEventType;
+  /** Whose handler is called. */
+  readonly node: SceneNode;
+  /** Whose surface the pointer is on, or was when it left; `node` or something below it. */
+  readonly target: SceneNode;
+  /** What the pointer meets; undefined where it left, and where a held one is beside everything. */
+  readonly hit: Hit | undefined;
+  /** Fingers have one each. */
+  readonly pointer: number;
+  readonly pointerType: 'mouse' | 'pen' | 'touch';
+  /** 0 the first, 1 the middle, 2 the second one; -1 where none changed. */
+  readonly button: number;
+  /** CSS pixels from the canvas's left and top. */
+  readonly x: number;
+  readonly y: number;
+  readonly shift: boolean;
+  readonly control: boolean;
+  readonly alt: boolean;
+  /** What the browser told. */
+  readonly original: PointerEvent | WheelEvent;
+  /** Nodes above hear nothing of it. */
+  stop(): void;
+  /**
+   * In `down`: all that this pointer does until it is lifted goes to this node, wherever it is, and rigs on the canvas do
+   * not hear of it. In `wheel`: rigs do not hear of it.
+   */
+  hold(): void;
+}
+
+/** A pointer that was pressed on a node moves; until it is lifted, rigs on the canvas do not hear of it. */
+export interface NodeDragEvent extends NodeEvent {
+  readonly type: 'drag';
+  readonly phase: 'start' | 'move' | 'end';
+  /** Where the surface was taken, in the world. */
+  readonly from: Readonly<Vec3>;
+  /** Where the pointer is in the plane through `from` that faces the eye, in the world. */
+  readonly point: Readonly<Vec3>;
+  /** Metres since the call before. */
+  readonly moved: Readonly<Vec3>;
+}
+
+export interface NodeWheelEvent extends NodeEvent {
+  readonly type: 'wheel';
+  /** CSS pixels. */
+  readonly deltaX: number;
+  readonly deltaY: number;
+}
+
+export interface NodeEvents {
+  /** A pointer comes upon the node or something below it. Not told to nodes above by way of this one: each has its own. */
+  enter: NodeEvent;
+  leave: NodeEvent;
+  move: NodeEvent;
+  down: NodeEvent;
+  up: NodeEvent;
+  /** Pressed and lifted on the same thing, hardly moved. */
+  click: NodeEvent;
+  'double-click': NodeEvent;
+  drag: NodeDragEvent;
+  wheel: NodeWheelEvent;
+}
+
+export type NodeEventType = keyof NodeEvents;
+
+const TYPES: readonly NodeEventType[] = [
+  'enter',
+  'leave',
+  'move',
+  'down',
+  'up',
+  'click',
+  'double-click',
+  'drag',
+  'wheel',
+];
+
+/** What such things are called elsewhere. */
+const KNOWN_ELSEWHERE: Record<string, NodeEventType> = {
+  dblclick: 'double-click',
+  tap: 'click',
+  press: 'down',
+  release: 'up',
+  over: 'enter',
+  out: 'leave',
+  start: 'down',
+  end: 'up',
+  hover: 'enter',
+  scroll: 'wheel',
+};
+
+export interface PointerEventsOptions {
+  /** Whether a node counts; others are looked through. Default all that are shown. */
+  filter?: (node: SceneNode) => boolean;
+  /** CSS pixels that a pointer may move and still click. Default 5; for fingers twice that. */
+  slack?: number;
+}
+
+/** Tells nodes of a scene what pointers do on a canvas. */
+export interface PointerEvents {
+  /** Through which camera node the canvas is seen; write to it when that changes. */
+  eye: SceneNode;
+  /**
+   * Calls back for what happens on a node or on something below it, from the inmost node up.
+   *
+   *     pointers.on(crate, 'click', ({ hit }) => console.log(hit?.point));
+   *
+   * @returns a function that stops it
+   * @throws LensError `input/event` for a name that is no event
+   */
+  on<T extends NodeEventType>(node: SceneNode, type: T, handler: (event: NodeEvents[T]) => void): () => void;
+  /** What the mouse looks like upon a node and what is below it: a value of CSS's `cursor`; undefined takes it back. */
+  cursor(node: SceneNode, cursor: string | undefined): void;
+  /** Looks anew at what is under pointers that stand still; call it once a frame where things move. */
+  update(): void;
+  /** Lets go of the canvas. */
+  dispose(): void;
+}
+
+/**
+ * Pointer events on nodes. What is asked for is built in the background at first; until that is done, hovering meets what
+ * is ready, and pressing waits.
+ *
+ *     const pointers = pointerEvents(canvas, scene, eye);
+ *     pointers.on(door, 'click', () => open());
+ *     pointers.cursor(door, 'pointer');
+ */
+export function pointerEvents(
+  canvas: HTMLElement,
+  scene: Scene,
+  eye: SceneNode,
+  options: PointerEventsOptions = {},
+): PointerEvents {
+  return new Listening(canvas, scene, eye, options);
+}
+
+type Handler = (event: never) => void;
+
+/** One finger, or the mouse. */
+interface Pointer {
+  id: number;
+  type: NodeEvent['pointerType'];
+  original: PointerEvent;
+  x: number;
+  y: number;
+  hit: Hit | undefined;
+  /** The node that it is on and those above, the inmost first. */
+  chain: readonly SceneNode[];
+  /** Of a pressed one. */
+  press:
+    | {
+        target: SceneNode;
+        button: number;
+        x: number;
+        y: number;
+        /** Beyond the slack it clicks no more. */
+        isMoved: boolean;
+        holder: SceneNode | undefined;
+        drag: Drag | undefined;
+      }
+    | undefined;
+}
+
+interface Drag {
+  node: SceneNode;
+  from: Vec3;
+  last: Vec3;
+  isBegun: boolean;
+}
+
+class Listening implements PointerEvents {
+  private readonly handlers = new WeakMap<SceneNode, Map<NodeEventType, Set<Handler>>>();
+  private readonly cursors = new WeakMap<SceneNode, string>();
+  private readonly pointers = new Map<number, Pointer>();
+  private readonly release = new AbortController();
+  private readonly cursorBefore: string;
+  private lastClick = { target: undefined as SceneNode | undefined, time: -Infinity, x: 0, y: 0 };
+
+  constructor(
+    private readonly canvas: HTMLElement,
+    private readonly scene: Scene,
+    public eye: SceneNode,
+    private readonly options: PointerEventsOptions,
+  ) {
+    this.cursorBefore = canvas.style.cursor;
+    const { signal } = this.release;
+    const touchAction = canvas.style.touchAction;
+    canvas.style.touchAction = 'none';
+    signal.addEventListener('abort', () => {
+      canvas.style.touchAction = touchAction;
+      canvas.style.cursor = this.cursorBefore;
+    });
+    // Before rigs on the same canvas hear of it: nodes may keep a pointer to themselves.
+    const on = <K extends keyof HTMLElementEventMap>(
+      type: K,
+      act: (event: HTMLElementEventMap[K]) => void,
+    ): void => canvas.addEventListener(type, act, { signal, capture: true, passive: false });
+    on('pointerenter', () => this.prepare());
+    on('pointerdown', (event) => this.down(event));
+    on('pointermove', (event) => this.move(event));
+    on('pointerup', (event) => this.up(event, true));
+    on('pointercancel', (event) => this.up(event, false));
+    on('pointerleave', (event) => this.leave(event));
+    on('wheel', (event) => this.wheel(event));
+    this.prepare();
+  }
+
+  on<T extends NodeEventType>(node: SceneNode, type: T, handler: (event: NodeEvents[T]) => void): () => void {
+    if (!TYPES.includes(type)) throw noEvent(String(type));
+    let own = this.handlers.get(node);
+    if (!own) this.handlers.set(node, (own = new Map<NodeEventType, Set<Handler>>()));
+    let all = own.get(type);
+    if (!all) own.set(type, (all = new Set()));
+    // The same function may be given twice, and each is stopped by itself.
+    const entry: Handler = (event) => handler(event);
+    all.add(entry);
+    return () => void all.delete(entry);
+  }
+
+  cursor(node: SceneNode, cursor: string | undefined): void {
+    if (cursor === undefined) this.cursors.delete(node);
+    else this.cursors.set(node, cursor);
+    this.showCursor();
+  }
+
+  update(): void {
+    for (const pointer of this.pointers.values()) this.look(pointer, true);
+  }
+
+  dispose(): void {
+    this.release.abort();
+    this.pointers.clear();
+  }
+
+  private prepare(): void {
+    preparePicking(this.scene).catch((error: unknown) => console.error(String(error)));
+  }
+
+  private down(event: PointerEvent): void {
+    this.prepare();
+    const pointer = this.pointerOf(event);
+    // A second button of the same mouse.
+    if (pointer.press) return this.tell(pointer, 'down', this.receivers(pointer), event.button);
+    this.look(pointer, false);
+    const { hit } = pointer;
+    if (!hit) return;
+    const dragged = pointer.chain.find((node) => this.has(node, 'drag'));
+    pointer.press = {
+      target: hit.node,
+      button: event.button,
+      x: pointer.x,
+      y: pointer.y,
+      isMoved: false,
+      holder: undefined,
+      drag:
+        dragged && event.button === 0
+          ? { node: dragged, from: [...hit.point], last: [...hit.point], isBegun: false }
+          : undefined,
+    };
+    this.tell(pointer, 'down', pointer.chain, event.button, (node) => (pointer.press!.holder = node)); // set above
+    const { holder, drag } = pointer.press;
+    if (!holder && !drag) return;
+    keep(event);
+    try {
+      this.canvas.setPointerCapture(event.pointerId);
+    } catch {
+      // A pointer that is gone already cannot be captured, and needs not to be.
+    }
+  }
+
+  private move(event: PointerEvent): void {
+    const pointer = this.pointerOf(event);
+    const { press } = pointer;
+    this.look(pointer, true);
+    if (press && !press.isMoved) {
+      const slack = (this.options.slack ?? 5) * (pointer.type === 'touch' ? 2 : 1);
+      press.isMoved = Math.hypot(pointer.x - press.x, pointer.y - press.y) > slack;
+    }
+    if (press && (press.holder || press.drag)) keep(event);
+    this.tell(pointer, 'move', this.receivers(pointer));
+    if (press?.drag && press.isMoved) this.drag(pointer, press.drag, press.drag.isBegun ? 'move' : 'start');
+  }
+
+  private up(event: PointerEvent, isLifted: boolean): void {
+    const pointer = this.pointerOf(event);
+    const { press } = pointer;
+    if (isLifted) this.look(pointer, false);
+    // Other buttons of the mouse may still be pressed.
+    if (press && event.buttons !== 0 && event.button !== press.button) {
+      return this.tell(pointer, 'up', this.receivers(pointer), event.button);
+    }
+    if (press && (press.holder || press.drag)) keep(event);
+    const receivers = this.receivers(pointer);
+    pointer.press = undefined;
+    this.tell(pointer, 'up', receivers, event.button);
+    if (press?.drag?.isBegun) this.drag(pointer, press.drag, 'end');
+    if (press && isLifted && !press.isMoved && press.button === 0) this.click(pointer, press.target);
+    if (pointer.type !== 'mouse' || !isLifted) this.forget(pointer);
+  }
+
+  private click(pointer: Pointer, pressed: SceneNode): void {
+    // The inmost node that both ends are on.
+    const below = new Set(chainOf(pressed));
+    const from = pointer.chain.findIndex((node) => below.has(node));
+    const chain = from < 0 ? [] : pointer.chain.slice(from);
+    const [target] = chain;
+    if (!target) return;
+    this.tell(pointer, 'click', chain, 0);
+    const { lastClick } = this;
+    const now = pointer.original.timeStamp;
+    const isSecond =
+      lastClick.target === target &&
+      now - lastClick.time < 400 &&
+      Math.hypot(pointer.x - lastClick.x, pointer.y - lastClick.y) < 10;
+    this.lastClick = { target: isSecond ? undefined : target, time: now, x: pointer.x, y: pointer.y };
+    if (isSecond) this.tell(pointer, 'double-click', chain, 0);
+  }
+
+  private drag(pointer: Pointer, drag: Drag, phase: NodeDragEvent['phase']): void {
+    drag.isBegun = true;
+    const point = this.onPlane(pointer, drag.from) ?? drag.last;
+    const moved = point.map((part, k) => part - drag.last[k]!) as Vec3;
+    drag.last = point;
+    this.tell(pointer, 'drag', chainOf(drag.node), undefined, undefined, {
+      phase,
+      from: drag.from,
+      point,
+      moved,
+    });
+  }
+
+  private leave(event: PointerEvent): void {
+    const pointer = this.pointers.get(event.pointerId);
+    if (pointer && !pointer.press) this.forget(pointer);
+  }
+
+  private wheel(event: WheelEvent): void {
+    const pointer = [...this.pointers.values()].find(({ type }) => type === 'mouse');
+    const { x, y } = this.placeOf(event);
+    const hit = this.hitAt(x, y, true);
+    if (!hit) return;
+    const told: Pointer = {
+      id: pointer?.id ?? -1,
+      type: 'mouse',
+      original: event as never,
+      x,
+      y,
+      hit,
+      chain: chainOf(hit.node),
+      press: undefined,
+    };
+    const [deltaX, deltaY] = pixelsOfWheel(event);
+    this.tell(told, 'wheel', told.chain, undefined, () => keep(event), { deltaX, deltaY });
+  }
+
+  /** Who hears of a pointer: the node that holds it and those above, else those that it is on. */
+  private receivers({ press, chain }: Pointer): readonly SceneNode[] {
+    const holder = press?.holder ?? press?.drag?.node;
+    return holder ? chainOf(holder) : chain;
+  }
+
+  private pointerOf(event: PointerEvent): Pointer {
+    let pointer = this.pointers.get(event.pointerId);
+    if (!pointer) {
+      pointer = {
+        id: event.pointerId,
+        type: event.pointerType as NodeEvent['pointerType'],
+        original: event,
+        x: 0,
+        y: 0,
+        hit: undefined,
+        chain: [],
+        press: undefined,
+      };
+      this.pointers.set(event.pointerId, pointer);
+    }
+    Object.assign(pointer, { original: event }, this.placeOf(event));
+    return pointer;
+  }
+
+  private placeOf(event: MouseEvent): { x: number; y: number } {
+    const { left, top } = this.canvas.getBoundingClientRect();
+    return {
+      x: event.clientX - left - this.canvas.clientLeft,
+      y: event.clientY - top - this.canvas.clientTop,
+    };
+  }
+
+  /** Finds out what a pointer is on, and tells those that it left and came upon. */
+  private look(pointer: Pointer, readyOnly: boolean): void {
+    pointer.hit = this.hitAt(pointer.x, pointer.y, readyOnly);
+    this.goTo(pointer, pointer.hit ? chainOf(pointer.hit.node) : []);
+  }
+
+  private goTo(pointer: Pointer, chain: readonly SceneNode[]): void {
+    const before = pointer.chain;
+    pointer.chain = chain;
+    if (before[0] === chain[0]) return;
+    for (const node of before) if (!chain.includes(node)) this.tellOne(pointer, 'leave', node, before[0]!); // it has one
+    for (const node of [...chain].reverse())
+      if (!before.includes(node)) this.tellOne(pointer, 'enter', node, chain[0]!); // as above
+    this.showCursor();
+  }
+
+  private forget(pointer: Pointer): void {
+    pointer.hit = undefined;
+    this.goTo(pointer, []);
+    this.pointers.delete(pointer.id);
+    this.showCursor();
+  }
+
+  private showCursor(): void {
+    let cursor = this.cursorBefore;
+    for (const { type, chain, press } of this.pointers.values()) {
+      if (type === 'touch') continue;
+      const held = press?.holder ?? press?.drag?.node;
+      const found = (held ? chainOf(held) : chain).find((node) => this.cursors.has(node));
+      if (found) cursor = this.cursors.get(found)!; // asked just now
+    }
+    if (this.canvas.style.cursor !== cursor) this.canvas.style.cursor = cursor;
+  }
+
+  private hitAt(x: number, y: number, readyOnly: boolean): Hit | undefined {
+    const { canvas, eye, options, scene } = this;
+    const [width, height] = [canvas.clientWidth, canvas.clientHeight];
+    if (!(x >= 0 && y >= 0 && x < width && y < height)) return undefined;
+    return castRay(scene, eyeRay(eye, x, y, width, height), {
+      ...castOptions(eye, options, x, y, { width, height }),
+      readyOnly,
+    });
+  }
+
+  /** Where a pointer is in the plane through a place that faces the eye; undefined where it is beside it. */
+  private onPlane({ x, y }: Pointer, place: Vec3): Vec3 | undefined {
+    const { canvas, eye } = this;
+    const { origin, direction } = eyeRay(eye, x, y, canvas.clientWidth, canvas.clientHeight);
+    const m = eye.readWorld(new Float32Array(12));
+    const back = [m[2]!, m[6]!, m[10]!]; // twelve
+    let [along, off] = [0, 0];
+    for (let k = 0; k < 3; k++) {
+      along += back[k]! * direction[k]!;
+      off += back[k]! * (place[k]! - origin[k]!);
+    }
+    const distance = off / along;
+    return distance > 0 && distance < Infinity
+      ? (origin.map((part, k) => part + direction[k]! * distance) as Vec3)
+      : undefined;
+  }
+
+  private has(node: SceneNode, type: NodeEventType): boolean {
+    return (this.handlers.get(node)?.get(type)?.size ?? 0) > 0;
+  }
+
+  /** From the inmost node up, until somebody stops it. */
+  private tell(
+    pointer: Pointer,
+    type: NodeEventType,
+    chain: readonly SceneNode[],
+    button = -1,
+    hold: (node: SceneNode) => void = () => undefined,
+    more: object = {},
+  ): void {
+    let isStopped = false;
+    for (const node of chain) {
+      if (!this.has(node, type)) continue;
+      const stop = (): void => void (isStopped = true);
+      this.call(node, {
+        ...this.eventOf(pointer, type, node, pointer.hit?.node ?? chain[0]!, button), // it has one
+        ...more,
+        stop,
+        hold: () => hold(node),
+      });
+      if (isStopped) return;
+    }
+  }
+
+  private tellOne(pointer: Pointer, type: NodeEventType, node: SceneNode, target: SceneNode): void {
+    if (this.has(node, type)) this.call(node, this.eventOf(pointer, type, node, target, -1));
+  }
+
+  private call(node: SceneNode, event: NodeEvent): void {
+    for (const handler of [...(this.handlers.get(node)?.get(event.type) ?? [])]) handler(event as never);
+  }
+
+  private eventOf(
+    { id, type: pointerType, original, x, y, hit }: Pointer,
+    type: NodeEventType,
+    node: SceneNode,
+    target: SceneNode,
+    button: number,
+  ): NodeEvent {
+    return {
+      type,
+      node,
+      target,
+      hit: type === 'leave' ? undefined : hit,
+      pointer: id,
+      pointerType,
+      button,
+      x,
+      y,
+      shift: original.shiftKey,
+      control: original.ctrlKey,
+      alt: original.altKey,
+      original,
+      stop: () => undefined,
+      hold: () => undefined,
+    };
+  }
+}
+
+/** Others on the canvas do not hear of it, nor does the page scroll. */
+function keep(event: Event): void {
+  event.preventDefault();
+  event.stopImmediatePropagation();
+}
+
+function chainOf(node: SceneNode): SceneNode[] {
+  const chain: SceneNode[] = [];
+  for (let at: SceneNode | undefined = node; at; at = at.parent) chain.push(at);
+  return chain;
+}
+
+function noEvent(name: string): LensError {
+  const plain = name
+    .toLowerCase()
+    .replace(/^on/, '')
+    .replace(/^(pointer|mouse|touch|drag)(?=.)/, '');
+  const known =
+    KNOWN_ELSEWHERE[plain] ?? TYPES.find((type) => type.replace('-', '') === plain.replace('-', ''));
+  return new LensError('input/event', `nodes know no event "${name}"`, {
+    hint: known ? `Did you mean "${known}"? There are ${TYPES.join(', ')}.` : nearHint(name, TYPES),
+  });
+}
