@@ -165,8 +165,9 @@ class Plan extends EyeRig implements PlanRig {
     const byKeys = (keys?.between('near', 'far') ?? 0) * delta * 1.5;
     if (byKeys !== 0) this.enlarge(byKeys, 0, 0);
     const halfLife = wantsLessMotion() ? 0 : this.limits.halfLife;
-    const now = halfLife > 0 ? zoom.by * (1 - 2 ** (-delta / halfLife)) : zoom.by;
-    zoom.by = Math.abs(zoom.by - now) < 1e-4 ? 0 : zoom.by - now;
+    const part = halfLife > 0 ? zoom.by * (1 - 2 ** (-delta / halfLife)) : zoom.by;
+    const now = Math.abs(zoom.by - part) < 1e-4 ? zoom.by : part;
+    zoom.by -= now;
     if (now !== 0) this.enlarge(now, zoom.x, zoom.y);
     this.settle();
   }

@@ -37,8 +37,8 @@ export interface NodeEvent {
   /** Nodes above hear nothing of it. */
   stop(): void;
   /**
-   * In `down`: all that this pointer does until it is lifted goes to this node, wherever it is, and rigs on the canvas do
-   * not hear of it. In `wheel`: rigs do not hear of it.
+   * In `down`: all that this pointer does until it is lifted goes to where it was pressed, wherever it is, and rigs on the
+   * canvas do not hear of it. In `wheel`: rigs do not hear of it.
    */
   hold(): void;
 }
@@ -368,10 +368,9 @@ class Listening implements PointerEvents {
     this.tell(told, 'wheel', told.chain, undefined, () => keep(event), { deltaX, deltaY });
   }
 
-  /** Who hears of a pointer: the node that holds it and those above, else those that it is on. */
+  /** Who hears of a pointer: where it was pressed, if a node there holds it; else what it is on. */
   private receivers({ press, chain }: Pointer): readonly SceneNode[] {
-    const holder = press?.holder ?? press?.drag?.node;
-    return holder ? chainOf(holder) : chain;
+    return press && (press.holder ?? press.drag) ? chainOf(press.target) : chain;
   }
 
   private pointerOf(event: PointerEvent): Pointer {
