@@ -21,6 +21,8 @@ export interface Example {
   prepare?(lens: Lens): void;
   /** Brings the scene to a time, in seconds. */
   frame(time: number): void;
+  /** Hears what happens on the canvas of a page, before the rig does. */
+  listen?(canvas: HTMLCanvasElement): void;
   /** The pointer as a ray into the scene; undefined when it left. */
   point?(ray: { origin: number[]; direction: number[] } | undefined): void;
 }
@@ -66,6 +68,7 @@ async function main(create: CreateExample, control: AddControls | undefined): Pr
     return;
   }
   const { eye } = example;
+  example.listen?.(canvas);
   const rig = orbitRig(eye, canvas, example.rig);
   followPointer(canvas, eye, example);
   control?.(lens, scene, controlPanel());

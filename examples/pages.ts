@@ -34,7 +34,7 @@ export const PAGES: readonly Page[] = [
     title: 'Gulls',
     label: 'Two hundred gulls circling over a quay, some walking on it',
     about:
-      'A flock on one skeleton: clips that glide, flap and walk, mixed by weight for each bird; all of them in a single draw.',
+      'A flock on one skeleton: each bird glides, flaps, lands and walks by a state machine of its own; all of them in a single draw.',
   },
   {
     folder: 'figurehead',
@@ -42,6 +42,20 @@ export const PAGES: readonly Page[] = [
     label: 'A carved and painted face from the bow of a ship',
     about:
       'A carved face with nine morph targets by name on sliders, blinking by itself; each target moves only its own part of it.',
+  },
+  {
+    folder: 'shore-crab',
+    title: 'The shore crab',
+    label: 'A green crab on wet sand between pebbles',
+    about:
+      'It walks sideways to where one clicks: pointer events on nodes, feet set down by rays, legs bent by inverse kinematics.',
+  },
+  {
+    folder: 'crate-pour',
+    title: 'Crate pour',
+    label: 'Hundreds of crates poured on a quay',
+    about:
+      'Crates poured on the quay by a physics package, with gravity down, none or up; transforms written in bulk, one draw.',
   },
   {
     folder: 'urn',

@@ -61,6 +61,8 @@ if (wants('check')) {
   await terminal('umber check rim.wgsl', stdout.replaceAll('.cache/', ''), 'check', 300);
 }
 
+/** Seconds after which pictures are taken, where there is little to be seen at first. */
+const STILL_AT = { 'shore-crab': 2.6, 'crate-pour': 10 };
 const site = await preview({ root: 'examples', preview: { port: 0, host: '127.0.0.1' }, logLevel: 'error' });
 const address = `http://127.0.0.1:${site.httpServer.address().port}`;
 for (const example of [
@@ -68,6 +70,8 @@ for (const example of [
   'lantern-night',
   'gulls',
   'figurehead',
+  'shore-crab',
+  'crate-pour',
   'urn',
   'glass-float',
   'jellyfish',
@@ -76,13 +80,13 @@ for (const example of [
   if (!wants(example)) continue;
   await page.goto(`${address}/${example}/index.html?offscreen&backend=webgl2`);
   await page.waitForFunction('window.drawStill', undefined, { timeout: 60_000 });
-  const pixels = await page.evaluate(async () => {
+  const pixels = await page.evaluate(async (at) => {
     let text = '';
-    const bytes = await window.drawStill(1280, 800, 1.5);
+    const bytes = await window.drawStill(1280, 800, at);
     for (let i = 0; i < bytes.length; i += 32768)
       text += String.fromCharCode(...bytes.subarray(i, i + 32768));
     return btoa(text);
-  });
+  }, STILL_AT[example] ?? 1.5);
   const raw = { width: 1280, height: 800, channels: 4 };
   const picture = await sharp(Buffer.from(pixels, 'base64'), { raw }).removeAlpha().png().toBuffer();
   await sharp(picture).png({ compressionLevel: 9, palette: true }).toFile(`${folder}/${example}.png`);

@@ -2,20 +2,14 @@ import {
   type Animation,
   type AnimationChannel,
   type AssetNode,
-  attributeFloats,
-  attributeFrom,
   type Geometry,
-  geometryFrom,
   multiplyRotations,
   turning,
-  withSmoothNormals,
   type WritableAsset,
 } from '@umber-lens/core';
+import { type Hold, JointedShape, type Place, tube } from './jointed-shape.js';
 
 type Vec3 = [number, number, number];
-type Place = (u: number, v: number) => Vec3;
-/** Which joints hold a place, with their shares. */
-type Hold = (p: Vec3) => [joint: number, share: number][];
 
 /** Joints with their places at rest: a gull of one metre across, beak towards -Z. */
 const JOINTS: [name: string, parent: string | undefined, at: Vec3][] = [
@@ -41,76 +35,6 @@ const GREY: Vec3 = [0.32, 0.37, 0.43];
 const BLACK: Vec3 = [0.02, 0.02, 0.025];
 const YELLOW: Vec3 = [0.78, 0.42, 0.04];
 
-/** Vertices of all parts in one list. */
-class Body {
-  private readonly position: number[] = [];
-  private readonly color: number[] = [];
-  private readonly joints: number[] = [];
-  private readonly weights: number[] = [];
-  private readonly indices: number[] = [];
-
-  grid(columns: number, rows: number, place: Place, color: (p: Vec3) => Vec3, hold: Hold): void {
-    const first = this.position.length / 3;
-    for (let j = 0; j <= rows; j++)
-      for (let i = 0; i <= columns; i++) {
-        const p = place(i / columns, j / rows);
-        this.position.push(...p);
-        this.color.push(...color(p), 1);
-        const held = hold(p);
-        for (let k = 0; k < 4; k++) {
-          this.joints.push(held[k]?.[0] ?? 0);
-          this.weights.push(held[k]?.[1] ?? 0);
-        }
-      }
-    for (let j = 0; j < rows; j++)
-      for (let i = 0; i < columns; i++) {
-        const a = first + j * (columns + 1) + i;
-        const b = a + columns + 1;
-        this.indices.push(a, b, b + 1, a, b + 1, a + 1);
-      }
-  }
-
-  geometry(): Geometry {
-    const { position, color, joints, weights } = this;
-    const arrays = { position, color0: color, joints0: joints, weights0: weights };
-    const geometry = withSmoothNormals(geometryFrom(arrays, this.indices));
-    // A byte each will do for colours and joints.
-    geometry.attributes['joints0'] = bytes(geometry, 'joints0', 1, false);
-    geometry.attributes['weights0'] = bytes(geometry, 'weights0', 255, true);
-    geometry.attributes['color0'] = bytes(geometry, 'color0', 255, true);
-    return geometry;
-  }
-}
-
-function bytes(
-  geometry: Geometry,
-  name: string,
-  factor: number,
-  normalized: boolean,
-): Geometry['attributes'][string] {
-  const values = attributeFloats(geometry.attributes[name]!); // given above
-  const packed = Uint8Array.from(values, (value) => Math.round(value * factor));
-  const plain = attributeFrom(values, 4);
-  return { ...plain, bytes: packed, componentType: 'u8', normalized, byteStride: 4 };
-}
-
-/** A tube along Z of elliptic cross-sections. */
-const tube =
-  (sections: readonly [z: number, y: number, rx: number, ry: number][]): Place =>
-  (u, v) => {
-    const at = v * (sections.length - 1);
-    const i = Math.min(sections.length - 2, Math.floor(at));
-    const t = at - i;
-    const [z, y, rx, ry] = sections[i]!.map((low, k) => low + (sections[i + 1]![k]! - low) * t) as [
-      number,
-      number,
-      number,
-      number,
-    ];
-    const angle = u * Math.PI * 2;
-    return [rx * Math.cos(angle), y + ry * Math.sin(angle), z];
-  };
-
 /** From one joint to the next along an axis, evenly between two places. */
 function between(value: number, steps: readonly [at: number, joint: number][]): [number, number][] {
   for (let i = 0; i + 1 < steps.length; i++) {
@@ -127,7 +51,7 @@ function between(value: number, steps: readonly [at: number, joint: number][]): 
 }
 
 function shape(): Geometry {
-  const body = new Body();
+  const body = new JointedShape();
   const [trunk, neck, head, tail] = ['body', 'neck', 'head', 'tail'].map(numberOf) as [
     number,
     number,
@@ -189,7 +113,7 @@ function shape(): Geometry {
   return body.geometry();
 }
 
-function wing(body: Body, side: string): void {
+function wing(body: JointedShape, side: string): void {
   const s = side === 'left' ? -1 : 1;
   const [inner, hand, tip] = ['wing', 'hand', 'tip'].map((part) => numberOf(`${side} ${part}`)) as [
     number,
@@ -225,7 +149,7 @@ function wing(body: Body, side: string): void {
   }
 }
 
-function leg(body: Body, side: string): void {
+function leg(body: JointedShape, side: string): void {
   const s = side === 'left' ? -1 : 1;
   const [thigh, foot] = [numberOf(`${side} thigh`), numberOf(`${side} foot`)];
   const ring =

@@ -431,3 +431,13 @@ export async function looseBuoy(): Promise<WritableAsset> {
     generator: 'Umber Lens demo assets',
   };
 }
+
+/** One crate of the quay by itself: a third as fine, to be poured by the hundred. */
+export async function looseCrate(): Promise<WritableAsset> {
+  const maps = await drawSurface('crate', 128, (u, v) => boards(u, v, 5, [0.72, 0.5, 0.3], true));
+  const size = { width: 0.62, height: 0.62, depth: 0.62 };
+  const crate = node('crate', {
+    mesh: meshOf('crate', withTangents(box(size)), textured('crate boards', maps)),
+  });
+  return { nodes: [crate], generator: 'Umber Lens demo assets' };
+}

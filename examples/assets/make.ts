@@ -5,7 +5,8 @@ import { fileURLToPath } from 'node:url';
 import { skyPanorama, writeGlb, writeGltf, writeHdr } from '@umber-lens/core';
 import { figurehead } from './figurehead.js';
 import { gull } from './gull.js';
-import { harbour, looseBuoy } from './harbour.js';
+import { crab } from './crab.js';
+import { harbour, looseBuoy, looseCrate } from './harbour.js';
 import { tug } from './tug.js';
 
 /** Towards the sun: low over the sea. */
@@ -16,6 +17,8 @@ export async function makeAssets(folder: string): Promise<string[]> {
   files.set('harbour.glb', writeGlb(await harbour()));
   files.set('tug.glb', writeGlb(tug()));
   files.set('gull.glb', writeGlb(gull()));
+  files.set('crab.glb', writeGlb(crab()));
+  files.set('crate.glb', writeGlb(await looseCrate()));
   files.set('figurehead.glb', writeGlb(figurehead()));
   for (const [name, bytes] of writeGltf(await looseBuoy(), 'buoy')) files.set(`buoy/${name}`, bytes);
   files.set('evening.hdr', writeHdr(skyPanorama({ sunDirection: EVENING, turbidity: 4, height: 64 })));

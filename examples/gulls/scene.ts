@@ -15,7 +15,7 @@ import type { Example, PlaceModel } from '../example.js';
 type Vec3 = [number, number, number];
 
 const GULLS = 200;
-const WALKERS = 14;
+const VISITORS = 24;
 /** Towards the sun: of length 1, behind the viewer's left shoulder. */
 const SUN: Vec3 = [-0.55, 0.45, 0.7036];
 
@@ -34,14 +34,20 @@ let wings: Wings = 'as they climb';
 /** How many are in which state. */
 const counts = new Map<string, number>();
 
-/** Gulls beat their wings as long as they climb. */
+/** Gulls beat their wings as long as they climb, spread them to land, and walk on the quay. */
 const FLIGHT: StatesDefinition = {
-  parameters: { climb: { type: 'number' } },
+  // Metres a second upwards, and metres above the quay.
+  parameters: { climb: { type: 'number' }, above: { type: 'number', default: 10 } },
   layers: [
     {
       name: 'body',
       start: 'glide',
-      states: { glide: { clip: 'glide' }, flap: { clip: 'flap' } },
+      states: {
+        glide: { clip: 'glide' },
+        flap: { clip: 'flap' },
+        land: { clip: 'land', loop: 'once' },
+        walk: { clip: 'walk' },
+      },
       transitions: [
         {
           from: 'glide',
@@ -57,6 +63,18 @@ const FLIGHT: StatesDefinition = {
           fade: 0.6,
           interruptible: true,
         },
+        ...['glide', 'flap'].map((from) => ({
+          from,
+          to: 'land',
+          when: [
+            { parameter: 'above', below: 0.7 },
+            { parameter: 'climb', below: -0.1 },
+          ],
+          fade: 0.25,
+          priority: 1,
+        })),
+        { from: 'land', to: 'walk', when: [{ parameter: 'above', below: 0.01 }], after: 0.6, fade: 0.3 },
+        { from: 'walk', to: 'flap', when: [{ parameter: 'above', above: 0.02 }], fade: 0.15 },
       ],
     },
   ],
@@ -80,7 +98,7 @@ export async function createGulls(scene: Scene, placeModel: PlaceModel): Promise
   });
   const first = await placeModel('gull', scene);
   const { animations } = new Motion(first);
-  const gulls = Array.from({ length: GULLS + WALKERS }, (_, i) =>
+  const gulls = Array.from({ length: GULLS + VISITORS }, (_, i) =>
     i === 0 ? first : first.clone({ name: `gull ${i}` }),
   );
   const fliers = gulls.slice(0, GULLS).map((node, i): Flier => {
@@ -98,10 +116,9 @@ export async function createGulls(scene: Scene, placeModel: PlaceModel): Promise
       phase: own(0.56984) * Math.PI * 2,
     };
   });
-  const walkers = gulls.slice(GULLS).map((node, i) => {
-    const motion = new Motion(node, { animations });
-    motion.play('walk', { from: (i * 0.37) % 0.8 });
-    return { node, motion, phase: i * 0.9, lane: 1.5 + ((i * 0.618) % 1) * 1.7 };
+  const visitors = gulls.slice(GULLS).map((node, i): Visitor => {
+    const machine = new StateMachine(new Motion(node, { animations }), FLIGHT);
+    return { node, machine, phase: ((i * 0.618) % 1) * ROUND, number: i };
   });
   let last = 0;
   return {
@@ -121,15 +138,7 @@ export async function createGulls(scene: Scene, placeModel: PlaceModel): Promise
       last = time;
       counts.clear();
       for (const flier of fliers) fly(flier, time, delta);
-      for (const { node, motion, phase, lane } of walkers) {
-        // Up and down the quay, turning at its ends.
-        const along = (time * 0.28 + phase) % 20;
-        const isBack = along > 10;
-        node.setTranslation(isBack ? 15 - along : along - 5, 1.05, lane);
-        const turn = (isBack ? 1 : -1) * (Math.PI / 4);
-        node.setRotation(0, Math.sin(turn), 0, Math.cos(turn));
-        motion.update(delta);
-      }
+      for (const visitor of visitors) visit(visitor, time, delta);
     },
   };
 }
@@ -150,9 +159,69 @@ function fly({ node, machine, radius, height, speed, phase }: Flier, time: numbe
   node.setRotation(sy * sz, sy * cz, cy * sz, cy * cz);
   const climb = Math.cos(time * 0.6 + phase * 3);
   machine.set('climb', wings === 'flap' ? 1 : wings === 'glide' ? -1 : climb);
+  act(machine, delta);
+}
+
+function act(machine: StateMachine, delta: number): void {
   machine.update(delta);
   const [body] = machine.inspect();
   if (body) counts.set(body.state, (counts.get(body.state) ?? 0) + 1);
+}
+
+/** One that comes down to the quay, walks there, and leaves again. */
+interface Visitor {
+  node: SceneNode;
+  machine: StateMachine;
+  /** Seconds of its round that are over at the beginning. */
+  phase: number;
+  number: number;
+}
+
+/** Seconds: a circle in the air, the way down, a walk, and the way up. */
+const [CIRCLE, DOWN, WALK, UP] = [9, 3, 9, 3];
+const ROUND = CIRCLE + DOWN + WALK + UP;
+const STANDING = 1.05;
+
+function visit({ node, machine, phase, number }: Visitor, time: number, delta: number): void {
+  const [from, to] = [placeInRound(number, time + phase - 0.02), placeInRound(number, time + phase)];
+  const [vx, vy, vz] = to.map((v, k) => (v - from[k]!) / 0.02) as Vec3;
+  node.setTranslation(...to);
+  const turn = Math.atan2(-vx, -vz) / 2;
+  node.setRotation(0, Math.sin(turn), 0, Math.cos(turn));
+  machine.set('climb', vy);
+  machine.set('above', to[1] - STANDING);
+  act(machine, delta);
+}
+
+/** Where a visitor is at a time of its round. */
+function placeInRound(number: number, seconds: number): Vec3 {
+  const t = ((seconds % ROUND) + ROUND) % ROUND;
+  const own = (k: number): number => ((number + 1) * k) % 1;
+  const radius = 3.5 + 3 * own(0.7548);
+  const start = own(0.5698) * Math.PI * 2;
+  const speed = (Math.PI * 2) / CIRCLE;
+  const high = 2.6 + own(0.31);
+  const circle = (s: number): Vec3 => {
+    const angle = start + s * speed;
+    return [radius * Math.cos(angle), high + 0.3 * Math.sin(s * 2), radius * Math.sin(angle)];
+  };
+  const circling: Vec3 = [-radius * speed * Math.sin(start), 0, radius * speed * Math.cos(start)];
+  const side = own(0.618) < 0.5 ? 1 : -1;
+  const pace: Vec3 = [side * 0.28, 0, 0];
+  const down: Vec3 = [side * (-3.6 + 2 * own(0.41)), STANDING, 1.3 + 1.8 * own(0.618034)];
+  const off = down.map((v, k) => v + pace[k]! * WALK) as Vec3;
+  if (t < CIRCLE) return circle(t);
+  if (t < CIRCLE + DOWN) return curve(circle(CIRCLE), circling, down, pace, (t - CIRCLE) / DOWN, DOWN);
+  if (t < CIRCLE + DOWN + WALK) return down.map((v, k) => v + pace[k]! * (t - CIRCLE - DOWN)) as Vec3;
+  const s = (t - CIRCLE - DOWN - WALK) / UP;
+  return curve(off, [side * 1.5, 1.2, 0], circle(0), circling, s, UP);
+}
+
+/** Hermite's cubic between two places with the speeds there. */
+function curve(a: Vec3, va: Vec3, b: Vec3, vb: Vec3, s: number, seconds: number): Vec3 {
+  const [h0, h1] = [(1 + 2 * s) * (1 - s) ** 2, s * s * (3 - 2 * s)];
+  const [g0, g1] = [s * (1 - s) ** 2 * seconds, s * s * (s - 1) * seconds];
+  return a.map((v, k) => v * h0 + va[k]! * g0 + b[k]! * h1 + vb[k]! * g1) as Vec3;
 }
 
 export function gullControls(lens: Lens, _scene: Scene, controls: Controls): void {

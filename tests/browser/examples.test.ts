@@ -69,6 +69,7 @@ test.each([
   'lantern-night',
   'gulls',
   'figurehead',
+  'shore-crab',
 ])('%s is one picture on WebGPU, on WebGL2 and in Node', async (name) => {
   const [gpu] = (await stills(name, 'webgpu')) as [Uint8Array];
   const [gl, later] = (await stills(name, 'webgl2', [TIME, TIME + 1.5])) as [Uint8Array, Uint8Array];

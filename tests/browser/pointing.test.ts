@@ -182,7 +182,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('picking on %s', (backend) => {
         translation: [4, 4, 4],
         scale: [1, -1, 2],
       });
-      poseNode(node, { skin: { joints }, weights: { swell: 0.6 } });
+      poseNode(node, { skin: { joints }, weights: [0.6] });
       const eye = scene.createNode({
         translation: [0.2, 0.1, 4],
         camera: { type: 'perspective', yfov: 0.6, znear: 0.1 },
@@ -202,7 +202,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('picking on %s', (backend) => {
         }
       // Points are one pixel each, whose place nothing is mixed from.
       node.setMesh({ geometry: { ...bent, mode: 'points', indices: undefined } as never });
-      poseNode(node, { skin: { joints }, weights: { swell: 0.6 } });
+      poseNode(node, { skin: { joints }, weights: [0.6] });
       const posed = attributeFloats(posedGeometry(node).attributes['position']!);
       const m = node.readWorld(new Float32Array(12));
       let [points, off] = [0, 0];

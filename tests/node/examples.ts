@@ -8,6 +8,7 @@ import { createLanternNight } from '../../examples/lantern-night/scene.js';
 import { createFigurehead } from '../../examples/figurehead/scene.js';
 import { createGulls } from '../../examples/gulls/scene.js';
 import { createJellyfish } from '../../examples/jellyfish/scene.js';
+import { createShoreCrab } from '../../examples/shore-crab/scene.js';
 import { createUrn } from '../../examples/urn/scene.js';
 
 /** The examples that are scenes, by their folders. */
@@ -20,6 +21,7 @@ export const EXAMPLES: Record<string, CreateExample> = {
   'lantern-night': createLanternNight,
   gulls: createGulls,
   figurehead: createFigurehead,
+  'shore-crab': createShoreCrab,
 };
 
 async function placeModel(name: string, scene: Scene): Promise<SceneNode> {

@@ -184,7 +184,7 @@ test('a bent mesh keeps the order of its tree and gets other boxes', () => {
       },
     },
   });
-  poseNode(node, { weights: { swell: 0 } });
+  poseNode(node, { weights: [0] });
   const next = random(31);
   for (const weight of [0, 0.5, 0.8, -0.7]) {
     node.setWeight('swell', weight);

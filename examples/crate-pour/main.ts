@@ -1,0 +1,4 @@
+import { runExample } from '../example.js';
+import { createCratePour, cratePourControls } from './scene.js';
+
+runExample(createCratePour, cratePourControls);

@@ -1,0 +1,4 @@
+import { runExample } from '../example.js';
+import { createShoreCrab, shoreCrabControls } from './scene.js';
+
+runExample(createShoreCrab, shoreCrabControls);
