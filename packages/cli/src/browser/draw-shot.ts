@@ -1,6 +1,8 @@
 import {
+  type Bounds,
   type Camera,
   facing,
+  frameBounds,
   frameNode,
   type Lens,
   LensError,
@@ -28,18 +30,20 @@ const GREY: [number, number, number, number] = [0.55, 0.6, 0.65, 1];
  * Draws a model as the request asks. The pixels are sRGB-encoded RGBA, premultiplied, top row first.
  *
  * @param picture the environment's Radiance picture, where the request names one
+ * @param take is given each picture of a film, and waited for
  */
 export async function drawShot(
   lens: Lens,
   model: Model,
   request: ShotRequest,
   picture?: Panorama,
+  take?: (pixels: Uint8Array, number: number) => Promise<void>,
 ): Promise<ShotFacts & { pixels: Uint8Array }> {
   const { width, height, environment, fog, variant } = request;
   const scene = new Scene({ background: { color: request.background ?? GREY } });
   const top = model.placeIn(scene);
   if (variant !== undefined) setVariant(top, variant);
-  moveShot(top, request);
+  const moveOn = moveShot(top, request);
   const panorama = environment === 'sky' ? skyPanorama({ sunDirection: SUN }) : picture;
   if (panorama) {
     scene.environment = { panorama };
@@ -63,10 +67,49 @@ export async function drawShot(
       : { sky: [0.22, 0.24, 0.28], ground: [0.1, 0.1, 0.1] };
   const target = lens.createTarget({ width, height });
   await lens.load(scene);
-  lens.draw(scene, eye, target);
-  const pixels = await target.read();
+  const { frames, fps, turns } = request.film ?? { frames: 1, fps: 1, turns: 0 };
+  const around = turns === 0 ? undefined : goingAround(scene, eye, top);
+  let pixels!: Uint8Array; // there is one picture at least
+  for (let i = 0; i < frames; i++) {
+    if (i > 0) moveOn(1 / fps);
+    around?.turn((i / frames) * turns * 2 * Math.PI);
+    lens.setTime(i / fps, i > 0 ? 1 / fps : 0);
+    lens.draw(scene, around?.eye ?? eye, target);
+    pixels = await target.read();
+    if (request.film) await take?.(pixels, i);
+  }
   const { draws, triangles } = lens.ledger;
   return { pixels, camera: eye.name, addedLight, draws, triangles };
+}
+
+/** A second eye that begins where the first one is, and goes around the model's middle, about the vertical. */
+function goingAround(
+  scene: Scene,
+  eye: SceneNode,
+  top: SceneNode,
+): { eye: SceneNode; turn: (angle: number) => void } {
+  const { min, max } = top.worldBounds();
+  const middle = min.map((least, k) => (least + max[k]!) / 2);
+  const m = eye.readWorld(new Float32Array(12));
+  const back = [m[2]!, m[6]!, m[10]!] as const;
+  const up = [m[1]!, m[5]!, m[9]!] as const;
+  const at = [m[3]!, m[7]!, m[11]!] as const;
+  const twin = scene.createNode({ camera: eye.camera! }); // it was chosen for its camera
+  return {
+    eye: twin,
+    turn(angle) {
+      const [sin, cos] = [Math.sin(angle), Math.cos(angle)];
+      const turned = ([x, y, z]: readonly [number, number, number]): [number, number, number] => [
+        cos * x + sin * z,
+        y,
+        cos * z - sin * x,
+      ];
+      const [x, y, z] = turned([at[0] - middle[0]!, at[1] - middle[1]!, at[2] - middle[2]!]);
+      twin.setTranslation(x + middle[0]!, y + middle[1]!, z + middle[2]!);
+      const [bx, by, bz] = turned(back);
+      twin.setRotation(...facing([-bx, -by, -bz], turned(up)));
+    },
+  };
 }
 
 function chooseEye(scene: Scene, top: SceneNode, request: ShotRequest, aspect: number): SceneNode {
@@ -86,9 +129,19 @@ function chooseEye(scene: Scene, top: SceneNode, request: ShotRequest, aspect: n
   }
   const first = cameras[0];
   if (first) return first[0];
-  const { translation, rotation, znear } = frameNode(top, { yfov: 0.7, aspect });
+  const framing = { yfov: 0.7, aspect };
+  const { translation, rotation, znear } = request.film?.turns
+    ? frameBounds(fromAllSides(top.worldBounds()), framing)
+    : frameNode(top, framing);
   const camera: Camera = { type: 'perspective', yfov: 0.7, znear };
   return scene.createNode({ name: '', translation, rotation, camera });
+}
+
+/** What a box covers while it is turned about its middle. */
+function fromAllSides({ min, max }: Bounds): Bounds {
+  const half = Math.hypot(max[0] - min[0], max[2] - min[2]) / 2;
+  const [x, z] = [(min[0] + max[0]) / 2, (min[2] + max[2]) / 2];
+  return { min: [x - half, min[1], z - half], max: [x + half, max[1], z + half] };
 }
 
 /** The sun that belongs to the sky, whose own light the panorama leaves out. */

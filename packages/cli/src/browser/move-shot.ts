@@ -1,12 +1,19 @@
 import { LensError, Motion, nearHint, type SceneNode } from 'umber-lens';
 import type { ShotRequest } from './shot.js';
 
-/** Brings a placed model to a time of a clip, and its morph targets to given weights. */
-export function moveShot(top: SceneNode, { animation, weights = {} }: ShotRequest): void {
+/**
+ * Brings a placed model to a time of a clip, and its morph targets to given weights.
+ *
+ * @returns what moves it on by seconds
+ */
+export function moveShot(
+  top: SceneNode,
+  { animation, film, weights = {} }: ShotRequest,
+): (seconds: number) => void {
+  const motion = animation && new Motion(top);
   if (animation) {
-    const motion = new Motion(top);
-    motion.play(animation.name, { loop: 'once', from: animation.at });
-    motion.update(0);
+    motion!.play(animation.name, { loop: film ? 'repeat' : 'once', from: animation.at });
+    motion!.update(0);
   }
   const nodes = [top, ...top.descendants()];
   for (const [name, weight] of Object.entries(weights)) {
@@ -22,4 +29,5 @@ export function moveShot(top: SceneNode, { animation, weights = {} }: ShotReques
     }
     for (const { node } of meant) node.setWeight(name, weight);
   }
+  return (seconds) => motion?.update(seconds);
 }

@@ -5,6 +5,8 @@ import type { ShotAnswer, ShotRequest } from './shot.js';
 declare global {
   interface Window {
     takeShot(request: ShotRequest): Promise<ShotAnswer>;
+    /** Given by the command: takes a picture of a film. */
+    keepFrame?(pixels: string, number: number): Promise<void>;
   }
 }
 
@@ -29,7 +31,9 @@ async function draw(request: ShotRequest): Promise<ShotAnswer> {
   const model = await loadModel(request.url, { allowOutside: request.allowOutside });
   const { environment } = request;
   const picture = environment && environment !== 'sky' ? await loadEnvironment(environment.url) : undefined;
-  const { pixels, ...facts } = await drawShot(lens, model, request, picture);
+  const { pixels, ...facts } = await drawShot(lens, model, request, picture, async (frame, number) =>
+    window.keepFrame?.(toBase64(frame), number),
+  );
   const answer: ShotAnswer = {
     kind: 'picture',
     pixels: toBase64(pixels),

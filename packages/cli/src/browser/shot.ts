@@ -20,6 +20,8 @@ export interface ShotRequest {
   variant?: string;
   /** A clip by its name, and the second of it that is shown. */
   animation?: { name: string; at: number };
+  /** Many pictures, one after the other: the clip runs on, and the eye goes around. */
+  film?: Film;
   /** Of morph targets, by their names. */
   weights?: Record<string, number>;
   /** A single quantity instead of light. */
@@ -29,6 +31,15 @@ export interface ShotRequest {
   allowOutside: boolean;
   /** Left out: what the browser has. */
   backend?: 'webgpu' | 'webgl2';
+}
+
+export interface Film {
+  /** Pictures. */
+  frames: number;
+  /** A second. */
+  fps: number;
+  /** How often the eye goes around the model's middle, counterclockwise from above. */
+  turns: number;
 }
 
 /** What is to be told of a picture. */
@@ -42,7 +53,7 @@ export interface ShotFacts {
 export type ShotAnswer =
   | (ShotFacts & {
       kind: 'picture';
-      /** RGBA rows, top first, premultiplied, as base64. */
+      /** RGBA rows, top first, premultiplied, as base64; the last picture of a film. */
       pixels: string;
       backend: string;
     })

@@ -8,12 +8,14 @@ import colorString from 'color-string';
 import { Command, InvalidArgumentError, Option } from 'commander';
 import type { Page, Route } from 'playwright-core';
 import { type Show, SHOWS, type ToneMapping, TONES } from 'umber-lens';
-import type { ShotAnswer, ShotFacts, ShotRequest } from '../browser/shot.js';
+import type { Film, ShotAnswer, ShotFacts, ShotRequest } from '../browser/shot.js';
 import { type OpenedModel, openModel } from '../model/open-model.js';
 import { hasNodeGpu } from '../node-gpu/open-gpu.js';
 import { softwareVulkan } from '../node-gpu/software-vulkan.js';
 import { openEnvironment } from '../model/open-environment.js';
-import { withProgress } from '../report/progress.js';
+import { MOST_FRAMES, openFilm } from '../report/film-file.js';
+import { encodePng } from '../report/picture-file.js';
+import { progressBar, withProgress } from '../report/progress.js';
 import { bytes } from '../report/survey-report.js';
 
 interface ShootOptions {
@@ -29,6 +31,9 @@ interface ShootOptions {
   animation?: string;
   at?: number;
   weights?: Record<string, number>;
+  seconds?: number;
+  fps: number;
+  turn?: number;
   show: Show;
   shadows: 'on' | 'off';
   allowOutside?: boolean;
@@ -42,9 +47,9 @@ const ORIGIN = 'http://umber.localhost'; // secure, as WebGPU demands
 
 export function shootCommand(): Command {
   return new Command('shoot')
-    .description('Draws a model into a PNG, without a screen.')
+    .description('Draws a model into a PNG, or a film into a WebP, without a screen.')
     .argument('<file>', 'a .gltf or .glb file')
-    .requiredOption('--out <png>', 'file to write')
+    .requiredOption('--out <file>', 'file to write; for a film a .webp, or a folder for PNGs')
     .option('--size <size>', 'width x height in pixels', parseSize, { width: 1280, height: 800 })
     .option(
       '--camera <name>',
@@ -81,6 +86,17 @@ export function shootCommand(): Command {
       'weights of morph targets by their names, such as \'{"blink": 1}\'',
       parseWeights,
     )
+    .option(
+      '--seconds <seconds>',
+      'a film of this length: the clip of --animation runs on, else the eye goes around once',
+      parseNumber(0.01, 600),
+    )
+    .option('--fps <pictures>', 'pictures a second of the film', parseNumber(0.1, 120), 24)
+    .option(
+      '--turn <rounds>',
+      'how often the eye goes around in the film; default once, and not with --animation',
+      parseNumber(-100, 100),
+    )
     .addOption(
       new Option('--show <quantity>', 'one quantity of the surfaces instead of their light')
         .choices(SHOWS)
@@ -109,6 +125,7 @@ async function shoot(file: string, options: ShootOptions): Promise<void> {
     throw new LensError('shoot/no-animation', '--at says when, but not of which clip', {
       hint: 'Name one with --animation; umber survey lists them.',
     });
+  const film = filmOf(options);
   const isInNode = await choosesNode(options);
   const vulkan = isInNode ? softwareVulkan() : undefined;
   if (vulkan) {
@@ -121,30 +138,65 @@ async function shoot(file: string, options: ShootOptions): Promise<void> {
     process.exitCode = status ?? 1;
     return;
   }
-  const { answer, png } = await withProgress(`drawing ${file}`, async () => {
+  const pictures = film && openFilm(options.out, options.size, film.fps);
+  const bar = film && progressBar(`drawing ${file}`, film.frames);
+  const take: Take = async (pixels, number) => {
+    await pictures?.add(pixels, number);
+    bar?.set(number + 1);
+  };
+  const draw = async (): Promise<{ answer: Drawn; size: number }> => {
     const model = await openModel(file, { allowOutside: options.allowOutside ?? false });
     const picture = await readEnvironment(options);
     const drawn = isInNode
-      ? await inNode(model, options, picture)
+      ? await inNode(model, options, take, picture)
       : await drawInBrowser(
           file,
           model.files,
           options,
+          take,
           options.environment !== undefined && picture ? await readFile(options.environment) : undefined,
         );
-    return { answer: drawn, png: await encode(drawn.pixels, options.size) };
-  });
-  await mkdir(dirname(options.out), { recursive: true });
-  await writeFile(options.out, png);
+    if (pictures) return { answer: drawn, size: await pictures.end() };
+    const png = await encodePng(drawn.pixels, options.size);
+    await mkdir(dirname(options.out), { recursive: true });
+    await writeFile(options.out, png);
+    return { answer: drawn, size: png.length };
+  };
+  // The bar tells as much as the spinner would.
+  const { answer, size } = await (bar ? draw() : withProgress(`drawing ${file}`, draw)).finally(() =>
+    bar?.stop(),
+  );
   const { width, height } = options.size;
   const seconds = ((performance.now() - start) / 1000).toFixed(1);
   const view = answer.camera ? `through camera "${answer.camera}"` : 'framed whole, since it has no camera';
   const lines = [
-    `${chalk.green('wrote')} ${options.out} ${chalk.dim(`${width} x ${height}, ${bytes(png.length)}, in ${seconds} s`)}`,
+    `${chalk.green('wrote')} ${options.out} ${chalk.dim(`${film ? `${film.frames} pictures of ` : ''}${width} x ${height}, ${bytes(size)}, in ${seconds} s`)}`,
     `  ${view}; ${answer.draws} draw calls, ${answer.triangles.toLocaleString('en-US')} triangles, by ${answer.backend}`,
   ];
   if (answer.addedLight) lines.push('  the model has no light: a neutral one was added');
   process.stdout.write(`${lines.join('\n')}\n`);
+}
+
+type Take = (pixels: Uint8Array, number: number) => Promise<void>;
+
+/** @throws LensError `shoot/film` for options that do not go together */
+function filmOf({ animation, fps, out, seconds, turn }: ShootOptions): Film | undefined {
+  if (seconds === undefined) {
+    if (turn === undefined && !/\.webp$/i.test(out)) return undefined;
+    throw new LensError(
+      'shoot/film',
+      `${turn === undefined ? out : '--turn'} asks for a film, but not how long`,
+      {
+        hint: 'Say it: --seconds 3. A single picture is written as .png.',
+      },
+    );
+  }
+  const frames = Math.max(1, Math.round(seconds * fps));
+  if (frames > MOST_FRAMES)
+    throw new LensError('shoot/film', `${seconds} seconds of ${fps} pictures are ${frames} pictures`, {
+      hint: `At most ${MOST_FRAMES}: make it shorter, or --fps lower.`,
+    });
+  return { frames, fps, turns: turn ?? (animation === undefined ? 1 : 0) };
 }
 
 /** By the backend that was asked for, else by Chromium where it is installed, else in this process. */
@@ -159,9 +211,14 @@ async function readEnvironment({ environment }: ShootOptions): Promise<Panorama 
   return environment === undefined || environment === 'sky' ? undefined : openEnvironment([environment]);
 }
 
-async function inNode(model: OpenedModel, options: ShootOptions, picture?: Panorama): Promise<Drawn> {
+async function inNode(
+  model: OpenedModel,
+  options: ShootOptions,
+  take: Take,
+  picture?: Panorama,
+): Promise<Drawn> {
   const { drawInNode } = await import('../node-gpu/draw-in-node.js');
-  return drawInNode(model, requestOf('', options), picture);
+  return drawInNode(model, requestOf('', options), picture, take);
 }
 
 function isThere(find: () => string): boolean {
@@ -175,6 +232,7 @@ function isThere(find: () => string): boolean {
 
 function requestOf(url: string, options: ShootOptions): ShotRequest {
   const { backend, environment } = options;
+  const film = filmOf(options);
   return {
     url,
     ...options.size,
@@ -191,6 +249,7 @@ function requestOf(url: string, options: ShootOptions): ShotRequest {
     ...(options.animation === undefined
       ? {}
       : { animation: { name: options.animation, at: options.at ?? 0 } }),
+    ...(film ? { film } : {}),
     ...(options.weights === undefined ? {} : { weights: options.weights }),
     show: options.show,
     shadows: options.shadows === 'on' && options.show === 'light',
@@ -202,6 +261,7 @@ async function drawInBrowser(
   file: string,
   files: Map<string, Uint8Array>,
   options: ShootOptions,
+  take: Take,
   picture: Uint8Array | undefined,
 ): Promise<Drawn> {
   const script = await readFile(fileURLToPath(new URL('../shoot-page.js', import.meta.url)), 'utf8');
@@ -211,6 +271,10 @@ async function drawInBrowser(
   try {
     const page = await browser.newPage();
     await page.route('**/*', (route) => serve(route, files, script, picture));
+    if (options.seconds !== undefined)
+      await page.exposeFunction('keepFrame', (pixels: string, number: number) =>
+        take(Buffer.from(pixels, 'base64'), number),
+      );
     await page.goto(`${ORIGIN}/`);
     const [name] = files.keys();
     // The model itself is the first file.
@@ -262,21 +326,6 @@ function serve(
     contentType: 'application/octet-stream',
     body: Buffer.from(found.buffer, found.byteOffset, found.byteLength),
   });
-}
-
-/** PNG wants straight alpha; the picture comes premultiplied. */
-async function encode(pixels: Uint8Array, { width, height }: ShootOptions['size']): Promise<Buffer> {
-  let isOpaque = true;
-  for (let i = 0; i < pixels.length; i += 4) {
-    const alpha = pixels[i + 3]!; // i + 3 < length
-    if (alpha === 255) continue;
-    isOpaque = false;
-    for (let k = 0; k < 3 && alpha > 0; k++)
-      pixels[i + k] = Math.min(255, Math.round((pixels[i + k]! * 255) / alpha));
-  }
-  const { default: sharp } = await import('sharp');
-  const image = sharp(pixels, { raw: { width, height, channels: 4 } });
-  return (isOpaque ? image.removeAlpha() : image).png({ compressionLevel: 9 }).toBuffer();
 }
 
 function parseSize(text: string): ShootOptions['size'] {

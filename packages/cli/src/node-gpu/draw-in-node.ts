@@ -11,6 +11,7 @@ export async function drawInNode(
   { asset }: OpenedModel,
   request: ShotRequest,
   picture?: Panorama,
+  take?: (pixels: Uint8Array, number: number) => Promise<void>,
 ): Promise<ShotFacts & { pixels: Uint8Array; backend: string }> {
   const { gpu, adapter } = await openNodeGpu();
   try {
@@ -18,7 +19,7 @@ export async function drawInNode(
     const lens = lensOn(new WebgpuDevice(gpu, { onError: (error) => failures.push(error) }));
     await Promise.all(asset.images.map(decode));
     const model = modelOf(asset);
-    const drawn = await drawShot(lens, model, request, picture);
+    const drawn = await drawShot(lens, model, request, picture, take);
     lens.dispose();
     if (failures[0]) throw failures[0];
     return { ...drawn, backend: `webgpu in Node (${adapter})` };

@@ -1,3 +1,5 @@
+import { Presets, SingleBar } from 'cli-progress';
+
 /** Runs work; on a terminal, work that takes longer than a second shows that it goes on. */
 export async function withProgress<T>(text: string, work: () => Promise<T>): Promise<T> {
   if (!process.stderr.isTTY) return work();
@@ -10,4 +12,20 @@ export async function withProgress<T>(text: string, work: () => Promise<T>): Pro
     clearTimeout(timer);
     spinner.stop();
   }
+}
+
+/** A bar on a terminal for so many steps; undefined elsewhere. */
+export function progressBar(
+  text: string,
+  steps: number,
+): { set(step: number): void; stop(): void } | undefined {
+  if (!process.stderr.isTTY) return undefined;
+  const options = {
+    stream: process.stderr,
+    clearOnComplete: true,
+    format: `${text} {bar} {value} of {total}, {eta_formatted} left`,
+  };
+  const bar = new SingleBar(options, Presets.rect);
+  bar.start(steps, 0);
+  return { set: (step) => bar.update(step), stop: () => bar.stop() };
 }
