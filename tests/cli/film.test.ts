@@ -42,7 +42,7 @@ test('a clip runs on in a folder of PNGs, which begins as the single shot does',
     '--animation',
     'flap',
     '--at',
-    '0.35',
+    '0.1',
     '--size',
     '48x30',
   );
