@@ -11,7 +11,7 @@ import {
 } from './browser.js';
 import { readingGlb, worldTransforms } from './cpu.js';
 import type { Row } from './measure.js';
-import { skeletons } from './motion.js';
+import { allocation, skeletons, targets } from './motion.js';
 import { picking } from './picking.js';
 import { compileTimes, emittedGlsl } from './shaders.js';
 
@@ -25,6 +25,8 @@ const parts: Record<string, () => Promise<Row | Row[]>> = {
   pipelines: () => withBrowser(pipelines, true),
   'world transforms': worldTransforms,
   skeletons,
+  'morph targets': targets,
+  'allocation while moving': () => Promise.resolve(allocation()),
   picking,
   'reading GLB': readingGlb,
   'library size': librarySize,

@@ -10,10 +10,12 @@ export interface Daylight {
   sea: number;
   /** Metres from the eye up to which there are shadows. */
   reach: number;
+  /** Maps that they are in. Default 3. */
+  cascades?: number;
 }
 
 /** Open sea under an analytic sky, and the sun that belongs to it. */
-export function addDaylight(scene: Scene, { sun, turbidity, sea, reach }: Daylight): void {
+export function addDaylight(scene: Scene, { sun, turbidity, sea, reach, cascades = 3 }: Daylight): void {
   const panorama = skyPanorama({ sunDirection: sun, turbidity });
   const shine = sunIrradiance(sun);
   const brightest = Math.max(...shine);
@@ -39,7 +41,7 @@ export function addDaylight(scene: Scene, { sun, turbidity, sea, reach }: Daylig
       type: 'directional',
       intensity: brightest / sun[1],
       color: shine.map((part) => part / brightest) as Vec3,
-      shadow: { distance: reach },
+      shadow: { distance: reach, cascades },
     },
   });
 }

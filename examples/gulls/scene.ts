@@ -82,7 +82,7 @@ const FLIGHT: StatesDefinition = {
 
 /** Two hundred gulls on one skeleton: each has a motion of its own, and all are one draw. */
 export async function createGulls(scene: Scene, placeModel: PlaceModel): Promise<Example> {
-  addDaylight(scene, { sun: SUN, turbidity: 3, sea: 0, reach: 22 });
+  addDaylight(scene, { sun: SUN, turbidity: 3, sea: 0, reach: 22, cascades: 2 });
   scene.createNode({
     name: 'quay',
     translation: [0, 0.4, 2.2],

@@ -99,3 +99,24 @@ test('crates fall, rise when gravity is turned over, and stay one draw', async (
   expect(errors).toEqual([]);
   await page.close();
 });
+
+test('all gulls and their shadows are three draws, and the page tells what they do', async () => {
+  const errors: string[] = [];
+  const page = await open('gulls', errors);
+  await page.waitForFunction(() =>
+    ['glide', 'flap', 'walk'].every((state) => document.querySelector('output')?.textContent?.includes(state)),
+  );
+  const draws = await page.evaluate(async () => {
+    const { lens, scene, example } = window as unknown as ExamplePage;
+    for (const name of ['sea', 'quay']) scene.root.find(name)!.setVisible(false);
+    scene.background.backdrop = undefined as never;
+    lens.draw(scene, example.eye);
+    await lens.whenReady();
+    lens.draw(scene, example.eye);
+    return lens.ledger.draws;
+  });
+  expect(draws).toBeLessThanOrEqual(3);
+  expect(draws).toBeGreaterThan(0);
+  expect(errors).toEqual([]);
+  await page.close();
+});

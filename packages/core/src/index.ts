@@ -44,7 +44,6 @@ export {
   COMPONENT_BYTES,
   type ComponentType,
   drawCount,
-  eachTriangle,
   type Geometry,
   type GeometryArrays,
   geometryFrom,
@@ -52,9 +51,9 @@ export {
   interleave,
   type MorphTarget,
   type PrimitiveMode,
-  triangleCount,
   vertexCount,
 } from './geometry/geometry.js';
+export { eachTriangle, triangleCount } from './geometry/triangles.js';
 export { asTriangles, withFlatNormals, withSmoothNormals } from './geometry/normals.js';
 export {
   convexHull,

@@ -7,6 +7,7 @@ import { Ledger } from './ledger.js';
 import type { Look } from './light/look.js';
 import type { Show } from './light/show.js';
 import type { FrameGraph } from './passes/frame-graph.js';
+import type * as Picking from './pick/pick.js';
 import type { PickHit, PickOptions, PickRegionOptions } from './pick/pick.js';
 import { Renderer } from './passes/renderer.js';
 
@@ -257,7 +258,7 @@ export class Lens {
     y: number,
     options?: PickOptions,
   ): Promise<PickHit | undefined> {
-    return (await import('./pick/pick.js')).pick(this, scene, eye, x, y, options);
+    return (await picking()).pick(this, scene, eye, x, y, options);
   }
 
   /** Everything at a place of the picture, the nearest first; of each primitive of a node its nearest triangle. See `pick`. */
@@ -268,7 +269,7 @@ export class Lens {
     y: number,
     options?: Omit<PickOptions, 'exact' | 'radius'>,
   ): Promise<PickHit[]> {
-    return (await import('./pick/pick.js')).pickAll(this, scene, eye, x, y, options);
+    return (await picking()).pickAll(this, scene, eye, x, y, options);
   }
 
   /**
@@ -282,7 +283,7 @@ export class Lens {
     region: PictureRegion,
     options?: PickRegionOptions,
   ): Promise<SceneNode[]> {
-    return (await import('./pick/pick.js')).pickRegion(this, scene, eye, region, options);
+    return (await picking()).pickRegion(this, scene, eye, region, options);
   }
 
   /** A texture to draw into. Pixels. */
@@ -347,6 +348,9 @@ export class Lens {
     this.opened.release();
   }
 }
+
+/** Loaded by whoever first picks. */
+const picking = (): Promise<typeof Picking> => import('./pick/pick.js');
 
 class LensTarget implements Target {
   readonly width: number;

@@ -8,7 +8,7 @@ import { bindAnimation, type BindOptions, type BoundAnimation, type BoundChannel
 import { OwnCopies } from './own-copies.js';
 import { Playback, type PlayOptions } from './playback.js';
 import { type Placing, placingOf } from './placings.js';
-import { sampleAnimation } from './sample.js';
+import { clock, sampleAnimation, sampleAtClock } from './sample.js';
 import { blend, grown, grownBytes, mix, readSlot, type Slot, writeSlot } from './slots.js';
 
 export interface MotionOptions {
@@ -288,14 +288,15 @@ export class Motion {
     const parts = this.parts.get(playback)!; // entered by play
     const { slots, result } = this;
     const { columns } = this.node.scene;
-    const { time } = playback;
+    clock[0] = playback.time;
     playback.isStale = false;
     for (let i = 0; i < parts.length; i++) {
       const part = parts[i]!; // i < length
       const { node, path } = part;
       if (!node) {
         const slot = slots[part.slot]!; // a slot of ours
-        this.take(part, time, result, slot.at);
+        this.take(part, playback.time, result, slot.at);
+        clock[0] = playback.time;
         writeSlot(slot, result);
         continue;
       }
@@ -303,10 +304,10 @@ export class Motion {
       if (row < 0) continue;
       const { sampler, hint } = part;
       if (path === 'rotation')
-        part.hint = sampleAnimation(sampler, time, columns.rotation, row * 4, 'rotation', hint);
+        part.hint = sampleAtClock(sampler, columns.rotation, row * 4, 'rotation', hint);
       else {
         const values = path === 'translation' ? columns.translation : columns.scale;
-        part.hint = sampleAnimation(sampler, time, values, row * 3, 'numbers', hint);
+        part.hint = sampleAtClock(sampler, values, row * 3, 'numbers', hint);
       }
       const flag = columns.flags[row]!; // a row in use
       if ((flag & (DIRTY | MATRIX | PLACED)) === DIRTY) continue;

@@ -51,8 +51,8 @@ export class Playback {
   isLiving = true;
   /** @internal Whether its pose differs from the last one that was taken. */
   isStale = true;
-  /** Seconds played, not folded into the clip: it goes on beyond the duration when the clip is repeated. */
-  private position: number;
+  /** In an array, since a number of an object is a new one each time that it changes. */
+  private readonly place = new Float64Array(1);
   /** Where it would begin by itself. */
   private readonly origin: number;
   private ended = false;
@@ -205,6 +205,15 @@ export class Playback {
       const i = this.moments.indexOf(moment);
       if (i >= 0) this.moments.splice(i, 1);
     };
+  }
+
+  /** Seconds played, not folded into the clip: it goes on beyond the duration when the clip is repeated. */
+  private get position(): number {
+    return this.place[0]!; // one
+  }
+
+  private set position(seconds: number) {
+    this.place[0] = seconds;
   }
 
   /** @internal Goes on by some seconds. */

@@ -20,6 +20,22 @@ export function sampleAnimation(
   kind: ValueKind = 'numbers',
   hint = 0,
 ): number {
+  clock[0] = time;
+  return sampleAtClock(sampler, out, o, kind, hint);
+}
+
+/** The time for `sampleAtClock`: a number that is handed over from call to call takes memory each time. */
+export const clock = new Float64Array(1);
+
+/** The same at the time that `clock` tells. */
+export function sampleAtClock(
+  sampler: AnimationSampler,
+  out: Float64Array | Float32Array | number[],
+  o: number,
+  kind: ValueKind,
+  hint: number,
+): number {
+  const time = clock[0]!; // one
   const { input, output, components: n, interpolation } = sampler;
   const key = keyAt(input, time, hint);
   const start = input[key]!; // a key, here and below

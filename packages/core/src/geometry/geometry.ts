@@ -192,20 +192,6 @@ export function drawCount(geometry: Geometry): number {
   return geometry.indices ? geometry.indices.length : vertexCount(geometry);
 }
 
-/** Triangles that one drawing of the geometry makes; 0 for points and lines. */
-export function triangleCount(geometry: Geometry): number {
-  const n = drawCount(geometry);
-  switch (geometry.mode ?? 'triangles') {
-    case 'triangles':
-      return Math.floor(n / 3);
-    case 'triangle-strip':
-    case 'triangle-fan':
-      return Math.max(0, n - 2);
-    default:
-      return 0;
-  }
-}
-
 type TypedArray = Int8Array | Uint8Array | Int16Array | Uint16Array | Uint32Array | Float32Array;
 
 const VIEW: Record<
@@ -255,24 +241,4 @@ export function attributeBounds(attribute: Attribute): Bounds {
     growBounds(bounds, values[i]!, values[i + 1]!, values[i + 2]!);
   }
   return bounds;
-}
-
-/** Calls `visit` with the three vertex numbers of each triangle; strips and fans are unrolled. */
-export function eachTriangle(geometry: Geometry, visit: (a: number, b: number, c: number) => void): void {
-  const { indices } = geometry;
-  const n = drawCount(geometry);
-  const at = (i: number): number => (indices ? indices[i]! : i);
-  switch (geometry.mode ?? 'triangles') {
-    case 'triangles':
-      for (let i = 0; i + 2 < n; i += 3) visit(at(i), at(i + 1), at(i + 2));
-      break;
-    case 'triangle-strip':
-      // Odd triangles swap two vertices, so that all wind alike (glTF 2.0, 3.7.2.1).
-      for (let i = 0; i + 2 < n; i++) visit(at(i), at(i + 1 + (i % 2)), at(i + 2 - (i % 2)));
-      break;
-    case 'triangle-fan':
-      for (let i = 1; i + 1 < n; i++) visit(at(i), at(i + 1), at(0));
-      break;
-    default:
-  }
 }

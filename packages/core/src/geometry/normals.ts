@@ -4,11 +4,11 @@ import {
   attributeFrom,
   COMPONENT_BYTES,
   drawCount,
-  eachTriangle,
   type Geometry,
   packIndices,
   vertexCount,
 } from './geometry.js';
+import { eachTriangle } from './triangles.js';
 
 /**
  * Adds smooth normals: at each vertex the sum of its faces' normals, weighted by area and by the

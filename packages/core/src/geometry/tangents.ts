@@ -1,5 +1,6 @@
 import { LensError } from '../errors/lens-error.js';
-import { attributeFloats, attributeFrom, eachTriangle, type Geometry } from './geometry.js';
+import { attributeFloats, attributeFrom, type Geometry } from './geometry.js';
+import { eachTriangle } from './triangles.js';
 
 /**
  * Adds tangents for normal maps: xyz along growing u, made orthogonal to the normal, and in w the

@@ -1,4 +1,5 @@
-import { attributeFloats, eachTriangle, type Geometry, geometryFrom } from '../geometry/geometry.js';
+import { attributeFloats, type Geometry, geometryFrom } from '../geometry/geometry.js';
+import { eachTriangle } from '../geometry/triangles.js';
 import { box } from '../geometry/flat-shapes.js';
 import { icosphere, torus } from '../geometry/round-shapes.js';
 import type { Vec3 } from '../math/vectors.js';

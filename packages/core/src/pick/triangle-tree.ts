@@ -1,4 +1,5 @@
-import { attributeFloats, eachTriangle, type Geometry, triangleCount } from '../geometry/geometry.js';
+import { attributeFloats, type Geometry } from '../geometry/geometry.js';
+import { eachTriangle, triangleCount } from '../geometry/triangles.js';
 
 /** Triangles in a leaf at the most, as long as they can be told apart. */
 const LEAF = 4;

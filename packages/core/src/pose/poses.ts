@@ -333,7 +333,12 @@ export class Poses implements ScenePoses {
     const { worldSphere, itemNext } = columns;
     const count = this.placeSpheres(posed);
     const { centers } = this;
-    let [x0, y0, z0, x1, y1, z1] = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
+    let x0 = Infinity;
+    let y0 = Infinity;
+    let z0 = Infinity;
+    let x1 = -Infinity;
+    let y1 = -Infinity;
+    let z1 = -Infinity;
     for (let i = 0; i < count * 4; i += 4) {
       const r = centers[i + 3]!; // i < count * 4, here and below
       x0 = Math.min(x0, centers[i]! - r);
@@ -343,7 +348,9 @@ export class Poses implements ScenePoses {
       y1 = Math.max(y1, centers[i + 1]! + r);
       z1 = Math.max(z1, centers[i + 2]! + r);
     }
-    const [x, y, z] = count > 0 ? [(x0 + x1) / 2, (y0 + y1) / 2, (z0 + z1) / 2] : [0, 0, 0];
+    const x = count > 0 ? (x0 + x1) / 2 : 0;
+    const y = count > 0 ? (y0 + y1) / 2 : 0;
+    const z = count > 0 ? (z0 + z1) / 2 : 0;
     let radius = 0;
     for (let i = 0; i < count * 4; i += 4) {
       const dx = centers[i]! - x;
