@@ -47,6 +47,14 @@ const SHADER = `const shader = umber.compileMaterial(hooks, { file: 'kelp.wgsl' 
 
 const CASES: [string, string, RegExp[]][] = [
   [
+    'a bent mesh with hand-written GLSL',
+    `const geometry = { ...umber.box(), name: 'crab' };
+     geometry.targets = [{ name: 'swell', attributes: { position: umber.attributeFrom(new Float32Array(72), 3) } }];
+     const node = scene.createNode({ mesh: { geometry, material: { shader: umber.glslMaterial('#version 300 es\\nin vec3 position;\\nvoid main() { gl_Position = vec4(position, 1.0); }', '#version 300 es\\nprecision mediump float;\\nout vec4 color;\\nvoid main() { color = vec4(1.0); }') } } });
+     umber.poseNode(node, { weights: [1] });`,
+    [/written in GLSL by hand and cannot bend geometry "crab"[\s\S]*hooks in WGSL/],
+  ],
+  [
     'an attribute that the geometry lacks',
     `${SHADER} geometry.attributes.ofset = offset(24, 1);
      scene.createNode({ name: 'kelp', mesh: { geometry, material: { shader, settings: { glow: [1, 1, 1], bark: white } } } });`,

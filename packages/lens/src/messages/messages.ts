@@ -152,6 +152,14 @@ export class Messages {
         );
       }
     }
+    const { shader } = material;
+    if (shader && !shader.full && (materialFeatures(material, geometry) & FEATURE.bent) !== 0) {
+      this.say(
+        'material/not-bent',
+        `${nameOf(material)} is written in GLSL by hand and cannot bend ${what()}: it is left out`,
+        'Write it as hooks in WGSL, which are bent by joints and targets without a word of it, or draw it without a pose.',
+      );
+    }
     const count = vertexCount(geometry);
     for (const [name, attribute] of Object.entries(geometry.attributes)) {
       if (attribute.count === count) continue;

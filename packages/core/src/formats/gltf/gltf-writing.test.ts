@@ -1,5 +1,5 @@
 import validator from 'gltf-validator';
-import { attributeFloats, readGltf, writeGlb, writeGltf } from '../../index.js';
+import { attributeFloats, attributeFrom, geometryFrom, readGltf, writeGlb, writeGltf } from '../../index.js';
 import { onlyPrimitive, richAsset } from '../../../../../tests/gltf-documents.js';
 
 describe('writing', () => {
@@ -42,5 +42,50 @@ describe('writing', () => {
 
   test('the same asset gives the same bytes', () => {
     expect(writeGlb(richAsset())).toEqual(writeGlb(richAsset()));
+  });
+
+  test('morph targets that move little are written by what they move, and read back to the bit', async () => {
+    const count = 399;
+    const still = new Float32Array(count * 3);
+    const some = still.slice();
+    some.set([0.25, -0.5, 1e-7], 30);
+    some.set([0, -0, 2], 900);
+    const all = Float32Array.from(still, (_, i) => Math.sin(i + 1));
+    const small = new Int16Array(count * 4);
+    small.set([300, -20, 7, 0], 40);
+    const quantised = {
+      ...attributeFrom(still, 3),
+      bytes: new Uint8Array(small.buffer),
+      componentType: 'i16',
+      normalized: true,
+      byteStride: 8,
+    } as const;
+    const given = [attributeFrom(still, 3), attributeFrom(some, 3), attributeFrom(all, 3), quantised];
+    const geometry = {
+      ...geometryFrom({ position: all }),
+      targets: given.map((position, i) => ({ name: `target ${i}`, attributes: { position } })),
+    };
+    const asset = { nodes: [{ name: 'face', children: [], mesh: { primitives: [{ geometry }] } }] };
+    const glb = writeGlb(asset);
+    const report = await validator.validateBytes(glb);
+    expect(report.issues.messages.filter((m: { severity: number }) => m.severity <= 1)).toEqual([]);
+    const json = JSON.parse(
+      new TextDecoder().decode(glb.subarray(20, 20 + new DataView(glb.buffer).getUint32(12, true))),
+    ) as {
+      accessors: { bufferView?: number; sparse?: { count: number } }[];
+      meshes: { primitives: { targets: { POSITION: number }[] }[] }[];
+    };
+    const accessors = json.meshes[0]!.primitives[0]!.targets.map(({ POSITION }) => json.accessors[POSITION]!);
+    expect(accessors.map(({ bufferView, sparse }) => [bufferView !== undefined, sparse?.count])).toEqual([
+      [false, undefined],
+      [false, 2],
+      [true, undefined],
+      [false, 1],
+    ]);
+    const read = onlyPrimitive(await readGltf(glb)).geometry.targets!;
+    read.forEach(({ attributes }, i) => {
+      const [one, other] = [attributes['position']!, given[i]!].map(attributeFloats);
+      expect(new Uint32Array(one!.slice().buffer)).toEqual(new Uint32Array(other!.slice().buffer));
+    });
   });
 });

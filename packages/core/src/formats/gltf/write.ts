@@ -11,6 +11,7 @@ import { attributeSemantic, MODES } from './meshes.js';
 import { pointerOf } from './pointers.js';
 import { clean, each, filled, filledObject, type Json, Numbering } from './write-json.js';
 import { type MaterialPlaces, writeMaterial, writeSampler } from './write-materials.js';
+import { sparseOf, type SparseValues } from './write-sparse.js';
 
 /** What a model may leave out when it is made for writing. */
 export type WritableAsset = Partial<ModelAsset> & Pick<ModelAsset, 'nodes'>;
@@ -89,6 +90,8 @@ const typeOf = (components: number): readonly [string, number] => [
   components,
 ];
 const ARRAY_BUFFER = 34962;
+/** Whole numbers by their bytes. */
+const UNSIGNED_CODE = { 1: 5121, 2: 5123, 4: 5125 } as const;
 const ELEMENT_ARRAY_BUFFER = 34963;
 
 type NameImage = (image: Image, index: number, bytes: Uint8Array, mimeType: string) => string;
@@ -111,6 +114,7 @@ class Writer implements MaterialPlaces {
   private readonly placed = new Map<Uint8Array, number>();
   private readonly viewOf = new Map<string, number>();
   private readonly attributeOf = new Map<Attribute, number>();
+  private readonly targetAttributeOf = new Map<Attribute, number>();
   private readonly indicesOf = new Map<object, number>();
   /** Names of variants, in the order of their numbers. */
   private readonly variants: string[];
@@ -264,29 +268,33 @@ class Writer implements MaterialPlaces {
       attributes: this.attributes(attributes),
       indices: indices && this.indices(indices),
       mode: mode && MODES.indexOf(mode),
-      targets: targets?.map((target: MorphTarget) => this.attributes(target.attributes)),
+      targets: targets?.map((target: MorphTarget) => this.attributes(target.attributes, true)),
     };
   }
 
-  private attributes(attributes: Record<string, Attribute>): Json {
+  private attributes(attributes: Record<string, Attribute>, isTarget = false): Json {
     return Object.fromEntries(
       Object.entries(attributes).map(([name, attribute]) => [
         attributeSemantic(name),
-        this.attribute(attribute, name === 'position', name),
+        this.attribute(attribute, name === 'position', name, isTarget),
       ]),
     );
   }
 
-  private attribute(given: Attribute, withBounds: boolean, name: string): number {
-    const found = this.attributeOf.get(given);
+  /** @param maySparse whether zeros may be left out: readers may ask more of attributes that are drawn as they are */
+  private attribute(given: Attribute, withBounds: boolean, name: string, maySparse = false): number {
+    const known = maySparse ? this.targetAttributeOf : this.attributeOf;
+    const found = known.get(given);
     if (found !== undefined) return found;
     const attribute = name.startsWith('joints') ? asWhole(given) : given;
     const { bytes, componentType, components, normalized, byteOffset, byteStride, count } = attribute;
     if (componentType !== 'f32' && ['position', 'normal', 'tangent'].includes(name))
       this.uses('KHR_mesh_quantization');
+    const sparse = maySparse ? sparseOf(attribute) : undefined;
     const accessor = clean({
-      bufferView: this.view(bytes, byteStride),
-      byteOffset: byteOffset || undefined,
+      ...(sparse
+        ? { sparse: this.sparse(sparse) }
+        : { bufferView: this.view(bytes, byteStride), byteOffset: byteOffset || undefined }),
       componentType: COMPONENT_CODE[componentType],
       normalized: normalized || undefined,
       count,
@@ -294,8 +302,22 @@ class Writer implements MaterialPlaces {
       ...(withBounds ? rawBounds(attribute) : {}),
     });
     const index = this.accessors.push(accessor) - 1;
-    this.attributeOf.set(given, index);
+    known.set(given, index);
     return index;
+  }
+
+  /** What is not zero; nothing where all is, as accessors without bytes are by themselves. */
+  private sparse({ indices, values }: SparseValues): Json | undefined {
+    if (indices.length === 0) return undefined;
+    const viewOf = (bytes: Uint8Array): number => this.addView(this.add(bytes), bytes.length, {});
+    return {
+      count: indices.length,
+      indices: {
+        bufferView: viewOf(new Uint8Array(indices.buffer)),
+        componentType: UNSIGNED_CODE[indices.BYTES_PER_ELEMENT as 1 | 2 | 4],
+      },
+      values: { bufferView: viewOf(values) },
+    };
   }
 
   private indices(indices: Uint8Array | Uint16Array | Uint32Array): number {
@@ -305,7 +327,7 @@ class Writer implements MaterialPlaces {
     const index =
       this.accessors.push({
         bufferView: this.addView(this.add(bytes), bytes.length, { target: ELEMENT_ARRAY_BUFFER }),
-        componentType: indices.BYTES_PER_ELEMENT === 1 ? 5121 : indices.BYTES_PER_ELEMENT === 2 ? 5123 : 5125,
+        componentType: UNSIGNED_CODE[indices.BYTES_PER_ELEMENT as 1 | 2 | 4],
         count: indices.length,
         type: 'SCALAR',
       }) - 1;
