@@ -11,7 +11,7 @@ import {
 } from './browser.js';
 import { readingGlb, worldTransforms } from './cpu.js';
 import type { Row } from './measure.js';
-import { allocation, skeletons, targets } from './motion.js';
+import { allocation, flock, skeletons, targets } from './motion.js';
 import { picking } from './picking.js';
 import { compileTimes, emittedGlsl } from './shaders.js';
 
@@ -27,6 +27,7 @@ const parts: Record<string, () => Promise<Row | Row[]>> = {
   skeletons,
   'morph targets': targets,
   'allocation while moving': () => Promise.resolve(allocation()),
+  'draws of a flock': flock,
   picking,
   'reading GLB': readingGlb,
   'library size': librarySize,

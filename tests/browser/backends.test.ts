@@ -123,8 +123,8 @@ test.each<Backend>(['webgpu', 'webgl2'])(
 );
 
 test.each<[Backend, number]>([
-  ['webgpu', 200],
-  ['webgl2', 200],
+  ['webgpu', 120],
+  ['webgl2', 120],
 ])(
   'opened, drawn and disposed of many times, nothing stays: %s',
   async (backend, rounds) => {

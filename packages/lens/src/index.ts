@@ -11,7 +11,7 @@ export { flyRig, type FlyKey, type FlyRig, type FlyRigOptions } from './input/fl
 export { followRig, type FollowRig, type FollowRigOptions } from './input/follow-rig.js';
 export type { FreeLookOptions } from './input/free-look.js';
 export { orbitRig, type OrbitRig, type OrbitRigOptions } from './input/orbit-rig.js';
-export { pathRig, type PathRig, type PathRigOptions } from './input/path-rig.js';
+export { type PathKey, pathRig, type PathRig, type PathRigOptions } from './input/path-rig.js';
 export { planRig, type PlanRig, type PlanRigOptions, type PlanSide } from './input/plan-rig.js';
 export {
   type NodeDragEvent,
@@ -25,6 +25,8 @@ export {
 } from './input/pointer-events.js';
 export { wantsLessMotion } from './input/reachable.js';
 export { handOver, type Rig, type RigOptions } from './input/rig.js';
+export type { KeysOf } from './input/held-keys.js';
+export type { ViewKey } from './input/view-keys.js';
 export { walkRig, type WalkKey, type WalkRig, type WalkRigOptions } from './input/walk-rig.js';
 export { captureLight, type CaptureOptions } from './light/capture.js';
 export { type Show, SHOWS } from './light/show.js';

@@ -17,7 +17,7 @@ function random(seed: number): () => number {
 test('100,000 rays meet what all triangles asked one by one give', () => {
   const next = random(11);
   const position: number[] = [];
-  for (let t = 0; t < 150; t++) {
+  for (let t = 0; t < 60; t++) {
     const at = [next() * 4 - 2, next() * 4 - 2, next() * 4 - 2];
     // Small ones, long ones, and some that lie flat along an axis.
     const size = t % 10 === 0 ? 3 : 0.4;
@@ -37,13 +37,13 @@ test('100,000 rays meet what all triangles asked one by one give', () => {
     ];
     const isFound = meetTriangles(tree, origin, direction, { cull, least: 0, most: Infinity }, one);
     let most = Infinity;
-    for (let t = 0; t < 150; t++)
+    for (let t = 0; t < 60; t++)
       if (meetTriangle(tree, t, origin, direction, cull, 0, most, other)) most = other.distance;
     if (isFound !== most < Infinity || one.triangle !== other.triangle || one.distance !== other.distance)
       throw new Error(`ray ${r}: ${JSON.stringify([one, other])}`);
     if (isFound) met++;
   }
-  expect(met).toBeGreaterThan(8000);
+  expect(met).toBeGreaterThan(3000);
 });
 
 test('a tree built in pieces is the same, and holds every triangle once', () => {

@@ -1,8 +1,9 @@
 import { castRay, facing, LensError, type SceneNode, spring, type Vec3 } from '@umber-lens/core';
 import { Gestures } from './gestures.js';
-import { HeldKeys } from './held-keys.js';
+import { HeldKeys, type KeysOf } from './held-keys.js';
 import { makeReachable, wantsLessMotion } from './reachable.js';
 import { EyeRig, type Rig, type RigOptions } from './rig.js';
+import { VIEW_KEYS, type ViewKey } from './view-keys.js';
 
 export interface FollowRigOptions extends RigOptions {
   /** Where the eye is, in metres from what it follows: to its right, up, and behind it (+Z). Default [0, 2, 6]. */
@@ -17,6 +18,8 @@ export interface FollowRigOptions extends RigOptions {
   staysInSight?: boolean;
   /** An element on which drags and arrow keys look at it from elsewhere, and the wheel goes near and far. */
   element?: HTMLElement;
+  /** Keys that take the place of the usual ones, by `code` or `key` of keyboard events. */
+  keys?: Partial<KeysOf<ViewKey>>;
 }
 
 export interface FollowRig extends Rig {
@@ -34,17 +37,6 @@ export function followRig(eye: SceneNode, node: SceneNode, options: FollowRigOpt
   return new Follow(eye, node, options);
 }
 
-type KeyAction = 'left' | 'right' | 'up' | 'down' | 'near' | 'far';
-
-const KEYS: Record<KeyAction, readonly string[]> = {
-  left: ['ArrowLeft'],
-  right: ['ArrowRight'],
-  up: ['ArrowUp'],
-  down: ['ArrowDown'],
-  near: ['+', '='],
-  far: ['-'],
-};
-
 class Follow extends EyeRig implements FollowRig {
   azimuth = 0;
   elevation = 0;
@@ -53,7 +45,7 @@ class Follow extends EyeRig implements FollowRig {
   private readonly lookAt: Vec3;
   private readonly options: FollowRigOptions;
   private readonly gestures: Gestures | undefined;
-  private readonly keys: HeldKeys<KeyAction> | undefined;
+  private readonly keys: HeldKeys<ViewKey> | undefined;
   /** Heading of what is followed, and where it and the eye are, as the rig has caught up. */
   private readonly values = new Float64Array(4);
   private readonly velocities = new Float64Array(4);
@@ -92,14 +84,15 @@ class Follow extends EyeRig implements FollowRig {
     );
     if (!keyboard) return;
     makeReachable(element, label, 'Arrow keys look from elsewhere; plus and minus go near and far.', signal);
-    this.keys = new HeldKeys(element, KEYS, {}, isActive, signal);
+    this.keys = new HeldKeys(element, VIEW_KEYS, options.keys ?? {}, isActive, signal);
   }
 
   protected override step(delta: number): void {
     const { goals, keys, node, options, offset, lookAt, place, values, velocities } = this;
-    this.azimuth += (keys?.between('left', 'right') ?? 0) * delta * 1.5;
-    this.elevation += (keys?.between('down', 'up') ?? 0) * delta * 1.5;
-    this.distance *= Math.exp((keys?.between('near', 'far') ?? 0) * delta * 1.5);
+    const byKeys = delta * 1.5 * (options.keySpeed ?? 1);
+    this.azimuth += (keys?.between('left', 'right') ?? 0) * byKeys;
+    this.elevation += (keys?.between('down', 'up') ?? 0) * byKeys;
+    this.distance *= Math.exp((keys?.between('near', 'far') ?? 0) * byKeys);
     const m = node.readWorld(world);
     if (options.turns ?? true) {
       // The short way round from where it has turned to so far; who looks straight up keeps the heading.

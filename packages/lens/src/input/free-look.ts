@@ -30,6 +30,7 @@ export abstract class FreeLook<A extends string> extends EyeRig {
   protected readonly pushed = { x: 0, y: 0 };
   protected readonly boost: number;
   private readonly turnSpeed: number;
+  private readonly keySpeed: number;
   private readonly halfLife: number;
 
   constructor(
@@ -46,6 +47,7 @@ export abstract class FreeLook<A extends string> extends EyeRig {
     const { keyboard = true, label = defaults.label, look = 'drag' } = options;
     this.speed = options.speed ?? defaults.speed;
     this.boost = options.boost ?? defaults.boost;
+    this.keySpeed = options.keySpeed ?? 1;
     this.turnSpeed = options.turnSpeed ?? Math.PI / 2;
     this.halfLife = options.halfLife ?? 0.06;
     const { signal } = this.release;
@@ -79,8 +81,8 @@ export abstract class FreeLook<A extends string> extends EyeRig {
 
   /** Turns by keys and writes where the eye looks. */
   protected lookAbout(x: number, y: number, delta: number): void {
-    this.heading -= x * delta * 1.8;
-    this.pitch += y * delta * 1.2;
+    this.heading -= x * delta * 1.8 * this.keySpeed;
+    this.pitch += y * delta * 1.2 * this.keySpeed;
     this.pitch = Math.max(-STRAIGHT, Math.min(STRAIGHT, this.pitch));
     const [sy, cy] = [Math.sin(this.heading / 2), Math.cos(this.heading / 2)];
     const [sx, cx] = [Math.sin(this.pitch / 2), Math.cos(this.pitch / 2)];

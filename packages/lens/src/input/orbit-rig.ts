@@ -8,9 +8,10 @@ import {
   type SceneNode,
 } from '@umber-lens/core';
 import { Gestures } from './gestures.js';
-import { HeldKeys } from './held-keys.js';
+import { HeldKeys, type KeysOf } from './held-keys.js';
 import { makeReachable, wantsLessMotion } from './reachable.js';
 import { EyeRig, type Place, type Rig, type RigOptions } from './rig.js';
+import { VIEW_KEYS, type ViewKey } from './view-keys.js';
 
 export interface OrbitRigOptions extends RigOptions {
   /** Point to look at, in the world. Default the origin. */
@@ -28,6 +29,8 @@ export interface OrbitRigOptions extends RigOptions {
   inertia?: number;
   /** Radians for a drag across the whole height. Default pi. */
   turnSpeed?: number;
+  /** Keys that take the place of the usual ones, by `code` or `key` of keyboard events. */
+  keys?: Partial<KeysOf<ViewKey>>;
 }
 
 export interface OrbitRig extends Rig {
@@ -57,9 +60,10 @@ class Orbit extends EyeRig implements OrbitRig {
   distance = 1;
   azimuth = 0;
   elevation = 0;
-  private readonly limits: Required<Omit<OrbitRigOptions, 'target' | keyof RigOptions>>;
+  private readonly limits: Required<Omit<OrbitRigOptions, 'target' | 'keys' | keyof RigOptions>>;
   private readonly gestures: Gestures;
-  private readonly keys: HeldKeys<KeyAction> | undefined;
+  private readonly keySpeed: number;
+  private readonly keys: HeldKeys<ViewKey> | undefined;
   /** Speeds a second: radians, radians, share of the distance, and pan in distances. */
   private readonly speed = { azimuth: 0, elevation: 0, zoom: 0, x: 0, y: 0 };
   /** What the pointers moved since the last update. */
@@ -85,6 +89,7 @@ class Orbit extends EyeRig implements OrbitRig {
     };
     const at = eye.readPosition([0, 0, 0]);
     this.lookFrom([0, 1, 2].map((k) => at[k]! - this.target[k]!) as [number, number, number]);
+    this.keySpeed = options.keySpeed ?? 1;
     const { keyboard = true, label = 'View of a scene that turns about its middle' } = options;
     const { signal } = this.release;
     const isActive = (): boolean => this.isActive;
@@ -109,7 +114,7 @@ class Orbit extends EyeRig implements OrbitRig {
         'Arrow keys turn, with shift they move aside; plus and minus go near and far.',
         signal,
       );
-      this.keys = new HeldKeys(element, KEYS, {}, isActive, signal);
+      this.keys = new HeldKeys(element, VIEW_KEYS, options.keys ?? {}, isActive, signal);
     }
     this.settle();
     if (this.isActive) this.put(0);
@@ -134,7 +139,7 @@ class Orbit extends EyeRig implements OrbitRig {
   }
 
   protected override step(delta: number): void {
-    this.pressKeys(delta);
+    this.pressKeys(delta * this.keySpeed);
     const { moved, speed } = this;
     const inertia = wantsLessMotion() ? 0 : this.limits.inertia;
     const fade = inertia > 0 ? Math.exp(-delta / inertia) : 0;
@@ -244,15 +249,3 @@ class Orbit extends EyeRig implements OrbitRig {
     moved.zoom += keys.between('near', 'far') * delta * 1.5;
   }
 }
-
-type KeyAction = 'left' | 'right' | 'up' | 'down' | 'near' | 'far';
-
-const KEYS: Record<KeyAction, readonly string[]> = {
-  left: ['ArrowLeft'],
-  right: ['ArrowRight'],
-  up: ['ArrowUp'],
-  down: ['ArrowDown'],
-  // What is on them, since keyboards have them in different places.
-  near: ['+', '='],
-  far: ['-'],
-};

@@ -1,6 +1,6 @@
 import { facing, type Path, pathThrough, type SceneNode, type Vec3 } from '@umber-lens/core';
 import { Gestures } from './gestures.js';
-import { HeldKeys } from './held-keys.js';
+import { HeldKeys, type KeysOf } from './held-keys.js';
 import { makeReachable, wantsLessMotion } from './reachable.js';
 import { EyeRig, type Rig, type RigOptions } from './rig.js';
 
@@ -13,6 +13,8 @@ export interface PathRigOptions extends RigOptions {
   repeats?: boolean;
   /** An element on which the wheel and arrow keys move along, and the space bar halts. */
   element?: HTMLElement;
+  /** Keys that take the place of the usual ones, by `code` or `key` of keyboard events. */
+  keys?: Partial<KeysOf<PathKey>>;
 }
 
 export interface PathRig extends Rig {
@@ -34,9 +36,9 @@ export function pathRig(eye: SceneNode, way: Path | readonly Vec3[], options: Pa
   return new Along(eye, 'directionAt' in way ? way : pathThrough(way), options);
 }
 
-type KeyAction = 'on' | 'back' | 'halt';
+export type PathKey = 'on' | 'back' | 'halt';
 
-const KEYS: Record<KeyAction, readonly string[]> = {
+const KEYS: KeysOf<PathKey> = {
   on: ['ArrowUp', 'ArrowRight'],
   back: ['ArrowDown', 'ArrowLeft'],
   halt: ['Space'],
@@ -47,7 +49,7 @@ class Along extends EyeRig implements PathRig {
   speed: number;
   isPlaying = !wantsLessMotion();
   private readonly gestures: Gestures | undefined;
-  private readonly keys: HeldKeys<KeyAction> | undefined;
+  private readonly keys: HeldKeys<PathKey> | undefined;
   private wasHalting = false;
   private readonly ahead: Vec3 = [0, 0, 0];
 
@@ -74,7 +76,7 @@ class Along extends EyeRig implements PathRig {
     );
     if (!keyboard) return;
     makeReachable(element, label, 'Arrow keys move along the way, the space bar halts.', signal);
-    this.keys = new HeldKeys(element, KEYS, {}, isActive, signal);
+    this.keys = new HeldKeys(element, KEYS, options.keys ?? {}, isActive, signal);
   }
 
   protected override step(delta: number): void {
@@ -83,7 +85,7 @@ class Along extends EyeRig implements PathRig {
     if (isHalting && !this.wasHalting) this.isPlaying = !this.isPlaying;
     this.wasHalting = isHalting;
     const by = keys?.between('back', 'on') ?? 0;
-    if (by !== 0) this.distance += by * Math.abs(this.speed) * 2 * delta;
+    if (by !== 0) this.distance += by * Math.abs(this.speed) * 2 * (options.keySpeed ?? 1) * delta;
     else if (this.isPlaying && !this.gestures?.isHeld) this.distance += this.speed * delta;
     const { length } = path;
     if (path.closed || options.repeats) this.distance -= Math.floor(this.distance / length) * length;

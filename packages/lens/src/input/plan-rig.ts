@@ -8,9 +8,10 @@ import {
   type Vec3,
 } from '@umber-lens/core';
 import { Gestures } from './gestures.js';
-import { HeldKeys } from './held-keys.js';
+import { HeldKeys, type KeysOf } from './held-keys.js';
 import { makeReachable, wantsLessMotion } from './reachable.js';
 import { EyeRig, type Place, type Rig, type RigOptions } from './rig.js';
+import { VIEW_KEYS, type ViewKey } from './view-keys.js';
 
 /** From where a drawing looks: a plan from above, elevations from the sides. */
 export type PlanSide = 'top' | 'bottom' | 'front' | 'back' | 'left' | 'right';
@@ -39,6 +40,8 @@ export interface PlanRigOptions extends RigOptions {
   distance?: number;
   /** Seconds in which half of a zoom is done. Default 0.05, and 0 where less motion is asked for. */
   halfLife?: number;
+  /** Keys that take the place of the usual ones, by `code` or `key` of keyboard events. */
+  keys?: Partial<KeysOf<ViewKey>>;
 }
 
 export interface PlanRig extends Rig {
@@ -63,24 +66,14 @@ export function planRig(eye: SceneNode, element: HTMLElement, options: PlanRigOp
   return new Plan(eye, element, options);
 }
 
-type KeyAction = 'left' | 'right' | 'up' | 'down' | 'near' | 'far';
-
-const KEYS: Record<KeyAction, readonly string[]> = {
-  left: ['ArrowLeft'],
-  right: ['ArrowRight'],
-  up: ['ArrowUp'],
-  down: ['ArrowDown'],
-  near: ['+', '='],
-  far: ['-'],
-};
-
 class Plan extends EyeRig implements PlanRig {
   readonly target: Vec3;
   height: number;
   private from: PlanSide = 'top';
   private readonly limits: { least: number; most: number; distance: number | undefined; halfLife: number };
   private readonly gestures: Gestures;
-  private readonly keys: HeldKeys<KeyAction> | undefined;
+  private readonly keySpeed: number;
+  private readonly keys: HeldKeys<ViewKey> | undefined;
   /** Logarithm of the zoom that is still to come, and about where. */
   private zoom = { by: 0, x: 0, y: 0 };
 
@@ -101,6 +94,7 @@ class Plan extends EyeRig implements PlanRig {
       halfLife: options.halfLife ?? 0.05,
     };
     this.height = options.height ?? this.shownHeight();
+    this.keySpeed = options.keySpeed ?? 1;
     const { keyboard = true, label = `View of a scene from the ${this.side}` } = options;
     const { signal } = this.release;
     const isActive = (): boolean => this.isActive;
@@ -123,7 +117,7 @@ class Plan extends EyeRig implements PlanRig {
         'Arrow keys move the picture; plus and minus enlarge it and make it small.',
         signal,
       );
-      this.keys = new HeldKeys(element, KEYS, {}, isActive, signal);
+      this.keys = new HeldKeys(element, VIEW_KEYS, options.keys ?? {}, isActive, signal);
     }
     this.settle();
     if (this.isActive) this.put(0);
@@ -158,12 +152,13 @@ class Plan extends EyeRig implements PlanRig {
 
   protected override step(delta: number): void {
     const { keys, zoom } = this;
+    const byKeys = delta * this.keySpeed;
     this.move(
-      (keys?.between('left', 'right') ?? 0) * delta * 0.6,
-      (keys?.between('down', 'up') ?? 0) * delta * 0.6,
+      (keys?.between('left', 'right') ?? 0) * byKeys * 0.6,
+      (keys?.between('down', 'up') ?? 0) * byKeys * 0.6,
     );
-    const byKeys = (keys?.between('near', 'far') ?? 0) * delta * 1.5;
-    if (byKeys !== 0) this.enlarge(byKeys, 0, 0);
+    const nearer = (keys?.between('near', 'far') ?? 0) * byKeys * 1.5;
+    if (nearer !== 0) this.enlarge(nearer, 0, 0);
     const halfLife = wantsLessMotion() ? 0 : this.limits.halfLife;
     const part = halfLife > 0 ? zoom.by * (1 - 2 ** (-delta / halfLife)) : zoom.by;
     const now = Math.abs(zoom.by - part) < 1e-4 ? zoom.by : part;

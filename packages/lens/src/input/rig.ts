@@ -15,6 +15,8 @@ export interface Rig {
 export interface RigOptions {
   /** Whether keys work while the canvas has the focus. Default true. */
   keyboard?: boolean;
+  /** Factor on how fast held keys move and turn. Default 1. */
+  keySpeed?: number;
   /** What screen readers call the canvas, where the page does not say it. */
   label?: string;
   /** Begins at rest, until something is handed over to it. Default false. */

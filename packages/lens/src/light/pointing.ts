@@ -109,10 +109,15 @@ export async function pointIn(
   return [...scene.meshes.keys()].filter((node) => found.has(node));
 }
 
+interface Drawn {
+  node: SceneNode;
+  primitive: number;
+}
+
 interface Seen {
   answers: Answers;
   /** Whose surface a pixel shows. */
-  who(pixel: number): { node: SceneNode; primitive: number } | undefined;
+  who(pixel: number): Drawn | undefined;
 }
 
 /** Draws numbers in place of colours for a part of the picture, as many times as there are answers wanted. */
@@ -133,25 +138,9 @@ async function see(
     });
   const surroundings = await loaded(renderer, scene);
   const prepared = renderer.scenePass.sceneOf(scene);
-  const full = surroundings.pipelinesFor(AROUND.pointed);
-  const { pipelines } = prepared.stores;
-  scene.update();
-  prepared.prepare(renderer.frame);
-  // Shaders of materials are loaded, and pipelines made beside the script where nobody waits for them.
-  for (let missing = true; missing;) {
-    missing = false;
-    for (const ready of prepared.batches) {
-      if (!ready || ready.geometry.count === 0) continue;
-      const full2 = pipelines.full(ready.shader, full);
-      prepareWay(prepared, ready, 'point', ready.geometry, full);
-      if (!ready.ways.point && (full2 || !isLoaded.has(ready))) missing = true;
-      isLoaded.add(ready);
-    }
-    if (!missing) break;
+  // Shaders of materials are loaded in the first round, pipelines are made beside the script in the second.
+  for (let round = 1; !prepareAll(scene, prepared, surroundings, renderer.frame) && round < 3; round++)
     await renderer.whenReady();
-    scene.update();
-    prepared.prepare(renderer.frame);
-  }
   const state = new EyeState(device);
   const textures: DeviceTexture[] = [];
   try {
@@ -160,15 +149,7 @@ async function see(
     // What the whole picture shows is listed: hooks may move things from beside the region into it.
     list.update(scene, view, true, prepared.transforms);
     cropView(view, region, size.width, size.height);
-    const byRow = new Map([...scene.meshes.keys()].map((node) => [node.row, node]));
-    const nodeAt = (at: number): SceneNode => byRow.get(list.rowAt(at))!; // what is listed has a mesh
-    for (let command = 0; command < list.commands; command++) {
-      const first = list.commandFirst[command]!; // command < commands
-      for (let at = first; at < first + list.commandCount[command]!; at++) {
-        const isLeftOut = filter && !filter(nodeAt(at));
-        list.instances[at] = (list.instances[at]! & ~LEFT_OUT) | (isLeftOut ? LEFT_OUT : 0);
-      }
-    }
+    const drawn = whoIsDrawn(scene, state, filter);
     state.instances.upload(list);
     const { instanceFeeds } = prepared;
     if (instanceFeeds) (state.settings ??= instanceFeeds.instanceSettings(device)).update(list, scene);
@@ -177,18 +158,8 @@ async function see(
     const answers: Answers = {};
     wanted.forEach((answer, i) => (answers[answer] = read[i] as Float32Array));
     const who: Seen['who'] = (pixel) => {
-      const [number, slot] = [answers.identity![pixel * 4]!, answers.identity![pixel * 4 + 1]!];
-      const first = list.commandFirst[number]!; // a command was written
-      for (let at = first; at < first + list.commandCount[number]!; at++) {
-        if ((list.instances[at]! & SLOT_BITS) !== slot) continue;
-        const node = nodeAt(at);
-        const { geometry, material } = prepared.batches[list.commandBatch[number]!]!.batch; // it was drawn
-        const primitives = node.mesh?.primitives ?? [];
-        const exactly = primitives.findIndex((p) => p.geometry === geometry && p.material === material);
-        const primitive = exactly < 0 ? primitives.findIndex((p) => p.geometry === geometry) : exactly;
-        return { node, primitive: Math.max(0, primitive) };
-      }
-      return undefined;
+      const [command, slot] = [answers.identity![pixel * 4]!, answers.identity![pixel * 4 + 1]!];
+      return drawn[command]?.get(slot);
     };
     return { answers, who };
   } finally {
@@ -197,8 +168,56 @@ async function see(
   }
 }
 
-/** Batches whose own shader was asked for: where it is not there then, it cannot be had. */
-const isLoaded = new WeakSet<object>();
+/**
+ * Whose instances a list's commands draw, by their slots, as long as the scene is as it is; what a filter leaves out is
+ * marked in the instances.
+ */
+function whoIsDrawn(scene: Scene, { list }: EyeState, filter: Filter): Map<number, Drawn>[] {
+  const byRow = new Map([...scene.meshes.keys()].map((node) => [node.row, node]));
+  return Array.from({ length: list.commands }, (_, command) => {
+    const drawn = new Map<number, Drawn>();
+    const first = list.commandFirst[command]!; // command < commands, here and below
+    for (let at = first; at < first + list.commandCount[command]!; at++) {
+      const node = byRow.get(list.rowAt(at))!; // what is listed has a mesh
+      const isLeftOut = filter && !filter(node);
+      list.instances[at] = (list.instances[at]! & ~LEFT_OUT) | (isLeftOut ? LEFT_OUT : 0);
+      if (isLeftOut) continue;
+      const primitive = primitiveOf(scene, node.row, list.commandBatch[command]!);
+      drawn.set(list.instances[at]! & SLOT_BITS, { node, primitive });
+    }
+    return drawn;
+  });
+}
+
+/** Which primitive of a row's mesh a batch draws. */
+function primitiveOf({ columns }: Scene, row: number, batch: number): number {
+  let after = -1;
+  // The last primitive's item comes first.
+  for (let item = columns.firstItem[row]!; item >= 0; item = columns.itemNext[item]!) {
+    if (after >= 0) after++;
+    else if (columns.itemBatch[item] === batch) after = 0;
+  }
+  return Math.max(0, after);
+}
+
+/** Gets everything ready that can be. @returns whether that is all */
+function prepareAll(
+  scene: Scene,
+  prepared: PreparedScene,
+  surroundings: Surroundings,
+  frame: number,
+): boolean {
+  const full = surroundings.pipelinesFor(AROUND.pointed);
+  scene.update();
+  prepared.prepare(frame);
+  let isAll = true;
+  for (const ready of prepared.batches) {
+    if (!ready || ready.geometry.count === 0) continue;
+    prepareWay(prepared, ready, 'point', ready.geometry, full);
+    isAll &&= ready.ways.point !== undefined;
+  }
+  return isAll;
+}
 
 async function loaded(renderer: Renderer, scene: Scene): Promise<Surroundings> {
   const { around } = renderer;
