@@ -1,5 +1,5 @@
 import type { Backend, Material, Panorama } from 'umber-lens';
-import { testPage } from './stage.js';
+import { inTurn, testPage } from './stage.js';
 
 type Vec3 = [number, number, number];
 
@@ -122,7 +122,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('layers on %s', (backend) => {
     ['glass that bends blue more', { ...white, transmissionFactor: 1, thicknessFactor: 1, dispersion: 2 }],
     ['paper', { ...white, diffuseTransmissionFactor: 0.7 }],
   ];
-  test.each(furnaces)(
+  test.each(inTurn(furnaces, backend))(
     'a white ball with %s vanishes in uniform light, whatever its roughness',
     async (_, material) => {
       for (const roughness of [0, 0.4, 1]) {
@@ -170,44 +170,49 @@ describe.each<Backend>(['webgl2', 'webgpu'])('layers on %s', (backend) => {
     }
   });
 
-  test.each<[string, Material, Record<string, Plain>, Material]>([
-    [
-      'clearcoatTexture',
-      { clearcoatFactor: 1 },
-      { clearcoatTexture: { rgba: [128, 0, 0, 0] } },
-      { clearcoatFactor: 128 / 255 },
-    ],
-    [
-      'sheenColorTexture, which is sRGB-encoded',
-      { sheenColorFactor: [1, 1, 1], sheenRoughnessFactor: 0.6 },
-      { sheenColorTexture: { rgba: [188, 128, 0, 255] } },
-      { sheenColorFactor: [0.503, 0.216, 0], sheenRoughnessFactor: 0.6 },
-    ],
-    [
-      'specularTexture',
-      { specularFactor: 1, ior: 2 },
-      { specularTexture: { rgba: [0, 0, 0, 64] } },
-      { specularFactor: 64 / 255, ior: 2 },
-    ],
-    [
-      'specularColorTexture',
-      { ior: 2, specularColorFactor: [1, 1, 1] },
-      { specularColorTexture: { rgba: [255, 188, 0, 255] } },
-      { ior: 2, specularColorFactor: [1, 0.503, 0] },
-    ],
-    [
-      'diffuseTransmissionTexture',
-      { diffuseTransmissionFactor: 1 },
-      { diffuseTransmissionTexture: { rgba: [0, 0, 0, 128] } },
-      { diffuseTransmissionFactor: 128 / 255 },
-    ],
-    [
-      'iridescenceThicknessTexture',
-      { iridescenceFactor: 1, iridescenceThicknessMinimum: 200, iridescenceThicknessMaximum: 600 },
-      { iridescenceThicknessTexture: { rgba: [0, 128, 0, 0] } },
-      { iridescenceFactor: 1, iridescenceThicknessMaximum: 200 + (400 * 128) / 255 },
-    ],
-  ])('%s does what its factor does', async (_, factors, textures, same) => {
+  test.each<[string, Material, Record<string, Plain>, Material]>(
+    inTurn<[string, Material, Record<string, Plain>, Material]>(
+      [
+        [
+          'clearcoatTexture',
+          { clearcoatFactor: 1 },
+          { clearcoatTexture: { rgba: [128, 0, 0, 0] } },
+          { clearcoatFactor: 128 / 255 },
+        ],
+        [
+          'sheenColorTexture, which is sRGB-encoded',
+          { sheenColorFactor: [1, 1, 1], sheenRoughnessFactor: 0.6 },
+          { sheenColorTexture: { rgba: [188, 128, 0, 255] } },
+          { sheenColorFactor: [0.503, 0.216, 0], sheenRoughnessFactor: 0.6 },
+        ],
+        [
+          'specularTexture',
+          { specularFactor: 1, ior: 2 },
+          { specularTexture: { rgba: [0, 0, 0, 64] } },
+          { specularFactor: 64 / 255, ior: 2 },
+        ],
+        [
+          'specularColorTexture',
+          { ior: 2, specularColorFactor: [1, 1, 1] },
+          { specularColorTexture: { rgba: [255, 188, 0, 255] } },
+          { ior: 2, specularColorFactor: [1, 0.503, 0] },
+        ],
+        [
+          'diffuseTransmissionTexture',
+          { diffuseTransmissionFactor: 1 },
+          { diffuseTransmissionTexture: { rgba: [0, 0, 0, 128] } },
+          { diffuseTransmissionFactor: 128 / 255 },
+        ],
+        [
+          'iridescenceThicknessTexture',
+          { iridescenceFactor: 1, iridescenceThicknessMinimum: 200, iridescenceThicknessMaximum: 600 },
+          { iridescenceThicknessTexture: { rgba: [0, 128, 0, 0] } },
+          { iridescenceFactor: 1, iridescenceThicknessMaximum: 200 + (400 * 128) / 255 },
+        ],
+      ],
+      backend,
+    ),
+  )('%s does what its factor does', async (_, factors, textures, same) => {
     const base: Material = {
       metallicFactor: 0,
       roughnessFactor: 0.4,

@@ -1,5 +1,5 @@
 import type { Backend, SceneNode } from 'umber-lens';
-import { testPage } from './stage.js';
+import { inTurn, testPage } from './stage.js';
 
 describe.each<Backend>(['webgpu', 'webgl2'])('bent meshes on %s', (backend) => {
   const held = testPage({ as: backend });
@@ -175,18 +175,12 @@ describe.each<Backend>(['webgpu', 'webgl2'])('bent meshes on %s', (backend) => {
     }
   });
 
-  test.each([
-    'blended',
-    'peeled',
-    'glass',
-    'masked',
-    'hooked',
-    'wires',
-    'solid-wires',
-    'solid',
-    'normals',
-    'draws',
-  ])('are where they are bent to, and nowhere else: %s', async (how) => {
+  test.each(
+    inTurn(
+      ['blended', 'peeled', 'glass', 'masked', 'hooked', 'wires', 'solid-wires', 'solid', 'normals', 'draws'],
+      backend,
+    ),
+  )('are where they are bent to, and nowhere else: %s', async (how) => {
     const counts = await held.page.evaluate(
       async ([name, what]) => {
         const { Scene, openLens, poseNode, sphere, attributeFrom, shaderMaterial, compileMaterial } = umber;

@@ -92,3 +92,10 @@ export function testPage(options: Parameters<typeof openPage>[0] = {}): { page: 
   });
   return held;
 }
+
+/**
+ * Every second case: the one half for WebGPU, the other for WebGL2. Both draw from the same WGSL, whose two translations are
+ * compared function by function elsewhere.
+ */
+export const inTurn = <T>(cases: readonly T[], backend: Backend): T[] =>
+  cases.filter((_, i) => i % 2 === (backend === 'webgpu' ? 0 : 1));

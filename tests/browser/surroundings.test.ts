@@ -1,5 +1,5 @@
 import type { Backend, Fog, Look, Panorama, ToneMapping } from 'umber-lens';
-import { testPage } from './stage.js';
+import { inTurn, testPage } from './stage.js';
 
 type Vec3 = [number, number, number];
 
@@ -99,18 +99,20 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
 
   const WHITE: Vec3 = [1, 1, 1];
 
-  test.each([
-    [0, 0],
-    [0, 1],
-    [0.5, 1],
-    [1, 0],
-    [1, 1],
-  ])(
-    'a white ball of roughness %f and metallic %f vanishes in uniform light',
-    async (roughness, metallic) => {
-      near(await middle({ light: 0.5, ball: { base: WHITE, metallic, roughness } }), [0.5, 0.5, 0.5]);
-    },
-  );
+  test.each(
+    inTurn(
+      [
+        [0, 0],
+        [0, 1],
+        [0.5, 1],
+        [1, 0],
+        [1, 1],
+      ],
+      backend,
+    ),
+  )('a white ball of roughness %f and metallic %f vanishes in uniform light', async (roughness, metallic) => {
+    near(await middle({ light: 0.5, ball: { base: WHITE, metallic, roughness } }), [0.5, 0.5, 0.5]);
+  });
 
   test('a mirror shows what lies behind the eye, a matt ball what lies before itself, both as the light is turned', async () => {
     const mirror = { base: WHITE, metallic: 1, roughness: 0 };
@@ -157,16 +159,21 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
   });
 
   const black = { base: [0, 0, 0] as Vec3, metallic: 1, roughness: 1 };
-  test.each<[string, Fog, number]>([
-    ['linear', { type: 'linear', color: [0.5, 0.5, 0.5], near: 2, far: 10 }, (9 - 2) / 8],
-    ['exponential', { type: 'exponential', color: [0.5, 0.5, 0.5], density: 0.1 }, 1 - Math.exp(-0.9)],
-    ['squared', { type: 'squared', color: [0.5, 0.5, 0.5], density: 0.1 }, 1 - Math.exp(-0.81)],
-    [
-      'thinning out with the height',
-      { type: 'exponential', color: [0.5, 0.5, 0.5], density: 0.2, height: { base: -2, falloff: 2 } },
-      1 - Math.exp(-0.2 * 9 * Math.exp(-1)),
-    ],
-  ])('%s fog takes what its formula says', async (_, fog, share) => {
+  test.each<[string, Fog, number]>(
+    inTurn<[string, Fog, number]>(
+      [
+        ['linear', { type: 'linear', color: [0.5, 0.5, 0.5], near: 2, far: 10 }, (9 - 2) / 8],
+        ['exponential', { type: 'exponential', color: [0.5, 0.5, 0.5], density: 0.1 }, 1 - Math.exp(-0.9)],
+        ['squared', { type: 'squared', color: [0.5, 0.5, 0.5], density: 0.1 }, 1 - Math.exp(-0.81)],
+        [
+          'thinning out with the height',
+          { type: 'exponential', color: [0.5, 0.5, 0.5], density: 0.2, height: { base: -2, falloff: 2 } },
+          1 - Math.exp(-0.2 * 9 * Math.exp(-1)),
+        ],
+      ],
+      backend,
+    ),
+  )('%s fog takes what its formula says', async (_, fog, share) => {
     near(await middle({ fog, distance: 10, ball: black }), [0.5 * share, 0.5 * share, 0.5 * share]);
     // What is shown as it was given stands in the same air.
     const unlit = { base: [0.2, 0.2, 0.2] as Vec3, metallic: 0, roughness: 1, unlit: true };
@@ -202,12 +209,17 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
     );
   });
 
-  test.each<[ToneMapping, (x: number) => number]>([
-    ['soft', (x) => (x < 0.76 ? x : 1 - 0.0576 / (x - 0.52))],
-    ['none', (x) => Math.min(1, x)],
-    ['reinhard', (x) => x / (1 + x)],
-    ['neutral', (x) => (x - 0.04 < 0.76 ? x - 0.04 : 1 - 0.0576 / (x - 0.04 - 0.52))],
-  ])(
+  test.each<[ToneMapping, (x: number) => number]>(
+    inTurn<[ToneMapping, (x: number) => number]>(
+      [
+        ['soft', (x) => (x < 0.76 ? x : 1 - 0.0576 / (x - 0.52))],
+        ['none', (x) => Math.min(1, x)],
+        ['reinhard', (x) => x / (1 + x)],
+        ['neutral', (x) => (x - 0.04 < 0.76 ? x - 0.04 : 1 - 0.0576 / (x - 0.04 - 0.52))],
+      ],
+      backend,
+    ),
+  )(
     'tone mapping "%s" follows its curve for surfaces and backdrops, at every exposure',
     async (toneMapping, curve) => {
       const ball = { base: WHITE, metallic: 1, roughness: 1 };

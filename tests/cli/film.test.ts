@@ -34,18 +34,7 @@ test('a clip runs on in a folder of PNGs, which begins as the single shot does',
   expect((await umberCommand('shoot', GULL, '--out', out, ...args)).code).toBe(0);
   expect(readdirSync(out)).toEqual(['0001.png', '0002.png', '0003.png', '0004.png']);
   const single = join(folder, 'single.png');
-  await umberCommand(
-    'shoot',
-    GULL,
-    '--out',
-    single,
-    '--animation',
-    'flap',
-    '--at',
-    '0.1',
-    '--size',
-    '48x30',
-  );
+  await umberCommand('shoot', GULL, '--out', single, '--animation', 'flap', '--at', '0.1', '--size', '48x30');
   const [first, third, still] = await Promise.all(
     [join(out, '0001.png'), join(out, '0003.png'), single].map((png) => sharp(png).raw().toBuffer()),
   );

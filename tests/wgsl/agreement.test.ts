@@ -237,10 +237,7 @@ test('each built-in function gives the same on WebGPU, on WebGL2 and on the CPU'
   expect(wrong).toEqual([]);
 });
 
-test.each([1, 26, 51, 76])(
-  '15 random programs from seed %i agree to the last bit on all three',
-  async (seed) => {
-    const found = await disagreements(page, seed, 15);
-    if (found.length > 0) throw new Error(await compareProgram(page, found[0]!));
-  },
-);
+test.each([1, 26])('15 random programs from seed %i agree to the last bit on all three', async (seed) => {
+  const found = await disagreements(page, seed, 15);
+  if (found.length > 0) throw new Error(await compareProgram(page, found[0]!));
+});

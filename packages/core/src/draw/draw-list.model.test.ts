@@ -183,7 +183,7 @@ function play(seed: number, start: number, steps: number): void {
   }
 }
 
-test.each([11, 12, 13, 16])('a list that is mended draws what one made anew would (seed %i)', (seed) => {
+test.each([11, 13, 16])('a list that is mended draws what one made anew would (seed %i)', (seed) => {
   play(seed, 60, 100);
 });
 

@@ -1,7 +1,7 @@
 import type { SceneNode } from '@umber-lens/core';
 import { FreeLook, type FreeLookOptions } from './free-look.js';
 import type { KeysOf } from './held-keys.js';
-import type { Place, Rig } from './rig.js';
+import { type Rig, standing } from './rig.js';
 
 export type FlyKey =
   | 'forward'
@@ -107,10 +107,8 @@ class Fly extends FreeLook<FlyKey> implements FlyRig {
   protected override standStill(): void {
     this.flown.fill(0);
   }
-}
 
-/** As a node stands now. */
-export const standing = (eye: SceneNode): Place => ({
-  position: eye.readTranslation([0, 0, 0]),
-  rotation: eye.readRotation([0, 0, 0, 1]),
-});
+  protected override zoom(by: number): void {
+    this.speed *= Math.exp(-by);
+  }
+}

@@ -2,7 +2,7 @@ import { LensError, type SceneNode } from '@umber-lens/core';
 import { Gestures } from './gestures.js';
 import { HeldKeys, type KeysOf } from './held-keys.js';
 import { makeReachable, wantsLessMotion } from './reachable.js';
-import { EyeRig, type Place, type RigOptions } from './rig.js';
+import { backOf, EyeRig, type Place, type RigOptions } from './rig.js';
 
 export interface FreeLookOptions extends RigOptions {
   /** How one looks about: by dragging, or by moving the mouse once a click has locked it to the canvas. Default `drag`. */
@@ -61,7 +61,7 @@ export abstract class FreeLook<A extends string> extends EyeRig {
           this.pushed.x += dx;
           this.pushed.y += dy;
         },
-        zoom: (by) => void (this.speed *= Math.exp(-by)),
+        zoom: (by) => this.zoom(by),
       },
       signal,
       keyboard,
@@ -95,12 +95,17 @@ export abstract class FreeLook<A extends string> extends EyeRig {
     return halfLife > 0 ? 1 - 2 ** (-delta / halfLife) : 1;
   }
 
-  protected override adopt({ position, rotation: [x, y, z, w] }: Place): void {
-    const forward = [-2 * (x * z + w * y), -2 * (y * z - w * x), 2 * (x * x + y * y) - 1] as const;
-    this.heading = Math.atan2(-forward[0], -forward[2]);
-    this.pitch = Math.asin(Math.max(-1, Math.min(1, forward[1])));
-    this.place.position = [...position];
+  protected override adopt(place: Readonly<Place>): void {
+    const [x, y, z] = backOf(place);
+    this.heading = Math.atan2(x, z);
+    this.pitch = -Math.asin(Math.max(-1, Math.min(1, y)));
+    this.place.position = [...place.position];
     this.standStill();
+  }
+
+  /** The wheel was turned, or fingers came together or apart: nothing, unless a rig has a use for it. */
+  protected zoom(_by: number): void {
+    // Most have none.
   }
 
   /** Forgets how it moved. */

@@ -10,7 +10,7 @@ import {
 import { Gestures } from './gestures.js';
 import { HeldKeys, type KeysOf } from './held-keys.js';
 import { makeReachable, wantsLessMotion } from './reachable.js';
-import { EyeRig, type Place, type Rig, type RigOptions } from './rig.js';
+import { backOf, EyeRig, type Place, type Rig, type RigOptions } from './rig.js';
 import { VIEW_KEYS, type ViewKey } from './view-keys.js';
 
 export interface OrbitRigOptions extends RigOptions {
@@ -163,10 +163,10 @@ class Orbit extends EyeRig implements OrbitRig {
   }
 
   /** About what is before the eye, as far away as the target was. */
-  protected override adopt({ position, rotation: [x, y, z, w] }: Place): void {
-    const back = [2 * (x * z + w * y), 2 * (y * z - w * x), 1 - 2 * (x * x + y * y)] as const;
+  protected override adopt(place: Readonly<Place>): void {
+    const back = backOf(place);
     const { distance, target } = this;
-    for (let k = 0; k < 3; k++) target[k] = position[k]! - back[k]! * distance;
+    for (let k = 0; k < 3; k++) target[k] = place.position[k]! - back[k]! * distance;
     this.lookFrom(back.map((part) => part * distance) as [number, number, number]);
     this.stop();
   }

@@ -10,7 +10,7 @@ import {
 import { Gestures } from './gestures.js';
 import { HeldKeys, type KeysOf } from './held-keys.js';
 import { makeReachable, wantsLessMotion } from './reachable.js';
-import { EyeRig, type Place, type Rig, type RigOptions } from './rig.js';
+import { backOf, EyeRig, type Place, type Rig, type RigOptions } from './rig.js';
 import { VIEW_KEYS, type ViewKey } from './view-keys.js';
 
 /** From where a drawing looks: a plan from above, elevations from the sides. */
@@ -168,12 +168,10 @@ class Plan extends EyeRig implements PlanRig {
   }
 
   /** The middle of what the eye looks at, at the measure that it has now. */
-  protected override adopt({ position, rotation: [x, y, z, w] }: Place): void {
-    const forward = [-2 * (x * z + w * y), -2 * (y * z - w * x), 2 * (x * x + y * y) - 1] as const;
-    const { right, up } = SIDES[this.side];
-    const back = [0, 1, 2].map(
-      (k) => right[(k + 1) % 3]! * up[(k + 2) % 3]! - right[(k + 2) % 3]! * up[(k + 1) % 3]!,
-    );
+  protected override adopt(place: Readonly<Place>): void {
+    const { position } = place;
+    const forward = backOf(place).map((part) => -part);
+    const back = this.back();
     let [off, along] = [0, 0];
     for (let k = 0; k < 3; k++) {
       off += back[k]! * (this.target[k]! - position[k]!);
@@ -184,13 +182,23 @@ class Plan extends EyeRig implements PlanRig {
     const isAhead = distance > 0 && distance < 1e4;
     for (let k = 0; k < 3; k++)
       this.target[k] = isAhead ? position[k]! + forward[k]! * distance : position[k]! + back[k]! * off;
-    if (this.eye.camera?.type === 'perspective' && isAhead) this.height = this.shownHeight(distance);
+    // Parallel rays show as much from everywhere.
+    const isParallel = this.eye.camera?.type === 'orthographic';
+    if (isParallel || isAhead) this.height = this.shownHeight(distance);
     this.zoom.by = 0;
   }
 
   protected override rest(): void {
     this.gestures.letGo();
     this.keys?.letGo();
+  }
+
+  /** From the target to the eye: of length 1. */
+  private back(): Vec3 {
+    const { right, up } = SIDES[this.side];
+    return [0, 1, 2].map(
+      (k) => right[(k + 1) % 3]! * up[(k + 2) % 3]! - right[(k + 2) % 3]! * up[(k + 1) % 3]!,
+    ) as Vec3;
   }
 
   private shownHeight(distance?: number): number {
@@ -221,11 +229,9 @@ class Plan extends EyeRig implements PlanRig {
 
   private settle(): void {
     const { eye, height, place, target } = this;
-    const { right, up } = SIDES[this.side];
+    const { up } = SIDES[this.side];
     const camera = eye.camera!; // checked at the start
-    const back = [0, 1, 2].map(
-      (k) => right[(k + 1) % 3]! * up[(k + 2) % 3]! - right[(k + 2) % 3]! * up[(k + 1) % 3]!,
-    ) as Vec3;
+    const back = this.back();
     let distance = height / 2 / Math.tan((camera.type === 'perspective' ? camera.yfov : 1) / 2);
     if (camera.type === 'orthographic') {
       const { clientWidth, clientHeight } = this.element;

@@ -29,6 +29,19 @@ export interface Place {
   rotation: [number, number, number, number];
 }
 
+/** As a node stands now. */
+export const standing = (eye: SceneNode): Place => ({
+  position: eye.readTranslation([0, 0, 0]),
+  rotation: eye.readRotation([0, 0, 0, 1]),
+});
+
+/** Away from where it looks: of length 1. */
+export const backOf = ({ rotation: [x, y, z, w] }: Place): [number, number, number] => [
+  2 * (x * z + w * y),
+  2 * (y * z - w * x),
+  1 - 2 * (x * x + y * y),
+];
+
 /** What is left of the way from where another rig had the eye. */
 interface Remainder {
   offset: [number, number, number];
@@ -55,7 +68,7 @@ export abstract class EyeRig implements Rig {
     resting = false,
   ) {
     this.isActive = !resting;
-    eye.readPosition(this.last);
+    eye.readTranslation(this.last);
   }
 
   update(delta: number): void {
@@ -108,10 +121,7 @@ export abstract class EyeRig implements Rig {
     const { eye, velocity } = this;
     this.isActive = false;
     this.rest();
-    const from: Place = {
-      position: [...eye.readTranslation([0, 0, 0])] as Place['position'],
-      rotation: [...eye.readRotation([0, 0, 0, 1])] as Place['rotation'],
-    };
+    const from = standing(eye);
     next.isActive = true;
     if (next.eye !== eye) return;
     next.adopt(from);

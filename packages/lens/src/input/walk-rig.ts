@@ -1,8 +1,7 @@
 import { castRay, findInSphere, LensError, type Scene, type SceneNode, type Vec3 } from '@umber-lens/core';
-import { standing } from './fly-rig.js';
 import { FreeLook, type FreeLookOptions } from './free-look.js';
 import type { KeysOf } from './held-keys.js';
-import type { Place, Rig } from './rig.js';
+import { type Place, type Rig, standing } from './rig.js';
 
 export type WalkKey =
   'forward' | 'back' | 'left' | 'right' | 'turnLeft' | 'turnRight' | 'lookUp' | 'lookDown' | 'boost' | 'jump';
