@@ -6,7 +6,7 @@ import {
   turning,
   type WritableAsset,
 } from '@umber-lens/core';
-import { JointedShape, type Place } from './jointed-shape.js';
+import { type Joint, jointed, JointedShape, type Place } from './jointed-shape.js';
 import { lumps } from './noise.js';
 
 type Vec3 = [number, number, number];
@@ -23,7 +23,7 @@ const THIGH = 0.046;
 const SHIN = 0.055;
 
 /** Joints with their places at rest: a shell of nine centimetres across, its face towards -Z. */
-const JOINTS: [name: string, parent: string | undefined, at: Vec3][] = [['shell', undefined, [0, 0, 0]]];
+const JOINTS: Joint[] = [['shell', undefined, [0, 0, 0]]];
 for (const [side, s] of [
   ['left', -1],
   ['right', 1],
@@ -176,32 +176,11 @@ function clip(
 
 /** A shore crab with a skeleton of 33 joints: legs to be placed by whoever walks it, and clips for claws and eyes. */
 export function crab(): WritableAsset {
-  const nodes = new Map<string, AssetNode>();
-  for (const [name, parent, at] of JOINTS) {
-    const up = parent === undefined ? [0, 0, 0] : placeOf(parent);
-    const node: AssetNode = { name, children: [], translation: at.map((v, k) => v - up[k]!) as Vec3 };
-    nodes.set(name, node);
-    if (parent !== undefined) nodes.get(parent)!.children.push(node); // parents come first
-  }
-  const joints = JOINTS.map(([name]) => nodes.get(name)!); // entered above
-  const inverseBindMatrices = Float32Array.from(
-    JOINTS.flatMap(([, , at]) => [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, ...at.map((v) => -v), 1]),
-  );
-  const skin = { name: 'crab', joints, inverseBindMatrices };
-  const chitin: AssetNode = {
-    name: 'chitin',
-    children: [],
-    mesh: {
-      name: 'crab',
-      primitives: [
-        {
-          geometry: shape(),
-          material: { name: 'chitin', metallicFactor: 0, roughnessFactor: 0.38, doubleSided: true },
-        },
-      ],
-    },
-    skin,
-  };
+  const { nodes, skin, skinned } = jointed('crab', JOINTS, 'chitin', shape(), {
+    metallicFactor: 0,
+    roughnessFactor: 0.38,
+    doubleSided: true,
+  });
   const wave = (t: number, late = 0): number => Math.sin((t - late) * Math.PI * 2);
   const UP: Vec3 = [0, 1, 0];
   const ASIDE: Vec3 = [1, 0, 0];
@@ -223,7 +202,7 @@ export function crab(): WritableAsset {
   ];
   return {
     generator: 'Umber Lens demo assets',
-    nodes: [nodes.get('shell')!, chitin],
+    nodes: [nodes.get('shell')!, skinned],
     skins: [skin],
     animations,
   };

@@ -7,17 +7,17 @@ import {
   turning,
   type WritableAsset,
 } from '@umber-lens/core';
-import { type Hold, JointedShape, type Place, tube } from './jointed-shape.js';
+import { type Hold, type Joint, jointed, JointedShape, type Place, tube } from './jointed-shape.js';
 
 type Vec3 = [number, number, number];
 
 /** Joints with their places at rest: a gull of one metre across, beak towards -Z. */
-const JOINTS: [name: string, parent: string | undefined, at: Vec3][] = [
+const JOINTS: Joint[] = [
   ['body', undefined, [0, 0, 0]],
   ['neck', 'body', [0, 0.03, -0.14]],
   ['head', 'neck', [0, 0.07, -0.22]],
   ['tail', 'body', [0, 0.01, 0.18]],
-  ...(['left', 'right'] as const).flatMap((side): typeof JOINTS => {
+  ...(['left', 'right'] as const).flatMap((side): Joint[] => {
     const s = side === 'left' ? -1 : 1;
     return [
       [`${side} wing`, 'body', [s * 0.05, 0.04, -0.04]],
@@ -240,32 +240,11 @@ function wings(
 
 /** A gull with a skeleton of fourteen joints, and clips: glide, flap, walk, land. */
 export function gull(): WritableAsset {
-  const nodes = new Map<string, AssetNode>();
-  for (const [name, parent, at] of JOINTS) {
-    const up = JOINTS.find(([known]) => known === parent)?.[2] ?? [0, 0, 0];
-    const node: AssetNode = { name, children: [], translation: at.map((v, k) => v - up[k]!) as Vec3 };
-    nodes.set(name, node);
-    if (parent !== undefined) nodes.get(parent)!.children.push(node); // parents come first
-  }
-  const joints = JOINTS.map(([name]) => nodes.get(name)!); // entered above
-  const inverseBindMatrices = Float32Array.from(
-    JOINTS.flatMap(([, , at]) => [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, ...at.map((v) => -v), 1]),
-  );
-  const skin = { name: 'gull', joints, inverseBindMatrices };
-  const feathers: AssetNode = {
-    name: 'feathers',
-    children: [],
-    mesh: {
-      name: 'gull',
-      primitives: [
-        {
-          geometry: shape(),
-          material: { name: 'feathers', metallicFactor: 0, roughnessFactor: 0.75, doubleSided: true },
-        },
-      ],
-    },
-    skin,
-  };
+  const { joints, nodes, skin, skinned } = jointed('gull', JOINTS, 'feathers', shape(), {
+    metallicFactor: 0,
+    roughnessFactor: 0.75,
+    doubleSided: true,
+  });
   const wave = (t: number, late = 0): number => Math.sin((t - late) * Math.PI * 2);
   const tucked = (): Record<string, (t: number) => Vec3> => ({
     'left thigh': () => [1.2, 0, 0],
@@ -343,7 +322,7 @@ export function gull(): WritableAsset {
   ];
   return {
     generator: 'Umber Lens demo assets',
-    nodes: [nodes.get('body')!, feathers, ...joints.slice(1)],
+    nodes: [nodes.get('body')!, skinned, ...joints.slice(1)],
     skins: [skin],
     animations,
   };

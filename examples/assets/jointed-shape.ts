@@ -1,8 +1,10 @@
 import {
+  type AssetNode,
   attributeFloats,
   attributeFrom,
   type Geometry,
   geometryFrom,
+  type Material,
   withSmoothNormals,
 } from '@umber-lens/core';
 
@@ -80,3 +82,35 @@ export const tube =
     const angle = u * Math.PI * 2;
     return [rx * Math.cos(angle), y + ry * Math.sin(angle), z];
   };
+
+/** A joint with the joint that it hangs on, which comes before it, and its place at rest. */
+export type Joint = [name: string, parent: string | undefined, at: Vec3];
+
+/** A skeleton, and a node whose mesh it holds. */
+export function jointed(
+  name: string,
+  table: readonly Joint[],
+  body: string,
+  geometry: Geometry,
+  material: Material,
+): {
+  joints: AssetNode[];
+  nodes: ReadonlyMap<string, AssetNode>;
+  skin: NonNullable<AssetNode['skin']>;
+  skinned: AssetNode;
+} {
+  const nodes = new Map<string, AssetNode>();
+  for (const [joint, parent, at] of table) {
+    const up = table.find(([known]) => known === parent)?.[2] ?? [0, 0, 0];
+    const node: AssetNode = { name: joint, children: [], translation: at.map((v, k) => v - up[k]!) as Vec3 };
+    nodes.set(joint, node);
+    if (parent !== undefined) nodes.get(parent)!.children.push(node); // parents come first
+  }
+  const joints = table.map(([joint]) => nodes.get(joint)!); // entered above
+  const inverseBindMatrices = Float32Array.from(
+    table.flatMap(([, , at]) => [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, ...at.map((v) => -v), 1]),
+  );
+  const skin = { name, joints, inverseBindMatrices };
+  const mesh = { name, primitives: [{ geometry, material: { name: body, ...material } }] };
+  return { joints, nodes, skin, skinned: { name: body, children: [], mesh, skin } };
+}

@@ -193,8 +193,8 @@ describe.each<Backend>(['webgpu', 'webgl2'])('picking on %s', (backend) => {
       });
       const size = { width: 64, height: 48 };
       let [met, most, mostTurned, differing] = [0, 0, 0, 0];
-      for (let y = 2; y < 48; y += 5)
-        for (let x = 2; x < 64; x += 6) {
+      for (let y = 2; y < 48; y += 7)
+        for (let x = 2; x < 64; x += 8) {
           const [px, py] = [x + 0.5, y + 0.5];
           const hit = castRay(scene, eyeRay(eye, px, py, size.width, size.height), {});
           const seen = await lens.pick(scene, eye, px, py, { size, exact: true });
@@ -211,7 +211,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('picking on %s', (backend) => {
       const m = node.readWorld(new Float32Array(12));
       let [points, off] = [0, 0];
       const flat = new Set<string>();
-      for (let v = 0; v < n; v += 11) {
+      for (let v = 0; v < n; v += 17) {
         const at = [0, 4, 8].map(
           (r) =>
             m[r]! * posed[v * 3]! + m[r + 1]! * posed[v * 3 + 1]! + m[r + 2]! * posed[v * 3 + 2]! + m[r + 3]!,
@@ -238,12 +238,12 @@ describe.each<Backend>(['webgpu', 'webgl2'])('picking on %s', (backend) => {
       lens.dispose();
       return { met, most, mostTurned, differing, points, off };
     }, backend);
-    expect(found.met).toBeGreaterThan(20);
+    expect(found.met).toBeGreaterThan(9);
     expect(found.differing).toBe(0);
     // Corners are put on sixteenths of a pixel, of 5 cm each, and steep surfaces are far behind beside it.
     expect(found.most).toBeLessThan(2e-2);
     expect(found.mostTurned).toBeLessThan(5e-2);
-    expect(found.points).toBeGreaterThan(12);
+    expect(found.points).toBeGreaterThan(7);
     expect(found.off).toBeLessThan(3e-6);
   });
 });

@@ -65,26 +65,23 @@ class Fly extends FreeLook<FlyKey> implements FlyRig {
       speed: 4,
       boost: 4,
       label: 'View of a scene to fly through',
+      keys: KEYS,
       told: 'W, A, S and D or up and down arrow fly, E and Q rise and sink, left and right arrow and page up and down look about.',
     };
-    super(eye, element, options, defaults, KEYS, options.keys ?? {});
+    super(eye, element, options, defaults);
     this.adopt(standing(eye));
   }
 
   protected override step(delta: number): void {
-    const { flown, keys, place, pushed } = this;
-    this.lookAbout(
-      keys?.between('turnLeft', 'turnRight') ?? 0,
-      keys?.between('lookDown', 'lookUp') ?? 0,
-      delta,
-    );
+    const { flown, hands, place, pushed } = this;
+    this.lookAbout(hands.way('turnLeft', 'turnRight', delta), hands.way('lookDown', 'lookUp', delta));
     const wish = [
-      keys?.between('left', 'right') ?? 0,
-      keys?.between('down', 'up') ?? 0,
-      keys?.between('forward', 'back') ?? 0,
+      hands.between('left', 'right'),
+      hands.between('down', 'up'),
+      hands.between('forward', 'back'),
     ];
     const length = Math.max(1, Math.hypot(...wish));
-    const speed = this.speed * (keys?.isDown('boost') ? this.boost : 1);
+    const speed = this.speed * (hands.isDown('boost') ? this.boost : 1);
     const [sin, cos] = [Math.sin(this.heading), Math.cos(this.heading)];
     const [lift, flat] = [Math.sin(this.pitch), Math.cos(this.pitch)];
     const toWorld = (x: number, y: number, z: number): number[] => [

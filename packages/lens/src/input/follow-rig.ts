@@ -1,7 +1,7 @@
 import { castRay, facing, LensError, type SceneNode, spring, type Vec3 } from '@umber-lens/core';
-import { Gestures } from './gestures.js';
-import { HeldKeys, type KeysOf } from './held-keys.js';
-import { makeReachable, wantsLessMotion } from './reachable.js';
+import { Hands } from './hands.js';
+import type { KeysOf } from './held-keys.js';
+import { wantsLessMotion } from './reachable.js';
 import { EyeRig, type Rig, type RigOptions } from './rig.js';
 import { VIEW_KEYS, type ViewKey } from './view-keys.js';
 
@@ -44,8 +44,7 @@ class Follow extends EyeRig implements FollowRig {
   private readonly offset: Vec3;
   private readonly lookAt: Vec3;
   private readonly options: FollowRigOptions;
-  private readonly gestures: Gestures | undefined;
-  private readonly keys: HeldKeys<ViewKey> | undefined;
+  private readonly hands: Hands<ViewKey> | undefined;
   /** Heading of what is followed, and where it and the eye are, as the rig has caught up. */
   private readonly values = new Float64Array(4);
   private readonly velocities = new Float64Array(4);
@@ -65,34 +64,31 @@ class Follow extends EyeRig implements FollowRig {
     this.options = options;
     this.offset = options.offset ?? [0, 2, 6];
     this.lookAt = options.lookAt ?? [0, 1, 0];
-    const { element, keyboard = true, label = 'View of a scene that follows something' } = options;
+    const { element } = options;
     if (!element) return;
-    const { signal } = this.release;
-    const isActive = (): boolean => this.isActive;
-    this.gestures = new Gestures(
+    this.hands = new Hands(
+      this,
       element,
+      this.release.signal,
+      options,
       {
-        isActive,
-        drag: (dx, dy) => {
-          this.azimuth -= dx * Math.PI;
-          this.elevation += dy * Math.PI;
-        },
-        zoom: (by) => void (this.distance *= Math.exp(by)),
+        label: 'View of a scene that follows something',
+        told: 'Arrow keys look from elsewhere; plus and minus go near and far.',
+        keys: VIEW_KEYS,
       },
-      signal,
-      keyboard,
+      (dx, dy) => {
+        this.azimuth -= dx * Math.PI;
+        this.elevation += dy * Math.PI;
+      },
+      (by) => void (this.distance *= Math.exp(by)),
     );
-    if (!keyboard) return;
-    makeReachable(element, label, 'Arrow keys look from elsewhere; plus and minus go near and far.', signal);
-    this.keys = new HeldKeys(element, VIEW_KEYS, options.keys ?? {}, isActive, signal);
   }
 
   protected override step(delta: number): void {
-    const { goals, keys, node, options, offset, lookAt, place, values, velocities } = this;
-    const byKeys = delta * 1.5 * (options.keySpeed ?? 1);
-    this.azimuth += (keys?.between('left', 'right') ?? 0) * byKeys;
-    this.elevation += (keys?.between('down', 'up') ?? 0) * byKeys;
-    this.distance *= Math.exp((keys?.between('near', 'far') ?? 0) * byKeys);
+    const { goals, hands, node, options, offset, lookAt, place, values, velocities } = this;
+    this.azimuth += 1.5 * (hands?.way('left', 'right', delta) ?? 0);
+    this.elevation += 1.5 * (hands?.way('down', 'up', delta) ?? 0);
+    this.distance *= Math.exp(1.5 * (hands?.way('near', 'far', delta) ?? 0));
     const m = node.readWorld(world);
     if (options.turns ?? true) {
       // The short way round from where it has turned to so far; who looks straight up keeps the heading.
@@ -142,8 +138,7 @@ class Follow extends EyeRig implements FollowRig {
   }
 
   protected override rest(): void {
-    this.gestures?.letGo();
-    this.keys?.letGo();
+    this.hands?.letGo();
   }
 }
 

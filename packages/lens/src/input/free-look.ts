@@ -1,7 +1,7 @@
 import { LensError, type SceneNode } from '@umber-lens/core';
-import { Gestures } from './gestures.js';
-import { HeldKeys, type KeysOf } from './held-keys.js';
-import { makeReachable, wantsLessMotion } from './reachable.js';
+import { type HandDefaults, Hands } from './hands.js';
+import type { KeysOf } from './held-keys.js';
+import { wantsLessMotion } from './reachable.js';
 import { backOf, EyeRig, type Place, type RigOptions } from './rig.js';
 
 export interface FreeLookOptions extends RigOptions {
@@ -24,53 +24,47 @@ export abstract class FreeLook<A extends string> extends EyeRig {
   /** Radians above the horizon. */
   pitch = 0;
   speed: number;
-  protected readonly keys: HeldKeys<A> | undefined;
-  protected readonly gestures: Gestures;
+  protected readonly hands: Hands<A>;
   /** By two fingers, in shares of the element's height since the last step. */
   protected readonly pushed = { x: 0, y: 0 };
   protected readonly boost: number;
   private readonly turnSpeed: number;
-  private readonly keySpeed: number;
   private readonly halfLife: number;
 
   constructor(
     eye: SceneNode,
     element: HTMLElement,
-    options: FreeLookOptions,
-    defaults: { speed: number; boost: number; label: string; told: string },
-    keys: KeysOf<A>,
-    given: Partial<KeysOf<A>>,
+    options: FreeLookOptions & { keys?: Partial<KeysOf<A>> },
+    defaults: HandDefaults<A> & { speed: number; boost: number },
   ) {
     if (!eye.camera)
       throw new LensError('camera/missing', `node "${eye.name}" carries no camera to look with`);
     super(eye, options.resting);
-    const { keyboard = true, label = defaults.label, look = 'drag' } = options;
     this.speed = options.speed ?? defaults.speed;
     this.boost = options.boost ?? defaults.boost;
-    this.keySpeed = options.keySpeed ?? 1;
     this.turnSpeed = options.turnSpeed ?? Math.PI / 2;
     this.halfLife = options.halfLife ?? 0.06;
     const { signal } = this.release;
-    const isActive = (): boolean => this.isActive;
-    this.gestures = new Gestures(
+    this.hands = new Hands(
+      this,
       element,
-      {
-        isActive,
-        drag: (dx, dy, isSecond) => {
-          if (!isSecond) return this.turn(dx, dy);
-          this.pushed.x += dx;
-          this.pushed.y += dy;
-        },
-        zoom: (by) => this.zoom(by),
-      },
       signal,
-      keyboard,
+      options,
+      defaults,
+      (dx, dy, isSecond) => {
+        if (!isSecond) return this.turn(dx, dy);
+        this.pushed.x += dx;
+        this.pushed.y += dy;
+      },
+      (by) => this.zoom(by),
     );
-    if (keyboard) {
-      makeReachable(element, label, defaults.told, signal);
-      this.keys = new HeldKeys(element, keys, given, isActive, signal);
-    }
-    if (look === 'lock') lockPointer(element, isActive, (dx, dy) => this.turn(-dx, -dy), signal);
+    if (options.look === 'lock')
+      lockPointer(
+        element,
+        () => this.isActive,
+        (dx, dy) => this.turn(-dx, -dy),
+        signal,
+      );
   }
 
   /** Turns as a hand drags what is seen. @param dx shares of the element's height */
@@ -79,10 +73,10 @@ export abstract class FreeLook<A extends string> extends EyeRig {
     this.pitch += dy * this.turnSpeed;
   }
 
-  /** Turns by keys and writes where the eye looks. */
-  protected lookAbout(x: number, y: number, delta: number): void {
-    this.heading -= x * delta * 1.8 * this.keySpeed;
-    this.pitch += y * delta * 1.2 * this.keySpeed;
+  /** Turns by keys and writes where the eye looks. @param x way of keys, as `y` */
+  protected lookAbout(x: number, y: number): void {
+    this.heading -= x * 1.8;
+    this.pitch += y * 1.2;
     this.pitch = Math.max(-STRAIGHT, Math.min(STRAIGHT, this.pitch));
     const [sy, cy] = [Math.sin(this.heading / 2), Math.cos(this.heading / 2)];
     const [sx, cx] = [Math.sin(this.pitch / 2), Math.cos(this.pitch / 2)];
@@ -112,8 +106,7 @@ export abstract class FreeLook<A extends string> extends EyeRig {
   protected abstract standStill(): void;
 
   protected override rest(): void {
-    this.gestures.letGo();
-    this.keys?.letGo();
+    this.hands.letGo();
     this.pushed.x = this.pushed.y = 0;
   }
 }

@@ -7,9 +7,9 @@ import {
   LensError,
   type SceneNode,
 } from '@umber-lens/core';
-import { Gestures } from './gestures.js';
-import { HeldKeys, type KeysOf } from './held-keys.js';
-import { makeReachable, wantsLessMotion } from './reachable.js';
+import { Hands } from './hands.js';
+import type { KeysOf } from './held-keys.js';
+import { wantsLessMotion } from './reachable.js';
 import { backOf, EyeRig, type Place, type Rig, type RigOptions } from './rig.js';
 import { VIEW_KEYS, type ViewKey } from './view-keys.js';
 
@@ -61,9 +61,7 @@ class Orbit extends EyeRig implements OrbitRig {
   azimuth = 0;
   elevation = 0;
   private readonly limits: Required<Omit<OrbitRigOptions, 'target' | 'keys' | keyof RigOptions>>;
-  private readonly gestures: Gestures;
-  private readonly keySpeed: number;
-  private readonly keys: HeldKeys<ViewKey> | undefined;
+  private readonly hands: Hands<ViewKey>;
   /** Speeds a second: radians, radians, share of the distance, and pan in distances. */
   private readonly speed = { azimuth: 0, elevation: 0, zoom: 0, x: 0, y: 0 };
   /** What the pointers moved since the last update. */
@@ -89,33 +87,23 @@ class Orbit extends EyeRig implements OrbitRig {
     };
     const at = eye.readPosition([0, 0, 0]);
     this.lookFrom([0, 1, 2].map((k) => at[k]! - this.target[k]!) as [number, number, number]);
-    this.keySpeed = options.keySpeed ?? 1;
-    const { keyboard = true, label = 'View of a scene that turns about its middle' } = options;
-    const { signal } = this.release;
-    const isActive = (): boolean => this.isActive;
-    this.gestures = new Gestures(
+    this.hands = new Hands(
+      this,
       element,
+      this.release.signal,
+      options,
       {
-        isActive,
-        drag: (dx, dy, isSecond) => {
-          if (isSecond) return this.pan(dx, dy);
-          this.moved.azimuth -= dx * this.limits.turnSpeed;
-          this.moved.elevation += dy * this.limits.turnSpeed;
-        },
-        zoom: (by) => void (this.moved.zoom += by),
+        label: 'View of a scene that turns about its middle',
+        told: 'Arrow keys turn, with shift they move aside; plus and minus go near and far.',
+        keys: VIEW_KEYS,
       },
-      signal,
-      keyboard,
+      (dx, dy, isSecond) => {
+        if (isSecond) return this.pan(dx, dy);
+        this.moved.azimuth -= dx * this.limits.turnSpeed;
+        this.moved.elevation += dy * this.limits.turnSpeed;
+      },
+      (by) => void (this.moved.zoom += by),
     );
-    if (keyboard) {
-      makeReachable(
-        element,
-        label,
-        'Arrow keys turn, with shift they move aside; plus and minus go near and far.',
-        signal,
-      );
-      this.keys = new HeldKeys(element, VIEW_KEYS, options.keys ?? {}, isActive, signal);
-    }
     this.settle();
     if (this.isActive) this.put(0);
   }
@@ -139,11 +127,11 @@ class Orbit extends EyeRig implements OrbitRig {
   }
 
   protected override step(delta: number): void {
-    this.pressKeys(delta * this.keySpeed);
+    this.pressKeys(delta);
     const { moved, speed } = this;
     const inertia = wantsLessMotion() ? 0 : this.limits.inertia;
     const fade = inertia > 0 ? Math.exp(-delta / inertia) : 0;
-    const { isHeld } = this.gestures;
+    const { isHeld } = this.hands;
     for (const key of ['azimuth', 'elevation', 'zoom', 'x', 'y'] as const) {
       let step = moved[key];
       moved[key] = 0;
@@ -172,8 +160,7 @@ class Orbit extends EyeRig implements OrbitRig {
   }
 
   protected override rest(): void {
-    this.gestures.letGo();
-    this.keys?.letGo();
+    this.hands.letGo();
   }
 
   /** @param away from the target to the eye */
@@ -238,14 +225,13 @@ class Orbit extends EyeRig implements OrbitRig {
   }
 
   private pressKeys(delta: number): void {
-    const { keys, moved } = this;
-    if (!keys) return;
-    const [x, y] = [keys.between('left', 'right'), keys.between('down', 'up')];
-    if (keys.shift) this.pan(-x * delta * 0.6, y * delta * 0.6);
+    const { hands, moved } = this;
+    const [x, y] = [hands.way('left', 'right', delta), hands.way('down', 'up', delta)];
+    if (hands.shift) this.pan(-x * 0.6, y * 0.6);
     else {
-      moved.azimuth += x * delta * 1.5;
-      moved.elevation += y * delta * 1.5;
+      moved.azimuth += x * 1.5;
+      moved.elevation += y * 1.5;
     }
-    moved.zoom += keys.between('near', 'far') * delta * 1.5;
+    moved.zoom += hands.way('near', 'far', delta) * 1.5;
   }
 }

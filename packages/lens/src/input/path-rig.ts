@@ -1,7 +1,7 @@
 import { facing, type Path, pathThrough, type SceneNode, type Vec3 } from '@umber-lens/core';
-import { Gestures } from './gestures.js';
-import { HeldKeys, type KeysOf } from './held-keys.js';
-import { makeReachable, wantsLessMotion } from './reachable.js';
+import { Hands } from './hands.js';
+import type { KeysOf } from './held-keys.js';
+import { wantsLessMotion } from './reachable.js';
 import { EyeRig, type Rig, type RigOptions } from './rig.js';
 
 export interface PathRigOptions extends RigOptions {
@@ -48,8 +48,7 @@ class Along extends EyeRig implements PathRig {
   distance = 0;
   speed: number;
   isPlaying = !wantsLessMotion();
-  private readonly gestures: Gestures | undefined;
-  private readonly keys: HeldKeys<PathKey> | undefined;
+  private readonly hands: Hands<PathKey> | undefined;
   private wasHalting = false;
   private readonly ahead: Vec3 = [0, 0, 0];
 
@@ -60,33 +59,31 @@ class Along extends EyeRig implements PathRig {
   ) {
     super(eye, options.resting);
     this.speed = options.speed ?? path.length / 20;
-    const { element, keyboard = true, label = 'View of a scene along a way' } = options;
+    const { element } = options;
     if (!element) return;
-    const { signal } = this.release;
-    const isActive = (): boolean => this.isActive;
-    this.gestures = new Gestures(
+    this.hands = new Hands(
+      this,
       element,
+      this.release.signal,
+      options,
       {
-        isActive,
-        drag: (dx, dy) => void (this.distance += (dy - dx) * this.path.length * 0.1),
-        zoom: (by) => void (this.distance -= by * this.path.length * 0.1),
+        label: 'View of a scene along a way',
+        told: 'Arrow keys move along the way, the space bar halts.',
+        keys: KEYS,
       },
-      signal,
-      keyboard,
+      (dx, dy) => void (this.distance += (dy - dx) * path.length * 0.1),
+      (by) => void (this.distance -= by * path.length * 0.1),
     );
-    if (!keyboard) return;
-    makeReachable(element, label, 'Arrow keys move along the way, the space bar halts.', signal);
-    this.keys = new HeldKeys(element, KEYS, options.keys ?? {}, isActive, signal);
   }
 
   protected override step(delta: number): void {
-    const { ahead, keys, options, path, place } = this;
-    const isHalting = keys?.isDown('halt') ?? false;
+    const { ahead, hands, options, path, place } = this;
+    const isHalting = hands?.isDown('halt') ?? false;
     if (isHalting && !this.wasHalting) this.isPlaying = !this.isPlaying;
     this.wasHalting = isHalting;
-    const by = keys?.between('back', 'on') ?? 0;
-    if (by !== 0) this.distance += by * Math.abs(this.speed) * 2 * (options.keySpeed ?? 1) * delta;
-    else if (this.isPlaying && !this.gestures?.isHeld) this.distance += this.speed * delta;
+    const by = hands?.way('back', 'on', delta) ?? 0;
+    if (by !== 0) this.distance += by * Math.abs(this.speed) * 2;
+    else if (this.isPlaying && !hands?.isHeld) this.distance += this.speed * delta;
     const { length } = path;
     if (path.closed || options.repeats) this.distance -= Math.floor(this.distance / length) * length;
     else this.distance = Math.max(0, Math.min(length, this.distance));
@@ -107,7 +104,6 @@ class Along extends EyeRig implements PathRig {
   }
 
   protected override rest(): void {
-    this.gestures?.letGo();
-    this.keys?.letGo();
+    this.hands?.letGo();
   }
 }

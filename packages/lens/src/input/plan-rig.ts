@@ -7,9 +7,9 @@ import {
   type SceneNode,
   type Vec3,
 } from '@umber-lens/core';
-import { Gestures } from './gestures.js';
-import { HeldKeys, type KeysOf } from './held-keys.js';
-import { makeReachable, wantsLessMotion } from './reachable.js';
+import { Hands } from './hands.js';
+import type { KeysOf } from './held-keys.js';
+import { wantsLessMotion } from './reachable.js';
 import { backOf, EyeRig, type Place, type Rig, type RigOptions } from './rig.js';
 import { VIEW_KEYS, type ViewKey } from './view-keys.js';
 
@@ -71,9 +71,7 @@ class Plan extends EyeRig implements PlanRig {
   height: number;
   private from: PlanSide = 'top';
   private readonly limits: { least: number; most: number; distance: number | undefined; halfLife: number };
-  private readonly gestures: Gestures;
-  private readonly keySpeed: number;
-  private readonly keys: HeldKeys<ViewKey> | undefined;
+  private readonly hands: Hands<ViewKey>;
   /** Logarithm of the zoom that is still to come, and about where. */
   private zoom = { by: 0, x: 0, y: 0 };
 
@@ -94,31 +92,21 @@ class Plan extends EyeRig implements PlanRig {
       halfLife: options.halfLife ?? 0.05,
     };
     this.height = options.height ?? this.shownHeight();
-    this.keySpeed = options.keySpeed ?? 1;
-    const { keyboard = true, label = `View of a scene from the ${this.side}` } = options;
-    const { signal } = this.release;
-    const isActive = (): boolean => this.isActive;
-    this.gestures = new Gestures(
+    this.hands = new Hands(
+      this,
       element,
+      this.release.signal,
+      options,
       {
-        isActive,
-        drag: (dx, dy) => this.move(-dx, dy),
-        zoom: (by, x, y) => {
-          this.zoom = { by: this.zoom.by + by, x, y };
-        },
+        label: `View of a scene from the ${this.side}`,
+        told: 'Arrow keys move the picture; plus and minus enlarge it and make it small.',
+        keys: VIEW_KEYS,
       },
-      signal,
-      keyboard,
+      (dx, dy) => this.move(-dx, dy),
+      (by, x, y) => {
+        this.zoom = { by: this.zoom.by + by, x, y };
+      },
     );
-    if (keyboard) {
-      makeReachable(
-        element,
-        label,
-        'Arrow keys move the picture; plus and minus enlarge it and make it small.',
-        signal,
-      );
-      this.keys = new HeldKeys(element, VIEW_KEYS, options.keys ?? {}, isActive, signal);
-    }
     this.settle();
     if (this.isActive) this.put(0);
   }
@@ -151,13 +139,9 @@ class Plan extends EyeRig implements PlanRig {
   }
 
   protected override step(delta: number): void {
-    const { keys, zoom } = this;
-    const byKeys = delta * this.keySpeed;
-    this.move(
-      (keys?.between('left', 'right') ?? 0) * byKeys * 0.6,
-      (keys?.between('down', 'up') ?? 0) * byKeys * 0.6,
-    );
-    const nearer = (keys?.between('near', 'far') ?? 0) * byKeys * 1.5;
+    const { hands, zoom } = this;
+    this.move(hands.way('left', 'right', delta) * 0.6, hands.way('down', 'up', delta) * 0.6);
+    const nearer = hands.way('near', 'far', delta) * 1.5;
     if (nearer !== 0) this.enlarge(nearer, 0, 0);
     const halfLife = wantsLessMotion() ? 0 : this.limits.halfLife;
     const part = halfLife > 0 ? zoom.by * (1 - 2 ** (-delta / halfLife)) : zoom.by;
@@ -189,8 +173,7 @@ class Plan extends EyeRig implements PlanRig {
   }
 
   protected override rest(): void {
-    this.gestures.letGo();
-    this.keys?.letGo();
+    this.hands.letGo();
   }
 
   /** From the target to the eye: of length 1. */

@@ -88,9 +88,10 @@ class Walk extends FreeLook<WalkKey> implements WalkRig {
       speed: 2,
       boost: 2.5,
       label: 'View of a scene to walk through',
+      keys: KEYS,
       told: 'W, A, S and D or up and down arrow walk, left and right arrow and page up and down look about, shift runs.',
     };
-    super(eye, element, options, defaults, KEYS, options.keys ?? {});
+    super(eye, element, options, defaults);
     this.scene = eye.scene;
     const { height = 1.6, radius = 0.3, step = 0.35, slope = 0.87, gravity = 9.81, jump = 0 } = options;
     if (!(radius > 0 && height > step + radius && step >= 0))
@@ -107,21 +108,17 @@ class Walk extends FreeLook<WalkKey> implements WalkRig {
   }
 
   protected override step(delta: number): void {
-    const { body, feet, keys, place, pushed, walked } = this;
-    this.lookAbout(
-      keys?.between('turnLeft', 'turnRight') ?? 0,
-      keys?.between('lookDown', 'lookUp') ?? 0,
-      delta,
-    );
-    const x = keys?.between('left', 'right') ?? 0;
-    const z = keys?.between('forward', 'back') ?? 0;
+    const { body, feet, hands, place, pushed, walked } = this;
+    this.lookAbout(hands.way('turnLeft', 'turnRight', delta), hands.way('lookDown', 'lookUp', delta));
+    const x = hands.between('left', 'right');
+    const z = hands.between('forward', 'back');
     const length = Math.max(1, Math.hypot(x, z));
-    const speed = (this.speed * (keys?.isDown('boost') ? this.boost : 1)) / length;
+    const speed = (this.speed * (hands.isDown('boost') ? this.boost : 1)) / length;
     const [sin, cos] = [Math.sin(this.heading), Math.cos(this.heading)];
     const share = this.shareOf(delta);
     walked[0] += ((cos * x + sin * z) * speed - walked[0]) * share;
     walked[2] += ((cos * z - sin * x) * speed - walked[2]) * share;
-    if (keys?.isDown('jump') && this.isOnGround && body.jump > 0 && body.gravity > 0) {
+    if (hands.isDown('jump') && this.isOnGround && body.jump > 0 && body.gravity > 0) {
       walked[1] = Math.sqrt(2 * body.gravity * body.jump);
       this.isOnGround = false;
     }
