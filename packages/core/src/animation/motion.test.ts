@@ -381,3 +381,32 @@ test('a steady frame makes no objects', () => {
   // The engine boxes a number now and then, 16 bytes each; one small array a clip would be 4 times 100 bytes.
   expect(made).toBeLessThan(300);
 });
+
+test('a clip goes on moving the same nodes when they come to other rows, go, and their rows are used again', () => {
+  const { asset } = buoyModel();
+  const scene = new Scene();
+  const before = Array.from({ length: 20 }, (_, i) => scene.createNode({ name: `post ${i}` }));
+  const buoys = Array.from({ length: 4 }, () => placeAsset(asset, scene).node);
+  const motions = buoys.map((node) => new Motion(node));
+  for (const motion of motions) motion.play('drift');
+  const step = (): void => {
+    for (const motion of motions) motion.update(0.25);
+    scene.update();
+  };
+  const at = (node: SceneNode): number => node.find('buoy')!.readTranslation([0, 0, 0])[0];
+  step();
+  step();
+  // Below a later row, and holes before them that are closed or used again.
+  const late = scene.createNode({ name: 'late' });
+  buoys[1]!.setParent(late);
+  const gone = buoys[2]!.find('buoy')!;
+  gone.remove();
+  for (const post of before) post.remove();
+  const fresh = Array.from({ length: 30 }, (_, i) =>
+    scene.createNode({ name: `crate ${i}`, translation: [-7, 0, 0] }),
+  );
+  step();
+  step();
+  expect([0, 1, 3].map((i) => at(buoys[i]!))).toEqual([5, 5, 5]);
+  for (const node of fresh) expect([...node.readTranslation([0, 0, 0])]).toEqual([-7, 0, 0]);
+});

@@ -1,4 +1,3 @@
-import { DIRTY, MATRIX, PLACED } from '../columns/flags.js';
 import { LensError } from '../errors/lens-error.js';
 import { nearHint } from '../errors/near-names.js';
 import { multiplyRotations, normalizeRotation, slerp } from '../math/quaternions.js';
@@ -8,7 +7,8 @@ import { bindAnimation, type BindOptions, type BoundAnimation, type BoundChannel
 import { OwnCopies } from './own-copies.js';
 import { Playback, type PlayOptions } from './playback.js';
 import { type Placing, placingOf } from './placings.js';
-import { clock, sampleAnimation, sampleAtClock } from './sample.js';
+import { type DirectChannel, DirectChannels } from './direct-channels.js';
+import { clock, sampleAnimation } from './sample.js';
 import { blend, grown, grownBytes, mix, readSlot, type Slot, writeSlot } from './slots.js';
 
 export interface MotionOptions {
@@ -58,6 +58,8 @@ export class Motion {
   private readonly slots: Slot[] = [];
   private readonly slotOf = new Map<object, Map<string, number>>();
   private readonly parts = new Map<Playback, Part[]>();
+  /** Of the clip that is alone: what goes straight into columns, and the rest. */
+  private directly: { playback: Playback; channels: DirectChannels; others: Part[] } | undefined;
   private readonly bindings = new Map<Animation, BoundAnimation>();
   /** By value: where it stood, the result, and the sum of what a layer's clips give. */
   private rest = new Float64Array(0);
@@ -285,34 +287,22 @@ export class Motion {
 
   /** One clip that covers everything, as it did before: its values go where they belong at once. */
   private moveAlone(playback: Playback): void {
-    const parts = this.parts.get(playback)!; // entered by play
     const { slots, result } = this;
-    const { columns } = this.node.scene;
-    clock[0] = playback.time;
+    let alone = this.directly;
+    if (alone?.playback !== playback) {
+      const parts = this.parts.get(playback)!; // entered by play
+      const direct = parts.filter((part): part is Part & DirectChannel => part.node !== undefined);
+      const others = parts.filter(({ node }) => node === undefined);
+      this.directly = alone = { playback, channels: new DirectChannels(direct), others };
+    }
     playback.isStale = false;
-    for (let i = 0; i < parts.length; i++) {
-      const part = parts[i]!; // i < length
-      const { node, path } = part;
-      if (!node) {
-        const slot = slots[part.slot]!; // a slot of ours
-        this.take(part, playback.time, result, slot.at);
-        clock[0] = playback.time;
-        writeSlot(slot, result);
-        continue;
-      }
-      const { row } = node;
-      if (row < 0) continue;
-      const { sampler, hint } = part;
-      if (path === 'rotation')
-        part.hint = sampleAtClock(sampler, columns.rotation, row * 4, 'rotation', hint);
-      else {
-        const values = path === 'translation' ? columns.translation : columns.scale;
-        part.hint = sampleAtClock(sampler, values, row * 3, 'numbers', hint);
-      }
-      const flag = columns.flags[row]!; // a row in use
-      if ((flag & (DIRTY | MATRIX | PLACED)) === DIRTY) continue;
-      columns.flags[row] = flag & ~(MATRIX | PLACED);
-      columns.markDirty(row);
+    clock[0] = playback.time;
+    alone.channels.write(this.node.scene.columns);
+    for (let i = 0; i < alone.others.length; i++) {
+      const part = alone.others[i]!; // i < length
+      const slot = slots[part.slot]!; // a slot of ours
+      this.take(part, playback.time, result, slot.at);
+      writeSlot(slot, result);
     }
   }
 

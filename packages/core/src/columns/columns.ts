@@ -62,6 +62,8 @@ export class NodeColumns {
   traits = new Uint8Array(0);
   /** Number of the update that last moved the row: the scene's `updateCount` then. */
   movedAt = new Uint32Array(0);
+  /** Counts how often a node came to stand in another row, or a row was used again. */
+  rowsVersion = 0;
   /** Rows of relatives, or NONE. */
   parent = new Int32Array(0);
   firstChild = new Int32Array(0);
@@ -160,7 +162,7 @@ export class NodeColumns {
     if (hole === undefined) {
       this.reserve(row + 1);
       this.count = row + 1;
-    }
+    } else this.rowsVersion++;
     this.translation.fill(0, row * 3, row * 3 + 3);
     this.rotation.fill(0, row * 4, row * 4 + 3);
     this.rotation[row * 4 + 3] = 1;
@@ -195,6 +197,7 @@ export class NodeColumns {
 
   /** Copies a row's own values (not its relatives) to another row. */
   copyValues(to: number, from: number): void {
+    this.rowsVersion++;
     this.translation.copyWithin(to * 3, from * 3, from * 3 + 3);
     this.rotation.copyWithin(to * 4, from * 4, from * 4 + 4);
     this.scale.copyWithin(to * 3, from * 3, from * 3 + 3);
