@@ -1,5 +1,5 @@
 import type { Backend } from 'umber-lens';
-import { testPage } from './stage.js';
+import { inTurn, testPage } from './stage.js';
 
 type Vec3 = [number, number, number];
 
@@ -222,12 +222,13 @@ describe.each<Backend>(['webgl2', 'webgpu'])('shadows on %s', (backend) => {
     expect([seen.wronglyLit, seen.wronglyDark]).toEqual([0, 0]);
   };
 
-  test.each<[string, Vec3]>([
+  const suns: [string, Vec3][] = [
     ['high', SUN],
     ['straight above', [0, -1, 0]],
     ['at a grazing angle', [0.95, -0.3, 0.1]],
     ['from the other side', [-0.5, -0.6, -0.5]],
-  ])('a sun %s darkens what a ray to it says, and nothing else', async (_, toward) => {
+  ];
+  test.each(inTurn(suns, backend))('a sun %s darkens what a ray to it says, and nothing else', async (_, toward) => {
     expectRight(
       await heldAgainstRays({
         boxes: FLOATING,

@@ -6,9 +6,7 @@ import { createGlassFloats } from '../../examples/glass-float/scene.js';
 import { createLampRoom } from '../../examples/lamp-room/scene.js';
 import { createLanternNight } from '../../examples/lantern-night/scene.js';
 import { createFigurehead } from '../../examples/figurehead/scene.js';
-import { createGulls } from '../../examples/gulls/scene.js';
 import { createJellyfish } from '../../examples/jellyfish/scene.js';
-import { createShoreCrab } from '../../examples/shore-crab/scene.js';
 import { createUrn } from '../../examples/urn/scene.js';
 
 /** The examples that are scenes, by their folders. */
@@ -19,9 +17,7 @@ export const EXAMPLES: Record<string, CreateExample> = {
   'chart-print': createChartPrint,
   'lamp-room': createLampRoom,
   'lantern-night': createLanternNight,
-  gulls: createGulls,
   figurehead: createFigurehead,
-  'shore-crab': createShoreCrab,
 };
 
 async function placeModel(name: string, scene: Scene): Promise<SceneNode> {
