@@ -228,18 +228,21 @@ describe.each<Backend>(['webgl2', 'webgpu'])('shadows on %s', (backend) => {
     ['at a grazing angle', [0.95, -0.3, 0.1]],
     ['from the other side', [-0.5, -0.6, -0.5]],
   ];
-  test.each(inTurn(suns, backend))('a sun %s darkens what a ray to it says, and nothing else', async (_, toward) => {
-    expectRight(
-      await heldAgainstRays({
-        boxes: FLOATING,
-        light: { type: 'directional', toward },
-        eye: FROM_ABOVE,
-        margin: 0.12,
-      }),
-      // Straight above, the boxes hide their own shadows from the eye.
-      toward[0] === 0 ? -1 : 30,
-    );
-  });
+  test.each(inTurn(suns, backend))(
+    'a sun %s darkens what a ray to it says, and nothing else',
+    async (_, toward) => {
+      expectRight(
+        await heldAgainstRays({
+          boxes: FLOATING,
+          light: { type: 'directional', toward },
+          eye: FROM_ABOVE,
+          margin: 0.12,
+        }),
+        // Straight above, the boxes hide their own shadows from the eye.
+        toward[0] === 0 ? -1 : 30,
+      );
+    },
+  );
 
   test('cascades agree with rays near and far, and at their seams', async () => {
     const boxes = Array.from({ length: 40 }, (_, i): Box => ({
