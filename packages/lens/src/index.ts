@@ -13,16 +13,14 @@ export type { FreeLookOptions } from './input/free-look.js';
 export { orbitRig, type OrbitRig, type OrbitRigOptions } from './input/orbit-rig.js';
 export { type PathKey, pathRig, type PathRig, type PathRigOptions } from './input/path-rig.js';
 export { planRig, type PlanRig, type PlanRigOptions, type PlanSide } from './input/plan-rig.js';
-export {
-  type NodeDragEvent,
-  type NodeEvent,
-  type NodeEvents,
-  type NodeEventType,
-  type NodeWheelEvent,
-  type PointerEvents,
-  pointerEvents,
-  type PointerEventsOptions,
-} from './input/pointer-events.js';
+export type {
+  NodeDragEvent,
+  NodeEvent,
+  NodeEvents,
+  NodeEventType,
+  NodeWheelEvent,
+} from './input/node-events.js';
+export { type PointerEvents, pointerEvents, type PointerEventsOptions } from './input/pointer-events.js';
 export { wantsLessMotion } from './input/reachable.js';
 export { handOver, type Rig, type RigOptions } from './input/rig.js';
 export type { KeysOf } from './input/held-keys.js';

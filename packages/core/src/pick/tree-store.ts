@@ -52,7 +52,9 @@ function grown(geometry: Geometry): Promise<TriangleTree> {
       }
     })();
     growing.set(geometry, promise);
-    void promise.finally(() => growing.delete(geometry));
+    // Whoever waits hears of a failure; here it only ends.
+    const end = (): unknown => growing.delete(geometry);
+    promise.then(end, end);
   }
   return promise;
 }

@@ -1,7 +1,6 @@
 import {
   castRay,
   castRayAll,
-  eyeRay,
   eyeRegion,
   findInRegion,
   type FindOptions,
@@ -13,7 +12,7 @@ import {
   type SceneNode,
 } from '@umber-lens/core';
 import type { Lens } from '../lens.js';
-import { castOptions } from './cast-options.js';
+import { throughPicture } from './through-picture.js';
 
 /** CSS pixels. */
 export interface PictureSize {
@@ -64,8 +63,8 @@ export async function pick(
     return pointAt(lens, scene, eye, x, y, size, options);
   }
   await preparePicking(scene);
-  const { width, height } = size;
-  return castRay(scene, eyeRay(eye, x, y, width, height), castOptions(eye, options, x, y, size));
+  const { ray, options: cast } = throughPicture(eye, x, y, size, options);
+  return castRay(scene, ray, cast);
 }
 
 /** See `Lens.pickAll`. */
@@ -79,7 +78,8 @@ export async function pickAll(
 ): Promise<PickHit[]> {
   const size = sizeOf(lens, options);
   await preparePicking(scene);
-  return castRayAll(scene, eyeRay(eye, x, y, size.width, size.height), castOptions(eye, options, x, y, size));
+  const { ray, options: cast } = throughPicture(eye, x, y, size, options);
+  return castRayAll(scene, ray, cast);
 }
 
 /** See `Lens.pickRegion`. */

@@ -1,7 +1,5 @@
 import type { Attribute, Geometry, MorphTarget } from '../../geometry/geometry.js';
-import { attributeFloats, COMPONENT_BYTES } from '../../geometry/geometry.js';
 import { LensError } from '../../errors/lens-error.js';
-import { emptyBounds, growBounds } from '../../math/bounds.js';
 import type { Image, Material, Sampler, Texture } from '../../material/material.js';
 import type { Camera, Light, Mesh } from '../../scene/components.js';
 import type { AnimatedProperty } from '../../animation/animation.js';
@@ -11,7 +9,7 @@ import { attributeSemantic, MODES } from './meshes.js';
 import { pointerOf } from './pointers.js';
 import { clean, each, filled, filledObject, type Json, Numbering } from './write-json.js';
 import { type MaterialPlaces, writeMaterial, writeSampler } from './write-materials.js';
-import { sparseOf, type SparseValues } from './write-sparse.js';
+import { asWhole, rawBounds, sparseOf, type SparseValues } from './write-attributes.js';
 
 /** What a model may leave out when it is made for writing. */
 export type WritableAsset = Partial<ModelAsset> & Pick<ModelAsset, 'nodes'>;
@@ -465,35 +463,6 @@ class Writer implements MaterialPlaces {
     }
     return offset;
   }
-}
-
-/** Numbers of joints, which the standard wants as whole numbers. */
-function asWhole(attribute: Attribute): Attribute {
-  if (attribute.componentType !== 'f32') return attribute;
-  const bytes = new Uint8Array(Uint16Array.from(attributeFloats(attribute)).buffer);
-  const { components } = attribute;
-  return { ...attribute, bytes, componentType: 'u16', byteOffset: 0, byteStride: components * 2 };
-}
-
-/** Bounds in the stored numbers themselves: integers stay integers (3.6.2.5). */
-function rawBounds(attribute: Attribute): Json {
-  const { bytes, componentType, byteOffset, byteStride, count } = attribute;
-  const view = new DataView(bytes.buffer, bytes.byteOffset + byteOffset);
-  const size = COMPONENT_BYTES[componentType];
-  const read = {
-    i8: (at: number) => view.getInt8(at),
-    u8: (at: number) => view.getUint8(at),
-    i16: (at: number) => view.getInt16(at, true),
-    u16: (at: number) => view.getUint16(at, true),
-    u32: (at: number) => view.getUint32(at, true),
-    f32: (at: number) => view.getFloat32(at, true),
-  }[componentType];
-  const bounds = emptyBounds();
-  for (let i = 0; i < count; i++) {
-    const at = i * byteStride;
-    growBounds(bounds, read(at), read(at + size), read(at + 2 * size));
-  }
-  return { min: bounds.min, max: bounds.max };
 }
 
 function writeCamera(camera: Camera): Json {

@@ -1,4 +1,5 @@
-import { type Attribute, COMPONENT_BYTES } from '../../geometry/geometry.js';
+import { type Attribute, attributeFloats, COMPONENT_BYTES } from '../../geometry/geometry.js';
+import { type Bounds, emptyBounds, growBounds } from '../../math/bounds.js';
 
 /** What of an attribute is not zero. */
 export interface SparseValues {
@@ -33,4 +34,33 @@ export function sparseOf(attribute: Attribute): SparseValues | undefined {
   });
   const Indices = indexSize === 1 ? Uint8Array : indexSize === 2 ? Uint16Array : Uint32Array;
   return { indices: Indices.from(found), values };
+}
+
+/** Numbers of joints, which the standard wants as whole numbers. */
+export function asWhole(attribute: Attribute): Attribute {
+  if (attribute.componentType !== 'f32') return attribute;
+  const bytes = new Uint8Array(Uint16Array.from(attributeFloats(attribute)).buffer);
+  const { components } = attribute;
+  return { ...attribute, bytes, componentType: 'u16', byteOffset: 0, byteStride: components * 2 };
+}
+
+/** Bounds in the stored numbers themselves: integers stay integers (3.6.2.5). */
+export function rawBounds(attribute: Attribute): Bounds {
+  const { bytes, componentType, byteOffset, byteStride, count } = attribute;
+  const view = new DataView(bytes.buffer, bytes.byteOffset + byteOffset);
+  const size = COMPONENT_BYTES[componentType];
+  const read = {
+    i8: (at: number) => view.getInt8(at),
+    u8: (at: number) => view.getUint8(at),
+    i16: (at: number) => view.getInt16(at, true),
+    u16: (at: number) => view.getUint16(at, true),
+    u32: (at: number) => view.getUint32(at, true),
+    f32: (at: number) => view.getFloat32(at, true),
+  }[componentType];
+  const bounds = emptyBounds();
+  for (let i = 0; i < count; i++) {
+    const at = i * byteStride;
+    growBounds(bounds, read(at), read(at + size), read(at + 2 * size));
+  }
+  return bounds;
 }
