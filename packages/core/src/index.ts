@@ -131,6 +131,7 @@ export { facing, type Rotation, turning } from './math/rotation.js';
 export { setWorldTransforms, transformsChanged, worldTransformsChanged } from './scene/bulk.js';
 export * from './scene/components.js';
 export { type Batch, DEFAULT_MATERIAL, type Drawables } from './scene/drawables.js';
+export { type MaterialKind, type MaterialPage, PAGE_SLOTS } from './material/material-table.js';
 export {
   type Ambient,
   type Background,

@@ -125,7 +125,7 @@ test('geometry and materials that are no longer drawn leave the GPU after a whil
   const full = lens.ledger.living.bufferBytes;
   node.remove();
   for (let i = 0; i < 300; i++) lens.draw(scene, eye);
-  expect(full - bare).toBeGreaterThan(200_000);
+  expect(full - bare).toBeGreaterThan(190_000);
   expect(lens.ledger.living.bufferBytes - bare).toBeLessThan(30_000);
 });
 

@@ -19,6 +19,10 @@ export const NO_SHADOW_RECEIVE = 2;
 /** The row's slot is that of a pose, and stays; shaders are not told. */
 export const POSED = 4;
 export const TRAIT_SHIFT = 30;
+/** Instances carry the number of their material in its table above the bits of their slot. */
+export const MATERIAL_SHIFT = 24;
+/** Rows, and slots of poses, that instances can name. */
+export const MOST_SLOTS = 1 << MATERIAL_SHIFT;
 
 export const NONE = -1;
 

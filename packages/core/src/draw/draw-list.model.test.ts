@@ -55,9 +55,9 @@ function expected(scene: Scene, eye: SceneNode): Map<string, number> {
       if (Math.abs(nearest) < 1e-4) return new Map([['undecided', 1]]);
       if (nearest < 0) continue;
       const number = scene.drawables.batches.findIndex(
-        (one) => one?.geometry === geometry && one.material === material,
+        (one) => one?.geometry === geometry && one.materials.has(material!),
       );
-      const key = `${node.row} ${number} ${determinant < 0 ? 'mirrored' : ''}`;
+      const key = `${node.row} ${number} ${material!.name} ${determinant < 0 ? 'mirrored' : ''}`;
       seen.set(key, (seen.get(key) ?? 0) + 1);
     }
   }
@@ -76,10 +76,13 @@ function drawn(list: DrawList, copy: Uint32Array): Map<string, number> {
       const position = list.commandFirst[command]! + i;
       expect(position).toBeLessThan(list.room);
       const row = list.rowAt(position);
-      expect(list.instances[position]).toBe(row);
+      const instance = list.instances[position]!;
+      expect(instance & 0xffffff).toBe(row);
       // Whoever takes over what changed alone has the same.
-      expect(copy[position]).toBe(row);
-      const key = `${row} ${list.commandBatch[command]!} ${list.commandMirrored[command] ? 'mirrored' : ''}`;
+      expect(copy[position]).toBe(instance);
+      const material = batch.kind.page.slots[instance >> 24]!;
+      expect(batch.materials.get(material)).toBeGreaterThan(0);
+      const key = `${row} ${list.commandBatch[command]!} ${material.name} ${list.commandMirrored[command] ? 'mirrored' : ''}`;
       seen.set(key, (seen.get(key) ?? 0) + 1);
       total++;
     }
@@ -95,7 +98,12 @@ function play(seed: number, start: number, steps: number): void {
   const next = random(seed);
   const int = (n: number): number => Math.floor(next() * n);
   const scene = new Scene();
-  const materials: Material[] = [{}, { metallicFactor: 0 }, { alphaMode: 'blend' }, { alphaMode: 'mask' }];
+  const materials: Material[] = [
+    { name: 'plain' },
+    { name: 'dull', metallicFactor: 0 },
+    { name: 'clear', alphaMode: 'blend' },
+    { name: 'cut', alphaMode: 'mask' },
+  ];
   const place = (): [number, number, number] => [next() * 60 - 30, next() * 40 - 20, -next() * 60];
   const nodes: SceneNode[] = [];
   const create = (): void => {
@@ -145,6 +153,9 @@ function play(seed: number, start: number, steps: number): void {
     },
     () => {
       if (next() < 0.1) materials[int(4)]!.alphaMode = next() < 0.5 ? 'blend' : 'opaque';
+    },
+    () => {
+      if (next() < 0.05) materials[int(4)]!.apart = next() < 0.5;
     },
     () => {
       const node = alive();

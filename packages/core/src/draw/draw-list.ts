@@ -1,4 +1,13 @@
-import { IN_VIEW, KEY_DEPTH, KEY_HIDDEN, KEY_MIRRORED, NONE, POSED, TRAIT_SHIFT } from '../columns/flags.js';
+import {
+  IN_VIEW,
+  KEY_DEPTH,
+  KEY_HIDDEN,
+  KEY_MIRRORED,
+  MATERIAL_SHIFT,
+  NONE,
+  POSED,
+  TRAIT_SHIFT,
+} from '../columns/flags.js';
 import { CHUNK, plainKernels } from '../columns/plain-kernels.js';
 import type { SpanLog } from '../columns/span-log.js';
 import type { Batch } from '../scene/drawables.js';
@@ -30,8 +39,8 @@ export class DrawList {
   /** By number, as `Drawables.batches`. */
   batches: readonly (Batch | undefined)[] = [];
   /**
-   * By position: the slot (or row) of an instance's transform, with the node's traits in the two highest bits. Between
-   * the batches there is room.
+   * By position: the slot (or row) of an instance's transform, with the number of its material in its table in six bits
+   * above, and the node's traits in the two highest. Between the batches there is room.
    */
   instances = new Uint32Array(0);
   /** Positions in use, gaps included. */
@@ -98,6 +107,7 @@ export class DrawList {
    * @returns whether anything changed; if not, the arrays are those of the last call
    */
   update(scene: Scene, view: CameraView, viewChanged: boolean, slots?: TransformSlots, cull = true): boolean {
+    scene.drawables.regroup();
     scene.update();
     const { drawables, movedRows } = scene;
     this.changedFrom = Infinity;
@@ -336,7 +346,7 @@ export class DrawList {
     const { columns, poses } = this.scene!;
     const traits = columns.traits[row]!;
     const slot = (traits & POSED) !== 0 ? poses!.slotOf(row) : this.slots ? this.slots.slots[row]! : row; // bent rows have one
-    return (slot | (traits << TRAIT_SHIFT)) >>> 0;
+    return (slot | (this.scene!.drawables.itemSlot[item]! << MATERIAL_SHIFT) | (traits << TRAIT_SHIFT)) >>> 0;
   }
 
   private takeNewSlots({ columns }: Scene): void {

@@ -80,7 +80,7 @@ export function materialFeatures(material: Material, geometry: Geometry): number
 }
 
 /** Layers that a material has: those whose factor is not what it is without them. */
-function layersOf(m: Material): number {
+export function layersOf(m: Material): number {
   let bits = 0;
   if (m.clearcoatFactor) bits |= FEATURE.clearcoat;
   if (m.sheenColorFactor?.some(isSome)) bits |= FEATURE.sheen;

@@ -3,15 +3,22 @@ import { NONE } from '../columns/flags.js';
 import { SpanLog } from '../columns/span-log.js';
 import type { Geometry } from '../geometry/geometry.js';
 import type { Material } from '../material/material.js';
+import { type MaterialKind, MaterialTable } from '../material/material-table.js';
 import { boundsCenter, boundsRadius } from '../math/bounds.js';
 import type { Mesh } from './components.js';
 
-/** Everything that is drawn with one geometry and one material: one draw call. */
+/** Everything that is drawn with one geometry and materials that differ in numbers alone: one draw call. */
 export interface Batch {
   geometry: Geometry;
+  /** One of its materials: what it has besides numbers, all of them have. */
   material: Material;
+  /** Its materials, and how many primitives of the scene's nodes each has. */
+  materials: Map<Material, number>;
+  kind: MaterialKind;
   /** How many primitives of the scene's nodes belong to it. */
   items: number;
+  /** What some of them were drawn in before their material became another kind. */
+  before: Batch | undefined;
 }
 
 /** glTF's default material, for primitives without one. */
@@ -28,7 +35,10 @@ export class Drawables {
   batchesVersion = 0;
   /** Items that came, went, or moved to another row. */
   readonly log = new SpanLog();
-  private readonly numbers = new Map<Material, Map<Geometry, number>>();
+  /** By item: the number of its material in its table. */
+  itemSlot = new Uint8Array(0);
+  private readonly table = new MaterialTable();
+  private readonly numbers = new Map<MaterialKind, Map<Geometry, number>>();
   private readonly freeItems: number[] = [];
   private readonly freeBatches: number[] = [];
   private ranking: number[] = [];
@@ -37,7 +47,7 @@ export class Drawables {
   constructor(private readonly columns: NodeColumns) {}
 
   /**
-   * Numbers of the batches in the order in which to draw them: those of one material stand together, since
+   * Numbers of the batches in the order in which to draw them: those of one kind of material stand together, since
    * changing a material costs more than changing buffers.
    */
   get ranked(): readonly number[] {
@@ -57,7 +67,7 @@ export class Drawables {
       const item = this.freeItems.pop() ?? columns.itemCount++;
       columns.reserveItems(columns.itemCount);
       columns.itemRow[item] = row;
-      columns.itemBatch[item] = this.numberOf(material, geometry);
+      this.enter(item, material, geometry);
       columns.itemNext[item] = columns.firstItem[row]!; // a row in use
       columns.firstItem[row] = item;
       // Geometry without a single vertex has no centre: it stays at the node, with no size.
@@ -79,10 +89,41 @@ export class Drawables {
       columns.worldSphere[item * 4 + 3] = Infinity;
       this.freeItems.push(item);
       this.log.add(item, 1);
-      const batch = columns.itemBatch[item]!; // an item in use
-      if (--this.batches[batch]!.items === 0) this.dropBatch(batch);
+      this.leave(item);
     }
     columns.firstItem[row] = NONE;
+  }
+
+  /**
+   * Looks whether materials were written to such that they can no longer be drawn with those they were drawn with, or can
+   * with others now. Draw lists call it, before `Scene.update`.
+   *
+   * @returns whether that was so: some items are marked as moved then
+   */
+  regroup(): boolean {
+    const { columns, table } = this;
+    const changed = table.changed();
+    let isAny = false;
+    for (const material of changed) {
+      const { kind, slot } = table.placeOf(material)!; // it is in the table
+      const items: number[] = [];
+      for (let item = 0; item < columns.itemCount; item++) {
+        if (columns.itemRow[item] === NONE || this.itemSlot[item] !== slot) continue;
+        if (this.batches[columns.itemBatch[item]!]!.kind === kind) items.push(item); // an item in use
+      }
+      if (!table.replace(material)) continue;
+      isAny = true;
+      const now = table.placeOf(material)!; // as before
+      for (const item of items) {
+        const before = this.batches[columns.itemBatch[item]!]!;
+        this.uncount(item, material);
+        const batch = this.count(item, material, now.kind, now.slot, before.geometry);
+        batch.before ??= before;
+        this.log.add(item, 1);
+        columns.markDirty(columns.itemRow[item]!);
+      }
+    }
+    return isAny;
   }
 
   /** To be called when a row's items stand in another row. */
@@ -92,25 +133,69 @@ export class Drawables {
       this.log.add(item, 1);
   }
 
-  private numberOf(material: Material, geometry: Geometry): number {
-    let geometries = this.numbers.get(material);
-    if (!geometries) this.numbers.set(material, (geometries = new Map<Geometry, number>()));
+  private enter(item: number, material: Material, geometry: Geometry): void {
+    const { kind, slot } = this.table.add(material);
+    this.count(item, material, kind, slot, geometry);
+  }
+
+  private leave(item: number): void {
+    const { kind } = this.batches[this.columns.itemBatch[item]!]!; // an item in use
+    const material = kind.page.slots[this.itemSlot[item]!]!; // as entered
+    this.uncount(item, material);
+    this.table.remove(material);
+  }
+
+  /** Counts an item to the batch of a geometry and a kind of material. */
+  private count(
+    item: number,
+    material: Material,
+    kind: MaterialKind,
+    slot: number,
+    geometry: Geometry,
+  ): Batch {
+    let geometries = this.numbers.get(kind);
+    if (!geometries) this.numbers.set(kind, (geometries = new Map<Geometry, number>()));
     let number = geometries.get(geometry);
     if (number === undefined) {
       number = this.freeBatches.pop() ?? this.batches.length;
       geometries.set(geometry, number);
-      this.batches[number] = { geometry, material, items: 0 };
+      this.batches[number] = {
+        geometry,
+        material,
+        materials: new Map<Material, number>(),
+        kind,
+        items: 0,
+        before: undefined,
+      };
       this.batchesVersion++;
     }
-    this.batches[number]!.items++; // entered by now
-    return number;
+    const batch = this.batches[number]!; // entered by now
+    batch.items++;
+    batch.materials.set(material, (batch.materials.get(material) ?? 0) + 1);
+    this.columns.itemBatch[item] = number;
+    if (this.itemSlot.length < this.columns.itemCapacity) {
+      const slots = new Uint8Array(this.columns.itemCapacity);
+      slots.set(this.itemSlot);
+      this.itemSlot = slots;
+    }
+    this.itemSlot[item] = slot;
+    return batch;
   }
 
-  private dropBatch(number: number): void {
-    const { material, geometry } = this.batches[number]!; // it had an item until now
-    const geometries = this.numbers.get(material);
+  private uncount(item: number, material: Material): void {
+    const number = this.columns.itemBatch[item]!; // an item in use
+    const batch = this.batches[number]!; // it has this item
+    const { geometry, kind, materials } = batch;
+    const left = materials.get(material)! - 1; // counted, as the item was
+    if (left > 0) materials.set(material, left);
+    else materials.delete(material);
+    if (--batch.items > 0) {
+      if (batch.material === material && left === 0) batch.material = materials.keys().next().value!; // items are left
+      return;
+    }
+    const geometries = this.numbers.get(kind);
     geometries?.delete(geometry);
-    if (geometries?.size === 0) this.numbers.delete(material);
+    if (geometries?.size === 0) this.numbers.delete(kind);
     this.batches[number] = undefined;
     this.freeBatches.push(number);
     this.batchesVersion++;

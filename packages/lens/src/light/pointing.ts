@@ -25,7 +25,7 @@ type Answer = (typeof ANSWERS)[number];
 type Answers = Partial<Record<Answer, Float32Array>>;
 
 /** Bits of an instance: see transforms.wgsl. Who points marks what is left out by what says that it throws no shadow. */
-const SLOT_BITS = 0x3fffffff;
+const SLOT_BITS = 0xffffff;
 const LEFT_OUT = 0x40000000;
 
 type Filter = ((node: SceneNode) => boolean) | undefined;

@@ -108,6 +108,7 @@ export class PreparedScene {
   /** Uploads what changed. To be called outside a pass, after `scene.update`. */
   prepare(frame: number): void {
     const { scene } = this;
+    if (scene.drawables.regroup()) scene.update();
     const { batches, batchesVersion } = scene.drawables;
     this.lastUsed = frame;
     this.transforms.sync();
@@ -117,8 +118,9 @@ export class PreparedScene {
     for (let i = 0; i < batches.length; i++) {
       const batch = batches[i];
       if (batch) this.refresh(i, batch, frame);
-      else this.batches[i] = undefined;
     }
+    // Those that came may look at those that went.
+    for (let i = 0; i < batches.length; i++) if (!batches[i]) this.batches[i] = undefined;
     if (this.batchesVersion === batchesVersion && this.lightsVersion === scene.lightsVersion) return;
     this.batchesVersion = batchesVersion;
     this.lightsVersion = scene.lightsVersion;
@@ -165,13 +167,13 @@ export class PreparedScene {
     if (ready?.batch !== batch || features !== ready.features || shader?.wgsl !== ready.wgsl) {
       const gpu = geometries.get(geometry, frame, shader?.attributes);
       ready = {
-        standIns: ready && canStandIn(ready, batch, features) ? readyOf(ready) : [undefined, undefined],
+        standIns: this.standInsFor(batch, ready, features),
         batch,
         features,
         geometry: gpu,
         shape: gpu,
         ways: {},
-        material: materials.get(material, frame),
+        material: materials.get(batch.kind, frame),
         settings: undefined,
         shader,
         wgsl: shader?.wgsl,
@@ -180,9 +182,10 @@ export class PreparedScene {
         shadowPipeline: undefined,
       };
       this.batches[number] = ready;
+      batch.before = undefined;
     } else {
       ready.shader = shader;
-      ready.material = materials.get(material, frame);
+      ready.material = materials.get(batch.kind, frame);
       ready.geometry.lastUsed = frame;
     }
     if (!shader) return;
@@ -190,6 +193,13 @@ export class PreparedScene {
     ready.settings = feeds && settings(feeds).get(material, shader, frame);
     if (shader.instanceSettings.length > 0) this.instanceFeeds = feeds;
     if (shader.readsBehind.length > 0) this.behind = feeds?.behind;
+  }
+
+  /** What a batch, or the one that its things were in before, was drawn with. */
+  private standInsFor(batch: Batch, before: PreparedBatch | undefined, features: number): Pair {
+    const old = batch.before ? this.batches.find((ready) => ready?.batch === batch.before) : before;
+    const isSame = old !== undefined && (old.batch === batch || old.batch === batch.before);
+    return isSame && canStandIn(old, batch, features) ? readyOf(old) : [undefined, undefined];
   }
 }
 
@@ -200,8 +210,6 @@ function readyOf({ pipelines, standIns }: PreparedBatch): Pair {
 }
 
 /** Whether a batch can be drawn as it was before its material changed: with all that this binds. */
-function canStandIn({ batch, features: before, wgsl }: PreparedBatch, now: Batch, features: number): boolean {
-  return (
-    batch === now && wgsl === now.material.shader?.wgsl && (before & FULL_SHADER_FEATURES & ~features) === 0
-  );
+function canStandIn({ features: before, wgsl }: PreparedBatch, now: Batch, features: number): boolean {
+  return wgsl === now.material.shader?.wgsl && (before & FULL_SHADER_FEATURES & ~features) === 0;
 }

@@ -89,7 +89,7 @@ export class ScenePass {
       if (!pipeline) continue;
       pass.setPipeline(pipeline);
       if (scene.colorOf) pass.setBlendConstant(scene.colorOf(command));
-      pass.setBindGroup(1, material.group, material.offset);
+      pass.setBindGroup(1, material.group);
       if (settings) pass.setBindGroup(2, settings.group);
       if (ready.layers) pass.setBindGroup(3, ready.layers);
       pass.setVertexBuffer(0, buffer, list.commandFirst[command]! * INSTANCE_BYTES);

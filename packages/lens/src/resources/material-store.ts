@@ -1,124 +1,126 @@
-import { type Material, MATERIAL_FLOATS, packMaterial, TEXTURE_SLOTS } from '@umber-lens/core';
+import {
+  MATERIAL_FLOATS,
+  type MaterialKind,
+  type MaterialPage,
+  packMaterial,
+  PAGE_SLOTS,
+  TEXTURE_SLOTS,
+} from '@umber-lens/core';
 import type { BindGroupEntry, Device, DeviceBindGroup, DeviceBuffer, DeviceTexture } from '../gpu/device.js';
 import type { Messages } from '#messages';
 import type { TextureStore } from './texture-store.js';
 
-/** A material on the GPU: a bind group over a slot of a shared uniform buffer. */
+/** A kind of materials on the GPU: the table in which they lie, and the textures that they share. */
 export interface GpuMaterial {
   group: DeviceBindGroup;
-  /** Bytes from the start of the group's buffer. */
-  offset: number;
-  packed: Float32Array;
   textures: (DeviceTexture | undefined)[];
+  /** The objects that the textures were made of. */
+  of: MaterialKind['traits'];
   lastUsed: number;
-  page: Page;
 }
 
-interface Page {
+/** A page of materials in a uniform buffer. */
+interface Table {
   buffer: DeviceBuffer;
-  free: number[];
+  packed: Float32Array;
+  lastUsed: number;
 }
 
-const SLOTS_A_PAGE = 64;
 const SRGB = new Set<string>(['baseColorTexture', 'emissiveTexture']);
 
 /**
- * Keeps materials packed on the GPU. Materials are plain objects that may be written to at any
- * time, so every material that is drawn is packed and compared each frame; only what differs is
- * uploaded.
+ * Keeps materials packed on the GPU, in tables that shaders read by an instance's number. Materials are plain objects
+ * that may be written to at any time, so every material that is drawn is packed and compared each frame; only what
+ * differs is uploaded.
  */
 export class MaterialStore {
-  private readonly known = new Map<Material, GpuMaterial>();
-  private readonly pages: Page[] = [];
-  private readonly slotBytes: number;
+  private readonly known = new Map<MaterialKind, GpuMaterial>();
+  private readonly tables = new Map<MaterialPage, Table>();
 
   constructor(
     private readonly device: Device,
     private readonly textures: TextureStore,
     private readonly messages: Messages,
-  ) {
-    const alignment = device.limits.uniformAlignment;
-    this.slotBytes = Math.ceil((MATERIAL_FLOATS * 4) / alignment) * alignment;
-  }
+  ) {}
 
-  get(material: Material, frame: number): GpuMaterial {
-    let found = this.known.get(material);
+  get(kind: MaterialKind, frame: number): GpuMaterial {
+    const table = this.tableOf(kind.page, frame);
+    let found = this.known.get(kind);
     if (!found) {
-      found = this.create(material, frame);
-      this.known.set(material, found);
+      const textures = TEXTURE_SLOTS.map((_, i) => this.textureOf(kind, i, frame));
+      found = { group: this.bind(kind, table, textures), textures, of: kind.traits, lastUsed: frame };
+      this.known.set(kind, found);
     } else if (found.lastUsed !== frame) {
-      this.refresh(material, found, frame);
+      this.refresh(kind, table, found, frame);
     }
     found.lastUsed = frame;
     return found;
   }
 
   sweep(frame: number): void {
-    for (const [material, gpu] of this.known) {
+    for (const [kind, gpu] of this.known) {
       if (gpu.lastUsed >= frame) continue;
       gpu.group.dispose();
-      gpu.page.free.push(gpu.offset);
-      this.known.delete(material);
+      this.known.delete(kind);
+    }
+    for (const [page, table] of this.tables) {
+      if (table.lastUsed >= frame) continue;
+      table.buffer.dispose();
+      this.tables.delete(page);
     }
   }
 
-  private create(material: Material, frame: number): GpuMaterial {
-    let page = this.pages.find(({ free }) => free.length > 0);
-    if (!page) {
-      const buffer = this.device.createBuffer({
-        label: 'materials',
-        usage: 'uniform',
-        size: this.slotBytes * SLOTS_A_PAGE,
-      });
-      page = {
-        buffer,
-        free: Array.from({ length: SLOTS_A_PAGE }, (_, i) => (SLOTS_A_PAGE - 1 - i) * this.slotBytes),
-      };
-      this.pages.push(page);
+  /** Uploads what differs of a page, once a frame. */
+  private tableOf(page: MaterialPage, frame: number): Table {
+    let table = this.tables.get(page);
+    if (!table) {
+      const packed = new Float32Array(PAGE_SLOTS * MATERIAL_FLOATS);
+      const size = packed.byteLength;
+      const buffer = this.device.createBuffer({ label: 'materials', usage: 'uniform', size });
+      this.tables.set(page, (table = { buffer, packed, lastUsed: frame - 1 }));
     }
-    const offset = page.free.pop()!; // a page with a free slot was chosen or made
-    const packed = new Float32Array(MATERIAL_FLOATS);
-    packMaterial(material, packed, 0);
-    this.messages.numbers(material, packed);
-    this.device.writeBuffer(page.buffer, offset, packed);
-    const textures = TEXTURE_SLOTS.map((slot) => this.textureOf(material, slot, frame));
-    return { group: this.bind(material, page, textures), offset, packed, textures, lastUsed: frame, page };
+    if (table.lastUsed === frame) return table;
+    table.lastUsed = frame;
+    const { slots } = page;
+    for (let slot = 0; slot < slots.length; slot++) {
+      const material = slots[slot];
+      const at = slot * MATERIAL_FLOATS;
+      if (!material || !packMaterial(material, table.packed, at)) continue;
+      this.messages.numbers(material, table.packed.subarray(at, at + MATERIAL_FLOATS));
+      this.device.writeBuffer(table.buffer, at * 4, table.packed, at, MATERIAL_FLOATS);
+    }
+    return table;
   }
 
-  private refresh(material: Material, gpu: GpuMaterial, frame: number): void {
-    if (packMaterial(material, gpu.packed, 0)) {
-      this.messages.numbers(material, gpu.packed);
-      this.device.writeBuffer(gpu.page.buffer, gpu.offset, gpu.packed);
-    }
-    let differs = false;
+  private refresh(kind: MaterialKind, table: Table, gpu: GpuMaterial, frame: number): void {
+    let differs = kind.traits !== gpu.of;
+    gpu.of = kind.traits;
     for (let i = 0; i < TEXTURE_SLOTS.length; i++) {
-      const texture = this.textureOf(material, TEXTURE_SLOTS[i]!, frame); // i < length
+      const texture = this.textureOf(kind, i, frame);
       if (texture === gpu.textures[i]) continue;
       gpu.textures[i] = texture;
       differs = true;
     }
     if (!differs) return;
     gpu.group.dispose();
-    gpu.group = this.bind(material, gpu.page, gpu.textures);
+    gpu.group = this.bind(kind, table, gpu.textures);
   }
 
-  private textureOf(
-    material: Material,
-    slot: (typeof TEXTURE_SLOTS)[number],
-    frame: number,
-  ): DeviceTexture | undefined {
-    const use = material[slot];
-    return use && this.textures.get(use.texture, SRGB.has(slot), frame);
+  private textureOf({ traits }: MaterialKind, i: number, frame: number): DeviceTexture | undefined {
+    const texture = traits.textures[i];
+    return texture && this.textures.get(texture, SRGB.has(TEXTURE_SLOTS[i]!), frame); // one a slot
   }
 
-  private bind(material: Material, page: Page, textures: (DeviceTexture | undefined)[]): DeviceBindGroup {
-    const entries: BindGroupEntry[] = [
-      { binding: 0, buffer: page.buffer, offset: 0, size: MATERIAL_FLOATS * 4 },
-    ];
-    TEXTURE_SLOTS.forEach((slot, i) => {
+  private bind(
+    { traits }: MaterialKind,
+    { buffer }: Table,
+    textures: (DeviceTexture | undefined)[],
+  ): DeviceBindGroup {
+    const entries: BindGroupEntry[] = [{ binding: 0, buffer }];
+    TEXTURE_SLOTS.forEach((_, i) => {
       entries.push({ binding: 1 + i, texture: textures[i] ?? this.textures.white });
-      entries.push({ binding: 6 + i, sampler: this.textures.sampler(material[slot]?.texture.sampler) });
+      entries.push({ binding: 6 + i, sampler: this.textures.sampler(traits.textures[i]?.sampler) });
     });
-    return this.device.createBindGroup({ label: material.name ?? 'material', entries });
+    return this.device.createBindGroup({ label: 'materials', entries });
   }
 }

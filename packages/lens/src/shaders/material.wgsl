@@ -32,7 +32,10 @@ struct Material {
   uses: array<TextureUse, 5>,
 }
 
-@group(1) @binding(0) var<uniform> material: Material;
+// Materials that differ in numbers alone lie side by side: one draw shows things of them all.
+@group(1) @binding(0) var<uniform> materials: array<Material, 64>;
+/// Which of them the surface at hand has.
+var<private> materialNumber: u32;
 @group(1) @binding(1) var baseColorTexture: texture_2d<f32>;
 @group(1) @binding(2) var metallicRoughnessTexture: texture_2d<f32>;
 @group(1) @binding(3) var normalTexture: texture_2d<f32>;
@@ -45,13 +48,13 @@ struct Material {
 @group(1) @binding(10) var emissiveSampler: sampler;
 
 fn coordinates(p: Fragment, slot: u32) -> vec2f {
-  let m = material.uses[slot].matrix;
-  let uv = select(p.texcoord0, p.texcoord1, material.uses[slot].texCoord > 0.5);
-  return vec2f(dot(m.xy, uv), dot(m.zw, uv)) + material.uses[slot].offset;
+  let m = materials[materialNumber].uses[slot].matrix;
+  let uv = select(p.texcoord0, p.texcoord1, materials[materialNumber].uses[slot].texCoord > 0.5);
+  return vec2f(dot(m.xy, uv), dot(m.zw, uv)) + materials[materialNumber].uses[slot].offset;
 }
 
 fn baseColorAt(p: Fragment) -> vec4f {
-  var base = material.baseColorFactor;
+  var base = materials[materialNumber].baseColorFactor;
   if useBaseColorTexture { base *= textureSample(baseColorTexture, baseColorSampler, coordinates(p, 0)); }
   if hasColor { base *= p.color; }
   return base;
@@ -67,10 +70,10 @@ fn surfaceDefaults(p: Fragment) -> Surface {
   if useNormalTexture {
     let uv = coordinates(p, 2);
     let texel = textureSample(normalTexture, normalSampler, uv).xyz * 2 - 1;
-    s.normal = mappedNormal(p, uv, vec3f(texel.xy * material.normalScale, texel.z));
+    s.normal = mappedNormal(p, uv, vec3f(texel.xy * materials[materialNumber].normalScale, texel.z));
   }
-  s.metallic = material.metallicFactor;
-  s.roughness = material.roughnessFactor;
+  s.metallic = materials[materialNumber].metallicFactor;
+  s.roughness = materials[materialNumber].roughnessFactor;
   if useMetallicRoughnessTexture {
     let texel = textureSample(metallicRoughnessTexture, metallicRoughnessSampler, coordinates(p, 1));
     s.roughness *= texel.g;
@@ -79,9 +82,9 @@ fn surfaceDefaults(p: Fragment) -> Surface {
   s.occlusion = 1;
   if useOcclusionTexture {
     let texel = textureSample(occlusionTexture, occlusionSampler, coordinates(p, 3));
-    s.occlusion = 1 + material.occlusionStrength * (texel.r - 1);
+    s.occlusion = 1 + materials[materialNumber].occlusionStrength * (texel.r - 1);
   }
-  s.emissive = material.emissiveFactor;
+  s.emissive = materials[materialNumber].emissiveFactor;
   if useEmissiveTexture { s.emissive *= textureSample(emissiveTexture, emissiveSampler, coordinates(p, 4)).rgb; }
 #if full
   s = layerDefaults(s, p);
@@ -91,6 +94,6 @@ fn surfaceDefaults(p: Fragment) -> Surface {
 
 /// Alpha as the material's mode takes it: cut out, blended, or left aside.
 fn coverage(alpha: f32) -> f32 {
-  if isMask && alpha < material.alphaCutoff { discard; }
+  if isMask && alpha < materials[materialNumber].alphaCutoff { discard; }
   return select(1, alpha, isBlend);
 }

@@ -25,7 +25,7 @@ export function meshModule(author?: HookOutline, isFull = false): string {
         ...(features.includes('objectMatrix') ? ROWS : []),
         ...custom,
       ];
-  if (isFull) varyings.push(NODE);
+  varyings.push(isFull ? NODE : MATERIAL);
   return [
     ...LIBRARY_IMPORTS,
     ...(isFull ? FULL_IMPORTS : []),
@@ -60,6 +60,7 @@ export function shadowModule(author?: HookOutline): string {
         ...(features.includes('objectMatrix') ? ROWS : []),
         ...custom,
       ];
+  varyings.push(MATERIAL);
   // What looks at the picture behind it has none here, and counts as whole.
   const isCut = !features.includes('sceneDepth') && !features.includes('sceneColor');
   const surface = `let s = ${surfaceCall(isCut ? hooks.surface : undefined, { ...ownValues(author), Fragment: 'p' })};`;
@@ -90,7 +91,7 @@ function marchedShadow(author: HookOutline, varyings: readonly Varying[]): strin
   return `@fragment fn meshFragment(
   ${[...varyings.map(located), '@builtin(position) at: vec4f'].join(',\n  ')},
 ) -> @builtin(frag_depth) f32 {
-  let m = transpose(mat3x4f(row0, row1, row2));
+${ownMaterial(false)}  let m = transpose(mat3x4f(row0, row1, row2));
   let hit = ${march};
   if !hit.isHit { discard; }
   return depthOf(m * vec4f(hit.position, 1));
@@ -99,10 +100,10 @@ function marchedShadow(author: HookOutline, varyings: readonly Varying[]): strin
 
 const LIBRARY_IMPORTS = [
   "import { frame, toEyeFrom } from 'umber/frame.wgsl';",
-  "import { objectToWorld, transforms, SLOT_BITS, receivesShadow, castsShadow } from 'umber/transforms.wgsl';",
+  "import { objectToWorld, transforms, SLOT_BITS, materialOf, receivesShadow, castsShadow } from 'umber/transforms.wgsl';",
   "import { Vertex, worldNormal, worldTangent } from 'umber/vertex.wgsl';",
   "import { Fragment, Surface } from 'umber/surface.wgsl';",
-  "import { surfaceDefaults, baseColorAt, coverage, hasColor, isMask } from 'umber/material.wgsl';",
+  "import { surfaceDefaults, baseColorAt, coverage, hasColor, isMask, materialNumber } from 'umber/material.wgsl';",
   "import { hasTangent } from 'umber/normal-map.wgsl';",
   "import { shadingOf, shine, ambient } from 'umber/lighting.wgsl';",
   "import { Light, lightAt } from 'umber/lights.wgsl';",
@@ -171,13 +172,16 @@ function usualVaryings(objectSpace: boolean): Varying[] {
   ];
 }
 
-/** 1 when shadows fall on the node; how much it is larger than its geometry; and its slot. */
+/** 1 when shadows fall on the node; how much it is larger than its geometry; its slot; and its material. */
 const NODE: Varying = {
   name: 'node',
-  type: 'vec3f',
-  from: 'vec3f(f32(receivesShadow(i.slot)), length(m[0]), f32(i.slot & SLOT_BITS))',
+  type: 'vec4f',
+  from: 'vec4f(f32(receivesShadow(i.slot)), length(m[0]), f32(i.slot & SLOT_BITS), f32(materialOf(i.slot)))',
   isFlat: true,
 };
+
+/** The material alone. */
+const MATERIAL: Varying = { name: 'own', type: 'f32', from: 'f32(materialOf(i.slot))', isFlat: true };
 
 /** The node's world transform, for marched shapes and for those who ask. */
 const ROWS: Varying[] = [0, 1, 2].map((k) => ({
@@ -249,6 +253,7 @@ function vertexEntry(
   v.color = select(vec4f(1), i.color, hasColor);
   v.index = i.index;
   v.objectToWorld = m;
+${displace ? '  materialNumber = materialOf(i.slot);' : ''}
 ${isFull || isShadow ? '  if isBent {\n    v = bend(v, u32(i.record), i.slot & SLOT_BITS);\n    m = v.objectToWorld;\n  }' : ''}
 ${moved}
   let world = m * vec4f(v.position, 1);
@@ -278,7 +283,7 @@ function shadeFunction(author: HookOutline | undefined, custom: readonly Varying
   let alpha = coverage(given.a);
   return ${asGiven('given.rgb', 'alpha', isFull)};`
     : litBody(hooks, values, isFull);
-  return `fn shade(p: Fragment${isFull ? ', node: vec3f' : ''}${custom.map(({ name, type }) => `, ${name}: ${type}`).join('')}) -> vec4f {
+  return `fn shade(p: Fragment${isFull ? ', node: vec4f' : ''}${custom.map(({ name, type }) => `, ${name}: ${type}`).join('')}) -> vec4f {
 ${isFull ? inspection(hooks, values) : ''}${body}
 }`;
 }
@@ -293,6 +298,8 @@ function ownValues(author: HookOutline | undefined): Record<string, string> {
     InstanceSettings: built('InstanceSettings', author?.instanceSettings),
   };
 }
+
+const ownMaterial = (isFull: boolean): string => `  materialNumber = u32(${isFull ? 'node.w' : 'own'});\n`;
 
 const PLACE = '@builtin(position) place: vec4f';
 const AT = '  let at = vec4f(place.xy + frame.origin, place.zw);\n';
@@ -323,7 +330,7 @@ function fragmentEntry(
   return `@fragment fn meshFragment(
   ${params.join(',\n  ')},
 )${isShadow ? '' : ' -> @location(0) vec4f'} {
-${isFull ? AT : ''}  let side = select(-1.0, 1.0, isFront);
+${ownMaterial(isFull)}${isFull ? AT : ''}  let side = select(-1.0, 1.0, isFront);
   var p: Fragment;
   p.position = position;
   p.toEye = toEyeFrom(position);
@@ -361,7 +368,7 @@ function marchEntry(author: HookOutline, varyings: readonly Varying[], custom: r
 @fragment fn meshFragment(
   ${[...varyings.map(located), isFull ? PLACE : '@builtin(position) at: vec4f'].join(',\n  ')},
 ) -> Marched {
-${isFull ? AT : ''}  let m = transpose(mat3x4f(row0, row1, row2));
+${ownMaterial(isFull)}${isFull ? AT : ''}  let m = transpose(mat3x4f(row0, row1, row2));
   let hit = ${march};
   if !hit.isHit { discard; }
   var p: Fragment;

@@ -9,8 +9,13 @@ struct Transform {
 
 @group(0) @binding(4) var<storage, read> transforms: array<Transform>;
 
-// An instance names its slot and, in the two highest bits, what the node does with shadows.
-const SLOT_BITS = 0x3fffffffu;
+// An instance names its slot, in six bits above its material in its table, and in the two highest what the node does
+// with shadows.
+const SLOT_BITS = 0xffffffu;
+
+fn materialOf(instance: u32) -> u32 {
+  return (instance >> 24) & 63;
+}
 
 /// 1 when shadows fall on the node.
 fn receivesShadow(instance: u32) -> u32 {
