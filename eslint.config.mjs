@@ -11,10 +11,11 @@ const CORE = {
   light: ['errors', 'math'],
   scene: ['errors', 'math', 'geometry', 'material', 'columns', 'light'],
   draw: ['errors', 'math', 'geometry', 'material', 'columns', 'scene'],
+  swarm: ['errors', 'math', 'geometry', 'material', 'columns', 'scene', 'draw'],
   pose: ['errors', 'math', 'geometry', 'columns', 'scene'],
   animation: ['errors', 'math', 'material', 'columns', 'scene'],
   procedural: ['errors', 'math', 'scene'],
-  pick: ['errors', 'math', 'geometry', 'columns', 'scene', 'draw'],
+  pick: ['errors', 'math', 'geometry', 'columns', 'scene', 'draw', 'swarm'],
   formats: ['errors', 'math', 'geometry', 'material', 'animation', 'light', 'scene', 'pose'],
   // The compiler's own folders come after errors.
   wgsl: ['errors', 'math', 'parse', 'types', 'check', 'emit', 'run'],

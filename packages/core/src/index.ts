@@ -131,6 +131,17 @@ export { facing, type Rotation, turning } from './math/rotation.js';
 export { setWorldTransforms, transformsChanged, worldTransformsChanged } from './scene/bulk.js';
 export * from './scene/components.js';
 export { type Batch, DEFAULT_MATERIAL, type Drawables } from './scene/drawables.js';
+export type { Placings } from './swarm/placings.js';
+export {
+  type SwarmLevel,
+  Swarm,
+  type SwarmOptions,
+  SwarmPart,
+  swarmPart,
+  type SwarmShape,
+  type Thinning,
+} from './swarm/swarm.js';
+export { INSTANCE_WORDS, type SwarmEye, type SwarmRun, SwarmView } from './swarm/swarm-view.js';
 export { type MaterialKind, type MaterialPage, PAGE_SLOTS } from './material/material-table.js';
 export {
   type Ambient,

@@ -1,5 +1,4 @@
-import { LensError } from '../errors/lens-error.js';
-import { ALIVE, DIRTY, MOST_SLOTS, NONE, VISIBLE } from './flags.js';
+import { ALIVE, DIRTY, NONE, VISIBLE } from './flags.js';
 import type { Kernels } from './kernels.js';
 import { type ColumnArray, COLUMNS } from './layout.js';
 import { plainKernels } from './plain-kernels.js';
@@ -7,9 +6,6 @@ import { type WasmHeap } from './wasm-kernels.js';
 
 /** Rows or items from which on it pays to fetch the kernels in WebAssembly. */
 const LARGE = 2048;
-
-/** An eighth of the slots that instances can name is for rows that are brought together: see the lens's transforms. */
-const MOST_ROWS = MOST_SLOTS * (7 / 8);
 
 /** Makes memories with kernels, once they are there; undefined until somebody asks for them. */
 let makeHeap: (() => WasmHeap) | undefined;
@@ -114,11 +110,6 @@ export class NodeColumns {
   /** Makes room for `rows`; existing values stay. */
   reserve(rows: number): void {
     if (rows <= this.capacity) return;
-    if (rows > MOST_ROWS) {
-      throw new LensError('scene/rows', `a scene cannot have ${rows} nodes`, {
-        hint: `The most is ${MOST_ROWS}; copies of one thing are no nodes in a swarm.`,
-      });
-    }
     const capacity = roundUp(Math.max(rows, this.capacity * 2));
     this.layOut(capacity, this.itemCapacity, this.matrixCapacity && capacity);
   }

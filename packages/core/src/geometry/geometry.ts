@@ -60,6 +60,8 @@ export interface Geometry {
   /** Box of `position`, morph targets not included. */
   bounds: Bounds;
   targets?: MorphTarget[];
+  /** Drawn by a swarm: the vertices of one level, several times over, and the box of all copies, which may grow. */
+  swarm?: { readonly boundsVersion: number };
 }
 
 /** What `geometryFrom` takes: flat arrays, vertex after vertex. */

@@ -27,13 +27,15 @@ export const FEATURE = {
   diffuseTransmission: 1 << 20,
   /** Bent by joints or morph targets. */
   bent: 1 << 21,
+  /** Drawn by a swarm. */
+  swarm: 1 << 22,
 } as const;
 
 /** Bits of layers, which take the full shader. */
 export const LAYER_FEATURES = 0x7f << 14;
 
-/** Bits of what takes the full shader: layers, and being bent. */
-export const FULL_SHADER_FEATURES = 0xff << 14;
+/** Bits of what takes the full shader: layers, being bent, and swarms. */
+export const FULL_SHADER_FEATURES = 0x1ff << 14;
 
 /** The five textures of a material, in the order in which shaders bind them. */
 export const TEXTURE_SLOTS = [
@@ -56,7 +58,8 @@ export function materialFeatures(material: Material, geometry: Geometry): number
     if (use && attributes[use.texCoord === 1 ? 'texcoord1' : 'texcoord0']) bits |= FEATURE[slot];
   }
   if (attributes['#bend']) bits |= FEATURE.bent;
-  if (attributes['color0']) bits |= FEATURE.color;
+  if (geometry.swarm) bits |= FEATURE.swarm;
+  if (attributes['color0'] || geometry.swarm) bits |= FEATURE.color;
   if (material.doubleSided) bits |= FEATURE.doubleSided;
   if (material.alphaMode === 'mask') bits |= FEATURE.mask;
   if (material.alphaMode === 'blend') bits |= FEATURE.blend;

@@ -27,6 +27,8 @@ export interface Hit {
   node: SceneNode;
   /** Number of the primitive in the node's mesh. */
   primitive: number;
+  /** Number of the copy, in a swarm; else undefined. */
+  instance?: number;
   /** Number of the triangle in the primitive's geometry. */
   triangle: number;
   /** In the world. */
@@ -74,8 +76,7 @@ function cast(scene: Scene, { origin, direction }: Ray, options: CastOptions, wa
   };
   eachTarget(scene, options, reaches, (target) => {
     const { node, tree, isDoubleSided, isPosed } = target;
-    const { world } = scene.columns;
-    if (!affineInvert(inverse, 0, world, node.row * 12)) return;
+    if (!affineInvert(inverse, 0, target.world, target.at)) return;
     // The direction keeps its length in the world, so distances are metres.
     for (let k = 0; k < 3; k++) {
       const at = k * 4;
@@ -107,7 +108,7 @@ function isTurnedOver({ columns }: Scene, { row }: SceneNode): boolean {
 }
 
 function describe(
-  { node, primitive, geometry, tree: { positions, corners } }: Target,
+  { node, primitive, instance, geometry, tree: { positions, corners } }: Target,
   { triangle, distance, u, v }: TriangleHit,
   origin: Vec3,
   way: Vec3,
@@ -133,6 +134,7 @@ function describe(
   return {
     node,
     primitive,
+    ...(instance === undefined ? {} : { instance }),
     triangle,
     point: origin.map((part, k) => part + way[k]! * distance) as Vec3,
     normal: turned.map((part) => (part * side) / size) as Vec3,

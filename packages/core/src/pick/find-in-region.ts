@@ -51,9 +51,9 @@ export function findInRegion(scene: Scene, region: Region, options: FindOptions 
       return planes[p]! * x + planes[p + 1]! * y + planes[p + 2]! * z + planes[p + 3]! >= -radius * length; // four each
     });
   const local = new Float64Array(planes.length);
-  eachTarget(scene, options, reaches, ({ node, tree }) => {
+  eachTarget(scene, options, reaches, ({ node, tree, world, at }) => {
     if (tree.corners.length === 0 || cut.has(node) || (!wholly && found.has(node))) return;
-    toLocal(local, planes, scene.columns.world, node.row * 12);
+    toLocal(local, planes, world, at);
     if (wholly ? isWithin(tree, local) : isMet(tree, local)) found.add(node);
     else if (wholly) cut.add(node);
   });

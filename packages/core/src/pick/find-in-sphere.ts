@@ -10,6 +10,8 @@ export interface SphereHit {
   node: SceneNode;
   /** Number of the primitive in the node's mesh. */
   primitive: number;
+  /** Number of the copy, in a swarm; else undefined. */
+  instance?: number;
   /** Number of the triangle in the primitive's geometry. */
   triangle: number;
   /** The nearest to the sphere's centre, in the world. */
@@ -39,9 +41,9 @@ export function findInSphere(
   const hits: SphereHit[] = [];
   const reaches = (x: number, y: number, z: number, r: number): boolean =>
     (x - cx) ** 2 + (y - cy) ** 2 + (z - cz) ** 2 <= (r + radius) ** 2 * 1.00001;
-  eachTarget(scene, options, reaches, ({ node, primitive, tree }) => {
-    const hit = nearestOf(tree, scene.columns.world, node.row * 12, center, radius);
-    if (hit) hits.push({ node, primitive, ...hit });
+  eachTarget(scene, options, reaches, ({ node, primitive, instance, tree, world, at }) => {
+    const hit = nearestOf(tree, world, at, center, radius);
+    if (hit) hits.push({ node, primitive, ...(instance === undefined ? {} : { instance }), ...hit });
   });
   return hits.sort((a, b) => a.distance - b.distance);
 }

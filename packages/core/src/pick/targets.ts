@@ -2,6 +2,8 @@ import { NONE, SHOWN } from '../columns/flags.js';
 import type { Geometry } from '../geometry/geometry.js';
 import type { Scene } from '../scene/scene.js';
 import type { SceneNode } from '../scene/scene-node.js';
+import { swarmPart } from '../swarm/swarm.js';
+import { eachCopy } from './each-copy.js';
 import { hasTree, isMadeOfTriangles, posedOf, treeOf } from './tree-store.js';
 import type { TriangleTree } from './triangle-tree.js';
 
@@ -17,8 +19,13 @@ export interface TargetOptions {
 export interface Target {
   node: SceneNode;
   primitive: number;
+  /** Number of a swarm's copy; undefined for what is no swarm. */
+  instance: number | undefined;
   geometry: Geometry;
   tree: TriangleTree;
+  /** From the geometry's space to the world: affine 3x4 by rows, from `at` on. */
+  world: ArrayLike<number>;
+  at: number;
   isDoubleSided: boolean;
   isPosed: boolean;
 }
@@ -41,16 +48,24 @@ export function eachTarget(
     if ((scene.columns.flags[node.row]! & SHOWN) === 0 || !reachesRow(scene, node.row, reaches)) continue; // a living row
     if (filter && !filter(node)) continue;
     for (let i = 0; i < mesh.primitives.length; i++) {
-      const { geometry: rest, material } = mesh.primitives[i]!; // i < length
+      const { geometry: drawn, material } = mesh.primitives[i]!; // i < length
+      const part = swarmPart(drawn);
+      // Of a swarm's levels the first one counts.
+      if (part && part.level > 0) continue;
+      const rest = part?.geometry ?? drawn;
       if (!isMadeOfTriangles(rest) || (readyOnly && !hasTree(rest))) continue;
-      const posed = posedOf(scene, node, i, rest);
+      const posed = part ? undefined : posedOf(scene, node, i, rest);
       target.node = node;
       target.primitive = i;
+      target.instance = undefined;
+      target.world = scene.columns.world;
+      target.at = node.row * 12;
       target.geometry = posed?.geometry ?? rest;
       target.tree = posed?.tree ?? treeOf(rest);
       target.isDoubleSided = material?.doubleSided ?? false;
       target.isPosed = posed !== undefined;
-      visit(target);
+      if (part) eachCopy(part, target, reaches, visit);
+      else visit(target);
     }
   }
 }

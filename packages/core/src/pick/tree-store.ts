@@ -1,6 +1,7 @@
 import { attributeFloats, type Geometry } from '../geometry/geometry.js';
 import type { Scene } from '../scene/scene.js';
 import type { SceneNode } from '../scene/scene-node.js';
+import { swarmPart } from '../swarm/swarm.js';
 import {
   buildTriangleTree,
   refitTriangleTree,
@@ -35,8 +36,10 @@ export const isMadeOfTriangles = ({ mode }: Geometry): boolean => !mode || mode.
  */
 export async function preparePicking(scene: Scene): Promise<void> {
   for (const mesh of new Set([...scene.meshes.values()]))
-    for (const { geometry } of mesh.primitives)
+    for (const { geometry: drawn } of mesh.primitives) {
+      const geometry = swarmPart(drawn)?.geometry ?? drawn;
       if (isMadeOfTriangles(geometry) && !trees.has(geometry)) await grown(geometry);
+    }
 }
 
 function grown(geometry: Geometry): Promise<TriangleTree> {

@@ -39,6 +39,8 @@ export class Drawables {
   itemSlot = new Uint8Array(0);
   private readonly table = new MaterialTable();
   private readonly numbers = new Map<MaterialKind, Map<Geometry, number>>();
+  /** Items that swarms draw, and which version of their bounds was measured. */
+  private readonly swarms = new Map<number, number>();
   private readonly freeItems: number[] = [];
   private readonly freeBatches: number[] = [];
   private ranking: number[] = [];
@@ -70,15 +72,21 @@ export class Drawables {
       this.enter(item, material, geometry);
       columns.itemNext[item] = columns.firstItem[row]!; // a row in use
       columns.firstItem[row] = item;
-      // Geometry without a single vertex has no centre: it stays at the node, with no size.
-      boundsCenter(geometry.bounds, center);
-      const isSomewhere = Number.isFinite(center[0]);
-      for (let k = 0; k < 3; k++) columns.localSphere[item * 4 + k] = isSomewhere ? center[k]! : 0;
-      columns.localSphere[item * 4 + 3] = boundsRadius(geometry.bounds);
+      this.measure(item, geometry);
       columns.worldSphere[item * 4 + 3] = Infinity;
       this.log.add(item, 1);
     }
     columns.markDirty(row);
+  }
+
+  private measure(item: number, { bounds, swarm }: Geometry): void {
+    const { localSphere } = this.columns;
+    // Geometry without a single vertex has no centre: it stays at the node, with no size.
+    boundsCenter(bounds, center);
+    const isSomewhere = Number.isFinite(center[0]);
+    for (let k = 0; k < 3; k++) localSphere[item * 4 + k] = isSomewhere ? center[k]! : 0;
+    localSphere[item * 4 + 3] = boundsRadius(bounds);
+    if (swarm) this.swarms.set(item, swarm.boundsVersion);
   }
 
   /** Takes away what a row carried. */
@@ -86,6 +94,7 @@ export class Drawables {
     const { columns } = this;
     for (let item = columns.firstItem[row]!; item !== NONE; item = columns.itemNext[item]!) {
       columns.itemRow[item] = NONE;
+      this.swarms.delete(item);
       columns.worldSphere[item * 4 + 3] = Infinity;
       this.freeItems.push(item);
       this.log.add(item, 1);
@@ -103,7 +112,7 @@ export class Drawables {
   regroup(): boolean {
     const { columns, table } = this;
     const changed = table.changed();
-    let isAny = false;
+    let isAny = this.measureSwarms();
     for (const material of changed) {
       const { kind, slot } = table.placeOf(material)!; // it is in the table
       const items: number[] = [];
@@ -131,6 +140,20 @@ export class Drawables {
     const { columns } = this;
     for (let item = columns.firstItem[row]!; item !== NONE; item = columns.itemNext[item]!)
       this.log.add(item, 1);
+  }
+
+  /** Swarms whose copies left the box they had. */
+  private measureSwarms(): boolean {
+    const { columns, swarms } = this;
+    let isAny = false;
+    for (const [item, version] of swarms) {
+      const { geometry } = this.batches[columns.itemBatch[item]!]!; // an item in use
+      if (geometry.swarm?.boundsVersion === version) continue;
+      this.measure(item, geometry);
+      columns.markDirty(columns.itemRow[item]!);
+      isAny = true;
+    }
+    return isAny;
   }
 
   private enter(item: number, material: Material, geometry: Geometry): void {

@@ -1,7 +1,7 @@
 import { LensError } from '../errors/lens-error.js';
 import type { Rotation } from '../math/rotation.js';
 import { NodeColumns } from '../columns/columns.js';
-import { ALIVE, NONE, PLACED } from '../columns/flags.js';
+import { ALIVE, MOST_SLOTS, NONE, PLACED } from '../columns/flags.js';
 import { SpanLog } from '../columns/span-log.js';
 import { updateColumns } from '../columns/update.js';
 import type { Backdrop, Environment, Fog, Probe } from '../light/environment.js';
@@ -135,6 +135,7 @@ export class Scene {
     this.own(parent);
     // The last hole, where it keeps children behind their parents.
     const hole = this.freeRows[this.freeRows.length - 1];
+    checkRoom(this.columns.count);
     const row = this.columns.append(
       hole !== undefined && hole > parent.row ? this.freeRows.pop() : undefined,
     );
@@ -324,4 +325,14 @@ export class Scene {
     this.freeRows = [];
     this.drawables.log.forget();
   }
+}
+
+/** An eighth of the slots that instances can name is for rows that are brought together: see the lens's transforms. */
+const MOST_ROWS = MOST_SLOTS * (7 / 8);
+
+function checkRoom(rows: number): void {
+  if (rows < MOST_ROWS) return;
+  throw new LensError('scene/rows', `a scene cannot have more than ${MOST_ROWS} nodes`, {
+    hint: 'Copies of one thing in a swarm are no nodes.',
+  });
 }

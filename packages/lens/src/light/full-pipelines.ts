@@ -13,7 +13,11 @@ import {
   type ShadowThrower,
 } from '../resources/pipeline-store.js';
 
-const BENT: [name: string, bit: number] = ['isBent', FEATURE.bent];
+/** How vertices come to where they are. */
+const PLACED: [name: string, bit: number][] = [
+  ['isBent', FEATURE.bent],
+  ['isSwarm', FEATURE.swarm],
+];
 
 /** Overrides of the full mesh shader, whose layers are built in only where a material has them. */
 const LAYER_CONSTANTS: [name: string, bit: number][] = [
@@ -24,7 +28,7 @@ const LAYER_CONSTANTS: [name: string, bit: number][] = [
   ['useIridescence', FEATURE.iridescence],
   ['useAnisotropy', FEATURE.anisotropy],
   ['useDiffuseTransmission', FEATURE.diffuseTransmission],
-  BENT,
+  ...PLACED,
 ];
 
 /** What a scene has around it that pipelines are built for. */
@@ -100,7 +104,8 @@ const SHADOW_FEATURES =
   FEATURE.color |
   FEATURE.texcoord0 |
   FEATURE.texcoord1 |
-  FEATURE.bent;
+  FEATURE.bent |
+  FEATURE.swarm;
 
 /** Whether vertices bring tangents along: what they lack is read from zeros, without a stride. */
 function hasTangents({ layouts }: GpuGeometry): boolean {
@@ -169,7 +174,7 @@ export class FullPipelines implements FullUse {
     return store.kept(compiled, `shadow of ${own?.file ?? 'mesh'}`, `${matters}`, geometry, (shader) => ({
       label: 'shadow',
       shader,
-      constants: constantsOf([...CONSTANTS, BENT].map(bitOf(matters)), compiled.overrides),
+      constants: constantsOf([...CONSTANTS, ...PLACED].map(bitOf(matters)), compiled.overrides),
       ...inputsOf(geometry, own),
       // Both sides throw shadows; of marched shapes the far side of the geometry asks the pixels.
       cullMode: own?.isMarched ? 'front' : 'none',

@@ -6,6 +6,7 @@ import {
   type PictureRegion,
   type Scene,
   type SceneNode,
+  swarmPart,
   updateCameraView,
 } from '@umber-lens/core';
 import type { Device, DeviceTexture } from '../gpu/device.js';
@@ -112,6 +113,8 @@ export async function pointIn(
 interface Drawn {
   node: SceneNode;
   primitive: number;
+  /** Number of a swarm's copy. */
+  instance?: number;
 }
 
 interface Seen {
@@ -159,7 +162,11 @@ async function see(
     wanted.forEach((answer, i) => (answers[answer] = read[i] as Float32Array));
     const who: Seen['who'] = (pixel) => {
       const [command, slot] = [answers.identity![pixel * 4]!, answers.identity![pixel * 4 + 1]!];
-      return drawn[command]?.get(slot);
+      const found = drawn[command]?.get(slot);
+      const geometry = found?.node.mesh?.primitives[found.primitive]?.geometry;
+      const part = geometry && swarmPart(geometry);
+      if (!found || !part) return found;
+      return { ...found, instance: part.swarm.copyAt(part.shape, answers.identity![pixel * 4 + 2]!) };
     };
     return { answers, who };
   } finally {
@@ -249,6 +256,7 @@ function draw(
   const { list, view } = state;
   const before = prepared.batches.map((ready) => ready?.layers);
   const entries = surroundings.prepareUnlit(scene, prepared, frame);
+  surroundings.swarming.updateEye(state, scene, view, true, isParallel(eye), size.height);
   const { buffer: frames, step } = frameBuffer(device, scene, view, eye, given, region, size, list.commands);
   const lights = device.createBuffer({
     label: 'no lights',
@@ -304,6 +312,8 @@ function draw(
   return textures;
 }
 
+const isParallel = ({ camera }: SceneNode): boolean => camera?.type === 'orthographic';
+
 /** The frame's numbers, once for each draw, which is told its own. */
 function frameBuffer(
   device: Device,
@@ -319,8 +329,7 @@ function frameBuffer(
   const step = Math.ceil((FRAME_FLOATS * 4) / uniformAlignment) * uniformAlignment;
   const values = new Float32Array((step / 4) * Math.max(1, commands));
   const words = new Uint32Array(values.buffer);
-  const isParallel = eye.camera?.type === 'orthographic';
-  writeFrame(values, words, scene, view, { ...given, isParallel, width, height }, 0);
+  writeFrame(values, words, scene, view, { ...given, isParallel: isParallel(eye), width, height }, 0);
   values[58] = region.x;
   values[59] = region.y;
   for (let command = 1; command < commands; command++)

@@ -17,7 +17,7 @@ import type {
   DeviceSampler,
   DeviceTexture,
 } from '../gpu/device.js';
-import type { Bending } from './bending.js';
+import type { Swarming } from '../swarm/swarming.js';
 import type { Ledger } from '../ledger.js';
 import { UniformBlock } from '../resources/uniform-block.js';
 import { EyeState } from '../passes/eye-state.js';
@@ -82,7 +82,8 @@ export class ShadowMaps {
   private readonly frameWords = new Uint32Array(this.frame.buffer);
   private readonly groups = new Map<DeviceBuffer, DeviceBindGroup>();
   private reach = { scene: undefined as Scene | undefined, updateCount: -1, corners: new Float32Array(24) };
-  private bentBy: readonly BindGroupEntry[] | undefined;
+  /** What the parts bound when the groups were made. */
+  private readonly bound: (readonly BindGroupEntry[])[] = [];
   private dirty: ShadowMap[] = [];
   private prepared: PreparedScene | undefined;
 
@@ -91,7 +92,9 @@ export class ShadowMaps {
     private readonly scenePass: ScenePass,
     /** Most texels of all maps together. */
     private readonly budget: number,
-    private readonly bending: Bending,
+    private readonly swarming: Swarming,
+    /** What moves vertices binds something. */
+    private readonly parts: readonly { readonly entries: readonly BindGroupEntry[] }[],
   ) {
     const { uniformAlignment } = device.limits;
     this.frameStep = Math.ceil((FRAME_FLOATS * 4) / uniformAlignment) * uniformAlignment;
@@ -182,8 +185,11 @@ export class ShadowMaps {
   draw(lights: DeviceBuffer): void {
     const { device, scenePass, prepared, depths } = this;
     const transforms = prepared!.transforms.buffer!; // prepared before, here and below
-    if (this.bentBy !== this.bending.entries) this.sweep();
-    this.bentBy = this.bending.entries;
+    for (let i = 0; i < this.parts.length; i++) {
+      const { entries } = this.parts[i]!; // i < length
+      if (this.bound[i] !== entries) this.sweep();
+      this.bound[i] = entries;
+    }
     let group = this.groups.get(transforms);
     if (!group) {
       group = device.createBindGroup({
@@ -192,7 +198,7 @@ export class ShadowMaps {
           { binding: 0, buffer: this.frameBuffer, size: FRAME_FLOATS * 4 },
           { binding: 1, buffer: lights },
           { binding: 4, buffer: transforms },
-          ...this.bending.entries,
+          ...this.bound.flat(),
         ],
       });
       this.groups.set(transforms, group);
@@ -317,6 +323,7 @@ export class ShadowMaps {
     map.scene = scene;
     const isListed = state.list.update(scene, view, isMoved, prepared.transforms);
     if (isListed) state.instances.upload(state.list);
+    const isSwarming = this.swarming.updateEye(state, scene, view, isListed, map.isParallel, this.size);
     const { instanceFeeds } = prepared;
     if (instanceFeeds)
       (state.settings ??= instanceFeeds.instanceSettings(this.device)).update(state.list, scene);
@@ -325,6 +332,7 @@ export class ShadowMaps {
     map.mustDraw ||=
       isMoved ||
       isListed ||
+      isSwarming ||
       !isWhole ||
       map.decodedAt !== decoded ||
       (map.drawnAt !== scene.updateCount && hasMoved(map, scene)) ||

@@ -13,6 +13,7 @@ import { MOST_LIGHTS, type MoreOfLights } from '../passes/frame-uniforms.js';
 import { UniformBlock } from '../resources/uniform-block.js';
 import type { FullShaders } from '../shaders/lens-shaders.js';
 import { AROUND, FullPipelines } from './full-pipelines.js';
+import { Swarming } from '../swarm/swarming.js';
 import { Bending } from './bending.js';
 import { BackdropPass, writeTurn } from './backdrop-pass.js';
 import { AreaTables, writeAreaLight } from './area-lights.js';
@@ -60,6 +61,7 @@ export class Surroundings implements PlanPart, MoreOfLights {
   private readonly clusters: LightClusters;
   private readonly areas: AreaTables;
   private readonly bending: Bending;
+  readonly swarming: Swarming;
   private readonly probes: Probes;
   private readonly meter: ExposureMeter;
   private readonly peeling: Peeling;
@@ -100,13 +102,25 @@ export class Surroundings implements PlanPart, MoreOfLights {
     this.inspection = new Inspection(device, pipelinesFor);
     this.layers = new LayerStore(device, textures, shaders);
     this.bending = new Bending(device);
-    this.shadows = new ShadowMaps(device, scenePass, shadowTexels, this.bending);
+    this.swarming = new Swarming(device);
+    this.shadows = new ShadowMaps(device, scenePass, shadowTexels, this.swarming, [
+      this.bending,
+      this.swarming,
+    ]);
     this.clusters = new LightClusters(device);
     this.areas = new AreaTables(device);
     this.probes = new Probes(device, shaders, this.environments);
     this.meter = new ExposureMeter(device, shaders.meter);
     this.peeling = new Peeling(device, shaders.layerOver, formats, pipelinesFor);
-    this.parts = [this.shadows, this.clusters, this.areas, this.bending, this.probes, this.meter];
+    this.parts = [
+      this.shadows,
+      this.clusters,
+      this.areas,
+      this.bending,
+      this.swarming,
+      this.probes,
+      this.meter,
+    ];
     this.noDepth = device.createTexture({
       label: 'no layer',
       width: 1,
@@ -174,6 +188,7 @@ export class Surroundings implements PlanPart, MoreOfLights {
     const { view } = state;
     const { environment, fog, background } = scene;
     this.bending.prepare(scene, frame);
+    this.swarming.prepare(prepared, frame);
     const start = performance.now();
     const { pending } = prepared.stores.pipelines;
     // Those that are made beside the script hold nothing up.
@@ -238,6 +253,7 @@ export class Surroundings implements PlanPart, MoreOfLights {
   prepareUnlit(scene: Scene, prepared: PreparedScene, frame: number): readonly BindGroupEntry[] {
     const { environments, layers, noDepth } = this;
     this.bending.prepare(scene, frame);
+    this.swarming.prepare(prepared, frame);
     for (const ready of prepared.batches)
       if (ready) ready.layers = layers.get(ready.batch.material, ready.features, frame);
     this.bind(this.cube ?? environments.nothing);
@@ -346,6 +362,7 @@ export class Surroundings implements PlanPart, MoreOfLights {
   sweep(frame: number): void {
     this.environments.sweep(frame);
     this.bending.sweep(frame);
+    this.swarming.sweep(frame);
     this.shadows.sweep();
     this.inspection.sweep(frame);
     this.peeling.sweep(frame);

@@ -1,6 +1,7 @@
 import { type CameraView, createCameraView, DrawList } from '@umber-lens/core';
 import type { Device } from '../gpu/device.js';
 import { InstanceBuffer } from '../resources/instance-buffer.js';
+import type { EyeSwarms } from '../swarm/eye-swarms.js';
 import type { InstanceSettingsBuffer } from '../resources/instance-settings.js';
 
 /** What is kept from frame to frame for one camera node drawing into one target: nothing of it is shared. */
@@ -10,6 +11,8 @@ export class EyeState {
   readonly instances: InstanceBuffer;
   /** Made when a shader takes settings by instance. */
   settings: InstanceSettingsBuffer | undefined;
+  /** Made when the list has swarms. */
+  swarms: EyeSwarms | undefined;
   lastUsed = 0;
 
   constructor(device: Device) {
@@ -19,5 +22,6 @@ export class EyeState {
   dispose(): void {
     this.instances.dispose();
     this.settings?.dispose();
+    this.swarms?.dispose();
   }
 }

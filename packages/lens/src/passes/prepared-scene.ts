@@ -144,8 +144,9 @@ export class PreparedScene {
   pipelineOf(ready: PreparedBatch, mirrored: number): DevicePipeline | undefined {
     const { pipelines } = this.stores;
     const { features, shader, shape } = ready;
-    // Plain shaders know nothing of poses.
-    if ((features & FEATURE.bent) !== 0 && !pipelines.full(shader, this.full)) return undefined;
+    // Plain shaders know nothing of poses and swarms.
+    if ((features & (FEATURE.bent | FEATURE.swarm)) !== 0 && !pipelines.full(shader, this.full))
+      return undefined;
     const found = (ready.pipelines[mirrored] ??= pipelines.get(
       features,
       shape,
@@ -165,7 +166,10 @@ export class PreparedScene {
     this.layers |= features & FULL_SHADER_FEATURES;
     let ready = this.batches[number];
     if (ready?.batch !== batch || features !== ready.features || shader?.wgsl !== ready.wgsl) {
-      const gpu = geometries.get(geometry, frame, shader?.attributes);
+      const own = geometry.swarm
+        ? shader && [...shader.attributes, ...shader.instanceSettings]
+        : shader?.attributes;
+      const gpu = geometries.get(geometry, frame, own);
       ready = {
         standIns: this.standInsFor(batch, ready, features),
         batch,
@@ -191,7 +195,7 @@ export class PreparedScene {
     if (!shader) return;
     const feeds = shader.feeds as ShaderFeeds | undefined;
     ready.settings = feeds && settings(feeds).get(material, shader, frame);
-    if (shader.instanceSettings.length > 0) this.instanceFeeds = feeds;
+    if (shader.instanceSettings.length > 0 && !geometry.swarm) this.instanceFeeds = feeds;
     if (shader.readsBehind.length > 0) this.behind = feeds?.behind;
   }
 

@@ -142,7 +142,9 @@ export class Renderer {
     this.lookFinish = this.around.finishFor(look);
     this.lookFinish?.prepare(look, width / height);
     this.uniforms.update(scene, view, given, surroundings);
-    if (list.update(scene, view, viewChanged, prepared.transforms)) state.instances.upload(list);
+    const isListed = list.update(scene, view, viewChanged, prepared.transforms);
+    if (isListed) state.instances.upload(list);
+    surroundings?.swarming.updateEye(state, scene, view, isListed, given.isParallel, height);
     const { pipelines } = device.counts;
     const before = performance.now();
     prepared.makePipelines(list);

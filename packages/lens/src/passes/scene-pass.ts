@@ -57,7 +57,7 @@ export class ScenePass {
   draw(
     pass: RenderPass,
     scene: PreparedScene,
-    { list, instances, settings: own }: EyeState,
+    { list, instances, settings: own, swarms }: EyeState,
     group: DeviceBindGroup,
     from: number,
     to: number,
@@ -92,15 +92,19 @@ export class ScenePass {
       pass.setBindGroup(1, material.group);
       if (settings) pass.setBindGroup(2, settings.group);
       if (ready.layers) pass.setBindGroup(3, ready.layers);
-      pass.setVertexBuffer(0, buffer, list.commandFirst[command]! * INSTANCE_BYTES);
+      let count = list.commandCount[command]!;
+      if (geometry.isSwarm) {
+        count = swarms?.counts[command] ?? 0;
+        if (count > 0) pass.setVertexBuffer(0, swarms!.buffer!, swarms!.offsets[command]); // it has instances
+      } else pass.setVertexBuffer(0, buffer, list.commandFirst[command]! * INSTANCE_BYTES);
+      if (count === 0) continue;
       for (let slot = 0; slot < geometry.slots.length; slot++) {
         const { buffer: vertices, offset } = geometry.slots[slot]!; // slot < length
         pass.setVertexBuffer(slot + 1, vertices, offset);
       }
-      if (shader && shader.instanceSettings.length > 0 && own?.buffer) {
+      if (shader && shader.instanceSettings.length > 0 && own?.buffer && !geometry.isSwarm) {
         pass.setVertexBuffer(geometry.slots.length + 1, own.buffer, own.offsets[command]!);
       }
-      const count = list.commandCount[command]!;
       const label = scene.labels[number];
       if (label !== undefined) pass.pushDebugGroup(label);
       if (geometry.indexBuffer) {

@@ -29,6 +29,8 @@ export interface GpuGeometry {
   indexFormat: 'uint16' | 'uint32';
   /** Indices, or vertices where there are none. */
   count: number;
+  /** Drawn by a swarm: see `SwarmView` for what its instances say. */
+  isSwarm: boolean;
   lastUsed: number;
 }
 
@@ -138,17 +140,20 @@ export class GeometryStore {
     const gpu: GpuGeometry = {
       slots,
       layouts,
-      layoutKey: layouts
-        .map(
-          (l) =>
-            `${l.arrayStride}:${l.attributes.map((a) => `${a.shaderLocation}${a.format}@${a.offset}`).join(',')}`,
-        )
-        .join(';'),
+      layoutKey:
+        (geometry.swarm ? 'swarm;' : '') +
+        layouts
+          .map(
+            (l) =>
+              `${l.arrayStride}:${l.attributes.map((a) => `${a.shaderLocation}${a.format}@${a.offset}`).join(',')}`,
+          )
+          .join(';'),
       topology,
       stripIndexFormat: indexBuffer && topology.endsWith('strip') ? indexFormat : undefined,
       indexBuffer,
       indexFormat,
       count: indices ? indices.length : vertexCount(geometry),
+      isSwarm: geometry.swarm !== undefined,
       lastUsed: 0,
     };
     this.regionsOf.set(gpu, used);

@@ -1,4 +1,10 @@
-import { type CompiledShader, FEATURE, type FullMaterial, type MaterialShader } from '@umber-lens/core';
+import {
+  type CompiledShader,
+  FEATURE,
+  type FullMaterial,
+  INSTANCE_WORDS,
+  type MaterialShader,
+} from '@umber-lens/core';
 import type {
   BlendComponent,
   Device,
@@ -17,6 +23,12 @@ const INSTANCE_LAYOUT: VertexBufferLayout = {
   arrayStride: INSTANCE_BYTES,
   stepMode: 'instance',
   attributes: [{ shaderLocation: LOCATION.instance, format: 'uint32', offset: 0 }],
+};
+
+const SWARM_LAYOUT: VertexBufferLayout = {
+  arrayStride: INSTANCE_WORDS * 4,
+  stepMode: 'instance',
+  attributes: [{ shaderLocation: LOCATION.instance, format: 'uint32x4', offset: 0 }],
 };
 
 /** Formats of the pass that the pipelines draw in. */
@@ -238,9 +250,10 @@ export function inputsOf(
   geometry: GpuGeometry,
   own: MaterialShader | undefined,
 ): Pick<RenderPipelineOptions, 'vertexBuffers' | 'topology' | 'stripIndexFormat'> {
-  const vertexBuffers = [INSTANCE_LAYOUT, ...geometry.layouts];
+  const vertexBuffers = [geometry.isSwarm ? SWARM_LAYOUT : INSTANCE_LAYOUT, ...geometry.layouts];
   const { feeds } = own ?? {};
-  if (own && own.instanceSettings.length > 0 && feeds)
+  // Copies of swarms have theirs in their records.
+  if (own && !geometry.isSwarm && own.instanceSettings.length > 0 && feeds)
     vertexBuffers.push((feeds as ShaderFeeds).instanceLayout(own));
   return {
     vertexBuffers,

@@ -25,7 +25,7 @@ export function meshModule(author?: HookOutline, isFull = false): string {
         ...(features.includes('objectMatrix') ? ROWS : []),
         ...custom,
       ];
-  varyings.push(isFull ? NODE : MATERIAL);
+  varyings.push(...(isFull ? [NODE, COPY] : [MATERIAL]));
   return [
     ...LIBRARY_IMPORTS,
     ...(isFull ? FULL_IMPORTS : []),
@@ -73,6 +73,7 @@ export function shadowModule(author?: HookOutline): string {
   return [
     ...LIBRARY_IMPORTS,
     BEND_IMPORT,
+    SWARM_IMPORT,
     ...(author ? [`import { ${authorNames(author).join(', ')} } from '${author.file}';`] : []),
     'override hasNormal = true;',
     ...(author?.hasSettings ? ['@group(2) @binding(0) var<uniform> settings: Settings;'] : []),
@@ -112,9 +113,11 @@ const LIBRARY_IMPORTS = [
 ];
 
 const BEND_IMPORT = "import { bend, isBent } from 'umber/bend.wgsl';";
+const SWARM_IMPORT = "import { copyOf, swarmFloat, isSwarm, isOfOtherLevel } from 'umber/swarm.wgsl';";
 
 const FULL_IMPORTS = [
   BEND_IMPORT,
+  SWARM_IMPORT,
   "import { allAround, layeredOf, layeredShine, ownLight, useEnvironment } from 'umber/layered.wgsl';",
   "import { throughFog, fogOverGiven } from 'umber/fog.wgsl';",
   "import { present, presentGiven } from 'umber/tone.wgsl';",
@@ -151,7 +154,7 @@ function customVaryings(inputs: readonly CustomInput[], isFlat: boolean): Varyin
   return inputs.map((input) => ({
     name: `own_${input.name}`,
     type: typeOf(input),
-    from: `i.own_${input.name}`,
+    from: `${isFlat ? '' : 'i.'}own_${input.name}`,
     isFlat,
   }));
 }
@@ -176,12 +179,15 @@ function usualVaryings(objectSpace: boolean): Varying[] {
 const NODE: Varying = {
   name: 'node',
   type: 'vec4f',
-  from: 'vec4f(f32(receivesShadow(i.slot)), length(m[0]), f32(i.slot & SLOT_BITS), f32(materialOf(i.slot)))',
+  from: 'vec4f(f32(receivesShadow(slot)), length(m[0]), f32(slot & SLOT_BITS), f32(materialOf(slot)))',
   isFlat: true,
 };
 
+/** Of a swarm's copy: the pixels that its level covers, from one share to the other, and its record. */
+const COPY: Varying = { name: 'copy', type: 'vec3f', from: 'copy', isFlat: true };
+
 /** The material alone. */
-const MATERIAL: Varying = { name: 'own', type: 'f32', from: 'f32(materialOf(i.slot))', isFlat: true };
+const MATERIAL: Varying = { name: 'own', type: 'f32', from: 'f32(materialOf(slot))', isFlat: true };
 
 /** The node's world transform, for marched shapes and for those who ask. */
 const ROWS: Varying[] = [0, 1, 2].map((k) => ({
@@ -200,7 +206,7 @@ function vertexInput(custom: CustomInput[], isFull: boolean): string {
   @location(${LOCATION.texcoord0}) texcoord0: vec2f,
   @location(${LOCATION.texcoord1}) texcoord1: vec2f,
   @location(${LOCATION.color0}) color: vec4f,
-  @location(${LOCATION.instance}) slot: u32,
+  @location(${LOCATION.instance}) ${isFull ? 'code: vec4u' : 'slot: u32'},
 ${own.join('\n')}${isFull ? `\n  @location(${LOCATION.bend}) record: f32,` : ''}
   @builtin(vertex_index) index: u32,
 }`;
@@ -223,7 +229,7 @@ function call(name: HookName, takes: readonly string[], values: Record<string, s
 
 const SHADOW_CLIP = `  // What lies before a map of parallel rays is flattened onto its near side.
   if frame.isParallel > 0.5 { clip.z = min(clip.z, clip.w); }
-  if !castsShadow(i.slot) { clip = vec4f(0, 0, -1, 1); }`;
+  if !castsShadow(slot) { clip = vec4f(0, 0, -1, 1); }`;
 
 function vertexEntry(
   author: HookOutline | undefined,
@@ -232,18 +238,22 @@ function vertexEntry(
   isFull = false,
 ): string {
   const displace = author?.hooks.displace;
-  const built = (type: string, inputs: CustomInput[]): string =>
-    `${type}(${inputs.map(({ name }) => `i.own_${name}`).join(', ')})`;
+  const hasSwarms = isFull || isShadow;
+  const built = (type: string, inputs: CustomInput[], of: string): string =>
+    `${type}(${inputs.map(({ name }) => `${of}own_${name}`).join(', ')})`;
   const moved = displace
     ? `  v = ${call('displace', displace, {
         Vertex: 'v',
         Settings: 'settings',
-        Attributes: built('Attributes', author.attributes),
-        InstanceSettings: built('InstanceSettings', author.instanceSettings),
+        Attributes: built('Attributes', author.attributes, 'i.'),
+        InstanceSettings: built('InstanceSettings', author.instanceSettings, ''),
       })};`
     : '';
+  const ofInstance = author?.instanceSettings ?? [];
   return `@vertex fn meshVertex(i: MeshVertex) -> MeshVarying {
-  ${isFull || isShadow ? 'var m: mat4x3f;\n  if !isBent { m = objectToWorld(i.slot & SLOT_BITS); }' : 'let m = objectToWorld(i.slot & SLOT_BITS);'}
+  let slot = ${hasSwarms ? 'i.code.x' : 'i.slot'};
+  ${hasSwarms ? 'var m: mat4x3f;\n  if !isBent { m = objectToWorld(slot & SLOT_BITS); }' : 'let m = objectToWorld(slot & SLOT_BITS);'}
+${ofInstance.map(({ name }) => `  ${hasSwarms ? 'var' : 'let'} own_${name} = i.own_${name};`).join('\n')}
   var v: Vertex;
   v.position = i.position;
   v.normal = i.normal;
@@ -253,16 +263,39 @@ function vertexEntry(
   v.color = select(vec4f(1), i.color, hasColor);
   v.index = i.index;
   v.objectToWorld = m;
-${displace ? '  materialNumber = materialOf(i.slot);' : ''}
-${isFull || isShadow ? '  if isBent {\n    v = bend(v, u32(i.record), i.slot & SLOT_BITS);\n    m = v.objectToWorld;\n  }' : ''}
+${displace ? '  materialNumber = materialOf(slot);' : ''}
+${hasSwarms ? `  if isBent {\n    v = bend(v, u32(i.record), slot & SLOT_BITS);\n    m = v.objectToWorld;\n  }\n${copyText(ofInstance, isFull)}` : ''}
 ${moved}
   let world = m * vec4f(v.position, 1);
   ${author?.hooks.march || isShadow || isFull ? 'var' : 'let'} clip = frame.viewProjection * vec4f(world, 1);
 ${isShadow ? SHADOW_CLIP : ''}
-${isFull ? '  if isWire { clip.z *= 1.002; }\n  // Who points leaves things out by what says that they throw no shadow.\n  if isPointed && !castsShadow(i.slot) { clip = vec4f(0, 0, -1, 1); }' : ''}
+${isFull ? '  if isWire { clip.z *= 1.002; }\n  // Who points leaves things out by what says that they throw no shadow.\n  if isPointed && !castsShadow(slot) { clip = vec4f(0, 0, -1, 1); }' : ''}
+${hasSwarms ? '  if isSwarm && !isThere { clip = vec4f(0, 0, -1, 1); }' : ''}
 ${author?.hooks.march ? '  // Only the pixels count that the geometry covers: neither end of the view may cut it.\n  clip.z = 0.5 * clip.w;' : ''}
   return MeshVarying(clip, ${varyings.map(({ from }) => from).join(', ')});
 }`;
+}
+
+/** In the vertex stage: which copy of a swarm it is, with what is its own. */
+function copyText(ofInstance: readonly CustomInput[], isFull: boolean): string {
+  let offset = 0;
+  const values = ofInstance.map(({ name, components }) => {
+    const parts = Array.from({ length: components }, (_, k) => `swarmFloat(c.settings + ${offset + k})`);
+    offset += components;
+    return `    own_${name} = ${components === 1 ? parts[0]! : `vec${components}f(${parts.join(', ')})`};`; // one component
+  });
+  return `  var isThere = true;
+  ${isFull ? 'var copy = vec3f(1, 0, 0);' : ''}
+  if isSwarm {
+    let c = copyOf(i.code, i.index, m);
+    m = c.objectToWorld;
+    v.objectToWorld = m;
+    v.index = c.vertex;
+    v.copy = c.number;
+    v.color *= c.tint;
+${values.join('\n')}
+    ${isFull ? 'copy = vec3f(c.shares, f32(c.number));\n    isThere = c.isShown;' : 'isThere = c.isShown && c.shares.x >= 0.5 && c.shares.y < 0.5;'}
+  }`;
 }
 
 /** The colour of a place: the author's hooks, and light. */
@@ -307,7 +340,7 @@ const AT = '  let at = vec4f(place.xy + frame.origin, place.zw);\n';
 /** In place of the colour, where whatever covers a pixel is asked what it is. */
 const pointedAs = (wrap: (answer: string) => string): string => `  if isPointed {
     if seen.a < 0.002 { discard; }
-    return ${wrap('pointed(p.position, p.normal, p.texcoord0, p.isFront, node.z)')};
+    return ${wrap('pointed(p.position, p.normal, p.texcoord0, p.isFront, node.z, copy.z)')};
   }`;
 
 const shadeCall = (custom: readonly Varying[], isFull: boolean): string =>
@@ -349,7 +382,7 @@ ${features.includes('objectSpace') ? '  p.objectPosition = objectPosition;\n  p.
 ${features.includes('objectMatrix') ? '  p.objectToWorld = transpose(mat3x4f(row0, row1, row2));' : ''}
 ${screen ? '  p.screenPosition = at.xy;\n  p.screenSize = frame.size;\n  p.depth = at.z;' : ''}
   ${isShadow ? '' : isFull ? 'let seen = ' : 'return '}${shadeCall(custom, isFull)};
-${isFull ? `  if isElsewhere(at) { discard; }\n${pointedAs((answer) => answer)}\n  return seen;` : ''}
+${isFull ? `  if isElsewhere(at) { discard; }\n  if isSwarm && isOfOtherLevel(at.xy, copy.xy, copy.z) { discard; }\n${pointedAs((answer) => answer)}\n  return seen;` : ''}
 }`;
 }
 

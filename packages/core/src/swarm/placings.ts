@@ -1,0 +1,81 @@
+import { LensError } from '../errors/lens-error.js';
+import { affineFromTrs, affineLargestScale } from '../math/affine.js';
+
+/** Where the copies of a swarm stand, in the space of its node: flat arrays, copy after copy. */
+export type Placings =
+  | {
+      /** 3 a copy, metres. */
+      translations: ArrayLike<number>;
+      /** 4 a copy: unit quaternions xyzw. Default none is turned. */
+      rotations?: ArrayLike<number>;
+      /** 1 or 3 a copy, above 0. Default 1. */
+      scales?: ArrayLike<number>;
+    }
+  /** 12 a copy: affine 3x4 by rows. */
+  | { matrices: ArrayLike<number> };
+
+/** Floats of a placing: affine 3x4 by rows. */
+export const PLACING_FLOATS = 12;
+
+/** How many copies placings are for. @throws LensError `swarm/length` */
+export function countPlacings(given: Placings): number {
+  const count = 'matrices' in given ? given.matrices.length / 12 : given.translations.length / 3;
+  if (!Number.isInteger(count)) {
+    const [name, length] =
+      'matrices' in given ? ['matrices', given.matrices.length] : ['translations', given.translations.length];
+    throw new LensError('swarm/length', `${name} has ${length} numbers`, {
+      hint: `It takes ${'matrices' in given ? 12 : 3} a copy.`,
+    });
+  }
+  if ('matrices' in given) return count;
+  const { rotations, scales } = given;
+  checkLength('rotations', rotations, count, [4]);
+  checkLength('scales', scales, count, [1, 3]);
+  return count;
+}
+
+/** @throws LensError `swarm/length` */
+export function checkLength(
+  name: string,
+  values: ArrayLike<number> | undefined,
+  count: number,
+  each: readonly number[],
+): void {
+  if (!values || each.some((components) => values.length === components * count)) return;
+  throw new LensError('swarm/length', `${name} has ${values.length} numbers for ${count} copies`, {
+    hint: `It takes ${each.join(' or ')} a copy.`,
+  });
+}
+
+/**
+ * Writes one placing as a matrix.
+ *
+ * @throws LensError `swarm/number` for what is not finite
+ */
+export function writePlacing(given: Placings, copy: number, out: Float32Array, at: number): void {
+  if ('matrices' in given) {
+    for (let k = 0; k < 12; k++) out[at + k] = given.matrices[copy * 12 + k]!; // checked: 12 a copy
+  } else {
+    const { translations, rotations, scales } = given;
+    for (let k = 0; k < 3; k++) translation[k] = translations[copy * 3 + k]!; // checked, as the lengths below
+    if (rotations) for (let k = 0; k < 4; k++) rotation[k] = rotations[copy * 4 + k]!;
+    else rotation.set(UPRIGHT);
+    const isEven = scales && scales.length * 3 === translations.length;
+    for (let k = 0; k < 3; k++) scale[k] = scales ? scales[isEven ? copy : copy * 3 + k]! : 1;
+    affineFromTrs(out, at, translation, 0, rotation, 0, scale, 0);
+  }
+  for (let k = 0; k < 12; k++) {
+    if (Number.isFinite(out[at + k])) continue;
+    throw new LensError('swarm/number', `the placing of copy ${copy} is not finite`, {
+      hint: 'See where its numbers are computed: 0 / 0, or a value that is undefined.',
+    });
+  }
+}
+
+/** The largest factor by which a placing stretches. */
+export const scaleOf = (placings: Float32Array, at: number): number => affineLargestScale(placings, at);
+
+const UPRIGHT = [0, 0, 0, 1];
+const translation = new Float32Array(3);
+const rotation = new Float32Array(4);
+const scale = new Float32Array(3);

@@ -1,0 +1,446 @@
+import { SpanLog } from '../columns/span-log.js';
+import { LensError } from '../errors/lens-error.js';
+import { type Geometry, vertexCount } from '../geometry/geometry.js';
+import type { Material } from '../material/material.js';
+import type { MaterialShader } from '../material/shader-types.js';
+import { boundsCenter, type Bounds, boundsRadius, emptyBounds } from '../math/bounds.js';
+import type { Mesh, Primitive } from '../scene/components.js';
+import { checkLength, countPlacings, PLACING_FLOATS, type Placings, writePlacing } from './placings.js';
+import { repeated, repeatsFor } from './repeat.js';
+import { makeTiles, TILE_FLOATS, type Tiles } from './tiles.js';
+
+/** One way to draw a copy, for a range of sizes on the screen. */
+export interface SwarmLevel {
+  geometry: Geometry;
+  /** Left out: the swarm's. */
+  material?: Material;
+  /**
+   * Pixels that the sphere around a copy is high at least, for this level to be drawn; 0 for the last one. Up to a quarter
+   * more, it and the next are drawn into each other, each in its share of the pixels.
+   */
+  pixels?: number;
+}
+
+/** How copies that are small on the screen are thinned. */
+export interface Thinning {
+  /** Below this many pixels of a copy's height some are left out: a share as the square of its height over these. */
+  pixels: number;
+  /** Share that is always drawn. 0..1, default 0.05. */
+  least?: number;
+  /**
+   * How much wider, along X and Z of the geometry, the others become: 1 makes up for all that is left out, 0 for
+   * nothing. Default 0.5.
+   */
+  grow?: number;
+}
+
+export interface SwarmOptions extends Partial<Omit<Mesh, 'primitives'>> {
+  /** What is drawn of each copy. This, or `levels`, or `shapes`. */
+  geometry?: Geometry;
+  /** Nearest first, 4 at most. */
+  levels?: readonly SwarmLevel[];
+  /** Several shapes, each with its levels; `shapeOf` says which copy has which. */
+  shapes?: readonly (readonly SwarmLevel[])[];
+  /** Number of its shape, by copy. */
+  shapeOf?: ArrayLike<number>;
+  material?: Material;
+  /** Where the copies stand. */
+  placings: Placings;
+  /** 4 a copy: linear RGBA, by which the vertices' colour is multiplied. */
+  colors?: ArrayLike<number>;
+  /** Values for what the material's shader takes by instance (its `InstanceSettings`), by name, flat; others have their default. */
+  settings?: Readonly<Record<string, ArrayLike<number>>>;
+  thin?: Thinning;
+  /** Metres by which hooks move vertices at most, in a copy's own space. Default 0. */
+  reach?: number;
+  /** What the order of thinning is drawn from. Default 1. */
+  seed?: number;
+}
+
+/** One level of one shape: a primitive, drawn by its copies. */
+export class SwarmPart {
+  constructor(
+    readonly swarm: Swarm,
+    readonly shape: number,
+    readonly level: number,
+    /** Its number among all levels of all shapes: its run in a `SwarmView`. */
+    readonly run: number,
+    /** What one copy looks like. */
+    readonly geometry: Geometry,
+  ) {}
+
+  get boundsVersion(): number {
+    return this.swarm.boundsVersion;
+  }
+}
+
+/** What a primitive's geometry is a part of, if it is that of a swarm. */
+export const swarmPart = ({ swarm }: Geometry): SwarmPart | undefined => swarm as SwarmPart | undefined;
+
+/** Copies of one shape. */
+export interface SwarmShape {
+  readonly levels: readonly { pixels: number; repeats: number }[];
+  /** Radius of the sphere around the first level's geometry, metres. */
+  readonly radius: number;
+  /** Metres from a copy's origin to the farthest of what is drawn of it, when it is not scaled. */
+  readonly reach: number;
+  readonly tiles: Tiles;
+  /** Where in `values` its header and its first record lie, in steps of four floats. */
+  readonly head: number;
+  readonly firstRecord: number;
+  /** Numbers of its copies, by record. */
+  readonly order: Uint32Array;
+}
+
+export const MOST_LEVELS = 4;
+/** Steps of four floats of a shape's header. */
+const HEAD = 4;
+/** Sizes between a level's least pixels and this many times as much belong to two levels. */
+export const BAND = 1.25;
+
+/**
+ * Thousands to millions of copies of one thing, or of a few: a mesh of its own kind, for `createNode({ mesh: swarm })`.
+ *
+ * Copies that stand near one another form tiles. Each frame the tiles in view are chosen, with the levels that they are
+ * drawn at and how many of their copies, so that the script's cost follows the tiles. Everything a mesh has applies: all
+ * materials and hooks, shadows, picking (`hit.instance`), and several nodes may carry one swarm.
+ *
+ * On the GPU a copy is a record of `stride` times four floats: three rows of its matrix, its colour if there are any, and
+ * its settings. A header a shape comes before the records.
+ */
+export class Swarm implements Mesh {
+  name?: string;
+  extras?: unknown;
+  readonly primitives: Primitive[] = [];
+  readonly count: number;
+  readonly shapes: readonly SwarmShape[];
+  readonly thin: Required<Thinning> | undefined;
+  readonly reach: number;
+  /** Headers and records, as they go to the GPU: floats, and the same bits as whole numbers. */
+  readonly values: Float32Array;
+  readonly words: Uint32Array;
+  /** Steps of four floats from one record to the next. */
+  readonly stride: number;
+  /** Steps of `values` that changed. */
+  readonly log = new SpanLog();
+  /** Counts changes: what chose tiles before is out of date. */
+  version = 0;
+  /** Box of all copies, metres, in the space of the node. It grows when copies leave it. */
+  readonly bounds: Bounds;
+  /** Counts how often it may have grown. */
+  boundsVersion = 0;
+  private readonly colorAt: number;
+  /** By copy: its shape, and its record in it. */
+  private readonly shapeOf: Uint8Array;
+  private readonly recordOf: Uint32Array;
+
+  /** @throws LensError `swarm/length`, `swarm/levels`, `swarm/shape`, `swarm/number`, `swarm/thin` */
+  constructor(options: SwarmOptions) {
+    const { placings, colors, settings = {}, seed = 1 } = options;
+    if (options.name !== undefined) this.name = options.name;
+    if (options.extras !== undefined) this.extras = options.extras;
+    const count = (this.count = countPlacings(placings));
+    checkLength('colors', colors, count, [4]);
+    this.thin = checkedThinning(options.thin);
+    this.reach = options.reach ?? 0;
+    const shapes = shapesOf(options);
+    const taken = settingsOf(options, shapes, count);
+    const own = taken.reduce((sum, { components }) => sum + components, 0);
+    this.colorAt = colors ? PLACING_FLOATS : 0;
+    const settingsAt = PLACING_FLOATS + (colors ? 4 : 0);
+    this.stride = Math.ceil((settingsAt + own) / 4);
+    this.shapeOf = shapeNumbers(options, count, shapes.length);
+    this.recordOf = new Uint32Array(count);
+    const floats = this.stride * 4;
+    this.values = new Float32Array(shapes.length * HEAD * 4 + count * floats);
+    this.words = new Uint32Array(this.values.buffer);
+    const places = new Float32Array(count * 3);
+    const matrix = new Float32Array(12);
+    for (let copy = 0; copy < count; copy++) {
+      writePlacing(placings, copy, matrix, 0);
+      for (let k = 0; k < 3; k++) places[copy * 3 + k] = matrix[k * 4 + 3]!; // twelve numbers
+    }
+    let record = shapes.length * HEAD;
+    this.shapes = shapes.map((levels, number): SwarmShape => {
+      const order = copiesOf(this.shapeOf, number, shapes.length);
+      const starts = makeTiles(order, places, seed);
+      const near = levels[0]!; // at least one: checked
+      const radius = boundsRadius(near.geometry.bounds);
+      const repeats = levels.map(({ geometry }) => repeatsFor(geometry));
+      const head = number * HEAD;
+      const shape: SwarmShape = {
+        levels: levels.map(({ pixels = 0 }, i) => ({ pixels, repeats: repeats[i]! })), // one each, here and below
+        radius,
+        reach: Math.max(...levels.map(({ geometry }) => reachOf(geometry))) + this.reach,
+        tiles: emptyTiles(starts),
+        head,
+        firstRecord: record,
+        order,
+      };
+      for (let i = 0; i < MOST_LEVELS; i++) {
+        this.values[head * 4 + i] = levels[i] ? vertexCount(levels[i]!.geometry) : 1;
+        this.values[head * 4 + 4 + i] = levels[i]?.pixels ?? 0;
+      }
+      this.values.set(
+        [this.thin?.pixels ?? 0, this.thin?.least ?? 1, this.thin?.grow ?? 0, radius],
+        head * 4 + 8,
+      );
+      this.words.set([this.stride, this.colorAt / 4, settingsAt, record - head], head * 4 + 12);
+      for (let i = 0; i < order.length; i++) {
+        const copy = order[i]!; // i < length
+        this.recordOf[copy] = i;
+        const at = (record + i * this.stride) * 4;
+        writePlacing(placings, copy, this.values, at);
+        if (colors) for (let k = 0; k < 4; k++) this.values[at + this.colorAt + k] = colors[copy * 4 + k]!; // checked
+        let value = at + settingsAt;
+        for (const { name, components, default: usual } of taken) {
+          const given = settings[name];
+          for (let k = 0; k < components; k++)
+            this.values[value++] = given
+              ? given[copy * components + k]!
+              : typeof usual === 'number'
+                ? usual
+                : usual[k]!; // checked
+        }
+      }
+      record += order.length * this.stride;
+      return shape;
+    });
+    this.shapes.forEach((shape) => {
+      for (let tile = 0; tile < shape.tiles.count; tile++) this.measure(shape, tile);
+    });
+    this.bounds = this.boundsOf();
+    shapes.forEach((levels, shape) =>
+      levels.forEach(({ geometry, material = options.material }, level) => {
+        const times = this.shapes[shape]!.levels[level]!.repeats; // one each
+        const part = new SwarmPart(this, shape, level, this.primitives.length, geometry);
+        const drawn: Geometry = { ...repeated(geometry, times), bounds: this.bounds, swarm: part };
+        delete drawn.targets;
+        this.primitives.push({ geometry: drawn, ...(material ? { material } : {}) });
+      }),
+    );
+  }
+
+  /**
+   * Moves a copy. What it reaches may grow, and does not shrink again.
+   *
+   * @param placing of one copy
+   * @throws LensError `swarm/copy`, `swarm/number`
+   */
+  setPlacing(copy: number, placing: Placings): void {
+    const { shape, record } = this.placeOf(copy);
+    const at = (shape.firstRecord + record * this.stride) * 4;
+    writePlacing(placing, 0, this.values, at);
+    const { first, count } = shape.tiles;
+    let tile = 0;
+    for (let step = 1 << 24; step >= 1; step >>= 1)
+      if (tile + step < count && first[tile + step]! <= record) tile += step;
+    this.measure(shape, tile);
+    this.boundsVersion++;
+    grow(this.bounds, shape.tiles, tile);
+    this.changed(at, PLACING_FLOATS);
+  }
+
+  /** Shows a copy no longer, until it is placed again. @throws LensError `swarm/copy` */
+  hide(copy: number): void {
+    const { shape, record } = this.placeOf(copy);
+    const at = (shape.firstRecord + record * this.stride) * 4;
+    for (let k = 0; k < PLACING_FLOATS; k++) if (k % 4 !== 3) this.values[at + k] = 0;
+    this.changed(at, PLACING_FLOATS);
+  }
+
+  /** @param color linear RGBA @throws LensError `swarm/copy`, `swarm/colors` for a swarm that was made without any */
+  setColor(copy: number, color: ArrayLike<number>): void {
+    if (this.colorAt === 0)
+      throw new LensError('swarm/colors', 'the swarm has no colours', {
+        hint: 'Give `colors` when it is made.',
+      });
+    const { shape, record } = this.placeOf(copy);
+    const at = (shape.firstRecord + record * this.stride) * 4 + this.colorAt;
+    for (let k = 0; k < 4; k++) this.values[at + k] = color[k]!; // four numbers: the caller's contract
+    this.changed(at, 4);
+  }
+
+  /** The number of the copy that lies in a record. */
+  copyAt(shape: number, record: number): number {
+    return this.shapes[shape]!.order[record]!; // both are the swarm's own
+  }
+
+  /** Writes where a copy stands into `out`: affine 3x4 by rows. @throws LensError `swarm/copy` */
+  readPlacing(copy: number, out: Float32Array): void {
+    const { shape, record } = this.placeOf(copy);
+    const at = (shape.firstRecord + record * this.stride) * 4;
+    for (let k = 0; k < PLACING_FLOATS; k++) out[k] = this.values[at + k]!; // a record of its own
+  }
+
+  private placeOf(copy: number): { shape: SwarmShape; record: number } {
+    if (!(copy >= 0 && copy < this.count && Number.isInteger(copy))) {
+      throw new LensError('swarm/copy', `there is no copy ${copy}`, {
+        hint: `The swarm has ${this.count} copies, numbered from 0.`,
+      });
+    }
+    return { shape: this.shapes[this.shapeOf[copy]!]!, record: this.recordOf[copy]! }; // in range
+  }
+
+  private changed(float: number, floats: number): void {
+    const first = float >> 2;
+    this.log.add(first, ((float + floats + 3) >> 2) - first);
+    this.version++;
+  }
+
+  /** Finds the spheres of a tile. */
+  private measure({ reach, tiles, firstRecord }: SwarmShape, tile: number): void {
+    const { values, stride } = this;
+    const first = tiles.first[tile]!; // a tile in range, here and below
+    const end = first + tiles.copies[tile]!;
+    const low = [Infinity, Infinity, Infinity];
+    const high = [-Infinity, -Infinity, -Infinity];
+    for (let i = first; i < end; i++) {
+      const at = (firstRecord + i * stride) * 4 + 3;
+      for (let k = 0; k < 3; k++) {
+        const value = values[at + k * 4]!;
+        if (value < low[k]!) low[k] = value;
+        if (value > high[k]!) high[k] = value;
+      }
+    }
+    const center = low.map((value, k) => (value + high[k]!) / 2);
+    let [stands, reaches, least, most] = [0, 0, Infinity, 0];
+    for (let i = first; i < end; i++) {
+      const at = (firstRecord + i * stride) * 4;
+      let away = 0;
+      for (let k = 0; k < 3; k++) away += (values[at + k * 4 + 3]! - center[k]!) ** 2;
+      const scale = scaleAt(values, at);
+      const distance = Math.sqrt(away);
+      stands = Math.max(stands, distance);
+      reaches = Math.max(reaches, distance + reach * scale);
+      least = Math.min(least, scale);
+      most = Math.max(most, scale);
+    }
+    tiles.spheres.set([...center, stands, reaches, least, most], tile * TILE_FLOATS);
+  }
+
+  private boundsOf(): Bounds {
+    const bounds = emptyBounds();
+    for (const { tiles } of this.shapes)
+      for (let tile = 0; tile < tiles.count; tile++) grow(bounds, tiles, tile);
+    return bounds;
+  }
+}
+
+/** Metres from a geometry's origin to the sphere around it, and through that. */
+function reachOf({ bounds }: Geometry): number {
+  const center = boundsCenter(bounds);
+  const away = Number.isFinite(center[0]) ? Math.hypot(center[0]!, center[1]!, center[2]!) : 0;
+  return away + boundsRadius(bounds);
+}
+
+/** Length of the longest column. */
+function scaleAt(m: Float32Array, at: number): number {
+  let longest = 0;
+  for (let k = 0; k < 3; k++)
+    longest = Math.max(longest, m[at + k]! ** 2 + m[at + 4 + k]! ** 2 + m[at + 8 + k]! ** 2);
+  return Math.sqrt(longest);
+}
+
+function grow({ min, max }: Bounds, { spheres }: Tiles, tile: number): void {
+  const at = tile * TILE_FLOATS;
+  for (let k = 0; k < 3; k++) {
+    min[k] = Math.min(min[k]!, spheres[at + k]! - spheres[at + 4]!);
+    max[k] = Math.max(max[k]!, spheres[at + k]! + spheres[at + 4]!);
+  }
+}
+
+function emptyTiles(starts: readonly number[]): Tiles {
+  const count = starts.length - 1;
+  return {
+    count,
+    first: Uint32Array.from({ length: count }, (_, i) => starts[i]!), // i < count, here and below
+    copies: Uint32Array.from({ length: count }, (_, i) => starts[i + 1]! - starts[i]!),
+    spheres: new Float32Array(count * TILE_FLOATS),
+  };
+}
+
+function shapesOf({ geometry, levels, shapes }: SwarmOptions): readonly (readonly SwarmLevel[])[] {
+  const all = shapes ?? [levels ?? (geometry ? [{ geometry }] : [])];
+  if (
+    all.length === 0 ||
+    all.length > 255 ||
+    all.some(({ length }) => length === 0 || length > MOST_LEVELS)
+  ) {
+    throw new LensError('swarm/levels', 'a swarm needs a geometry, or 1 to 4 levels a shape', {
+      hint: 'Give `geometry`, or `levels: [{ geometry, pixels: 60 }, { geometry: coarse }]`.',
+    });
+  }
+  for (const one of all) {
+    one.forEach(({ pixels = 0 }, i) => {
+      const before = i > 0 ? (one[i - 1]!.pixels ?? 0) : Infinity; // i - 1 in range
+      const isLast = i === one.length - 1;
+      if ((isLast ? pixels === 0 : pixels > 0) && pixels < before) return;
+      throw new LensError('swarm/levels', `level ${i} begins at ${pixels} pixels`, {
+        hint: 'Levels come nearest first: each begins at fewer pixels than the one before, and the last at 0.',
+      });
+    });
+  }
+  return all;
+}
+
+function shapeNumbers({ shapeOf }: SwarmOptions, count: number, shapes: number): Uint8Array {
+  const numbers = new Uint8Array(count);
+  if (!shapeOf) return numbers;
+  checkLength('shapeOf', shapeOf, count, [1]);
+  for (let copy = 0; copy < count; copy++) {
+    const shape = shapeOf[copy]!; // checked
+    if (!(shape >= 0 && shape < shapes && Number.isInteger(shape))) {
+      throw new LensError('swarm/shape', `copy ${copy} has shape ${shape}`, {
+        hint: `There are ${shapes} shapes, numbered from 0.`,
+      });
+    }
+    numbers[copy] = shape;
+  }
+  return numbers;
+}
+
+function copiesOf(shapeOf: Uint8Array, shape: number, shapes: number): Uint32Array {
+  if (shapes === 1) return Uint32Array.from(shapeOf, (_, copy) => copy);
+  const found: number[] = [];
+  for (let copy = 0; copy < shapeOf.length; copy++) if (shapeOf[copy] === shape) found.push(copy);
+  return Uint32Array.from(found);
+}
+
+function checkedThinning(thin: Thinning | undefined): Required<Thinning> | undefined {
+  if (!thin) return undefined;
+  const { pixels, least = 0.05, grow: wider = 0.5 } = thin;
+  if (pixels > 0 && pixels < Infinity && least > 0 && least <= 1 && wider >= 0 && wider <= 1)
+    return { pixels, least, grow: wider };
+  throw new LensError('swarm/thin', `a swarm cannot be thinned by ${JSON.stringify(thin)}`, {
+    hint: '`pixels` is above 0, `least` above 0 and at most 1, `grow` 0 to 1.',
+  });
+}
+
+/** What the materials' shaders take by instance, in the order in which they read it. */
+function settingsOf(
+  { material, settings = {} }: SwarmOptions,
+  shapes: readonly (readonly SwarmLevel[])[],
+  count: number,
+): MaterialShader['instanceSettings'] {
+  const lists = shapes.flat().map((level) => (level.material ?? material)?.shader?.instanceSettings ?? []);
+  const taken = lists.find(({ length }) => length > 0) ?? [];
+  const names = taken.map(({ name }) => name);
+  if (lists.some((list) => list.length > 0 && list.some(({ name }, i) => name !== names[i])))
+    throw new LensError('swarm/settings', 'the materials of the swarm take different settings by instance', {
+      hint: 'Give their shaders the same InstanceSettings.',
+    });
+  for (const [name, values] of Object.entries(settings)) {
+    const setting = taken.find((one) => one.name === name);
+    if (!setting) {
+      throw new LensError('swarm/settings', `the material takes no setting "${name}" by instance`, {
+        hint:
+          names.length > 0
+            ? `It takes ${names.join(', ')}.`
+            : 'Give its shader a structure InstanceSettings.',
+      });
+    }
+    checkLength(`settings.${name}`, values, count, [setting.components]);
+  }
+  return taken;
+}

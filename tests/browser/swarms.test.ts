@@ -1,0 +1,115 @@
+import type { Backend } from 'umber-lens';
+import { testPage } from './stage.js';
+
+describe.each<Backend>(['webgpu', 'webgl2'])('swarms on %s', (backend) => {
+  const held = testPage({ as: backend });
+
+  test('look like as many nodes: places, colours, settings, shadows, and which copy is met', async () => {
+    const found = await held.page.evaluate(async (name) => {
+      const { Scene, Swarm, box, castRay, compileMaterial, eyeRay, facing, openLens, turning } = umber;
+      const [width, height] = [160, 120];
+      const lens = await openLens(undefined, { backend: name, antialias: false });
+      const target = lens.createTarget({ width, height });
+      let seed = 11;
+      const random = (): number => (seed = (seed * 16807) % 2147483647) / 2147483647;
+      const count = 60;
+      const [translations, rotations, scales, lift] = [[], [], [], []] as number[][];
+      for (let i = 0; i < count; i++) {
+        translations!.push(random() * 8 - 4, random() * 0.5 + 0.4, random() * 8 - 4);
+        rotations!.push(...turning([random() - 0.5, random() - 0.5, random() - 0.5], random() * 6));
+        scales!.push(0.3 + random() * 0.5);
+        lift!.push(random() * 0.5);
+      }
+      const shader = compileMaterial(`
+        struct InstanceSettings { lift: f32 }
+        fn displace(v: Vertex, own: InstanceSettings) -> Vertex {
+          var out = v;
+          out.position.y += own.lift;
+          return out;
+        }
+        fn surface(p: Fragment, own: InstanceSettings) -> Surface {
+          var out = surfaceDefaults(p);
+          out.baseColor = vec3f(0.2 + own.lift, 0.5, 0.9 - own.lift);
+          return out;
+        }`);
+      const material = { shader };
+      const geometry = box({ width: 0.6, height: 0.6, depth: 0.6 });
+      const make = (fill: (scene: InstanceType<typeof Scene>) => void) => {
+        const scene = new Scene({ background: { color: [0.1, 0.1, 0.1, 1] } });
+        scene.createNode({
+          mesh: { geometry: box({ width: 12, height: 0.1, depth: 12 }), material: {} },
+        });
+        scene.createNode({
+          rotation: facing([-1, -2, -0.5]),
+          light: { type: 'directional', intensity: 3, shadow: true },
+        });
+        const eye = scene.createNode({
+          translation: [0, 6, 8],
+          rotation: facing([0, -6, -8]),
+          camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
+        });
+        fill(scene);
+        return { scene, eye };
+      };
+      const root = { translation: [0.5, 0.2, 0], rotation: turning([0, 1, 0], 0.3) } as never;
+      const nodes = make((scene) => {
+        const parent = scene.createNode(root);
+        for (let i = 0; i < count; i++) {
+          scene.createNode({
+            parent,
+            translation: translations!.slice(i * 3, i * 3 + 3) as never,
+            rotation: rotations!.slice(i * 4, i * 4 + 4) as never,
+            scale: [scales![i]!, scales![i]!, scales![i]!],
+            mesh: { geometry, material },
+            settings: { lift: lift![i]! },
+          });
+        }
+      });
+      const swarm = new Swarm({
+        geometry,
+        material,
+        placings: { translations: translations!, rotations: rotations!, scales: scales! },
+        settings: { lift: lift! },
+        reach: 0.5,
+      });
+      const swarms = make((scene) => void scene.createNode({ ...(root as object), mesh: swarm }));
+      const pictures: Uint8Array[] = [];
+      const draws: number[] = [];
+      for (const { scene, eye } of [nodes, swarms]) {
+        await lens.load(scene);
+        lens.draw(scene, eye, target);
+        lens.draw(scene, eye, target);
+        pictures.push(await target.read());
+        draws.push(lens.ledger.draws);
+      }
+      let [most, differing] = [0, 0];
+      for (let i = 0; i < pictures[0]!.length; i++) {
+        const d = Math.abs(pictures[0]![i]! - pictures[1]![i]!);
+        most = Math.max(most, d);
+        if (d > 4) differing++;
+      }
+      // Which copy is met, by the script where nothing lifts them, and by the GPU where it does.
+      const size = { width, height };
+      const instances: [number | undefined, number | undefined][] = [];
+      const plain = new Swarm({
+        geometry,
+        placings: { translations: translations!, rotations: rotations!, scales: scales! },
+      });
+      const unlifted = make((scene) => void scene.createNode({ ...(root as object), mesh: plain }));
+      for (let k = 0; k < 12; k++) {
+        const [x, y] = [20.5 + 11 * k, 55.5 + (k % 3) * 9];
+        const { origin, direction } = eyeRay(unlifted.eye, x, y, width, height);
+        const hit = castRay(unlifted.scene, { origin, direction });
+        const exact = await lens.pick(unlifted.scene, unlifted.eye, x, y, { size, exact: true });
+        instances.push([hit?.instance, exact?.instance]);
+      }
+      lens.dispose();
+      return { most, differing, draws, instances };
+    }, backend);
+    // Edges of 76,800 numbers, where the GPU rounds otherwise than the script.
+    expect(found.differing).toBeLessThan(250);
+    expect(found.draws[1]).toBe(found.draws[0]);
+    expect(found.instances.filter(([a]) => a !== undefined).length).toBeGreaterThan(2);
+    for (const [script, gpu] of found.instances) expect(gpu).toBe(script);
+  });
+});
