@@ -4,6 +4,7 @@ import tseslint from 'typescript-eslint';
 /** What each folder of core may use of the others: arrows point one way. */
 const CORE = {
   errors: [],
+  pauses: [],
   math: ['errors'],
   geometry: ['errors', 'math'],
   material: ['geometry', 'errors', 'wgsl'],
@@ -15,7 +16,8 @@ const CORE = {
   pose: ['errors', 'math', 'geometry', 'columns', 'scene'],
   animation: ['errors', 'math', 'material', 'columns', 'scene'],
   procedural: ['errors', 'math', 'scene'],
-  pick: ['errors', 'math', 'geometry', 'columns', 'scene', 'draw', 'swarm'],
+  scatter: ['errors', 'pauses', 'math', 'geometry', 'procedural', 'wgsl'],
+  pick: ['errors', 'pauses', 'math', 'geometry', 'columns', 'scene', 'draw', 'swarm'],
   formats: ['errors', 'math', 'geometry', 'material', 'animation', 'light', 'scene', 'pose'],
   // The compiler's own folders come after errors.
   wgsl: ['errors', 'math', 'parse', 'types', 'check', 'emit', 'run'],

@@ -11,7 +11,7 @@ export { sampleAnimation } from './animation/sample.js';
 export type { NodeSkin, Pose, ScenePoses } from './scene/pose.js';
 export { aim, type AimOptions, type Goal, reach, type ReachOptions } from './procedural/aim.js';
 export { easing, type Easing, type EasingName } from './procedural/easing.js';
-export { noise } from './procedural/noise.js';
+export { hashFloat, noise } from './procedural/noise.js';
 export { type Path, pathThrough } from './procedural/path.js';
 export { spring, type SpringOptions } from './procedural/spring.js';
 export { castRay, castRayAll, type CastOptions, type Hit, type Ray } from './pick/cast-ray.js';
@@ -131,6 +131,12 @@ export { facing, type Rotation, turning } from './math/rotation.js';
 export { setWorldTransforms, transformsChanged, worldTransformsChanged } from './scene/bulk.js';
 export * from './scene/components.js';
 export { type Batch, DEFAULT_MATERIAL, type Drawables } from './scene/drawables.js';
+export { scatterAlong, type AlongOptions } from './scatter/along-path.js';
+export { type Clump, clumpAt, densityOf } from './scatter/clumps.js';
+export { type GridOptions, scatterOnGrid } from './scatter/on-grid.js';
+export { scatterOnSurface, type SurfaceOptions } from './scatter/on-surface.js';
+export { placingsBy, type PlacingsByOptions } from './scatter/placings-by.js';
+export { type Density, placingsOf, type Scattered, type TurnOptions } from './scatter/scattered.js';
 export type { Placings } from './swarm/placings.js';
 export {
   type SwarmLevel,

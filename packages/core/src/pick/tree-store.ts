@@ -1,4 +1,5 @@
 import { attributeFloats, type Geometry } from '../geometry/geometry.js';
+import { pause } from '../pauses/pause.js';
 import type { Scene } from '../scene/scene.js';
 import type { SceneNode } from '../scene/scene-node.js';
 import { swarmPart } from '../swarm/swarm.js';
@@ -51,7 +52,7 @@ function grown(geometry: Geometry): Promise<TriangleTree> {
         const { done, value } = steps.next();
         // Somebody may have asked for it at once meanwhile.
         if (done) return trees.get(geometry) ?? kept(geometry, value);
-        await turn();
+        await pause();
       }
     })();
     growing.set(geometry, promise);
@@ -61,11 +62,6 @@ function grown(geometry: Geometry): Promise<TriangleTree> {
   }
   return promise;
 }
-
-const host = globalThis as unknown as { setTimeout(act: () => void, milliseconds: number): void };
-
-/** Lets others have their turn. */
-const turn = (): Promise<void> => new Promise((resolve) => host.setTimeout(resolve, 0));
 
 interface PosedTree {
   movedAt: number;

@@ -1,0 +1,46 @@
+import { LensError } from '../errors/lens-error.js';
+import { hashFloat } from '../procedural/noise.js';
+import { checkSpacing, type Density, Places, type Scattered } from './scattered.js';
+
+export interface GridOptions {
+  /** Metres along X and Z, about the origin. */
+  width: number;
+  depth: number;
+  /** Metres from one cell of the grid to the next. */
+  spacing: number;
+  /** How far each strays from the middle of its cell: 0 not at all, 1 anywhere in it. Default 1. */
+  jitter?: number;
+  seed?: number;
+  density?: Density;
+  /** Height of the ground. Default 0. */
+  height?: (x: number, z: number) => number;
+}
+
+/**
+ * Places in a rectangle of the ground, one a cell of a grid, each strayed by chance (stratified sampling: Cook, "Stochastic
+ * Sampling in Computer Graphics", 1986): evenly spread, and quick for millions.
+ *
+ * @throws LensError `scatter/spacing`, `scatter/area`
+ */
+export function scatterOnGrid(options: GridOptions): Scattered {
+  const { width, depth, spacing, jitter = 1, seed = 1, density, height } = options;
+  checkSpacing('spacing', spacing);
+  if (!(width >= 0 && depth >= 0 && width * depth < Infinity))
+    throw new LensError('scatter/area', `nothing stands on ${width} x ${depth} m`, {
+      hint: 'Give `width` and `depth` in metres.',
+    });
+  const columns = Math.max(1, Math.round(width / spacing));
+  const rows = Math.max(1, Math.round(depth / spacing));
+  const places = new Places();
+  for (let row = 0; row < rows; row++) {
+    for (let column = 0; column < columns; column++) {
+      const stray = (k: number): number => 0.5 + (hashFloat(column, row, k, seed) - 0.5) * jitter;
+      const x = ((column + stray(0)) / columns - 0.5) * width;
+      const z = ((row + stray(1)) / rows - 0.5) * depth;
+      const y = height?.(x, z) ?? 0;
+      if (density && hashFloat(column, row, 2, seed) >= density(x, y, z)) continue;
+      places.add(x, y, z);
+    }
+  }
+  return places.done();
+}

@@ -1,0 +1,113 @@
+import { LensError } from '../errors/lens-error.js';
+import { attributeFloats, drawCount, type Geometry } from '../geometry/geometry.js';
+import { hashFloat } from '../procedural/noise.js';
+import { checkSpacing, type Density, Places, type Scattered } from './scattered.js';
+
+export interface SurfaceOptions {
+  /** Metres between any two places at least, measured straight. */
+  distance: number;
+  seed?: number;
+  density?: Density;
+  /** Places that are tried, for each that would stand if they were in rows. More find more gaps. Default 12. */
+  tries?: number;
+}
+
+/**
+ * Places on the triangles of a geometry, none nearer to another than `distance`, without a pattern (blue noise: dart
+ * throwing, Cook 1986, over triangles in the share of their areas).
+ *
+ * @throws LensError `scatter/spacing`, `scatter/surface` for geometry without triangles
+ */
+export function scatterOnSurface(geometry: Geometry, options: SurfaceOptions): Scattered {
+  const { distance, seed = 1, density, tries = 12 } = options;
+  checkSpacing('distance', distance);
+  const { position } = geometry.attributes;
+  if ((geometry.mode ?? 'triangles') !== 'triangles' || !position)
+    throw new LensError('scatter/surface', 'things are scattered on triangles alone', {
+      hint: `The geometry's mode is ${geometry.mode ?? 'triangles'}.`,
+    });
+  const positions = attributeFloats(position);
+  const triangles = Math.floor(drawCount(geometry) / 3);
+  const corner = (triangle: number, k: number): number => {
+    const i = triangle * 3 + k;
+    return (geometry.indices ? geometry.indices[i]! : i) * 3; // a corner in range
+  };
+  const sums = new Float64Array(triangles + 1);
+  const normal = [0, 0, 0];
+  for (let t = 0; t < triangles; t++) sums[t + 1] = sums[t]! + across(normal, positions, t, corner) / 2;
+  const area = sums[triangles]!;
+  const near = new Neighbours(distance);
+  const places = new Places();
+  // In rows of triangles each takes this much room.
+  const wanted = Math.ceil((tries * area) / ((distance * distance * Math.sqrt(3)) / 2));
+  for (let i = 0; i < wanted; i++) {
+    const t = find(sums, hashFloat(i, 0, 0, seed) * area);
+    // Uniform in a triangle: Osada and others, "Shape Distributions", 2002.
+    const r = Math.sqrt(hashFloat(i, 1, 0, seed));
+    const s = hashFloat(i, 2, 0, seed);
+    const [a, b, c] = [1 - r, r * (1 - s), r * s];
+    const [p, q, o] = [corner(t, 0), corner(t, 1), corner(t, 2)];
+    const at = (k: number): number => positions[p + k]! * a + positions[q + k]! * b + positions[o + k]! * c; // three each
+    const [x, y, z] = [at(0), at(1), at(2)];
+    if (density && hashFloat(i, 3, 0, seed) >= density(x, y, z)) continue;
+    if (!near.add(x, y, z)) continue;
+    const length = across(normal, positions, t, corner);
+    places.add(x, y, z, normal[0]! / length, normal[1]! / length, normal[2]! / length);
+  }
+  return places.done();
+}
+
+/** Writes the cross product of two sides. @returns its length */
+function across(
+  out: number[],
+  positions: Float32Array,
+  triangle: number,
+  corner: (triangle: number, k: number) => number,
+): number {
+  const [a, b, c] = [corner(triangle, 0), corner(triangle, 1), corner(triangle, 2)];
+  const u = (k: number): number => positions[b + k]! - positions[a + k]!; // three each
+  const v = (k: number): number => positions[c + k]! - positions[a + k]!;
+  for (let k = 0; k < 3; k++) {
+    const [i, j] = [(k + 1) % 3, (k + 2) % 3];
+    out[k] = u(i) * v(j) - u(j) * v(i);
+  }
+  return Math.hypot(...out);
+}
+
+/** The last number whose sum is at most `value`. */
+function find(sums: Float64Array, value: number): number {
+  let low = 0;
+  let high = sums.length - 1;
+  while (high - low > 1) {
+    const middle = (low + high) >> 1;
+    if (sums[middle]! <= value) low = middle;
+    else high = middle;
+  }
+  return low;
+}
+
+/** Places in cells so small that each holds at most one. */
+class Neighbours {
+  private readonly cells = new Map<string, [number, number, number]>();
+  private readonly size: number;
+
+  constructor(private readonly distance: number) {
+    this.size = distance / Math.sqrt(3);
+  }
+
+  /** False where another one is too near. */
+  add(x: number, y: number, z: number): boolean {
+    const { cells, distance, size } = this;
+    const [i, j, k] = [Math.floor(x / size), Math.floor(y / size), Math.floor(z / size)];
+    for (let dx = -2; dx <= 2; dx++)
+      for (let dy = -2; dy <= 2; dy++)
+        for (let dz = -2; dz <= 2; dz++) {
+          const other = cells.get(`${i + dx} ${j + dy} ${k + dz}`);
+          if (!other) continue;
+          if ((other[0] - x) ** 2 + (other[1] - y) ** 2 + (other[2] - z) ** 2 < distance * distance)
+            return false;
+        }
+    cells.set(`${i} ${j} ${k}`, [x, y, z]);
+    return true;
+  }
+}
