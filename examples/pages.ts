@@ -58,6 +58,13 @@ export const PAGES: readonly Page[] = [
       'Crates poured on the quay by a physics package, with gravity down, none or up; transforms written in bulk, one draw.',
   },
   {
+    folder: 'kelp',
+    title: 'Kelp in the swell',
+    label: 'A bed of a million blades of kelp under water, with fish',
+    about:
+      'A million blades in the swell: bent, clumped and thinned by distance, with fish and motes, and the sea seen from both sides.',
+  },
+  {
     folder: 'urn',
     title: 'The urn',
     label: 'A clay jar whose faces fly apart near the pointer',

@@ -7,6 +7,7 @@ import { createLampRoom } from '../../examples/lamp-room/scene.js';
 import { createLanternNight } from '../../examples/lantern-night/scene.js';
 import { createFigurehead } from '../../examples/figurehead/scene.js';
 import { createJellyfish } from '../../examples/jellyfish/scene.js';
+import { createKelp } from '../../examples/kelp/scene.js';
 import { createUrn } from '../../examples/urn/scene.js';
 
 /** The examples that are scenes, by their folders. */
@@ -18,6 +19,7 @@ export const EXAMPLES: Record<string, CreateExample> = {
   'lamp-room': createLampRoom,
   'lantern-night': createLanternNight,
   figurehead: createFigurehead,
+  kelp: (scene) => createKelp(scene, undefined, 40_000),
 };
 
 async function placeModel(name: string, scene: Scene): Promise<SceneNode> {

@@ -151,6 +151,19 @@ test('thinning leaves out what the shader would not show, and no more', () => {
   expect(missed).toBe(0);
 });
 
+test('more detail draws more copies, less draws fewer, and 1 is as before', () => {
+  const swarm = new Swarm(options(20_000, { thin: { pixels: 12 } }));
+  const copies = (detail: number): number => {
+    swarm.detail = detail;
+    return look(swarm).view.runs[0]!.copies;
+  };
+  const before = copies(1);
+  expect(copies(2)).toBeGreaterThan(before * 1.5);
+  expect(copies(0.5)).toBeLessThan(before * 0.7);
+  expect(copies(1)).toBe(before);
+  expect(() => (swarm.detail = 0)).toThrow(expect.objectContaining({ code: 'swarm/detail' }));
+});
+
 test('what is the same is chosen once', () => {
   const swarm = new Swarm(options(3000));
   const { view, eye, perMetre } = look(swarm);

@@ -79,7 +79,7 @@ export const swarmPart = ({ swarm }: Geometry): SwarmPart | undefined => swarm a
 
 /** Copies of one shape. */
 export interface SwarmShape {
-  readonly levels: readonly { pixels: number; repeats: number }[];
+  readonly levels: readonly { given: number; pixels: number; repeats: number }[];
   /** Radius of the sphere around the first level's geometry, metres. */
   readonly radius: number;
   /** Metres from a copy's origin to the farthest of what is drawn of it, when it is not scaled. */
@@ -114,6 +114,7 @@ export class Swarm implements Mesh {
   readonly primitives: Primitive[] = [];
   readonly count: number;
   readonly shapes: readonly SwarmShape[];
+  /** As it is in force: what was given, by `detail`. */
   readonly thin: Required<Thinning> | undefined;
   readonly reach: number;
   /** Headers and records, as they go to the GPU: floats, and the same bits as whole numbers. */
@@ -130,6 +131,8 @@ export class Swarm implements Mesh {
   /** Counts how often it may have grown. */
   boundsVersion = 0;
   private readonly colorAt: number;
+  private readonly thinGiven: Thinning | undefined;
+  private detailFactor = 1;
   /** By copy: its shape, and its record in it. */
   private readonly shapeOf: Uint8Array;
   private readonly recordOf: Uint32Array;
@@ -141,6 +144,7 @@ export class Swarm implements Mesh {
     if (options.extras !== undefined) this.extras = options.extras;
     const count = (this.count = countPlacings(placings));
     checkLength('colors', colors, count, [4]);
+    this.thinGiven = options.thin;
     this.thin = checkedThinning(options.thin);
     this.reach = options.reach ?? 0;
     const shapes = shapesOf(options);
@@ -169,7 +173,7 @@ export class Swarm implements Mesh {
       const repeats = levels.map(({ geometry }) => repeatsFor(geometry));
       const head = number * HEAD;
       const shape: SwarmShape = {
-        levels: levels.map(({ pixels = 0 }, i) => ({ pixels, repeats: repeats[i]! })), // one each, here and below
+        levels: levels.map(({ pixels = 0 }, i) => ({ given: pixels, pixels, repeats: repeats[i]! })), // one each, here and below
         radius,
         reach: Math.max(...levels.map(({ geometry }) => reachOf(geometry))) + this.reach,
         tiles: emptyTiles(starts),
@@ -177,14 +181,8 @@ export class Swarm implements Mesh {
         firstRecord: record,
         order,
       };
-      for (let i = 0; i < MOST_LEVELS; i++) {
+      for (let i = 0; i < MOST_LEVELS; i++)
         this.values[head * 4 + i] = levels[i] ? vertexCount(levels[i]!.geometry) : 1;
-        this.values[head * 4 + 4 + i] = levels[i]?.pixels ?? 0;
-      }
-      this.values.set(
-        [this.thin?.pixels ?? 0, this.thin?.least ?? 1, this.thin?.grow ?? 0, radius],
-        head * 4 + 8,
-      );
       this.words.set([this.stride, this.colorAt / 4, settingsAt, record - head], head * 4 + 12);
       for (let i = 0; i < order.length; i++) {
         const copy = order[i]!; // i < length
@@ -210,6 +208,7 @@ export class Swarm implements Mesh {
       for (let tile = 0; tile < shape.tiles.count; tile++) this.measure(shape, tile);
     });
     this.bounds = this.boundsOf();
+    this.writeDetail();
     shapes.forEach((levels, shape) =>
       levels.forEach(({ geometry, material = options.material }, level) => {
         const times = this.shapes[shape]!.levels[level]!.repeats; // one each
@@ -239,6 +238,39 @@ export class Swarm implements Mesh {
     this.boundsVersion++;
     grow(this.bounds, shape.tiles, tile);
     this.changed(at, PLACING_FLOATS);
+  }
+
+  /**
+   * Factor on the sizes at which levels begin and copies are thinned: 2 keeps detail twice as far away, 0.5 half as far.
+   * Default 1.
+   *
+   * @throws LensError `swarm/detail`
+   */
+  get detail(): number {
+    return this.detailFactor;
+  }
+
+  set detail(factor: number) {
+    if (!(factor > 0 && factor < Infinity))
+      throw new LensError('swarm/detail', `a swarm cannot have a detail of ${factor}`, {
+        hint: 'Give a factor above 0; 1 is what levels and thinning were made for.',
+      });
+    if (factor === this.detailFactor) return;
+    this.detailFactor = factor;
+    this.writeDetail();
+    for (const { head } of this.shapes) this.changed(head * 4, HEAD * 4);
+  }
+
+  private writeDetail(): void {
+    const { thin, thinGiven, values, detailFactor } = this;
+    if (thin && thinGiven) thin.pixels = thinGiven.pixels / detailFactor;
+    for (const { head, levels, radius } of this.shapes) {
+      for (let i = 0; i < levels.length; i++) {
+        const level = levels[i]!; // i < length
+        values[head * 4 + 4 + i] = level.pixels = level.given / detailFactor;
+      }
+      values.set([thin?.pixels ?? 0, thin?.least ?? 1, thin?.grow ?? 0, radius], head * 4 + 8);
+    }
   }
 
   /** Shows a copy no longer, until it is placed again. @throws LensError `swarm/copy` */

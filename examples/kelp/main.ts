@@ -1,0 +1,4 @@
+import { runExample } from '../example.js';
+import { createKelp, kelpControls } from './scene.js';
+
+runExample(createKelp, kelpControls);
