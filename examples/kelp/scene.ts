@@ -70,12 +70,13 @@ export function createKelp(scene: Scene, _placeModel?: PlaceModel, blades = 1_00
     rotation: facing([0, 0.17, -1]),
     camera: { type: 'perspective', yfov: 1.05, znear: 0.05 },
   });
+  const place = [0, 0, 0];
   return {
     eye,
     rig: { target: [0, 3.74, 12], minDistance: 2, maxDistance: 70, minElevation: -0.4 },
     frame() {
       // Over the water there is sky, below it the deep.
-      scene.background.color = eye.translation[1] > SEA ? SKY : DEEP;
+      scene.background.color = eye.readPosition(place)[1]! > SEA ? SKY : DEEP; // three numbers
     },
   };
 }
