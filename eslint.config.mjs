@@ -16,6 +16,8 @@ const CORE = {
   pose: ['errors', 'math', 'geometry', 'columns', 'scene'],
   animation: ['errors', 'math', 'material', 'columns', 'scene'],
   procedural: ['errors', 'math', 'scene'],
+  figures: ['errors'],
+  explain: ['errors', 'geometry', 'material', 'scene', 'draw'],
   scatter: ['errors', 'pauses', 'math', 'geometry', 'procedural', 'wgsl'],
   pick: ['errors', 'pauses', 'math', 'geometry', 'columns', 'scene', 'draw', 'swarm'],
   formats: ['errors', 'math', 'geometry', 'material', 'animation', 'light', 'scene', 'pose'],

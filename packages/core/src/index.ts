@@ -131,6 +131,17 @@ export { facing, type Rotation, turning } from './math/rotation.js';
 export { setWorldTransforms, transformsChanged, worldTransformsChanged } from './scene/bulk.js';
 export * from './scene/components.js';
 export { type Batch, DEFAULT_MATERIAL, type Drawables } from './scene/drawables.js';
+export { APART_REASONS, type ApartDraw, type ApartReason, whyApart } from './explain/why-apart.js';
+export {
+  type Budget,
+  BUDGET_LIMITS,
+  type BudgetLimit,
+  type BudgetLine,
+  checkedBudget,
+  type Figures,
+  holdAgainst,
+} from './figures/budget.js';
+export { type Spread, spreadOf, type Verdict, type VerdictOptions, verdictOn } from './figures/verdict.js';
 export { scatterAlong, type AlongOptions } from './scatter/along-path.js';
 export { type Clump, clumpAt, densityOf } from './scatter/clumps.js';
 export { type GridOptions, scatterOnGrid } from './scatter/on-grid.js';

@@ -30,6 +30,15 @@ export { captureLight, type CaptureOptions } from './light/capture.js';
 export { type Show, SHOWS } from './light/show.js';
 export { type AutomaticExposure, type Look, type ToneMapping, TONES, type Vignette } from './light/look.js';
 export { describeFrame } from './passes/describe-graph.js';
+export {
+  type ComparedWay,
+  type Comparison,
+  type CompareOptions,
+  verdictText,
+  type Way,
+} from './figures/compare.js';
+export { FrameRing, type RingColumn, RING_COLUMNS } from './figures/frame-ring.js';
+export type { Dominant, FrameReport } from './figures/report.js';
 export { Ledger, type LedgerPart } from './ledger.js';
 export {
   type FrameTime,

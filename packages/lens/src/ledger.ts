@@ -1,3 +1,5 @@
+import type { FrameReport } from './figures/report.js';
+import { FrameRing } from './figures/frame-ring.js';
 import type { DeviceCounts } from './gpu/counts.js';
 
 /** What is taken over from the device's counts as it is. */
@@ -20,6 +22,8 @@ export interface LedgerPart {
   triangles: number;
   /** Milliseconds of script. */
   milliseconds: number;
+  /** Milliseconds on the GPU as they were last told; undefined unless passes are timed: `lens.timePasses(true)`. */
+  gpuMilliseconds: number | undefined;
 }
 
 /** One frame's accounts. The object stays the same from frame to frame; its numbers change. */
@@ -53,6 +57,8 @@ export class Ledger {
   readonly shadows = { maps: 0, drawn: 0, size: 0, lightsLeftOut: 0, reason: '' };
   /** What held the frame up because it was made in it: pipelines, environments. Empty in a steady frame. */
   readonly stalls: { name: string; milliseconds: number }[] = [];
+  /** The last 600 frames. */
+  readonly recent = new FrameRing();
   /** Living GPU objects, by kind, and their bytes. */
   readonly living = {
     buffers: 0,
@@ -65,13 +71,26 @@ export class Ledger {
     textureBytes: 0,
     total: 0,
   };
+  /** @internal */
+  reporter: (() => Promise<FrameReport>) | undefined;
   private part = 0;
+  private lastEnd = 0;
   /** Parts of frames that had more of them. */
   private readonly spare: LedgerPart[] = [];
   private since = 0;
   private drawsSoFar = 0;
   private trianglesSoFar = 0;
   private instancesSoFar = 0;
+
+  /**
+   * Says in words what dominates the frames that were drawn last (script, vertices, pixels, bandwidth or stalls), how it
+   * knows, and what to do first. It tries: the last scene is drawn some times more, into targets of other sizes.
+   *
+   * @throws LensError `ledger/nothing` before anything was drawn
+   */
+  report(): Promise<FrameReport> {
+    return this.reporter!(); // set by the lens
+  }
 
   /** @internal */
   beginFrame(listMilliseconds: number): void {
@@ -96,8 +115,9 @@ export class Ledger {
   }
 
   /** @internal */
-  endPart(name: string, isScene: boolean, counts: DeviceCounts): void {
+  endPart(name: string, isScene: boolean, counts: DeviceCounts, gpuMilliseconds?: number): void {
     const part = this.nextPart(name);
+    part.gpuMilliseconds = gpuMilliseconds;
     const now = performance.now();
     part.draws = counts.draws - this.drawsSoFar;
     part.triangles = counts.triangles - this.trianglesSoFar;
@@ -123,6 +143,7 @@ export class Ledger {
       draws: 0,
       triangles: 0,
       milliseconds: 0,
+      gpuMilliseconds: undefined,
     });
     part.name = name;
     return part;
@@ -144,6 +165,26 @@ export class Ledger {
     for (let i = 0; i < CHANGES.length; i++) this[CHANGES[i]!] = counts[CHANGES[i]!]; // i < length
     this.milliseconds = milliseconds;
     this.countLiving(counts);
+    this.remember();
+  }
+
+  private remember(): void {
+    const { recent, stalls, passes } = this;
+    const now = performance.now();
+    let [stalled, gpu] = [0, 0];
+    for (let i = 0; i < stalls.length; i++) stalled += stalls[i]!.milliseconds; // i < length, here and below
+    for (let i = 0; i < passes.length; i++) gpu += passes[i]!.gpuMilliseconds ?? 0;
+    // In the order of RING_COLUMNS.
+    recent.write(0, this.milliseconds);
+    recent.write(1, this.frame > 1 ? now - this.lastEnd : 0);
+    recent.write(2, gpu);
+    recent.write(3, stalled);
+    recent.write(4, this.draws);
+    recent.write(5, this.triangles);
+    recent.write(6, this.instances);
+    recent.write(7, this.bytesUploaded);
+    recent.frames++;
+    this.lastEnd = now;
   }
 
   /** @internal */

@@ -1,6 +1,7 @@
-import { LensError, type PictureRegion, type Scene, type SceneNode } from '@umber-lens/core';
+import { type ApartDraw, LensError, type PictureRegion, type Scene, type SceneNode } from '@umber-lens/core';
 import { Messages } from '#messages';
 import { CanvasSize } from './canvas-size.js';
+import type { Comparison, CompareOptions, Way } from './figures/compare.js';
 import type { Device, DeviceTexture } from './gpu/device.js';
 import { openDevice, type OpenDeviceOptions, type OpenedDevice } from './gpu/open-device.js';
 import { Ledger } from './ledger.js';
@@ -90,6 +91,7 @@ export class Lens {
     this.renderer = this.makeRenderer();
     this.renderer.exposure = options.exposure ?? 1;
     Object.assign(this.renderer.look, options.look);
+    this.ledger.reporter = async () => (await import('./figures/report.js')).report(this);
     this.size = canvas && new CanvasSize(canvas, options.pixelRatio);
     this.watch();
   }
@@ -284,6 +286,49 @@ export class Lens {
     options?: PickRegionOptions,
   ): Promise<SceneNode[]> {
     return (await picking()).pickRegion(this, scene, eye, region, options);
+  }
+
+  /**
+   * Draws two ways in turn and tells which one is faster, by how much and how sure that is, or that it cannot tell and how
+   * many more frames it would take. `verdictText` puts the verdict into words.
+   *
+   *     const { verdict } = await lens.compare({
+   *       a: () => { swarm.detail = 1; lens.draw(scene, eye); },
+   *       b: () => { swarm.detail = 0.5; lens.draw(scene, eye); },
+   *     });
+   *
+   * @throws LensError `compare/turns`, `compare/no-clock` where times of the GPU are asked for and it has none
+   */
+  async compare(ways: { a: Way; b: Way }, options?: CompareOptions): Promise<Comparison> {
+    return (await import('./figures/compare.js')).compare(this, ways, options);
+  }
+
+  /**
+   * Whether passes are timed on the GPU from now on: `ledger.passes` tells `gpuMilliseconds` then, a frame or two late.
+   *
+   * @returns false where the GPU cannot tell
+   */
+  async timePasses(on: boolean): Promise<boolean> {
+    const { renderer } = this;
+    if (!on) {
+      renderer.clock?.dispose();
+      renderer.clock = undefined;
+    } else if (!renderer.clock) {
+      const { PassClock } = await import('./figures/pass-clock.js');
+      renderer.clock = await PassClock.begin(this.device);
+    }
+    return renderer.clock !== undefined;
+  }
+
+  get timesPasses(): boolean {
+    return this.renderer.clock !== undefined;
+  }
+
+  /** The draws of the last frame, and why each was not merged with the one before it. */
+  async whyApart(): Promise<ApartDraw[]> {
+    const { whyApart } = await import('./figures/apart.js');
+    const { lastList } = this.renderer;
+    return lastList ? whyApart(lastList) : [];
   }
 
   /** A texture to draw into. Pixels. */

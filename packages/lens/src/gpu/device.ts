@@ -61,8 +61,19 @@ export interface Device {
   /** Hands the recorded work to the GPU. */
   submit(): void;
 
+  /** Who holds memory on the GPU: bytes of buffers and textures by their labels, the most first. */
+  owners(): MemoryOwner[];
+
   /** Frees everything that was made from this device. */
   dispose(): void;
+}
+
+/** What buffers or textures of one label take together. */
+export interface MemoryOwner {
+  kind: 'buffer' | 'texture';
+  label: string;
+  count: number;
+  bytes: number;
 }
 
 export type TypedNumbers =

@@ -1,4 +1,6 @@
 import type { DeviceCounts } from './counts.js';
+import type { DeviceBuffer, DeviceTexture, MemoryOwner } from './device.js';
+import { textureBytes } from './sizes.js';
 
 type Counted = 'buffers' | 'textures' | 'samplers' | 'shaders' | 'bindGroups' | 'pipelines';
 
@@ -20,6 +22,22 @@ export class Living {
     });
     this.things.add(kept);
     return kept;
+  }
+
+  /** Bytes of buffers and textures by their labels, the most first. */
+  owners(): MemoryOwner[] {
+    const found = new Map<string, MemoryOwner>();
+    for (const thing of this.things as Set<Partial<DeviceBuffer | DeviceTexture>>) {
+      if (thing.kind !== 'buffer' && thing.kind !== 'texture') continue;
+      const { kind, label = '' } = thing;
+      const bytes = kind === 'buffer' ? (thing as DeviceBuffer).size : textureBytes(thing as DeviceTexture);
+      const key = `${kind} ${label}`;
+      const owner = found.get(key) ?? { kind, label, count: 0, bytes: 0 };
+      owner.count++;
+      owner.bytes += bytes;
+      found.set(key, owner);
+    }
+    return [...found.values()].sort((a, b) => b.bytes - a.bytes);
   }
 
   dispose(): void {

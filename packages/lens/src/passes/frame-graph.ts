@@ -7,6 +7,7 @@ import type {
   RenderPassOptions,
   TextureFormat,
 } from '../gpu/device.js';
+import type { PassClock } from '../figures/pass-clock.js';
 import type { Ledger } from '../ledger.js';
 import type { TransientTextures } from './transient-textures.js';
 
@@ -136,8 +137,8 @@ export class FrameGraph {
     this.kept = kept.map((pass, i) => ({ pass, options: this.passOptions(pass, i, kept) }));
   }
 
-  /** Runs the passes that are needed; each is a part of the ledger. */
-  run(frame: number, ledger: Ledger): void {
+  /** Runs the passes that are needed; each is a part of the ledger. @param clock times them on the GPU */
+  run(frame: number, ledger: Ledger, clock?: PassClock): void {
     const { device, nodes, kept, pool } = this;
     for (let i = 0; i < nodes.length; i++) {
       const node = nodes[i]!; // i < length
@@ -147,13 +148,17 @@ export class FrameGraph {
       const { pass, options } = kept[i]!; // i < length
       if (options) {
         this.attach(pass, options);
+        const timer = clock?.timerFor(pass.name);
+        if (timer) options.timer = timer;
+        else if (options.timer) delete options.timer;
         const open = device.beginRenderPass(options);
         pass.run(open);
         open.end();
       } else {
         pass.run(undefined);
       }
-      ledger.endPart(pass.parts?.at(-1) ?? pass.name, pass.isScene === true, device.counts);
+      const gpu = clock?.milliseconds.get(pass.name);
+      ledger.endPart(pass.parts?.at(-1) ?? pass.name, pass.isScene === true, device.counts, gpu);
     }
   }
 

@@ -1,5 +1,6 @@
-import { type Scene, type SceneNode, updateCameraView } from '@umber-lens/core';
+import { type DrawList, type Scene, type SceneNode, updateCameraView } from '@umber-lens/core';
 import type { BindGroupEntry, Device, DeviceBindGroup, DeviceTexture, RenderPass } from '../gpu/device.js';
+import type { PassClock } from '../figures/pass-clock.js';
 import type { Ledger } from '../ledger.js';
 import type { Messages } from '#messages';
 import type { LensShaders } from '../shaders/lens-shaders.js';
@@ -36,6 +37,10 @@ export class Renderer {
   readonly look: Look = {};
   show: Show = 'light';
   frame = 0;
+  /** Times passes on the GPU, where that was asked for. */
+  clock: PassClock | undefined;
+  /** What was drawn last. */
+  last: { scene: Scene; eye: SceneNode; target: DeviceTexture } | undefined;
   /** What shaders are told of the picture; time and delta are set by the lens. */
   readonly given: FrameGiven = { exposure: 1, isParallel: false, time: 0, delta: 0, width: 1, height: 1 };
   private readonly textures: TextureStore;
@@ -115,6 +120,8 @@ export class Renderer {
     const start = performance.now();
     const { at, device, given, look, painter } = this;
     const { width, height } = target;
+    if (this.last?.scene !== scene || this.last.eye !== eye || this.last.target !== target)
+      this.last = { scene, eye, target };
     this.frame++;
     device.counts.resetCommands();
     ledger.beginStalls();
@@ -160,8 +167,9 @@ export class Renderer {
     for (let k = 0; k < 3; k++) painter.clear[k] = color[k]! * color[3];
     painter.clear[3] = color[3];
     plan.graph.bind(plan.target, target);
-    plan.graph.run(this.frame, ledger);
+    plan.graph.run(this.frame, ledger, this.clock);
     device.submit();
+    this.clock?.endFrame();
     ledger.endFrame(
       device.counts,
       list.culledCount,
@@ -175,6 +183,16 @@ export class Renderer {
   dispose(): void {
     this.textures.dispose();
     this.device.dispose();
+  }
+
+  /** Samples of a pixel. */
+  get sampleCount(): number {
+    return this.formats.sampleCount;
+  }
+
+  /** The last list that was drawn, and whose it is. */
+  get lastList(): DrawList | undefined {
+    return this.at.state?.list;
   }
 
   /** Of the last frame. */

@@ -167,6 +167,10 @@ export class TraceDevice implements api.Device {
     if (this.recording) this.commands.push(['submit']);
   }
 
+  owners(): api.MemoryOwner[] {
+    return this.living.owners();
+  }
+
   dispose(): void {
     this.living.dispose();
   }

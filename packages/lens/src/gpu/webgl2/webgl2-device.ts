@@ -373,6 +373,10 @@ export class Webgl2Device implements api.Device {
   /** The browser hands over what was called by itself: a flush here would only make the script wait for it. */
   submit(): void {}
 
+  owners(): api.MemoryOwner[] {
+    return this.living.owners();
+  }
+
   dispose(): void {
     this.living.dispose();
   }

@@ -349,6 +349,10 @@ export class WebgpuDevice implements api.Device {
     this.gpu.queue.submit([encoder.finish()]);
   }
 
+  owners(): api.MemoryOwner[] {
+    return this.living.owners();
+  }
+
   dispose(): void {
     this.living.dispose();
   }

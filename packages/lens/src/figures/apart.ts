@@ -1,0 +1,2 @@
+// Loaded when somebody asks.
+export { whyApart } from '@umber-lens/core';
