@@ -1,7 +1,9 @@
 import { createRequire } from 'node:module';
 import { Command } from 'commander';
 import { bakeCommand } from './commands/bake.js';
+import { budgetCommand } from './commands/budget.js';
 import { checkCommand } from './commands/check.js';
+import { compareCommand } from './commands/compare.js';
 import { shaderCommand } from './commands/shader.js';
 import { shootCommand } from './commands/shoot.js';
 import { surveyCommand } from './commands/survey.js';
@@ -18,7 +20,9 @@ const program = new Command('umber')
   .addCommand(shootCommand())
   .addCommand(checkCommand())
   .addCommand(shaderCommand())
-  .addCommand(bakeCommand());
+  .addCommand(bakeCommand())
+  .addCommand(compareCommand())
+  .addCommand(budgetCommand());
 
 for (const command of program.commands) command.option('--verbose', 'add the stack to errors');
 

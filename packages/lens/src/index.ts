@@ -29,6 +29,7 @@ export { walkRig, type WalkKey, type WalkRig, type WalkRigOptions } from './inpu
 export { captureLight, type CaptureOptions } from './light/capture.js';
 export { type Show, SHOWS } from './light/show.js';
 export { type AutomaticExposure, type Look, type ToneMapping, TONES, type Vignette } from './light/look.js';
+export { DRAW_PATHS, type DrawPath } from './passes/draw-path.js';
 export { describeFrame } from './passes/describe-graph.js';
 export {
   type ComparedWay,

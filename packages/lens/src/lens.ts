@@ -10,6 +10,7 @@ import type { Show } from './light/show.js';
 import type { FrameGraph } from './passes/frame-graph.js';
 import type * as Picking from './pick/pick.js';
 import type { PickHit, PickOptions, PickRegionOptions } from './pick/pick.js';
+import { DRAW_PATHS, type DrawPath } from './passes/draw-path.js';
 import { Renderer } from './passes/renderer.js';
 
 export interface LensOptions {
@@ -27,6 +28,8 @@ export interface LensOptions {
    * pipelines are made. Default `wait`. `lens.load(scene)` makes them ahead of time in both.
    */
   pipelines?: 'wait' | 'stand-in';
+  /** How opaque things are drawn; `lens.path` may be written to afterwards. Default `forward`. */
+  path?: DrawPath;
   /** How light is shown; `lens.look` may be written to afterwards. */
   look?: Look;
   /**
@@ -90,6 +93,7 @@ export class Lens {
     this.messages = new Messages(options.onMessage);
     this.renderer = this.makeRenderer();
     this.renderer.exposure = options.exposure ?? 1;
+    this.renderer.path = options.path ?? 'forward';
     Object.assign(this.renderer.look, options.look);
     this.ledger.reporter = async () => (await import('./figures/report.js')).report(this);
     this.size = canvas && new CanvasSize(canvas, options.pixelRatio);
@@ -158,7 +162,7 @@ export class Lens {
         hint: 'Open a new lens on a new device.',
       });
     }
-    const { exposure, given, look, show } = this.renderer;
+    const { exposure, given, look, path, show } = this.renderer;
     this.opened = await reopen();
     if (this.isDisposed) return this.opened.release();
     this.renderer = this.makeRenderer();
@@ -166,6 +170,7 @@ export class Lens {
     Object.assign(this.renderer.given, given);
     Object.assign(this.renderer.look, look);
     this.renderer.show = show;
+    this.renderer.path = path;
     for (const target of this.targets) target.remake(this.device);
     this.ready = undefined;
     this.watch();
@@ -185,6 +190,24 @@ export class Lens {
   set show(show: Show) {
     this.messages.show(show);
     this.renderer.show = show;
+  }
+
+  /**
+   * How opaque things are drawn. `forward`: each is lit as it is drawn. `prepass`: their depths are drawn first, so that no
+   * pixel is lit twice; pays where much lies behind one another and light is expensive. `deferred`: what surfaces are made
+   * of is drawn first, light is added once a pixel, without antialiasing by samples; pays where lights are many.
+   */
+  get path(): DrawPath {
+    return this.renderer.path;
+  }
+
+  /** @throws LensError `lens/path` */
+  set path(path: DrawPath) {
+    if (!DRAW_PATHS.includes(path))
+      throw new LensError('lens/path', `there is no way "${String(path)}" to draw`, {
+        hint: `Use one of ${DRAW_PATHS.join(', ')}.`,
+      });
+    this.renderer.path = path;
   }
 
   /** Exposure in stops: each doubles the light; 0 is an exposure of 1. */

@@ -13,6 +13,7 @@ import {
   setVariant,
   skyPanorama,
   sunIrradiance,
+  type Target,
 } from 'umber-lens';
 import { moveShot } from './move-shot.js';
 import type { ShotFacts, ShotRequest } from './shot.js';
@@ -25,6 +26,61 @@ const FOG: [number, number, number] = [0.5, 0.55, 0.6];
 
 /** What is seen behind a model without a word on it: a light grey. */
 const GREY: [number, number, number, number] = [0.55, 0.6, 0.65, 1];
+
+/** A model that stands ready to be drawn as a request asks. */
+export interface StagedShot {
+  scene: Scene;
+  eye: SceneNode;
+  target: Target;
+  addedLight: boolean;
+  top: SceneNode;
+  /** Sets the lens to what the request asks of it. */
+  setLens(): void;
+  /** Moves on what moves, by seconds. */
+  moveOn(seconds: number): void;
+}
+
+/** Puts a model into a scene of its own, with the light, the air and the eye that the request asks for. */
+export async function stageShot(
+  lens: Lens,
+  model: Model,
+  request: ShotRequest,
+  picture?: Panorama,
+): Promise<StagedShot> {
+  const { width, height, environment, fog, variant } = request;
+  const scene = new Scene({ background: { color: request.background ?? GREY } });
+  const top = model.placeIn(scene);
+  if (variant !== undefined) setVariant(top, variant);
+  const moveOn = moveShot(top, request);
+  const panorama = environment === 'sky' ? skyPanorama({ sunDirection: SUN }) : picture;
+  if (panorama) {
+    scene.environment = { panorama };
+    if (!request.background) scene.background.backdrop = { panorama };
+  }
+  if (fog !== undefined) scene.fog = { type: 'exponential', density: fog, color: panorama ? 'sky' : FOG };
+  const setLens = (): void => {
+    // Daylight is bright: at -1.5 stops a white wall in the sun is white.
+    lens.exposureStops = request.exposure + (environment === 'sky' ? -1.5 : 0);
+    lens.look.toneMapping = request.tone;
+    lens.show = request.show;
+    lens.path = request.path ?? 'forward';
+  };
+  setLens();
+  const eye = chooseEye(scene, top, request, width / height);
+  const hasSun = [...scene.lights.values()].some(({ type }) => type === 'directional');
+  if (environment === 'sky' && !hasSun) addSun(scene);
+  const addedLight = scene.lights.size === 0;
+  if (addedLight) addNeutralLight(scene, eye, panorama ? 0.5 : 1);
+  if (request.shadows) for (const [node, light] of scene.lights) node.setLight({ ...light, shadow: true });
+  // A model lit by its own lights still stands in some room, not in the void.
+  if (!panorama)
+    scene.ambient = addedLight
+      ? { sky: [0.75, 0.78, 0.82], ground: [0.42, 0.4, 0.38] }
+      : { sky: [0.22, 0.24, 0.28], ground: [0.1, 0.1, 0.1] };
+  const target = lens.createTarget({ width, height });
+  await lens.load(scene);
+  return { scene, eye, target, addedLight, top, setLens, moveOn };
+}
 
 /**
  * Draws a model as the request asks. The pixels are sRGB-encoded RGBA, premultiplied, top row first.
@@ -39,34 +95,7 @@ export async function drawShot(
   picture?: Panorama,
   take?: (pixels: Uint8Array, number: number) => Promise<void>,
 ): Promise<ShotFacts & { pixels: Uint8Array }> {
-  const { width, height, environment, fog, variant } = request;
-  const scene = new Scene({ background: { color: request.background ?? GREY } });
-  const top = model.placeIn(scene);
-  if (variant !== undefined) setVariant(top, variant);
-  const moveOn = moveShot(top, request);
-  const panorama = environment === 'sky' ? skyPanorama({ sunDirection: SUN }) : picture;
-  if (panorama) {
-    scene.environment = { panorama };
-    if (!request.background) scene.background.backdrop = { panorama };
-  }
-  if (fog !== undefined) scene.fog = { type: 'exponential', density: fog, color: panorama ? 'sky' : FOG };
-  // Daylight is bright: at -1.5 stops a white wall in the sun is white.
-  lens.exposureStops = request.exposure + (environment === 'sky' ? -1.5 : 0);
-  lens.look.toneMapping = request.tone;
-  lens.show = request.show;
-  const eye = chooseEye(scene, top, request, width / height);
-  const hasSun = [...scene.lights.values()].some(({ type }) => type === 'directional');
-  if (environment === 'sky' && !hasSun) addSun(scene);
-  const addedLight = scene.lights.size === 0;
-  if (addedLight) addNeutralLight(scene, eye, panorama ? 0.5 : 1);
-  if (request.shadows) for (const [node, light] of scene.lights) node.setLight({ ...light, shadow: true });
-  // A model lit by its own lights still stands in some room, not in the void.
-  if (!panorama)
-    scene.ambient = addedLight
-      ? { sky: [0.75, 0.78, 0.82], ground: [0.42, 0.4, 0.38] }
-      : { sky: [0.22, 0.24, 0.28], ground: [0.1, 0.1, 0.1] };
-  const target = lens.createTarget({ width, height });
-  await lens.load(scene);
+  const { scene, eye, target, addedLight, top, moveOn } = await stageShot(lens, model, request, picture);
   const { frames, fps, turns } = request.film ?? { frames: 1, fps: 1, turns: 0 };
   const around = turns === 0 ? undefined : goingAround(scene, eye, top);
   let pixels!: Uint8Array; // there is one picture at least

@@ -1,18 +1,33 @@
-import { LensError, loadEnvironment, loadModel, openLens } from 'umber-lens';
+import {
+  type Lens,
+  LensError,
+  loadEnvironment,
+  loadModel,
+  type Model,
+  openLens,
+  type Panorama,
+} from 'umber-lens';
+import { compareShots } from './compare-shots.js';
 import { drawShot } from './draw-shot.js';
-import type { ShotAnswer, ShotRequest } from './shot.js';
+import type { CompareAnswer, CompareRequest, ErrorAnswer, ShotAnswer, ShotRequest } from './shot.js';
 
 declare global {
   interface Window {
     takeShot(request: ShotRequest): Promise<ShotAnswer>;
     /** Given by the command: takes a picture of a film. */
     keepFrame?(pixels: string, number: number): Promise<void>;
+    compareShots(request: CompareRequest): Promise<CompareAnswer>;
+    /** Given by the command: shows how far it has come. */
+    tellProgress?(fraction: number): Promise<void>;
   }
 }
 
-window.takeShot = async (request) => {
+window.takeShot = (request) => answering(() => draw(request));
+window.compareShots = (request) => answering(() => compare(request));
+
+async function answering<T>(act: () => Promise<T>): Promise<T | ErrorAnswer> {
   try {
-    return await draw(request);
+    return await act();
   } catch (error) {
     if (error instanceof LensError) {
       const { code, message, hint, where } = error;
@@ -20,19 +35,30 @@ window.takeShot = async (request) => {
     }
     return { kind: 'error', code: 'shoot/page', message: String(error), hint: '', where: {} };
   }
-};
+}
 
-async function draw(request: ShotRequest): Promise<ShotAnswer> {
+/** Opens a lens without a canvas. @returns what failed, besides */
+async function open({ backend }: ShotRequest): Promise<{ lens: Lens; failures: LensError[] }> {
   const failures: LensError[] = [];
   const lens = await openLens(undefined, {
-    ...(request.backend ? { backend: request.backend } : {}),
+    ...(backend ? { backend } : {}),
     onError: (error) => failures.push(error),
   });
-  const model = await loadModel(request.url, { allowOutside: request.allowOutside });
-  const { environment } = request;
-  const picture = environment && environment !== 'sky' ? await loadEnvironment(environment.url) : undefined;
-  const { pixels, ...facts } = await drawShot(lens, model, request, picture, async (frame, number) =>
-    window.keepFrame?.(toBase64(frame), number),
+  return { lens, failures };
+}
+
+const modelOf = ({ url, allowOutside }: ShotRequest): Promise<Model> => loadModel(url, { allowOutside });
+const pictureOf = async ({ environment }: ShotRequest): Promise<Panorama | undefined> =>
+  environment && environment !== 'sky' ? loadEnvironment(environment.url) : undefined;
+
+async function draw(request: ShotRequest): Promise<ShotAnswer> {
+  const { lens, failures } = await open(request);
+  const { pixels, ...facts } = await drawShot(
+    lens,
+    await modelOf(request),
+    request,
+    await pictureOf(request),
+    async (frame, number) => window.keepFrame?.(toBase64(frame), number),
   );
   const answer: ShotAnswer = {
     kind: 'picture',
@@ -43,6 +69,22 @@ async function draw(request: ShotRequest): Promise<ShotAnswer> {
   lens.dispose();
   if (failures[0]) throw failures[0];
   return answer;
+}
+
+async function compare(request: CompareRequest): Promise<CompareAnswer> {
+  const { a, b } = request;
+  const { lens, failures } = await open(a);
+  const picture = await pictureOf(a);
+  const comparison = await compareShots(
+    lens,
+    { a: [await modelOf(a), a, picture], b: [await modelOf(b), b, picture] },
+    request,
+    (fraction) => void window.tellProgress?.(fraction),
+  );
+  const { backend } = lens.device;
+  lens.dispose();
+  if (failures[0]) throw failures[0];
+  return { kind: 'comparison', comparison, backend };
 }
 
 function toBase64(bytes: Uint8Array): string {

@@ -1,4 +1,4 @@
-import type { Show, ToneMapping } from 'umber-lens';
+import type { Comparison, DrawPath, Show, ToneMapping } from 'umber-lens';
 
 /** What the command asks of the page, and what it answers; both travel as JSON. */
 export interface ShotRequest {
@@ -28,6 +28,8 @@ export interface ShotRequest {
   show: Show;
   /** Whether lights throw shadows. */
   shadows: boolean;
+  /** How opaque things are drawn. Default `forward`. */
+  path?: DrawPath;
   allowOutside: boolean;
   /** Left out: what the browser has. */
   backend?: 'webgpu' | 'webgl2';
@@ -57,10 +59,23 @@ export type ShotAnswer =
       pixels: string;
       backend: string;
     })
-  | {
-      kind: 'error';
-      code: string;
-      message: string;
-      hint: string;
-      where: { file?: string; pointer?: string };
-    };
+  | ErrorAnswer;
+
+/** Two ways of drawing, held against each other. */
+export interface CompareRequest {
+  a: ShotRequest;
+  b: ShotRequest;
+  turns: number;
+  on: Comparison['on'];
+  confidence: number;
+}
+
+export type CompareAnswer = { kind: 'comparison'; comparison: Comparison; backend: string } | ErrorAnswer;
+
+export interface ErrorAnswer {
+  kind: 'error';
+  code: string;
+  message: string;
+  hint: string;
+  where: { file?: string; pointer?: string };
+}

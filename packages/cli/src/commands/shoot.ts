@@ -1,20 +1,18 @@
-import { spawnSync } from 'node:child_process';
 import { mkdir, readFile, writeFile } from 'node:fs/promises';
 import { dirname } from 'node:path';
-import { fileURLToPath } from 'node:url';
 import { LensError, linearFromSrgb, type Panorama } from '@umber-lens/core';
 import chalk from 'chalk';
 import colorString from 'color-string';
 import { Command, InvalidArgumentError, Option } from 'commander';
-import type { Page, Route } from 'playwright-core';
 import { type Show, SHOWS, type ToneMapping, TONES } from 'umber-lens';
 import type { Film, ShotAnswer, ShotFacts, ShotRequest } from '../browser/shot.js';
+import { askPage, ENVIRONMENT_ADDRESS, withPage } from '../browser/with-page.js';
 import { type OpenedModel, openModel } from '../model/open-model.js';
-import { hasNodeGpu } from '../node-gpu/open-gpu.js';
-import { softwareVulkan } from '../node-gpu/software-vulkan.js';
+import { beginsAgain, choosesNode } from '../node-gpu/choose.js';
 import { openEnvironment } from '../model/open-environment.js';
 import { MOST_FRAMES, openFilm } from '../report/film-file.js';
 import { encodePng } from '../report/picture-file.js';
+import { parseNumber, parseSize } from './parse.js';
 import { progressBar, withProgress } from '../report/progress.js';
 import { bytes } from '../report/survey-report.js';
 
@@ -41,9 +39,6 @@ interface ShootOptions {
 }
 
 type Drawn = ShotFacts & { pixels: Uint8Array; backend: string };
-
-/** The page never reaches the network: every address below this one is answered here. */
-const ORIGIN = 'http://umber.localhost'; // secure, as WebGPU demands
 
 export function shootCommand(): Command {
   return new Command('shoot')
@@ -126,18 +121,8 @@ async function shoot(file: string, options: ShootOptions): Promise<void> {
       hint: 'Name one with --animation; umber survey lists them.',
     });
   const film = filmOf(options);
-  const isInNode = await choosesNode(options);
-  const vulkan = isInNode ? softwareVulkan() : undefined;
-  if (vulkan) {
-    // The loader of drivers is found by a process that starts with its folder: this one begins again.
-    const env = { ...process.env, ...vulkan };
-    const { status } = spawnSync(process.execPath, [...process.execArgv, ...process.argv.slice(1)], {
-      env,
-      stdio: 'inherit',
-    });
-    process.exitCode = status ?? 1;
-    return;
-  }
+  const isInNode = await choosesNode(options.backend);
+  if (isInNode && beginsAgain()) return;
   const pictures = film && openFilm(options.out, options.size, film.fps);
   const bar = film && progressBar(`drawing ${file}`, film.frames);
   const take: Take = async (pixels, number) => {
@@ -199,13 +184,6 @@ function filmOf({ animation, fps, out, seconds, turn }: ShootOptions): Film | un
   return { frames, fps, turns: turn ?? (animation === undefined ? 1 : 0) };
 }
 
-/** By the backend that was asked for, else by Chromium where it is installed, else in this process. */
-async function choosesNode({ backend }: ShootOptions): Promise<boolean> {
-  if (backend !== undefined) return backend === 'node';
-  const { findChromium } = await import('../browser/chromium.js');
-  return !isThere(findChromium) && (await hasNodeGpu());
-}
-
 /** The environment's picture, looked at before anything is started. @throws LensError of `openEnvironment` */
 async function readEnvironment({ environment }: ShootOptions): Promise<Panorama | undefined> {
   return environment === undefined || environment === 'sky' ? undefined : openEnvironment([environment]);
@@ -221,15 +199,6 @@ async function inNode(
   return drawInNode(model, requestOf('', options), picture, take);
 }
 
-function isThere(find: () => string): boolean {
-  try {
-    find();
-    return true;
-  } catch {
-    return false;
-  }
-}
-
 function requestOf(url: string, options: ShootOptions): ShotRequest {
   const { backend, environment } = options;
   const film = filmOf(options);
@@ -241,7 +210,7 @@ function requestOf(url: string, options: ShootOptions): ShotRequest {
     ...(options.background ? { background: options.background } : {}),
     ...(environment === undefined
       ? {}
-      : { environment: environment === 'sky' ? environment : { url: `${ORIGIN}/environment` } }),
+      : { environment: environment === 'sky' ? environment : { url: ENVIRONMENT_ADDRESS } }),
     exposure: options.exposure,
     tone: options.tone,
     ...(options.fog === undefined ? {} : { fog: options.fog }),
@@ -264,86 +233,15 @@ async function drawInBrowser(
   take: Take,
   picture: Uint8Array | undefined,
 ): Promise<Drawn> {
-  const script = await readFile(fileURLToPath(new URL('../shoot-page.js', import.meta.url)), 'utf8');
-  // The browser's driver is large: loaded once the model is known to be good.
-  const { launchChromium } = await import('../browser/chromium.js');
-  const browser = await launchChromium();
-  try {
-    const page = await browser.newPage();
-    await page.route('**/*', (route) => serve(route, files, script, picture));
+  return withPage([files], picture, async (page, [url]) => {
     if (options.seconds !== undefined)
       await page.exposeFunction('keepFrame', (pixels: string, number: number) =>
         take(Buffer.from(pixels, 'base64'), number),
       );
-    await page.goto(`${ORIGIN}/`);
-    const [name] = files.keys();
-    // The model itself is the first file.
-    const answer = await ask(page, requestOf(`${ORIGIN}/model/${encodeURIComponent(name!)}`, options));
-    if (answer.kind === 'picture') return { ...answer, pixels: Buffer.from(answer.pixels, 'base64') };
-    throw new LensError(answer.code, answer.message, { hint: answer.hint, where: { ...answer.where, file } });
-  } finally {
-    await browser.close();
-  }
-}
-
-function ask(page: Page, request: ShotRequest): Promise<ShotAnswer> {
-  const crash = new Promise<never>((_, reject) => {
-    page.on('crash', () =>
-      reject(
-        new LensError('shoot/crash', 'the browser page crashed while drawing', {
-          hint: 'Try a smaller --size.',
-        }),
-      ),
-    );
+    const request = requestOf(url!, options); // one a model
+    const answer = await askPage<ShotAnswer>(page, 'takeShot', request, file);
+    return { ...answer, pixels: Buffer.from(answer.pixels, 'base64') };
   });
-  return Promise.race([
-    page.evaluate(
-      (given) => (globalThis as unknown as { takeShot(r: unknown): Promise<ShotAnswer> }).takeShot(given),
-      request,
-    ),
-    crash,
-  ]);
-}
-
-function serve(
-  route: Route,
-  files: Map<string, Uint8Array>,
-  script: string,
-  picture: Uint8Array | undefined,
-): Promise<void> {
-  const { pathname } = new URL(route.request().url());
-  if (pathname === '/') {
-    return route.fulfill({
-      contentType: 'text/html',
-      body: '<!doctype html><script src="/page.js"></script>',
-    });
-  }
-  if (pathname === '/page.js') return route.fulfill({ contentType: 'text/javascript', body: script });
-  const found =
-    pathname === '/environment' ? picture : files.get(decodeURIComponent(pathname.replace(/^\/model\//, '')));
-  if (!found) return route.fulfill({ status: 404 });
-  return route.fulfill({
-    contentType: 'application/octet-stream',
-    body: Buffer.from(found.buffer, found.byteOffset, found.byteLength),
-  });
-}
-
-function parseSize(text: string): ShootOptions['size'] {
-  const match = /^(\d{1,5})x(\d{1,5})$/i.exec(text.trim());
-  const [width, height] = [Number(match?.[1]), Number(match?.[2])];
-  if (!match || width < 1 || height < 1 || width > 8192 || height > 8192) {
-    throw new InvalidArgumentError('Give it as 1280x800; each side 1 to 8192.');
-  }
-  return { width, height };
-}
-
-function parseNumber(least: number, most: number): (text: string) => number {
-  return (text) => {
-    const value = Number(text);
-    if (text.trim() === '' || !(value >= least && value <= most))
-      throw new InvalidArgumentError(`Give a number from ${least} to ${most}.`);
-    return value;
-  };
 }
 
 function parseWeights(text: string): Record<string, number> {

@@ -49,6 +49,8 @@ export interface Survey {
   /** World space of the default scene, metres; null when it draws nothing. */
   bounds: Bounds | null;
   drawCalls: number;
+  /** Why draws are not one with those before them, in words: how many each. */
+  drawsApart: Record<string, number>;
   /** Vertex, index and texture memory with mipmaps. */
   gpuBytes: number;
   extensionsUsed: string[];
@@ -174,7 +176,7 @@ async function costOf(
   scene: Scene,
   bounds: Bounds,
   images: OpenedModel['images'],
-): Promise<{ drawCalls: number; gpuBytes: number }> {
+): Promise<{ drawCalls: number; gpuBytes: number; drawsApart: Record<string, number> }> {
   const device = new TraceDevice({ width: 640, height: 400 });
   device.recording = false;
   // Nothing is shown: what would be said of the picture is no concern of the figures.
@@ -206,6 +208,12 @@ async function costOf(
   // Buffers shared by a frame (instances) count too: the model would not be drawn without them.
   const gpuBytes = device.counts.bufferBytes + device.counts.textureBytes - before;
   const drawCalls = lens.ledger.draws - draws;
+  const drawsApart: Record<string, number> = {};
+  for (const { words } of await lens.whyApart()) {
+    // The names behind the reason differ from draw to draw.
+    const reason = words.split(':')[0]!; // split gives one part at least
+    drawsApart[reason] = (drawsApart[reason] ?? 0) + 1;
+  }
   lens.dispose();
-  return { drawCalls, gpuBytes };
+  return { drawCalls, gpuBytes, drawsApart };
 }

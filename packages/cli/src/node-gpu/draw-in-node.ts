@@ -1,8 +1,9 @@
 import type { LensError } from '@umber-lens/core';
 import type { Image, Panorama } from '@umber-lens/core';
-import { lensOn, modelOf, WebgpuDevice } from 'umber-lens';
+import { type Comparison, lensOn, modelOf, WebgpuDevice } from 'umber-lens';
+import { compareShots } from '../browser/compare-shots.js';
 import { drawShot } from '../browser/draw-shot.js';
-import type { ShotFacts, ShotRequest } from '../browser/shot.js';
+import type { CompareRequest, ShotFacts, ShotRequest } from '../browser/shot.js';
 import type { OpenedModel } from '../model/open-model.js';
 import { openNodeGpu } from './open-gpu.js';
 
@@ -39,4 +40,29 @@ async function decode(image: Image): Promise<void> {
     .raw()
     .toBuffer({ resolveWithObject: true });
   image.content = { kind: 'pixels', width: info.width, height: info.height, data: new Uint8Array(data) };
+}
+
+/** Compares two ways of drawing in this process. */
+export async function compareInNode(
+  [{ asset: a }, { asset: b }]: readonly [OpenedModel, OpenedModel],
+  request: CompareRequest,
+  onProgress: (fraction: number) => void,
+): Promise<{ comparison: Comparison; backend: string }> {
+  const { gpu, adapter } = await openNodeGpu();
+  try {
+    const failures: LensError[] = [];
+    const lens = lensOn(new WebgpuDevice(gpu, { onError: (error) => failures.push(error) }));
+    await Promise.all([...a.images, ...b.images].map(decode));
+    const comparison = await compareShots(
+      lens,
+      { a: [modelOf(a), request.a, undefined], b: [modelOf(b), request.b, undefined] },
+      request,
+      onProgress,
+    );
+    lens.dispose();
+    if (failures[0]) throw failures[0];
+    return { comparison, backend: `webgpu in Node (${adapter})` };
+  } finally {
+    gpu.destroy();
+  }
 }

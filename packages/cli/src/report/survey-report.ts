@@ -187,7 +187,7 @@ function carried(node: AssetNode): string {
   return things.length > 0 ? chalk.green(`  ${things.join(', ')}`) : '';
 }
 
-function grid(head: string[], right: number[]): Table.Table {
+export function grid(head: string[], right: number[]): Table.Table {
   return new Table({
     // Colour is chalk's alone, so that pipes and NO_COLOR are respected in one place.
     head: head.map((text) => chalk.dim(text)),

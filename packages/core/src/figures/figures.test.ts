@@ -55,6 +55,11 @@ test('where it cannot tell it says how many more it would take', () => {
   expect(few.more).toBeGreaterThan(20);
   const enough = times(8, 1.03, 12 + few.more! * 2);
   expect(verdictOn(...enough).kind).toBe('slower');
+  // All of n on one side come by chance in 2 of 2^n: 8 are the fewest that are sure by 99%.
+  const ones = (n: number): number[] => Array.from({ length: n }, (_, i) => 10 + i);
+  const twice = (n: number): number[] => ones(n).map((t) => t * 2);
+  expect(verdictOn(ones(7), twice(7))).toMatchObject({ kind: 'cannot tell', more: 1 });
+  expect(verdictOn(ones(8), twice(8))).toMatchObject({ kind: 'slower', low: 2, high: 2 });
   expect(verdictOn([], []).kind).toBe('cannot tell');
   expect(verdictOn([1, 2], [2, 4]).kind).toBe('cannot tell');
   // Differences that do not matter are none.

@@ -54,8 +54,9 @@ export function verdictOn(a: readonly number[], b: readonly number[], options: V
 
   /** Bounds shrink with the root of the number of pairs. */
   function moreFor(): number {
-    if (pairs < 6) return 6;
     const half = (high - low) / 2;
+    // So few that not even all of them on one side would tell.
+    if (half === Infinity) return Math.ceil(Math.log2(2 / (1 - confidence))) - pairs;
     const needed = pairs * (half / Math.log1p(find)) ** 2;
     return Math.max(0, Math.ceil(needed - pairs));
   }
@@ -73,11 +74,28 @@ function location(
   means.sort((x, y) => x - y);
   const m = means.length;
   const middle = (means[(m - 1) >> 1]! + means[m >> 1]!) / 2;
-  // The normal approximation of the distribution of rank sums.
-  const off = m / 2 - normalQuantile((1 + confidence) / 2) * Math.sqrt((n * (n + 1) * (2 * n + 1)) / 24);
-  const k = Math.floor(off);
+  // As many means on either side are left out as rank sums that are too small to be by chance.
+  const k = smallRankSums(n, (1 - confidence) / 2);
   if (k < 1) return { middle, low: -Infinity, high: Infinity };
   return { middle, low: means[k - 1]!, high: means[m - k]! };
+}
+
+/** Pairs from which on rank sums are as good as normally distributed. */
+const MANY = 50;
+
+/** How many rank sums, from 0 on, are together less likely than `share`. */
+function smallRankSums(n: number, share: number): number {
+  const most = (n * (n + 1)) / 2;
+  if (n > MANY)
+    return Math.floor(most / 2 - normalQuantile(1 - share) * Math.sqrt((n * (n + 1) * (2 * n + 1)) / 24));
+  // Subsets of the ranks by their sum, each as likely.
+  const subsets = new Float64Array(most + 1);
+  subsets[0] = 0.5 ** n;
+  for (let rank = 1; rank <= n; rank++)
+    for (let sum = most; sum >= rank; sum--) subsets[sum]! += subsets[sum - rank]!; // in range
+  let [count, together] = [0, subsets[0]!];
+  while (count <= most && together <= share) together += subsets[++count] ?? 1;
+  return count;
 }
 
 /** Quantile of the normal distribution, to 4.5e-4 (Abramowitz and Stegun, "Handbook of Mathematical Functions", 26.2.23). */

@@ -11,6 +11,7 @@ import type { Show } from '../light/show.js';
 import type { Surroundings } from '../light/surroundings.js';
 import type { FullPipelines } from '../light/full-pipelines.js';
 import { SurroundingsLoader } from '../light/surroundings-loader.js';
+import type { DrawPath } from './draw-path.js';
 import { EyeState } from './eye-state.js';
 import { FinishPass } from './finish-pass.js';
 import type { FrameGraph } from './frame-graph.js';
@@ -36,6 +37,7 @@ export class Renderer {
   exposure = 1;
   readonly look: Look = {};
   show: Show = 'light';
+  path: DrawPath = 'forward';
   frame = 0;
   /** Times passes on the GPU, where that was asked for. */
   clock: PassClock | undefined;

@@ -1,0 +1,103 @@
+import { readFile } from 'node:fs/promises';
+import { basename } from 'node:path';
+import {
+  type Budget,
+  BUDGET_LIMITS,
+  type BudgetLimit,
+  checkedBudget,
+  holdAgainst,
+  LensError,
+} from '@umber-lens/core';
+import { Command } from 'commander';
+import { parse, type ParseError, printParseErrorCode } from 'jsonc-parser';
+import { figuresOf } from '../model/model-figures.js';
+import { openModel } from '../model/open-model.js';
+import { budgetReport } from '../report/budget-report.js';
+import { withProgress } from '../report/progress.js';
+
+/** Those that a file has, without being drawn by a GPU. */
+const LIMITS: BudgetLimit[] = ['draws', 'triangles', 'instances', 'textures', 'gpuMb', 'textureMb', 'fileMb'];
+
+export function budgetCommand(): Command {
+  const command = new Command('budget')
+    .description('Holds models against limits; exit 1 when one is over, with what takes most.')
+    .argument('<files...>', '.gltf or .glb files');
+  for (const limit of LIMITS)
+    command.option(
+      `--${limit.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`)} <most>`,
+      `${BUDGET_LIMITS[limit].about}, such as 200 or 500k`,
+    );
+  return command
+    .option('--config <file>', 'limits in a JSON file: for all, or by file name under "files"')
+    .option('--json', 'print one JSON object and nothing else')
+    .option('--allow-outside', 'let the models name files outside their folders')
+    .addHelpText(
+      'after',
+      '\nExamples:\n  umber budget harbour.glb --draws 200 --triangles 500k --gpu-mb 64\n  umber budget models/*.glb --config budgets.json',
+    )
+    .action((files: string[], options: Record<string, unknown>) => budget(files, options));
+}
+
+async function budget(files: string[], options: Record<string, unknown>): Promise<void> {
+  const given = checkedBudget(
+    Object.fromEntries(LIMITS.flatMap((name) => (name in options ? [[name, options[name]]] : []))),
+  );
+  const config = typeof options['config'] === 'string' ? await readConfig(options['config']) : {};
+  const results = [];
+  for (const file of files) {
+    const limits: Budget = { ...config.all, ...config.files?.get(basename(file)), ...given };
+    if (Object.keys(limits).length === 0)
+      throw new LensError('budget/none', `no limits are given for ${file}`, {
+        hint: 'Give some, such as --draws 200, or a file with --config.',
+      });
+    const { figures, takers } = await withProgress(`reading ${file}`, async () =>
+      figuresOf(file, await openModel(file, { allowOutside: options['allowOutside'] === true })),
+    );
+    const lines = holdAgainst(figures, limits);
+    const over = lines.filter(({ isOver }) => isOver);
+    results.push({
+      file,
+      lines,
+      isOver: over.length > 0,
+      takers: over.map(({ limit }) => ({ limit, most: takers[limit] ?? [] })),
+    });
+  }
+  if (options['json']) process.stdout.write(`${JSON.stringify(results, null, 2)}\n`);
+  else process.stdout.write(results.map(budgetReport).join('\n'));
+  if (results.some(({ isOver }) => isOver)) process.exitCode = 1;
+}
+
+/** @throws LensError `file/missing`, `budget/json` with line and column, and what `checkedBudget` says */
+async function readConfig(file: string): Promise<{ all?: Budget; files?: Map<string, Budget> }> {
+  let text: string;
+  try {
+    text = await readFile(file, 'utf8');
+  } catch (cause) {
+    throw new LensError('file/missing', `there is no file ${file} with limits`, {
+      cause,
+      where: { file },
+      hint: 'See whether the name and the folder are right.',
+    });
+  }
+  const errors: ParseError[] = [];
+  const found = parse(text, errors, { allowTrailingComma: true }) as unknown;
+  const [wrong] = errors;
+  if (wrong) {
+    const before = text.slice(0, wrong.offset).split('\n');
+    throw new LensError('budget/json', `${printParseErrorCode(wrong.error)} in the limits`, {
+      where: { file, line: before.length, column: before.at(-1)!.length + 1 }, // split gives one part at least
+      hint: 'It is JSON; comments are fine.',
+    });
+  }
+  if (typeof found !== 'object' || found === null || Array.isArray(found))
+    return { all: checkedBudget(found, file) };
+  const { $schema, files, ...all } = found as Record<string, unknown>;
+  void $schema;
+  const byFile = new Map<string, Budget>();
+  if (files !== undefined && (typeof files !== 'object' || files === null))
+    throw new LensError('budget/form', '"files" is an object of budgets by file name', {
+      where: { file, pointer: '/files' },
+    });
+  for (const [name, limits] of Object.entries(files ?? {})) byFile.set(name, checkedBudget(limits, file));
+  return { all: checkedBudget(all, file), files: byFile };
+}

@@ -1,0 +1,162 @@
+import { LensError } from '@umber-lens/core';
+import chalk from 'chalk';
+import { Command, Option } from 'commander';
+import { type Comparison, DRAW_PATHS, type DrawPath, verdictText } from 'umber-lens';
+import type { CompareAnswer, CompareRequest, ShotRequest } from '../browser/shot.js';
+import { askPage, withPage } from '../browser/with-page.js';
+import { type OpenedModel, openModel } from '../model/open-model.js';
+import { beginsAgain, choosesNode } from '../node-gpu/choose.js';
+import { comparisonReport } from '../report/comparison-report.js';
+import { progressBar } from '../report/progress.js';
+import { parseNumber, parseSize } from './parse.js';
+
+/** What a model can be drawn with or without. */
+const SWITCHES = ['shadows', 'environment', 'fog', 'prepass', 'deferred'] as const;
+type Switch = (typeof SWITCHES)[number];
+
+interface CompareCommandOptions {
+  with: Switch[];
+  without: Switch[];
+  on: Comparison['on'];
+  turns: number;
+  sure: number;
+  size: { width: number; height: number };
+  camera?: string;
+  json?: boolean;
+  allowOutside?: boolean;
+  backend?: 'webgpu' | 'webgl2' | 'node';
+}
+
+const STEPS = 100;
+
+export function compareCommand(): Command {
+  const collect = (text: string, before: Switch[]): Switch[] => [...before, text as Switch];
+  const switches = (flag: string, about: string): Option =>
+    new Option(flag, about).choices(SWITCHES).argParser((text, before: Switch[] | undefined) => {
+      if (!(SWITCHES as readonly string[]).includes(text))
+        throw new LensError('compare/switch', `nothing can be drawn with or without "${text}"`, {
+          hint: `Use one of ${SWITCHES.join(', ')}.`,
+        });
+      return collect(text, before ?? []);
+    });
+  return new Command('compare')
+    .description(
+      'Draws two models in turn, or one model both ways, and says which is faster, or that it cannot tell.',
+    )
+    .argument('<a>', 'a .gltf or .glb file')
+    .argument('[b]', 'another one; left out: the same, drawn otherwise')
+    .addOption(
+      switches(
+        '--with <what>',
+        `what b is drawn with, and a is not: ${SWITCHES.join(', ')}; may be given again`,
+      ),
+    )
+    .addOption(switches('--without <what>', 'what a is drawn with, and b is not'))
+    .addOption(
+      new Option('--on <time>', 'whole frames, the script alone, or the passes by the clock of the GPU')
+        .choices(['frame', 'script', 'gpu'])
+        .default('frame'),
+    )
+    .option('--turns <number>', 'turns that each gets', parseNumber(2, 10_000), 40)
+    .option('--sure <share>', 'how sure the verdict is to be', parseNumber(0.5, 0.99999), 0.99)
+    .option('--size <size>', 'width x height in pixels', parseSize, { width: 640, height: 400 })
+    .option('--camera <name>', 'a camera of the models, by its name or its node')
+    .addOption(
+      new Option('--backend <name>', 'webgpu or webgl2 in Chromium, or WebGPU in node').choices([
+        'webgpu',
+        'webgl2',
+        'node',
+      ]),
+    )
+    .option('--json', 'print one JSON object and nothing else')
+    .option('--allow-outside', 'let the models name files outside their folders')
+    .addHelpText(
+      'after',
+      '\nExamples:\n  umber compare harbour.glb harbour-trimmed.glb\n  umber compare harbour.glb --with shadows\n  umber compare harbour.glb --with prepass --on gpu --json',
+    )
+    .action((a: string, b: string | undefined, options: CompareCommandOptions) => compare(a, b, options));
+}
+
+async function compare(a: string, b: string | undefined, options: CompareCommandOptions): Promise<void> {
+  const [withs, withouts] = [options.with ?? [], options.without ?? []];
+  if (b === undefined && withs.length + withouts.length === 0)
+    throw new LensError('compare/same', 'one model drawn one way cannot be compared', {
+      hint: 'Name a second file, or say what differs: --with shadows.',
+    });
+  const isInNode = await choosesNode(options.backend);
+  if (isInNode && beginsAgain()) return;
+  const open = (file: string): Promise<OpenedModel> =>
+    openModel(file, { allowOutside: options.allowOutside ?? false });
+  const models: [OpenedModel, OpenedModel] = [await open(a), await open(b ?? a)];
+  const names: [string, string] =
+    b === undefined || b === a ? [described(withouts, 'plain'), described(withs, 'plain')] : [a, b];
+  const bar = progressBar('drawing in turn', STEPS);
+  const progress = (fraction: number): void => bar?.set(Math.round(fraction * STEPS));
+  const requestFor = ([urlA, urlB]: readonly (string | undefined)[]): CompareRequest => ({
+    a: requestOf(urlA ?? '', options, withouts),
+    b: requestOf(urlB ?? '', options, withs),
+    turns: options.turns,
+    on: options.on,
+    confidence: options.sure,
+  });
+  const { comparison, backend } = await (
+    isInNode ? inNode(models, requestFor([]), progress) : inBrowser(a, models, requestFor, progress)
+  ).finally(() => bar?.stop());
+  if (options.json) {
+    const words = verdictText(comparison.verdict, names);
+    const named = { a: { name: names[0], ...comparison.a }, b: { name: names[1], ...comparison.b } };
+    process.stdout.write(
+      `${JSON.stringify({ ...named, on: comparison.on, verdict: { ...comparison.verdict, words }, backend }, null, 2)}\n`,
+    );
+    return;
+  }
+  process.stdout.write(comparisonReport(comparison, names));
+  process.stdout.write(chalk.dim(`  ${options.size.width} x ${options.size.height}, by ${backend}\n`));
+}
+
+const described = (switches: readonly Switch[], none: string): string =>
+  switches.length > 0 ? `with ${switches.join(', ')}` : none;
+
+async function inBrowser(
+  file: string,
+  models: readonly OpenedModel[],
+  requestFor: (addresses: readonly string[]) => CompareRequest,
+  progress: (fraction: number) => void,
+): Promise<{ comparison: Comparison; backend: string }> {
+  return withPage(
+    models.map(({ files }) => files),
+    undefined,
+    async (page, addresses) => {
+      await page.exposeFunction('tellProgress', progress);
+      return askPage<CompareAnswer>(page, 'compareShots', requestFor(addresses), file);
+    },
+  );
+}
+
+async function inNode(
+  models: readonly [OpenedModel, OpenedModel],
+  request: CompareRequest,
+  progress: (fraction: number) => void,
+): Promise<{ comparison: Comparison; backend: string }> {
+  const { compareInNode } = await import('../node-gpu/draw-in-node.js');
+  return compareInNode(models, request, progress);
+}
+
+function requestOf(url: string, options: CompareCommandOptions, switches: readonly Switch[]): ShotRequest {
+  const { backend, camera } = options;
+  const has = (name: Switch): boolean => switches.includes(name);
+  return {
+    url,
+    ...options.size,
+    ...(camera === undefined ? {} : { camera }),
+    ...(backend === undefined || backend === 'node' ? {} : { backend }),
+    ...(has('environment') ? { environment: 'sky' as const } : {}),
+    ...(has('fog') ? { fog: 0.02 } : {}),
+    exposure: 0,
+    tone: 'soft',
+    show: 'light',
+    shadows: has('shadows'),
+    path: DRAW_PATHS.find((path): path is DrawPath => has(path as Switch)) ?? 'forward',
+    allowOutside: options.allowOutside ?? false,
+  };
+}

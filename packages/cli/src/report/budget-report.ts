@@ -1,0 +1,39 @@
+import { BUDGET_LIMITS, type BudgetLimit, type BudgetLine } from '@umber-lens/core';
+import chalk from 'chalk';
+import type { Taker } from '../model/model-figures.js';
+import { grid } from './survey-report.js';
+
+/** Figures held against limits as a person reads them: a table, and who takes most where one is over. */
+export function budgetReport({
+  file,
+  lines,
+  isOver,
+  takers,
+}: {
+  file: string;
+  lines: readonly BudgetLine[];
+  isOver: boolean;
+  takers: readonly { limit: BudgetLimit; most: readonly Taker[] }[];
+}): string {
+  const table = grid(['', 'is', 'may be', 'of it', ''], [1, 2, 3]);
+  for (const { limit, most, value, isOver: isThis } of lines)
+    table.push([
+      BUDGET_LIMITS[limit].about,
+      value === undefined ? chalk.dim('unknown') : amount(value, limit),
+      amount(most, limit),
+      value === undefined ? '' : `${Math.round((value / most) * 100)}%`,
+      isThis ? chalk.red('over') : chalk.green('within'),
+    ]);
+  const parts = [
+    `${chalk.bold(file)} ${isOver ? chalk.red('is over its budget') : chalk.green('is within its budget')}`,
+    table.toString(),
+  ];
+  for (const { limit, most } of takers)
+    parts.push(
+      `${chalk.cyan(`most of ${limit} is taken by`)}\n${most.map(({ name, value }) => `  ${name} ${chalk.dim(amount(value, limit))}`).join('\n')}`,
+    );
+  return `${parts.join('\n')}\n`;
+}
+
+const amount = (value: number, limit: BudgetLimit): string =>
+  `${value.toLocaleString('en-US', { maximumFractionDigits: value < 100 ? 2 : 0 })}${BUDGET_LIMITS[limit].unit}`;

@@ -1,0 +1,84 @@
+import {
+  type Budget,
+  BUDGET_LIMITS,
+  type Figures,
+  holdAgainst,
+  type Scene,
+  type SceneNode,
+} from '@umber-lens/core';
+import { TraceDevice } from '../gpu/trace/trace-device.js';
+import { lensOn } from '../lens-on.js';
+
+/** What is held against a budget: a scene, and the camera node that it is drawn through. */
+export interface Budgeted {
+  scene: Scene;
+  eye: SceneNode;
+  /** Pixels. Default 1280 x 800. */
+  size?: { width: number; height: number };
+}
+
+/**
+ * What a steady frame of a scene costs, by a device that draws nothing and counts: no GPU is needed. `scriptMs` is left
+ * out, since tests should not depend on the machine.
+ */
+export async function figuresOfScene({
+  scene,
+  eye,
+  size = { width: 1280, height: 800 },
+}: Budgeted): Promise<Figures> {
+  const device = new TraceDevice(size);
+  device.recording = false;
+  const lens = lensOn(device, { onMessage: () => undefined });
+  await lens.load(scene);
+  // The first frame uploads everything; the second is a steady one.
+  lens.draw(scene, eye);
+  lens.draw(scene, eye);
+  const { draws, triangles, instances, bytesUploaded, living } = lens.ledger;
+  const figures = {
+    draws,
+    triangles,
+    instances,
+    pipelines: living.pipelines,
+    textures: living.textures,
+    gpuMb: (living.bufferBytes + living.textureBytes) / 1e6,
+    textureMb: living.textureBytes / 1e6,
+    uploadKb: bytesUploaded / 1e3,
+  };
+  lens.dispose();
+  return figures;
+}
+
+/**
+ * Matchers for Jest:
+ *
+ *     expect.extend(budgetMatchers);
+ *     await expect({ scene, eye }).toKeepWithin({ draws: 40, triangles: 500_000 });
+ */
+export const budgetMatchers = {
+  async toKeepWithin(received: unknown, budget: Budget): Promise<{ pass: boolean; message: () => string }> {
+    const lines = holdAgainst(await figuresOfScene(received as Budgeted), budget);
+    const over = lines.filter(({ isOver }) => isOver);
+    const told = (over.length > 0 ? over : lines)
+      .map(({ limit, most, value }) => `  ${BUDGET_LIMITS[limit].about}: ${value ?? 'unknown'}, of ${most}`)
+      .join('\n');
+    return {
+      pass: over.length === 0,
+      message: () =>
+        over.length > 0
+          ? `the scene is over its budget:\n${told}`
+          : `the scene is within its budget, and should not be:\n${told}`,
+    };
+  },
+};
+
+declare global {
+  // Jest's own types are a namespace.
+  // eslint-disable-next-line @typescript-eslint/no-namespace
+  namespace jest {
+    // eslint-disable-next-line @typescript-eslint/no-unused-vars, @typescript-eslint/no-empty-object-type
+    interface Matchers<R, T = {}> {
+      /** Whether a steady frame of `{ scene, eye }` keeps within limits. */
+      toKeepWithin(budget: Budget): Promise<R>;
+    }
+  }
+}
