@@ -20,7 +20,8 @@ const CORE = {
   explain: ['errors', 'geometry', 'material', 'scene', 'draw'],
   scatter: ['errors', 'pauses', 'math', 'geometry', 'procedural', 'wgsl'],
   pick: ['errors', 'pauses', 'math', 'geometry', 'columns', 'scene', 'draw', 'swarm'],
-  formats: ['errors', 'math', 'geometry', 'material', 'animation', 'light', 'scene', 'pose'],
+  formats: ['errors', 'math', 'geometry', 'material', 'animation', 'light', 'scene', 'pose', 'swarm'],
+  trim: ['errors', 'math', 'geometry', 'material', 'scene', 'formats'],
   // The compiler's own folders come after errors.
   wgsl: ['errors', 'math', 'parse', 'types', 'check', 'emit', 'run'],
 };

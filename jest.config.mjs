@@ -11,6 +11,7 @@ const shared = {
     ],
   },
   moduleNameMapper: {
+    '^@umber-lens/core/trim$': '<rootDir>/packages/core/src/trim/index.ts',
     '^@umber-lens/core$': '<rootDir>/packages/core/src/index.ts',
     '^@umber-lens/vite$': '<rootDir>/packages/vite/src/index.ts',
     '^#messages$': '<rootDir>/packages/lens/src/messages/messages.ts',

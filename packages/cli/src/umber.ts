@@ -7,6 +7,7 @@ import { compareCommand } from './commands/compare.js';
 import { shaderCommand } from './commands/shader.js';
 import { shootCommand } from './commands/shoot.js';
 import { surveyCommand } from './commands/survey.js';
+import { trimCommand } from './commands/trim.js';
 import { reportFailure } from './report/failure.js';
 
 const { version } = createRequire(import.meta.url)('../package.json') as { version: string };
@@ -22,7 +23,8 @@ const program = new Command('umber')
   .addCommand(shaderCommand())
   .addCommand(bakeCommand())
   .addCommand(compareCommand())
-  .addCommand(budgetCommand());
+  .addCommand(budgetCommand())
+  .addCommand(trimCommand());
 
 for (const command of program.commands) command.option('--verbose', 'add the stack to errors');
 

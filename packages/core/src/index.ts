@@ -31,10 +31,11 @@ export { frameBounds, frameNode, type Framing, type FramingOptions } from './dra
 export { formatPlace, LensError, type Place, type Warning } from './errors/lens-error.js';
 export { nearest, nearHint } from './errors/near-names.js';
 export type { Resolve } from './formats/gltf/accessors.js';
-export type { AssetNode, AssetScene, ModelAsset } from './formats/gltf/asset.js';
+export type { AssetLevel, AssetNode, AssetScene, ModelAsset } from './formats/gltf/asset.js';
 export { placeAsset, type Placed, type PlaceOptions } from './formats/gltf/place.js';
 export { readGltf, type ReadGltfOptions, SUPPORTED_EXTENSIONS } from './formats/gltf/read.js';
-export { writeGlb, writeGltf, type WritableAsset } from './formats/gltf/write.js';
+export type { PackMode, ViewPacker } from './formats/gltf/packed-views.js';
+export { writeGlb, writeGltf, type WritableAsset, type WriteOptions } from './formats/gltf/write.js';
 export { readHdr, writeHdr } from './formats/hdr/hdr.js';
 export * from './geometry/flat-shapes.js';
 export {
@@ -148,6 +149,7 @@ export { type GridOptions, scatterOnGrid } from './scatter/on-grid.js';
 export { scatterOnSurface, type SurfaceOptions } from './scatter/on-surface.js';
 export { placingsBy, type PlacingsByOptions } from './scatter/placings-by.js';
 export { type Density, placingsOf, type Scattered, type TurnOptions } from './scatter/scattered.js';
+export { type MeshLevel, meshLevels } from './swarm/mesh-levels.js';
 export type { Placings } from './swarm/placings.js';
 export {
   type SwarmLevel,

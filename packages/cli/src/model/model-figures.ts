@@ -23,7 +23,10 @@ export async function figuresOf(
       sums.set(name, { value: sum.value + value, count: sum.count + 1 });
     }
     return [...sums]
-      .map(([name, { value, count }]) => ({ name: count > 1 ? `${name} (${count} of that name)` : name, value }))
+      .map(([name, { value, count }]) => ({
+        name: count > 1 ? `${name} (${count} of that name)` : name,
+        value,
+      }))
       .sort((a, b) => b.value - a.value)
       .slice(0, 5);
   };

@@ -11,11 +11,12 @@ import {
 const GOOD_VERTICES = 192;
 const MOST_REPEATS = 64;
 
-/** How often a geometry is put into one instance: a power of two, more for smaller ones. */
-export function repeatsFor(geometry: Geometry): number {
+/** How often a geometry is put into one instance: a power of two, more for smaller ones, and no more than there are copies. */
+export function repeatsFor(geometry: Geometry, copies: number): number {
   if ((geometry.mode ?? 'triangles') !== 'triangles') return 1;
   let repeats = 1;
-  while (repeats < MOST_REPEATS && repeats * 2 * vertexCount(geometry) <= GOOD_VERTICES) repeats *= 2;
+  while (repeats < MOST_REPEATS && repeats < copies && repeats * 2 * vertexCount(geometry) <= GOOD_VERTICES)
+    repeats *= 2;
   return repeats;
 }
 

@@ -129,11 +129,11 @@ test('every copy is in the levels that its size asks for', () => {
 });
 
 test('thinning leaves out what the shader would not show, and no more', () => {
-  const thin = { pixels: 12, least: 0.1, grow: 1 };
+  const thin = { pixels: 12, least: 0.1, grow: 0.5 };
   const whole = look(new Swarm(options(20_000))).view;
   const swarm = new Swarm(options(20_000, { thin }));
   const { view, eye, perMetre } = look(swarm);
-  expect(view.runs[0]!.copies).toBeLessThan(whole.runs[0]!.copies * 0.5);
+  expect(view.runs[0]!.copies).toBeLessThan(whole.runs[0]!.copies * 0.6);
   expect(view.thinned).toBeGreaterThan(0);
   const { tiles, radius } = swarm.shapes[0]!;
   const [found] = drawn(view);
@@ -182,7 +182,7 @@ test('a copy that moves takes its tile and the bounds along, and uploads its own
   expect(swarm.log.countSince(before)).toBe(3);
   swarm.setColor(1234, [1, 0, 0, 1]);
   expect(swarm.log.countSince(before)).toBe(4);
-  expect(swarm.bounds.max[0]).toBeGreaterThan(500.34);
+  expect(swarm.bounds.max[0]).toBeCloseTo(500.2, 6);
   const matrix = new Float32Array(12);
   swarm.readPlacing(1234, matrix);
   expect([...matrix]).toEqual([2, 0, 0, 500, 0, 2, 0, 0, 0, 0, 2, 0]);

@@ -3,17 +3,15 @@ import { LensError } from '../errors/lens-error.js';
 import { type Geometry, vertexCount } from '../geometry/geometry.js';
 import type { Material } from '../material/material.js';
 import type { MaterialShader } from '../material/shader-types.js';
-import { boundsCenter, type Bounds, boundsRadius, emptyBounds } from '../math/bounds.js';
+import { boundsCenter, type Bounds, boundsRadius, emptyBounds, growBounds } from '../math/bounds.js';
 import type { Mesh, Primitive } from '../scene/components.js';
 import { checkLength, countPlacings, PLACING_FLOATS, type Placings, writePlacing } from './placings.js';
 import { repeated, repeatsFor } from './repeat.js';
 import { makeTiles, TILE_FLOATS, type Tiles } from './tiles.js';
 
 /** One way to draw a copy, for a range of sizes on the screen. */
-export interface SwarmLevel {
-  geometry: Geometry;
-  /** Left out: the swarm's. */
-  material?: Material;
+export interface SwarmLevel extends Primitive {
+  // Left out, its material is the swarm's.
   /**
    * Pixels that the sphere around a copy is high at least, for this level to be drawn; 0 for the last one. Up to a quarter
    * more, it and the next are drawn into each other, each in its share of the pixels.
@@ -84,6 +82,8 @@ export interface SwarmShape {
   readonly radius: number;
   /** Metres from a copy's origin to the farthest of what is drawn of it, when it is not scaled. */
   readonly reach: number;
+  /** Around what is drawn of a copy, in its own space. */
+  readonly box: { center: readonly [number, number, number]; half: readonly [number, number, number] };
   readonly tiles: Tiles;
   /** Where in `values` its header and its first record lie, in steps of four floats. */
   readonly head: number;
@@ -164,18 +164,21 @@ export class Swarm implements Mesh {
       writePlacing(placings, copy, matrix, 0);
       for (let k = 0; k < 3; k++) places[copy * 3 + k] = matrix[k * 4 + 3]!; // twelve numbers
     }
+    // Copies that stand for others that are left out are wider.
+    const widest = this.thin ? (1 / this.thin.least) ** this.thin.grow : 1;
     let record = shapes.length * HEAD;
     this.shapes = shapes.map((levels, number): SwarmShape => {
       const order = copiesOf(this.shapeOf, number, shapes.length);
       const starts = makeTiles(order, places, seed);
       const near = levels[0]!; // at least one: checked
       const radius = boundsRadius(near.geometry.bounds);
-      const repeats = levels.map(({ geometry }) => repeatsFor(geometry));
+      const repeats = levels.map(({ geometry }) => repeatsFor(geometry, order.length));
       const head = number * HEAD;
       const shape: SwarmShape = {
         levels: levels.map(({ pixels = 0 }, i) => ({ given: pixels, pixels, repeats: repeats[i]! })), // one each, here and below
         radius,
-        reach: Math.max(...levels.map(({ geometry }) => reachOf(geometry))) + this.reach,
+        reach: Math.max(...levels.map(({ geometry }) => reachOf(geometry, widest))) + this.reach,
+        box: boxAround(levels),
         tiles: emptyTiles(starts),
         head,
         firstRecord: record,
@@ -210,12 +213,12 @@ export class Swarm implements Mesh {
     this.bounds = this.boundsOf();
     this.writeDetail();
     shapes.forEach((levels, shape) =>
-      levels.forEach(({ geometry, material = options.material }, level) => {
+      levels.forEach(({ pixels: _, geometry, material = options.material, ...rest }, level) => {
         const times = this.shapes[shape]!.levels[level]!.repeats; // one each
         const part = new SwarmPart(this, shape, level, this.primitives.length, geometry);
         const drawn: Geometry = { ...repeated(geometry, times), bounds: this.bounds, swarm: part };
         delete drawn.targets;
-        this.primitives.push({ geometry: drawn, ...(material ? { material } : {}) });
+        this.primitives.push({ ...rest, geometry: drawn, ...(material ? { material } : {}) });
       }),
     );
   }
@@ -236,7 +239,7 @@ export class Swarm implements Mesh {
       if (tile + step < count && first[tile + step]! <= record) tile += step;
     this.measure(shape, tile);
     this.boundsVersion++;
-    grow(this.bounds, shape.tiles, tile);
+    this.growBy(shape, record, this.bounds);
     this.changed(at, PLACING_FLOATS);
   }
 
@@ -351,19 +354,38 @@ export class Swarm implements Mesh {
     tiles.spheres.set([...center, stands, reaches, least, most], tile * TILE_FLOATS);
   }
 
+  /** The box of all copies, by that around each. */
   private boundsOf(): Bounds {
     const bounds = emptyBounds();
-    for (const { tiles } of this.shapes)
-      for (let tile = 0; tile < tiles.count; tile++) grow(bounds, tiles, tile);
+    for (const shape of this.shapes)
+      for (let record = 0; record < shape.order.length; record++) this.growBy(shape, record, bounds);
     return bounds;
+  }
+
+  private growBy({ box, firstRecord }: SwarmShape, record: number, { min, max }: Bounds): void {
+    const { reach, stride, values: m } = this;
+    const at = (firstRecord + record * stride) * 4;
+    const [x, y, z] = box.center;
+    const [hx, hy, hz] = box.half;
+    const scale = reach > 0 ? scaleAt(m, at) : 0;
+    for (let k = 0; k < 3; k++) {
+      const row = at + k * 4; // twelve numbers a record
+      const middle = m[row]! * x + m[row + 1]! * y + m[row + 2]! * z + m[row + 3]!;
+      const half =
+        Math.abs(m[row]!) * hx + Math.abs(m[row + 1]!) * hy + Math.abs(m[row + 2]!) * hz + reach * scale;
+      min[k] = Math.min(min[k]!, middle - half); // three numbers
+      max[k] = Math.max(max[k]!, middle + half);
+    }
   }
 }
 
-/** Metres from a geometry's origin to the sphere around it, and through that. */
-function reachOf({ bounds }: Geometry): number {
+/** Metres from a geometry's origin to the sphere around it, and through that, if it is so much wider along X and Z. */
+function reachOf({ bounds }: Geometry, wider: number): number {
   const center = boundsCenter(bounds);
-  const away = Number.isFinite(center[0]) ? Math.hypot(center[0]!, center[1]!, center[2]!) : 0;
-  return away + boundsRadius(bounds);
+  if (!Number.isFinite(center[0])) return 0;
+  const { min, max } = bounds;
+  const across = Math.hypot(...[0, 2].map((k) => Math.max(Math.abs(min[k]!), Math.abs(max[k]!)))); // three each
+  return Math.hypot(center[0]!, center[1]!, center[2]!) + boundsRadius(bounds) + (wider - 1) * across;
 }
 
 /** Length of the longest column. */
@@ -374,12 +396,19 @@ function scaleAt(m: Float32Array, at: number): number {
   return Math.sqrt(longest);
 }
 
-function grow({ min, max }: Bounds, { spheres }: Tiles, tile: number): void {
-  const at = tile * TILE_FLOATS;
-  for (let k = 0; k < 3; k++) {
-    min[k] = Math.min(min[k]!, spheres[at + k]! - spheres[at + 4]!);
-    max[k] = Math.max(max[k]!, spheres[at + k]! + spheres[at + 4]!);
+/** The box around all levels. */
+function boxAround(levels: readonly SwarmLevel[]): SwarmShape['box'] {
+  const bounds = emptyBounds();
+  for (const { geometry } of levels) {
+    growBounds(bounds, ...geometry.bounds.min);
+    growBounds(bounds, ...geometry.bounds.max);
   }
+  const { min, max } = bounds;
+  const [x, y, z] = min.map((least, k) => Math.max(0, (max[k]! - least) / 2)) as [number, number, number]; // three each
+  return {
+    center: boundsCenter(bounds).map((c) => (Number.isFinite(c) ? c : 0)) as [number, number, number],
+    half: [x, y, z],
+  };
 }
 
 function emptyTiles(starts: readonly number[]): Tiles {

@@ -2,6 +2,7 @@ import {
   type Attribute,
   attributeFloats,
   attributeFrom,
+  COMPONENT_BYTES,
   type CustomInput,
   type Geometry,
   vertexCount,
@@ -226,8 +227,12 @@ function interleaved(parts: Part[]): Part[] {
  * not aligned to four bytes.
  */
 function fetchable(attribute: Attribute): Attribute {
-  const { componentType, normalized, components, byteOffset, byteStride } = attribute;
+  const { bytes, componentType, count, normalized, components, byteOffset, byteStride } = attribute;
   const isAligned = byteStride % 4 === 0 && byteOffset % 4 === 0;
+  // Threes of small numbers are fetched as fours, where there is room behind each: shaders pass the fourth over.
+  const four = 4 * COMPONENT_BYTES[componentType];
+  if (isAligned && normalized && components === 3 && (byteOffset % byteStride) + four <= byteStride)
+    if (byteOffset + (count - 1) * byteStride + four <= bytes.length) return { ...attribute, components: 4 };
   if (isAligned && (componentType === 'f32' || (normalized && componentType !== 'u32' && components !== 3)))
     return attribute;
   return attributeFrom(attributeFloats(attribute), components);

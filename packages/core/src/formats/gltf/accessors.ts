@@ -2,6 +2,7 @@ import type { Attribute, ComponentType } from '../../geometry/geometry.js';
 import { COMPONENT_BYTES } from '../../geometry/geometry.js';
 import type { Bounds } from '../../math/bounds.js';
 import type { Cursor } from './cursor.js';
+import { unpackView } from './compressed-views.js';
 import { readUri } from './uri.js';
 
 /** Gives the bytes of a file that a model names, its path percent-decoded and relative to the model. */
@@ -72,7 +73,11 @@ export async function openAccessors(
   for (const [i, at] of root.list('buffers').entries()) {
     buffers.push(await loadBuffer(at.object(), i === 0 ? binary : undefined, resolve, allowOutside));
   }
-  const views = root.list('bufferViews').map((at) => readView(at.object(), buffers));
+  const views: View[] = [];
+  for (const at of root.list('bufferViews')) {
+    const unpacked = await unpackView(at.object(), buffers);
+    views.push(readView(at, buffers, unpacked));
+  }
   const places = root.list('accessors');
   const cache = new Map<number, AccessorData>();
   return {
@@ -128,7 +133,12 @@ interface View {
   place: Cursor;
 }
 
-function readView(place: Cursor, buffers: readonly (Uint8Array | undefined)[]): View {
+/** @param unpacked what it holds, where it is compressed: its buffer need not be there then */
+function readView(
+  place: Cursor,
+  buffers: readonly (Uint8Array | undefined)[],
+  unpacked: Uint8Array | undefined,
+): View {
   const buffer = place.need('buffer').pick(buffers, 'buffer');
   const byteOffset = place.whole('byteOffset') ?? 0;
   const byteLength = place.need('byteLength').asWhole(1);
@@ -136,13 +146,13 @@ function readView(place: Cursor, buffers: readonly (Uint8Array | undefined)[]): 
   if (byteStride !== undefined && byteStride % 4 !== 0) {
     place.need('byteStride').fail('alignment', `a byte stride of ${byteStride} is not a multiple of 4`);
   }
-  if (buffer && byteOffset + byteLength > buffer.length) {
+  if (!unpacked && buffer && byteOffset + byteLength > buffer.length) {
     place.fail(
       'view-out-of-bounds',
       `the view ends at byte ${byteOffset + byteLength} of a buffer of ${buffer.length} bytes`,
     );
   }
-  const region = buffer?.subarray(byteOffset, byteOffset + byteLength);
+  const region = unpacked ?? buffer?.subarray(byteOffset, byteOffset + byteLength);
   return {
     bytes: (asker) =>
       region ?? asker.fail('no-bytes', 'the buffer it lies in has no bytes: neither a URI nor a GLB chunk'),

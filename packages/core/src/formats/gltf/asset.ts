@@ -56,7 +56,19 @@ export interface AssetNode {
   /** Left out: true. Hides what is below it too (KHR_node_visibility). */
   visible?: boolean;
   skin?: Skin<AssetNode>;
+  /** Coarser stand-ins for its mesh, each with more metres that it is wrong by (MSFT_lod). */
+  levels?: AssetLevel[];
   /** Weights of the mesh's morph targets, in place of the mesh's own. */
   weights?: number[];
   extras?: unknown;
+}
+
+/** What stands for a node's mesh where it is small on the screen. */
+export interface AssetLevel {
+  /** Carries the mesh; outside of every scene. */
+  node: AssetNode;
+  /** Metres that it differs by from the node's own mesh at most; undefined where the file does not say. */
+  error?: number;
+  /** Share of the picture's height that the mesh covers at least, for the level before this one to be drawn. */
+  coverage?: number;
 }

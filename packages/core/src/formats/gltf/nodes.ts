@@ -62,6 +62,7 @@ export function readNodes(root: Cursor, meshes: Mesh[], cameras: Camera[], light
     }
     return node;
   });
+  places.forEach((at, i) => readLevels(at, nodes[i]!, nodes));
   const parentOf = new Int32Array(nodes.length).fill(-1);
   places.forEach((at, i) => {
     for (const childAt of at.list('children')) {
@@ -80,6 +81,29 @@ export function readNodes(root: Cursor, meshes: Mesh[], cameras: Camera[], light
   });
   refuseCycles(places, parentOf);
   return nodes;
+}
+
+/** Coarser stand-ins (MSFT_lod), with how wrong they are, where extras say so. */
+function readLevels(at: Cursor, node: AssetNode, nodes: readonly AssetNode[]): void {
+  const ids = at.extension('MSFT_lod')?.list('ids') ?? [];
+  if (ids.length === 0) return;
+  const extras = node.extras as
+    { MSFT_screencoverage?: unknown; umberLevels?: { errors?: unknown } } | undefined;
+  const numberIn = (list: unknown, i: number): number | undefined => {
+    const value: unknown = Array.isArray(list) ? list[i] : undefined;
+    return typeof value === 'number' && value >= 0 && Number.isFinite(value) ? value : undefined;
+  };
+  node.levels = ids.map((id, i) => {
+    const level = id.pick(nodes, 'node');
+    if (level === node) id.fail('cycle', 'a node cannot be a level of its own');
+    const error = numberIn(extras?.umberLevels?.errors, i);
+    const coverage = numberIn(extras?.MSFT_screencoverage, i);
+    return {
+      node: level,
+      ...(error === undefined ? {} : { error }),
+      ...(coverage === undefined ? {} : { coverage }),
+    };
+  });
 }
 
 /** Walks up from every node, marking what is known to end at a root: linear in all. */

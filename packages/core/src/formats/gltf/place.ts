@@ -4,6 +4,7 @@ import { poseNode } from '../../pose/pose-node.js';
 import type { NodeOptions, Scene } from '../../scene/scene.js';
 import type { SceneNode } from '../../scene/scene-node.js';
 import type { AssetNode, AssetScene, ModelAsset } from './asset.js';
+import { leveledMesh } from './levels.js';
 
 export interface PlaceOptions {
   /** Name of the node that everything hangs from. Default: the asset scene's name, or `model`. */
@@ -82,7 +83,8 @@ function chooseScene(asset: ModelAsset, name: string | undefined): AssetScene {
 }
 
 function nodeOptions(node: AssetNode, parent: SceneNode): NodeOptions {
-  const { name, matrix, translation, rotation, scale, mesh, camera, light, visible, extras } = node;
+  const { name, matrix, translation, rotation, scale, camera, light, visible, extras } = node;
+  const mesh = leveledMesh(node);
   const options: NodeOptions = { parent };
   if (name !== undefined) options.name = name;
   if (matrix) options.matrix = matrix;

@@ -30,6 +30,8 @@ export const SUPPORTED_EXTENSIONS = [
   'KHR_texture_transform',
   'KHR_mesh_quantization',
   'KHR_node_visibility',
+  'EXT_meshopt_compression',
+  'MSFT_lod',
 ];
 
 /**
@@ -138,6 +140,8 @@ function warnUnused(root: Cursor, asset: ModelAsset, unusedAccessors: number): v
   for (let node = open.pop(); node; node = open.pop()) {
     reached.add(node);
     for (const child of node.children) open.push(child);
+    // Those that stand for it, once each.
+    for (const level of node.levels ?? []) if (!reached.has(level.node)) open.push(level.node);
   }
   for (const skin of asset.skins) for (const joint of skin.joints) reached.add(joint);
   const used = new Set<unknown>(reached);

@@ -1,15 +1,26 @@
-import type { Attribute, Geometry, MorphTarget } from '../../geometry/geometry.js';
+import type { Attribute, Geometry, Indices, MorphTarget } from '../../geometry/geometry.js';
 import { LensError } from '../../errors/lens-error.js';
 import type { Image, Material, Sampler, Texture } from '../../material/material.js';
 import type { Camera, Light, Mesh } from '../../scene/components.js';
 import type { AnimatedProperty } from '../../animation/animation.js';
 import type { AssetNode, ModelAsset } from './asset.js';
+import { levelExtras } from './levels.js';
 import { isPunctual, ownLight, writeLight } from './lights.js';
 import { attributeSemantic, MODES } from './meshes.js';
 import { pointerOf } from './pointers.js';
+import { type PackMode, PackedViews, type ViewPacker } from './packed-views.js';
 import { clean, each, filled, filledObject, type Json, Numbering } from './write-json.js';
 import { type MaterialPlaces, writeMaterial, writeSampler } from './write-materials.js';
 import { asWhole, rawBounds, sparseOf, type SparseValues } from './write-attributes.js';
+
+/** How a model is written. */
+export interface WriteOptions {
+  /**
+   * Packs the bytes of vertices, indices and clips (EXT_meshopt_compression): `MeshoptEncoder` of the package meshoptimizer,
+   * once it is ready. Left out: they are written as they are.
+   */
+  compress?: ViewPacker;
+}
 
 /** What a model may leave out when it is made for writing. */
 export type WritableAsset = Partial<ModelAsset> & Pick<ModelAsset, 'nodes'>;
@@ -21,11 +32,11 @@ export type WritableAsset = Partial<ModelAsset> & Pick<ModelAsset, 'nodes'>;
  *
  * @throws LensError `gltf/write-image` for an image that holds no encoded bytes
  */
-export function writeGlb(asset: WritableAsset): Uint8Array {
-  const writer = new Writer(asset);
+export function writeGlb(asset: WritableAsset, options: WriteOptions = {}): Uint8Array {
+  const writer = new Writer(asset, options.compress);
   const json = writer.document(undefined);
   const binary = writer.binary();
-  if (binary.length > 0) json['buffers'] = [{ byteLength: binary.length }];
+  json['buffers'] = writer.buffers(undefined, binary.length);
   const text = pad(encodeText(JSON.stringify(json)), 0x20);
   const body = pad(binary, 0);
   const total = 12 + 8 + text.length + (body.length > 0 ? 8 + body.length : 0);
@@ -45,9 +56,13 @@ export function writeGlb(asset: WritableAsset): Uint8Array {
  * Writes a `.gltf` with its buffer and images as files beside it: file name to bytes, the document
  * itself under `${name}.gltf`.
  */
-export function writeGltf(asset: WritableAsset, name: string): Map<string, Uint8Array> {
+export function writeGltf(
+  asset: WritableAsset,
+  name: string,
+  options: WriteOptions = {},
+): Map<string, Uint8Array> {
   const files = new Map<string, Uint8Array>();
-  const writer = new Writer(asset);
+  const writer = new Writer(asset, options.compress);
   const json = writer.document((image, index, bytes, mimeType) => {
     const ending = mimeType === 'image/jpeg' ? 'jpg' : mimeType.replace('image/', '');
     const file = image.uri ?? `${name}-${image.name ?? index}.${ending}`;
@@ -55,10 +70,8 @@ export function writeGltf(asset: WritableAsset, name: string): Map<string, Uint8
     return file;
   });
   const binary = writer.binary();
-  if (binary.length > 0) {
-    json['buffers'] = [{ uri: encodeURIComponent(`${name}.bin`), byteLength: binary.length }];
-    files.set(`${name}.bin`, binary);
-  }
+  json['buffers'] = writer.buffers(encodeURIComponent(`${name}.bin`), binary.length);
+  if (binary.length > 0) files.set(`${name}.bin`, binary);
   return new Map([[`${name}.gltf`, encodeText(`${JSON.stringify(json, null, 2)}\n`)], ...files]);
 }
 
@@ -91,6 +104,8 @@ const ARRAY_BUFFER = 34962;
 /** Whole numbers by their bytes. */
 const UNSIGNED_CODE = { 1: 5121, 2: 5123, 4: 5125 } as const;
 const ELEMENT_ARRAY_BUFFER = 34963;
+/** Extensions without which a file cannot be read. */
+const REQUIRED = ['KHR_mesh_quantization', 'EXT_meshopt_compression'];
 
 type NameImage = (image: Image, index: number, bytes: Uint8Array, mimeType: string) => string;
 
@@ -110,14 +125,22 @@ class Writer implements MaterialPlaces {
   private readonly accessors: Json[] = [];
   /** Where bytes that are shared have been put. */
   private readonly placed = new Map<Uint8Array, number>();
-  private readonly viewOf = new Map<string, number>();
+  /** By shared bytes and stride. */
+  private readonly viewsOf = new Map<Uint8Array, Map<number, number>>();
   private readonly attributeOf = new Map<Attribute, number>();
   private readonly targetAttributeOf = new Map<Attribute, number>();
   private readonly indicesOf = new Map<object, number>();
   /** Names of variants, in the order of their numbers. */
   private readonly variants: string[];
 
-  constructor(private readonly asset: WritableAsset) {
+  /** Views that are packed when all is known, and what of the buffer without bytes they stand for. */
+  private readonly packed: PackedViews | undefined;
+
+  constructor(
+    private readonly asset: WritableAsset,
+    packer: ViewPacker | undefined,
+  ) {
+    this.packed = packer && new PackedViews(packer);
     this.variants = [...(asset.variants ?? [])];
     this.nodes = new Numbering(asset.nodes);
     this.meshes = new Numbering(asset.meshes);
@@ -145,6 +168,7 @@ class Writer implements MaterialPlaces {
     const cameras = each(this.cameras, writeCamera);
     const lights = each(this.lights, writeLight);
     const defaultScene = scenes.findIndex((scene) => scene === asset.defaultScene);
+    if (this.packed?.used) this.uses('EXT_meshopt_compression');
     const json: Json = {
       asset: clean({
         version: '2.0',
@@ -177,10 +201,17 @@ class Writer implements MaterialPlaces {
     json['extensions'] = filledObject(extensions);
     const used = [...new Set([...this.extensions])].sort();
     json['extensionsUsed'] = filled(used);
-    json['extensionsRequired'] = filled(used.filter((name) => name === 'KHR_mesh_quantization'));
+    json['extensionsRequired'] = filled(used.filter((name) => REQUIRED.includes(name)));
     json['accessors'] = filled(this.accessors);
     json['bufferViews'] = filled(this.views);
     return clean(json);
+  }
+
+  /** The file's buffers: its bytes, and those that packed views stand for, which nobody has. */
+  buffers(uri: string | undefined, byteLength: number): Json[] | undefined {
+    const { packed } = this;
+    if (byteLength === 0) return undefined;
+    return [clean({ uri, byteLength }), ...(packed?.used ? [packed.fallback()] : [])];
   }
 
   binary(): Uint8Array {
@@ -200,10 +231,12 @@ class Writer implements MaterialPlaces {
   };
 
   private node(node: AssetNode): Json {
-    const { name, translation, rotation, scale, matrix, weights, light, extras } = node;
+    const { name, translation, rotation, scale, matrix, weights, light } = node;
     const isKnown = light && isPunctual(light);
     const extensions: Json = {};
     if (isKnown) extensions[this.uses('KHR_lights_punctual')] = { light: this.lights.of(light) };
+    if (node.levels)
+      extensions[this.uses('MSFT_lod')] = { ids: node.levels.map((level) => this.nodes.of(level.node)) };
     if (node.visible === false) extensions[this.uses('KHR_node_visibility')] = { visible: false };
     return clean({
       name,
@@ -217,8 +250,7 @@ class Writer implements MaterialPlaces {
       skin: node.skin && (this.asset.skins ?? []).indexOf(node.skin),
       weights,
       extensions: filledObject(extensions),
-      // The standard has no other lights: what reads our files finds them again.
-      extras: light && !isKnown ? { ...(extras as object | undefined), umberLight: ownLight(light) } : extras,
+      extras: ownExtras(node, light && !isKnown ? { umberLight: ownLight(light) } : undefined),
     });
   }
 
@@ -324,7 +356,7 @@ class Writer implements MaterialPlaces {
     const bytes = new Uint8Array(indices.buffer, indices.byteOffset, indices.byteLength);
     const index =
       this.accessors.push({
-        bufferView: this.addView(this.add(bytes), bytes.length, { target: ELEMENT_ARRAY_BUFFER }),
+        bufferView: this.indexView(indices, bytes),
         componentType: UNSIGNED_CODE[indices.BYTES_PER_ELEMENT as 1 | 2 | 4],
         count: indices.length,
         type: 'SCALAR',
@@ -333,13 +365,37 @@ class Writer implements MaterialPlaces {
     return index;
   }
 
+  private indexView(indices: Indices, bytes: Uint8Array): number {
+    const more = { target: ELEMENT_ARRAY_BUFFER };
+    const size = indices.BYTES_PER_ELEMENT;
+    const mode = indices.length % 3 === 0 ? 'TRIANGLES' : 'INDICES';
+    return (
+      this.packView(bytes, indices.length, size, mode, more) ??
+      this.addView(this.add(bytes), bytes.length, more)
+    );
+  }
+
+  /** A packed view, where views are packed and that makes it smaller. */
+  private packView(
+    bytes: Uint8Array,
+    count: number,
+    stride: number,
+    mode: PackMode,
+    more: Json,
+  ): number | undefined {
+    const view = this.packed?.pack(bytes, count, stride, mode, (packed) => this.add(packed));
+    return view && this.views.push(clean({ ...view, ...more })) - 1;
+  }
+
   /** Plain numbers, for skins and animations. */
   private numbers(values: Float32Array, type: string, components: number, withBounds = false): number {
     const bytes = new Uint8Array(values.buffer, values.byteOffset, values.byteLength);
+    const count = values.length / components;
+    const packed = this.packView(bytes, count, components * 4, 'ATTRIBUTES', {});
     const accessor: Json = {
-      bufferView: this.addView(this.add(bytes), bytes.length, {}),
+      bufferView: packed ?? this.addView(this.add(bytes), bytes.length, {}),
       componentType: COMPONENT_CODE.f32,
-      count: values.length / components,
+      count,
       type,
     };
     if (withBounds) Object.assign(accessor, { min: [values[0]], max: [values.at(-1)] });
@@ -437,12 +493,16 @@ class Writer implements MaterialPlaces {
 
   /** A view of shared vertex bytes; one for each stride they are read with. */
   private view(bytes: Uint8Array, byteStride: number): number {
-    const offset = this.add(bytes);
-    const key = `${offset} ${byteStride}`;
-    let view = this.viewOf.get(key);
+    let views = this.viewsOf.get(bytes);
+    if (!views) this.viewsOf.set(bytes, (views = new Map<number, number>()));
+    let view = views.get(byteStride);
     if (view === undefined) {
-      view = this.addView(offset, bytes.length, { byteStride, target: ARRAY_BUFFER });
-      this.viewOf.set(key, view);
+      const more = { byteStride, target: ARRAY_BUFFER };
+      const count = bytes.length / byteStride;
+      view =
+        (Number.isInteger(count) ? this.packView(bytes, count, byteStride, 'ATTRIBUTES', more) : undefined) ??
+        this.addView(this.add(bytes), bytes.length, more);
+      views.set(byteStride, view);
     }
     return view;
   }
@@ -463,6 +523,12 @@ class Writer implements MaterialPlaces {
     }
     return offset;
   }
+}
+
+/** What the standard has no place for: what reads our files finds it again. */
+function ownExtras({ extras, levels, mesh }: AssetNode, own: object | undefined): unknown {
+  if (!levels && !own) return extras;
+  return { ...(extras as object | undefined), ...own, ...(levels ? levelExtras(levels, mesh) : {}) };
 }
 
 function writeCamera(camera: Camera): Json {

@@ -1,0 +1,155 @@
+import { mkdir, mkdtemp, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { dirname, join } from 'node:path';
+import { LensError, writeGlb } from '@umber-lens/core';
+import { countAsset, trimAsset, type TrimOptions } from '@umber-lens/core/trim';
+import chalk from 'chalk';
+import { Command, Option } from 'commander';
+import { lookDifference } from '../model/look-difference.js';
+import { openModel } from '../model/open-model.js';
+import { reencodeTextures } from '../model/reencode-textures.js';
+import { type TrimmedFigures, trimmedFigures } from '../model/trimmed-figures.js';
+import { withProgress } from '../report/progress.js';
+import { trimReport } from '../report/trim-report.js';
+import { parseNumber } from './parse.js';
+
+interface TrimCommandOptions {
+  out: string;
+  prune: boolean;
+  dedupe: boolean;
+  instances: boolean;
+  join: NonNullable<TrimOptions['join']>;
+  weld: boolean;
+  reorder: boolean;
+  quantize: NonNullable<TrimOptions['quantize']>;
+  compress: boolean;
+  levels?: number | true;
+  textureSize?: number;
+  textureQuality?: number;
+  tolerance: number;
+  proof: boolean;
+  json?: boolean;
+  allowOutside?: boolean;
+  backend?: 'webgpu' | 'webgl2' | 'node';
+}
+
+export function trimCommand(): Command {
+  return new Command('trim')
+    .description('Makes a model smaller and cheaper to draw, and proves by pictures that it looks as it did.')
+    .argument('<file>', 'a .gltf or .glb file')
+    .requiredOption('--out <glb>', 'file to write')
+    .option('--no-prune', 'keep what nothing uses')
+    .option('--no-dedupe', 'keep what is there twice')
+    .option('--no-instances', 'keep geometries that are others, moved')
+    .addOption(
+      new Option(
+        '--join <what>',
+        'put together what one draw can be: primitives of a mesh, nodes without names, or named ones too',
+      )
+        .choices(['none', 'primitives', 'unnamed', 'named'])
+        .default('primitives'),
+    )
+    .option('--no-weld', 'keep vertices that are the same')
+    .option('--no-reorder', 'keep the order of triangles and vertices')
+    .addOption(
+      new Option('--quantize <what>', 'store attributes in 16 and 8 bits, with positions or without')
+        .choices(['none', 'attributes', 'positions'])
+        .default('attributes'),
+    )
+    .option('--no-compress', 'write vertices and indices as they are, without EXT_meshopt_compression')
+    .option('--levels [count]', 'add coarser levels of meshes, 1 to 3', parseNumber(1, 3))
+    .option('--texture-size <pixels>', 'shrink textures to this side at most', parseNumber(1, 16_384))
+    .option(
+      '--texture-quality <percent>',
+      'write colours without alpha as JPEG of this quality',
+      parseNumber(1, 100),
+    )
+    .option(
+      '--tolerance <steps>',
+      'mean difference of the pixels that the model covers, of 255, above which no file is written',
+      parseNumber(0, 255),
+      0.5,
+    )
+    .option('--no-proof', 'draw no pictures before and after')
+    .addOption(
+      new Option(
+        '--backend <name>',
+        'what draws the pictures: webgpu or webgl2 in Chromium, or WebGPU in node',
+      ).choices(['webgpu', 'webgl2', 'node']),
+    )
+    .option('--json', 'print one JSON object and nothing else')
+    .option('--allow-outside', 'let the model name files outside its folder')
+    .addHelpText(
+      'after',
+      '\nExamples:\n  umber trim harbour.glb --out small.glb\n  umber trim scan.glb --out scan-web.glb --levels --quantize positions --texture-size 1024',
+    )
+    .action((file: string, options: TrimCommandOptions) => trim(file, options));
+}
+
+async function trim(file: string, options: TrimCommandOptions): Promise<void> {
+  const { allowOutside = false, out } = options;
+  const { steps, before, after, bytes } = await withProgress(`trimming ${file}`, async () => {
+    const model = await openModel(file, { allowOutside });
+    const counted = countAsset(model.asset);
+    const done = await trimAsset(model.asset, {
+      ...options,
+      levels: options.levels === undefined ? false : options.levels === true ? {} : { count: options.levels },
+    });
+    const textures = await reencodeTextures(model, options);
+    if (textures) done.push({ name: 'textures', done: textures, changed: true });
+    const written = await writtenAs(model.asset, options.compress);
+    return {
+      steps: done,
+      bytes: written,
+      before: await trimmedFigures(file, { allowOutside }, counted),
+      after: await figuresOfBytes(written, countAsset(model.asset)),
+    };
+  });
+  const look = options.proof
+    ? await withProgress('drawing before and after', () =>
+        lookDifference({ file, allowOutside }, bytes, options.backend),
+      )
+    : undefined;
+  const holds = !look || look.mean <= options.tolerance;
+  if (holds) {
+    await mkdir(dirname(out), { recursive: true });
+    await writeFile(out, bytes);
+  }
+  if (options.json)
+    process.stdout.write(
+      `${JSON.stringify({ file, out: holds ? out : null, steps, before, after, look: look ?? null, tolerance: options.tolerance }, null, 2)}\n`,
+    );
+  else process.stdout.write(trimReport({ file, steps, before, after, look, tolerance: options.tolerance }));
+  if (!holds)
+    throw new LensError(
+      'trim/look',
+      `the look did not hold: a mean difference of ${look.mean.toFixed(2)} is over ${options.tolerance}`,
+      {
+        where: { file },
+        hint: 'Nothing was written. Leave out a step (--quantize attributes, fewer --levels), or allow more with --tolerance.',
+      },
+    );
+  if (!options.json) process.stdout.write(`${chalk.green('wrote')} ${out}\n`);
+}
+
+async function writtenAs(asset: Parameters<typeof writeGlb>[0], compress: boolean): Promise<Uint8Array> {
+  if (!compress) return writeGlb(asset);
+  const { MeshoptEncoder } = await import('meshoptimizer/encoder');
+  await MeshoptEncoder.ready;
+  return writeGlb(asset, { compress: MeshoptEncoder });
+}
+
+/** Read again from a file as anybody would: whoever reads the result finds what is told here. */
+async function figuresOfBytes(
+  bytes: Uint8Array,
+  counted: ReturnType<typeof countAsset>,
+): Promise<TrimmedFigures> {
+  const folder = await mkdtemp(join(tmpdir(), 'umber-trim-'));
+  try {
+    const file = join(folder, 'trimmed.glb');
+    await writeFile(file, bytes);
+    return await trimmedFigures(file, {}, counted);
+  } finally {
+    await rm(folder, { recursive: true, force: true });
+  }
+}

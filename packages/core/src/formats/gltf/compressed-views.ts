@@ -1,0 +1,74 @@
+import { LensError } from '../../errors/lens-error.js';
+import type { Cursor } from './cursor.js';
+
+const MODES = ['ATTRIBUTES', 'TRIANGLES', 'INDICES'] as const;
+const FILTERS = ['NONE', 'OCTAHEDRAL', 'QUATERNION', 'EXPONENTIAL'] as const;
+/** Bytes that one compressed view may unpack to: 1 GiB. */
+const MOST_BYTES = 2 ** 30;
+
+/**
+ * Unpacks a buffer view that is compressed (EXT_meshopt_compression), by the package meshoptimizer, which is loaded when a
+ * file first asks for it.
+ *
+ * @returns undefined for views that are not
+ * @throws LensError `gltf/meshopt` for bytes that cannot be unpacked, and what the checks of numbers say
+ */
+export async function unpackView(
+  place: Cursor,
+  buffers: readonly (Uint8Array | undefined)[],
+): Promise<Uint8Array | undefined> {
+  const at = place.extension('EXT_meshopt_compression');
+  if (!at) return undefined;
+  const buffer = at.need('buffer').pick(buffers, 'buffer');
+  const byteOffset = at.whole('byteOffset') ?? 0;
+  const byteLength = at.need('byteLength').asWhole(1);
+  const stride = at.need('byteStride').asWhole(1, 256);
+  const count = at.need('count').asWhole(1);
+  at.need('mode');
+  const mode = at.choice('mode', MODES)!; // needed just above
+  const filter = at.choice('filter', FILTERS) ?? 'NONE';
+  if (!buffer) return at.need('buffer').fail('no-bytes', 'the buffer with the compressed bytes has none');
+  if (byteOffset + byteLength > buffer.length)
+    at.fail(
+      'view-out-of-bounds',
+      `compressed bytes end at ${byteOffset + byteLength} of a buffer of ${buffer.length}`,
+    );
+  if (mode === 'ATTRIBUTES' ? stride % 4 !== 0 : stride !== 2 && stride !== 4)
+    at.need('byteStride').fail(
+      'stride',
+      `${mode} cannot have a stride of ${stride}`,
+      'Attributes have multiples of 4, indices 2 or 4.',
+    );
+  if (mode === 'TRIANGLES' && count % 3 !== 0)
+    at.need('count').fail('count', `${count} indices make no whole triangles`);
+  const wanted = place.need('byteLength').asWhole(1);
+  if (count * stride !== wanted)
+    at.fail('length', `${count} elements of ${stride} bytes do not make the view's ${wanted} bytes`);
+  if (wanted > MOST_BYTES)
+    at.fail('too-large', `the view would unpack to ${wanted} bytes`, `At most ${MOST_BYTES} are read.`);
+  const { MeshoptDecoder } = await import('meshoptimizer/decoder');
+  if (!MeshoptDecoder.supported)
+    throw new LensError('gltf/meshopt', 'this machine runs no WebAssembly, which compressed models need', {
+      where: at.where,
+      hint: 'Use the model without EXT_meshopt_compression.',
+    });
+  await MeshoptDecoder.ready;
+  const out = new Uint8Array(wanted);
+  try {
+    MeshoptDecoder.decodeGltfBuffer(
+      out,
+      count,
+      stride,
+      buffer.subarray(byteOffset, byteOffset + byteLength),
+      mode,
+      filter,
+    );
+  } catch {
+    at.fail(
+      'meshopt',
+      'the compressed bytes are damaged',
+      'Get the file again, or export it without compression.',
+    );
+  }
+  return out;
+}

@@ -1,0 +1,84 @@
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { validateBytes } from 'gltf-validator';
+import { readGltf, sphere, writeGlb } from '@umber-lens/core';
+import { temporaryFolder } from '../folders.js';
+import { umberCommand } from './run.js';
+
+const folder = temporaryFolder('trim');
+
+async function errorsIn(file: string): Promise<unknown[]> {
+  const { issues } = await validateBytes(new Uint8Array(readFileSync(file)));
+  return issues.messages.filter(({ severity }) => severity < 2);
+}
+
+test('trim makes the tug smaller and cheaper, proves that it looks the same, and writes what the standard allows', async () => {
+  const out = join(folder, 'tug.glb');
+  const { code, out: text } = await umberCommand(
+    ...[
+      'trim',
+      'examples/public/models/tug.glb',
+      '--out',
+      out,
+      '--levels',
+      '--join',
+      'named',
+      '--json',
+      '--backend',
+      'webgl2',
+    ],
+  );
+  expect(code).toBe(0);
+  const found = JSON.parse(text) as {
+    steps: { name: string; changed: boolean }[];
+    before: Record<string, number>;
+    after: Record<string, number>;
+    look: { mean: number; sides: number[] };
+  };
+  expect(found.steps.filter(({ changed }) => changed).map(({ name }) => name)).toEqual(
+    expect.arrayContaining(['prune', 'dedupe', 'join', 'weld', 'levels', 'reorder', 'quantize']),
+  );
+  expect(found.after['bytes']).toBeLessThan(found.before['bytes']! * 0.3);
+  expect(found.after['draws']).toBeLessThan(found.before['draws']! * 0.4);
+  expect(found.after['triangles']).toBe(found.before['triangles']);
+  expect(found.look.sides.length).toBe(6);
+  expect(found.look.mean).toBeLessThan(0.5);
+  expect(await errorsIn(out)).toEqual([]);
+  const asset = await readGltf(new Uint8Array(readFileSync(out)));
+  expect(asset.nodes.some(({ levels }) => levels)).toBe(true);
+  // Trimmed once more, nothing is left to do.
+  const again = await umberCommand('trim', out, '--out', join(folder, 'again.glb'), '--no-proof', '--json');
+  const { steps } = JSON.parse(again.out) as typeof found;
+  expect(
+    steps.filter(({ name }) => ['prune', 'dedupe', 'weld'].includes(name)).every(({ changed }) => !changed),
+  ).toBe(true);
+});
+
+test('where the look does not hold it writes nothing, says by how much, and ends with 1', async () => {
+  const file = join(folder, 'rough.glb');
+  // A ball whose levels are far coarser than anybody would allow.
+  writeFileSync(
+    file,
+    writeGlb({
+      nodes: [
+        {
+          name: 'ball',
+          children: [],
+          mesh: { primitives: [{ geometry: sphere({ widthSegments: 64, heightSegments: 48 }) }] },
+        },
+      ],
+    }),
+  );
+  const out = join(folder, 'rough-out.glb');
+  const {
+    code,
+    err,
+    out: text,
+  } = await umberCommand(
+    ...['trim', file, '--out', out, '--quantize', 'positions', '--tolerance', '0', '--backend', 'webgl2'],
+  );
+  expect(code).toBe(1);
+  expect(text).toMatch(/the look did not hold: mean difference [\d.]+ of 255/);
+  expect(err).toMatch(/Nothing was written/);
+  expect(existsSync(out)).toBe(false);
+});
