@@ -25,7 +25,7 @@ await build({
   platform: 'node',
   logLevel: 'warning',
 });
-const { FULL_FEATURES, compileEntryPoints, compileWgsl, meshModule, shadowModule, compileModule } =
+const { FULL_FEATURES, compileEntryPoints, compileWgsl, deferredModule, meshModule, shadowModule, compileModule } =
   await import(`${pathToFileURL('.cache/compile-shaders.mjs').href}?${Date.now()}`);
 
 const mesh = compileEntryPoints(
@@ -50,12 +50,20 @@ const shadow = compileEntryPoints(
   'meshFragment',
   true,
 );
+const deferred = compileEntryPoints(
+  compileWgsl(deferredModule(), { file: 'deferred (entry points)', sources: library, features: FULL_FEATURES }),
+  'deferredVertex',
+  'deferredFragment',
+  true,
+);
 const own = (name, entries) =>
   compileModule(library[`umber/${name}.wgsl`], entries, { file: `umber/${name}.wgsl`, sources: library });
 const finish = own('finish', { vertex: 'finishVertex', fragment: 'finishFragment' });
 const fullShaders = {
-  mesh: full,
+  // It writes as many targets as a pipeline has.
+  mesh: { ...full, outputs: [] },
   shadow,
+  deferred,
   backdrop: own('backdrop', { vertex: 'backdropVertex', fragment: 'backdropFragment' }),
   finishLook: own('finish-look', { vertex: 'finishLookVertex', fragment: 'finishLookFragment' }),
   toLayer: own('to-layer', { vertex: 'toLayerVertex', fragment: 'toLayerFragment' }),

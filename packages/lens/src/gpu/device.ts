@@ -305,7 +305,12 @@ export interface RenderPipelineOptions {
     write: boolean;
   };
   /** One a color attachment; left out: one without blending. */
-  targets?: readonly { format: TextureFormat; blend?: { color: BlendComponent; alpha: BlendComponent } }[];
+  targets?: readonly {
+    format: TextureFormat;
+    blend?: { color: BlendComponent; alpha: BlendComponent };
+    /** False: nothing is written into it, also where the shader has no colour for it. All targets have the same. Default true. */
+    write?: boolean;
+  }[];
   sampleCount?: number;
   /** Made beside the script, where the interface can. Who draws with it before it is ready waits. Default false. */
   async?: boolean;

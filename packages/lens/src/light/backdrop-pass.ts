@@ -9,13 +9,14 @@ import type {
 } from '../gpu/device.js';
 import type { PlanFormats } from '../passes/frame-plan.js';
 import { UniformBlock } from '../resources/uniform-block.js';
+import type { FullPipelines } from './full-pipelines.js';
 import type { EnvironmentStore } from './environment-store.js';
 
 /** Draws a panorama where nothing was drawn. */
 export class BackdropPass {
   private readonly block: UniformBlock;
   private shader: DeviceShader | undefined;
-  /** Without, and with exposure that follows the picture. */
+  /** By whether exposure follows the picture, and whether pixels have one sample. */
   private readonly pipelines: (DevicePipeline | undefined)[] = [];
   private pipeline: DevicePipeline | undefined;
   private group: DeviceBindGroup | undefined;
@@ -41,7 +42,7 @@ export class BackdropPass {
     environment: Environment | undefined,
     view: CameraView,
     height: number,
-    isMetered: boolean,
+    full: FullPipelines,
     frame: number,
   ): void {
     const { device, environments } = this;
@@ -60,14 +61,17 @@ export class BackdropPass {
       });
     }
     this.shader ??= device.createShader({ label, ...this.compiled });
-    this.pipeline = this.pipelines[Number(isMetered)] ??= device.createRenderPipeline({
-      label,
-      constants: { isMetered },
-      shader: this.shader,
-      depth: { format: this.formats.depth, compare: 'equal', write: false },
-      targets: [{ format: this.formats.color }],
-      sampleCount: this.formats.sampleCount,
-    });
+    const isMetered = full.has('metered');
+    const { sampleCount = this.formats.sampleCount } = full;
+    this.pipeline = this.pipelines[Number(isMetered) + 2 * Number(full.has('deferred'))] ??=
+      device.createRenderPipeline({
+        label,
+        constants: { isMetered },
+        shader: this.shader,
+        depth: { format: this.formats.depth, compare: 'equal', write: false },
+        targets: [{ format: this.formats.color }],
+        sampleCount,
+      });
     const { values } = this.block;
     writeTurn(values, 0, rotation ?? environment?.rotation ?? 0);
     values[2] = intensity ?? environment?.intensity ?? 1;

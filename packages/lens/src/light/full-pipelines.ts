@@ -10,6 +10,7 @@ import {
   inputsOf,
   type PipelineStore,
   type Raster,
+  type DepthDrawn,
   type ShadowThrower,
 } from '../resources/pipeline-store.js';
 
@@ -31,6 +32,8 @@ const LAYER_CONSTANTS: [name: string, bit: number][] = [
   ...PLACED,
 ];
 
+export const GATHER_FORMAT = 'rgba16float';
+
 /** What a scene has around it that pipelines are built for. */
 export const AROUND = {
   environment: 1,
@@ -46,6 +49,11 @@ export const AROUND = {
   rest: 1024,
   probes: 2048,
   pointed: 4096,
+  /** Depths were drawn before. */
+  prepassed: 8192,
+  /** What surfaces are made of is drawn first; all else has one sample a pixel too. */
+  deferred: 16384,
+  gathered: 32768,
 } as const;
 
 const AROUND_CONSTANTS: [name: string, bit: number][] = [
@@ -58,6 +66,7 @@ const AROUND_CONSTANTS: [name: string, bit: number][] = [
   ['isWire', AROUND.wires],
   ['useProbes', AROUND.probes],
   ['isPointed', AROUND.pointed],
+  ['isGathered', AROUND.gathered],
 ];
 
 /** Every surface adds to what is there: overdraw can be seen. */
@@ -97,6 +106,18 @@ const IDENTIFIED: Raster = {
 /** Numbers in place of colours, of whatever covers a pixel. */
 const POINTED: Raster = { compare: 'greater', write: true, sampleCount: 1, color: 'rgba32float' };
 
+/** What a surface is made of, in three targets: half floats hold light of its own far above white, and directions below 0. */
+const GATHERED: Raster = {
+  compare: 'greater',
+  write: true,
+  sampleCount: 1,
+  color: GATHER_FORMAT,
+  more: [GATHER_FORMAT, GATHER_FORMAT],
+};
+
+/** Nearest first by depths that are there already. */
+const PREPASSED: Raster = { compare: 'greater-equal', write: true };
+
 /** What matters of a material for its shadow: where it is cut out. */
 const SHADOW_FEATURES =
   FEATURE.mask |
@@ -118,6 +139,8 @@ function hasTangents({ layouts }: GpuGeometry): boolean {
 /** Pipelines for one set of what scenes have around them. */
 export class FullPipelines implements FullUse {
   readonly raster: Raster | undefined;
+  readonly opaque: Raster | undefined;
+  readonly sampleCount: number | undefined;
   readonly hasShadows: boolean;
 
   /**
@@ -141,7 +164,11 @@ export class FullPipelines implements FullUse {
             ? IDENTIFIED
             : this.has('pointed')
               ? POINTED
-              : undefined;
+              : this.has('gathered')
+                ? GATHERED
+                : undefined;
+    this.opaque = this.has('prepassed') ? PREPASSED : undefined;
+    this.sampleCount = this.has('deferred') ? 1 : undefined;
     this.hasShadows = this.has('shadows');
   }
 
@@ -149,14 +176,51 @@ export class FullPipelines implements FullUse {
     return (this.features & AROUND[what]) !== 0;
   }
 
+  /** Overrides by what the scene has around it. */
+  around(): [name: string, value: boolean][] {
+    return AROUND_CONSTANTS.map(bitOf(this.features));
+  }
+
   constants(features: number, geometry: GpuGeometry): [name: string, value: boolean][] {
     return [
       ...LAYER_CONSTANTS.map(bitOf(features)),
-      ...AROUND_CONSTANTS.map(bitOf(this.features)),
+      ...this.around(),
       ['isPeeled', this.has('peeled')],
       // Tangents are looked at whether the material has a use for them or not.
       ...(this.has('inspected') ? ([['hasTangent', hasTangents(geometry)]] as [string, boolean][]) : []),
     ];
+  }
+
+  /** Depths from the eye, ahead of the picture; undefined while it cannot be drawn with, or for what cannot. */
+  depth(ready: DepthDrawn, mirrored: boolean, store: PipelineStore): DevicePipeline | undefined {
+    const { features, geometry, shader: own } = ready;
+    // Marched shapes find their depths anew, copies of swarms fade into each other: both are drawn once, as usual.
+    if (own?.isMarched || geometry.isSwarm || (features & FEATURE.blend) !== 0) return undefined;
+    const i = mirrored ? 1 : 0;
+    let found = ready.depthPipelines[i];
+    if (!found) {
+      const compiled = store.full(own, this)?.shadow;
+      if (!compiled) return undefined;
+      const matters = features & SHADOW_FEATURES;
+      const sides = (features & FEATURE.doubleSided) !== 0 ? 'none' : 'back';
+      const what = `depth ${matters} ${mirrored} ${sides} ${this.sampleCount ?? 0}`;
+      found = store.kept(compiled, `depth of ${own?.file ?? 'mesh'}`, what, geometry, (shader) => ({
+        label: 'depth',
+        shader,
+        constants: {
+          ...constantsOf([...CONSTANTS, ...PLACED].map(bitOf(matters)), compiled.overrides),
+          ...(compiled.overrides.includes('isFromLight') ? { isFromLight: false } : {}),
+        },
+        ...inputsOf(geometry, own),
+        cullMode: sides,
+        frontFace: mirrored ? 'cw' : 'ccw',
+        depth: { format: store.formats.depth, compare: 'greater', write: true },
+        targets: [{ format: store.formats.color, write: false }],
+        sampleCount: this.sampleCount ?? store.formats.sampleCount,
+      }));
+      ready.depthPipelines[i] = found;
+    }
+    return store.waits || found.isReady ? found : undefined;
   }
 
   shadow(ready: ShadowThrower, store: PipelineStore): DevicePipeline | undefined {

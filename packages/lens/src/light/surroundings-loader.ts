@@ -1,6 +1,7 @@
 import type { Scene, SceneNode } from '@umber-lens/core';
 import type { Device } from '../gpu/device.js';
 import { MOST_LIGHTS } from '../passes/frame-uniforms.js';
+import type { DrawPath } from '../passes/draw-path.js';
 import type { PlanFormats } from '../passes/frame-plan.js';
 import type { ScenePass } from '../passes/scene-pass.js';
 import type { TextureStore } from '../resources/texture-store.js';
@@ -39,6 +40,7 @@ export class SurroundingsLoader {
     hasLayers: boolean,
     look: Look,
     show: Show,
+    path: DrawPath = 'forward',
   ): FullPipelines | undefined {
     const { environment, fog, background, probes } = scene;
     const { toneMapping = 'soft', whiteBalance = 6504 } = look;
@@ -49,6 +51,7 @@ export class SurroundingsLoader {
       !hasLayers &&
       lights.length <= MOST_LIGHTS &&
       show === 'light' &&
+      path === 'forward' &&
       !environment &&
       probes.length === 0 &&
       !fog &&
@@ -59,7 +62,7 @@ export class SurroundingsLoader {
       whiteBalance === 6504;
     if (isPlain) return undefined;
     if (!this.surroundings) this.begin();
-    return this.surroundings?.useFor(scene, lights, look, show, this.loaded);
+    return this.surroundings?.useFor(scene, lights, look, show, path, this.loaded);
   }
 
   /** The finish with the look's contrast, saturation and vignette; undefined where it has none, or until it is there. */

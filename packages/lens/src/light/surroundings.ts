@@ -14,6 +14,7 @@ import { UniformBlock } from '../resources/uniform-block.js';
 import type { FullShaders } from '../shaders/lens-shaders.js';
 import { AROUND, FullPipelines } from './full-pipelines.js';
 import { Swarming } from '../swarm/swarming.js';
+import { DeferredPath } from './deferred-path.js';
 import { Bending } from './bending.js';
 import { BackdropPass, writeTurn } from './backdrop-pass.js';
 import { AreaTables, writeAreaLight } from './area-lights.js';
@@ -21,6 +22,7 @@ import { ExposureMeter } from './exposure-meter.js';
 import { Inspection } from './inspection.js';
 import { EnvironmentStore } from './environment-store.js';
 import type { PreparedScene } from '../passes/prepared-scene.js';
+import type { DrawPath } from '../passes/draw-path.js';
 import type { ScenePass } from '../passes/scene-pass.js';
 import type { TextureStore } from '../resources/texture-store.js';
 import { LayerStore } from './layer-store.js';
@@ -53,6 +55,9 @@ export class Surroundings implements PlanPart, MoreOfLights {
   readonly backdrop: BackdropPass;
   /** How scenes are looked at otherwise than by their light. */
   readonly inspection: Inspection;
+  /** Whether depths are drawn before, and whether light is added after, in the frame at hand. */
+  isPrepassed = false;
+  isDeferred = false;
   /** Whether lights are looked up by cells, in any number. */
   isClustered = false;
   private readonly environments: EnvironmentStore;
@@ -65,6 +70,7 @@ export class Surroundings implements PlanPart, MoreOfLights {
   private readonly probes: Probes;
   private readonly meter: ExposureMeter;
   private readonly peeling: Peeling;
+  private readonly deferred: DeferredPath;
   /** Those that bind something, and what each did last. */
   private readonly parts: readonly { readonly entries: readonly BindGroupEntry[] }[];
   private readonly bound: (readonly BindGroupEntry[])[] = [];
@@ -89,7 +95,7 @@ export class Surroundings implements PlanPart, MoreOfLights {
   constructor(
     private readonly device: Device,
     private readonly shaders: FullShaders,
-    private readonly formats: PlanFormats,
+    formats: PlanFormats,
     scenePass: ScenePass,
     private readonly textures: TextureStore,
     shadowTexels: number,
@@ -112,6 +118,7 @@ export class Surroundings implements PlanPart, MoreOfLights {
     this.probes = new Probes(device, shaders, this.environments);
     this.meter = new ExposureMeter(device, shaders.meter);
     this.peeling = new Peeling(device, shaders.layerOver, formats, pipelinesFor);
+    this.deferred = new DeferredPath(device, shaders.deferred, formats, pipelinesFor);
     this.parts = [
       this.shadows,
       this.clusters,
@@ -142,6 +149,7 @@ export class Surroundings implements PlanPart, MoreOfLights {
     lights: readonly SceneNode[],
     look: Look,
     show: Show,
+    path: DrawPath,
     loaded: number,
   ): FullPipelines {
     let [hasShadows, hasAreas] = [false, false];
@@ -160,7 +168,10 @@ export class Surroundings implements PlanPart, MoreOfLights {
       (lights.length > MOST_LIGHTS ? AROUND.clusters : 0) |
       (hasAreas ? AROUND.areas : 0) |
       (probes.length > 0 ? AROUND.probes : 0) |
-      (look.automaticExposure && show === 'light' ? AROUND.metered : 0);
+      (look.automaticExposure && show === 'light' ? AROUND.metered : 0) |
+      // Single quantities are looked at as they are drawn.
+      (path === 'prepass' && show === 'light' ? AROUND.prepassed : 0) |
+      (path === 'deferred' && show === 'light' ? AROUND.deferred : 0);
     this.loaded = loaded;
     return this.pipelinesFor(features);
   }
@@ -203,12 +214,15 @@ export class Surroundings implements PlanPart, MoreOfLights {
     for (const ready of prepared.batches)
       if (ready) ready.layers = this.layers.get(ready.batch.material, ready.features, frame);
     this.inspection.prepare(prepared, full, show, frame);
+    this.isPrepassed = full.has('prepassed');
+    this.isDeferred = full.has('deferred');
+    this.deferred.prepare(prepared, full, frame);
     const wasPeeled = this.isPeeled;
     this.isPeeled = look.transparency === 'peeled' && show === 'light';
     if (wasPeeled && !this.isPeeled) for (const ready of prepared.batches) delete ready?.ways.peel;
     if (this.isPeeled) this.peeling.prepare(prepared, full, frame);
     if (background.backdrop)
-      this.backdrop.prepare(background.backdrop, environment, view, given.height, this.isMetered, frame);
+      this.backdrop.prepare(background.backdrop, environment, view, given.height, full, frame);
     const made = device.counts.pipelines - pending.size - before;
     if (made > 0) ledger.stall(`${made} pipelines of what is around`, performance.now() - start);
     const { values: air, words } = this.air;
@@ -265,15 +279,17 @@ export class Surroundings implements PlanPart, MoreOfLights {
   }
 
   /** Shadow maps; and radiance of what is opaque, weighted, in all levels, where something is seen through another. */
-  addPasses({ graph, shape }: FramePlan, painter: PlanPainter): PlanBinding[] {
+  addPasses(plan: FramePlan, painter: PlanPainter): PlanBinding[] {
     const { device } = this;
+    const { formats, graph, shape } = plan;
     const { around, width, height } = shape;
-    const { color: format, depth: depthFormat, sampleCount } = this.formats;
+    const { color: format, depth: depthFormat, sampleCount } = formats;
     if ((around & PASSES.shadows) !== 0) {
       // The maps outlive the frame: whoever draws light reads them.
       const maps = graph.outside('shadow maps');
       graph.pass({ name: 'shadows', writes: [maps], run: () => this.shadows.draw(painter.lights) });
     }
+    if (shape.isDeferred) this.deferred.addPasses(plan, painter, () => this.entries);
     if ((around & PASSES.seenThrough) === 0) return [];
     const size = { width, height };
     const radiance = graph.texture('radiance', { ...size, format, mipLevelCount: mipLevels(width, height) });
@@ -366,6 +382,7 @@ export class Surroundings implements PlanPart, MoreOfLights {
     this.shadows.sweep();
     this.inspection.sweep(frame);
     this.peeling.sweep(frame);
+    this.deferred.sweep(frame);
     this.layers.sweep(frame);
     this.finish.sweep(frame);
   }

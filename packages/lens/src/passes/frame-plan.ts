@@ -2,6 +2,7 @@ import type { Scene, SceneNode } from '@umber-lens/core';
 import type {
   BindGroupEntry,
   Device,
+  DeviceBindGroup,
   DeviceBuffer,
   DeviceTexture,
   RenderPass,
@@ -23,6 +24,8 @@ export interface FrameShape {
   readsBehind: boolean;
   /** Which passes the surroundings add: bits of theirs. */
   around: number;
+  /** Whether light is added to what was gathered before: one sample a pixel then. */
+  isDeferred: boolean;
 }
 
 export interface PlanFormats {
@@ -58,8 +61,15 @@ export interface PlanPainter {
    */
   drawBefore(pass: RenderPass | undefined, entries?: readonly BindGroupEntry[]): void;
   draw(pass: RenderPass | undefined): void;
-  /** Draws what is transparent, as layers. */
-  drawWay(pass: RenderPass | undefined, way: Way, entries: readonly BindGroupEntry[]): void;
+  /** Draws what is transparent, as layers, or what is opaque, as what it is made of. */
+  drawWay(
+    pass: RenderPass | undefined,
+    way: Way,
+    entries: readonly BindGroupEntry[],
+    isOpaque?: boolean,
+  ): void;
+  /** The frame's group with what is bound besides. */
+  groupOf(entries: readonly BindGroupEntry[]): DeviceBindGroup;
   finish(): void;
 }
 
@@ -102,7 +112,8 @@ export class FramePlan {
     parts: readonly (PlanPart | undefined)[],
   ) {
     const { color: format, depth: depthFormat, sampleCount } = formats;
-    const { width, height, readsBehind } = shape;
+    const { width, height, readsBehind, isDeferred } = shape;
+    const isBegun = readsBehind || isDeferred;
     const graph = (this.graph = new FrameGraph(device, pool));
     const size = { width, height };
     const picture = (this.picture = graph.texture('picture', { ...size, format }));
@@ -121,10 +132,10 @@ export class FramePlan {
         {
           texture: drawn,
           ...(drawn === picture ? {} : { resolve: picture }),
-          ...(readsBehind ? {} : { clear }),
+          ...(isBegun ? {} : { clear }),
         },
       ],
-      depth: { texture: depth, ...(readsBehind ? {} : { clear: 0 }) },
+      depth: { texture: depth, ...(isBegun ? {} : { clear: 0 }) },
       run: (pass) => painter.draw(pass),
     });
     for (const part of parts) part?.addAfter?.(this, painter);
@@ -151,13 +162,14 @@ export class FramePlan {
   }
 
   /** Whether a frame of this shape has the same passes. */
-  fits({ width, height, readsBehind, around }: FrameShape): boolean {
+  fits({ width, height, readsBehind, around, isDeferred }: FrameShape): boolean {
     const { shape } = this;
     return (
       shape.width === width &&
       shape.height === height &&
       shape.readsBehind === readsBehind &&
-      shape.around === around
+      shape.around === around &&
+      shape.isDeferred === isDeferred
     );
   }
 }

@@ -30,8 +30,8 @@ export interface SceneStores {
 
 type Pair = [plain: DevicePipeline | undefined, mirrored: DevicePipeline | undefined];
 
-/** Over its surface, as a layer of what is transparent, or in numbers for who points at it. */
-export type Way = 'edges' | 'peel' | 'rest' | 'point';
+/** Over its surface, as a layer of what is transparent, in numbers for who points at it, or as what it is made of. */
+export type Way = 'edges' | 'peel' | 'rest' | 'point' | 'gather';
 
 /** A batch with everything its draw needs at hand. */
 export interface PreparedBatch {
@@ -55,6 +55,8 @@ export interface PreparedBatch {
   layers: DeviceBindGroup | undefined;
   /** As lights see it; undefined until one does. */
   shadowPipeline: DevicePipeline | undefined;
+  /** Depth alone, from the eye. */
+  depthPipelines: Pair;
 }
 
 /** A scene's batches and transforms on the GPU, whichever eyes look at it. */
@@ -74,6 +76,8 @@ export class PreparedScene {
   leftOut = 0;
   /** The colour of each command, where draws are told apart by it. */
   colorOf: ((command: number) => ArrayLike<number>) | undefined;
+  /** Whether what has a way to be gathered is left to those who do. */
+  isGathered = false;
   lastUsed = 0;
   full: FullUse | undefined;
   private batchesVersion = -1;
@@ -102,6 +106,7 @@ export class PreparedScene {
       ready.shape = ready.geometry;
       ready.ways = {};
       ready.shadowPipeline = undefined;
+      ready.depthPipelines = [undefined, undefined];
     }
   }
 
@@ -184,6 +189,7 @@ export class PreparedScene {
         pipelines: [undefined, undefined],
         layers: undefined,
         shadowPipeline: undefined,
+        depthPipelines: [undefined, undefined],
       };
       this.batches[number] = ready;
       batch.before = undefined;

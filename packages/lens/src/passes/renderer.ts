@@ -62,6 +62,7 @@ export class Renderer {
     height: 0,
     readsBehind: false,
     around: 0,
+    isDeferred: false,
   };
   private readonly fits = (plan: FramePlan): boolean => plan.fits(this.shape);
   private readonly painter: PlanPainter;
@@ -90,11 +91,13 @@ export class Renderer {
       lights: this.uniforms.lightBuffer,
       drawBefore: (pass, entries = this.surroundings?.entries) => this.drawBefore(pass!, entries), // it has attachments
       draw: (pass) => this.drawScene(pass!), // as the one before
-      drawWay: (pass, way, entries) => {
+      drawWay: (pass, way, entries, isOpaque = false) => {
         const { prepared, state } = this.at;
         const { opaqueCommands, commands } = state.list;
-        this.scenePass.draw(pass!, prepared, state, this.groupOf(entries), opaqueCommands, commands, way);
+        const [from, to] = isOpaque ? [0, opaqueCommands] : [opaqueCommands, commands];
+        this.scenePass.draw(pass!, prepared, state, this.groupOf(entries), from, to, way);
       },
+      groupOf: (entries) => this.groupOf(entries),
       finish: () => {
         const { graph, picture, target } = this.plan;
         (this.lookFinish ?? this.finish).draw(graph.of(picture), graph.of(target), this.frame);
@@ -216,7 +219,8 @@ export class Renderer {
 
   /** @internal */
   useFor(scene: Scene, { layers }: PreparedScene): FullPipelines | undefined {
-    return this.around.useFor(scene, this.uniforms.lightsOf(scene), layers !== 0, this.look, this.show);
+    const { look, path, show } = this;
+    return this.around.useFor(scene, this.uniforms.lightsOf(scene), layers !== 0, look, show, path);
   }
 
   private planFor(width: number, height: number, { behind }: PreparedScene, around: number): FramePlan {
@@ -225,9 +229,11 @@ export class Renderer {
     shape.height = height;
     shape.readsBehind = behind !== undefined;
     shape.around = around;
+    shape.isDeferred = this.surroundings?.isDeferred ?? false;
     let plan = this.plans.find(this.fits);
     if (!plan) {
-      plan = new FramePlan(this.device, this.transient, { ...shape }, this.formats, this.painter, [
+      const formats = shape.isDeferred ? { ...this.formats, sampleCount: 1 } : this.formats;
+      plan = new FramePlan(this.device, this.transient, { ...shape }, formats, this.painter, [
         surroundings,
         behind,
       ]);
@@ -241,7 +247,11 @@ export class Renderer {
   private drawBefore(pass: RenderPass, entries: readonly BindGroupEntry[] | undefined): void {
     const { prepared, state } = this.at;
     const group = this.groupOf(entries);
+    const { isGathered } = prepared;
+    // Radiance has no part of what is gathered.
+    prepared.isGathered = isGathered && entries === this.surroundings?.entries;
     this.scenePass.draw(pass, prepared, state, group, 0, state.list.opaqueCommands, 'before');
+    prepared.isGathered = isGathered;
     this.drawBackdrop(pass, group);
   }
 
@@ -251,6 +261,10 @@ export class Renderer {
     const isSplit = plan.shape.readsBehind;
     const group = this.groupOf(plan.bindings(surroundings?.entries ?? NOTHING));
     const { opaqueCommands, commands } = state.list;
+    if (surroundings?.isPrepassed && !isSplit) {
+      scenePass.draw(pass, prepared, state, group, 0, opaqueCommands, 'depth');
+      ledger.endPart('depth', true, this.device.counts);
+    }
     scenePass.draw(pass, prepared, state, group, 0, opaqueCommands, isSplit ? 'after' : 'all');
     if (!isSplit) this.drawBackdrop(pass, group);
     ledger.endPart('opaque', true, this.device.counts);

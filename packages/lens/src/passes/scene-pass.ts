@@ -51,7 +51,7 @@ export class ScenePass {
    *
    * @param group the frame's bind group
    * @param which `before` leaves out what reads the scene behind it, `after` draws that alone, `shadow` draws as a
-   *   light sees it, `unpeeled` leaves out what is drawn in layers
+   *   light sees it, `depth` draws depths alone, `unpeeled` leaves out what is drawn in layers
    * @param offset bytes added to the offset of the group's first buffer
    */
   draw(
@@ -61,12 +61,13 @@ export class ScenePass {
     group: DeviceBindGroup,
     from: number,
     to: number,
-    which: 'all' | 'before' | 'after' | 'shadow' | 'unpeeled' | Way = 'all',
+    which: 'all' | 'before' | 'after' | 'shadow' | 'depth' | 'unpeeled' | Way = 'all',
     offset = 0,
   ): void {
     const { buffer } = instances;
     if (!buffer || from === to) return;
-    const isWay = which === 'edges' || which === 'peel' || which === 'rest' || which === 'point';
+    const isWay =
+      which === 'edges' || which === 'peel' || which === 'rest' || which === 'point' || which === 'gather';
     pass.setBindGroup(0, group, offset);
     for (let command = from; command < to; command++) {
       const number = list.commandBatch[command]!; // command < commands, here and below
@@ -74,7 +75,9 @@ export class ScenePass {
       const { material, settings, shader } = ready;
       const way = isWay ? ready.ways[which] : undefined;
       if (isWay ? !way : which === 'unpeeled' && ready.ways.peel) continue;
-      const geometry = which === 'shadow' ? ready.geometry : way ? way.shape : ready.shape;
+      if (scene.isGathered && !isWay && which !== 'shadow' && ready.ways.gather) continue;
+      const geometry =
+        which === 'shadow' || which === 'depth' ? ready.geometry : way ? way.shape : ready.shape;
       if (geometry.count === 0) continue;
       const isAfter =
         (shader !== undefined && shader.readsBehind.length > 0) ||
@@ -83,9 +86,11 @@ export class ScenePass {
       const pipeline =
         which === 'shadow'
           ? scene.full?.shadow(ready, scene.stores.pipelines)
-          : way
-            ? way.pipelines[list.commandMirrored[command]!]
-            : scene.pipelineOf(ready, list.commandMirrored[command]!);
+          : which === 'depth'
+            ? scene.full?.depth(ready, list.commandMirrored[command] === 1, scene.stores.pipelines)
+            : way
+              ? way.pipelines[list.commandMirrored[command]!]
+              : scene.pipelineOf(ready, list.commandMirrored[command]!);
       if (!pipeline) continue;
       pass.setPipeline(pipeline);
       if (scene.colorOf) pass.setBlendConstant(scene.colorOf(command));

@@ -55,15 +55,18 @@ export const CONSTANTS: [name: string, bit: number][] = [
 
 /** How what is drawn meets what is there. */
 export interface Raster {
-  compare: 'greater' | 'always';
+  compare: 'greater' | 'greater-equal' | 'always';
   /** Of depth. */
   write: boolean;
   blend?: { color: BlendComponent; alpha: BlendComponent };
   /** Default those of the scene's pass. */
   sampleCount?: number;
   color?: TextureFormat;
+  /** Formats of more targets. */
+  more?: readonly TextureFormat[];
 }
 
+const NO_MORE: readonly TextureFormat[] = [];
 const over = { srcFactor: 'one', dstFactor: 'one-minus-src-alpha' } as const;
 const OPAQUE: Raster = { compare: 'greater', write: true };
 /** Premultiplied colour over what is there. */
@@ -78,6 +81,12 @@ export interface ShadowThrower {
   shadowPipeline: DevicePipeline | undefined;
 }
 
+/** What is drawn ahead of the picture, depth alone. */
+export interface DepthDrawn extends Omit<ShadowThrower, 'shadowPipeline'> {
+  /** Plain, and for mirrored nodes; undefined until one was asked for. */
+  depthPipelines: [DevicePipeline | undefined, DevicePipeline | undefined];
+}
+
 /** How scenes with surroundings are drawn. */
 export interface FullUse {
   material: FullMaterial;
@@ -85,6 +94,11 @@ export interface FullUse {
   features: number;
   /** Where surfaces do not hide or cover each other as usual. */
   raster: Raster | undefined;
+  /** In place of the usual one for opaque things, where `raster` is not. */
+  opaque: Raster | undefined;
+  /** Of a pixel, where it is not the usual number. */
+  sampleCount: number | undefined;
+  depth(ready: DepthDrawn, mirrored: boolean, store: PipelineStore): DevicePipeline | undefined;
   /** Whether lights throw shadows. */
   hasShadows: boolean;
   /** Overrides of full shaders, besides those of plain ones. */
@@ -182,9 +196,10 @@ export class PipelineStore {
     full: FullUse | undefined,
   ): RenderPipelineOptions {
     const { depth } = this.formats;
-    const usualRaster = (features & FEATURE.blend) !== 0 ? BLENDED : OPAQUE;
-    const { color, compare, write, blend, sampleCount } = {
+    const usualRaster = (features & FEATURE.blend) !== 0 ? BLENDED : (full?.opaque ?? OPAQUE);
+    const { color, compare, write, blend, sampleCount, more } = {
       ...this.formats,
+      ...(full?.sampleCount === undefined ? {} : { sampleCount: full.sampleCount }),
       ...(full?.raster ?? usualRaster),
     };
     const usual = (features & FEATURE.unlit) !== 0 ? 'unlit' : 'lit';
@@ -199,7 +214,10 @@ export class PipelineStore {
       cullMode: own?.isMarched ? 'front' : (features & FEATURE.doubleSided) !== 0 ? 'none' : 'back',
       frontFace: mirrored ? 'cw' : 'ccw',
       depth: { format: depth, compare, write },
-      targets: [{ format: color, ...(blend ? { blend } : {}) }],
+      targets: [
+        { format: color, ...(blend ? { blend } : {}) },
+        ...(more ?? NO_MORE).map((format) => ({ format })),
+      ],
       sampleCount,
     };
   }

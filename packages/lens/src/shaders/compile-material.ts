@@ -63,7 +63,11 @@ export function compileFullHooks(
       'meshFragment',
       options.minify ?? true,
     );
-  return { mesh: compiled(meshModule(outline, true)), shadow: compiled(shadowModule(outline)) };
+  return {
+    // It writes as many targets as a pipeline has.
+    mesh: { ...compiled(meshModule(outline, true)), outputs: [] },
+    shadow: compiled(shadowModule(outline)),
+  };
 }
 
 /**
@@ -99,6 +103,7 @@ export function compileHooks<S = Record<string, unknown>>(
     ) as MaterialShader['readsBehind'],
     layers: outline.layers.reduce((bits, name) => bits | FEATURE[name], 0),
     isMarched: outline.hooks.march !== undefined,
+    isGatherable: !outline.hooks.march && !outline.hooks.light && !outline.hooks.finalColor,
     isLit: outline.hooks.finalColor === undefined || outline.hooks.finalColor.includes('vec4f'),
   } as MaterialShader<S>;
 }

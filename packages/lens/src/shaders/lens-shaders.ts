@@ -10,6 +10,7 @@ export interface LensShaders {
 
 /** Shaders for what scenes may have around them. */
 export interface FullShaders extends FullMaterial {
+  deferred: CompiledShader;
   backdrop: CompiledShader;
   finishLook: CompiledShader;
   toLayer: CompiledShader;

@@ -31,10 +31,11 @@ export function meshModule(author?: HookOutline, isFull = false): string {
     ...(isFull ? FULL_IMPORTS : []),
     ...(author ? [`import { ${authorNames(author).join(', ')} } from '${author.file}';`] : []),
     'override isUnlit = false;',
+    ...(isFull ? ['override isGathered = false;'] : []),
     'override hasNormal = true;',
     ...(author?.hasSettings ? ['@group(2) @binding(0) var<uniform> settings: Settings;'] : []),
     vertexInput([...attributes, ...instanceSettings], isFull),
-    varyingStruct(varyings),
+    varyingStruct(varyings, isFull),
     vertexEntry(author, varyings, false, isFull),
     shadeFunction(author, custom, isFull),
     hooks.march ? marchEntry(author!, varyings, custom) : fragmentEntry(author, varyings, custom),
@@ -76,11 +77,66 @@ export function shadowModule(author?: HookOutline): string {
     SWARM_IMPORT,
     ...(author ? [`import { ${authorNames(author).join(', ')} } from '${author.file}';`] : []),
     'override hasNormal = true;',
+    // Else from the eye: depths ahead of the picture.
+    'override isFromLight = true;',
     ...(author?.hasSettings ? ['@group(2) @binding(0) var<uniform> settings: Settings;'] : []),
     vertexInput([...attributes, ...instanceSettings], true),
-    varyingStruct(varyings),
+    varyingStruct(varyings, true),
     vertexEntry(author, varyings, true),
     hooks.march ? marchedShadow(author!, varyings) : shade + fragmentEntry(author, varyings, custom, true),
+  ].join('\n');
+}
+
+/**
+ * Adds light to what the surfaces of a picture are made of, once a pixel. The text of a WGSL module: group 1 holds the three
+ * targets that full fragments gather into, and their depth.
+ */
+export function deferredModule(): string {
+  return [
+    ...LIBRARY_IMPORTS.filter((line) => /frame\.wgsl|surface\.wgsl|lights\.wgsl/.test(line)),
+    "import { rayThrough } from 'umber/ray.wgsl';",
+    ...FULL_IMPORTS.filter((line) => /layered|fog|tone|shadows|useShadows|clusters|area|lights\.wgsl/.test(line)),
+    `@group(1) @binding(0) var gatheredBase: texture_2d<f32>;
+@group(1) @binding(1) var gatheredNormal: texture_2d<f32>;
+@group(1) @binding(2) var gatheredEmissive: texture_2d<f32>;
+@group(1) @binding(3) var gatheredDepth: texture_depth_2d;
+@vertex fn deferredVertex(@builtin(vertex_index) i: u32) -> @builtin(position) vec4f {
+  return vec4f(vec2f(vec2u(i & 1, i >> 1) * 4) - 1, 0, 1);
+}
+@fragment fn deferredFragment(@builtin(position) at: vec4f) -> @location(0) vec4f {
+  let pixel = vec2i(at.xy);
+  let depth = textureLoad(gatheredDepth, pixel, 0);
+  if depth == 0 { discard; }
+  let base = textureLoad(gatheredBase, pixel, 0);
+  let normal = textureLoad(gatheredNormal, pixel, 0);
+  let own = textureLoad(gatheredEmissive, pixel, 0);
+  // The place on the pixel's ray that has this depth.
+  let ray = rayThrough(at.xy);
+  let a = frame.viewProjection * vec4f(ray.origin, 1);
+  let b = frame.viewProjection * vec4f(ray.direction, 0);
+  let t = (depth * a.w - a.z) / (b.z - depth * b.w);
+  var p: Fragment;
+  p.position = ray.origin + ray.direction * t;
+  p.toEye = -ray.direction;
+  p.normal = normalize(normal.xyz);
+  p.isFront = true;
+  var s: Surface;
+  s.baseColor = base.rgb;
+  s.occlusion = base.a;
+  s.normal = p.normal;
+  s.roughness = normal.a;
+  s.metallic = select(own.a, own.a - 2, own.a > 1.5);
+  s.emissive = own.rgb;
+  s.alpha = 1;
+  let node = vec4f(select(1.0, 0.0, own.a > 1.5), 1, 0, 0);
+  let layered = layeredOf(s, p);
+  var color = allAround(layered, s, p, node.y);
+${clustered(false)}
+    color += layeredShine(layered, s, l);
+  }
+  color += ownLight(layered, s);
+  return present(throughFog(color, p.position, p.toEye), 1);
+}`,
   ].join('\n');
 }
 
@@ -215,9 +271,10 @@ ${own.join('\n')}${isFull ? `\n  @location(${LOCATION.bend}) record: f32,` : ''}
 const located = ({ name, type, isFlat }: Varying, i: number): string =>
   `@location(${i}) ${isFlat ? '@interpolate(flat) ' : ''}${name}: ${type}`;
 
-function varyingStruct(varyings: Varying[]): string {
+/** @param isInvariant whether depths must be the same to the bit in several pipelines */
+function varyingStruct(varyings: Varying[], isInvariant: boolean): string {
   return `struct MeshVarying {
-  @builtin(position) clip: vec4f,
+  @builtin(position) ${isInvariant ? '@invariant ' : ''}clip: vec4f,
 ${varyings.map((varying, i) => `  ${located(varying, i)},`).join('\n')}
 }`;
 }
@@ -227,9 +284,11 @@ function call(name: HookName, takes: readonly string[], values: Record<string, s
   return `${name}(${takes.map((type) => values[type]).join(', ')})`;
 }
 
-const SHADOW_CLIP = `  // What lies before a map of parallel rays is flattened onto its near side.
-  if frame.isParallel > 0.5 { clip.z = min(clip.z, clip.w); }
-  if !castsShadow(slot) { clip = vec4f(0, 0, -1, 1); }`;
+const SHADOW_CLIP = `  if isFromLight {
+    // What lies before a map of parallel rays is flattened onto its near side.
+    if frame.isParallel > 0.5 { clip.z = min(clip.z, clip.w); }
+    if !castsShadow(slot) { clip = vec4f(0, 0, -1, 1); }
+  }`;
 
 function vertexEntry(
   author: HookOutline | undefined,
@@ -360,9 +419,9 @@ function fragmentEntry(
     '@builtin(front_facing) isFront: bool',
     ...(isFull ? [PLACE] : screen ? ['@builtin(position) at: vec4f'] : []),
   ];
-  return `@fragment fn meshFragment(
+  return `${isFull ? SEEN : ''}@fragment fn meshFragment(
   ${params.join(',\n  ')},
-)${isShadow ? '' : ' -> @location(0) vec4f'} {
+)${isShadow ? '' : isFull ? ' -> Seen' : ' -> @location(0) vec4f'} {
 ${ownMaterial(isFull)}${isFull ? AT : ''}  let side = select(-1.0, 1.0, isFront);
   var p: Fragment;
   p.position = position;
@@ -381,10 +440,27 @@ ${author ? '  p.eyePosition = (frame.view * vec4f(position, 1)).xyz;\n  p.eyeNor
 ${features.includes('objectSpace') ? '  p.objectPosition = objectPosition;\n  p.objectNormal = normalize(objectNormal);' : ''}
 ${features.includes('objectMatrix') ? '  p.objectToWorld = transpose(mat3x4f(row0, row1, row2));' : ''}
 ${screen ? '  p.screenPosition = at.xy;\n  p.screenSize = frame.size;\n  p.depth = at.z;' : ''}
+${isFull ? gathered(author) : ''}
   ${isShadow ? '' : isFull ? 'let seen = ' : 'return '}${shadeCall(custom, isFull)};
-${isFull ? `  if isElsewhere(at) { discard; }\n  if isSwarm && isOfOtherLevel(at.xy, copy.xy, copy.z) { discard; }\n${pointedAs((answer) => answer)}\n  return seen;` : ''}
+${isFull ? `  if isElsewhere(at) { discard; }\n  if isSwarm && isOfOtherLevel(at.xy, copy.xy, copy.z) { discard; }\n${pointedAs((answer) => `Seen(${answer}, vec4f(), vec4f())`)}\n  return Seen(seen, vec4f(), vec4f());` : ''}
 }`;
 }
+
+/** What full fragments write: a colour, or in three targets what a surface is made of. */
+const SEEN = `struct Seen {
+  @location(0) color: vec4f,
+  @location(1) normal: vec4f,
+  @location(2) emissive: vec4f,
+}
+`;
+
+/** What a surface is made of, for light that is added later: see `deferredModule`. */
+const gathered = (author: HookOutline | undefined): string => `  if isGathered {
+    let s = ${surfaceCall(author?.hooks.surface, { ...ownValues(author), Fragment: 'p' })};
+    if coverage(s.alpha) < 0 { discard; }
+    if isSwarm && isOfOtherLevel(at.xy, copy.xy, copy.z) { discard; }
+    return Seen(vec4f(s.baseColor, s.occlusion), vec4f(s.normal, s.roughness), vec4f(s.emissive, s.metallic + 2 * (1 - node.x)));
+  }`;
 
 /** A shape found by marching: the geometry only says which pixels are asked. */
 function marchEntry(author: HookOutline, varyings: readonly Varying[], custom: readonly Varying[]): string {

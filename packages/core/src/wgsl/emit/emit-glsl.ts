@@ -115,6 +115,7 @@ function inputText(glsl: GlslState, type: Type, io: IoAttributes, span: Span): s
 function outputText(glsl: GlslState, type: Type, io: IoAttributes, span: Span): string {
   switch (io.builtin) {
     case 'position':
+      if (io.invariant) glsl.globalText.push('invariant gl_Position;');
       return 'gl_Position';
     case 'frag_depth':
       return 'gl_FragDepth';

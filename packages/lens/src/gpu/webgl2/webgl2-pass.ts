@@ -38,6 +38,7 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
   }[] = [];
   private readonly clip = new Float32Array(4);
   private depthWrite = true;
+  private colorWrite = true;
   private blendOn = false;
   private blend: Webgl2Pipeline['blend'];
   private cullFace = 0;
@@ -65,6 +66,8 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
       this.device.framebuffers.of(options.colorAttachments, options.depthAttachment),
     );
     this.setViewport(0, 0, this.targetWidth, this.targetHeight);
+    // Clearing heeds the mask too.
+    this.setColorWrite(true);
     for (let i = 0; i < options.colorAttachments.length; i++) {
       const { clearValue } = options.colorAttachments[i]!; // i < length
       if (clearValue) gl.clearBufferfv(gl.COLOR, i, clearValue as Float32List);
@@ -189,6 +192,7 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
       gl.depthFunc(pipeline.depthCompare);
     }
     this.setDepthWrite(pipeline.depthWrite);
+    this.setColorWrite(pipeline.colorWrite);
     if ((pipeline.blend !== undefined) !== this.blendOn) {
       this.blendOn = pipeline.blend !== undefined;
       if (this.blendOn) gl.enable(gl.BLEND);
@@ -204,6 +208,12 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
     if (write === this.depthWrite) return;
     this.device.gl.depthMask(write);
     this.depthWrite = write;
+  }
+
+  private setColorWrite(write: boolean): void {
+    if (write === this.colorWrite) return;
+    this.device.gl.colorMask(write, write, write, write);
+    this.colorWrite = write;
   }
 
   private applyGroups(pipeline: Webgl2Pipeline): void {

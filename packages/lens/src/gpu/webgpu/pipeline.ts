@@ -62,10 +62,13 @@ function descriptorOf(options: RenderPipelineOptions): GPURenderPipelineDescript
       module,
       entryPoint: fragment,
       constants,
-      targets: (options.targets ?? [{ format: 'rgba8unorm' as const }]).map(({ format, blend }) => ({
-        format,
-        ...(blend ? { blend } : {}),
-      })),
+      targets: (options.targets ?? [{ format: 'rgba8unorm' as const }]).map(
+        ({ format, blend, write = true }) => ({
+          ...(write ? {} : { writeMask: 0 }),
+          format,
+          ...(blend ? { blend } : {}),
+        }),
+      ),
     },
     primitive: {
       topology: topology ?? 'triangle-list',
