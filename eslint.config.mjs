@@ -16,6 +16,7 @@ const CORE = {
   pose: ['errors', 'math', 'geometry', 'columns', 'scene'],
   animation: ['errors', 'math', 'material', 'columns', 'scene'],
   procedural: ['errors', 'math', 'scene'],
+  pace: [],
   figures: ['errors'],
   explain: ['errors', 'geometry', 'material', 'scene', 'draw'],
   scatter: ['errors', 'pauses', 'math', 'geometry', 'procedural', 'wgsl'],

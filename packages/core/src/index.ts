@@ -143,6 +143,7 @@ export {
   holdAgainst,
 } from './figures/budget.js';
 export { type Spread, spreadOf, type Verdict, type VerdictOptions, verdictOn } from './figures/verdict.js';
+export { type SteadyOptions, SteadyResolution } from './pace/steady-resolution.js';
 export { scatterAlong, type AlongOptions } from './scatter/along-path.js';
 export { type Clump, clumpAt, densityOf } from './scatter/clumps.js';
 export { type GridOptions, scatterOnGrid } from './scatter/on-grid.js';

@@ -11,11 +11,15 @@ export class CanvasSize {
   private height = 1;
   /** The ratio that `width` and `height` are right for. */
   private ratio = 0;
+  /** Share of the full width and height. */
+  scale = 1;
   private readonly observer: ResizeObserver;
 
   constructor(
     private readonly canvas: HTMLCanvasElement,
     private readonly pixelRatio: number | undefined,
+    /** The most that is followed of the screen's own. */
+    private readonly mostPixelRatio = Infinity,
   ) {
     fixLayoutSize(canvas);
     this.cssWidth = canvas.clientWidth;
@@ -36,14 +40,14 @@ export class CanvasSize {
   apply(): void {
     const { canvas } = this;
     // Asked for each frame: not every change of the screen is told to observers.
-    const ratio = this.pixelRatio ?? devicePixelRatio;
+    const ratio = this.wantedRatio();
     if (ratio !== this.ratio) {
       this.ratio = ratio;
       this.width = this.cssWidth * ratio;
       this.height = this.cssHeight * ratio;
     }
-    const width = Math.max(1, Math.round(this.width));
-    const height = Math.max(1, Math.round(this.height));
+    const width = Math.max(1, Math.round(this.width * this.scale));
+    const height = Math.max(1, Math.round(this.height * this.scale));
     if (canvas.width !== width) canvas.width = width;
     if (canvas.height !== height) canvas.height = height;
   }
@@ -52,14 +56,19 @@ export class CanvasSize {
     this.observer.disconnect();
   }
 
+  private wantedRatio(): number {
+    return this.pixelRatio ?? Math.min(devicePixelRatio, this.mostPixelRatio);
+  }
+
   private measure({ contentRect, devicePixelContentBoxSize }: ResizeObserverEntry): void {
-    const ratio = this.pixelRatio ?? devicePixelRatio;
+    const ratio = this.wantedRatio();
     this.cssWidth = contentRect.width;
     this.cssHeight = contentRect.height;
     this.ratio = ratio;
     this.width = contentRect.width * ratio;
     this.height = contentRect.height * ratio;
-    const exact = this.pixelRatio === undefined ? devicePixelContentBoxSize?.[0] : undefined;
+    const isScreens = this.pixelRatio === undefined && ratio === devicePixelRatio;
+    const exact = isScreens ? devicePixelContentBoxSize?.[0] : undefined;
     // A browser that only plays at another ratio counts the pixels of the real screen: no use then.
     if (!exact || Math.abs(exact.inlineSize - this.width) > 2 || Math.abs(exact.blockSize - this.height) > 2)
       return;

@@ -36,8 +36,14 @@ export class Ledger {
   triangles = 0;
   /** What the lens added, to turn the drawn scene into what is shown. */
   readonly added = { draws: 0, triangles: 0 };
-  /** Primitives left out because they are outside the view. */
+  /** Primitives left out because they are outside the view, or too small. */
   culled = 0;
+  /** Of those left out: those that are too small, see `lens.smallest`. */
+  small = 0;
+  /** Frames that were not drawn because nothing had changed, see `lens.onlyChanges`. */
+  unchanged = 0;
+  /** Share of the full width and height that pictures have, see `LensOptions.steady`. */
+  resolution = 1;
   /** Draws left out because their pipelines are still being made. */
   waiting = 0;
   /** Lights beyond what one picture can have. */

@@ -1,4 +1,12 @@
-import { type ApartDraw, LensError, type PictureRegion, type Scene, type SceneNode } from '@umber-lens/core';
+import {
+  type ApartDraw,
+  LensError,
+  type PictureRegion,
+  type Scene,
+  type SceneNode,
+  type SteadyOptions,
+  type SteadyResolution,
+} from '@umber-lens/core';
 import { Messages } from '#messages';
 import { CanvasSize } from './canvas-size.js';
 import type { Comparison, CompareOptions, Way } from './figures/compare.js';
@@ -18,6 +26,17 @@ export interface LensOptions {
   antialias?: boolean;
   /** Pixels a CSS pixel; left out: the screen's own, followed when it changes. */
   pixelRatio?: number;
+  /** The most pixels a CSS pixel that are followed of the screen's own: what is finer is hardly seen. Default: all. */
+  mostPixelRatio?: number;
+  /**
+   * Fewer pixels where frames of `run` take longer than they should, and all of them again where there is time. Default: on
+   * where no GPU does the work.
+   */
+  steady?: boolean | SteadyOptions;
+  /** Whether a frame in which nothing changed is not drawn again; `lens.onlyChanges` may be written to. Default false. */
+  onlyChanges?: boolean;
+  /** Pixels: what is less high on the screen is left out; `lens.smallest` may be written to. Default 0. */
+  smallest?: number;
   /** Factor on all light before tone mapping. Default 1. */
   exposure?: number;
   /** Most texels of all shadow maps together. Default 8 x 1,024 x 1,024: three maps have 1,024 texels a side. */
@@ -81,6 +100,7 @@ export class Lens {
   private readonly restored = new Set<() => void>();
   private ready: Promise<void> | undefined;
   private readonly size: CanvasSize | undefined;
+  private pace: SteadyResolution | undefined;
   private readonly stops = new Set<() => void>();
   private isDisposed = false;
 
@@ -96,7 +116,14 @@ export class Lens {
     this.renderer.path = options.path ?? 'forward';
     Object.assign(this.renderer.look, options.look);
     this.ledger.reporter = async () => (await import('./figures/report.js')).report(this);
-    this.size = canvas && new CanvasSize(canvas, options.pixelRatio);
+    this.size = canvas && new CanvasSize(canvas, options.pixelRatio, options.mostPixelRatio);
+    this.renderer.onlyChanges = options.onlyChanges ?? false;
+    this.renderer.smallest = options.smallest ?? 0;
+    const { steady = canvas !== undefined && this.device.isSoftware } = options;
+    if (steady)
+      void import('./figures/steady.js').then(({ SteadyResolution }) => {
+        this.pace = new SteadyResolution(steady === true ? {} : steady);
+      });
     this.watch();
   }
 
@@ -162,7 +189,7 @@ export class Lens {
         hint: 'Open a new lens on a new device.',
       });
     }
-    const { exposure, given, look, path, show } = this.renderer;
+    const { exposure, given, look, onlyChanges, path, show, smallest } = this.renderer;
     this.opened = await reopen();
     if (this.isDisposed) return this.opened.release();
     this.renderer = this.makeRenderer();
@@ -170,7 +197,7 @@ export class Lens {
     Object.assign(this.renderer.given, given);
     Object.assign(this.renderer.look, look);
     this.renderer.show = show;
-    this.renderer.path = path;
+    Object.assign(this.renderer, { onlyChanges, path, smallest });
     for (const target of this.targets) target.remake(this.device);
     this.ready = undefined;
     this.watch();
@@ -208,6 +235,24 @@ export class Lens {
         hint: `Use one of ${DRAW_PATHS.join(', ')}.`,
       });
     this.renderer.path = path;
+  }
+
+  /** Whether a frame in which nothing changed is not drawn again: the picture of before stays. */
+  get onlyChanges(): boolean {
+    return this.renderer.onlyChanges;
+  }
+
+  set onlyChanges(only: boolean) {
+    this.renderer.onlyChanges = only;
+  }
+
+  /** Pixels: things whose sphere is less high on the screen are left out, and counted by `ledger.small`. 0: none is. */
+  get smallest(): number {
+    return this.renderer.smallest;
+  }
+
+  set smallest(pixels: number) {
+    this.renderer.smallest = pixels;
   }
 
   /** Exposure in stops: each doubles the light; 0 is an exposure of 1. */
@@ -376,6 +421,8 @@ export class Lens {
     const step = (now: number): void => {
       request = requestAnimationFrame(step);
       time.delta = last < 0 ? 0 : Math.min(0.1, (now - last) / 1000);
+      if (last >= 0 && this.size && this.pace?.frame(now - last, now))
+        this.ledger.resolution = this.size.scale = this.pace.scale;
       time.time += time.delta;
       last = now;
       if (countedFrom < 0) countedFrom = now;

@@ -56,8 +56,10 @@ export class DrawList {
   commandFirst = new Uint32Array(0);
   commandCount = new Uint32Array(0);
   commandMirrored = new Uint8Array(0);
-  /** Items left out because they are outside the view. */
+  /** Items left out because they are outside the view, or too small. */
   culledCount = 0;
+  /** Of those: too small. */
+  smallCount = 0;
 
   private scene: Scene | undefined;
   private slots: TransformSlots | undefined;
@@ -93,6 +95,12 @@ export class DrawList {
   private mustList = true;
   private batchesVersion = -1;
   private isCulling = true;
+  /** Below this many pixels an item's sphere is too small to be drawn; 0: none is. */
+  private smallest = 0;
+  /** Pixels that a metre is high at distance 1, or anywhere where rays are parallel: negative then. */
+  private perMetre = 0;
+  /** By item: 1 when it is too small. */
+  private small = new Uint8Array(0);
   private readonly sorter = new RadixSort();
   private high = new Uint32Array(0);
   private low = new Uint32Array(0);
@@ -136,6 +144,27 @@ export class DrawList {
     return this.settle(scene);
   }
 
+  /**
+   * Leaves out what is too small to be seen: items whose sphere is less than so many pixels high, as of when their depth last
+   * changed by an eighth.
+   *
+   * @param pixels 0: nothing is too small
+   * @param perMetre pixels that a metre is high at distance 1; anywhere, and negative, where rays are parallel
+   */
+  leaveOutSmall(pixels: number, perMetre: number): void {
+    if (pixels === this.smallest && (pixels === 0 || perMetre === this.perMetre)) return;
+    this.smallest = pixels;
+    this.perMetre = perMetre;
+    // All are looked at anew.
+    this.movedEnd = -Infinity;
+    if (this.scene) this.scene.columns.keysOwner = undefined;
+    this.key.fill(0);
+    for (let item = 0; item < this.itemCount; item++) if (this.position[item] !== NONE) this.unplace(item);
+    this.hiddenCount = this.smallCount = 0;
+    this.small.fill(0);
+    this.mustSort = this.mustSortBlended = true;
+  }
+
   /** Row of the node that is drawn at a position. */
   rowAt(position: number): number {
     return this.scene!.columns.itemRow[this.itemAt[position]!]!; // the list was updated before
@@ -155,7 +184,8 @@ export class DrawList {
     this.position.fill(NONE);
     this.blendedCount = 0;
     this.opaqueCount = 0;
-    this.hiddenCount = 0;
+    this.hiddenCount = this.smallCount = 0;
+    this.small.fill(0);
     this.mustSort = true;
     this.mustSortBlended = true;
   }
@@ -170,6 +200,9 @@ export class DrawList {
       this.low = new Uint32Array(itemCapacity);
       this.sorted = new Uint32Array(itemCapacity);
       this.blended = grown(this.blended, itemCapacity);
+      const small = new Uint8Array(itemCapacity);
+      small.set(this.small);
+      this.small = small;
       const position = new Int32Array(itemCapacity).fill(NONE);
       position.set(this.position);
       this.position = position;
@@ -220,6 +253,8 @@ export class DrawList {
       for (let item = first; item < first + log.countAt(at); item++) {
         if (this.position[item] !== NONE) this.unplace(item);
         if ((this.key[item]! & KEY_HIDDEN) !== 0) this.hiddenCount--;
+        this.smallCount -= this.small[item]!;
+        this.small[item] = 0;
         // A hole is hidden; what came is marked as moved, and is looked at as that.
         const isHole = columns.itemRow[item] === NONE;
         this.key[item] = isHole ? KEY_HIDDEN : 0;
@@ -276,7 +311,14 @@ export class DrawList {
     }
   }
 
-  private take(item: number, key: number, batch: number): void {
+  private take(item: number, given: number, batch: number): void {
+    let key = given;
+    if (this.smallest > 0) {
+      const isSmall = (key & IN_VIEW) !== 0 && this.isSmall(item, key) ? 1 : 0;
+      this.smallCount += isSmall - this.small[item]!; // an item in range
+      this.small[item] = isSmall;
+      if (isSmall === 1) key = (key & ~IN_VIEW) >>> 0;
+    }
     const before = this.key[item]!; // an item in range
     this.key[item] = key;
     if ((before & KEY_HIDDEN) !== 0) this.hiddenCount--;
@@ -292,6 +334,16 @@ export class DrawList {
       this.unplace(item);
     }
     if (isIn) this.place(item, order);
+  }
+
+  private isSmall(item: number, key: number): boolean {
+    const { smallest, perMetre } = this;
+    const radius = Math.abs(this.scene!.columns.worldSphere[item * 4 + 3]!); // set before; an item in range
+    if (perMetre < 0) return -2 * radius * perMetre < smallest;
+    depthBits[0] = (key & KEY_DEPTH) << 2;
+    // The near side of the sphere counts.
+    const distance = depthOfBits[0]! - radius;
+    return distance > 0 && 2 * radius * perMetre < smallest * distance;
   }
 
   private place(item: number, order: number): void {
@@ -501,3 +553,7 @@ function grown(old: Uint32Array, length: number): Uint32Array<ArrayBuffer> {
   next.set(old);
   return next;
 }
+
+/** A depth out of the bits of a key. */
+const depthBits = new Uint32Array(1);
+const depthOfBits = new Float32Array(depthBits.buffer);

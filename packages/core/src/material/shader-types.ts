@@ -74,6 +74,8 @@ export interface MaterialShader<S = unknown> extends CompiledShader {
   isMarched: boolean;
   /** Whether light reaches it; a final colour that does not ask for the lit one is shown as given. */
   isLit: boolean;
+  /** Whether it asks what time it is, or may: then no frame is like the one before. */
+  isTimed: boolean;
   /** Whether light may be added to what it describes later: it has no answer of its own to light, and marches nothing. */
   isGatherable: boolean;
   /**

@@ -10,6 +10,8 @@ import type { ReflectedResource } from '@umber-lens/core';
  */
 export interface Device {
   readonly backend: 'webgpu' | 'webgl2' | 'trace';
+  /** Whether no GPU does the work, but the processor. */
+  readonly isSoftware: boolean;
   readonly limits: DeviceLimits;
   readonly features: ReadonlySet<DeviceFeature>;
   /** What is alive, and what the commands since the last `resetCommands` have cost. */

@@ -70,6 +70,8 @@ export class PreparedScene {
   behind: PlanPart | undefined;
   /** Brought along by a shader that takes settings by instance. */
   instanceFeeds: ShaderFeeds | undefined;
+  /** Whether a shader asks what time it is, or may. */
+  isTimed = false;
   /** Bits of the layers that its materials have. */
   layers = 0;
   /** Commands of the last list whose pipelines are being made, and that nothing stands in for. */
@@ -120,6 +122,7 @@ export class PreparedScene {
     this.behind = undefined;
     this.instanceFeeds = undefined;
     this.layers = 0;
+    this.isTimed = false;
     for (let i = 0; i < batches.length; i++) {
       const batch = batches[i];
       if (batch) this.refresh(i, batch, frame);
@@ -199,6 +202,7 @@ export class PreparedScene {
       ready.geometry.lastUsed = frame;
     }
     if (!shader) return;
+    this.isTimed ||= shader.isTimed;
     const feeds = shader.feeds as ShaderFeeds | undefined;
     ready.settings = feeds && settings(feeds).get(material, shader, frame);
     if (shader.instanceSettings.length > 0 && !geometry.swarm) this.instanceFeeds = feeds;

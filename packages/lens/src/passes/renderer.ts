@@ -38,6 +38,10 @@ export class Renderer {
   readonly look: Look = {};
   show: Show = 'light';
   path: DrawPath = 'forward';
+  /** Whether frames in which nothing changed are not drawn. */
+  onlyChanges = false;
+  /** Pixels. */
+  smallest = 0;
   frame = 0;
   /** Times passes on the GPU, where that was asked for. */
   clock: PassClock | undefined;
@@ -69,6 +73,14 @@ export class Renderer {
   // What the frame at hand is made of, for the painter; set by draw.
   private plan!: FramePlan;
   private readonly at = {} as FrameAt;
+  /** What the last picture was made of. */
+  private readonly before: {
+    plan?: FramePlan;
+    target?: DeviceTexture;
+    decoded?: number;
+    finish?: LookFinish | undefined;
+    surroundings?: Surroundings | undefined;
+  } = {};
   /** What the scene has around it, where it has something. */
   private surroundings: Surroundings | undefined;
   /** The finish, where the look has something of its own. */
@@ -123,7 +135,7 @@ export class Renderer {
 
   draw(scene: Scene, eye: SceneNode, target: DeviceTexture, ledger: Ledger): void {
     const start = performance.now();
-    const { at, device, given, look, painter } = this;
+    const { at, device, given, look } = this;
     const { width, height } = target;
     if (this.last?.scene !== scene || this.last.eye !== eye || this.last.target !== target)
       this.last = { scene, eye, target };
@@ -140,6 +152,9 @@ export class Renderer {
     given.height = height;
     const prepared = this.scenePass.sceneOf(scene);
     prepared.prepare(this.frame);
+    // Time that nobody asks for would change what is sent in every frame.
+    const { time, delta } = given;
+    if (this.onlyChanges && !prepared.isTimed) given.time = given.delta = 0;
     at.scene = scene;
     at.prepared = prepared;
     at.state = state;
@@ -154,9 +169,20 @@ export class Renderer {
     this.lookFinish = this.around.finishFor(look);
     this.lookFinish?.prepare(look, width / height);
     this.uniforms.update(scene, view, given, surroundings);
+    given.time = time;
+    given.delta = delta;
+    const perMetre = (height * view.projection[5]!) / 2; // sixteen numbers
+    list.leaveOutSmall(this.smallest, this.smallest > 0 ? (given.isParallel ? -perMetre : perMetre) : 0);
     const isListed = list.update(scene, view, viewChanged, prepared.transforms);
     if (isListed) state.instances.upload(list);
-    surroundings?.swarming.updateEye(state, scene, view, isListed, given.isParallel, height);
+    const isSwarming = surroundings?.swarming.updateEye(
+      state,
+      scene,
+      view,
+      isListed,
+      given.isParallel,
+      height,
+    );
     const { pipelines } = device.counts;
     const before = performance.now();
     prepared.makePipelines(list);
@@ -168,9 +194,15 @@ export class Renderer {
     ledger.beginFrame(listed - start);
 
     const plan = (this.plan = this.planFor(width, height, prepared, around));
-    const { color } = scene.background;
-    for (let k = 0; k < 3; k++) painter.clear[k] = color[k]! * color[3];
-    painter.clear[3] = color[3];
+    const isOther = this.keep(plan, target, scene);
+    if (this.onlyChanges && !isOther && !isListed && !isSwarming && !prepared.isTimed && made === 0) {
+      // What it reads and sends is as before, and the picture is still there.
+      if (device.counts.bytesUploaded === 0) {
+        ledger.unchanged++;
+        device.submit();
+        return;
+      }
+    }
     plan.graph.bind(plan.target, target);
     plan.graph.run(this.frame, ledger, this.clock);
     device.submit();
@@ -182,7 +214,32 @@ export class Renderer {
       prepared.leftOut,
       performance.now() - start,
     );
+    ledger.small = list.smallCount;
     if (this.frame % KEEP_FRAMES === 0) this.sweep(this.frame - KEEP_FRAMES + 1);
+  }
+
+  /** Notes what a picture is made of besides lists and buffers. @returns whether it is other than before */
+  private keep(plan: FramePlan, target: DeviceTexture, { background: { color } }: Scene): boolean {
+    const { before } = this;
+    const { clear } = this.painter;
+    let isOther =
+      plan !== before.plan ||
+      target !== before.target ||
+      this.textures.decodedCount !== before.decoded ||
+      this.lookFinish !== before.finish ||
+      this.surroundings !== before.surroundings;
+    for (let k = 0; k < 4; k++) {
+      const value = k < 3 ? Math.fround(color[k]! * color[3]) : Math.fround(color[3]); // four numbers
+      if (clear[k] === value) continue;
+      clear[k] = value;
+      isOther = true;
+    }
+    before.plan = plan;
+    before.target = target;
+    before.decoded = this.textures.decodedCount;
+    before.finish = this.lookFinish;
+    before.surroundings = this.surroundings;
+    return isOther;
   }
 
   dispose(): void {

@@ -151,6 +151,7 @@ export function glslMaterial<S = Record<string, unknown>>(
     readsBehind: [],
     layers: 0,
     isMarched: false,
+    isTimed: true,
     isGatherable: false,
     isLit: false,
   };

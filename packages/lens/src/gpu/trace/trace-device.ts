@@ -13,6 +13,7 @@ export type TraceCommand = readonly [name: string, ...rest: unknown[]];
  */
 export class TraceDevice implements api.Device {
   readonly backend = 'trace';
+  readonly isSoftware = false;
   readonly limits: api.DeviceLimits = {
     maxTextureSize: 16384,
     maxSamples: 4,

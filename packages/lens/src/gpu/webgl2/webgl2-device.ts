@@ -44,6 +44,9 @@ const EVERY_INSTANCE = 0x7fffffff;
 /** The device on WebGL2. */
 export class Webgl2Device implements api.Device {
   readonly backend = 'webgl2';
+  get isSoftware(): boolean {
+    return /swiftshader|llvmpipe|software|basic render/i.test(String(this.gl.getParameter(this.gl.RENDERER)));
+  }
   readonly limits: api.DeviceLimits;
   readonly features: ReadonlySet<api.DeviceFeature>;
   readonly counts = new DeviceCounts();

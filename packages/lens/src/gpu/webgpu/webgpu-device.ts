@@ -42,6 +42,15 @@ export interface WebgpuDeviceOptions {
 /** The device on WebGPU. */
 export class WebgpuDevice implements api.Device {
   readonly backend = 'webgpu';
+  get isSoftware(): boolean {
+    const info = (this.gpu as { adapterInfo?: GPUAdapterInfo }).adapterInfo;
+    return (
+      info !== undefined &&
+      /swiftshader|llvmpipe|software|basic render/i.test(
+        `${info.vendor} ${info.architecture} ${info.device} ${info.description}`,
+      )
+    );
+  }
   readonly limits: api.DeviceLimits;
   readonly features: ReadonlySet<api.DeviceFeature>;
   readonly counts = new DeviceCounts();

@@ -1,0 +1,2 @@
+// Loaded where frames are to be kept steady.
+export { SteadyResolution } from '@umber-lens/core';
