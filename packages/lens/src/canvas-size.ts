@@ -13,7 +13,8 @@ export class CanvasSize {
   private ratio = 0;
   /** Share of the full width and height. */
   scale = 1;
-  private readonly observer: ResizeObserver;
+  /** Undefined in a worker, where the canvas itself tells its size. */
+  private readonly observer: ResizeObserver | undefined;
 
   constructor(
     private readonly canvas: HTMLCanvasElement,
@@ -21,9 +22,13 @@ export class CanvasSize {
     /** The most that is followed of the screen's own. */
     private readonly mostPixelRatio = Infinity,
   ) {
-    fixLayoutSize(canvas);
     this.cssWidth = canvas.clientWidth;
     this.cssHeight = canvas.clientHeight;
+    if (typeof ResizeObserver === 'undefined') {
+      this.apply();
+      return;
+    }
+    fixLayoutSize(canvas);
     this.observer = new ResizeObserver((entries) => {
       const entry = entries[entries.length - 1];
       if (entry) this.measure(entry);
@@ -41,7 +46,13 @@ export class CanvasSize {
     const { canvas } = this;
     // Asked for each frame: not every change of the screen is told to observers.
     const ratio = this.wantedRatio();
-    if (ratio !== this.ratio) {
+    const isTold =
+      !this.observer && (canvas.clientWidth !== this.cssWidth || canvas.clientHeight !== this.cssHeight);
+    if (ratio !== this.ratio || isTold) {
+      if (isTold) {
+        this.cssWidth = canvas.clientWidth;
+        this.cssHeight = canvas.clientHeight;
+      }
       this.ratio = ratio;
       this.width = this.cssWidth * ratio;
       this.height = this.cssHeight * ratio;
@@ -53,11 +64,14 @@ export class CanvasSize {
   }
 
   dispose(): void {
-    this.observer.disconnect();
+    this.observer?.disconnect();
   }
 
   private wantedRatio(): number {
-    return this.pixelRatio ?? Math.min(devicePixelRatio, this.mostPixelRatio);
+    // Workers have no screen: the page's ratio comes with the canvas.
+    const { pixelRatio = 1 } = this.canvas as { pixelRatio?: number };
+    const screens = (globalThis.devicePixelRatio as number | undefined) ?? pixelRatio;
+    return this.pixelRatio ?? Math.min(screens, this.mostPixelRatio);
   }
 
   private measure({ contentRect, devicePixelContentBoxSize }: ResizeObserverEntry): void {
@@ -81,7 +95,7 @@ export class CanvasSize {
  * A canvas without a size in CSS is laid out by its own pixels: following them would make it grow
  * without end on screens with a pixel ratio above 1. Its size is pinned then.
  */
-function fixLayoutSize(canvas: HTMLCanvasElement): void {
+export function fixLayoutSize(canvas: HTMLCanvasElement): void {
   const { clientWidth, clientHeight, width, height } = canvas;
   canvas.width = width + 16;
   canvas.height = height + 16;

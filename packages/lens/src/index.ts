@@ -59,3 +59,5 @@ export { decodeImage } from './load/decode-image.js';
 export { loadModel, type LoadModelOptions, type Model, modelOf, type Progress } from './load/load-model.js';
 export { loadTexture, type LoadTextureOptions } from './load/load-texture.js';
 export { loadEnvironment, type LoadEnvironmentOptions } from './load/load-environment.js';
+export { forwardCanvas } from './worker/forward-canvas.js';
+export { receiveCanvas } from './worker/receive-canvas.js';

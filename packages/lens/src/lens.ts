@@ -413,6 +413,8 @@ export class Lens {
    * @returns a function that stops it
    */
   run(frame: (time: FrameTime) => void): () => void {
+    // Workers have none, and no turn to draw either while their page is hidden.
+    const page = globalThis.document as Document | undefined;
     const time: FrameTime = { time: 0, delta: 0 };
     let request = 0;
     let last = -1;
@@ -439,14 +441,14 @@ export class Lens {
       last = -1;
       countedFrom = -1;
       counted = 0;
-      if (!document.hidden) request = requestAnimationFrame(step);
+      if (!page?.hidden) request = requestAnimationFrame(step);
     };
     const stop = (): void => {
       cancelAnimationFrame(request);
-      document.removeEventListener('visibilitychange', watch);
+      page?.removeEventListener('visibilitychange', watch);
       this.stops.delete(stop);
     };
-    document.addEventListener('visibilitychange', watch);
+    page?.addEventListener('visibilitychange', watch);
     this.stops.add(stop);
     watch();
     return stop;

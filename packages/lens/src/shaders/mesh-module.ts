@@ -95,7 +95,9 @@ export function deferredModule(): string {
   return [
     ...LIBRARY_IMPORTS.filter((line) => /frame\.wgsl|surface\.wgsl|lights\.wgsl/.test(line)),
     "import { rayThrough } from 'umber/ray.wgsl';",
-    ...FULL_IMPORTS.filter((line) => /layered|fog|tone|shadows|useShadows|clusters|area|lights\.wgsl/.test(line)),
+    ...FULL_IMPORTS.filter((line) =>
+      /layered|fog|tone|shadows|useShadows|clusters|area|lights\.wgsl/.test(line),
+    ),
     `@group(1) @binding(0) var gatheredBase: texture_2d<f32>;
 @group(1) @binding(1) var gatheredNormal: texture_2d<f32>;
 @group(1) @binding(2) var gatheredEmissive: texture_2d<f32>;

@@ -7,8 +7,13 @@ export function openWebgl2(
   given: HTMLCanvasElement | undefined,
   powerPreference?: OpenDeviceOptions['powerPreference'],
 ): OpenedDevice | string {
-  if (!given && typeof document === 'undefined') return 'WebGL2 needs a page';
-  const canvas = given ?? document.createElement('canvas');
+  const own = (): HTMLCanvasElement =>
+    typeof document === 'undefined'
+      ? (new OffscreenCanvas(1, 1) as unknown as HTMLCanvasElement) // the same for all that is asked of it here
+      : document.createElement('canvas');
+  if (!given && typeof document === 'undefined' && typeof OffscreenCanvas === 'undefined')
+    return 'WebGL2 needs a page';
+  const canvas = given ?? own();
   const gl = canvas.getContext('webgl2', {
     alpha: true,
     antialias: false,
