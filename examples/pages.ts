@@ -65,6 +65,13 @@ export const PAGES: readonly Page[] = [
       'A million blades in the swell: bent, clumped and thinned by distance, with fish and motes, and the sea seen from both sides.',
   },
   {
+    folder: 'crate-yard',
+    title: 'The crate yard',
+    label: 'A hundred thousand crates, casks and floats in rows on a quay',
+    about:
+      '100,000 crates of 20 paints and 5 shapes, a tenth moving, in a handful of draws; a switch for each optimisation, a chart, and the verdict whether it pays.',
+  },
+  {
     folder: 'urn',
     title: 'The urn',
     label: 'A clay jar whose faces fly apart near the pointer',

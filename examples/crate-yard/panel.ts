@@ -1,0 +1,77 @@
+import { type Lens, type Scene, type SceneNode, verdictText } from 'umber-lens';
+import type { Controls } from '../controls.js';
+import { frameChart } from './chart.js';
+import { yard } from './scene.js';
+
+/** Something that can be on or off, and what it brings is held against. */
+interface Switch {
+  name: string;
+  isOn: boolean;
+  set(lens: Lens, on: boolean): void;
+}
+
+const SWITCHES: Switch[] = [
+  {
+    name: 'merged materials',
+    isOn: true,
+    set(_, on) {
+      yard!.merged = on; // made before the panel, here and below
+      yard!.apply();
+    },
+  },
+  { name: 'moved in bulk', isOn: true, set: (_, on) => (yard!.inBulk = on) },
+  { name: 'small things left out', isOn: false, set: (lens, on) => (lens.smallest = on ? 4 : 0) },
+  { name: 'depths ahead', isOn: false, set: (lens, on) => (lens.path = on ? 'prepass' : 'forward') },
+  { name: 'deferred', isOn: false, set: (lens, on) => (lens.path = on ? 'deferred' : 'forward') },
+  { name: 'belts run', isOn: true, set: (_, on) => (yard!.runs = on) },
+];
+
+/** Switches, the ledger, a chart of frames, and what comparing the chosen switch says. */
+export function crateYardControls(lens: Lens, scene: Scene, controls: Controls): void {
+  for (const one of SWITCHES)
+    controls.choice(one.name, ['on', 'off'], one.isOn ? 'on' : 'off', (value) => {
+      one.isOn = value === 'on';
+      one.set(lens, one.isOn);
+    });
+  const line = controls.text('ledger');
+  const apart = controls.text('draws stand apart by');
+  const verdict = controls.text('verdict');
+  const eye = [...scene.cameras.keys()][0]!; // the example has one
+  let chosen = SWITCHES[0]!;
+  controls.choice('does it pay?', ['choose', ...SWITCHES.map(({ name }) => name)], 'choose', (name) => {
+    const found = SWITCHES.find((one) => one.name === name);
+    if (!found) return;
+    chosen = found;
+    verdict.textContent = 'drawing both ways in turn ...';
+    pays(lens, scene, eye, chosen).then(
+      (text) => (verdict.textContent = text),
+      (error: unknown) => (verdict.textContent = String(error)),
+    );
+  });
+  const chart = frameChart(lens.ledger.recent);
+  setInterval(() => {
+    const { draws, instances, triangles, bytesUploaded, culled, small } = lens.ledger;
+    line.textContent = `${draws} draws of ${instances.toLocaleString('en')}, ${triangles.toLocaleString('en')} triangles, ${(bytesUploaded / 1000).toFixed(0)} kB sent, ${culled.toLocaleString('en')} left out, ${small.toLocaleString('en')} too small`;
+    chart();
+    void lens.whyApart().then((list) => {
+      const counts = new Map<string, number>();
+      for (const { reason, words } of list)
+        if (reason !== 'first') counts.set(words.split(':')[0]!, (counts.get(words.split(':')[0]!) ?? 0) + 1); // split gives one
+      apart.textContent = [...counts].map(([words, count]) => `${words} (${count})`).join(', ') || 'nothing';
+    });
+  }, 500);
+}
+
+/** Draws with a switch off and on in turn. @returns the verdict in words */
+async function pays(lens: Lens, scene: Scene, eye: SceneNode, one: Switch): Promise<string> {
+  const was = one.isOn;
+  const way = (on: boolean) => (): void => {
+    one.set(lens, on);
+    if (yard!.runs) yard!.move(performance.now() / 1000);
+    lens.draw(scene, eye);
+  };
+  const { verdict, a, b } = await lens.compare({ a: way(false), b: way(true) }, { turns: 16, frames: 2 });
+  one.set(lens, was);
+  const script = `script ${a.script.median.toFixed(2)} ms without, ${b.script.median.toFixed(2)} ms with`;
+  return `${verdictText(verdict, ['without', 'with'])}; ${script}; ${a.draws} and ${b.draws} draws`;
+}
