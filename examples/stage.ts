@@ -18,7 +18,9 @@ export function loadingBar(text: string): (progress: Progress) => void {
 /** Whether this machine draws without a GPU: pages are drawn with fewer pixels then. */
 export function isSoftware(): boolean {
   const gl = document.createElement('canvas').getContext('webgl2');
-  const name = gl ? String(gl.getParameter(gl.RENDERER)) : '';
+  // Browsers tell the true name by an extension.
+  const known = gl?.getExtension('WEBGL_debug_renderer_info');
+  const name = gl ? String(gl.getParameter(known?.UNMASKED_RENDERER_WEBGL ?? gl.RENDERER)) : '';
   gl?.getExtension('WEBGL_lose_context')?.loseContext();
   return /swiftshader|llvmpipe|software/i.test(name);
 }

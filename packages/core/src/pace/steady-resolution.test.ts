@@ -48,5 +48,14 @@ test('there is a least size, and pauses of the page say nothing', () => {
   const resolution = new SteadyResolution({ least: 0.5 });
   expect(run(resolution, 400, 30).scales.at(-1)).toBe(0.52);
   const paused = new SteadyResolution();
-  for (let i = 0; i < 100; i++) expect(paused.frame(i % 2 === 0 ? 5000 : 0, i * 5000)).toBe(false);
+  for (let i = 0; i < 100; i++) expect(paused.frame(i % 2 === 0 ? 50_000 : 0, i * 50_000)).toBe(false);
+});
+
+test('one hitch is let pass; work that piles up until a frame waits for it is not', () => {
+  const hitch = new SteadyResolution();
+  for (let i = 0; i < 120; i++) hitch.frame(i === 40 ? 900 : 16, i * 16);
+  expect(hitch.scale).toBe(1);
+  const piled = new SteadyResolution();
+  for (let i = 0; i < 120; i++) piled.frame(i % 10 === 9 ? 2000 : 16, i * 200);
+  expect(piled.scale).toBeLessThan(0.4);
 });

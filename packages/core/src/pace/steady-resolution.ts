@@ -2,6 +2,8 @@
 const STEPS = [1, 0.85, 0.72, 0.61, 0.52, 0.44, 0.37, 0.32, 0.27, 0.23, 0.2] as const;
 /** Frames that a decision rests on. */
 const FRAMES = 12;
+/** Milliseconds from which on a frame is none, but a pause. */
+const PAUSE = 20_000;
 /** Share of the wished time above which frames are too slow. */
 const SLOW = 1.15;
 /** Milliseconds after which more pixels are tried at first, and at most. */
@@ -33,6 +35,7 @@ export class SteadyResolution {
   private since = 0;
   private patience = PATIENCE;
   private wasUp = false;
+  private wasUneven = false;
 
   constructor({ milliseconds = 1000 / 60, least = 0.35 }: SteadyOptions = {}) {
     this.wished = milliseconds;
@@ -50,7 +53,7 @@ export class SteadyResolution {
    */
   frame(milliseconds: number, now: number): boolean {
     // After a pause of the page nothing is known.
-    if (!(milliseconds > 0 && milliseconds < 1000)) {
+    if (!(milliseconds > 0 && milliseconds < PAUSE)) {
       this.count = 0;
       return false;
     }
@@ -59,7 +62,7 @@ export class SteadyResolution {
     this.count = 0;
     this.sorted.set(this.times);
     this.sorted.sort();
-    const median = this.sorted[FRAMES >> 1]!; // within
+    const median = this.timeOf();
     if (median > this.wished * SLOW) {
       let next = Math.min(this.last, this.step + 1);
       if (this.wasUp) {
@@ -76,6 +79,21 @@ export class SteadyResolution {
     // What was tried has held for as long as it waited: it is no trial any more.
     if (now - this.since >= PATIENCE) this.wasUp = false;
     return false;
+  }
+
+  /**
+   * Milliseconds of a frame: their median. Where work piles up unseen, frames are quick until one waits for all of it: when
+   * that happens again and again, the mean counts.
+   */
+  private timeOf(): number {
+    const { sorted, wasUneven } = this;
+    const median = sorted[FRAMES >> 1]!; // within, as the last one
+    const longest = sorted[FRAMES - 1]!;
+    this.wasUneven = longest > 250 && longest > 10 * median;
+    if (!wasUneven || !this.wasUneven) return median;
+    let sum = 0;
+    for (let i = 0; i < FRAMES; i++) sum += sorted[i]!; // i < FRAMES
+    return sum / FRAMES;
   }
 
   private goTo(step: number, now: number, isUp: boolean): boolean {

@@ -45,7 +45,11 @@ const EVERY_INSTANCE = 0x7fffffff;
 export class Webgl2Device implements api.Device {
   readonly backend = 'webgl2';
   get isSoftware(): boolean {
-    return /swiftshader|llvmpipe|software|basic render/i.test(String(this.gl.getParameter(this.gl.RENDERER)));
+    const { gl } = this;
+    // Browsers tell the true name by an extension.
+    const known = gl.getExtension('WEBGL_debug_renderer_info');
+    const name = String(gl.getParameter(known?.UNMASKED_RENDERER_WEBGL ?? gl.RENDERER));
+    return /swiftshader|llvmpipe|software|basic render/i.test(name);
   }
   readonly limits: api.DeviceLimits;
   readonly features: ReadonlySet<api.DeviceFeature>;
