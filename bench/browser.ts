@@ -9,7 +9,7 @@ import type { BoxesResult } from './pages/boxes/main.js';
 
 const here = fileURLToPath(new URL('.', import.meta.url));
 
-async function bundle(page: string, format: 'esm' | 'iife'): Promise<string> {
+export async function bundle(page: string, format: 'esm' | 'iife'): Promise<string> {
   const { outputFiles } = await build({
     entryPoints: [`${here}pages/${page}.ts`],
     bundle: true,
@@ -178,7 +178,7 @@ export async function firstFrame(browser: Browser): Promise<Row> {
 }
 
 /** A page with a script of ours, on a secure origin, which WebGPU demands, and isolated, so that its clock is fine. */
-async function isolatedPage(browser: Browser, script: string): Promise<Page> {
+export async function isolatedPage(browser: Browser, script: string): Promise<Page> {
   const page = await browser.newPage();
   const headers = {
     'Cross-Origin-Opener-Policy': 'same-origin',

@@ -13,6 +13,7 @@ import { readingGlb, worldTransforms } from './cpu.js';
 import type { Row } from './measure.js';
 import { allocation, flock, skeletons, targets } from './motion.js';
 import { picking } from './picking.js';
+import { paths, swarms, verdicts } from './scale.js';
 import { compileTimes, emittedGlsl } from './shaders.js';
 
 /** What is measured, one after the other: it takes some minutes, so each is named as it begins. */
@@ -21,6 +22,9 @@ const parts: Record<string, () => Promise<Row | Row[]>> = {
   'moving boxes on WebGPU': () => withBrowser((browser) => movingBoxes(browser, 'webgpu'), true),
   'large scenes': () => withBrowser(largeScenes),
   'light and shadows': () => withBrowser(lighting),
+  'swarms and merging': () => withBrowser(swarms),
+  'ways of drawing': () => withBrowser(paths),
+  verdicts: () => withBrowser(verdicts),
   'first frame': () => withBrowser(firstFrame),
   pipelines: () => withBrowser(pipelines, true),
   'world transforms': worldTransforms,

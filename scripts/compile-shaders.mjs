@@ -25,8 +25,15 @@ await build({
   platform: 'node',
   logLevel: 'warning',
 });
-const { FULL_FEATURES, compileEntryPoints, compileWgsl, deferredModule, meshModule, shadowModule, compileModule } =
-  await import(`${pathToFileURL('.cache/compile-shaders.mjs').href}?${Date.now()}`);
+const {
+  FULL_FEATURES,
+  compileEntryPoints,
+  compileWgsl,
+  deferredModule,
+  meshModule,
+  shadowModule,
+  compileModule,
+} = await import(`${pathToFileURL('.cache/compile-shaders.mjs').href}?${Date.now()}`);
 
 const mesh = compileEntryPoints(
   compileWgsl(meshModule(), { file: 'mesh (entry points)', sources: library }),
@@ -51,7 +58,11 @@ const shadow = compileEntryPoints(
   true,
 );
 const deferred = compileEntryPoints(
-  compileWgsl(deferredModule(), { file: 'deferred (entry points)', sources: library, features: FULL_FEATURES }),
+  compileWgsl(deferredModule(), {
+    file: 'deferred (entry points)',
+    sources: library,
+    features: FULL_FEATURES,
+  }),
   'deferredVertex',
   'deferredFragment',
   true,

@@ -1,6 +1,6 @@
 // Makes the pictures of docs/screenshots anew from the demo data: `npm run screenshots`.
 import { execFileSync, spawnSync } from 'node:child_process';
-import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { chromium } from 'playwright-core';
 import sharp from 'sharp';
 import { preview } from 'vite';
@@ -44,6 +44,38 @@ if (wants('survey')) {
   await terminal('umber survey harbour.glb', umber('survey', 'examples/public/models/harbour.glb'), 'survey');
 }
 
+const tug = 'examples/public/models/tug.glb';
+if (wants('trim')) {
+  const args = ['trim', tug, '--out', '.cache/tug-trimmed.glb', '--levels', '--join', 'named'];
+  await terminal(
+    `umber ${args.join(' ').replaceAll('examples/public/models/', '')}`,
+    umber(...args),
+    'trim',
+    520,
+  );
+}
+if (wants('compare')) {
+  const args = ['compare', tug, '--with', 'shadows', '--turns', '12', '--size', '320x200'];
+  const { stdout } = spawnSync(
+    process.execPath,
+    ['packages/cli/dist/umber.js', 'budget', tug, '--draws', '20', '--triangles', '20k', '--gpu-mb', '1'],
+    {
+      encoding: 'utf8',
+      env: { ...process.env, FORCE_COLOR: '1' },
+    },
+  );
+  await terminal(
+    'umber compare tug.glb --with shadows; umber budget tug.glb --draws 20 --triangles 20k --gpu-mb 1',
+    `${umber(...args)}\n${stdout}`.replaceAll('examples/public/models/', ''),
+    'compare',
+    400,
+  );
+}
+if (wants('paths') && existsSync('docs/figures/paths.svg'))
+  await sharp('docs/figures/paths.svg', { density: 110 })
+    .png({ compressionLevel: 9, palette: true })
+    .toFile(`${folder}/paths.png`);
+
 if (wants('check')) {
   // The demo's shader with two slips of the pen.
   mkdirSync('.cache', { recursive: true });
@@ -63,6 +95,8 @@ if (wants('check')) {
 
 /** Seconds after which pictures are taken, where there is little to be seen at first. */
 const STILL_AT = { 'shore-crab': 2.6, 'crate-pour': 10 };
+/** Shown on the gallery's card alone. */
+const CARD_ALONE = ['urn', 'glass-float', 'chart-print', 'bare-metal'];
 const site = await preview({ root: 'examples', preview: { port: 0, host: '127.0.0.1' }, logLevel: 'error' });
 const address = `http://127.0.0.1:${site.httpServer.address().port}`;
 for (const example of [
@@ -72,6 +106,8 @@ for (const example of [
   'figurehead',
   'shore-crab',
   'crate-pour',
+  'kelp',
+  'crate-yard',
   'urn',
   'glass-float',
   'jellyfish',
@@ -89,13 +125,14 @@ for (const example of [
   }, STILL_AT[example] ?? 1.5);
   const raw = { width: 1280, height: 800, channels: 4 };
   const picture = await sharp(Buffer.from(pixels, 'base64'), { raw }).removeAlpha().png().toBuffer();
-  await sharp(picture).png({ compressionLevel: 9, palette: true }).toFile(`${folder}/${example}.png`);
+  if (!CARD_ALONE.includes(example))
+    await sharp(picture).png({ compressionLevel: 9, palette: true }).toFile(`${folder}/${example}.png`);
   await card(example, picture);
 }
 if (wants('bare-metal')) {
   await page.goto(`${address}/bare-metal/index.html?backend=webgl2`);
   await page.waitForTimeout(2500);
-  await card('bare-metal', await page.screenshot({ path: `${folder}/bare-metal.png` }));
+  await card('bare-metal', await page.screenshot());
 }
 if (wants('harbour')) {
   await page.goto(`${address}/harbour/index.html`);

@@ -114,4 +114,95 @@ describe.each<Backend>(['webgpu', 'webgl2'])('swarms on %s', (backend) => {
     expect(found.instances.filter(([a]) => a !== undefined).length).toBeGreaterThan(2);
     for (const [script, gpu] of found.instances) expect(gpu).toBe(script);
   });
+
+  test('levels are drawn into each other without gaps, thinned copies make up for those that are left out', async () => {
+    const found = await held.page.evaluate(async (name) => {
+      const { Scene, Swarm, box, openLens, scatterOnGrid, sphere } = umber;
+      const [width, height] = [160, 100];
+      const lens = await openLens(undefined, { backend: name, antialias: false });
+      const target = lens.createTarget({ width, height });
+      const draw = async (
+        mesh: InstanceType<typeof Swarm>,
+        back: number,
+      ): Promise<{ pixels: number[]; copies: number }> => {
+        const scene = new Scene({ background: { color: [0, 0, 0, 1] } });
+        scene.createNode({ mesh });
+        const eye = scene.createNode({
+          translation: [0, 0, back],
+          camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
+        });
+        await lens.load(scene);
+        lens.draw(scene, eye, target);
+        return { pixels: [...(await target.read())], copies: lens.ledger.triangles };
+      };
+      const geometry = sphere({ radius: 0.5, widthSegments: 12, heightSegments: 8 });
+      const colored = (r: number, g: number, b: number) => ({
+        unlit: true,
+        baseColorFactor: [r, g, b, 1] as never,
+      });
+      // Balls at distances at which one level hands over to the next.
+      const translations = Array.from({ length: 60 }, (_, i) => [
+        ((i * 7) % 11) - 5,
+        ((i * 5) % 7) - 3,
+        -i * 0.25,
+      ]).flat();
+      const single = await draw(
+        new Swarm({ geometry, material: colored(1, 0, 0), placings: { translations } }),
+        6,
+      );
+      const several = await draw(
+        new Swarm({
+          levels: [
+            { geometry, material: colored(1, 0, 0), pixels: 14 },
+            { geometry, material: colored(0, 1, 0), pixels: 10 },
+            { geometry, material: colored(0, 0, 1) },
+          ],
+          placings: { translations },
+        }),
+        6,
+      );
+      const isCovered = (pixels: number[], i: number): boolean =>
+        pixels[i]! + pixels[i + 1]! + pixels[i + 2]! > 0;
+      let [gaps, covered] = [0, 0];
+      const levels = [0, 0, 0];
+      for (let i = 0; i < single.pixels.length; i += 4) {
+        if (isCovered(single.pixels, i)) covered++;
+        if (isCovered(single.pixels, i) !== isCovered(several.pixels, i)) gaps++;
+        for (let k = 0; k < 3; k++) if (several.pixels[i + k]! > 0) levels[k]!++;
+      }
+      // Thin posts far away: fewer of them, each wider, cover about as much.
+      const posts = scatterOnGrid({ width: 60, depth: 30, spacing: 0.5, seed: 2 });
+      const post = box({ width: 0.05, height: 1.2, depth: 0.05 });
+      const places = { translations: posts.translations };
+      const share = ({ pixels }: { pixels: number[] }): number =>
+        pixels.filter((v, i) => i % 4 === 0 && v > 0).length;
+      const whole = await draw(
+        new Swarm({ geometry: post, material: colored(1, 1, 1), placings: places }),
+        60,
+      );
+      const thinned = await draw(
+        new Swarm({
+          geometry: post,
+          material: colored(1, 1, 1),
+          placings: places,
+          thin: { pixels: 4, least: 0.05, grow: 1 },
+        }),
+        60,
+      );
+      lens.dispose();
+      return {
+        gaps,
+        covered,
+        levels,
+        whole: [share(whole), whole.copies],
+        thinned: [share(thinned), thinned.copies],
+      };
+    }, backend);
+    expect(found.covered).toBeGreaterThan(1500);
+    expect(found.gaps).toBe(0);
+    for (const pixels of found.levels) expect(pixels).toBeGreaterThan(50);
+    expect(found.thinned[1]).toBeLessThan(found.whole[1]! * 0.7);
+    expect(found.thinned[0]! / found.whole[0]!).toBeGreaterThan(0.7);
+    expect(found.thinned[0]! / found.whole[0]!).toBeLessThan(1.3);
+  });
 });

@@ -3,7 +3,13 @@ import { FrameRing } from './figures/frame-ring.js';
 import type { DeviceCounts } from './gpu/counts.js';
 
 /** What is taken over from the device's counts as it is. */
-const CHANGES = ['pipelineChanges', 'bindGroupChanges', 'vertexBufferChanges', 'bytesUploaded'] as const;
+const CHANGES = [
+  'vertices',
+  'pipelineChanges',
+  'bindGroupChanges',
+  'vertexBufferChanges',
+  'bytesUploaded',
+] as const;
 const LIVING = [
   'buffers',
   'textures',
@@ -34,6 +40,8 @@ export class Ledger {
   draws = 0;
   instances = 0;
   triangles = 0;
+  /** Indices and vertices that all draws go through, the lens's own among them. */
+  vertices = 0;
   /** What the lens added, to turn the drawn scene into what is shown. */
   readonly added = { draws: 0, triangles: 0 };
   /** Primitives left out because they are outside the view, or too small. */

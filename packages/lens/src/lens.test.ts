@@ -161,3 +161,25 @@ test.each([
   const { lens, scene } = stage();
   expect(() => act(lens, scene)).toThrow(message);
 });
+
+test('what is new is uploaded by a budget of milliseconds, one thing a frame at least', () => {
+  const lens = lensOn(new TraceDevice(), { uploadMilliseconds: 0, onMessage: () => undefined });
+  const scene = new Scene();
+  for (let i = 0; i < 5; i++) scene.createNode({ mesh: { geometry: box() }, translation: [i - 2, 0, 0] });
+  const eye = scene.createNode({
+    translation: [0, 0, 9],
+    camera: { type: 'perspective', yfov: 1, znear: 0.1 },
+  });
+  const seen = [1, 2, 3, 4, 5, 6].map(() => {
+    lens.draw(scene, eye);
+    return [lens.ledger.draws, lens.ledger.waiting];
+  });
+  expect(seen).toEqual([
+    [1, 4],
+    [2, 3],
+    [3, 2],
+    [4, 1],
+    [5, 0],
+    [5, 0],
+  ]);
+});

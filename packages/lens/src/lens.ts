@@ -47,6 +47,11 @@ export interface LensOptions {
    * pipelines are made. Default `wait`. `lens.load(scene)` makes them ahead of time in both.
    */
   pipelines?: 'wait' | 'stand-in';
+  /**
+   * Milliseconds of a frame in which geometries that are drawn for the first time may be uploaded; the rest follows in the next
+   * frames and is counted by `ledger.waiting` until then. At least one is uploaded each frame. Default: all at once.
+   */
+  uploadMilliseconds?: number;
   /** How opaque things are drawn; `lens.path` may be written to afterwards. Default `forward`. */
   path?: DrawPath;
   /** How light is shown; `lens.look` may be written to afterwards. */
@@ -169,8 +174,9 @@ export class Lens {
 
   private makeRenderer(): Renderer {
     const { device, shaders } = this.opened;
-    const { antialias = true, pipelines = 'wait', shadowTexels = 8 << 20 } = this.options;
-    return new Renderer(device, shaders, antialias, shadowTexels, this.messages, pipelines === 'wait');
+    const { antialias = true, pipelines = 'wait', shadowTexels = 8 << 20, uploadMilliseconds } = this.options;
+    const waits = pipelines === 'wait';
+    return new Renderer(device, shaders, antialias, shadowTexels, this.messages, waits, uploadMilliseconds);
   }
 
   private watch(): void {

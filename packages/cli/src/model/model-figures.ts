@@ -1,5 +1,5 @@
 import { stat } from 'node:fs/promises';
-import { type BudgetLimit, type Figures, triangleCount, vertexCount } from '@umber-lens/core';
+import { APART_REASONS, type BudgetLimit, type Figures, triangleCount, vertexCount } from '@umber-lens/core';
 import type { OpenedModel } from './open-model.js';
 import { surveyModel } from './survey-model.js';
 
@@ -70,7 +70,11 @@ export async function figuresOf(
       fileMb: fileBytes / 1e6,
     },
     takers: {
-      draws: bySize(Object.entries(survey.drawsApart).map(([name, value]) => ({ name, value }))),
+      draws: bySize(
+        Object.entries(survey.drawsApart)
+          .filter(([name]) => name !== APART_REASONS.first)
+          .map(([name, value]) => ({ name, value })),
+      ),
       triangles: meshes((mesh) => triangles(mesh) * users(mesh)),
       instances: meshes((mesh) => mesh.primitives.length * users(mesh)),
       textures,

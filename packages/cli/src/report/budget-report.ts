@@ -30,7 +30,7 @@ export function budgetReport({
   ];
   for (const { limit, most } of takers)
     parts.push(
-      `${chalk.cyan(`most of ${limit} is taken by`)}\n${most.map(({ name, value }) => `  ${name} ${chalk.dim(amount(value, limit))}`).join('\n')}`,
+      `${chalk.cyan(limit === 'draws' ? 'draws stand apart, since there is' : `most of ${limit} is taken by`)}\n${most.map(({ name, value }) => `  ${name} ${chalk.dim(amount(value, limit))}`).join('\n')}`,
     );
   return `${parts.join('\n')}\n`;
 }

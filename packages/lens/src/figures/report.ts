@@ -162,7 +162,7 @@ function adviceOn(
     pixels: [
       // With a quarter of the pixels a quarter of their time is left, unless surfaces are small.
       ...(full - half > 0.5 * (full - tiny)
-        ? [`draw fewer pixels: a lower \`pixelRatio\`, or \`lens.steady\``]
+        ? [`draw fewer pixels: a lower \`pixelRatio\`, or \`steady: true\``]
         : []),
       ...(samples > 1 ? ['try `antialias: false`: each pixel has four samples'] : []),
       ...(lights > 8

@@ -14,6 +14,7 @@ export class DeviceCounts {
   draws = 0;
   instances = 0;
   triangles = 0;
+  vertices = 0;
   passes = 0;
   pipelineChanges = 0;
   bindGroupChanges = 0;
@@ -29,6 +30,7 @@ export class DeviceCounts {
     this.draws = 0;
     this.instances = 0;
     this.triangles = 0;
+    this.vertices = 0;
     this.passes = 0;
     this.pipelineChanges = 0;
     this.bindGroupChanges = 0;
@@ -40,6 +42,7 @@ export class DeviceCounts {
   addDraw(topology: RenderPipelineOptions['topology'], elements: number, instances: number): void {
     this.draws++;
     this.instances += instances;
+    this.vertices += elements * instances;
     if (topology === undefined || topology === 'triangle-list')
       this.triangles += Math.floor(elements / 3) * instances;
     else if (topology === 'triangle-strip') this.triangles += Math.max(0, elements - 2) * instances;

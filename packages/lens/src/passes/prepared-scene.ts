@@ -26,6 +26,8 @@ export interface SceneStores {
   /** Made by the first shader that brings along how. */
   settings: (feeds: ShaderFeeds) => SettingsStore;
   pipelines: PipelineStore;
+  /** Milliseconds of a frame in which what is new may be uploaded. */
+  uploadMilliseconds: number;
 }
 
 type Pair = [plain: DevicePipeline | undefined, mirrored: DevicePipeline | undefined];
@@ -72,9 +74,12 @@ export class PreparedScene {
   instanceFeeds: ShaderFeeds | undefined;
   /** Whether a shader asks what time it is, or may. */
   isTimed = false;
+  /** When no more is to be uploaded in this frame, and whether that is still to come: one thing always is. */
+  private until = Infinity;
+  private mayUpload = true;
   /** Bits of the layers that its materials have. */
   layers = 0;
-  /** Commands of the last list whose pipelines are being made, and that nothing stands in for. */
+  /** Commands of the last list whose pipelines are being made, and that nothing stands in for; and what is not uploaded yet. */
   leftOut = 0;
   /** The colour of each command, where draws are told apart by it. */
   colorOf: ((command: number) => ArrayLike<number>) | undefined;
@@ -123,6 +128,9 @@ export class PreparedScene {
     this.instanceFeeds = undefined;
     this.layers = 0;
     this.isTimed = false;
+    const { uploadMilliseconds } = this.stores;
+    this.until = uploadMilliseconds === Infinity ? Infinity : performance.now() + uploadMilliseconds;
+    this.mayUpload = true;
     for (let i = 0; i < batches.length; i++) {
       const batch = batches[i];
       if (batch) this.refresh(i, batch, frame);
@@ -140,7 +148,8 @@ export class PreparedScene {
     this.leftOut = 0;
     for (let i = 0; i < commands; i++) {
       const ready = this.batches[commandBatch[i]!]; // i < commands, here and below
-      if (ready && ready.geometry.count > 0 && !this.pipelineOf(ready, commandMirrored[i]!)) this.leftOut++;
+      if (!ready || (ready.geometry.count > 0 && !this.pipelineOf(ready, commandMirrored[i]!)))
+        this.leftOut++;
     }
   }
 
@@ -174,6 +183,7 @@ export class PreparedScene {
     this.layers |= features & FULL_SHADER_FEATURES;
     let ready = this.batches[number];
     if (ready?.batch !== batch || features !== ready.features || shader?.wgsl !== ready.wgsl) {
+      if (!ready && !this.mayUpload) return;
       const own = geometry.swarm
         ? shader && [...shader.attributes, ...shader.instanceSettings]
         : shader?.attributes;
@@ -196,6 +206,7 @@ export class PreparedScene {
       };
       this.batches[number] = ready;
       batch.before = undefined;
+      if (this.until < Infinity) this.mayUpload = performance.now() < this.until;
     } else {
       ready.shader = shader;
       ready.material = materials.get(batch.kind, frame);

@@ -93,6 +93,7 @@ export class Renderer {
     shadowTexels: number,
     messages: Messages,
     private readonly waits: boolean,
+    uploadMilliseconds = Infinity,
   ) {
     this.textures = new TextureStore(device);
     this.uniforms = new FrameUniforms(device);
@@ -121,7 +122,15 @@ export class Renderer {
       depth: 'depth32float',
       sampleCount: antialias ? Math.min(4, device.limits.maxSamples) : 1,
     };
-    this.scenePass = new ScenePass(device, this.textures, this.formats, shaders.mesh, messages, waits);
+    this.scenePass = new ScenePass(
+      device,
+      this.textures,
+      this.formats,
+      shaders.mesh,
+      messages,
+      waits,
+      uploadMilliseconds,
+    );
     this.around = new SurroundingsLoader(
       device,
       shaders,

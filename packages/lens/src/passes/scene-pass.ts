@@ -24,6 +24,7 @@ export class ScenePass {
     private readonly messages: Messages,
     /** Whether pipelines are waited for; else what is not ready is drawn as before, or left out. */
     waits: boolean,
+    uploadMilliseconds: number,
   ) {
     const pipelines = new PipelineStore(device, formats, mesh);
     pipelines.isAsync = !waits;
@@ -32,6 +33,7 @@ export class ScenePass {
       geometries: new GeometryStore(device),
       materials: new MaterialStore(device, textures, messages),
       pipelines,
+      uploadMilliseconds,
       settings: (feeds) => (this.settings ??= feeds.settings(device, textures, messages)),
     };
   }
@@ -71,7 +73,9 @@ export class ScenePass {
     pass.setBindGroup(0, group, offset);
     for (let command = from; command < to; command++) {
       const number = list.commandBatch[command]!; // command < commands, here and below
-      const ready = scene.batches[number]!; // commands name batches of the scene
+      const ready = scene.batches[number];
+      // What came and is not uploaded yet.
+      if (!ready) continue;
       const { material, settings, shader } = ready;
       const way = isWay ? ready.ways[which] : undefined;
       if (isWay ? !way : which === 'unpeeled' && ready.ways.peel) continue;
