@@ -161,7 +161,8 @@ export {
   type SwarmShape,
   type Thinning,
 } from './swarm/swarm.js';
-export { INSTANCE_WORDS, type SwarmEye, type SwarmRun, SwarmView } from './swarm/swarm-view.js';
+export { INSTANCE_WORDS } from './swarm/instance-words.js';
+export { type SwarmEye, type SwarmRun, SwarmView } from './swarm/swarm-view.js';
 export { type MaterialKind, type MaterialPage, PAGE_SLOTS } from './material/material-table.js';
 export {
   type Ambient,

@@ -1,9 +1,7 @@
 import type { CameraView } from '../draw/camera-view.js';
+import { INSTANCE_WORDS } from './instance-words.js';
 import { BAND, type Swarm, type SwarmShape } from './swarm.js';
 import { TILE_FLOATS } from './tiles.js';
-
-/** Words of an instance: see `SwarmView`. */
-export const INSTANCE_WORDS = 4;
 
 /** Instances of one level of one shape. */
 export interface SwarmRun {
