@@ -9,7 +9,7 @@ interface Scale {
     frames: number,
   ): Promise<{ script: number; draws: number; triangles: number; uploaded: number }>;
   merged(textured: boolean): Promise<number>;
-  paths(overdraw: number, lights: number): Promise<Record<'forward' | 'prepass' | 'deferred', number>>;
+  paths(overdraw: number, lights: number): Promise<Times>;
   verdicts(times: number): Promise<Record<'equal' | 'slower', Record<string, number>>>;
 }
 
@@ -63,21 +63,30 @@ export async function swarms(browser: Browser): Promise<Row[]> {
   return rows;
 }
 
-const LIGHTS = [1, 4, 16, 32, 64];
-const OVERDRAW = 8;
+const LIGHTS = [1, 4, 16, 48];
+const OVERDRAWS = [1, 8];
 
-/** Ways of drawing by the number of lights; a chart of it is written to docs/figures. */
+type Times = Record<'forward' | 'prepass' | 'deferred', number>;
+
+/** Ways of drawing by the number of lights, and by how much lies behind one another; a chart goes to docs/figures. */
 export async function paths(browser: Browser): Promise<Row[]> {
   const page = await isolatedPage(browser, await bundle('scale', 'iife'));
-  const times = [];
-  for (const lights of LIGHTS)
-    times.push(await page.evaluate(([o, n]) => scale.paths(o, n), [OVERDRAW, lights] as const));
+  const rows: Row[] = [];
+  const all = new Map<number, Times[]>();
+  for (const overdraw of OVERDRAWS) {
+    const times: Times[] = [];
+    for (const lights of LIGHTS)
+      times.push(await page.evaluate(([o, n]) => scale.paths(o, n), [overdraw, lights] as const));
+    all.set(overdraw, times);
+    times.forEach(({ forward, prepass, deferred }, i) => {
+      const what = `${LIGHTS[i]!} lights, ${overdraw} surfaces a pixel`; // one a number of lights
+      rows.push(row(`${what}: deferred against forward`, deferred, forward, 'ms'));
+      rows.push(row(`${what}: depths ahead against forward`, prepass, forward, 'ms'));
+    });
+  }
   await page.close();
-  writeChart(times);
-  return times.flatMap(({ forward, prepass, deferred }, i) => [
-    row(`${LIGHTS[i]!} lights on ${OVERDRAW} sheets: deferred against forward`, deferred, forward, 'ms'),
-    row(`${LIGHTS[i]!} lights on ${OVERDRAW} sheets: depths ahead against forward`, prepass, forward, 'ms'),
-  ]);
+  writeChart(all);
+  return rows;
 }
 
 /** What verdicts are worth: each kind of pair is compared so many times. */
@@ -100,32 +109,42 @@ export async function verdicts(browser: Browser): Promise<Row[]> {
   ];
 }
 
-/** Lines over a logarithmic axis, as SVG. */
-function writeChart(times: Record<'forward' | 'prepass' | 'deferred', number>[]): void {
-  const [width, height, left, bottom] = [720, 420, 70, 60];
-  const most = Math.max(...times.flatMap((time) => Object.values(time))) * 1.08;
-  const x = (i: number): number => left + (i / (LIGHTS.length - 1)) * (width - left - 150);
-  const y = (ms: number): number => height - bottom - (ms / most) * (height - bottom - 50);
-  const colors = { forward: '#b3542e', prepass: '#c79a3b', deferred: '#2f7d80' };
-  const names = { forward: 'forward', prepass: 'depths ahead', deferred: 'deferred' };
-  const lines = (Object.keys(colors) as (keyof typeof colors)[]).map((path) => {
-    const points = times.map((time, i) => `${x(i).toFixed(1)},${y(time[path]).toFixed(1)}`);
-    const end = times.at(-1)![path]; // there are some
-    return `<polyline points="${points.join(' ')}" fill="none" stroke="${colors[path]}" stroke-width="3"/>
-${points.map((point) => `<circle cx="${point.split(',')[0]!}" cy="${point.split(',')[1]!}" r="4" fill="${colors[path]}"/>`).join('')}
-<text x="${x(LIGHTS.length - 1) + 12}" y="${y(end) + 5}" fill="${colors[path]}">${names[path]}</text>`;
-  });
-  const ticks = [0.25, 0.5, 0.75, 1].map((share) => {
-    const ms = most * share;
-    return `<line x1="${left}" x2="${width - 150}" y1="${y(ms)}" y2="${y(ms)}" stroke="#e4ddd3"/><text x="${left - 8}" y="${y(ms) + 5}" text-anchor="end">${ms.toFixed(0)}</text>`;
-  });
+/** How many times as long as forward the other ways take, as SVG: both axes in even ratios. */
+function writeChart(all: ReadonlyMap<number, readonly Times[]>): void {
+  const [width, height, left, right, bottom] = [760, 420, 60, 230, 60];
+  const [least, most] = [0.1, 4];
+  const x = (lights: number): number =>
+    left + (Math.log(lights) / Math.log(LIGHTS.at(-1)!)) * (width - left - right); // there are some
+  const y = (ratio: number): number => {
+    const share = Math.log(Math.min(most, Math.max(least, ratio)) / least) / Math.log(most / least);
+    return height - bottom - share * (height - bottom - 50);
+  };
+  const lines = [...all].flatMap(([overdraw, times]) =>
+    (
+      [
+        ['deferred', '#2f7d80'],
+        ['prepass', '#c79a3b'],
+      ] as const
+    ).map(([path, color]) => {
+      const at = times.map((time, i) => [x(LIGHTS[i]!), y(time[path] / time.forward)] as const); // one a number
+      const points = at.map(([px, py]) => `${px.toFixed(1)},${py.toFixed(1)}`).join(' ');
+      const end = at.at(-1)!;
+      const name = `${path === 'prepass' ? 'depths ahead' : path}, ${overdraw} a pixel`;
+      return `<polyline points="${points}" fill="none" stroke="${color}" stroke-width="3"${overdraw === 1 ? ' stroke-dasharray="7 5"' : ''}/>
+${at.map(([px, py]) => `<circle cx="${px.toFixed(1)}" cy="${py.toFixed(1)}" r="4" fill="${color}"/>`).join('')}
+<text x="${end[0] + 12}" y="${end[1] + 5}" fill="${color}">${name}</text>`;
+    }),
+  );
+  const ticks = [0.125, 0.25, 0.5, 1, 2, 4].map(
+    (ratio) =>
+      `<line x1="${left}" x2="${width - right}" y1="${y(ratio)}" y2="${y(ratio)}" stroke="${ratio === 1 ? '#8a8074' : '#e4ddd3'}"/><text x="${left - 8}" y="${y(ratio) + 5}" text-anchor="end">${ratio}</text>`,
+  );
   const svg = `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}" font-family="sans-serif" font-size="14" fill="#3b342c">
 <rect width="100%" height="100%" fill="#fbf8f3"/>
-<text x="${left}" y="28" font-size="16">Whole frames of ${OVERDRAW} sheets behind one another, ms by lights (software rasteriser, 320 x 200)</text>
+<text x="${left}" y="28" font-size="16">Time of a frame against forward: below 1 it pays (software rasteriser, 320 x 200)</text>
 ${ticks.join('\n')}
-<line x1="${left}" x2="${width - 150}" y1="${height - bottom}" y2="${height - bottom}" stroke="#8a8074"/>
-${LIGHTS.map((lights, i) => `<text x="${x(i)}" y="${height - bottom + 22}" text-anchor="middle">${lights}</text>`).join('')}
-<text x="${(left + width - 150) / 2}" y="${height - 14}" text-anchor="middle">point lights without a range</text>
+${LIGHTS.map((lights) => `<text x="${x(lights)}" y="${height - bottom + 22}" text-anchor="middle">${lights}</text>`).join('')}
+<text x="${(left + width - right) / 2}" y="${height - 14}" text-anchor="middle">point lights without a range</text>
 ${lines.join('\n')}
 </svg>
 `;

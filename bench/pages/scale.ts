@@ -182,7 +182,7 @@ async function paths(
 /** How often verdicts are what they should be, on equal ways and on one that is so much slower. */
 async function verdicts(times: number): Promise<Record<'equal' | 'slower', Record<string, number>>> {
   const lens = await openLens(undefined, { backend: 'webgl2', antialias: false });
-  const target = lens.createTarget({ width: 240, height: 160 });
+  const target = lens.createTarget({ width: 128, height: 84 });
   const { scene, eye } = sheets(11, 1);
   const all = [...scene.meshes.keys()];
   const way = (count: number) => (): void => {

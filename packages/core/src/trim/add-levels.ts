@@ -2,7 +2,7 @@ import { MeshoptSimplifier } from 'meshoptimizer/simplifier';
 import { LensError } from '../errors/lens-error.js';
 import { attributeFloats, type Geometry, vertexCount } from '../geometry/geometry.js';
 import { triangleCount } from '../geometry/triangles.js';
-import type { AssetNode, ModelAsset } from '../formats/gltf/asset.js';
+import type { AssetLevel, AssetNode, ModelAsset } from '../formats/gltf/asset.js';
 import type { Mesh } from '../scene/components.js';
 import { readyCodec } from './codec.js';
 import { isTriangles, wholeIndices, withVertices } from './vertex-table.js';
@@ -41,7 +41,8 @@ export async function addLevels(asset: ModelAsset, options: LevelOptions): Promi
       },
     );
   const codec = await readyCodec(MeshoptSimplifier);
-  const made = new Map<Mesh, { mesh: Mesh; error: number }[]>();
+  // Nodes that share a mesh share what stands for it; it has no name, so that nobody finds it in place of them.
+  const made = new Map<Mesh, AssetLevel[]>();
   let [levels, triangles] = [0, 0];
   for (const node of [...asset.nodes]) {
     const { mesh } = node;
@@ -49,19 +50,17 @@ export async function addLevels(asset: ModelAsset, options: LevelOptions): Promi
       continue;
     let chain = made.get(mesh);
     if (!chain) {
-      made.set(mesh, (chain = chainOf(codec, mesh, { count, share, error, from })));
-      levels += chain.length;
-      for (const level of chain)
+      chain = chainOf(codec, mesh, { count, share, error, from }).map((level) => {
+        const stand: AssetNode = { children: [], mesh: level.mesh };
+        asset.nodes.push(stand);
+        asset.meshes.push(level.mesh);
+        levels++;
         triangles += level.mesh.primitives.reduce((sum, { geometry }) => sum + triangleCount(geometry), 0);
-      for (const level of chain) asset.meshes.push(level.mesh);
+        return { node: stand, error: level.error };
+      });
+      made.set(mesh, chain);
     }
-    if (chain.length === 0) continue;
-    node.levels = chain.map(({ mesh: coarse, error: metres }, i) => {
-      const level: AssetNode = { children: [], mesh: coarse };
-      if (node.name !== undefined) level.name = `${node.name} level ${i + 1}`;
-      asset.nodes.push(level);
-      return { node: level, error: metres };
-    });
+    if (chain.length > 0) node.levels = [...chain];
   }
   return levels > 0 ? `${levels} levels of ${triangles.toLocaleString('en-US')} triangles added` : '';
 }

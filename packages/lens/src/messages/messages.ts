@@ -160,6 +160,13 @@ export class Messages {
         'Write it as hooks in WGSL, which are bent by joints and targets without a word of it, or draw it without a pose.',
       );
     }
+    if (shader && !shader.full && geometry.swarm) {
+      this.say(
+        'material/no-swarm',
+        `${nameOf(material)} is written in GLSL by hand and cannot place the copies of a swarm, ${what()}: they are left out`,
+        'Write it as hooks in WGSL, which know of swarms without a word of it.',
+      );
+    }
     const count = vertexCount(geometry);
     for (const [name, attribute] of Object.entries(geometry.attributes)) {
       if (attribute.count === count) continue;
