@@ -53,8 +53,7 @@ async function main(create: CreateExample, control: AddControls | undefined): Pr
   const canvas = document.querySelector('canvas')!; // in the page
   const isOffscreen = address.has('offscreen');
   const lens = await openLens(isOffscreen ? undefined : canvas, {
-    ...backendOf(address),
-    ...(isSoftware() ? { pixelRatio: 0.4 } : {}),
+    ...optionsOf(address),
   });
   const scene = new Scene();
   const example = await create(scene, async (name, into) =>
@@ -81,9 +80,17 @@ async function main(create: CreateExample, control: AddControls | undefined): Pr
   });
 }
 
-export function backendOf(address: URLSearchParams): OpenLensOptions {
+/**
+ * What the address asks for: `backend=webgl2`, and `pixels=all` for every pixel, however long frames take. Without a GPU there
+ * are fewer, and always as many.
+ */
+export function optionsOf(address: URLSearchParams): OpenLensOptions {
   const name = address.get('backend');
-  return name === 'webgpu' || name === 'webgl2' ? { backend: name } : {};
+  return {
+    ...(name === 'webgpu' || name === 'webgl2' ? { backend: name } : {}),
+    steady: false,
+    ...(address.get('pixels') !== 'all' && isSoftware() ? { pixelRatio: 0.4 } : {}),
+  };
 }
 
 async function still(

@@ -135,7 +135,7 @@ if (wants('bare-metal')) {
   await card('bare-metal', await page.screenshot());
 }
 if (wants('harbour')) {
-  await page.goto(`${address}/harbour/index.html`);
+  await page.goto(`${address}/harbour/index.html?pixels=all`);
   await page.waitForFunction(
     'window.lens?.ledger.frame > 4 && window.lens.ledger.framesPerSecond > 0',
     undefined,

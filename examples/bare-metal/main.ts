@@ -1,12 +1,12 @@
 import { interleave, openDevice, stagesOf, torus, vertexLayout } from 'umber-lens';
-import { backendOf } from '../example.js';
+import { optionsOf } from '../example.js';
 import source from './bare-metal.wgsl';
 import { ropePicture } from './rope-picture.js';
 
 // A textured, lit, turning shape by the device alone: no scene, no lens.
 const canvas = document.querySelector('canvas')!; // in the page
 [canvas.width, canvas.height] = [innerWidth * devicePixelRatio, innerHeight * devicePixelRatio];
-const { device } = await openDevice(canvas, backendOf(new URLSearchParams(location.search)));
+const { device } = await openDevice(canvas, optionsOf(new URLSearchParams(location.search)));
 const target = device.canvasTexture!; // there is one for a canvas
 const { width, height } = target;
 

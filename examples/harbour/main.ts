@@ -1,12 +1,13 @@
 import { loadModel, openLens, orbitRig, Scene, type SceneNode, skyPanorama, turning } from 'umber-lens';
-import { figuresLine, isSoftware, loadingBar, showFailure } from '../stage.js';
+import { optionsOf } from '../example.js';
+import { figuresLine, loadingBar, showFailure } from '../stage.js';
 
 async function main(): Promise<void> {
   const canvas = document.querySelector('canvas')!; // in the page
   const lens = await openLens(canvas, {
     exposure: 0.8,
     look: { toneMapping: 'agx' },
-    ...(isSoftware() ? { pixelRatio: 0.4 } : {}),
+    ...optionsOf(new URLSearchParams(location.search)),
   });
   const scene = new Scene();
   const harbour = await loadModel('../models/harbour.glb', { onProgress: loadingBar('Loading the harbour') });

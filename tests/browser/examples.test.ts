@@ -10,7 +10,7 @@ afterAll(closeBrowser);
 const [WIDTH, HEIGHT, TIME] = [96, 60, 1.5];
 
 /** Fewer of what there is very much of: as tests/node/examples.ts has it. */
-const FEWER: Record<string, string> = { kelp: '&blades=40000', 'crate-yard': '&crates=4000' };
+const FEWER: Record<string, string> = { kelp: '&blades=12000' };
 
 /** Pictures of an example's page at some times, drawn off screen. */
 async function stills(name: string, backend: string, times: number[] = [TIME]): Promise<Uint8Array[]> {
@@ -72,7 +72,6 @@ test.each([
   'lantern-night',
   'figurehead',
   'kelp',
-  'crate-yard',
 ])('%s is one picture on WebGPU, on WebGL2 and in Node', async (name) => {
   const [gpu] = (await stills(name, 'webgpu')) as [Uint8Array];
   const [gl, later] = (await stills(name, 'webgl2', [TIME, TIME + 1.5])) as [Uint8Array, Uint8Array];

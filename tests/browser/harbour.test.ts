@@ -18,7 +18,7 @@ beforeAll(async () => {
   await page.addInitScript(hideWebgpu);
   page.on('pageerror', (error) => errors.push(String(error)));
   page.on('console', (message) => message.type() === 'error' && errors.push(message.text()));
-  await page.goto(site('harbour/index.html'), { waitUntil: 'commit' });
+  await page.goto(site('harbour/index.html?pixels=all'), { waitUntil: 'commit' });
   sawBar = await page.waitForSelector('.loading progress', { state: 'attached' }).then(() => true);
   await page.waitForFunction(() => (window as unknown as HarbourWindow).lens?.ledger.frame > 3);
 });

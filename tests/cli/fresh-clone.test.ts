@@ -112,7 +112,12 @@ test(
       const { code, out } = await run(line, clone);
       expect([line, code, code === 0 ? '' : out]).toEqual([line, 0, '']);
       const [, written] = / --out (\S+)/.exec(line) ?? [];
-      const kind = written?.replace(/.*\./, '').slice(0, 3).toUpperCase().replace('WEB', 'IFF');
+      const kind = written
+        ?.replace(/.*\./, '')
+        .slice(0, 3)
+        .toUpperCase()
+        .replace('WEB', 'IFF')
+        .replace('GLB', 'lTF');
       if (written) expect(readFileSync(join(clone, written)).subarray(1, 4).toString()).toBe(kind);
     }
   },

@@ -7,7 +7,6 @@ import { createLampRoom } from '../../examples/lamp-room/scene.js';
 import { createLanternNight } from '../../examples/lantern-night/scene.js';
 import { createFigurehead } from '../../examples/figurehead/scene.js';
 import { createJellyfish } from '../../examples/jellyfish/scene.js';
-import { createCrateYard } from '../../examples/crate-yard/scene.js';
 import { createKelp } from '../../examples/kelp/scene.js';
 import { createUrn } from '../../examples/urn/scene.js';
 
@@ -20,8 +19,7 @@ export const EXAMPLES: Record<string, CreateExample> = {
   'lamp-room': createLampRoom,
   'lantern-night': createLanternNight,
   figurehead: createFigurehead,
-  kelp: (scene) => createKelp(scene, undefined, 40_000),
-  'crate-yard': (scene) => createCrateYard(scene, undefined, 4000),
+  kelp: (scene) => createKelp(scene, undefined, 12_000),
 };
 
 async function placeModel(name: string, scene: Scene): Promise<SceneNode> {

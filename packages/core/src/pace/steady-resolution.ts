@@ -31,6 +31,7 @@ export class SteadyResolution {
   private readonly times = new Float64Array(FRAMES);
   private readonly sorted = new Float64Array(FRAMES);
   private count = 0;
+  private sum = 0;
   /** When the step was last changed, and how long it is to be left alone. */
   private since = 0;
   private patience = PATIENCE;
@@ -54,15 +55,15 @@ export class SteadyResolution {
   frame(milliseconds: number, now: number): boolean {
     // After a pause of the page nothing is known.
     if (!(milliseconds > 0 && milliseconds < PAUSE)) {
-      this.count = 0;
+      this.count = this.sum = 0;
       return false;
     }
     this.times[this.count++] = milliseconds;
-    if (this.count < FRAMES) return false;
-    this.count = 0;
-    this.sorted.set(this.times);
-    this.sorted.sort();
+    this.sum += milliseconds;
+    // Frames that are very slow are not waited for as many times.
+    if (this.count < FRAMES && !(this.count >= 3 && this.sum > 1000)) return false;
     const median = this.timeOf();
+    this.count = this.sum = 0;
     if (median > this.wished * SLOW) {
       let next = Math.min(this.last, this.step + 1);
       if (this.wasUp) {
@@ -86,14 +87,14 @@ export class SteadyResolution {
    * that happens again and again, the mean counts.
    */
   private timeOf(): number {
-    const { sorted, wasUneven } = this;
-    const median = sorted[FRAMES >> 1]!; // within, as the last one
-    const longest = sorted[FRAMES - 1]!;
+    const { count, sorted, sum, times, wasUneven } = this;
+    // Behind those of this time stand none.
+    for (let i = 0; i < FRAMES; i++) sorted[i] = i < count ? times[i]! : Infinity; // i < FRAMES
+    sorted.sort();
+    const median = sorted[count >> 1]!; // within, as the last one
+    const longest = sorted[count - 1]!;
     this.wasUneven = longest > 250 && longest > 10 * median;
-    if (!wasUneven || !this.wasUneven) return median;
-    let sum = 0;
-    for (let i = 0; i < FRAMES; i++) sum += sorted[i]!; // i < FRAMES
-    return sum / FRAMES;
+    return wasUneven && this.wasUneven ? sum / count : median;
   }
 
   private goTo(step: number, now: number, isUp: boolean): boolean {
