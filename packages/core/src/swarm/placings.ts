@@ -1,5 +1,5 @@
 import { LensError } from '../errors/lens-error.js';
-import { affineFromTrs, affineLargestScale } from '../math/affine.js';
+import { affineFromTrs } from '../math/affine.js';
 
 /** Where the copies of a swarm stand, in the space of its node: flat arrays, copy after copy. */
 export type Placings =
@@ -71,9 +71,6 @@ export function writePlacing(given: Placings, copy: number, out: Float32Array, a
     });
   }
 }
-
-/** The largest factor by which a placing stretches. */
-export const scaleOf = (placings: Float32Array, at: number): number => affineLargestScale(placings, at);
 
 const UPRIGHT = [0, 0, 0, 1];
 const translation = new Float32Array(3);
