@@ -1,4 +1,4 @@
-import { affineMultiply } from '../math/affine.js';
+import { affineLargestScale, affineMultiply } from '../math/affine.js';
 import type { SwarmPart } from '../swarm/swarm.js';
 import { TILE_FLOATS } from '../swarm/tiles.js';
 import type { Target } from './targets.js';
@@ -13,7 +13,7 @@ export function eachCopy(
   const shape = swarm.shapes[number]!; // a part's own
   const { tiles, firstRecord, reach } = shape;
   const { world: m, at: w } = target;
-  const stretch = largestScale(m, w);
+  const stretch = affineLargestScale(m, w);
   const isNear = (x: number, y: number, z: number, radius: number): boolean =>
     reaches(
       m[w]! * x + m[w + 1]! * y + m[w + 2]! * z + m[w + 3]!, // twelve numbers
@@ -29,7 +29,7 @@ export function eachCopy(
     const first = tiles.first[tile]!;
     for (let record = first; record < first + tiles.copies[tile]!; record++) {
       const at = (firstRecord + record * stride) * 4;
-      const scale = largestScale(values, at);
+      const scale = affineLargestScale(values, at);
       // Copies that are hidden have no size.
       if (scale === 0) continue;
       if (!isNear(values[at + 3]!, values[at + 7]!, values[at + 11]!, reach * scale)) continue; // a record of its own
@@ -45,11 +45,3 @@ export function eachCopy(
 }
 
 const copy = new Float32Array(12);
-
-function largestScale(m: ArrayLike<number>, at: number): number {
-  let most = 0;
-  // Nine of twelve numbers.
-  for (let k = 0; k < 3; k++)
-    most = Math.max(most, m[at + k]! ** 2 + m[at + 4 + k]! ** 2 + m[at + 8 + k]! ** 2);
-  return Math.sqrt(most);
-}

@@ -1,5 +1,6 @@
 import { SpanLog } from '../columns/span-log.js';
 import { LensError } from '../errors/lens-error.js';
+import { affineLargestScale } from '../math/affine.js';
 import { type Geometry, vertexCount } from '../geometry/geometry.js';
 import type { Material } from '../material/material.js';
 import type { MaterialShader } from '../material/shader-types.js';
@@ -344,7 +345,7 @@ export class Swarm implements Mesh {
       const at = (firstRecord + i * stride) * 4;
       let away = 0;
       for (let k = 0; k < 3; k++) away += (values[at + k * 4 + 3]! - center[k]!) ** 2;
-      const scale = scaleAt(values, at);
+      const scale = affineLargestScale(values, at);
       const distance = Math.sqrt(away);
       stands = Math.max(stands, distance);
       reaches = Math.max(reaches, distance + reach * scale);
@@ -367,7 +368,7 @@ export class Swarm implements Mesh {
     const at = (firstRecord + record * stride) * 4;
     const [x, y, z] = box.center;
     const [hx, hy, hz] = box.half;
-    const scale = reach > 0 ? scaleAt(m, at) : 0;
+    const scale = reach > 0 ? affineLargestScale(m, at) : 0;
     for (let k = 0; k < 3; k++) {
       const row = at + k * 4; // twelve numbers a record
       const middle = m[row]! * x + m[row + 1]! * y + m[row + 2]! * z + m[row + 3]!;
@@ -386,14 +387,6 @@ function reachOf({ bounds }: Geometry, wider: number): number {
   const { min, max } = bounds;
   const across = Math.hypot(...[0, 2].map((k) => Math.max(Math.abs(min[k]!), Math.abs(max[k]!)))); // three each
   return Math.hypot(center[0]!, center[1]!, center[2]!) + boundsRadius(bounds) + (wider - 1) * across;
-}
-
-/** Length of the longest column. */
-function scaleAt(m: Float32Array, at: number): number {
-  let longest = 0;
-  for (let k = 0; k < 3; k++)
-    longest = Math.max(longest, m[at + k]! ** 2 + m[at + 4 + k]! ** 2 + m[at + 8 + k]! ** 2);
-  return Math.sqrt(longest);
 }
 
 /** The box around all levels. */
