@@ -27,6 +27,7 @@ await build({
 });
 const {
   FULL_FEATURES,
+  compileCompute,
   compileEntryPoints,
   compileWgsl,
   deferredModule,
@@ -122,6 +123,29 @@ ${members.join('')}};
 `,
   );
 }
+
+// What chooses on the GPU is for WebGPU alone, and beside what calls it.
+const cullFolder = 'packages/lens/src/cull';
+const cullSources = Object.fromEntries(
+  readdirSync(cullFolder)
+    .filter((file) => file.endsWith('.wgsl'))
+    .map((file) => [`umber/${file}`, readFileSync(`${cullFolder}/${file}`, 'utf8').replace(/\r\n/g, '\n')]),
+);
+const computes = ['firstLevel', 'firstLevelSamples', 'nextLevel', 'chooseInstances', 'chooseTiles'].map(
+  (name) => {
+    const file = `umber/${name.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`)}.wgsl`;
+    const entry = name.replace('Samples', '');
+    return [name, compileCompute(cullSources[file], entry, { file, sources: cullSources })];
+  },
+);
+write(
+  `${cullFolder}/compiled-wgsl.ts`,
+  `${note}import type { ComputeShader } from '../gpu/compute.js';
+
+export const CULL_SHADERS: Readonly<Record<${computes.map(([name]) => `'${name}'`).join(' | ')}, ComputeShader>> = {
+${computes.map(([name, shader]) => `  ${name}: ${json(shader)},\n`).join('')}};
+`,
+);
 write(
   `${folder}/library.ts`,
   `${note}export const LIBRARY: Readonly<Record<string, string>> = ${JSON.stringify(library, undefined, 2)};\n`,

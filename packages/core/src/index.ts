@@ -161,6 +161,7 @@ export {
   type SwarmShape,
   type Thinning,
 } from './swarm/swarm.js';
+export { TILE_FLOATS } from './swarm/tiles.js';
 export { INSTANCE_WORDS } from './swarm/instance-words.js';
 export { type SwarmEye, type SwarmRun, SwarmView } from './swarm/swarm-view.js';
 export { type MaterialKind, type MaterialPage, PAGE_SLOTS } from './material/material-table.js';

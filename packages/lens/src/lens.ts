@@ -12,6 +12,7 @@ import { CanvasSize } from './canvas-size.js';
 import type { Comparison, CompareOptions, Way } from './figures/compare.js';
 import type { Device, DeviceTexture } from './gpu/device.js';
 import { openDevice, type OpenDeviceOptions, type OpenedDevice } from './gpu/open-device.js';
+import type { Chosen, Culling } from './cull/culling.js';
 import { Ledger } from './ledger.js';
 import type { Look } from './light/look.js';
 import type { Show } from './light/show.js';
@@ -54,6 +55,8 @@ export interface LensOptions {
   uploadMilliseconds?: number;
   /** How opaque things are drawn; `lens.path` may be written to afterwards. Default `forward`. */
   path?: DrawPath;
+  /** What is left out before it is drawn; `lens.culling` may be written to afterwards. */
+  culling?: Culling;
   /** How light is shown; `lens.look` may be written to afterwards. */
   look?: Look;
   /**
@@ -120,6 +123,7 @@ export class Lens {
     this.renderer.exposure = options.exposure ?? 1;
     this.renderer.path = options.path ?? 'forward';
     Object.assign(this.renderer.look, options.look);
+    Object.assign(this.renderer.culling, options.culling);
     this.ledger.reporter = async () => (await import('./figures/report.js')).report(this);
     this.size = canvas && new CanvasSize(canvas, options.pixelRatio, options.mostPixelRatio);
     this.renderer.onlyChanges = options.onlyChanges ?? false;
@@ -195,13 +199,14 @@ export class Lens {
         hint: 'Open a new lens on a new device.',
       });
     }
-    const { exposure, given, look, onlyChanges, path, show, smallest } = this.renderer;
+    const { culling, exposure, given, look, onlyChanges, path, show, smallest } = this.renderer;
     this.opened = await reopen();
     if (this.isDisposed) return this.opened.release();
     this.renderer = this.makeRenderer();
     this.renderer.exposure = exposure;
     Object.assign(this.renderer.given, given);
     Object.assign(this.renderer.look, look);
+    Object.assign(this.renderer.culling, culling);
     this.renderer.show = show;
     Object.assign(this.renderer, { onlyChanges, path, smallest });
     for (const target of this.targets) target.remake(this.device);
@@ -268,6 +273,19 @@ export class Lens {
 
   set exposureStops(stops: number) {
     this.exposure = 2 ** stops;
+  }
+
+  /** What is left out before it is drawn, and who finds it out. Its members may be written to at any time. */
+  get culling(): Culling {
+    return this.renderer.culling;
+  }
+
+  /**
+   * Reads back what the GPU chose for the last frame; undefined where the script chose: see `culling`. Waits for the GPU, so
+   * it is for figures and not for every frame.
+   */
+  async chosen(): Promise<Chosen | undefined> {
+    return this.renderer.chosen();
   }
 
   get exposure(): number {

@@ -1,4 +1,5 @@
 import { LensError, nearest, type Reflection } from '@umber-lens/core';
+import type { ComputeShader } from './compute.js';
 import type { ShaderOptions, VertexBufferLayout, VertexFormat } from './device.js';
 
 /** What the import of a `.wgsl` file, or the compiler, knows of a module with entry points. */
@@ -48,6 +49,36 @@ export function stagesOf(
     ),
     ...(v && f ? { glsl: { vertex: v, fragment: f } } : {}),
     ...(reasons.length > 0 ? { notInWebgl2: reasons.join('\n') } : {}),
+  };
+}
+
+/**
+ * What `createPipeline` of a device's compute takes, out of a module with an entry point that computes.
+ *
+ * @param name of the entry point; may be left out where there is one
+ * @throws LensError `shader/entry`
+ */
+export function computeOf(
+  module: Pick<ModuleWithEntries, 'file' | 'wgsl' | 'reflection'>,
+  name?: string,
+): ComputeShader {
+  const { entryPoints, resources } = module.reflection;
+  const all = entryPoints.filter(({ stage }) => stage === 'compute');
+  const found = name === undefined && all.length === 1 ? all[0] : all.find((entry) => entry.name === name);
+  if (!found) {
+    const what =
+      name === undefined
+        ? `${all.length} entry points that compute`
+        : `no entry point "${name}" that computes`;
+    throw new LensError('shader/entry', `${module.file ?? 'the module'} has ${what}`, {
+      hint: `It has ${all.map((entry) => entry.name).join(', ') || 'none'}${all.length > 1 ? ': name one' : ''}.`,
+    });
+  }
+  return {
+    ...(module.file === undefined ? {} : { label: module.file }),
+    wgsl: module.wgsl,
+    entry: found.name,
+    resources: resources.filter((resource) => found.resources.includes(resource.name)),
   };
 }
 

@@ -1,3 +1,4 @@
+import type { DeviceCompute } from './compute.js';
 import type { DeviceCounts } from './counts.js';
 import type { ReflectedResource } from '@umber-lens/core';
 
@@ -27,6 +28,10 @@ export interface Device {
   createRenderPipeline(options: RenderPipelineOptions): DevicePipeline;
   /** Measures passes on the GPU. Undefined where it cannot: see the feature `timestamps`. */
   createTimer(label?: string): Promise<DeviceTimer | undefined>;
+  /**
+   * Passes that compute, loaded when first asked for. Undefined where the interface has none: see the feature `compute`.
+   */
+  openCompute(): Promise<DeviceCompute | undefined>;
 
   /**
    * Copies numbers into a buffer.
@@ -97,7 +102,9 @@ export type DeviceFeature =
   | 'clip-control'
   | 'anisotropy'
   /** `createTimer` gives timers. */
-  | 'timestamps';
+  | 'timestamps'
+  /** `openCompute` gives passes that compute, and draws may take their numbers from what these wrote. */
+  | 'compute';
 
 export interface DeviceLimits {
   maxTextureSize: number;
@@ -108,12 +115,17 @@ export interface DeviceLimits {
   maxUniformBytes: number;
 }
 
-/** `storage` buffers are read by shaders, and written from outside alone. */
-export type BufferUsage = 'vertex' | 'index' | 'uniform' | 'storage';
+/** `storage` buffers are read by shaders, `indirect` ones hold the numbers of draws. */
+export type BufferUsage = 'vertex' | 'index' | 'uniform' | 'storage' | 'indirect';
 
 export interface BufferOptions {
   label?: string;
   usage: BufferUsage;
+  /**
+   * Whether passes that compute may read and write it besides, as `var<storage, read_write>`. Default false: it is written
+   * from outside alone.
+   */
+  writable?: boolean;
   /** Bytes. May be left out where `data` is given. */
   size?: number;
   /** What it holds from the start. */
@@ -377,6 +389,16 @@ export interface RenderPass {
   setViewport(x: number, y: number, width: number, height: number): void;
   draw(vertexCount: number, instanceCount?: number, firstVertex?: number): void;
   drawIndexed(indexCount: number, instanceCount?: number, firstIndex?: number): void;
+  /**
+   * Draws by numbers that the GPU holds: as many vertices, instances, first vertex and 0, four words from `offset` on. The
+   * accounts know of the draw alone. Where the feature `compute` is.
+   *
+   * @param offset bytes, a multiple of 4
+   * @throws LensError `device/no-indirect`
+   */
+  drawIndirect(buffer: DeviceBuffer, offset: number): void;
+  /** The same with indices: as many of them, instances, first index, what is added to each, and 0: five words. */
+  drawIndexedIndirect(buffer: DeviceBuffer, offset: number): void;
   /**
    * Names what follows, until the matching `popDebugGroup`: WebGPU repeats the name in the errors of its checks,
    * and captures of a frame show it. WebGL2 has nothing of the kind and ignores it.

@@ -278,17 +278,19 @@ export class Surroundings implements PlanPart, MoreOfLights {
     ];
   }
 
-  /** Shadow maps; and radiance of what is opaque, weighted, in all levels, where something is seen through another. */
+  /** Shadow maps: they outlive the frame, and whoever draws light reads them. */
+  addEarly({ graph, shape }: FramePlan, painter: PlanPainter): void {
+    if ((shape.around & PASSES.shadows) === 0) return;
+    const maps = graph.outside('shadow maps');
+    graph.pass({ name: 'shadows', writes: [maps], run: () => this.shadows.draw(painter.lights) });
+  }
+
+  /** Radiance of what is opaque, weighted, in all levels, where something is seen through another. */
   addPasses(plan: FramePlan, painter: PlanPainter): PlanBinding[] {
     const { device } = this;
     const { formats, graph, shape } = plan;
     const { around, width, height } = shape;
     const { color: format, depth: depthFormat, sampleCount } = formats;
-    if ((around & PASSES.shadows) !== 0) {
-      // The maps outlive the frame: whoever draws light reads them.
-      const maps = graph.outside('shadow maps');
-      graph.pass({ name: 'shadows', writes: [maps], run: () => this.shadows.draw(painter.lights) });
-    }
     if (shape.isDeferred) this.deferred.addPasses(plan, painter, () => this.entries);
     if ((around & PASSES.seenThrough) === 0) return [];
     const size = { width, height };

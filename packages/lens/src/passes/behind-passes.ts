@@ -2,20 +2,16 @@ import type { PlanPart } from './frame-plan.js';
 
 /** Draws what is opaque first, and copies it, where shaders ask what lies behind them. */
 export const BEHIND_PASSES: PlanPart = {
-  addPasses({ depth, device, drawn, formats, graph, picture, shape }, painter) {
-    const { width, height, isDeferred } = shape;
+  addPasses(plan, painter) {
+    const { depth, device, drawn, formats, graph, picture, shape } = plan;
+    const { width, height } = shape;
     const color = graph.texture('behind color', { width, height, format: formats.color });
     const behindDepth = graph.texture('behind depth', { width, height, format: formats.depth });
-    // What was lit before stays.
-    const clear = isDeferred ? {} : { clear: painter.clear };
     const isMultisampled = drawn !== picture;
     graph.pass({
       name: 'behind',
       isScene: true,
-      colors: [
-        isMultisampled ? { texture: drawn, resolve: color, ...clear } : { texture: picture, ...clear },
-      ],
-      depth: { texture: depth, ...(isDeferred ? {} : { clear: 0 }) },
+      ...plan.attach(isMultisampled ? color : undefined),
       run: (pass) => painter.drawBefore(pass),
     });
     graph.pass({

@@ -1,5 +1,6 @@
 import { type CameraView, createCameraView, DrawList } from '@umber-lens/core';
 import type { Device } from '../gpu/device.js';
+import type { EyeChoice } from '../cull/eye-choice.js';
 import { InstanceBuffer } from '../resources/instance-buffer.js';
 import type { EyeSwarms } from '../swarm/eye-swarms.js';
 import type { InstanceSettingsBuffer } from '../resources/instance-settings.js';
@@ -13,6 +14,8 @@ export class EyeState {
   settings: InstanceSettingsBuffer | undefined;
   /** Made when the list has swarms. */
   swarms: EyeSwarms | undefined;
+  /** Made when the GPU chooses what is drawn. */
+  choice: EyeChoice | undefined;
   lastUsed = 0;
 
   constructor(device: Device) {
@@ -23,5 +26,6 @@ export class EyeState {
     this.instances.dispose();
     this.settings?.dispose();
     this.swarms?.dispose();
+    this.choice?.dispose();
   }
 }

@@ -10,7 +10,7 @@ import type {
 } from '../gpu/device.js';
 import type { Ledger } from '../ledger.js';
 import type { EyeState } from './eye-state.js';
-import { FrameGraph, type GraphTexture } from './frame-graph.js';
+import { FrameGraph, type GraphPass, type GraphTexture } from './frame-graph.js';
 import type { FrameGiven } from './frame-uniforms.js';
 import type { PreparedScene, Way } from './prepared-scene.js';
 import type { TransientTextures } from './transient-textures.js';
@@ -26,7 +26,12 @@ export interface FrameShape {
   around: number;
   /** Whether light is added to what was gathered before: one sample a pixel then. */
   isDeferred: boolean;
+  /** What the GPU chooses of it: a value of `CHOICE`. */
+  choice: number;
 }
+
+/** Who chooses what is drawn: the script alone; for swarms the GPU; the GPU, against what hides it. */
+export const CHOICE = { script: 0, swarms: 1, hidden: 2 } as const;
 
 export interface PlanFormats {
   color: TextureFormat;
@@ -61,6 +66,8 @@ export interface PlanPainter {
    */
   drawBefore(pass: RenderPass | undefined, entries?: readonly BindGroupEntry[]): void;
   draw(pass: RenderPass | undefined): void;
+  /** Draws the opaque things that were seen in the frame before, and those that nothing is known of. */
+  drawSeen(pass: RenderPass | undefined): void;
   /** Draws what is transparent, as layers, or what is opaque, as what it is made of. */
   drawWay(
     pass: RenderPass | undefined,
@@ -81,6 +88,8 @@ export interface PlanBinding {
 
 /** Whoever adds passes before the scene's own. */
 export interface PlanPart {
+  /** Adds passes that come before those of all others. */
+  addEarly?(plan: FramePlan, painter: PlanPainter): void;
   /** @returns what the scene's pass reads of them */
   addPasses(plan: FramePlan, painter: PlanPainter): readonly PlanBinding[];
   /** Adds passes behind it. */
@@ -101,6 +110,8 @@ export class FramePlan {
   private readonly bound: DeviceTexture[] = [];
   private boundExtras: readonly BindGroupEntry[] | undefined;
   private entries: readonly BindGroupEntry[] = [];
+  /** Whether a pass before has drawn into the picture: what it left there stays. */
+  private isBegun: boolean;
 
   /** @param parts those that the shape asks for */
   constructor(
@@ -108,39 +119,47 @@ export class FramePlan {
     pool: TransientTextures,
     readonly shape: FrameShape,
     readonly formats: PlanFormats,
-    painter: PlanPainter,
+    private readonly painter: PlanPainter,
     parts: readonly (PlanPart | undefined)[],
   ) {
     const { color: format, depth: depthFormat, sampleCount } = formats;
-    const { width, height, readsBehind, isDeferred } = shape;
-    const isBegun = readsBehind || isDeferred;
+    const { width, height } = shape;
+    this.isBegun = shape.isDeferred;
     const graph = (this.graph = new FrameGraph(device, pool));
     const size = { width, height };
     const picture = (this.picture = graph.texture('picture', { ...size, format }));
-    const depth = (this.depth = graph.texture('depth', { ...size, format: depthFormat, sampleCount }));
-    const drawn = (this.drawn =
-      sampleCount > 1 ? graph.texture('samples', { ...size, format, sampleCount }) : picture);
+    this.depth = graph.texture('depth', { ...size, format: depthFormat, sampleCount });
+    this.drawn = sampleCount > 1 ? graph.texture('samples', { ...size, format, sampleCount }) : picture;
     this.target = graph.outside('target');
+    for (const part of parts) part?.addEarly?.(this, painter);
     this.read = parts.flatMap((part) => part?.addPasses(this, painter) ?? []);
-    const { clear } = painter;
     graph.pass({
       name: 'scene',
       parts: ['opaque', 'blended'],
       isScene: true,
       reads: this.read.map(({ texture }) => texture),
-      colors: [
-        {
-          texture: drawn,
-          ...(drawn === picture ? {} : { resolve: picture }),
-          ...(isBegun ? {} : { clear }),
-        },
-      ],
-      depth: { texture: depth, ...(isBegun ? {} : { clear: 0 }) },
+      ...this.attach(this.drawn === picture ? undefined : picture),
       run: (pass) => painter.draw(pass),
     });
     for (const part of parts) part?.addAfter?.(this, painter);
     graph.pass({ name: 'finish', reads: [picture], writes: [this.target], run: () => painter.finish() });
     graph.compile();
+  }
+
+  /**
+   * What a pass that draws the scene draws into: cleared for the first one, as it was left for others.
+   *
+   * @param resolve receives the samples, averaged
+   */
+  attach(resolve?: GraphTexture): Pick<GraphPass, 'colors' | 'depth'> {
+    const { depth, drawn, isBegun, painter } = this;
+    this.isBegun = true;
+    return {
+      colors: [
+        { texture: drawn, ...(resolve ? { resolve } : {}), ...(isBegun ? {} : { clear: painter.clear }) },
+      ],
+      depth: { texture: depth, ...(isBegun ? {} : { clear: 0 }) },
+    };
   }
 
   /** What the scene pass binds besides `extras`: what was drawn before it. The same array while its textures are. */
@@ -162,14 +181,15 @@ export class FramePlan {
   }
 
   /** Whether a frame of this shape has the same passes. */
-  fits({ width, height, readsBehind, around, isDeferred }: FrameShape): boolean {
+  fits({ width, height, readsBehind, around, isDeferred, choice }: FrameShape): boolean {
     const { shape } = this;
     return (
       shape.width === width &&
       shape.height === height &&
       shape.readsBehind === readsBehind &&
       shape.around === around &&
-      shape.isDeferred === isDeferred
+      shape.isDeferred === isDeferred &&
+      shape.choice === choice
     );
   }
 }

@@ -228,6 +228,10 @@ export class PreparedScene {
   }
 }
 
+/** Whether a batch asks for what is drawn behind it. */
+export const readsBehind = ({ shader, features }: PreparedBatch): boolean =>
+  (shader !== undefined && shader.readsBehind.length > 0) || (features & FEATURE.transmission) !== 0;
+
 /** Pipelines that can be drawn with at once. */
 function readyOf({ pipelines, standIns }: PreparedBatch): Pair {
   const of = (i: 0 | 1): DevicePipeline | undefined => (pipelines[i]?.isReady ? pipelines[i] : standIns[i]);

@@ -11,11 +11,14 @@ import type { Show } from '../light/show.js';
 import type { Surroundings } from '../light/surroundings.js';
 import type { FullPipelines } from '../light/full-pipelines.js';
 import { SurroundingsLoader } from '../light/surroundings-loader.js';
+import type { Chooser } from '../cull/chooser.js';
+import type { Chosen, Culling } from '../cull/culling.js';
 import type { DrawPath } from './draw-path.js';
 import { EyeState } from './eye-state.js';
 import { FinishPass } from './finish-pass.js';
 import type { FrameGraph } from './frame-graph.js';
 import {
+  CHOICE,
   type FrameAt,
   FramePlan,
   type FrameShape,
@@ -38,6 +41,7 @@ export class Renderer {
   readonly look: Look = {};
   show: Show = 'light';
   path: DrawPath = 'forward';
+  readonly culling: Culling = {};
   /** Whether frames in which nothing changed are not drawn. */
   onlyChanges = false;
   /** Pixels. */
@@ -67,7 +71,11 @@ export class Renderer {
     readsBehind: false,
     around: 0,
     isDeferred: false,
+    choice: CHOICE.script,
   };
+  /** Loaded when the GPU is to choose what is drawn. */
+  private chooser: Chooser | undefined;
+  private chooserLoading: Promise<void> | undefined;
   private readonly fits = (plan: FramePlan): boolean => plan.fits(this.shape);
   private readonly painter: PlanPainter;
   // What the frame at hand is made of, for the painter; set by draw.
@@ -104,6 +112,7 @@ export class Renderer {
       lights: this.uniforms.lightBuffer,
       drawBefore: (pass, entries = this.surroundings?.entries) => this.drawBefore(pass!, entries), // it has attachments
       draw: (pass) => this.drawScene(pass!), // as the one before
+      drawSeen: (pass) => this.drawPart(pass!, 'seen', this.groupOf(this.surroundings?.entries)), // as the ones before
       drawWay: (pass, way, entries, isOpaque = false) => {
         const { prepared, state } = this.at;
         const { opaqueCommands, commands } = state.list;
@@ -184,11 +193,12 @@ export class Renderer {
     list.leaveOutSmall(this.smallest, this.smallest > 0 ? (given.isParallel ? -perMetre : perMetre) : 0);
     const isListed = list.update(scene, view, viewChanged, prepared.transforms);
     if (isListed) state.instances.upload(list);
+    const isChosen = this.choose(scene, prepared, state, isListed, width, height);
     const isSwarming = surroundings?.swarming.updateEye(
       state,
       scene,
       view,
-      isListed,
+      isListed || isChosen,
       given.isParallel,
       height,
     );
@@ -204,7 +214,15 @@ export class Renderer {
 
     const plan = (this.plan = this.planFor(width, height, prepared, around));
     const isOther = this.keep(plan, target, scene);
-    if (this.onlyChanges && !isOther && !isListed && !isSwarming && !prepared.isTimed && made === 0) {
+    if (
+      this.onlyChanges &&
+      !isOther &&
+      !isListed &&
+      !isSwarming &&
+      !isChosen &&
+      !prepared.isTimed &&
+      made === 0
+    ) {
       // What it reads and sends is as before, and the picture is still there.
       if (device.counts.bytesUploaded === 0) {
         ledger.unchanged++;
@@ -279,8 +297,61 @@ export class Renderer {
 
   /** Waits for what is being loaded for the scenes that were drawn. */
   async whenReady(): Promise<void> {
+    await this.chooserLoading;
     await this.around.whenReady();
     await this.scenePass.whenReady();
+  }
+
+  /** Has the GPU choose what is drawn, where it is asked to and can. @returns whether that is other than before */
+  private choose(
+    scene: Scene,
+    prepared: PreparedScene,
+    state: EyeState,
+    isListed: boolean,
+    width: number,
+    height: number,
+  ): boolean {
+    const { chooser, culling, given, path, show } = this;
+    const isHidden = culling.hidden === true && path === 'forward';
+    if ((!isHidden && culling.swarmsOnGpu !== true && culling.hidden !== true) || show !== 'light') {
+      if (!state.choice) return false;
+      chooser?.end(state);
+      return true;
+    }
+    if (!chooser) {
+      void this.loadChooser();
+      return false;
+    }
+    const { swarming } = this.surroundings ?? {};
+    const choice = chooser.begin(state, isHidden);
+    return choice.update(
+      state,
+      scene,
+      prepared,
+      swarming,
+      state.view,
+      isListed,
+      given.isParallel,
+      width,
+      height,
+      this.frame,
+    );
+  }
+
+  /** Loads what has the GPU choose; the script chooses until it is there, and where no device computes. */
+  loadChooser(): Promise<void> {
+    const { device } = this;
+    if (!device.features.has('compute')) return Promise.resolve();
+    return (this.chooserLoading ??= Promise.all([device.openCompute(), import('../cull/chooser.js')]).then(
+      ([compute, { Chooser: Loaded }]) => {
+        if (compute) this.chooser = new Loaded(device, compute);
+      },
+    ));
+  }
+
+  /** What the GPU chose for the last frame; undefined where the script chose. */
+  chosen(): Promise<Chosen> | undefined {
+    return (this.at as Partial<FrameAt>).state?.choice?.figures();
   }
 
   /** @internal */
@@ -296,10 +367,13 @@ export class Renderer {
     shape.readsBehind = behind !== undefined;
     shape.around = around;
     shape.isDeferred = this.surroundings?.isDeferred ?? false;
+    const { choice } = this.at.state;
+    shape.choice = !choice ? CHOICE.script : choice.isHidden ? CHOICE.hidden : CHOICE.swarms;
     let plan = this.plans.find(this.fits);
     if (!plan) {
       const formats = shape.isDeferred ? { ...this.formats, sampleCount: 1 } : this.formats;
       plan = new FramePlan(this.device, this.transient, { ...shape }, formats, this.painter, [
+        this.chooser,
         surroundings,
         behind,
       ]);
@@ -314,11 +388,22 @@ export class Renderer {
     const { prepared, state } = this.at;
     const group = this.groupOf(entries);
     const { isGathered } = prepared;
-    // Radiance has no part of what is gathered.
-    prepared.isGathered = isGathered && entries === this.surroundings?.entries;
-    this.scenePass.draw(pass, prepared, state, group, 0, state.list.opaqueCommands, 'before');
+    // Radiance has no part of what is gathered, and nothing was drawn of it before.
+    const isRadiance = entries !== this.surroundings?.entries;
+    prepared.isGathered = isGathered && !isRadiance;
+    if (isRadiance) this.scenePass.draw(pass, prepared, state, group, 0, state.list.opaqueCommands, 'before');
+    else this.drawPart(pass, 'besides', group);
     prepared.isGathered = isGathered;
     this.drawBackdrop(pass, group);
+  }
+
+  /** Draws the opaque things that ask for nothing behind them; where nothing was drawn before, all of them. */
+  private drawPart(pass: RenderPass, part: 'seen' | 'besides', group: DeviceBindGroup): void {
+    const { prepared, state } = this.at;
+    const { choice, list } = state;
+    if (choice?.isHidden) choice.part = part;
+    this.scenePass.draw(pass, prepared, state, group, 0, list.opaqueCommands, 'before');
+    if (choice) choice.part = 'both';
   }
 
   private drawScene(pass: RenderPass): void {
@@ -331,7 +416,10 @@ export class Renderer {
       scenePass.draw(pass, prepared, state, group, 0, opaqueCommands, 'depth');
       ledger.endPart('depth', true, this.device.counts);
     }
+    const { choice } = state;
+    if (choice?.isHidden) choice.part = 'besides';
     scenePass.draw(pass, prepared, state, group, 0, opaqueCommands, isSplit ? 'after' : 'all');
+    if (choice) choice.part = 'both';
     if (!isSplit) this.drawBackdrop(pass, group);
     ledger.endPart('opaque', true, this.device.counts);
     scenePass.draw(pass, prepared, state, group, opaqueCommands, commands, 'unpeeled');
@@ -358,6 +446,7 @@ export class Renderer {
 
   private sweep(frame: number): void {
     this.scenePass.sweep(frame);
+    this.chooser?.sweep(frame);
     this.uniforms.sweep(frame);
     this.finish.sweep(frame);
     this.textures.sweep(frame);

@@ -1,4 +1,4 @@
-import { type CompiledShader, FEATURE, type Scene } from '@umber-lens/core';
+import type { CompiledShader, Scene } from '@umber-lens/core';
 import type { Device, DeviceBindGroup, RenderPass } from '../gpu/device.js';
 import type { Messages } from '#messages';
 import { GeometryStore } from '../resources/geometry-store.js';
@@ -8,7 +8,7 @@ import { PipelineStore, type ScenePassFormats } from '../resources/pipeline-stor
 import type { SettingsStore } from '../resources/settings-store.js';
 import type { TextureStore } from '../resources/texture-store.js';
 import type { EyeState } from './eye-state.js';
-import { PreparedScene, type SceneStores, type Way } from './prepared-scene.js';
+import { PreparedScene, readsBehind, type SceneStores, type Way } from './prepared-scene.js';
 
 /** Draws draw lists: one draw call a command. */
 export class ScenePass {
@@ -59,7 +59,7 @@ export class ScenePass {
   draw(
     pass: RenderPass,
     scene: PreparedScene,
-    { list, instances, settings: own, swarms }: EyeState,
+    { list, instances, settings: own, swarms, choice }: EyeState,
     group: DeviceBindGroup,
     from: number,
     to: number,
@@ -83,10 +83,12 @@ export class ScenePass {
       const geometry =
         which === 'shadow' || which === 'depth' ? ready.geometry : way ? way.shape : ready.shape;
       if (geometry.count === 0) continue;
-      const isAfter =
-        (shader !== undefined && shader.readsBehind.length > 0) ||
-        (ready.features & FEATURE.transmission) !== 0;
+      const isAfter = readsBehind(ready);
       if ((which === 'before' && isAfter) || (which === 'after' && !isAfter)) continue;
+      const isChosen = choice !== undefined && choice.has(command);
+      // What the script chose is drawn with what was seen before.
+      const part = !choice || isAfter || command >= list.opaqueCommands ? 'both' : choice.part;
+      if (part === 'besides' && !isChosen) continue;
       const pipeline =
         which === 'shadow'
           ? scene.full?.shadow(ready, scene.stores.pipelines)
@@ -101,8 +103,11 @@ export class ScenePass {
       pass.setBindGroup(1, material.group);
       if (settings) pass.setBindGroup(2, settings.group);
       if (ready.layers) pass.setBindGroup(3, ready.layers);
+      // In passes that draw all, the list's own instances do as well.
+      const isByGpu = isChosen && (geometry.isSwarm || part !== 'both');
       let count = list.commandCount[command]!;
-      if (geometry.isSwarm) {
+      if (isByGpu) count = 1;
+      else if (geometry.isSwarm) {
         count = swarms?.counts[command] ?? 0;
         if (count > 0) pass.setVertexBuffer(0, swarms!.buffer!, swarms!.offsets[command]); // it has instances
       } else pass.setVertexBuffer(0, buffer, list.commandFirst[command]! * INSTANCE_BYTES);
@@ -116,8 +121,10 @@ export class ScenePass {
       }
       const label = scene.labels[number];
       if (label !== undefined) pass.pushDebugGroup(label);
-      if (geometry.indexBuffer) {
-        pass.setIndexBuffer(geometry.indexBuffer, geometry.indexFormat);
+      if (geometry.indexBuffer) pass.setIndexBuffer(geometry.indexBuffer, geometry.indexFormat);
+      if (isByGpu) {
+        choice.draw(pass, command, geometry, part);
+      } else if (geometry.indexBuffer) {
         pass.drawIndexed(geometry.count, count);
       } else {
         pass.draw(geometry.count, count);

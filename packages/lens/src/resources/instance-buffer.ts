@@ -16,7 +16,12 @@ export class InstanceBuffer {
     if (!this.buffer || this.buffer.size < room * INSTANCE_BYTES) {
       this.buffer?.dispose();
       const size = instances.length * INSTANCE_BYTES;
-      this.buffer = this.device.createBuffer({ label: 'instances', usage: 'vertex', size });
+      this.buffer = this.device.createBuffer({
+        label: 'instances',
+        usage: 'vertex',
+        writable: true,
+        size,
+      });
       this.device.writeBuffer(this.buffer, 0, instances, 0, room);
     } else if (changedFrom < changedTo) {
       const count = changedTo - changedFrom;

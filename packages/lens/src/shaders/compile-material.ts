@@ -18,6 +18,7 @@ import {
   shortenGlsl,
   toGlsl,
 } from '@umber-lens/core';
+import type { ComputeShader } from '../gpu/compute.js';
 import { type HookOutline, outlineHooks } from './hook-outline.js';
 import { meshModule, shadowModule } from './mesh-module.js';
 
@@ -216,4 +217,26 @@ export function compileModule(
     entries.fragment,
     options.minify ?? true,
   );
+}
+
+/** A module with an entry point that computes, for `openCompute` of a device. @throws LensError */
+export function compileCompute(
+  text: string,
+  entry: string,
+  options: CompileOptions & { minify?: boolean } = {},
+): ComputeShader {
+  const shader = compileWgsl(text, options);
+  const { entryPoints, resources } = reflect(shader);
+  const found = entryPoints.find(({ name, stage }) => name === entry && stage === 'compute');
+  if (!found)
+    throw new LensError(
+      'shader/entry',
+      `${options.file ?? 'the module'} has no entry point "${entry}" that computes`,
+    );
+  return {
+    ...(options.file === undefined ? {} : { label: options.file }),
+    wgsl: emitWgsl(shader, { minify: options.minify ?? true }),
+    entry,
+    resources: resources.filter(({ name }) => found.resources.includes(name)),
+  };
 }

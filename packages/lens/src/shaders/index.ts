@@ -20,7 +20,7 @@ import { HOOKS, outlineHooks } from './hook-outline.js';
 import { meshModule } from './mesh-module.js';
 
 export type { CompiledShader, MaterialShader, TextureSetting } from '@umber-lens/core';
-export { type CompileMaterialOptions, compileModule, PRELUDE } from './compile-material.js';
+export { compileCompute, type CompileMaterialOptions, compileModule, PRELUDE } from './compile-material.js';
 export { LIBRARY } from './library.js';
 export { type HookName, HOOKS } from './hook-outline.js';
 

@@ -10,6 +10,7 @@ import {
   SwarmView,
 } from '@umber-lens/core';
 import type { Device, DeviceBuffer } from '../gpu/device.js';
+import type { EyeChoice } from '../cull/eye-choice.js';
 import type { Swarming } from './swarming.js';
 
 /** Updates after which what was not in view any more is let go of. */
@@ -40,6 +41,7 @@ export class EyeSwarms {
    *
    * @param isListed whether the list is another than at the last call
    * @param height pixels of the picture
+   * @param choice who chooses from some of them instead
    * @returns whether anything differs
    */
   update(
@@ -50,6 +52,7 @@ export class EyeSwarms {
     isListed: boolean,
     isParallel: boolean,
     height: number,
+    choice?: EyeChoice,
   ): boolean {
     const { eye } = this;
     eye.view = view;
@@ -60,12 +63,12 @@ export class EyeSwarms {
     let differs = isListed;
     for (let command = 0; command < list.commands; command++) {
       const part = partOf(list, command);
-      if (!part) continue;
+      if (!part || choice?.has(command)) continue;
       const first = list.commandFirst[command]!; // command < commands, here and below
       for (let at = first; at < first + list.commandCount[command]!; at++)
         if (this.look(part.swarm, list.rowAt(at), world, swarming.headOf(part.swarm))) differs = true;
     }
-    if (differs) this.fill(list);
+    if (differs) this.fill(list, choice);
     if (this.updates % KEEP_UPDATES === 0) this.forget();
     return differs;
   }
@@ -79,7 +82,7 @@ export class EyeSwarms {
   }
 
   /** Puts the instances of all commands side by side. */
-  private fill(list: DrawList): void {
+  private fill(list: DrawList, choice: EyeChoice | undefined): void {
     this.copies = 0;
     if (this.counts.length < list.commands) {
       this.counts = new Uint32Array(list.commands + 16);
@@ -88,7 +91,7 @@ export class EyeSwarms {
     let used = 0;
     for (let command = 0; command < list.commands; command++) {
       const part = partOf(list, command);
-      if (!part) continue;
+      if (!part || choice?.has(command)) continue;
       const start = used;
       const first = list.commandFirst[command]!;
       for (let at = first; at < first + list.commandCount[command]!; at++) {

@@ -59,8 +59,9 @@ export class Swarming {
   ): boolean {
     if (!this.current && !state.swarms) return false;
     const isNew = !state.swarms;
+    const { choice, list } = state;
     const swarms = (state.swarms ??= new EyeSwarms(this.device));
-    return swarms.update(state.list, scene, this, view, isListed || isNew, isParallel, height);
+    return swarms.update(list, scene, this, view, isListed || isNew, isParallel, height, choice);
   }
 
   /** Where a swarm's values begin in the buffer, in steps of four floats. */

@@ -153,6 +153,12 @@ export function noAttachment(): LensError {
   return new LensError('device/no-attachment', 'a render pass needs an attachment to draw into');
 }
 
+export function noIndirect(): LensError {
+  return new LensError('device/no-indirect', 'WebGL2 cannot draw by numbers that the GPU holds', {
+    hint: 'Ask device.features for "compute" first.',
+  });
+}
+
 /** What a pipeline reads was not set. */
 export function missing({ label }: DevicePipeline, kind: 'binding' | 'vertices', what: string): LensError {
   return new LensError(`device/missing-${kind}`, `pipeline "${label}" needs ${what}`);

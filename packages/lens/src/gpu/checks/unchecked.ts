@@ -10,6 +10,6 @@ export function checkWrite(_size: number, _offset: number, _byteLength: number, 
 export function checkTargets(_label: string, _outputs: unknown, _targets: unknown): void {}
 export function checkAttachments(_colors: unknown, _depth: unknown, _features: unknown): void {}
 const wrong = (): Error => new Error('the device is used wrongly: a build for development says how');
-export { wrong as alreadyInPass, wrong as noAttachment, wrong as noPipeline };
+export { wrong as alreadyInPass, wrong as noAttachment, wrong as noIndirect, wrong as noPipeline };
 export const missing = (_pipeline: unknown, _kind: string, _what: string): Error => wrong();
 export function checkCompiled(_gl: unknown, _stage: unknown): void {}

@@ -116,6 +116,10 @@ export class TraceDevice implements api.Device {
     return Promise.resolve(undefined);
   }
 
+  openCompute(): Promise<undefined> {
+    return Promise.resolve(undefined);
+  }
+
   writeBuffer(
     buffer: api.DeviceBuffer,
     offset: number,
@@ -225,6 +229,16 @@ class TracePass implements api.RenderPass {
     this.device.counts.addDraw(this.topology, indexCount, instanceCount);
     if (this.device.recording)
       this.device.commands.push(['drawIndexed', indexCount, instanceCount, firstIndex]);
+  }
+
+  drawIndirect(buffer: api.DeviceBuffer, offset: number): void {
+    this.device.counts.addDraw(this.topology, 0, 0);
+    this.device.record('drawIndirect', buffer.label, offset);
+  }
+
+  drawIndexedIndirect(buffer: api.DeviceBuffer, offset: number): void {
+    this.device.counts.addDraw(this.topology, 0, 0);
+    this.device.record('drawIndexedIndirect', buffer.label, offset);
   }
 
   pushDebugGroup(label: string): void {

@@ -282,6 +282,10 @@ export class Webgl2Device implements api.Device {
     return this.living.keep('pipelines', pipeline);
   }
 
+  openCompute(): Promise<undefined> {
+    return Promise.resolve(undefined);
+  }
+
   async createTimer(label = 'timer'): Promise<api.DeviceTimer | undefined> {
     if (!this.timing) return undefined;
     const { Webgl2Timer } = await import('./webgl2-timer.js');

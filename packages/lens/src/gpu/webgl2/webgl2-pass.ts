@@ -1,4 +1,4 @@
-import { missing, noAttachment } from '#checks';
+import { missing, noAttachment, noIndirect } from '#checks';
 import type { DeviceBuffer, RenderPass, RenderPassOptions } from '../device.js';
 import { levelSize } from '../sizes.js';
 import type {
@@ -122,6 +122,14 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
       firstIndex * this.indexBytes,
       instanceCount,
     );
+  }
+
+  drawIndirect(): void {
+    throw noIndirect();
+  }
+
+  drawIndexedIndirect(): void {
+    throw noIndirect();
   }
 
   pushDebugGroup(): void {}

@@ -11,6 +11,7 @@ export interface GroupLayout {
 }
 
 const VERTEX_AND_FRAGMENT = 3;
+const COMPUTE = 4;
 
 /** Layouts by what they hold: shaders that want the same share one, and so do the bind groups made for them. */
 export class Layouts {
@@ -18,24 +19,27 @@ export class Layouts {
 
   constructor(private readonly gpu: GPUDevice) {}
 
-  /** Layouts by group number. */
-  of(resources: readonly ReflectedResource[]): GroupLayout[] {
+  /**
+   * Layouts by group number.
+   *
+   * @param stages that see them
+   */
+  of(resources: readonly ReflectedResource[], stages: 'draw' | 'compute' = 'draw'): GroupLayout[] {
     const groups: GroupLayout[] = [];
     const highest = Math.max(-1, ...resources.map(({ group }) => group));
     for (let group = 0; group <= highest; group++) {
       const own = resources.filter((r) => r.group === group).sort((a, b) => a.binding - b.binding);
-      groups.push(this.layout(own));
+      groups.push(this.layout(own, stages === 'compute' ? COMPUTE : VERTEX_AND_FRAGMENT));
     }
     return groups;
   }
 
-  private layout(resources: readonly ReflectedResource[]): GroupLayout {
-    const key = resources
-      .map(
-        ({ binding, kind, type, size }) =>
-          `${binding} ${kind === 'uniform' ? `uniform ${size}` : `${kind} ${type}`}`,
-      )
-      .join('; ');
+  private layout(resources: readonly ReflectedResource[], visibility: number): GroupLayout {
+    const told = resources.map(
+      ({ binding, kind, type, size, access }) =>
+        `${binding} ${kind === 'uniform' ? `uniform ${size}` : `${kind} ${type}${access === 'read_write' ? ' written' : ''}`}`,
+    );
+    const key = `${visibility === COMPUTE ? 'compute: ' : ''}${told.join('; ')}`;
     let found = this.known.get(key);
     if (!found) {
       const movable = resources.find(({ kind }) => kind === 'uniform')?.binding;
@@ -43,7 +47,7 @@ export class Layouts {
         label: key,
         entries: resources.map((resource) => ({
           binding: resource.binding,
-          visibility: VERTEX_AND_FRAGMENT,
+          visibility,
           ...bindingLayout(resource, resource.binding === movable),
         })),
       });
@@ -55,14 +59,14 @@ export class Layouts {
 }
 
 function bindingLayout(
-  { kind, type }: ReflectedResource,
+  { kind, type, access }: ReflectedResource,
   hasDynamicOffset: boolean,
 ): Omit<GPUBindGroupLayoutEntry, 'binding' | 'visibility'> {
   switch (kind) {
     case 'uniform':
       return { buffer: { type: 'uniform', hasDynamicOffset } };
     case 'storage':
-      return { buffer: { type: 'read-only-storage' } };
+      return { buffer: { type: access === 'read_write' ? 'storage' : 'read-only-storage' } };
     case 'sampler':
       return { sampler: { type: type === 'sampler_comparison' ? 'comparison' : 'filtering' } };
     default: {

@@ -7,6 +7,7 @@ import {
   checkTexture,
   checkWrite,
 } from '#checks';
+import type { DeviceCompute } from '../compute.js';
 import type * as api from '../device.js';
 import { DeviceCounts } from '../counts.js';
 import { bufferSize, FORMAT_BYTES, layersOf, levelSize, levelsOf, textureBytes } from '../sizes.js';
@@ -30,7 +31,13 @@ import { WebgpuPass } from './webgpu-pass.js';
 const COPY_SRC = 4;
 const COPY_DST = 8;
 const MAP_READ = 1;
-const BUFFER_USAGE: Record<api.BufferUsage, number> = { index: 16, vertex: 32, uniform: 64, storage: 128 };
+const BUFFER_USAGE: Record<api.BufferUsage, number> = {
+  index: 16,
+  vertex: 32,
+  uniform: 64,
+  storage: 128,
+  indirect: 256,
+};
 
 export interface WebgpuDeviceOptions {
   /** The canvas that is drawn into. */
@@ -63,9 +70,14 @@ export class WebgpuDevice implements api.Device {
     made: new Map(),
     dispose: () => undefined,
   };
-  private readonly layouts: Layouts;
+  /** @internal */
+  readonly layouts: Layouts;
+  /** @internal Whether a pass that computes is open. */
+  isComputing = false;
+  private compute: Promise<DeviceCompute> | undefined;
   private readonly pass = new WebgpuPass(this);
-  private readonly living = new Living(this.counts);
+  /** @internal */
+  readonly living = new Living(this.counts);
   private encoder: GPUCommandEncoder | undefined;
   private readonly blits = new Blits(this);
 
@@ -87,6 +99,7 @@ export class WebgpuDevice implements api.Device {
       'float32-renderable',
       'clip-control',
       'anisotropy',
+      'compute',
       ...(gpu.features.has('timestamp-query') ? (['timestamps'] as const) : []),
     ]);
     this.layouts = new Layouts(gpu);
@@ -102,13 +115,13 @@ export class WebgpuDevice implements api.Device {
 
   createBuffer(options: api.BufferOptions): api.DeviceBuffer {
     checkBuffer(options);
-    const { label = '', usage, data } = options;
+    const { label = '', usage, data, writable = false } = options;
     const size = bufferSize(options);
     // Copies go by four bytes, and so does what is bound.
     const handle = this.gpu.createBuffer({
       label,
       size: (size + 3) & ~3,
-      usage: BUFFER_USAGE[usage] | COPY_DST | COPY_SRC,
+      usage: BUFFER_USAGE[usage] | (writable ? BUFFER_USAGE.storage : 0) | COPY_DST | COPY_SRC,
     });
     this.counts.bufferBytes += size;
     const kept = this.living.keep('buffers', { kind: 'buffer' as const, label, usage, size, handle }, () => {
@@ -242,6 +255,12 @@ export class WebgpuDevice implements api.Device {
     return new WebgpuTimer(this.gpu, label, () => this.submit());
   }
 
+  openCompute(): Promise<DeviceCompute> {
+    return (this.compute ??= import('./webgpu-compute.js').then(
+      ({ WebgpuCompute }) => new WebgpuCompute(this),
+    ));
+  }
+
   writeBuffer(
     buffer: api.DeviceBuffer,
     offset: number,
@@ -332,7 +351,7 @@ export class WebgpuDevice implements api.Device {
   }
 
   beginRenderPass(options: api.RenderPassOptions): api.RenderPass {
-    if (this.pass.isOpen) throw alreadyInPass();
+    this.checkNoPass();
     this.pass.begin(this.recording(), options);
     this.counts.passes++;
     return this.pass;
@@ -366,7 +385,13 @@ export class WebgpuDevice implements api.Device {
     this.living.dispose();
   }
 
-  private recording(): GPUCommandEncoder {
+  /** @internal @throws LensError `device/pass-open` */
+  checkNoPass(): void {
+    if (this.pass.isOpen || this.isComputing) throw alreadyInPass();
+  }
+
+  /** @internal */
+  recording(): GPUCommandEncoder {
     return (this.encoder ??= this.gpu.createCommandEncoder());
   }
 }

@@ -80,6 +80,18 @@ export class WebgpuPass extends PassState<WebgpuPipeline, WebgpuBindGroup> imple
     this.encoder.drawIndexed(indexCount, instanceCount, firstIndex);
   }
 
+  drawIndirect(buffer: DeviceBuffer, offset: number): void {
+    const pipeline = this.apply();
+    this.device.counts.addDraw(pipeline.topology, 0, 0);
+    this.encoder.drawIndirect((buffer as WebgpuBuffer).handle, offset);
+  }
+
+  drawIndexedIndirect(buffer: DeviceBuffer, offset: number): void {
+    const pipeline = this.apply();
+    this.device.counts.addDraw(pipeline.topology, 0, 0);
+    this.encoder.drawIndexedIndirect((buffer as WebgpuBuffer).handle, offset);
+  }
+
   pushDebugGroup(label: string): void {
     this.encoder.pushDebugGroup(label);
   }

@@ -1,0 +1,82 @@
+import type { DeviceCompute } from '../gpu/compute.js';
+import type { Device } from '../gpu/device.js';
+import type { EyeState } from '../passes/eye-state.js';
+import {
+  CHOICE,
+  type FramePlan,
+  type PlanBinding,
+  type PlanPainter,
+  type PlanPart,
+} from '../passes/frame-plan.js';
+import { CULL_SHADERS } from './compiled-wgsl.js';
+import type { PyramidPipelines } from './depth-pyramid.js';
+import { type ChoicePipelines, EyeChoice } from './eye-choice.js';
+import { TileStore } from './tile-store.js';
+
+/** Has the GPU choose what is drawn: one for a device that computes. */
+export class Chooser implements PlanPart {
+  readonly tiles: TileStore;
+  readonly pipelines: ChoicePipelines & PyramidPipelines;
+  /** Of the eye that looks in the frame at hand. */
+  private current: EyeChoice | undefined;
+
+  constructor(
+    private readonly device: Device,
+    readonly compute: DeviceCompute,
+  ) {
+    this.tiles = new TileStore(device);
+    const made = (name: keyof typeof CULL_SHADERS) =>
+      compute.createPipeline({ label: name, shader: CULL_SHADERS[name] });
+    this.pipelines = {
+      first: made('firstLevel'),
+      firstOfSamples: made('firstLevelSamples'),
+      next: made('nextLevel'),
+      instances: made('chooseInstances'),
+      tiles: made('chooseTiles'),
+    };
+  }
+
+  /** Notes what is chosen from, before the script chooses the rest. To be called when the eye's list is up to date. */
+  begin(state: EyeState, isHidden: boolean): EyeChoice {
+    return (this.current = state.choice ??= new EyeChoice(this.device, this)).begin(isHidden);
+  }
+
+  /** For frames in which the script chooses by itself. */
+  end(state: EyeState): void {
+    this.current = undefined;
+    if (!state.choice) return;
+    state.choice.dispose();
+    state.choice = undefined;
+    // The script chooses anew what the GPU chose.
+    state.swarms?.dispose();
+    state.swarms = undefined;
+  }
+
+  /** What was seen before is chosen ahead of everything; it is drawn when the maps of shadows are there. */
+  addEarly({ graph, shape }: FramePlan): void {
+    if (shape.choice === CHOICE.script) return;
+    graph.pass({ name: 'choose', writes: [graph.outside('chosen')], run: () => this.current?.choose() });
+  }
+
+  addPasses(plan: FramePlan, painter: PlanPainter): PlanBinding[] {
+    const { depth, graph, shape } = plan;
+    if (shape.choice !== CHOICE.hidden) return [];
+    graph.pass({
+      name: 'seen before',
+      isScene: true,
+      ...plan.attach(),
+      run: (pass) => painter.drawSeen(pass),
+    });
+    graph.pass({
+      name: 'find hidden',
+      reads: [depth],
+      writes: [graph.outside('found')],
+      run: () => this.current?.findHidden(graph.of(depth)),
+    });
+    return [];
+  }
+
+  sweep(frame: number): void {
+    this.tiles.sweep(frame);
+  }
+}

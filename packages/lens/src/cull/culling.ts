@@ -1,0 +1,24 @@
+/** What is left out before it is drawn, and who finds it out. Its members may be written to at any time. */
+export interface Culling {
+  /**
+   * Leaves out what stands wholly behind opaque things, on WebGPU, where the path is `forward`. What was seen in the frame
+   * before is drawn first; what that hides is found out on the GPU, and the rest is drawn then: nothing comes late, however
+   * fast the eye turns. Pays where much is hidden by much; costs a second pass and a pyramid of depths. Default false.
+   */
+  hidden?: boolean;
+  /**
+   * Has the GPU choose tiles, levels and counts of swarms, on WebGPU: the script's cost follows the number of swarms then
+   * instead of that of their tiles. The picture is the same. Default false; `hidden` brings it along.
+   */
+  swarmsOnGpu?: boolean;
+}
+
+/** Figures of what the GPU chose for the last frame. */
+export interface Chosen {
+  /** Instances that were drawn, of those that were in view: swarms besides. */
+  instances: number;
+  inView: number;
+  /** Copies of swarms that were drawn, some of them perhaps only to find that they are too small. */
+  copies: number;
+  triangles: number;
+}
