@@ -2,6 +2,7 @@ export * from '@umber-lens/core';
 export { DeviceCounts } from './gpu/counts.js';
 export * from './gpu/compute.js';
 export * from './gpu/device.js';
+export * from './gpu/multi-draw.js';
 export * from './gpu/sizes.js';
 export { TraceDevice, type TraceCommand } from './gpu/trace/trace-device.js';
 export { computeOf, type ModuleWithEntries, stagesOf, vertexLayout } from './gpu/by-name.js';

@@ -502,7 +502,8 @@ export class DrawList {
   private makePositions(room: number): void {
     this.room = room;
     if (this.instances.length >= room) return;
-    const capacity = room + (room >> 2) + 16;
+    // Whole steps of four words, as storage goes.
+    const capacity = (room + (room >> 2) + 19) & ~3;
     this.instances = grown(this.instances, capacity);
     this.itemAt = grown(this.itemAt, capacity);
   }

@@ -12,6 +12,8 @@ export class DeviceCounts {
   textureBytes = 0;
 
   draws = 0;
+  /** Draws that went out with others, in one call. */
+  drawsTogether = 0;
   instances = 0;
   triangles = 0;
   vertices = 0;
@@ -27,7 +29,7 @@ export class DeviceCounts {
   }
 
   resetCommands(): void {
-    this.draws = 0;
+    this.draws = this.drawsTogether = 0;
     this.instances = 0;
     this.triangles = 0;
     this.vertices = 0;

@@ -1,5 +1,6 @@
 import type { DeviceCompute } from './compute.js';
 import type { DeviceCounts } from './counts.js';
+import type { MultiDraw } from './multi-draw.js';
 import type { ReflectedResource } from '@umber-lens/core';
 
 /**
@@ -32,6 +33,8 @@ export interface Device {
    * Passes that compute, loaded when first asked for. Undefined where the interface has none: see the feature `compute`.
    */
   openCompute(): Promise<DeviceCompute | undefined>;
+  /** Several draws at once, loaded when first asked for. Undefined where the interface has none: see the feature `multi-draw`. */
+  openMultiDraw(): Promise<MultiDraw | undefined>;
 
   /**
    * Copies numbers into a buffer.
@@ -104,7 +107,9 @@ export type DeviceFeature =
   /** `createTimer` gives timers. */
   | 'timestamps'
   /** `openCompute` gives passes that compute, and draws may take their numbers from what these wrote. */
-  | 'compute';
+  | 'compute'
+  /** `openMultiDraw` gives several draws at once. */
+  | 'multi-draw';
 
 export interface DeviceLimits {
   maxTextureSize: number;

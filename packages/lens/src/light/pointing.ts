@@ -153,7 +153,7 @@ async function see(
     list.update(scene, view, true, prepared.transforms);
     cropView(view, region, size.width, size.height);
     const drawn = whoIsDrawn(scene, state, filter);
-    state.instances.upload(list);
+    state.instances.upload(list, true);
     const { instanceFeeds } = prepared;
     if (instanceFeeds) (state.settings ??= instanceFeeds.instanceSettings(device)).update(list, scene);
     textures.push(...draw(lens, surroundings, scene, prepared, state, eye, region, size, wanted));

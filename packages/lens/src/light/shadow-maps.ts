@@ -81,7 +81,12 @@ export class ShadowMaps {
   private readonly frame = new Float32Array(FRAME_FLOATS);
   private readonly frameWords = new Uint32Array(this.frame.buffer);
   private readonly groups = new Map<DeviceBuffer, DeviceBindGroup>();
-  private reach = { scene: undefined as Scene | undefined, updateCount: -1, corners: new Float32Array(24) };
+  private reach = {
+    scene: undefined as Scene | undefined,
+    updateCount: -1,
+    itemsEnd: -1,
+    corners: new Float32Array(24),
+  };
   /** What the parts bound when the groups were made. */
   private readonly bound: (readonly BindGroupEntry[])[] = [];
   private dirty: ShadowMap[] = [];
@@ -322,7 +327,7 @@ export class ShadowMaps {
     before.set(view.viewProjection);
     map.scene = scene;
     const isListed = state.list.update(scene, view, isMoved, prepared.transforms);
-    if (isListed) state.instances.upload(state.list);
+    state.instances.upload(state.list, isListed, this.scenePass.instancesFromStorage);
     const isSwarming = this.swarming.updateEye(state, scene, view, isListed, map.isParallel, this.size);
     const { instanceFeeds } = prepared;
     if (instanceFeeds)
@@ -354,9 +359,12 @@ export class ShadowMaps {
   /** How far from the eye there is anything, in steps of a quarter of its double, so that maps stay as they are. */
   private reachOf(scene: Scene, eye: CameraView, distance: number | undefined): { from: number; to: number } {
     const { reach } = this;
-    if (reach.scene !== scene || reach.updateCount !== scene.updateCount) {
+    const { updateCount, drawables } = scene;
+    // What is removed moves nothing, but shortens the reach.
+    if (reach.scene !== scene || reach.updateCount !== updateCount || reach.itemsEnd !== drawables.log.end) {
       reach.scene = scene;
-      reach.updateCount = scene.updateCount;
+      reach.updateCount = updateCount;
+      reach.itemsEnd = drawables.log.end;
       const { min, max } = scene.root.worldBounds();
       for (let i = 0; i < 8; i++)
         for (let k = 0; k < 3; k++) reach.corners[i * 3 + k] = ((i >> k) & 1 ? max[k] : min[k])!; // three numbers

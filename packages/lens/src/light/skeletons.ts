@@ -6,6 +6,8 @@ export type SkeletonKind = 'points' | 'wires';
 
 interface Entry {
   skeleton: GpuGeometry;
+  /** What its vertices were numbered from. */
+  baseVertex: number;
   lastUsed: number;
 }
 
@@ -21,40 +23,58 @@ export class Skeletons {
   get(kind: SkeletonKind, geometry: Geometry, gpu: GpuGeometry, frame: number): GpuGeometry {
     const known = this.known[kind];
     let entry = known.get(gpu);
-    if (!entry) known.set(gpu, (entry = { skeleton: this.make(kind, geometry, gpu), lastUsed: frame }));
+    if (entry?.baseVertex !== gpu.baseVertex) {
+      if (entry) this.free(entry, gpu);
+      entry = { skeleton: this.make(kind, geometry, gpu), baseVertex: gpu.baseVertex, lastUsed: frame };
+      known.set(gpu, entry);
+    }
     entry.lastUsed = frame;
     return entry.skeleton;
   }
 
   sweep(frame: number): void {
     for (const known of Object.values(this.known))
-      for (const [gpu, { skeleton, lastUsed }] of known) {
-        if (lastUsed >= frame) continue;
-        if (skeleton.indexBuffer !== gpu.indexBuffer) skeleton.indexBuffer?.dispose();
+      for (const [gpu, entry] of known) {
+        if (entry.lastUsed >= frame) continue;
+        this.free(entry, gpu);
         known.delete(gpu);
       }
   }
 
+  private free({ skeleton: { indexBuffer } }: Entry, gpu: GpuGeometry): void {
+    if (indexBuffer !== gpu.indexBuffer) indexBuffer?.dispose();
+  }
+
   private make(kind: SkeletonKind, geometry: Geometry, gpu: GpuGeometry): GpuGeometry {
-    if (kind === 'points') return { ...gpu, topology: 'point-list', stripIndexFormat: undefined };
+    // What a page is asked for may become another buffer: it is asked through the original.
+    const shape = Object.create(gpu) as GpuGeometry;
+    if (kind === 'points')
+      return Object.assign(shape, {
+        topology: 'point-list' as const,
+        stripIndexFormat: undefined,
+        page: undefined,
+      });
     // Lines and points are their own edges.
     if (!gpu.topology.startsWith('triangle')) return gpu;
     const indices = edgesOf(geometry);
-    return {
-      ...gpu,
-      topology: 'line-list',
+    for (let i = 0; i < indices.length; i++) indices[i]! += gpu.baseVertex; // i < length
+    const own =
+      indices.length > 0
+        ? this.device.createBuffer({
+            label: `${geometry.name ?? 'geometry'} edges`,
+            usage: 'index',
+            data: indices,
+          })
+        : undefined;
+    Object.defineProperty(shape, 'indexBuffer', { value: own });
+    return Object.assign(shape, {
+      topology: 'line-list' as const,
       stripIndexFormat: undefined,
-      indexBuffer:
-        indices.length > 0
-          ? this.device.createBuffer({
-              label: `${geometry.name ?? 'geometry'} edges`,
-              usage: 'index',
-              data: indices,
-            })
-          : undefined,
-      indexFormat: 'uint32',
+      indexFormat: 'uint32' as const,
       count: indices.length,
-    };
+      firstIndex: 0,
+      page: undefined,
+    });
   }
 }
 

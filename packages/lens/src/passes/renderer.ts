@@ -192,7 +192,7 @@ export class Renderer {
     const perMetre = (height * view.projection[5]!) / 2; // sixteen numbers
     list.leaveOutSmall(this.smallest, this.smallest > 0 ? (given.isParallel ? -perMetre : perMetre) : 0);
     const isListed = list.update(scene, view, viewChanged, prepared.transforms);
-    if (isListed) state.instances.upload(list);
+    state.instances.upload(list, isListed, this.scenePass.instancesFromStorage);
     const isChosen = this.choose(scene, prepared, state, isListed, width, height);
     const isSwarming = surroundings?.swarming.updateEye(
       state,
@@ -270,6 +270,7 @@ export class Renderer {
   }
 
   dispose(): void {
+    this.scenePass.dispose();
     this.textures.dispose();
     this.device.dispose();
   }

@@ -8,12 +8,20 @@ import { PipelineStore, type ScenePassFormats } from '../resources/pipeline-stor
 import type { SettingsStore } from '../resources/settings-store.js';
 import type { TextureStore } from '../resources/texture-store.js';
 import type { EyeState } from './eye-state.js';
+import type { Together } from './together.js';
 import { PreparedScene, readsBehind, type SceneStores, type Way } from './prepared-scene.js';
+
+/** Geometries from which on they share buffers: few would not pay for what does that. */
+const MANY_GEOMETRIES = 8;
 
 /** Draws draw lists: one draw call a command. */
 export class ScenePass {
   private readonly stores: SceneStores;
   private settings: SettingsStore | undefined;
+  /** Loaded when there are many geometries. */
+  private together: Together | undefined;
+  private gathering: Promise<void> | undefined;
+  private isDisposed = false;
   private readonly scenes = new Map<Scene, PreparedScene>();
 
   constructor(
@@ -45,6 +53,7 @@ export class ScenePass {
       found = new PreparedScene(this.device, scene, this.stores, this.messages);
       this.scenes.set(scene, found);
     }
+    this.gather();
     return found;
   }
 
@@ -68,6 +77,7 @@ export class ScenePass {
   ): void {
     const { buffer } = instances;
     if (!buffer || from === to) return;
+    const { together } = this;
     const isWay =
       which === 'edges' || which === 'peel' || which === 'rest' || which === 'point' || which === 'gather';
     pass.setBindGroup(0, group, offset);
@@ -98,13 +108,24 @@ export class ScenePass {
               ? way.pipelines[list.commandMirrored[command]!]
               : scene.pipelineOf(ready, list.commandMirrored[command]!);
       if (!pipeline) continue;
+      // In passes that draw all, the list's own instances do as well.
+      const isByGpu = isChosen && (geometry.isSwarm || part !== 'both');
+      const hasOwn = shader !== undefined && shader.instanceSettings.length > 0 && !geometry.isSwarm;
+      if (together) {
+        if (
+          !isByGpu &&
+          !hasOwn &&
+          !scene.colorOf &&
+          together.add(pass, list, command, ready, geometry, pipeline, instances)
+        )
+          continue;
+        together.flush(pass, instances);
+      }
       pass.setPipeline(pipeline);
       if (scene.colorOf) pass.setBlendConstant(scene.colorOf(command));
       pass.setBindGroup(1, material.group);
       if (settings) pass.setBindGroup(2, settings.group);
       if (ready.layers) pass.setBindGroup(3, ready.layers);
-      // In passes that draw all, the list's own instances do as well.
-      const isByGpu = isChosen && (geometry.isSwarm || part !== 'both');
       let count = list.commandCount[command]!;
       if (isByGpu) count = 1;
       else if (geometry.isSwarm) {
@@ -116,7 +137,7 @@ export class ScenePass {
         const { buffer: vertices, offset } = geometry.slots[slot]!; // slot < length
         pass.setVertexBuffer(slot + 1, vertices, offset);
       }
-      if (shader && shader.instanceSettings.length > 0 && own?.buffer && !geometry.isSwarm) {
+      if (hasOwn && own?.buffer) {
         pass.setVertexBuffer(geometry.slots.length + 1, own.buffer, own.offsets[command]!);
       }
       const label = scene.labels[number];
@@ -125,17 +146,45 @@ export class ScenePass {
       if (isByGpu) {
         choice.draw(pass, command, geometry, part);
       } else if (geometry.indexBuffer) {
-        pass.drawIndexed(geometry.count, count);
+        pass.drawIndexed(geometry.count, count, geometry.firstIndex);
       } else {
         pass.draw(geometry.count, count);
       }
       if (label !== undefined) pass.popDebugGroup();
     }
+    together?.flush(pass, instances);
+  }
+
+  /** Whether lists are to keep their instances as storage besides. */
+  get instancesFromStorage(): boolean {
+    return this.together?.fromStorage ?? false;
+  }
+
+  /** Has geometries share buffers, and be drawn together, where there are many. */
+  private gather(): void {
+    const { device, stores } = this;
+    if (this.gathering || stores.geometries.count < MANY_GEOMETRIES || !device.features.has('multi-draw'))
+      return;
+    this.gathering = Promise.all([
+      device.openMultiDraw(),
+      import('../resources/geometry-pages.js'),
+      import('./together.js'),
+    ]).then(([multiDraw, { GeometryPages }, { Together: Loaded }]) => {
+      if (!multiDraw || this.isDisposed) return;
+      stores.geometries.usePages(new GeometryPages(device, stores.geometries.zeros));
+      this.together = new Loaded(multiDraw, stores.pipelines);
+    });
+  }
+
+  dispose(): void {
+    this.isDisposed = true;
   }
 
   /** Waits for the pipelines that are being made. */
-  whenReady(): Promise<void> {
-    return this.stores.pipelines.whenReady();
+  async whenReady(): Promise<void> {
+    this.gather();
+    await this.gathering;
+    await this.stores.pipelines.whenReady();
   }
 
   /** Frees what no frame since `frame` has drawn. */

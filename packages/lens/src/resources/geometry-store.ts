@@ -1,20 +1,7 @@
-import {
-  type Attribute,
-  attributeFloats,
-  attributeFrom,
-  COMPONENT_BYTES,
-  type CustomInput,
-  type Geometry,
-  vertexCount,
-} from '@umber-lens/core';
-import type {
-  Device,
-  DeviceBuffer,
-  RenderPipelineOptions,
-  VertexBufferLayout,
-  VertexFormat,
-} from '../gpu/device.js';
-import { LOCATION } from '../shaders/locations.js';
+import type { CustomInput, Geometry } from '@umber-lens/core';
+import type { Device, DeviceBuffer, RenderPipelineOptions, VertexBufferLayout } from '../gpu/device.js';
+import { type DescribedGeometry, describeGeometry } from './describe-geometry.js';
+import type { GeometryPage, GeometryPages, Placed } from './geometry-pages.js';
 
 /** A geometry on the GPU. */
 export interface GpuGeometry {
@@ -30,9 +17,19 @@ export interface GpuGeometry {
   indexFormat: 'uint16' | 'uint32';
   /** Indices, or vertices where there are none. */
   count: number;
+  /** Of a page: its first index, and what its vertices are numbered from there. */
+  firstIndex: number;
+  baseVertex: number;
+  /** Whose buffers it has with others together. */
+  page: GeometryPage | undefined;
   /** Drawn by a swarm: see `SwarmView` for what its instances say. */
   isSwarm: boolean;
   lastUsed: number;
+}
+
+interface Known {
+  gpu: GpuGeometry;
+  own: readonly CustomInput[];
 }
 
 /**
@@ -41,31 +38,38 @@ export interface GpuGeometry {
  */
 export class GeometryStore {
   /** By geometry, then by the attributes of its own that a shader reads. */
-  private readonly known = new Map<Geometry, Map<string, GpuGeometry>>();
+  private readonly known = new Map<Geometry, Map<string, Known>>();
+  private readonly placedOf = new Map<GpuGeometry, Placed>();
+  private pages: GeometryPages | undefined;
   private readonly regions = new Map<Uint8Array, { buffer: DeviceBuffer; users: number }>();
   private readonly regionsOf = new Map<GpuGeometry, Uint8Array[]>();
   /** Zeros, for attributes that a geometry lacks. */
-  private readonly zeros: DeviceBuffer;
+  readonly zeros: DeviceBuffer;
 
   constructor(private readonly device: Device) {
     this.zeros = device.createBuffer({ label: 'zeros', usage: 'vertex', size: 16 });
   }
 
+  /** Geometries there are. */
+  get count(): number {
+    return this.known.size;
+  }
+
   /** @param own attributes that a material's shader reads besides the usual ones */
   get(geometry: Geometry, frame: number, own: readonly CustomInput[] = []): GpuGeometry {
     let variants = this.known.get(geometry);
-    if (!variants) this.known.set(geometry, (variants = new Map<string, GpuGeometry>()));
+    if (!variants) this.known.set(geometry, (variants = new Map<string, Known>()));
     const key = own.length === 0 ? '' : own.map(({ name, location }) => `${location}${name}`).join(' ');
     let found = variants.get(key);
-    if (!found) variants.set(key, (found = this.upload(geometry, own)));
-    found.lastUsed = frame;
-    return found;
+    if (!found) variants.set(key, (found = { gpu: this.upload(geometry, own), own }));
+    found.gpu.lastUsed = frame;
+    return found.gpu;
   }
 
   /** Frees what no frame since `frame` has drawn. */
   sweep(frame: number): void {
     for (const [geometry, variants] of this.known) {
-      for (const [key, gpu] of variants) {
+      for (const [key, { gpu }] of variants) {
         if (gpu.lastUsed >= frame) continue;
         variants.delete(key);
         this.free(gpu);
@@ -75,7 +79,17 @@ export class GeometryStore {
   }
 
   private free(gpu: GpuGeometry): void {
+    const placed = this.placedOf.get(gpu);
+    if (placed) {
+      this.placedOf.delete(gpu);
+      this.pages?.remove(placed);
+      return;
+    }
     gpu.indexBuffer?.dispose();
+    this.freeRegions(gpu);
+  }
+
+  private freeRegions(gpu: GpuGeometry): void {
     for (const bytes of this.regionsOf.get(gpu) ?? []) {
       const region = this.regions.get(bytes);
       if (!region || --region.users > 0) continue;
@@ -86,196 +100,90 @@ export class GeometryStore {
   }
 
   private upload(geometry: Geometry, own: readonly CustomInput[]): GpuGeometry {
+    const described = describeGeometry(geometry, own);
+    const { layouts, layoutKey, topology, isSwarm, count } = described;
+    const gpu: GpuGeometry = {
+      slots: [],
+      layouts,
+      layoutKey,
+      topology,
+      stripIndexFormat: undefined,
+      indexBuffer: undefined,
+      indexFormat: 'uint16',
+      count,
+      firstIndex: 0,
+      baseVertex: 0,
+      page: undefined,
+      isSwarm,
+      lastUsed: 0,
+    };
+    if (!this.pages || !this.place(gpu, described)) this.uploadAlone(gpu, described, geometry.name);
+    return gpu;
+  }
+
+  /** Into buffers of its own. */
+  private uploadAlone(
+    gpu: GpuGeometry,
+    { groups, hasZeros, indices, topology }: DescribedGeometry,
+    name: string | undefined,
+  ): void {
     const used: Uint8Array[] = [];
-    const wanted = [...USUAL, ...own];
-    const parts: Part[] = [];
-    const missing: CustomInput[] = [];
-    for (const input of wanted) {
-      const attribute = geometry.attributes[input.name];
-      if (attribute && attribute.count > 0) parts.push([input.location, fetchable(attribute)]);
-      else missing.push(input);
-    }
-    let groups = grouped(parts);
-    if (groups.length > MOST_GROUPS) groups = grouped(interleaved(parts));
-    const layouts = groups.map(({ stride, base, members }): VertexBufferLayout => ({
-      arrayStride: stride,
-      attributes: members.map(([shaderLocation, attribute]) => ({
-        shaderLocation,
-        format: vertexFormat(attribute),
-        offset: attribute.byteOffset - base,
-      })),
-    }));
     const slots = groups.map(({ bytes, base }) => {
       if (!used.includes(bytes)) {
         used.push(bytes);
         const known = this.regions.get(bytes);
         if (known) known.users++;
-        else this.regions.set(bytes, { buffer: this.createBuffer(bytes, geometry.name), users: 1 });
+        else this.regions.set(bytes, { buffer: this.createBuffer(bytes, name), users: 1 });
       }
       return { buffer: this.regions.get(bytes)!.buffer, offset: base }; // entered above
     });
-    if (missing.length > 0) {
-      layouts.push({
-        arrayStride: 0,
-        attributes: missing.map(({ location, components }) => ({
-          shaderLocation: location,
-          format: `float32${WIDTHS[components - 1]!}` as const, // 1 to 4 by type
-          offset: 0,
-        })),
-      });
-      slots.push({ buffer: this.zeros, offset: 0 });
-    }
-    const { indices: given, topology } = drawable(geometry);
-    const indices = given instanceof Uint8Array ? Uint16Array.from(given) : given;
-    const indexFormat = indices instanceof Uint32Array ? 'uint32' : 'uint16';
-    let indexBuffer: DeviceBuffer | undefined;
+    if (hasZeros) slots.push({ buffer: this.zeros, offset: 0 });
+    gpu.slots = slots;
+    gpu.indexFormat = indices instanceof Uint32Array ? 'uint32' : 'uint16';
     if (indices && indices.length > 0) {
       const size = (indices.byteLength + 3) & ~3;
-      indexBuffer = this.device.createBuffer({
-        label: `${geometry.name ?? 'geometry'} indices`,
+      gpu.indexBuffer = this.device.createBuffer({
+        label: `${name ?? 'geometry'} indices`,
         usage: 'index',
         size,
       });
-      this.device.writeBuffer(indexBuffer, 0, indices);
+      this.device.writeBuffer(gpu.indexBuffer, 0, indices);
+      if (topology.endsWith('strip')) gpu.stripIndexFormat = gpu.indexFormat;
     }
-    const gpu: GpuGeometry = {
-      slots,
-      layouts,
-      layoutKey:
-        (geometry.swarm ? 'swarm;' : '') +
-        layouts
-          .map(
-            (l) =>
-              `${l.arrayStride}:${l.attributes.map((a) => `${a.shaderLocation}${a.format}@${a.offset}`).join(',')}`,
-          )
-          .join(';'),
-      topology,
-      stripIndexFormat: indexBuffer && topology.endsWith('strip') ? indexFormat : undefined,
-      indexBuffer,
-      indexFormat,
-      count: indices ? indices.length : vertexCount(geometry),
-      isSwarm: geometry.swarm !== undefined,
-      lastUsed: 0,
-    };
     this.regionsOf.set(gpu, used);
-    return gpu;
+  }
+
+  /** Into a page, if it fits into one. */
+  private place(gpu: GpuGeometry, described: DescribedGeometry): boolean {
+    const placed = this.pages?.add(described);
+    if (!placed) return false;
+    const { page, baseVertex, firstIndex } = placed;
+    this.placedOf.set(gpu, placed);
+    Object.assign(gpu, { page, baseVertex, firstIndex, indexFormat: 'uint16' });
+    // A page that grows has other buffers.
+    Object.defineProperties(gpu, {
+      slots: { get: () => page.slots },
+      indexBuffer: { get: () => page.indexBuffer },
+    });
+    return true;
+  }
+
+  /** Puts geometries of one layout into pages from now on, those that are there too. To be called outside a pass. */
+  usePages(pages: GeometryPages): void {
+    this.pages = pages;
+    for (const [geometry, variants] of this.known) {
+      for (const { gpu, own } of variants.values()) {
+        const { indexBuffer } = gpu;
+        if (!this.place(gpu, describeGeometry(geometry, own))) continue;
+        indexBuffer?.dispose();
+        this.freeRegions(gpu);
+      }
+    }
   }
 
   private createBuffer(bytes: Uint8Array, label = 'geometry'): DeviceBuffer {
     const buffer = this.device.createBuffer({ label, usage: 'vertex', size: (bytes.length + 3) & ~3 });
     this.device.writeBuffer(buffer, 0, bytes);
     return buffer;
-  }
-}
-
-/** Attributes that every mesh shader reads. */
-const USUAL: readonly CustomInput[] = [
-  { name: 'position', location: LOCATION.position, components: 3 },
-  { name: 'normal', location: LOCATION.normal, components: 3 },
-  { name: 'tangent', location: LOCATION.tangent, components: 4 },
-  { name: 'texcoord0', location: LOCATION.texcoord0, components: 2 },
-  { name: 'texcoord1', location: LOCATION.texcoord1, components: 2 },
-  { name: 'color0', location: LOCATION.color0, components: 4 },
-  { name: '#bend', location: LOCATION.bend, components: 1 },
-];
-const WIDTHS = ['', 'x2', 'x3', 'x4'] as const;
-/** Vertex buffers a geometry may take of the eight that every GPU has; the others are for instances and zeros. */
-const MOST_GROUPS = 5;
-
-type Part = [location: number, attribute: Attribute];
-
-/** Attributes that lie between one another in the same bytes make one vertex buffer. */
-function grouped(parts: Part[]): { bytes: Uint8Array; stride: number; base: number; members: Part[] }[] {
-  const groups: ReturnType<typeof grouped> = [];
-  for (const part of [...parts].sort(([, a], [, b]) => a.byteOffset - b.byteOffset)) {
-    const { bytes, byteStride, byteOffset } = part[1];
-    const group = groups.find(
-      (g) => g.bytes === bytes && g.stride === byteStride && byteOffset - g.base < byteStride,
-    );
-    if (group) group.members.push(part);
-    else groups.push({ bytes, stride: byteStride, base: byteOffset, members: [part] });
-  }
-  return groups;
-}
-
-/** All in one buffer, as floats. */
-function interleaved(parts: Part[]): Part[] {
-  const count = Math.max(0, ...parts.map(([, { count: n }]) => n));
-  const floats = parts.reduce((sum, [, { components }]) => sum + components, 0);
-  const all = new Float32Array(count * floats);
-  let at = 0;
-  return parts.map(([location, attribute]) => {
-    const { components } = attribute;
-    const values = attributeFloats(attribute);
-    for (let v = 0; v < attribute.count; v++)
-      for (let k = 0; k < components; k++) all[v * floats + at + k] = values[v * components + k]!; // in range
-    const part: Attribute = {
-      ...attribute,
-      bytes: new Uint8Array(all.buffer),
-      componentType: 'f32',
-      normalized: false,
-      byteOffset: at * 4,
-      byteStride: floats * 4,
-    };
-    at += components;
-    return [location, part];
-  });
-}
-
-/**
- * What every GPU can fetch: whole numbers that stand for themselves become floats, and so does what is
- * not aligned to four bytes.
- */
-function fetchable(attribute: Attribute): Attribute {
-  const { bytes, componentType, count, normalized, components, byteOffset, byteStride } = attribute;
-  const isAligned = byteStride % 4 === 0 && byteOffset % 4 === 0;
-  // Threes of small numbers are fetched as fours, where there is room behind each: shaders pass the fourth over.
-  const four = 4 * COMPONENT_BYTES[componentType];
-  if (isAligned && normalized && components === 3 && (byteOffset % byteStride) + four <= byteStride)
-    if (byteOffset + (count - 1) * byteStride + four <= bytes.length) return { ...attribute, components: 4 };
-  if (isAligned && (componentType === 'f32' || (normalized && componentType !== 'u32' && components !== 3)))
-    return attribute;
-  return attributeFrom(attributeFloats(attribute), components);
-}
-
-function vertexFormat({ componentType, components, normalized }: Attribute): VertexFormat {
-  const width = WIDTHS[components - 1]!; // 1 to 4 by type
-  if (componentType === 'f32' || !normalized) return `float32${width}`;
-  const kind = componentType.startsWith('i') ? 'snorm' : 'unorm';
-  return `${kind}${componentType.endsWith('8') ? '8' : '16'}${width}`;
-}
-
-/** Modes that only some GPUs have are spelled out with indices. */
-function drawable(geometry: Geometry): {
-  indices: Uint8Array | Uint16Array | Uint32Array | undefined;
-  topology: GpuGeometry['topology'];
-} {
-  const { indices, mode = 'triangles' } = geometry;
-  const n = indices ? indices.length : vertexCount(geometry);
-  const at = (i: number): number => (indices ? indices[i]! : i);
-  switch (mode) {
-    case 'points':
-      return { indices, topology: 'point-list' };
-    case 'lines':
-      return { indices, topology: 'line-list' };
-    case 'line-strip':
-      return { indices, topology: 'line-strip' };
-    case 'line-loop':
-      return {
-        indices: Uint32Array.from({ length: n > 0 ? n + 1 : 0 }, (_, i) => at(i % n)),
-        topology: 'line-strip',
-      };
-    case 'triangle-strip':
-      return { indices, topology: 'triangle-strip' };
-    case 'triangle-fan': {
-      const triangles = Math.max(0, n - 2);
-      const list = Uint32Array.from({ length: triangles * 3 }, (_, i) => {
-        const first = Math.floor(i / 3) + 1;
-        return [at(first), at(first + 1), at(0)][i % 3]!; // i % 3 < 3
-      });
-      return { indices: list, topology: 'triangle-list' };
-    }
-    default:
-      return { indices, topology: 'triangle-list' };
   }
 }

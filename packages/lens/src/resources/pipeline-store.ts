@@ -14,6 +14,7 @@ import type {
   TextureFormat,
   VertexBufferLayout,
 } from '../gpu/device.js';
+import type { MultiDraw } from '../gpu/multi-draw.js';
 import { LOCATION } from '../shaders/locations.js';
 import type { GpuGeometry } from './geometry-store.js';
 import { INSTANCE_BYTES } from './instance-buffer.js';
@@ -121,6 +122,9 @@ export class PipelineStore {
   private readonly pipelines = new Map<string, DevicePipeline>();
   /** Full variants of materials' own shaders, as far as they are loaded, and of which text they are. */
   private readonly fullOf = new WeakMap<MaterialShader, { wgsl: string; full?: FullMaterial }>();
+  /** How each was made, and what draws several at once instead. */
+  private readonly optionsOf = new WeakMap<DevicePipeline, RenderPipelineOptions>();
+  private readonly severalOf = new WeakMap<DevicePipeline, DevicePipeline>();
   private nextId = 0;
   /** Whether pipelines are made beside the script. */
   isAsync = false;
@@ -166,11 +170,25 @@ export class PipelineStore {
     let found = this.pipelines.get(key);
     if (!found) {
       const { isAsync } = this;
-      found = this.device.createRenderPipeline({ ...optionsOf(shader), async: isAsync });
+      const options = { ...optionsOf(shader), async: isAsync };
+      found = this.device.createRenderPipeline(options);
       this.pipelines.set(key, found);
+      this.optionsOf.set(found, options);
       if (isAsync) this.await(found);
     }
     return found;
+  }
+
+  /** What draws several at once as a pipeline draws one; undefined while it is being made. */
+  several(pipeline: DevicePipeline, multiDraw: MultiDraw): DevicePipeline | undefined {
+    let found = this.severalOf.get(pipeline);
+    const options = this.optionsOf.get(pipeline);
+    if (!found && options) {
+      found = multiDraw.pipelineOf(pipeline, options);
+      this.severalOf.set(pipeline, found);
+      if (!found.isReady) this.await(found);
+    }
+    return found && (this.waits || found.isReady) ? found : undefined;
   }
 
   /** Waits for all that are being made. */

@@ -116,6 +116,10 @@ export class TraceDevice implements api.Device {
     return Promise.resolve(undefined);
   }
 
+  openMultiDraw(): Promise<undefined> {
+    return Promise.resolve(undefined);
+  }
+
   openCompute(): Promise<undefined> {
     return Promise.resolve(undefined);
   }

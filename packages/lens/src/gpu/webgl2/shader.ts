@@ -23,6 +23,13 @@ export interface PendingProgram {
   linked(): LinkedProgram;
 }
 
+/** Another vertex stage in place of a shader's own. */
+export interface VertexEdit {
+  /** Equal for edits that do the same. */
+  key: string;
+  edit: (text: string) => string;
+}
+
 /** A linked program with what the passes need to know of it. */
 export interface LinkedProgram {
   readonly program: Program;
@@ -76,13 +83,15 @@ export function programOf(
   gl: WebGL2RenderingContext,
   shader: Webgl2Shader,
   constants: RenderPipelineOptions['constants'] = {},
+  vertexEdit?: VertexEdit,
 ): PendingProgram {
-  const key = Object.entries(constants)
+  const values = Object.entries(constants)
     .map(([name, value]) => `${name}=${value}`)
     .sort()
     .join(' ');
+  const key = `${vertexEdit?.key ?? ''} ${values}`;
   let found = shader.programs.get(key);
-  if (!found) shader.programs.set(key, (found = begin(gl, shader, constants)));
+  if (!found) shader.programs.set(key, (found = begin(gl, shader, constants, vertexEdit)));
   return found;
 }
 
@@ -90,10 +99,12 @@ function begin(
   gl: WebGL2RenderingContext,
   shader: Webgl2Shader,
   constants: NonNullable<RenderPipelineOptions['constants']>,
+  vertexEdit: VertexEdit | undefined,
 ): PendingProgram {
   const { glsl } = shader;
+  const given = textOf(glsl.vertex, constants);
   const vertexText =
-    textOf(glsl.vertex, constants).replace(/\bvoid\s+main\s*\(\s*(void)?\s*\)/, 'void umber_main()') +
+    (vertexEdit?.edit(given) ?? given).replace(/\bvoid\s+main\s*\(\s*(void)?\s*\)/, 'void umber_main()') +
     CLIP_EPILOGUE;
   const fragmentText = textOf(glsl.fragment, constants);
   const stages = [

@@ -8,6 +8,7 @@ import {
   checkWrite,
 } from '#checks';
 import type * as api from '../device.js';
+import type { MultiDraw } from '../multi-draw.js';
 import { DeviceCounts } from '../counts.js';
 import { bufferSize, FORMAT_BYTES, layersOf, levelSize, levelsOf, textureBytes } from '../sizes.js';
 import { Living } from '../living.js';
@@ -22,8 +23,9 @@ import {
 } from './formats.js';
 import type { VertexSlot, Webgl2BindGroup, Webgl2Buffer, Webgl2Pipeline, Webgl2Texture } from './objects.js';
 import { Framebuffers, imageTarget } from './framebuffers.js';
-import { programOf, type Webgl2Shader, webgl2Shader } from './shader.js';
+import { programOf, type VertexEdit, type Webgl2Shader, webgl2Shader } from './shader.js';
 import { createStorage, writeStorage } from './storage.js';
+import type { MultiDrawExtension } from './webgl2-multi-draw.js';
 import type { DisjointTimer } from './webgl2-timer.js';
 import { Webgl2Pass } from './webgl2-pass.js';
 
@@ -79,6 +81,7 @@ export class Webgl2Device implements api.Device {
     if (this.anisotropy) features.add('anisotropy');
     this.timing = gl.getExtension('EXT_disjoint_timer_query_webgl2') as DisjointTimer | null;
     if (this.timing) features.add('timestamps');
+    if (gl.getSupportedExtensions()?.includes('WEBGL_multi_draw')) features.add('multi-draw');
     this.features = features;
     this.limits = {
       maxTextureSize: gl.getParameter(gl.MAX_TEXTURE_SIZE) as number,
@@ -229,6 +232,11 @@ export class Webgl2Device implements api.Device {
   }
 
   createRenderPipeline(options: api.RenderPipelineOptions): api.DevicePipeline {
+    return this.makePipeline(options);
+  }
+
+  /** @internal */
+  makePipeline(options: api.RenderPipelineOptions, vertexEdit?: VertexEdit): api.DevicePipeline {
     const { gl } = this;
     let locations = 0;
     const slots = (options.vertexBuffers ?? []).map((layout): VertexSlot => ({
@@ -242,7 +250,7 @@ export class Webgl2Device implements api.Device {
     const blend = options.targets?.[0]?.blend;
     const { cullMode = 'none', depth } = options;
     checkTargets(options.label ?? '', (options.shader as Webgl2Shader).outputs, options.targets);
-    const pending = programOf(gl, options.shader as Webgl2Shader, options.constants);
+    const pending = programOf(gl, options.shader as Webgl2Shader, options.constants, vertexEdit);
     let isReady = options.async !== true;
     const made = isReady
       ? Promise.resolve()
@@ -280,6 +288,13 @@ export class Webgl2Device implements api.Device {
         ]),
     };
     return this.living.keep('pipelines', pipeline);
+  }
+
+  async openMultiDraw(): Promise<MultiDraw | undefined> {
+    const extension = this.gl.getExtension('WEBGL_multi_draw') as MultiDrawExtension | null;
+    if (!extension) return undefined;
+    const { Webgl2MultiDraw } = await import('./webgl2-multi-draw.js');
+    return new Webgl2MultiDraw(this, extension);
   }
 
   openCompute(): Promise<undefined> {

@@ -27,8 +27,10 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
   private flip = -1;
   private boundProgram: Program | undefined;
   private indexBuffer: Webgl2Buffer | undefined;
-  private indexType = 0;
-  private indexBytes = 2;
+  /** @internal */
+  indexType = 0;
+  /** @internal */
+  indexBytes = 2;
   private enabledLocations = 0;
   private readonly divisors = new Int32Array(MOST_LOCATIONS);
   /** What each texture unit holds; undefined where that is not known. */
@@ -143,7 +145,8 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
     (options.timer as Webgl2Timer | undefined)?.end();
   }
 
-  private apply(): Webgl2Pipeline {
+  /** @internal */
+  apply(): Webgl2Pipeline {
     const pipeline = this.needPipeline();
     if (pipeline !== this.boundPipeline) this.applyPipeline(pipeline);
     if (this.dirtyGroups !== 0) this.applyGroups(pipeline);
@@ -275,12 +278,8 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
     gl.uniform1ui(use.length, buffer.size);
   }
 
-  private bindUnit(
-    unit: number,
-    target: number,
-    texture: WebGLTexture | null,
-    sampler: WebGLSampler | null,
-  ): void {
+  /** @internal */
+  bindUnit(unit: number, target: number, texture: WebGLTexture | null, sampler: WebGLSampler | null): void {
     const { gl } = this.device;
     const held = (this.units[unit] ??= { texture: undefined, sampler: undefined });
     if (held.texture !== texture) {

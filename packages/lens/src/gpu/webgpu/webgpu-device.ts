@@ -9,6 +9,7 @@ import {
 } from '#checks';
 import type { DeviceCompute } from '../compute.js';
 import type * as api from '../device.js';
+import type { MultiDraw } from '../multi-draw.js';
 import { DeviceCounts } from '../counts.js';
 import { bufferSize, FORMAT_BYTES, layersOf, levelSize, levelsOf, textureBytes } from '../sizes.js';
 import { Living } from '../living.js';
@@ -100,6 +101,7 @@ export class WebgpuDevice implements api.Device {
       'clip-control',
       'anisotropy',
       'compute',
+      'multi-draw',
       ...(gpu.features.has('timestamp-query') ? (['timestamps'] as const) : []),
     ]);
     this.layouts = new Layouts(gpu);
@@ -253,6 +255,11 @@ export class WebgpuDevice implements api.Device {
     if (!this.features.has('timestamps')) return undefined;
     const { WebgpuTimer } = await import('./webgpu-timer.js');
     return new WebgpuTimer(this.gpu, label, () => this.submit());
+  }
+
+  async openMultiDraw(): Promise<MultiDraw> {
+    const { WebgpuMultiDraw } = await import('./webgpu-multi-draw.js');
+    return new WebgpuMultiDraw();
   }
 
   openCompute(): Promise<DeviceCompute> {

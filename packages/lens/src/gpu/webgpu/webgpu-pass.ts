@@ -80,6 +80,18 @@ export class WebgpuPass extends PassState<WebgpuPipeline, WebgpuBindGroup> imple
     this.encoder.drawIndexed(indexCount, instanceCount, firstIndex);
   }
 
+  /** @internal Draws that differ in their numbers alone. */
+  drawSeveral(draws: Uint32Array, count: number, words: number): void {
+    const { topology } = this.apply();
+    const { counts } = this.device;
+    for (let at = 0; at < count * words; at += words) {
+      const [indices, instances] = [draws[at]!, draws[at + 1]!]; // whole draws, here and below
+      counts.addDraw(topology, indices, instances);
+      this.encoder.drawIndexed(indices, instances, draws[at + 2], 0, draws[at + 3]);
+    }
+    counts.drawsTogether += count;
+  }
+
   drawIndirect(buffer: DeviceBuffer, offset: number): void {
     const pipeline = this.apply();
     this.device.counts.addDraw(pipeline.topology, 0, 0);
