@@ -21,6 +21,7 @@ const CORE = {
   explain: ['errors', 'geometry', 'material', 'scene', 'draw'],
   scatter: ['errors', 'pauses', 'math', 'geometry', 'procedural', 'wgsl'],
   pick: ['errors', 'pauses', 'math', 'geometry', 'columns', 'scene', 'draw', 'swarm'],
+  decal: ['errors', 'math', 'geometry', 'material', 'scene', 'pick'],
   formats: ['errors', 'math', 'geometry', 'material', 'animation', 'light', 'scene', 'pose', 'swarm'],
   trim: ['errors', 'math', 'geometry', 'material', 'scene', 'formats'],
   // The compiler's own folders come after errors.

@@ -24,7 +24,12 @@ describe.each<Backend>(['webgl2', 'webgpu'])('geometries of one layout on %s', (
             ? box({ width: 0.3 + i / 200 })
             : i % 3 === 1
               ? sphere({ radius: 0.3 + i / 300, widthSegments: 8 + (i % 9), heightSegments: 7 })
-              : cylinder({ radius: 0.2, height: 0.5 + i / 100, radialSegments: 5 + (i % 7) });
+              : cylinder({
+                  radiusTop: 0.2,
+                  radiusBottom: 0.2,
+                  height: 0.5 + i / 100,
+                  radialSegments: 5 + (i % 7),
+                });
         const material = {
           baseColorFactor: [(i % 7) / 7, (i % 5) / 5, 0.5, 1] as [number, number, number, number],
           ...(i % 4 === 3 ? { unlit: true } : {}),

@@ -27,6 +27,7 @@ export { posedGeometry } from './pose/posed-geometry.js';
 export { type CameraView, createCameraView, updateCameraView, writeProjection } from './draw/camera-view.js';
 export { type Slice, sliceEnds, writeCascadeView, writeLightView } from './draw/light-view.js';
 export { DrawList, type TransformSlots } from './draw/draw-list.js';
+export { type DecalOptions, placeDecal } from './decal/place-decal.js';
 export { frameBounds, frameNode, type Framing, type FramingOptions } from './draw/framing.js';
 export { formatPlace, LensError, type Place, type Warning } from './errors/lens-error.js';
 export { nearest, nearHint } from './errors/near-names.js';
@@ -132,6 +133,7 @@ export { facing, type Rotation, turning } from './math/rotation.js';
 export { setWorldTransforms, transformsChanged, worldTransformsChanged } from './scene/bulk.js';
 export * from './scene/components.js';
 export { type Batch, DEFAULT_MATERIAL, type Drawables } from './scene/drawables.js';
+export { FEWEST_ITEMS, ItemTree } from './scene/item-tree.js';
 export { APART_REASONS, type ApartDraw, type ApartReason, whyApart } from './explain/why-apart.js';
 export {
   type Budget,

@@ -5,6 +5,7 @@ import type { DeviceCounts } from './gpu/counts.js';
 /** What is taken over from the device's counts as it is. */
 const CHANGES = [
   'vertices',
+  'drawsTogether',
   'pipelineChanges',
   'bindGroupChanges',
   'vertexBufferChanges',
@@ -42,12 +43,16 @@ export class Ledger {
   triangles = 0;
   /** Indices and vertices that all draws go through, the lens's own among them. */
   vertices = 0;
+  /** Of all draws those that went out with others: on WebGL2 they are one draw together. */
+  drawsTogether = 0;
   /** What the lens added, to turn the drawn scene into what is shown. */
   readonly added = { draws: 0, triangles: 0 };
   /** Primitives left out because they are outside the view, or too small. */
   culled = 0;
   /** Of those left out: those that are too small, see `lens.smallest`. */
   small = 0;
+  /** Clusters of a large scene that were left out at once, see `Culling.clusters`. */
+  clustersLeft = 0;
   /** Frames that were not drawn because nothing had changed, see `lens.onlyChanges`. */
   unchanged = 0;
   /** Share of the full width and height that pictures have, see `LensOptions.steady`. */

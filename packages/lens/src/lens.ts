@@ -53,6 +53,10 @@ export interface LensOptions {
    * frames and is counted by `ledger.waiting` until then. At least one is uploaded each frame. Default: all at once.
    */
   uploadMilliseconds?: number;
+  /** The same for pipelines that are begun; with `pipelines: 'stand-in'` no frame waits for their end either. */
+  pipelineMilliseconds?: number;
+  /** The same for the clusters of large scenes: until they are there, things are looked at one by one. Default 2. */
+  treeMilliseconds?: number;
   /** How opaque things are drawn; `lens.path` may be written to afterwards. Default `forward`. */
   path?: DrawPath;
   /** What is left out before it is drawn; `lens.culling` may be written to afterwards. */
@@ -178,9 +182,9 @@ export class Lens {
 
   private makeRenderer(): Renderer {
     const { device, shaders } = this.opened;
-    const { antialias = true, pipelines = 'wait', shadowTexels = 8 << 20, uploadMilliseconds } = this.options;
+    const { antialias = true, pipelines = 'wait', shadowTexels = 8 << 20 } = this.options;
     const waits = pipelines === 'wait';
-    return new Renderer(device, shaders, antialias, shadowTexels, this.messages, waits, uploadMilliseconds);
+    return new Renderer(device, shaders, antialias, shadowTexels, this.messages, waits, this.options);
   }
 
   private watch(): void {

@@ -11,7 +11,9 @@ import {
 import { CHUNK, plainKernels } from '../columns/plain-kernels.js';
 import type { SpanLog } from '../columns/span-log.js';
 import type { Batch } from '../scene/drawables.js';
+import type { ItemTree } from '../scene/item-tree.js';
 import type { Scene } from '../scene/scene.js';
+import { ClusterLook, type TakeItems } from './cluster-look.js';
 import type { CameraView } from './camera-view.js';
 import { RadixSort } from './radix-sort.js';
 
@@ -56,6 +58,19 @@ export class DrawList {
   commandFirst = new Uint32Array(0);
   commandCount = new Uint32Array(0);
   commandMirrored = new Uint8Array(0);
+  /** What the eye saw of the scene's clusters. */
+  readonly clusters = new ClusterLook();
+  private readonly takeLooked: TakeItems = (items, from, to, keys) => {
+    const { key, blends, blendedBatches } = this;
+    const { itemBatch } = this.scene!.columns; // set before
+    for (let i = from; i < to; i++) {
+      const item = items[i]!; // i < to, here and below
+      const differs = keys[i - from]! ^ key[item]!;
+      if (differs === 0) continue;
+      if ((differs & COARSE) === 0 && (blendedBatches === 0 || blends[itemBatch[item]!] === 0)) continue;
+      this.take(item, keys[i - from]!, itemBatch[item]!);
+    }
+  };
   /** Items left out because they are outside the view, or too small. */
   culledCount = 0;
   /** Of those: too small. */
@@ -122,6 +137,7 @@ export class DrawList {
     this.changedTo = 0;
     const isLost = scene !== this.scene || slots !== this.slots || !drawables.log.holds(this.itemsEnd);
     if (isLost) this.forget(scene, slots);
+    if (this.movedEnd === -Infinity) this.clusters.forget();
     this.makeRoom(scene);
     if (drawables.batchesVersion !== this.batchesVersion) {
       this.batchesVersion = drawables.batchesVersion;
@@ -136,7 +152,9 @@ export class DrawList {
       !movedRows.holds(this.movedEnd) ||
       movedRows.countSince(this.movedEnd) * 4 > scene.columns.count;
     this.isCulling = cull;
-    if (isWhole) this.lookAtAll(scene, view, cull);
+    if (isWhole && cull && !isLost && scene.clusters?.isReady && this.isMostlyStill(scene))
+      this.lookByCluster(scene, scene.clusters, view);
+    else if (isWhole) this.lookAtAll(scene, view, cull);
     else this.lookAtMoved(scene, view, cull);
     this.takeNewSlots(scene);
     this.movedEnd = movedRows.end;
@@ -174,6 +192,7 @@ export class DrawList {
   private forget(scene: Scene, slots: TransformSlots | undefined): void {
     this.scene = scene;
     this.slots = slots;
+    this.clusters.forget();
     this.batches = scene.drawables.batches;
     this.itemsEnd = scene.drawables.log.end;
     this.slotsEnd = slots?.log.end ?? 0;
@@ -265,6 +284,7 @@ export class DrawList {
   }
 
   private lookAtAll({ columns }: Scene, view: CameraView, cull: boolean): void {
+    this.clusters.forget();
     const { itemCount } = this;
     const { kernels, itemBatch } = columns;
     if (columns.keysOwner === this) {
@@ -283,6 +303,23 @@ export class DrawList {
     for (let item = 0; item < itemCount; item += CHUNK) {
       this.compare(columns.viewKeys, item, Math.min(itemCount, item + CHUNK));
     }
+  }
+
+  /** Whether so little moved that clusters are worth following. */
+  private isMostlyStill({ columns, movedRows }: Scene): boolean {
+    return movedRows.holds(this.movedEnd) && movedRows.countSince(this.movedEnd) * 4 <= columns.count;
+  }
+
+  /** Looks at what moved, and at clusters that are in view or were. */
+  private lookByCluster(scene: Scene, tree: ItemTree, view: CameraView): void {
+    scene.columns.keysOwner = undefined;
+    this.lookAtMoved(scene, view, true);
+    const { columns } = scene;
+    for (const item of tree.loose) {
+      plainKernels.viewKeys(columns, view, item, item + 1, true, 0);
+      this.compare(columns.viewKeys, item, item + 1);
+    }
+    this.clusters.look(tree, view, this.takeLooked);
   }
 
   private lookAtMoved({ columns, movedRows }: Scene, view: CameraView, cull: boolean): void {

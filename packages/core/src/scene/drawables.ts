@@ -1,5 +1,5 @@
 import type { NodeColumns } from '../columns/columns.js';
-import { NONE } from '../columns/flags.js';
+import { NONE, POSED } from '../columns/flags.js';
 import { SpanLog } from '../columns/span-log.js';
 import type { Geometry } from '../geometry/geometry.js';
 import type { Material } from '../material/material.js';
@@ -58,6 +58,12 @@ export class Drawables {
       this.ranking = [...this.numbers.values()].flatMap((geometries) => [...geometries.values()]);
     }
     return this.ranking;
+  }
+
+  /** Whether an item's sphere may change without its row being told to have moved: those of swarms, and of what is bent. */
+  isRestless(item: number): boolean {
+    const row = this.columns.itemRow[item]!; // an item in range
+    return this.swarms.has(item) || (row !== NONE && (this.columns.traits[row]! & POSED) !== 0);
   }
 
   /** Adds the primitives of a mesh that a row carries from now on. */

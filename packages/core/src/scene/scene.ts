@@ -7,6 +7,7 @@ import { updateColumns } from '../columns/update.js';
 import type { Backdrop, Environment, Fog, Probe } from '../light/environment.js';
 import type { Camera, Light, Mesh, Primitive } from './components.js';
 import { Drawables } from './drawables.js';
+import type { ItemTree } from './item-tree.js';
 import { NameIndex } from './name-index.js';
 import type { ScenePoses } from './pose.js';
 import { SceneNode } from './scene-node.js';
@@ -91,6 +92,8 @@ export class Scene {
   readonly lights = new Map<SceneNode, Light>();
   /** Meshes that joints or morph targets bend; undefined until there is one. */
   poses: ScenePoses | undefined;
+  /** Clusters of what stands still, where whoever draws the scene has them made; see `ItemTree`. */
+  clusters: ItemTree | undefined;
   /** Row to handle; undefined at holes. */
   readonly handles: (SceneNode | undefined)[] = [];
   /** @internal */

@@ -220,7 +220,10 @@ export class EyeChoice {
       else continue;
       this.drawOf[command] = this.drawCount++;
       for (let k = 0; k < 2; k++)
-        this.counts.set([ready.geometry.count, 0, ready.geometry.firstIndex, 0, 0], (draw * 2 + k) * DRAW_WORDS);
+        this.counts.set(
+          [ready.geometry.count, 0, ready.geometry.firstIndex, 0, 0],
+          (draw * 2 + k) * DRAW_WORDS,
+        );
     }
     this.draws.atLeast(Math.max(1, this.counts.byteLength));
     this.instances.plan(list, ordinary);

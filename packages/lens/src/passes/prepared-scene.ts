@@ -164,6 +164,7 @@ export class PreparedScene {
     // Plain shaders know nothing of poses and swarms.
     if ((features & (FEATURE.bent | FEATURE.swarm)) !== 0 && !pipelines.full(shader, this.full))
       return undefined;
+    if (!ready.pipelines[mirrored] && !pipelines.mayBegin) return ready.standIns[mirrored];
     const found = (ready.pipelines[mirrored] ??= pipelines.get(
       features,
       shape,

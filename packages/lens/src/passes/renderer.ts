@@ -1,4 +1,11 @@
-import { type DrawList, type Scene, type SceneNode, updateCameraView } from '@umber-lens/core';
+import {
+  type DrawList,
+  FEWEST_ITEMS,
+  ItemTree,
+  type Scene,
+  type SceneNode,
+  updateCameraView,
+} from '@umber-lens/core';
 import type { BindGroupEntry, Device, DeviceBindGroup, DeviceTexture, RenderPass } from '../gpu/device.js';
 import type { PassClock } from '../figures/pass-clock.js';
 import type { Ledger } from '../ledger.js';
@@ -27,11 +34,13 @@ import {
 } from './frame-plan.js';
 import { type FrameGiven, FrameUniforms } from './frame-uniforms.js';
 import type { PreparedScene } from './prepared-scene.js';
-import { ScenePass } from './scene-pass.js';
+import { type FrameBudgets, ScenePass } from './scene-pass.js';
 import { TransientTextures } from './transient-textures.js';
 
 /** Frames after which GPU copies of things that are no longer drawn are freed. */
 const KEEP_FRAMES = 120;
+
+const now = (): number => performance.now();
 
 const NOTHING: readonly BindGroupEntry[] = [];
 
@@ -101,7 +110,7 @@ export class Renderer {
     shadowTexels: number,
     messages: Messages,
     private readonly waits: boolean,
-    uploadMilliseconds = Infinity,
+    private readonly budgets: FrameBudgets = {},
   ) {
     this.textures = new TextureStore(device);
     this.uniforms = new FrameUniforms(device);
@@ -138,7 +147,7 @@ export class Renderer {
       shaders.mesh,
       messages,
       waits,
-      uploadMilliseconds,
+      budgets,
     );
     this.around = new SurroundingsLoader(
       device,
@@ -158,9 +167,11 @@ export class Renderer {
     if (this.last?.scene !== scene || this.last.eye !== eye || this.last.target !== target)
       this.last = { scene, eye, target };
     this.frame++;
+    this.scenePass.beginFrame();
     device.counts.resetCommands();
     ledger.beginStalls();
     scene.update();
+    this.followClusters(scene);
     const state = this.eyeState(eye, target);
     const { view, list } = state;
     const viewChanged = updateCameraView(view, eye, width / height);
@@ -242,6 +253,7 @@ export class Renderer {
       performance.now() - start,
     );
     ledger.small = list.smallCount;
+    ledger.clustersLeft = list.clusters.left;
     if (this.frame % KEEP_FRAMES === 0) this.sweep(this.frame - KEEP_FRAMES + 1);
   }
 
@@ -301,6 +313,16 @@ export class Renderer {
     await this.chooserLoading;
     await this.around.whenReady();
     await this.scenePass.whenReady();
+  }
+
+  /** Has the clusters of large scenes made and kept up to date. */
+  private followClusters(scene: Scene): void {
+    const isWanted = this.culling.clusters !== false && scene.columns.itemCount >= FEWEST_ITEMS;
+    if (!isWanted) scene.clusters = undefined;
+    else {
+      scene.clusters ??= new ItemTree(scene);
+      scene.clusters.update(this.budgets.treeMilliseconds ?? 2, now);
+    }
   }
 
   /** Has the GPU choose what is drawn, where it is asked to and can. @returns whether that is other than before */

@@ -11,6 +11,13 @@ import type { EyeState } from './eye-state.js';
 import type { Together } from './together.js';
 import { PreparedScene, readsBehind, type SceneStores, type Way } from './prepared-scene.js';
 
+/** Milliseconds of a frame that what is new may take, by kind; left out: as many as it takes. */
+export interface FrameBudgets {
+  uploadMilliseconds?: number | undefined;
+  pipelineMilliseconds?: number | undefined;
+  treeMilliseconds?: number | undefined;
+}
+
 /** Geometries from which on they share buffers: few would not pay for what does that. */
 const MANY_GEOMETRIES = 8;
 
@@ -32,9 +39,10 @@ export class ScenePass {
     private readonly messages: Messages,
     /** Whether pipelines are waited for; else what is not ready is drawn as before, or left out. */
     waits: boolean,
-    uploadMilliseconds: number,
+    { uploadMilliseconds = Infinity, pipelineMilliseconds = Infinity }: FrameBudgets,
   ) {
     const pipelines = new PipelineStore(device, formats, mesh);
+    pipelines.milliseconds = pipelineMilliseconds;
     pipelines.isAsync = !waits;
     pipelines.waits = waits;
     this.stores = {
@@ -178,6 +186,11 @@ export class ScenePass {
 
   dispose(): void {
     this.isDisposed = true;
+  }
+
+  /** To be called once a frame, before anything is drawn in it. */
+  beginFrame(): void {
+    this.stores.pipelines.beginFrame();
   }
 
   /** Waits for the pipelines that are being made. */

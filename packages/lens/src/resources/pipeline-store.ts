@@ -130,6 +130,9 @@ export class PipelineStore {
   isAsync = false;
   /** Whether those that are not ready are waited for when they are drawn with. */
   waits = true;
+  /** Milliseconds of a frame in which pipelines may be begun. */
+  milliseconds = Infinity;
+  private spent = 0;
   /** Those that are being made. */
   readonly pending = new Set<Promise<void>>();
 
@@ -171,12 +174,24 @@ export class PipelineStore {
     if (!found) {
       const { isAsync } = this;
       const options = { ...optionsOf(shader), async: isAsync };
+      const start = this.milliseconds === Infinity ? 0 : performance.now();
       found = this.device.createRenderPipeline(options);
+      if (start > 0) this.spent += performance.now() - start;
       this.pipelines.set(key, found);
       this.optionsOf.set(found, options);
       if (isAsync) this.await(found);
     }
     return found;
+  }
+
+  /** Another frame: its time is all there. */
+  beginFrame(): void {
+    this.spent = 0;
+  }
+
+  /** Whether there is time left to begin one: there always is for the first of a frame. */
+  get mayBegin(): boolean {
+    return this.spent === 0 || this.spent < this.milliseconds;
   }
 
   /** What draws several at once as a pipeline draws one; undefined while it is being made. */

@@ -1,0 +1,76 @@
+import { box } from '../geometry/flat-shapes.js';
+import { turning } from '../math/rotation.js';
+import { FEWEST_ITEMS, ItemTree } from '../scene/item-tree.js';
+import { Scene } from '../scene/scene.js';
+import type { SceneNode } from '../scene/scene-node.js';
+import { createCameraView, updateCameraView } from './camera-view.js';
+import { DrawList } from './draw-list.js';
+
+const COUNT = FEWEST_ITEMS + 1000;
+
+/** Rows in a list, in order. */
+function rowsOf(list: DrawList): number[] {
+  const rows: number[] = [];
+  for (let command = 0; command < list.commands; command++) {
+    const first = list.commandFirst[command]!;
+    for (let at = first; at < first + list.commandCount[command]!; at++) rows.push(list.rowAt(at));
+  }
+  return rows.sort((a, b) => a - b);
+}
+
+test('lists by cluster hold what lists by item hold, while things move, come, go and hide, and the eye turns', () => {
+  const scene = new Scene();
+  let seed = 5;
+  const random = (): number => (seed = (seed * 16807) % 2147483647) / 2147483647;
+  const geometry = box();
+  const material = {};
+  const place = (): [number, number, number] => [random() * 400 - 200, random() * 20, random() * 400 - 200];
+  const nodes: SceneNode[] = [];
+  const add = (): void =>
+    void nodes.push(scene.createNode({ translation: place(), mesh: { geometry, material } }));
+  for (let i = 0; i < COUNT; i++) add();
+  const eye = scene.createNode({ camera: { type: 'perspective', yfov: 0.7, znear: 0.1 } });
+  const view = createCameraView();
+  const [plain, clustered] = [new DrawList(), new DrawList()];
+  const tree = new ItemTree(scene);
+  let [skipped, ready] = [0, 0];
+  for (let frame = 0; frame < 60; frame++) {
+    eye.setRotation(...turning([0, 1, 0], frame < 40 ? frame * 0.11 : 1));
+    for (let k = 0; k < 20; k++) {
+      const node = nodes[Math.floor(random() * nodes.length)]!;
+      const what = random();
+      if (what < 0.5) node.setTranslation(...place());
+      else if (what < 0.7) node.setVisible(!node.isShown);
+      else if (what < 0.85) {
+        node.remove();
+        nodes.splice(nodes.indexOf(node), 1);
+      } else add();
+    }
+    // Now and then nearly everything moves.
+    if (frame === 30) for (const node of nodes.slice(0, COUNT / 2)) node.setTranslation(...place());
+    scene.update();
+    // A clock that lets a few thousand items be looked at each frame.
+    let time = 0;
+    tree.update(1, () => (time += 0.6));
+    if (tree.isReady) ready++;
+    const viewChanged = updateCameraView(view, eye, 1.6);
+    scene.clusters = undefined;
+    plain.update(scene, view, viewChanged);
+    scene.clusters = tree;
+    clustered.update(scene, view, viewChanged);
+    expect(rowsOf(clustered)).toEqual(rowsOf(plain));
+    expect(clustered.culledCount).toBe(plain.culledCount);
+    skipped += clustered.clusters.left;
+  }
+  expect(ready).toBeGreaterThan(30);
+  expect(skipped).toBeGreaterThan(100);
+});
+
+test('few things need no clusters', () => {
+  const scene = new Scene();
+  scene.createNode({ mesh: { geometry: box() } });
+  scene.update();
+  const tree = new ItemTree(scene);
+  tree.update(10, () => 0);
+  expect(tree.isReady).toBe(false);
+});
