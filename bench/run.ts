@@ -22,7 +22,7 @@ const parts: Record<string, () => Promise<Row | Row[]>> = {
   'moving boxes on WebGPU': () => withBrowser((browser) => movingBoxes(browser, 'webgpu'), true),
   'large scenes': () => withBrowser(largeScenes),
   'light and shadows': () => withBrowser(lighting),
-  'swarms and merging': () => withBrowser(swarms),
+  'swarms and merging': () => withBrowser(swarms, true),
   'ways of drawing': () => withBrowser(paths),
   verdicts: () => withBrowser(verdicts),
   'first frame': () => withBrowser(firstFrame),

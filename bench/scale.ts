@@ -7,7 +7,15 @@ interface Scale {
   blades(
     count: number,
     frames: number,
-  ): Promise<{ script: number; draws: number; triangles: number; uploaded: number }>;
+    backend: 'webgl2' | 'webgpu',
+  ): Promise<{
+    script: number;
+    whole: number;
+    draws: number;
+    triangles: number;
+    uploaded: number;
+    byHand: { script: number; whole: number };
+  }>;
   merged(textured: boolean): Promise<number>;
   paths(overdraw: number, lights: number): Promise<Times>;
   verdicts(times: number): Promise<Record<'equal' | 'slower', Record<string, number>>>;
@@ -19,29 +27,49 @@ declare const scale: Scale;
 export async function swarms(browser: Browser): Promise<Row[]> {
   const page = await isolatedPage(browser, await bundle('scale', 'iife'));
   const rows: Row[] = [];
-  for (const count of [1000, 10_000, 100_000, 1_000_000]) {
-    const { script, draws, triangles, uploaded } = await page.evaluate((n) => scale.blades(n, 400), count);
-    const name = `a swarm of ${count.toLocaleString('en')}`;
-    rows.push(
-      row(
-        `script a frame for ${name}, the eye moving, against 0.5 ms`,
-        script,
-        0.5,
-        'ms',
-        count === 1_000_000 ? 1 : undefined,
-      ),
-    );
-    if (count < 1_000_000) continue;
-    rows.push(
-      row(`draws of ${name}, against 32`, draws, 32, '', 1),
-      row(`triangles drawn of ${name}, against a tenth of all`, triangles, 0.1, 'of all', 1),
-      row(
-        `sent to the GPU each frame for ${name}, against its records`,
-        uploaded / 1e6,
-        (count * 48) / 1e6,
-        'MB',
-      ),
-    );
+  for (const backend of ['webgl2', 'webgpu'] as const) {
+    const on = backend === 'webgl2' ? 'WebGL2,' : 'WebGPU, chosen there,';
+    for (const count of [1000, 10_000, 100_000, 1_000_000]) {
+      const { script, whole, draws, triangles, uploaded, byHand } = await page.evaluate(
+        ([n, name]) => scale.blades(n, 240, name),
+        [count, backend] as const,
+      );
+      const name = `a swarm of ${count.toLocaleString('en')} on ${on}`;
+      const isMost = count === 1_000_000;
+      rows.push(
+        row(
+          `script a frame for ${name} the eye moving, against 0.5 ms`,
+          script,
+          0.5,
+          'ms',
+          isMost ? 1 : undefined,
+        ),
+        row(
+          `the same, against ${backend === 'webgl2' ? 'a draw a tile' : 'one pass'} by hand`,
+          script,
+          byHand.script,
+          'ms',
+        ),
+        row(
+          `a whole frame of it, against the same by hand`,
+          whole,
+          byHand.whole,
+          'ms',
+          isMost && backend === 'webgpu' ? 1.3 : undefined,
+        ),
+      );
+      if (!isMost) continue;
+      rows.push(
+        row(`draws of ${name} against 32`, draws, 32, '', 1),
+        row(`triangles drawn of it, against a tenth of all`, triangles, 0.1, 'of all', 1),
+        row(
+          `sent to the GPU each frame for it, against its records`,
+          uploaded / 1e6,
+          (count * 48) / 1e6,
+          'MB',
+        ),
+      );
+    }
   }
   rows.push(
     row(

@@ -1,11 +1,13 @@
 /** Swarms by their number of copies, merging, ways of drawing by their number of lights, and what verdicts are worth. */
 import {
   box,
+  createCameraView,
   cylinder,
   facing,
   geometryFrom,
   hashFloat,
   icosphere,
+  interleave,
   type Lens,
   openLens,
   plane,
@@ -14,8 +16,11 @@ import {
   scatterOnGrid,
   sphere,
   Swarm,
+  updateCameraView,
 } from 'umber-lens';
+import { compileMaterial } from 'umber-lens/shaders';
 import { median } from '../measure.js';
+import { type Bed, bladesOnWebgl2, bladesOnWebgpu } from './blades-by-hand.js';
 
 /** Metres across, whatever their number. */
 const BED = 120;
@@ -36,52 +41,123 @@ interface SwarmFigures {
   /** Of those that all copies have in their nearest level. */
   triangles: number;
   uploaded: number;
+  /** Milliseconds until the GPU is done; and both of the same bed written by hand. */
+  whole: number;
+  byHand: { script: number; whole: number };
 }
 
-/** Script of a frame of so many blades, seen by an eye that moves all the time. */
-async function blades(count: number, frames: number): Promise<SwarmFigures> {
-  const lens = await openLens(undefined, { backend: 'webgl2', antialias: false });
-  const target = lens.createTarget({ width: 160, height: 100 });
-  const scene = new Scene();
-  scene.createNode({ rotation: facing([0.3, -1, -0.2]), light: { type: 'directional', intensity: 3 } });
+const [WIDTH, HEIGHT] = [160, 100];
+
+/** A bed of so many blades, and what a hand needs to draw the same. */
+function bedOf(count: number): { swarm: Swarm; made: number; bed: Bed } {
   const { translations, count: made } = scatterOnGrid({
     width: BED,
     depth: BED,
     spacing: BED / Math.sqrt(count),
   });
+  const levels = [
+    { geometry: bladeOf(6), pixels: 60 },
+    { geometry: bladeOf(3), pixels: 18 },
+    { geometry: bladeOf(1), pixels: 0 },
+  ];
   const swarm = new Swarm({
-    levels: [
-      { geometry: bladeOf(6), pixels: 60 },
-      { geometry: bladeOf(3), pixels: 18 },
-      { geometry: bladeOf(1) },
-    ],
-    material: { metallicFactor: 0, doubleSided: true },
+    levels,
+    // Light that costs both the same.
+    material: {
+      doubleSided: true,
+      shader: compileMaterial(`fn finalColor(p: Fragment) -> vec4f {
+        let c = vec3f(0.8) * abs(dot(p.normal, normalize(vec3f(-0.3, 1, 0.2)))) * 3 / 3.14159;
+        return vec4f(sqrt(c / (1 + c)), 1);
+      }`),
+    },
     placings: { translations },
     thin: { pixels: 40, least: 0.02 },
   });
+  const bed: Bed = {
+    translations: Float32Array.from(translations),
+    levels: levels.map(({ geometry, pixels }) => ({
+      vertices: interleave(geometry, ['position', 'normal']),
+      indices: Uint16Array.from(geometry.indices!),
+      pixels,
+    })),
+    radius: swarm.shapes[0]!.radius,
+    thin: 40,
+    least: 0.02,
+    width: WIDTH,
+    height: HEIGHT,
+  };
+  return { swarm, made, bed };
+}
+
+/**
+ * A frame of so many blades, seen by an eye that moves all the time: ours, and by hand, in turn. On WebGPU the GPU chooses
+ * in both.
+ */
+async function blades(count: number, frames: number, backend: 'webgl2' | 'webgpu'): Promise<SwarmFigures> {
+  const isOnGpu = backend === 'webgpu';
+  const lens = await openLens(undefined, { backend, antialias: false, culling: { swarmsOnGpu: isOnGpu } });
+  const target = lens.createTarget({ width: WIDTH, height: HEIGHT });
+  const scene = new Scene();
+  const { swarm, made, bed } = bedOf(count);
+  const hand = isOnGpu ? await bladesOnWebgpu(bed) : bladesOnWebgl2(bed);
   scene.createNode({ mesh: swarm });
   const eye = scene.createNode({ camera: { type: 'perspective', yfov: 0.85, znear: 0.1 } });
+  const view = createCameraView();
   const look = (i: number): void => {
     eye.setTranslation(Math.sin(i * 0.01) * 20, 2, 30);
     eye.setRotation(...facing([Math.sin(i * 0.02) * 0.5, -0.08, -1]));
   };
   look(0);
   await lens.load(scene);
-  const times: number[] = [];
+  const times = { script: [] as number[], whole: [] as number[] };
+  const byHand = { script: [] as number[], whole: [] as number[] };
   let [draws, triangles, uploaded] = [0, 0, 0];
   for (let i = 0; i < frames; i++) {
     look(i);
+    updateCameraView(view, eye, WIDTH / HEIGHT);
+    const { viewProjection, planes, position, projection } = view;
+    let start = performance.now();
     lens.draw(scene, eye, target);
+    await finished(lens);
+    const whole = performance.now() - start;
     // The rasteriser is done before the next frame, so that it does not take the script's core.
-    await new Promise((resolve) => setTimeout(resolve, 25));
+    await new Promise((resolve) => setTimeout(resolve, 8));
+    start = performance.now();
+    const script = hand.frame({
+      viewProjection,
+      planes,
+      position,
+      pixelsAtOne: (HEIGHT * projection[5]!) / 2,
+    });
+    await hand.done();
+    const wholeByHand = performance.now() - start;
+    await new Promise((resolve) => setTimeout(resolve, 8));
     if (i < frames / 2) continue;
-    times.push(lens.ledger.milliseconds);
+    times.script.push(lens.ledger.milliseconds);
+    times.whole.push(whole);
+    byHand.script.push(script);
+    byHand.whole.push(wholeByHand);
     draws = Math.max(draws, lens.ledger.draws);
-    triangles = Math.max(triangles, lens.ledger.triangles);
+    triangles = Math.max(triangles, (await lens.chosen())?.triangles ?? lens.ledger.triangles);
     uploaded = Math.max(uploaded, lens.ledger.bytesUploaded);
   }
+  hand.dispose();
   lens.dispose();
-  return { script: median(times), draws, triangles: triangles / (made * 12), uploaded };
+  return {
+    script: median(times.script),
+    whole: median(times.whole),
+    draws,
+    triangles: triangles / (made * 12),
+    uploaded,
+    byHand: { script: median(byHand.script), whole: median(byHand.whole) },
+  };
+}
+
+/** Waits for the GPU by reading a pixel back, which stands in line behind the frame. */
+async function finished({ device }: Lens): Promise<void> {
+  const pixel = device.createTexture({ width: 1, height: 1, format: 'rgba8unorm', renderable: true });
+  await device.readTexture(pixel);
+  pixel.dispose();
 }
 
 /** Draws of 10,000 nodes over 20 materials and 5 geometries. */

@@ -133,7 +133,8 @@ export { facing, type Rotation, turning } from './math/rotation.js';
 export { setWorldTransforms, transformsChanged, worldTransformsChanged } from './scene/bulk.js';
 export * from './scene/components.js';
 export { type Batch, DEFAULT_MATERIAL, type Drawables } from './scene/drawables.js';
-export { FEWEST_ITEMS, ItemTree } from './scene/item-tree.js';
+export { MANY_ITEMS } from './columns/flags.js';
+export { ItemTree } from './scene/item-tree.js';
 export { APART_REASONS, type ApartDraw, type ApartReason, whyApart } from './explain/why-apart.js';
 export {
   type Budget,

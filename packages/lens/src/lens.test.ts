@@ -7,7 +7,9 @@ import {
   type Lens,
   Scene,
   type SceneNode,
+  scatterOnGrid,
   sphere,
+  Swarm,
   TraceDevice,
 } from './index.js';
 
@@ -93,6 +95,37 @@ test('a steady frame of moving nodes allocates nothing that grows', () => {
       collect();
       const before = process.memoryUsage().heapUsed;
       for (let i = 0; i < 60; i++) frame();
+      collect();
+      return process.memoryUsage().heapUsed - before;
+    }),
+  );
+  expect(kept).toBeLessThan(6_000);
+});
+
+test('1,000 frames over a swarm past which the eye moves keep nothing', async () => {
+  v8.setFlagsFromString('--expose-gc');
+  const collect = vm.runInNewContext('gc') as () => void;
+  const { device, lens, scene, eye } = stage();
+  device.recording = false;
+  const { translations } = scatterOnGrid({ width: 60, depth: 60, spacing: 0.5 });
+  const levels = [
+    { geometry: box(), pixels: 20 },
+    { geometry: sphere({ widthSegments: 4, heightSegments: 2 }) },
+  ];
+  scene.createNode({ mesh: new Swarm({ levels, placings: { translations }, thin: { pixels: 8 } }) });
+  await lens.load(scene);
+  let at = 0;
+  const frame = (): void => {
+    eye.setTranslation(Math.sin(++at * 0.01) * 10, 2, 20);
+    lens.draw(scene, eye);
+  };
+  for (let i = 0; i < 700; i++) frame();
+  expect(lens.ledger.draws).toBeGreaterThan(0);
+  const kept = Math.min(
+    ...Array.from({ length: 8 }, () => {
+      collect();
+      const before = process.memoryUsage().heapUsed;
+      for (let i = 0; i < 1000; i++) frame();
       collect();
       return process.memoryUsage().heapUsed - before;
     }),

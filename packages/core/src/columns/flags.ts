@@ -32,3 +32,6 @@ export const KEY_MIRRORED = 0x40000000;
 export const KEY_HIDDEN = 0x20000000;
 /** The other bits hold the depth: those of a 32-bit float above 0, shifted right by two. */
 export const KEY_DEPTH = 0x1fffffff;
+
+/** Items from which on clusters of them pay: fewer are looked at one by one as fast. */
+export const MANY_ITEMS = 16_384;

@@ -11,9 +11,9 @@ import {
 import { CHUNK, plainKernels } from '../columns/plain-kernels.js';
 import type { SpanLog } from '../columns/span-log.js';
 import type { Batch } from '../scene/drawables.js';
+import type { ClusterLook, TakeItems } from '../scene/cluster-look.js';
 import type { ItemTree } from '../scene/item-tree.js';
 import type { Scene } from '../scene/scene.js';
-import { ClusterLook, type TakeItems } from './cluster-look.js';
 import type { CameraView } from './camera-view.js';
 import { RadixSort } from './radix-sort.js';
 
@@ -58,8 +58,8 @@ export class DrawList {
   commandFirst = new Uint32Array(0);
   commandCount = new Uint32Array(0);
   commandMirrored = new Uint8Array(0);
-  /** What the eye saw of the scene's clusters. */
-  readonly clusters = new ClusterLook();
+  /** What the eye saw of the scene's clusters; made when there are some. */
+  clusters: ClusterLook | undefined;
   private readonly takeLooked: TakeItems = (items, from, to, keys) => {
     const { key, blends, blendedBatches } = this;
     const { itemBatch } = this.scene!.columns; // set before
@@ -137,7 +137,7 @@ export class DrawList {
     this.changedTo = 0;
     const isLost = scene !== this.scene || slots !== this.slots || !drawables.log.holds(this.itemsEnd);
     if (isLost) this.forget(scene, slots);
-    if (this.movedEnd === -Infinity) this.clusters.forget();
+    if (this.movedEnd === -Infinity) this.clusters?.forget();
     this.makeRoom(scene);
     if (drawables.batchesVersion !== this.batchesVersion) {
       this.batchesVersion = drawables.batchesVersion;
@@ -192,7 +192,7 @@ export class DrawList {
   private forget(scene: Scene, slots: TransformSlots | undefined): void {
     this.scene = scene;
     this.slots = slots;
-    this.clusters.forget();
+    this.clusters?.forget();
     this.batches = scene.drawables.batches;
     this.itemsEnd = scene.drawables.log.end;
     this.slotsEnd = slots?.log.end ?? 0;
@@ -284,7 +284,7 @@ export class DrawList {
   }
 
   private lookAtAll({ columns }: Scene, view: CameraView, cull: boolean): void {
-    this.clusters.forget();
+    this.clusters?.forget();
     const { itemCount } = this;
     const { kernels, itemBatch } = columns;
     if (columns.keysOwner === this) {
@@ -319,6 +319,7 @@ export class DrawList {
       plainKernels.viewKeys(columns, view, item, item + 1, true, 0);
       this.compare(columns.viewKeys, item, item + 1);
     }
+    this.clusters ??= tree.createLook();
     this.clusters.look(tree, view, this.takeLooked);
   }
 

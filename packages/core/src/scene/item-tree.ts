@@ -1,13 +1,9 @@
-import { NONE } from '../columns/flags.js';
-import { CHUNK } from '../columns/plain-kernels.js';
+import { MANY_ITEMS, NONE } from '../columns/flags.js';
+import { ClusterLook, LEAF_ITEMS } from './cluster-look.js';
 import type { Scene } from './scene.js';
 
-/** Items of a leaf at most. */
-export const LEAF_ITEMS = 128;
-/** Items from which on a tree pays: fewer are looked at one by one as fast. */
-export const FEWEST_ITEMS = 16_384;
 /** Items looked at between two looks at the clock. */
-const ITEMS_A_STEP = 4 * CHUNK;
+const ITEMS_A_STEP = 4096;
 const LOOSE = -2;
 
 /**
@@ -55,7 +51,7 @@ export class ItemTree {
    */
   update(milliseconds: number, now: () => number): void {
     const { columns, drawables } = this.scene;
-    if (columns.itemCount < FEWEST_ITEMS) {
+    if (columns.itemCount < MANY_ITEMS) {
       this.isReady = this.isBuilding = false;
       return;
     }
@@ -70,6 +66,11 @@ export class ItemTree {
       this.finish();
       this.itemsEnd = drawables.log.end;
     }
+  }
+
+  /** Where an eye notes what it saw of the tree. */
+  createLook(): ClusterLook {
+    return new ClusterLook();
   }
 
   private begin(): void {

@@ -1,13 +1,7 @@
 import type { DeviceCompute } from '../gpu/compute.js';
 import type { Device } from '../gpu/device.js';
 import type { EyeState } from '../passes/eye-state.js';
-import {
-  CHOICE,
-  type FramePlan,
-  type PlanBinding,
-  type PlanPainter,
-  type PlanPart,
-} from '../passes/frame-plan.js';
+import { type FramePlan, type PlanBinding, type PlanPainter, type PlanPart } from '../passes/frame-plan.js';
 import { CULL_SHADERS } from './compiled-wgsl.js';
 import type { PyramidPipelines } from './depth-pyramid.js';
 import { type ChoicePipelines, EyeChoice } from './eye-choice.js';
@@ -54,13 +48,13 @@ export class Chooser implements PlanPart {
 
   /** What was seen before is chosen ahead of everything; it is drawn when the maps of shadows are there. */
   addEarly({ graph, shape }: FramePlan): void {
-    if (shape.choice === CHOICE.script) return;
+    if (shape.choice === 'script') return;
     graph.pass({ name: 'choose', writes: [graph.outside('chosen')], run: () => this.current?.choose() });
   }
 
   addPasses(plan: FramePlan, painter: PlanPainter): PlanBinding[] {
     const { depth, graph, shape } = plan;
-    if (shape.choice !== CHOICE.hidden) return [];
+    if (shape.choice !== 'hidden') return [];
     graph.pass({
       name: 'seen before',
       isScene: true,

@@ -1,7 +1,7 @@
 import { boundsCenter, boundsRadius, type DrawList, FEATURE } from '@umber-lens/core';
 import type { ComputePass, ComputePipeline } from '../gpu/compute.js';
 import type { Device, DeviceBindGroup, DeviceBuffer, RenderPass } from '../gpu/device.js';
-import { type PreparedBatch, readsBehind } from '../passes/prepared-scene.js';
+import type { PreparedBatch } from '../passes/prepared-scene.js';
 import { GrownBuffer } from './grown-buffer.js';
 import { KeptGroup } from './kept-group.js';
 
@@ -109,7 +109,7 @@ export function mayBeHidden(ready: PreparedBatch): boolean {
   const radius = boundsRadius(batch.geometry.bounds);
   return (
     (features & FEATURE.bent) === 0 &&
-    !readsBehind(ready) &&
+    !ready.readsBehind &&
     (shader?.instanceSettings.length ?? 0) === 0 &&
     radius > 0 &&
     radius < Infinity

@@ -26,12 +26,9 @@ export interface FrameShape {
   around: number;
   /** Whether light is added to what was gathered before: one sample a pixel then. */
   isDeferred: boolean;
-  /** What the GPU chooses of it: a value of `CHOICE`. */
-  choice: number;
+  /** Who chooses what is drawn: the script alone; for swarms the GPU; the GPU, against what hides it. */
+  choice: 'script' | 'swarms' | 'hidden';
 }
-
-/** Who chooses what is drawn: the script alone; for swarms the GPU; the GPU, against what hides it. */
-export const CHOICE = { script: 0, swarms: 1, hidden: 2 } as const;
 
 export interface PlanFormats {
   color: TextureFormat;

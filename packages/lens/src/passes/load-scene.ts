@@ -10,7 +10,7 @@ export async function loadScene(renderer: Renderer, scene: Scene): Promise<void>
   prepared.prepare(frame);
   renderer.useFor(scene, prepared);
   around.finishFor(look);
-  if (renderer.culling.hidden || renderer.culling.swarmsOnGpu) void renderer.loadChooser();
+  await renderer.cull(scene);
   await renderer.whenReady();
   const { pipelines } = prepared.stores;
   const full = renderer.useFor(scene, prepared);

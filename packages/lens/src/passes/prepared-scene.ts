@@ -47,6 +47,8 @@ export interface PreparedBatch {
   material: GpuMaterial;
   settings: GpuSettings | undefined;
   shader: MaterialShader | undefined;
+  /** Whether it asks for what is drawn behind it. */
+  readsBehind: boolean;
   /** Text of the material's own shader, to notice that it changed. */
   wgsl: string | undefined;
   /** Plain, and for mirrored nodes; undefined until one draws it. */
@@ -199,6 +201,7 @@ export class PreparedScene {
         material: materials.get(batch.kind, frame),
         settings: undefined,
         shader,
+        readsBehind: (shader?.readsBehind.length ?? 0) > 0 || (features & FEATURE.transmission) !== 0,
         wgsl: shader?.wgsl,
         pipelines: [undefined, undefined],
         layers: undefined,
@@ -228,10 +231,6 @@ export class PreparedScene {
     return isSame && canStandIn(old, batch, features) ? readyOf(old) : [undefined, undefined];
   }
 }
-
-/** Whether a batch asks for what is drawn behind it. */
-export const readsBehind = ({ shader, features }: PreparedBatch): boolean =>
-  (shader !== undefined && shader.readsBehind.length > 0) || (features & FEATURE.transmission) !== 0;
 
 /** Pipelines that can be drawn with at once. */
 function readyOf({ pipelines, standIns }: PreparedBatch): Pair {

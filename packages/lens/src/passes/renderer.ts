@@ -1,11 +1,4 @@
-import {
-  type DrawList,
-  FEWEST_ITEMS,
-  ItemTree,
-  type Scene,
-  type SceneNode,
-  updateCameraView,
-} from '@umber-lens/core';
+import { type DrawList, MANY_ITEMS, type Scene, type SceneNode, updateCameraView } from '@umber-lens/core';
 import type { BindGroupEntry, Device, DeviceBindGroup, DeviceTexture, RenderPass } from '../gpu/device.js';
 import type { PassClock } from '../figures/pass-clock.js';
 import type { Ledger } from '../ledger.js';
@@ -18,14 +11,13 @@ import type { Show } from '../light/show.js';
 import type { Surroundings } from '../light/surroundings.js';
 import type { FullPipelines } from '../light/full-pipelines.js';
 import { SurroundingsLoader } from '../light/surroundings-loader.js';
-import type { Chooser } from '../cull/chooser.js';
 import type { Chosen, Culling } from '../cull/culling.js';
+import type { FrameCulling } from '../cull/frame-culling.js';
 import type { DrawPath } from './draw-path.js';
 import { EyeState } from './eye-state.js';
 import { FinishPass } from './finish-pass.js';
 import type { FrameGraph } from './frame-graph.js';
 import {
-  CHOICE,
   type FrameAt,
   FramePlan,
   type FrameShape,
@@ -39,8 +31,6 @@ import { TransientTextures } from './transient-textures.js';
 
 /** Frames after which GPU copies of things that are no longer drawn are freed. */
 const KEEP_FRAMES = 120;
-
-const now = (): number => performance.now();
 
 const NOTHING: readonly BindGroupEntry[] = [];
 
@@ -80,11 +70,10 @@ export class Renderer {
     readsBehind: false,
     around: 0,
     isDeferred: false,
-    choice: CHOICE.script,
+    choice: 'script',
   };
-  /** Loaded when the GPU is to choose what is drawn. */
-  private chooser: Chooser | undefined;
-  private chooserLoading: Promise<void> | undefined;
+  private frameCulling: FrameCulling | undefined;
+  private cullingLoading: Promise<void> | undefined;
   private readonly fits = (plan: FramePlan): boolean => plan.fits(this.shape);
   private readonly painter: PlanPainter;
   // What the frame at hand is made of, for the painter; set by draw.
@@ -171,7 +160,8 @@ export class Renderer {
     device.counts.resetCommands();
     ledger.beginStalls();
     scene.update();
-    this.followClusters(scene);
+    if (this.frameCulling) this.frameCulling.followClusters(scene, this);
+    else void this.cull(scene);
     const state = this.eyeState(eye, target);
     const { view, list } = state;
     const viewChanged = updateCameraView(view, eye, width / height);
@@ -204,8 +194,9 @@ export class Renderer {
     list.leaveOutSmall(this.smallest, this.smallest > 0 ? (given.isParallel ? -perMetre : perMetre) : 0);
     const isListed = list.update(scene, view, viewChanged, prepared.transforms);
     state.instances.upload(list, isListed, this.scenePass.instancesFromStorage);
-    const isChosen = this.choose(scene, prepared, state, isListed, width, height);
-    const isSwarming = surroundings?.swarming.updateEye(
+    const { swarming } = surroundings ?? {};
+    const isChosen = this.frameCulling?.choose(this, at, swarming, isListed, width, height) ?? false;
+    const isSwarming = swarming?.updateEye(
       state,
       scene,
       view,
@@ -253,7 +244,7 @@ export class Renderer {
       performance.now() - start,
     );
     ledger.small = list.smallCount;
-    ledger.clustersLeft = list.clusters.left;
+    ledger.clustersLeft = list.clusters?.left ?? 0;
     if (this.frame % KEEP_FRAMES === 0) this.sweep(this.frame - KEEP_FRAMES + 1);
   }
 
@@ -310,66 +301,19 @@ export class Renderer {
 
   /** Waits for what is being loaded for the scenes that were drawn. */
   async whenReady(): Promise<void> {
-    await this.chooserLoading;
+    await this.cullingLoading;
+    await this.frameCulling?.whenReady(this);
     await this.around.whenReady();
     await this.scenePass.whenReady();
   }
 
-  /** Has the clusters of large scenes made and kept up to date. */
-  private followClusters(scene: Scene): void {
-    const isWanted = this.culling.clusters !== false && scene.columns.itemCount >= FEWEST_ITEMS;
-    if (!isWanted) scene.clusters = undefined;
-    else {
-      scene.clusters ??= new ItemTree(scene);
-      scene.clusters.update(this.budgets.treeMilliseconds ?? 2, now);
-    }
-  }
-
-  /** Has the GPU choose what is drawn, where it is asked to and can. @returns whether that is other than before */
-  private choose(
-    scene: Scene,
-    prepared: PreparedScene,
-    state: EyeState,
-    isListed: boolean,
-    width: number,
-    height: number,
-  ): boolean {
-    const { chooser, culling, given, path, show } = this;
-    const isHidden = culling.hidden === true && path === 'forward';
-    if ((!isHidden && culling.swarmsOnGpu !== true && culling.hidden !== true) || show !== 'light') {
-      if (!state.choice) return false;
-      chooser?.end(state);
-      return true;
-    }
-    if (!chooser) {
-      void this.loadChooser();
-      return false;
-    }
-    const { swarming } = this.surroundings ?? {};
-    const choice = chooser.begin(state, isHidden);
-    return choice.update(
-      state,
-      scene,
-      prepared,
-      swarming,
-      state.view,
-      isListed,
-      given.isParallel,
-      width,
-      height,
-      this.frame,
-    );
-  }
-
-  /** Loads what has the GPU choose; the script chooses until it is there, and where no device computes. */
-  loadChooser(): Promise<void> {
-    const { device } = this;
-    if (!device.features.has('compute')) return Promise.resolve();
-    return (this.chooserLoading ??= Promise.all([device.openCompute(), import('../cull/chooser.js')]).then(
-      ([compute, { Chooser: Loaded }]) => {
-        if (compute) this.chooser = new Loaded(device, compute);
-      },
-    ));
+  /** Loads what culls besides, for a scene that it pays for. */
+  cull(scene: Scene): Promise<void> | undefined {
+    const { budgets, culling, device } = this;
+    if (!culling.hidden && !culling.swarmsOnGpu && scene.columns.itemCount < MANY_ITEMS) return undefined;
+    return (this.cullingLoading ??= import('../cull/frame-culling.js').then(({ FrameCulling: Loaded }) => {
+      this.frameCulling = new Loaded(device, budgets.treeMilliseconds);
+    }));
   }
 
   /** What the GPU chose for the last frame; undefined where the script chose. */
@@ -391,12 +335,12 @@ export class Renderer {
     shape.around = around;
     shape.isDeferred = this.surroundings?.isDeferred ?? false;
     const { choice } = this.at.state;
-    shape.choice = !choice ? CHOICE.script : choice.isHidden ? CHOICE.hidden : CHOICE.swarms;
+    shape.choice = !choice ? 'script' : choice.isHidden ? 'hidden' : 'swarms';
     let plan = this.plans.find(this.fits);
     if (!plan) {
       const formats = shape.isDeferred ? { ...this.formats, sampleCount: 1 } : this.formats;
       plan = new FramePlan(this.device, this.transient, { ...shape }, formats, this.painter, [
-        this.chooser,
+        this.frameCulling?.chooser,
         surroundings,
         behind,
       ]);
@@ -469,7 +413,7 @@ export class Renderer {
 
   private sweep(frame: number): void {
     this.scenePass.sweep(frame);
-    this.chooser?.sweep(frame);
+    this.frameCulling?.sweep(frame);
     this.uniforms.sweep(frame);
     this.finish.sweep(frame);
     this.textures.sweep(frame);

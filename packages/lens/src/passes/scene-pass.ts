@@ -9,7 +9,7 @@ import type { SettingsStore } from '../resources/settings-store.js';
 import type { TextureStore } from '../resources/texture-store.js';
 import type { EyeState } from './eye-state.js';
 import type { Together } from './together.js';
-import { PreparedScene, readsBehind, type SceneStores, type Way } from './prepared-scene.js';
+import { PreparedScene, type SceneStores, type Way } from './prepared-scene.js';
 
 /** Milliseconds of a frame that what is new may take, by kind; left out: as many as it takes. */
 export interface FrameBudgets {
@@ -94,14 +94,13 @@ export class ScenePass {
       const ready = scene.batches[number];
       // What came and is not uploaded yet.
       if (!ready) continue;
-      const { material, settings, shader } = ready;
+      const { material, settings, shader, readsBehind: isAfter } = ready;
       const way = isWay ? ready.ways[which] : undefined;
       if (isWay ? !way : which === 'unpeeled' && ready.ways.peel) continue;
       if (scene.isGathered && !isWay && which !== 'shadow' && ready.ways.gather) continue;
       const geometry =
         which === 'shadow' || which === 'depth' ? ready.geometry : way ? way.shape : ready.shape;
       if (geometry.count === 0) continue;
-      const isAfter = readsBehind(ready);
       if ((which === 'before' && isAfter) || (which === 'after' && !isAfter)) continue;
       const isChosen = choice !== undefined && choice.has(command);
       // What the script chose is drawn with what was seen before.

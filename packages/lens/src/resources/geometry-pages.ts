@@ -1,5 +1,6 @@
 import type { Device, DeviceBuffer, VertexBufferLayout } from '../gpu/device.js';
 import type { DescribedGeometry } from './describe-geometry.js';
+import type { GpuGeometry } from './geometry-store.js';
 import { Ranges } from './ranges.js';
 
 /** Vertices that indices of 16 bits can name: no page has more. */
@@ -19,6 +20,7 @@ export interface Placed {
 
 /** Geometries of one layout share buffers, so that those that are drawn behind one another change none, and go out together. */
 export class GeometryPages {
+  private readonly placedOf = new Map<GpuGeometry, Placed>();
   private readonly byLayout = new Map<string, GeometryPage[]>();
 
   /** @param zeros for attributes that a geometry lacks */
@@ -27,8 +29,22 @@ export class GeometryPages {
     private readonly zeros: DeviceBuffer,
   ) {}
 
-  /** Uploads a geometry into a page; undefined for those that do not fit into one. */
-  add(described: DescribedGeometry): Placed | undefined {
+  /** Uploads a geometry into a page. @returns false for those that do not fit into one */
+  place(gpu: GpuGeometry, described: DescribedGeometry): boolean {
+    const placed = this.add(described);
+    if (!placed) return false;
+    const { page, baseVertex, firstIndex } = placed;
+    this.placedOf.set(gpu, placed);
+    Object.assign(gpu, { page, baseVertex, firstIndex, indexFormat: 'uint16' });
+    // A page that grows has other buffers.
+    Object.defineProperties(gpu, {
+      slots: { get: () => page.slots },
+      indexBuffer: { get: () => page.indexBuffer },
+    });
+    return true;
+  }
+
+  private add(described: DescribedGeometry): Placed | undefined {
     const { count, layoutKey, topology, vertices, isSwarm } = described;
     if (topology !== 'triangle-list' || isSwarm || vertices === 0 || vertices > MOST_OF_ONE || count === 0)
       return undefined;
@@ -43,7 +59,11 @@ export class GeometryPages {
     return page.add(described);
   }
 
-  remove(placed: Placed): void {
+  /** Gives up what a geometry has of its page. */
+  remove(gpu: GpuGeometry): void {
+    const placed = this.placedOf.get(gpu);
+    if (!placed) return;
+    this.placedOf.delete(gpu);
     const { page } = placed;
     if (!page.remove(placed)) return;
     for (const pages of this.byLayout.values()) {

@@ -1,7 +1,7 @@
 import type { CustomInput, Geometry } from '@umber-lens/core';
 import type { Device, DeviceBuffer, RenderPipelineOptions, VertexBufferLayout } from '../gpu/device.js';
 import { type DescribedGeometry, describeGeometry } from './describe-geometry.js';
-import type { GeometryPage, GeometryPages, Placed } from './geometry-pages.js';
+import type { GeometryPage, GeometryPages } from './geometry-pages.js';
 
 /** A geometry on the GPU. */
 export interface GpuGeometry {
@@ -39,7 +39,6 @@ interface Known {
 export class GeometryStore {
   /** By geometry, then by the attributes of its own that a shader reads. */
   private readonly known = new Map<Geometry, Map<string, Known>>();
-  private readonly placedOf = new Map<GpuGeometry, Placed>();
   private pages: GeometryPages | undefined;
   private readonly regions = new Map<Uint8Array, { buffer: DeviceBuffer; users: number }>();
   private readonly regionsOf = new Map<GpuGeometry, Uint8Array[]>();
@@ -79,10 +78,8 @@ export class GeometryStore {
   }
 
   private free(gpu: GpuGeometry): void {
-    const placed = this.placedOf.get(gpu);
-    if (placed) {
-      this.placedOf.delete(gpu);
-      this.pages?.remove(placed);
+    if (gpu.page) {
+      this.pages?.remove(gpu);
       return;
     }
     gpu.indexBuffer?.dispose();
@@ -117,7 +114,7 @@ export class GeometryStore {
       isSwarm,
       lastUsed: 0,
     };
-    if (!this.pages || !this.place(gpu, described)) this.uploadAlone(gpu, described, geometry.name);
+    if (!this.pages?.place(gpu, described)) this.uploadAlone(gpu, described, geometry.name);
     return gpu;
   }
 
@@ -153,28 +150,13 @@ export class GeometryStore {
     this.regionsOf.set(gpu, used);
   }
 
-  /** Into a page, if it fits into one. */
-  private place(gpu: GpuGeometry, described: DescribedGeometry): boolean {
-    const placed = this.pages?.add(described);
-    if (!placed) return false;
-    const { page, baseVertex, firstIndex } = placed;
-    this.placedOf.set(gpu, placed);
-    Object.assign(gpu, { page, baseVertex, firstIndex, indexFormat: 'uint16' });
-    // A page that grows has other buffers.
-    Object.defineProperties(gpu, {
-      slots: { get: () => page.slots },
-      indexBuffer: { get: () => page.indexBuffer },
-    });
-    return true;
-  }
-
   /** Puts geometries of one layout into pages from now on, those that are there too. To be called outside a pass. */
   usePages(pages: GeometryPages): void {
     this.pages = pages;
     for (const [geometry, variants] of this.known) {
       for (const { gpu, own } of variants.values()) {
         const { indexBuffer } = gpu;
-        if (!this.place(gpu, describeGeometry(geometry, own))) continue;
+        if (!pages.place(gpu, describeGeometry(geometry, own))) continue;
         indexBuffer?.dispose();
         this.freeRegions(gpu);
       }

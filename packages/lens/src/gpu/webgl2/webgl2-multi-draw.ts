@@ -1,7 +1,7 @@
+import { STORAGE_ROW } from '@umber-lens/core';
 import type { DeviceBuffer, DevicePipeline, RenderPass, RenderPipelineOptions } from '../device.js';
 import { MULTI_DRAW_WORDS, type MultiDraw } from '../multi-draw.js';
 import type { Webgl2Buffer, Webgl2Pipeline } from './objects.js';
-import { STORAGE_ROW_WORDS } from './shader.js';
 import type { Webgl2Device } from './webgl2-device.js';
 import type { Webgl2Pass } from './webgl2-pass.js';
 
@@ -115,7 +115,7 @@ function readingInstances(text: string, location: number): string {
   const [, type, name] = input.exec(text) ?? [];
   if (!name) return text;
   const read = `uniform highp usampler2D umber_instances;uniform highp uvec4 umber_firsts[${MOST / 4}];
-uint umber_instance(){int at=int(umber_firsts[gl_DrawID>>2][gl_DrawID&3])+gl_InstanceID;int w=${STORAGE_ROW_WORDS};return texelFetch(umber_instances,ivec2((at%w)>>2,at/w),0)[at&3];}
+uint umber_instance(){int at=int(umber_firsts[gl_DrawID>>2][gl_DrawID&3])+gl_InstanceID;int w=${STORAGE_ROW * 4};return texelFetch(umber_instances,ivec2((at%w)>>2,at/w),0)[at&3];}
 #define ${name} ${type === 'uvec4' ? 'uvec4(umber_instance(),0u,0u,1u)' : 'umber_instance()'}
 `;
   const end = text.indexOf('\n') + 1;

@@ -1,8 +1,9 @@
-import { NONE } from '../columns/flags.js';
-import { keysOfSpheres } from '../columns/plain-kernels.js';
-import { type ItemTree, LEAF_ITEMS } from '../scene/item-tree.js';
-import type { CameraView } from './camera-view.js';
+import { IN_VIEW, KEY_HIDDEN, KEY_MIRRORED, NONE } from '../columns/flags.js';
+import type { KernelView } from '../columns/kernels.js';
+import type { ItemTree } from './item-tree.js';
 
+/** Items of a leaf at most. */
+export const LEAF_ITEMS = 128;
 /** Bits of six planes. */
 const ALL = 63;
 
@@ -29,7 +30,7 @@ export class ClusterLook {
    *
    * @param take hears of each; of one that is in view at both looks perhaps the same
    */
-  look(tree: ItemTree, view: CameraView, take: TakeItems): void {
+  look(tree: ItemTree, view: KernelView, take: TakeItems): void {
     const { boxes, end, first, next, nodes, parent } = tree;
     if (this.version !== tree.version) {
       this.version = tree.version;
@@ -69,7 +70,7 @@ export class ClusterLook {
 
 function look(
   { order, spheres }: ItemTree,
-  view: CameraView,
+  view: KernelView,
   from: number,
   to: number,
   mask: number,
@@ -110,3 +111,51 @@ function cut(planes: Float32Array, boxes: Float32Array, at: number, mask: number
   }
   return left;
 }
+
+/**
+ * The view keys of spheres that lie side by side, those outside of the view left out.
+ *
+ * @param spheres 4 each: centre and radius, as in `worldSphere`
+ * @param mask bits of the planes that need be held against them
+ * @param keys written from its start on
+ */
+function keysOfSpheres(
+  { planes, forward, position }: KernelView,
+  spheres: Float32Array,
+  from: number,
+  to: number,
+  mask: number,
+  keys: Uint32Array,
+): void {
+  const fx = forward[0]!;
+  const fy = forward[1]!;
+  const fz = forward[2]!;
+  const eye = fx * position[0]! + fy * position[1]! + fz * position[2]!;
+  for (let i = from; i < to; i++) {
+    const s = i * 4;
+    const x = spheres[s]!; // i < to, here and below
+    const y = spheres[s + 1]!;
+    const z = spheres[s + 2]!;
+    const radius = spheres[s + 3]!;
+    let key = 0;
+    if (radius === Infinity) key = KEY_HIDDEN;
+    else if (mask === 0 || !isBehind(planes, mask, x, y, z, radius < 0 ? radius : -radius)) {
+      const distance = x * fx + y * fy + z * fz - eye;
+      float[0] = distance > 0 ? distance : 0;
+      key = (bits[0]! >>> 2) | IN_VIEW | (radius < 0 ? KEY_MIRRORED : 0);
+    }
+    keys[i - from] = key;
+  }
+}
+
+/** Whether a sphere lies wholly behind one of some planes; `reach` is minus its radius. */
+function isBehind(p: Float32Array, mask: number, x: number, y: number, z: number, reach: number): boolean {
+  for (let i = 0, at = 0; i < 6; i++, at += 4) {
+    if (((mask >> i) & 1) === 0) continue;
+    if (p[at]! * x + p[at + 1]! * y + p[at + 2]! * z + p[at + 3]! < reach) return true; // four numbers a plane
+  }
+  return false;
+}
+
+const float = new Float32Array(1);
+const bits = new Uint32Array(float.buffer);
