@@ -20,6 +20,8 @@ const SWITCHES: Switch[] = [
     },
   },
   { name: 'moved in bulk', isOn: true, set: (_, on) => (yard!.inBulk = on) },
+  { name: 'seen by cluster', isOn: true, set: (lens, on) => (lens.culling.clusters = on) },
+  { name: 'hidden things left out (WebGPU)', isOn: false, set: (lens, on) => (lens.culling.hidden = on) },
   { name: 'small things left out', isOn: false, set: (lens, on) => (lens.smallest = on ? 4 : 0) },
   { name: 'depths ahead', isOn: false, set: (lens, on) => (lens.path = on ? 'prepass' : 'forward') },
   { name: 'deferred', isOn: false, set: (lens, on) => (lens.path = on ? 'deferred' : 'forward') },

@@ -14,6 +14,7 @@ import {
   transformsChanged,
 } from 'umber-lens';
 import type { Example, PlaceModel } from '../example.js';
+import { paintMarks } from './marks.js';
 
 /** How many there are, and how many of them ride on belts. */
 export const ALL = 100_000;
@@ -49,7 +50,7 @@ export function createCrateYard(scene: Scene, _placeModel?: PlaceModel, all = AL
     rotation: facing([-0.6, -1, -0.35]),
     light: { type: 'directional', intensity: 2.6 },
   });
-  scene.createNode({
+  const quay = scene.createNode({
     name: 'quay',
     translation: [0, 0, 0],
     mesh: {
@@ -62,6 +63,7 @@ export function createCrateYard(scene: Scene, _placeModel?: PlaceModel, all = AL
       },
     },
   });
+  paintMarks(scene, quay);
   const shapes = shapesOfYard();
   const paints = Array.from({ length: 20 }, (_, i) => paint(i));
   const moving = Math.min(MOVING, Math.floor(all / 10));

@@ -13,6 +13,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('ways of drawing on %s', (backend) 
         compileMaterial,
         facing,
         openLens,
+        placeDecal,
         plane,
         skyPanorama,
         sphere,
@@ -85,6 +86,13 @@ describe.each<Backend>(['webgpu', 'webgl2'])('ways of drawing on %s', (backend) 
           mesh: { geometry: box({ width: 6, height: 0.4, depth: 0.3 }), material: { metallicFactor: 0 } },
         })
         .setShadows(true, false);
+      // A stain that runs over a ball and the floor.
+      const tar = {
+        baseColorFactor: [0.02, 0.02, 0.02, 0.8],
+        alphaMode: 'blend',
+        metallicFactor: 0,
+      } as never;
+      const stains = placeDecal(scene, { position: [-3, 0.3, -1.6], size: [3, 1], depth: 3, material: tar });
       const translations = Array.from({ length: 90 }, (_, i) =>
         i % 3 === 1 ? 0.15 : Math.sin(i * 12.9) * 5,
       );
@@ -139,7 +147,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('ways of drawing on %s', (backend) 
         wrong = String((error as { code: string }).code);
       }
       lens.dispose();
-      return { pictures, passes, left, wrong };
+      return { pictures, passes, left, wrong, stains: stains.length };
     }, backend);
     const differs = (a: number[], b: number[]): { mean: number; off: number } => {
       let [sum, off] = [0, 0];
@@ -166,6 +174,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('ways of drawing on %s', (backend) 
       expect(found.passes[1]).toContain('depth');
       expect(found.passes[2]).toEqual(expect.arrayContaining(['gather', 'light']));
     } else agree(first, second);
+    expect(found.stains).toBe(3);
     expect([found.left, found.wrong]).toEqual([0, 'lens/path']);
   });
 });
