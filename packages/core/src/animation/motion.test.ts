@@ -1,7 +1,7 @@
 import v8 from 'node:v8';
 import vm from 'node:vm';
-import { placeAsset } from '../formats/gltf/place.js';
-import type { AssetNode, ModelAsset } from '../formats/gltf/asset.js';
+import { placeAsset } from '../formats/asset/place.js';
+import type { AssetNode, ModelAsset } from '../formats/asset/asset.js';
 import { box } from '../geometry/flat-shapes.js';
 import type { Material } from '../material/material.js';
 import { turning } from '../math/rotation.js';

@@ -1,8 +1,8 @@
 import fc from 'fast-check';
-import { placeAsset } from '../formats/gltf/place.js';
+import { placeAsset } from '../formats/asset/place.js';
 import { readGltf } from '../formats/gltf/read.js';
 import { writeGlb } from '../formats/gltf/write.js';
-import type { AssetNode } from '../formats/gltf/asset.js';
+import type { AssetNode } from '../formats/asset/asset.js';
 import { attributeFloats, attributeFrom, type Geometry, geometryFrom } from '../geometry/geometry.js';
 import { turning } from '../math/rotation.js';
 import { emptyBounds } from '../math/bounds.js';

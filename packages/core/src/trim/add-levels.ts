@@ -2,7 +2,7 @@ import { MeshoptSimplifier } from 'meshoptimizer/simplifier';
 import { LensError } from '../errors/lens-error.js';
 import { attributeFloats, type Geometry, vertexCount } from '../geometry/geometry.js';
 import { triangleCount } from '../geometry/triangles.js';
-import type { AssetLevel, AssetNode, ModelAsset } from '../formats/gltf/asset.js';
+import type { AssetLevel, AssetNode, ModelAsset } from '../formats/asset/asset.js';
 import type { Mesh } from '../scene/components.js';
 import { readyCodec } from './codec.js';
 import { isTriangles, wholeIndices, withVertices } from './vertex-table.js';

@@ -1,4 +1,4 @@
-import type { AssetNode, ModelAsset } from '../formats/gltf/asset.js';
+import type { AssetNode, ModelAsset } from '../formats/asset/asset.js';
 import { COMPONENT_BYTES, type Geometry, vertexCount } from '../geometry/geometry.js';
 import type { Image, Material, Sampler, Texture } from '../material/material.js';
 import type { Mesh, Primitive } from '../scene/components.js';

@@ -1,4 +1,4 @@
-import type { AssetNode, ModelAsset } from '../formats/gltf/asset.js';
+import type { AssetNode, ModelAsset } from '../formats/asset/asset.js';
 import { attributeFloats, type Geometry, vertexCount } from '../geometry/geometry.js';
 import { affineFromTrs } from '../math/affine.js';
 import { animatedThings, collect, jointsOf } from './uses.js';

@@ -1,4 +1,4 @@
-import type { AssetNode, ModelAsset } from '../formats/gltf/asset.js';
+import type { AssetNode, ModelAsset } from '../formats/asset/asset.js';
 import { attributeBounds, attributeFloats, attributeFrom, type Geometry } from '../geometry/geometry.js';
 import { affineDeterminant, affineFromMatrix, affineInvert } from '../math/affine.js';
 import type { Primitive } from '../scene/components.js';

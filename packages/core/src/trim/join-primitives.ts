@@ -1,4 +1,4 @@
-import type { ModelAsset } from '../formats/gltf/asset.js';
+import type { ModelAsset } from '../formats/asset/asset.js';
 import {
   type Attribute,
   attributeBounds,

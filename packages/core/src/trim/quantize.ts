@@ -1,4 +1,4 @@
-import type { AssetNode, ModelAsset } from '../formats/gltf/asset.js';
+import type { AssetNode, ModelAsset } from '../formats/asset/asset.js';
 import { type Attribute, attributeFloats, type Geometry } from '../geometry/geometry.js';
 import type { Mesh } from '../scene/components.js';
 import { replaceGeometries } from './vertex-table.js';

@@ -1,5 +1,5 @@
 import { MeshoptEncoder } from 'meshoptimizer/encoder';
-import type { ModelAsset } from '../formats/gltf/asset.js';
+import type { ModelAsset } from '../formats/asset/asset.js';
 import { vertexCount } from '../geometry/geometry.js';
 import { readyCodec } from './codec.js';
 import { isTriangles, replaceGeometries, wholeIndices, withVertices } from './vertex-table.js';

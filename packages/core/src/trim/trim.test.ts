@@ -1,8 +1,8 @@
 import { validateBytes } from 'gltf-validator';
 import { MeshoptEncoder } from 'meshoptimizer/encoder';
-import { placeAsset } from '../formats/gltf/place.js';
+import { placeAsset } from '../formats/asset/place.js';
 import { readGltf } from '../formats/gltf/read.js';
-import type { AssetNode, ModelAsset } from '../formats/gltf/asset.js';
+import type { AssetNode, ModelAsset } from '../formats/asset/asset.js';
 import { writeGlb, type WriteOptions } from '../formats/gltf/write.js';
 import { box, plane } from '../geometry/flat-shapes.js';
 import {

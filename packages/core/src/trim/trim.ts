@@ -1,6 +1,6 @@
 import { vertexCount } from '../geometry/geometry.js';
 import { triangleCount } from '../geometry/triangles.js';
-import type { ModelAsset } from '../formats/gltf/asset.js';
+import type { ModelAsset } from '../formats/asset/asset.js';
 import { addLevels, type LevelOptions } from './add-levels.js';
 import { dedupe } from './dedupe.js';
 import { shareRepeats } from './instances.js';

@@ -1,4 +1,4 @@
-import type { AssetNode, ModelAsset } from '../formats/gltf/asset.js';
+import type { AssetNode, ModelAsset } from '../formats/asset/asset.js';
 import type { Material, Texture } from '../material/material.js';
 import type { Primitive } from '../scene/components.js';
 

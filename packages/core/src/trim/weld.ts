@@ -1,5 +1,5 @@
 import { vertexCount } from '../geometry/geometry.js';
-import type { ModelAsset } from '../formats/gltf/asset.js';
+import type { ModelAsset } from '../formats/asset/asset.js';
 import { hashOf, replaceGeometries, rowsOf, sameBytes, wholeIndices, withVertices } from './vertex-table.js';
 import { fewer } from './uses.js';
 

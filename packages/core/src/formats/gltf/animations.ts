@@ -1,6 +1,6 @@
 import type { Animation, AnimationChannel, AnimationSampler } from '../../animation/animation.js';
 import { accessorFloats, type Accessors } from './accessors.js';
-import type { AssetNode } from './asset.js';
+import type { AssetNode } from '../asset/asset.js';
 import type { Cursor } from './cursor.js';
 import { type Owners, type Pointed, resolvePointer } from './pointers.js';
 

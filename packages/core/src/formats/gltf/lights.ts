@@ -1,5 +1,5 @@
 import type { Light, ShadowOptions } from '../../scene/components.js';
-import type { AssetNode } from './asset.js';
+import type { AssetNode } from '../asset/asset.js';
 import type { Cursor } from './cursor.js';
 import { clean, filledObject, type Json } from './write-json.js';
 

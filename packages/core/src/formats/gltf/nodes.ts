@@ -1,7 +1,7 @@
 import type { Skin } from '../../animation/animation.js';
 import type { Camera, Light, Mesh } from '../../scene/components.js';
 import { accessorFloats, type Accessors } from './accessors.js';
-import type { AssetNode, AssetScene } from './asset.js';
+import type { AssetNode, AssetScene } from '../asset/asset.js';
 import type { Cursor } from './cursor.js';
 import { readOwnLight } from './lights.js';
 

@@ -1,6 +1,6 @@
 import type { AnimatedProperty } from '../../animation/animation.js';
 import { LAYERS } from '../../material/layers.js';
-import type { AssetNode } from './asset.js';
+import type { AssetNode } from '../asset/asset.js';
 
 /** A property that KHR_animation_pointer may move: where the file has it below its owner, and where we do. */
 interface Movable {

@@ -2,7 +2,7 @@ import { LAYERS } from '../../material/layers.js';
 import { LensError, type Warning } from '../../errors/lens-error.js';
 import { openAccessors, type Resolve } from './accessors.js';
 import { readAnimations } from './animations.js';
-import type { AssetNode, ModelAsset } from './asset.js';
+import type { AssetNode, ModelAsset } from '../asset/asset.js';
 import { readContainer } from './container.js';
 import { Cursor } from './cursor.js';
 import { readImages, readMaterials, readSamplers, readTextures, readVariantNames } from './materials.js';
