@@ -22,7 +22,11 @@ const CORE = {
   scatter: ['errors', 'pauses', 'math', 'geometry', 'procedural', 'wgsl'],
   pick: ['errors', 'pauses', 'math', 'geometry', 'columns', 'scene', 'draw', 'swarm'],
   decal: ['errors', 'math', 'geometry', 'material', 'scene', 'pick'],
-  formats: ['errors', 'math', 'geometry', 'material', 'animation', 'light', 'scene', 'pose', 'swarm'],
+  // Its own folders come after what others have.
+  formats: [
+    ...['errors', 'math', 'geometry', 'material', 'animation', 'light', 'scene', 'pose', 'swarm'],
+    ...['asset', 'bytes', 'gltf', 'obj', 'ply', 'stl', 'hdr', 'ktx2'],
+  ],
   trim: ['errors', 'math', 'geometry', 'material', 'scene', 'formats'],
   // The compiler's own folders come after errors.
   wgsl: ['errors', 'math', 'parse', 'types', 'check', 'emit', 'run'],

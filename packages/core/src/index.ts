@@ -37,6 +37,12 @@ export { placeAsset, type Placed, type PlaceOptions } from './formats/asset/plac
 export { readGltf, type ReadGltfOptions, SUPPORTED_EXTENSIONS } from './formats/gltf/read.js';
 export type { PackMode, ViewPacker } from './formats/gltf/packed-views.js';
 export { writeGlb, writeGltf, type WritableAsset, type WriteOptions } from './formats/gltf/write.js';
+export type { ByteSource } from './formats/bytes/byte-source.js';
+export { imageTypeOf } from './formats/bytes/image-type.js';
+export { readObj, type ReadObjOptions } from './formats/obj/read-obj.js';
+export { readPly, type ReadPlyOptions } from './formats/ply/read-ply.js';
+export { formatOf, type ModelFormat, readModel, type ReadModelOptions } from './formats/read-model.js';
+export { readStl, type ReadStlOptions } from './formats/stl/read-stl.js';
 export { readHdr, writeHdr } from './formats/hdr/hdr.js';
 export * from './geometry/flat-shapes.js';
 export {

@@ -1,3 +1,4 @@
+import { imageTypeOf } from '../bytes/image-type.js';
 import type {
   AlphaMode,
   Image,
@@ -68,7 +69,7 @@ export async function readImages(
     } else {
       return at.fail('missing', 'an image needs "uri" or "bufferView"');
     }
-    const mimeType = sniffImage(bytes);
+    const mimeType = imageTypeOf(bytes);
     if (!mimeType) {
       return at.fail(
         'image',
@@ -88,20 +89,17 @@ export async function readImages(
   return images;
 }
 
-/** Media type by the first bytes, or undefined. */
-export function sniffImage(bytes: Uint8Array): string | undefined {
-  const starts = (...values: number[]): boolean => values.every((v, i) => bytes[i] === v);
-  if (starts(0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a)) return 'image/png';
-  if (starts(0xff, 0xd8, 0xff)) return 'image/jpeg';
-  if (starts(0x52, 0x49, 0x46, 0x46) && bytes[8] === 0x57 && bytes[9] === 0x45) return 'image/webp';
-  if (starts(0xab, 0x4b, 0x54, 0x58, 0x20, 0x32, 0x30, 0xbb)) return 'image/ktx2';
-  return undefined;
-}
+/** Extensions that name another picture of a texture. */
+export const NEWER_PICTURES = ['EXT_texture_webp', 'EXT_texture_avif'] as const;
 
 /** Textures; undefined stands for one whose picture only an unsupported extension has. */
 export function readTextures(root: Cursor, images: Image[], samplers: Sampler[]): (Texture | undefined)[] {
   return root.list('textures').map((at) => {
-    const source = at.object().get('source');
+    // Newer kinds of pictures stand beside an older one: whoever reads them takes them.
+    const extensions = at.object().get('extensions');
+    const source =
+      NEWER_PICTURES.map((name) => extensions?.get(name)?.get('source')).find((one) => one !== undefined) ??
+      at.get('source');
     const sampler = at.get('sampler')?.pick(samplers, 'sampler');
     if (!source) {
       at.warn('texture-without-image', 'the texture has no image that can be read; it is left out');

@@ -5,7 +5,14 @@ import { readAnimations } from './animations.js';
 import type { AssetNode, ModelAsset } from '../asset/asset.js';
 import { readContainer } from './container.js';
 import { Cursor } from './cursor.js';
-import { readImages, readMaterials, readSamplers, readTextures, readVariantNames } from './materials.js';
+import {
+  NEWER_PICTURES,
+  readImages,
+  readMaterials,
+  readSamplers,
+  readTextures,
+  readVariantNames,
+} from './materials.js';
 import { readMeshes } from './meshes.js';
 import { readLights } from './lights.js';
 import { readCameras, readNodes, readScenes, readSkins } from './nodes.js';
@@ -31,6 +38,7 @@ export const SUPPORTED_EXTENSIONS = [
   'KHR_mesh_quantization',
   'KHR_node_visibility',
   'EXT_meshopt_compression',
+  ...NEWER_PICTURES,
   'MSFT_lod',
 ];
 

@@ -1,0 +1,32 @@
+/** Bytes of a file: whole, or as they come (a `ReadableStream` of the browser's, a stream of Node's). */
+export type ByteSource = Uint8Array | AsyncIterable<Uint8Array>;
+
+/** A whole file is gone through in pieces of so many bytes, so that nothing is copied at once. */
+const PIECE = 1 << 22;
+
+/** The pieces of a source, one after the other. */
+export async function* piecesOf(source: ByteSource): AsyncGenerator<Uint8Array> {
+  if (!(source instanceof Uint8Array)) {
+    yield* source;
+    return;
+  }
+  for (let at = 0; at < source.length; at += PIECE) yield source.subarray(at, at + PIECE);
+}
+
+/** All of it. */
+export async function wholeOf(source: ByteSource): Promise<Uint8Array> {
+  if (source instanceof Uint8Array) return source;
+  const pieces: Uint8Array[] = [];
+  let size = 0;
+  for await (const piece of source) {
+    pieces.push(piece);
+    size += piece.length;
+  }
+  const whole = new Uint8Array(size);
+  let at = 0;
+  for (const piece of pieces) {
+    whole.set(piece, at);
+    at += piece.length;
+  }
+  return whole;
+}

@@ -1,0 +1,144 @@
+import {
+  type Attribute,
+  attributeFloats,
+  attributeFrom,
+  COMPONENT_BYTES,
+  type Geometry,
+  packIndices,
+} from './geometry.js';
+
+/** Faces around one place above which all of them share one normal: the work would grow with their square. */
+const MOST_AROUND = 256;
+
+export interface SharedNormalsOptions {
+  /** By vertex: the number of its place, below the number of vertices; left out: each is at one of its own. */
+  placeOf?: Uint32Array;
+  /**
+   * Whether two faces that meet share their normal there.
+   *
+   * @param cosine of the angle between them
+   */
+  alike: (face: number, other: number, cosine: number) => boolean;
+}
+
+/**
+ * Adds normals to indexed triangles: at each corner the sum of the normals of faces there that are alike, each by its angle,
+ * so that it does not matter how polygons were cut. Where they are not, the vertex becomes several.
+ *
+ * @param geometry plain triangles with indices
+ */
+export function withSharedNormals(geometry: Geometry, { placeOf, alike }: SharedNormalsOptions): Geometry {
+  const { attributes, indices } = geometry;
+  if (!indices) return geometry;
+  const positions = attributeFloats(attributes['position']!); // every geometry has some
+  const vertices = positions.length / 3;
+  const corners = indices.length;
+  const place = (corner: number): number => (placeOf ? placeOf[indices[corner]!]! : indices[corner]!); // in range
+  const { faceNormals, angles } = measure(positions, indices);
+  // Corners by place, side by side.
+  const starts = new Uint32Array(vertices + 1);
+  for (let corner = 0; corner < corners; corner++) starts[place(corner) + 1]!++;
+  for (let v = 0; v < vertices; v++) starts[v + 1]! += starts[v]!;
+  const ends = starts.slice();
+  const around = new Uint32Array(corners);
+  for (let corner = 0; corner < corners; corner++) around[ends[place(corner)]!++] = corner;
+
+  const sources: number[] = [];
+  const normals: number[] = [];
+  const out = new Uint32Array(corners);
+  /** By vertex: the first of those that became of it, and of each the next one. */
+  const first = new Int32Array(vertices).fill(-1);
+  const next: number[] = [];
+  const n = [0, 0, 0];
+  for (let corner = 0; corner < corners; corner++) {
+    const at = place(corner);
+    const face = Math.floor(corner / 3);
+    const isCrowded = starts[at + 1]! - starts[at]! > MOST_AROUND;
+    n[0] = n[1] = n[2] = 0;
+    // Those of a crowded place are alike: what is made of the first serves all.
+    const known = isCrowded ? first[indices[corner]!]! : -1;
+    if (known >= 0) {
+      out[corner] = known;
+      continue;
+    }
+    for (let i = starts[at]!; i < starts[at + 1]!; i++) {
+      const other = around[i]!; // within the place, here and below
+      const f = Math.floor(other / 3);
+      if (f !== face && !isCrowded) {
+        let cosine = 0;
+        for (let k = 0; k < 3; k++) cosine += faceNormals[face * 3 + k]! * faceNormals[f * 3 + k]!;
+        if (!alike(face, f, cosine)) continue;
+      }
+      for (let k = 0; k < 3; k++) n[k]! += faceNormals[f * 3 + k]! * angles[other]!;
+    }
+    const length = Math.hypot(n[0], n[1], n[2]);
+    for (let k = 0; k < 3; k++) n[k] = length > 0 ? n[k]! / length : k === 1 ? 1 : 0;
+    const vertex = indices[corner]!;
+    let found = first[vertex]!;
+    while (found >= 0 && !isSame(normals, found, n)) found = next[found]!;
+    if (found < 0) {
+      found = sources.length;
+      sources.push(vertex);
+      normals.push(n[0], n[1], n[2]);
+      next.push(first[vertex]!);
+      first[vertex] = found;
+    }
+    out[corner] = found;
+  }
+  return {
+    ...geometry,
+    attributes: {
+      ...Object.fromEntries(Object.entries(attributes).map(([name, one]) => [name, gathered(one, sources)])),
+      normal: attributeFrom(normals, 3),
+    },
+    indices: packIndices(out, sources.length),
+  };
+}
+
+/** Unit normals of faces, 3 each, and the angle at each corner. */
+function measure(
+  p: Float32Array,
+  indices: ArrayLike<number>,
+): { faceNormals: Float32Array; angles: Float32Array } {
+  const faceNormals = new Float32Array(indices.length);
+  const angles = new Float32Array(indices.length);
+  const [u, v] = [new Float64Array(3), new Float64Array(3)];
+  for (let face = 0; face + 2 < indices.length; face += 3) {
+    for (let k = 0; k < 3; k++) {
+      const a = indices[face + k]! * 3; // whole triangles, here and below
+      const b = indices[face + ((k + 1) % 3)]! * 3;
+      const c = indices[face + ((k + 2) % 3)]! * 3;
+      let dot = 0;
+      for (let axis = 0; axis < 3; axis++) {
+        u[axis] = p[b + axis]! - p[a + axis]!;
+        v[axis] = p[c + axis]! - p[a + axis]!;
+        dot += u[axis]! * v[axis]!;
+      }
+      const x = u[1]! * v[2]! - u[2]! * v[1]!;
+      const y = u[2]! * v[0]! - u[0]! * v[2]!;
+      const z = u[0]! * v[1]! - u[1]! * v[0]!;
+      const size = Math.hypot(x, y, z);
+      angles[face + k] = size > 0 ? Math.atan2(size, dot) : 0;
+      if (k === 0 && size > 0) faceNormals.set([x / size, y / size, z / size], face);
+    }
+  }
+  return { faceNormals, angles };
+}
+
+const isSame = (normals: readonly number[], vertex: number, n: readonly number[]): boolean =>
+  Math.abs(normals[vertex * 3]! - n[0]!) +
+    Math.abs(normals[vertex * 3 + 1]! - n[1]!) +
+    Math.abs(normals[vertex * 3 + 2]! - n[2]!) <
+  1e-5;
+
+/** Values of an attribute for these vertices, tightly packed. */
+function gathered(attribute: Attribute, sources: readonly number[]): Attribute {
+  const size = COMPONENT_BYTES[attribute.componentType] * attribute.components;
+  const stride = (size + 3) & ~3;
+  const bytes = new Uint8Array(sources.length * stride);
+  for (let i = 0; i < sources.length; i++) {
+    const from = attribute.byteOffset + sources[i]! * attribute.byteStride; // i < length
+    bytes.set(attribute.bytes.subarray(from, from + size), i * stride);
+  }
+  return { ...attribute, bytes, byteOffset: 0, byteStride: stride, count: sources.length };
+}
