@@ -40,6 +40,9 @@ export { writeGlb, writeGltf, type WritableAsset, type WriteOptions } from './fo
 export type { ByteSource } from './formats/bytes/byte-source.js';
 export { imageTypeOf } from './formats/bytes/image-type.js';
 export { readObj, type ReadObjOptions } from './formats/obj/read-obj.js';
+export { type WrittenModel, writeObj } from './formats/obj/write-obj.js';
+export { writePly, type WritePlyOptions } from './formats/ply/write-ply.js';
+export { writeStl, type WriteStlOptions } from './formats/stl/write-stl.js';
 export { readPly, type ReadPlyOptions } from './formats/ply/read-ply.js';
 export { formatOf, type ModelFormat, readModel, type ReadModelOptions } from './formats/read-model.js';
 export { readStl, type ReadStlOptions } from './formats/stl/read-stl.js';

@@ -20,7 +20,7 @@ interface ListedFinding {
 export function checkCommand(): Command {
   return new Command('check')
     .description('Finds what is wrong with shaders and models.')
-    .argument('<files...>', '.wgsl, .gltf or .glb files')
+    .argument('<files...>', 'shaders (.wgsl) and models (glTF, GLB, OBJ, PLY, STL)')
     .option('--json', 'print an array of findings and nothing else')
     .option('--feature <name...>', 'named features that #if asks for')
     .addHelpText('after', '\nExits 1 when there is an error.\n\nExample:\n  umber check rim.wgsl harbour.glb')

@@ -43,7 +43,7 @@ type Drawn = ShotFacts & { pixels: Uint8Array; backend: string };
 export function shootCommand(): Command {
   return new Command('shoot')
     .description('Draws a model into a PNG, or a film into a WebP, without a screen.')
-    .argument('<file>', 'a .gltf or .glb file')
+    .argument('<file>', 'a model: glTF, GLB, OBJ, PLY or STL')
     .requiredOption('--out <file>', 'file to write; for a film a .webp, or a folder for PNGs')
     .option('--size <size>', 'width x height in pixels', parseSize, { width: 1280, height: 800 })
     .option(

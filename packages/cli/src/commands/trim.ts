@@ -36,7 +36,7 @@ interface TrimCommandOptions {
 export function trimCommand(): Command {
   return new Command('trim')
     .description('Makes a model smaller and cheaper to draw, and proves by pictures that it looks as it did.')
-    .argument('<file>', 'a .gltf or .glb file')
+    .argument('<file>', 'a model: glTF, GLB, OBJ, PLY or STL')
     .requiredOption('--out <glb>', 'file to write')
     .option('--no-prune', 'keep what nothing uses')
     .option('--no-dedupe', 'keep what is there twice')

@@ -1,6 +1,6 @@
-import { open, readFile } from 'node:fs/promises';
+import { open, readdir, readFile } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
-import { type Image, LensError, type ModelAsset, readGltf } from '@umber-lens/core';
+import { type Image, LensError, type ModelAsset, readModel } from '@umber-lens/core';
 
 /** A model read from disk, its pictures looked at. */
 export interface OpenedModel {
@@ -25,11 +25,11 @@ export interface OpenOptions {
 export async function openModel(file: string, options: OpenOptions = {}): Promise<OpenedModel> {
   const bytes = await readInput(file);
   const files = new Map<string, Uint8Array>([[basename(file), bytes]]);
-  const asset = await readGltf(bytes, {
+  const asset = await readModel(bytes, {
     file,
     allowOutside: options.allowOutside ?? false,
     resolve: async (path) => {
-      const found = await readInput(join(dirname(file), path), file);
+      const found = await readInput(await asOnDisk(dirname(file), path), file);
       files.set(path, found);
       return found;
     },
@@ -38,6 +38,19 @@ export async function openModel(file: string, options: OpenOptions = {}): Promis
   for (const image of asset.images)
     images.set(image, await inspectImage(image, file, asset.images.indexOf(image)));
   return { asset, files, images };
+}
+
+/** Where a named file lies: as it is written, or as somebody wrote it where capitals did not matter. */
+async function asOnDisk(folder: string, path: string): Promise<string> {
+  let at = folder;
+  for (const part of path.split('/')) {
+    const names: string[] = await readdir(at).catch(() => []);
+    const found = names.includes(part)
+      ? part
+      : names.find((name) => name.toLowerCase() === part.toLowerCase());
+    at = join(at, found ?? part);
+  }
+  return at;
 }
 
 /** @param usedBy the model that names the file, for messages */
@@ -49,7 +62,7 @@ async function readInput(path: string, usedBy?: string): Promise<Uint8Array> {
       if ((await handle.stat()).isDirectory()) {
         throw new LensError('file/folder', `${path} is a folder`, {
           where,
-          hint: 'Name a .gltf or .glb file in it.',
+          hint: 'Name a model in it.',
         });
       }
       return await readFile(handle);

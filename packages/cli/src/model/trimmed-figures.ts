@@ -1,4 +1,4 @@
-import { readGltf, spreadOf } from '@umber-lens/core';
+import { readModel, spreadOf } from '@umber-lens/core';
 import type { TrimCounts } from '@umber-lens/core/trim';
 import { type OpenOptions, openModel } from './open-model.js';
 import { surveyModel } from './survey-model.js';
@@ -25,7 +25,10 @@ export async function trimmedFigures(
   const times: number[] = [];
   for (let i = 0; i < TIMES; i++) {
     const start = performance.now();
-    await readGltf(main!, { allowOutside: true, resolve: (path) => Promise.resolve(model.files.get(path)!) }); // opened with all its files
+    await readModel(main!, {
+      allowOutside: true,
+      resolve: (path) => Promise.resolve(model.files.get(path)!),
+    }); // opened with all its files
     times.push(performance.now() - start);
   }
   const { drawCalls, gpuBytes } = await surveyModel(model);

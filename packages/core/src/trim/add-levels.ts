@@ -46,7 +46,13 @@ export async function addLevels(asset: ModelAsset, options: LevelOptions): Promi
   let [levels, triangles] = [0, 0];
   for (const node of [...asset.nodes]) {
     const { mesh } = node;
-    if (!mesh || node.skin || node.levels || mesh.primitives.some(({ geometry }) => geometry.targets))
+    if (
+      !mesh ||
+      node.skin ||
+      node.instances ||
+      node.levels ||
+      mesh.primitives.some(({ geometry }) => geometry.targets)
+    )
       continue;
     let chain = made.get(mesh);
     if (!chain) {

@@ -83,6 +83,7 @@ const mayMove = (node: AssetNode, fixed: ReadonlySet<unknown>): boolean =>
   !node.weights &&
   !node.matrix &&
   !node.levels &&
+  !node.instances &&
   !fixed.has(node);
 
 /** Moves a node by metres in its own space. */

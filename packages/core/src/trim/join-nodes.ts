@@ -30,6 +30,7 @@ export function joinNodes(asset: ModelAsset, named: boolean): string {
     !node.camera &&
     !node.light &&
     !node.levels &&
+    !node.instances &&
     !fixed.has(node) &&
     !node.mesh.primitives[0]!.geometry.targets && // one: looked at above, here and below
     node.mesh.primitives[0]!.extras === undefined &&

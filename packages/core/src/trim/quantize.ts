@@ -89,7 +89,9 @@ function packed(
 
 function quantizePositions(asset: ModelAsset): { before: number; after: number } {
   let [before, after] = [0, 0];
-  const bent = new Set<Mesh | undefined>(asset.nodes.filter(({ skin }) => skin).map(({ mesh }) => mesh));
+  const bent = new Set<Mesh | undefined>(
+    asset.nodes.filter(({ skin, instances }) => skin ?? instances).map(({ mesh }) => mesh),
+  );
   for (const mesh of asset.meshes) {
     const isPlain = mesh.primitives.every(
       ({ geometry: { attributes, targets } }) => !targets && attributes['position']?.componentType === 'f32',

@@ -5,12 +5,12 @@ import {
   nearHint,
   placeAsset,
   type PlaceOptions,
-  readGltf,
   type Scene,
   type SceneNode,
 } from '@umber-lens/core';
 import { decodeImage } from './decode-image.js';
 import { download } from './download.js';
+import { readAny } from './read-any.js';
 
 /** How far a load has come. */
 export interface Progress {
@@ -48,12 +48,13 @@ export interface Model {
 }
 
 /**
- * Loads glTF (`.gltf` with its files, or `.glb`) with all its pictures decoded.
+ * Loads a model with all its pictures decoded: glTF (`.gltf` with its files, or `.glb`), OBJ with its MTL, PLY or STL, told
+ * by its contents and not by its name.
  *
  * When one of its files fails, the others are given up as well.
  *
  * @throws LensError `load/http` for what the server refuses, `load/network` when it cannot be reached or goes
- *   away half-way, `load/length` when less arrives than was announced, `load/timeout`, and those of `readGltf`;
+ *   away half-way, `load/length` when less arrives than was announced, `load/timeout`, and those of `readModel`;
  *   what `signal` was aborted with
  */
 export async function loadModel(url: string | URL, options: LoadModelOptions = {}): Promise<Model> {
@@ -79,7 +80,7 @@ export async function loadModel(url: string | URL, options: LoadModelOptions = {
   };
   let asset: ModelAsset;
   try {
-    asset = await readGltf(await fetchBytes(base), { file: base.href, allowOutside, resolve });
+    asset = await readAny(await fetchBytes(base), { file: base.href, allowOutside, resolve });
   } catch (error) {
     others.abort(error);
     signal?.throwIfAborted();

@@ -58,9 +58,22 @@ export interface AssetNode {
   skin?: Skin<AssetNode>;
   /** Coarser stand-ins for its mesh, each with more metres that it is wrong by (MSFT_lod). */
   levels?: AssetLevel[];
+  /** Copies of its mesh, in its own space, in place of the mesh alone (EXT_mesh_gpu_instancing). */
+  instances?: AssetInstances;
   /** Weights of the mesh's morph targets, in place of the mesh's own. */
   weights?: number[];
   extras?: unknown;
+}
+
+/** Where copies of a mesh stand: flat arrays, copy after copy. */
+export interface AssetInstances {
+  count: number;
+  /** 3 a copy, metres; 4: unit quaternions xyzw; 3. Left out: none is moved, turned or scaled. */
+  translations?: Float32Array;
+  rotations?: Float32Array;
+  scales?: Float32Array;
+  /** Attributes of the file's own, by their names there. */
+  own: Record<string, { components: number; values: Float32Array }>;
 }
 
 /** What stands for a node's mesh where it is small on the screen. */

@@ -4,6 +4,7 @@ import { poseNode } from '../../pose/pose-node.js';
 import type { NodeOptions, Scene } from '../../scene/scene.js';
 import type { SceneNode } from '../../scene/scene-node.js';
 import type { AssetNode, AssetScene, ModelAsset } from './asset.js';
+import { copiesOf } from './copies.js';
 import { leveledMesh } from './levels.js';
 
 export interface PlaceOptions {
@@ -41,6 +42,7 @@ export function placeAsset(asset: ModelAsset, scene: Scene, options: PlaceOption
   for (let next = open.pop(); next; next = open.pop()) {
     const made = scene.createNode(nodeOptions(next.child, next.parent));
     nodeOf.set(next.child, made);
+    placeCopies(next.child, made);
     for (let i = next.child.children.length - 1; i >= 0; i--) {
       open.push({ child: next.child.children[i]!, parent: made });
     }
@@ -52,6 +54,15 @@ export function placeAsset(asset: ModelAsset, scene: Scene, options: PlaceOption
   }
   keepPlacing(node, { animations: asset.animations, sources: asset.nodes, nodeOf });
   return { node, nodeOf };
+}
+
+/** Copies of a mesh of several primitives are a node for each. */
+function placeCopies(from: AssetNode, to: SceneNode): void {
+  if (!from.instances || !from.mesh) return;
+  const [first, ...others] = copiesOf(from);
+  to.setMesh(first);
+  for (const mesh of others)
+    to.scene.createNode({ parent: to, mesh, ...(from.name === undefined ? {} : { name: from.name }) });
 }
 
 /** Joints that the scene does not show have no place: what hangs on them stays with the mesh's own node. */
@@ -84,7 +95,7 @@ function chooseScene(asset: ModelAsset, name: string | undefined): AssetScene {
 
 function nodeOptions(node: AssetNode, parent: SceneNode): NodeOptions {
   const { name, matrix, translation, rotation, scale, camera, light, visible, extras } = node;
-  const mesh = leveledMesh(node);
+  const mesh = node.instances ? undefined : leveledMesh(node);
   const options: NodeOptions = { parent };
   if (name !== undefined) options.name = name;
   if (matrix) options.matrix = matrix;

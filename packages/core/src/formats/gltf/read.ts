@@ -14,6 +14,7 @@ import {
   readVariantNames,
 } from './materials.js';
 import { readMeshes } from './meshes.js';
+import { readInstances } from './instances.js';
 import { readLights } from './lights.js';
 import { readCameras, readNodes, readScenes, readSkins } from './nodes.js';
 
@@ -38,6 +39,7 @@ export const SUPPORTED_EXTENSIONS = [
   'KHR_mesh_quantization',
   'KHR_node_visibility',
   'EXT_meshopt_compression',
+  'EXT_mesh_gpu_instancing',
   ...NEWER_PICTURES,
   'MSFT_lod',
 ];
@@ -81,6 +83,7 @@ export async function readGltf(bytes: Uint8Array, options: ReadGltfOptions = {})
   const cameras = readCameras(root);
   const lights = readLights(root);
   const nodes = readNodes(root, meshes, cameras, lights);
+  readInstances(root, nodes, accessors);
   const skins = readSkins(root, nodes, accessors);
   const animations = readAnimations(root, { nodes, materials, lights, cameras }, accessors);
   const { scenes, defaultScene } = readScenes(root, nodes);

@@ -5,6 +5,7 @@ import type { Camera, Light, Mesh } from '../../scene/components.js';
 import type { AnimatedProperty } from '../../animation/animation.js';
 import type { AssetNode, ModelAsset } from '../asset/asset.js';
 import { levelExtras } from '../asset/levels.js';
+import { instanceAttributes } from './instances.js';
 import { isPunctual, ownLight, writeLight } from './lights.js';
 import { attributeSemantic, MODES } from './meshes.js';
 import { pointerOf } from './pointers.js';
@@ -105,7 +106,20 @@ const ARRAY_BUFFER = 34962;
 const UNSIGNED_CODE = { 1: 5121, 2: 5123, 4: 5125 } as const;
 const ELEMENT_ARRAY_BUFFER = 34963;
 /** Extensions without which a file cannot be read. */
-const REQUIRED = ['KHR_mesh_quantization', 'EXT_meshopt_compression'];
+const REQUIRED = [
+  'KHR_mesh_quantization',
+  'EXT_meshopt_compression',
+  'EXT_mesh_gpu_instancing',
+  'EXT_texture_webp',
+  'EXT_texture_avif',
+  'KHR_texture_basisu',
+];
+/** Pictures that only an extension may name. */
+const NEWER_PICTURES: Readonly<Record<string, string>> = {
+  'image/webp': 'EXT_texture_webp',
+  'image/avif': 'EXT_texture_avif',
+  'image/ktx2': 'KHR_texture_basisu',
+};
 
 type NameImage = (image: Image, index: number, bytes: Uint8Array, mimeType: string) => string;
 
@@ -237,6 +251,15 @@ class Writer implements MaterialPlaces {
     if (isKnown) extensions[this.uses('KHR_lights_punctual')] = { light: this.lights.of(light) };
     if (node.levels)
       extensions[this.uses('MSFT_lod')] = { ids: node.levels.map((level) => this.nodes.of(level.node)) };
+    if (node.instances) {
+      const attributes = instanceAttributes(node.instances).map(([key, values, components]) => [
+        key,
+        this.numbers(values, ...typeOf(components)),
+      ]);
+      extensions[this.uses('EXT_mesh_gpu_instancing')] = {
+        attributes: Object.fromEntries(attributes) as Json,
+      };
+    }
     if (node.visible === false) extensions[this.uses('KHR_node_visibility')] = { visible: false };
     return clean({
       name,
@@ -470,9 +493,12 @@ class Writer implements MaterialPlaces {
   }
 
   private texture(texture: Texture): Json {
+    const { content } = texture.image;
+    const newer = content.kind === 'encoded' ? NEWER_PICTURES[content.mimeType] : undefined;
+    const source = this.images.of(texture.image);
     return clean({
       name: texture.name,
-      source: this.images.of(texture.image),
+      ...(newer ? { extensions: { [this.uses(newer)]: { source } } } : { source }),
       sampler: texture.sampler && this.samplers.of(texture.sampler),
       extras: texture.extras,
     });
