@@ -4,6 +4,7 @@ import { bakeCommand } from './commands/bake.js';
 import { budgetCommand } from './commands/budget.js';
 import { checkCommand } from './commands/check.js';
 import { compareCommand } from './commands/compare.js';
+import { recastCommand } from './commands/recast.js';
 import { shaderCommand } from './commands/shader.js';
 import { shootCommand } from './commands/shoot.js';
 import { surveyCommand } from './commands/survey.js';
@@ -24,7 +25,8 @@ const program = new Command('umber')
   .addCommand(bakeCommand())
   .addCommand(compareCommand())
   .addCommand(budgetCommand())
-  .addCommand(trimCommand());
+  .addCommand(trimCommand())
+  .addCommand(recastCommand());
 
 for (const command of program.commands) command.option('--verbose', 'add the stack to errors');
 

@@ -56,6 +56,7 @@ async function asOnDisk(folder: string, path: string): Promise<string> {
 /** @param usedBy the model that names the file, for messages */
 async function readInput(path: string, usedBy?: string): Promise<Uint8Array> {
   const where = { file: usedBy ?? path };
+  if (path === '-' && usedBy === undefined) return readStandardInput();
   try {
     const handle = await open(path);
     try {
@@ -90,6 +91,12 @@ async function readInput(path: string, usedBy?: string): Promise<Uint8Array> {
       cause: error,
     });
   }
+}
+
+async function readStandardInput(): Promise<Uint8Array> {
+  const parts: Buffer[] = [];
+  for await (const part of process.stdin) parts.push(part as Buffer);
+  return new Uint8Array(Buffer.concat(parts));
 }
 
 async function inspectImage(image: Image, file: string, index: number): Promise<ImageFacts> {

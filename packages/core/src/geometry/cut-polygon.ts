@@ -1,7 +1,11 @@
 import earcut from 'earcut';
 
+/** Corners above which a polygon that is not convex becomes a fan: searching for ears takes the square of them and more. */
+const MOST_CORNERS = 1000;
+
 /**
- * Cuts a polygon of any shape into triangles, in the plane that it lies in best.
+ * Cuts a polygon of any shape into triangles, in the plane that it lies in best. One of more than a thousand corners becomes a
+ * fan around its first, which is right for convex ones alone.
  *
  * @param corners of the polygon
  * @param positions 3 a place
@@ -20,7 +24,7 @@ export function cutPolygon(
     return;
   }
   const normal = normalOf(corners, positions, places, first);
-  if (isConvex(corners, positions, places, first, normal)) {
+  if (corners > MOST_CORNERS || isConvex(corners, positions, places, first, normal)) {
     for (let k = 2; k < corners; k++) take(0, k - 1, k);
     return;
   }

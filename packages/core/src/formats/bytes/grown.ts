@@ -1,7 +1,7 @@
 /** Numbers that come one after the other, in one typed array that doubles. */
 export class GrownFloats {
   length = 0;
-  private held = new Float32Array(1024);
+  private held = new Float32Array(16);
 
   push(value: number): void {
     if (this.length === this.held.length) this.held = grown(this.held, new Float32Array(this.length * 2));
@@ -21,7 +21,7 @@ export class GrownFloats {
 /** The same for whole numbers. */
 export class GrownWords {
   length = 0;
-  private held = new Uint32Array(1024);
+  private held = new Uint32Array(16);
 
   push(value: number): void {
     if (this.length === this.held.length) this.held = grown(this.held, new Uint32Array(this.length * 2));
@@ -52,7 +52,7 @@ function grown<T extends Float32Array | Uint32Array>(old: T, made: T): T {
  */
 export class TripleNumbers {
   private readonly triples = new GrownWords();
-  private table = new Int32Array(2048).fill(-1);
+  private table = new Int32Array(32).fill(-1);
 
   get count(): number {
     return this.triples.length / 3;

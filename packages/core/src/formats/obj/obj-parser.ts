@@ -41,6 +41,7 @@ export class ObjParser {
   private material = '';
   private smoothing = NONE;
   private current: ObjThing | undefined;
+  private readonly thingOf = new Map<string | undefined, ObjThing>();
   private line = 0;
   /** Faces may name what comes later: the highest of each list, and who did so. */
   private readonly highest = [
@@ -219,8 +220,11 @@ export class ObjParser {
     if (!this.current) {
       const name = this.objectName ?? this.groupName;
       // An object or group that is named again goes on.
-      this.current = this.things.find((thing) => thing.name === name);
-      if (!this.current) this.things.push((this.current = { name, parts: new Map() }));
+      this.current = this.thingOf.get(name);
+      if (!this.current) {
+        this.things.push((this.current = { name, parts: new Map() }));
+        this.thingOf.set(name, this.current);
+      }
     }
     const key = `${mode} ${this.material}`;
     let found = this.current.parts.get(key);

@@ -1,0 +1,56 @@
+import type { AssetNode, ModelAsset } from '@umber-lens/core';
+
+/** What a file means by its numbers, where it says nothing itself. */
+export interface Meaning {
+  /** The axis that points upwards in it. */
+  up: 'y' | 'z';
+  /** Metres that a unit of it is long. */
+  metres: number;
+}
+
+const HALF = Math.SQRT1_2;
+
+/**
+ * Puts models into one, with Y upwards and in metres: what a model shows hangs from a node of its file's name where there
+ * are several, or where it is turned or scaled.
+ */
+export function gatherModels(
+  models: readonly { name: string; asset: ModelAsset }[],
+  { up, metres }: Meaning,
+): ModelAsset {
+  const [first] = models;
+  if (models.length === 1 && first && up === 'y' && metres === 1) return first.asset;
+  const roots = models.map(({ name, asset }): AssetNode => {
+    const isChild = new Set(asset.nodes.flatMap((node) => node.children));
+    const shown =
+      (asset.defaultScene ?? asset.scenes[0])?.nodes ?? asset.nodes.filter((node) => !isChild.has(node));
+    return {
+      name,
+      children: [...shown],
+      ...(up === 'z' ? { rotation: [-HALF, 0, 0, HALF] as [number, number, number, number] } : {}),
+      ...(metres === 1 ? {} : { scale: [metres, metres, metres] as [number, number, number] }),
+    };
+  });
+  const all = <K extends keyof ModelAsset>(key: K): ModelAsset[K] =>
+    models.flatMap(({ asset }) => asset[key] as unknown[]) as ModelAsset[K];
+  const scene = { nodes: roots };
+  return {
+    format: first?.asset.format ?? 'glTF',
+    scenes: [scene],
+    defaultScene: scene,
+    nodes: [...roots, ...all('nodes')],
+    meshes: all('meshes'),
+    materials: all('materials'),
+    variants: [...new Set(all('variants'))],
+    textures: all('textures'),
+    images: all('images'),
+    samplers: all('samplers'),
+    cameras: all('cameras'),
+    lights: all('lights'),
+    skins: all('skins'),
+    animations: all('animations'),
+    extensionsUsed: [...new Set(all('extensionsUsed'))],
+    extensionsRequired: [...new Set(all('extensionsRequired'))],
+    warnings: all('warnings'),
+  };
+}
