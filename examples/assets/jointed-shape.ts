@@ -28,7 +28,7 @@ export class JointedShape {
         const p = place(i / columns, j / rows);
         this.position.push(...p);
         this.color.push(...color(p), 1);
-        const held = hold(p);
+        const held = wholeShares(hold(p));
         for (let k = 0; k < 4; k++) {
           this.joints.push(held[k]?.[0] ?? 0);
           this.weights.push(held[k]?.[1] ?? 0);
@@ -48,10 +48,24 @@ export class JointedShape {
     const geometry = withSmoothNormals(geometryFrom(arrays, this.indices));
     // A byte each will do for colours and joints.
     geometry.attributes['joints0'] = bytes(geometry, 'joints0', 1, false);
-    geometry.attributes['weights0'] = bytes(geometry, 'weights0', 255, true);
+    geometry.attributes['weights0'] = bytes(geometry, 'weights0', 1, true);
     geometry.attributes['color0'] = bytes(geometry, 'color0', 255, true);
     return geometry;
   }
+}
+
+/** Each joint once, with shares of 255 that are whole and come to 255; those of none are left out. */
+function wholeShares(held: ReturnType<Hold>): [joint: number, share: number][] {
+  const shares = new Map<number, number>();
+  for (const [joint, share] of held) shares.set(joint, (shares.get(joint) ?? 0) + share);
+  const sum = [...shares.values()].reduce((a, b) => a + b, 0);
+  const whole = [...shares]
+    .map(([joint, share]): [number, number] => [joint, Math.round((share / sum) * 255)])
+    .filter(([, share]) => share > 0)
+    .sort((a, b) => b[1] - a[1]);
+  // What rounding gave or took goes to the largest.
+  whole[0]![1] += 255 - whole.reduce((a, [, share]) => a + share, 0); // a place is held by something
+  return whole;
 }
 
 function bytes(

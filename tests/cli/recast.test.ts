@@ -31,8 +31,13 @@ test('a crate goes to OBJ with its pictures and back, and the standard has nothi
     triangles: number;
     warnings: { message: string }[];
   };
-  expect(told.files.slice(0, 2)).toEqual(['crate.obj', 'crate.mtl']);
-  expect(told.files.slice(2).sort()).toEqual(['crate-color.jpg', 'crate-normal.jpg', 'crate-surface.jpg']);
+  expect(told.files[0]).toBe('crate.obj');
+  expect(told.files.slice(1).sort()).toEqual([
+    'crate-color.jpg',
+    'crate-normal.jpg',
+    'crate-surface.jpg',
+    'crate.mtl',
+  ]);
   expect(told.triangles).toBe(12);
   const back = await umberCommand('recast', obj, glb, '--meshopt');
   expect([back.code, back.err]).toEqual([0, '']);

@@ -32,7 +32,8 @@ export { frameBounds, frameNode, type Framing, type FramingOptions } from './dra
 export { formatPlace, LensError, type Place, type Warning } from './errors/lens-error.js';
 export { nearest, nearHint } from './errors/near-names.js';
 export type { Resolve } from './formats/gltf/accessors.js';
-export type { AssetLevel, AssetNode, AssetScene, ModelAsset } from './formats/asset/asset.js';
+export type { AssetInstances, AssetLevel, AssetNode, AssetScene, ModelAsset } from './formats/asset/asset.js';
+export { assetOf } from './formats/asset/asset-of.js';
 export { placeAsset, type Placed, type PlaceOptions } from './formats/asset/place.js';
 export { readGltf, type ReadGltfOptions, SUPPORTED_EXTENSIONS } from './formats/gltf/read.js';
 export type { PackMode, ViewPacker } from './formats/gltf/packed-views.js';
