@@ -60,6 +60,7 @@ export { SHADER_FEEDS } from './resources/shader-feeds.js';
 export { lensOn } from './lens-on.js';
 export { decodeImage } from './load/decode-image.js';
 export { loadModel, type LoadModelOptions, type Model, modelOf, type Progress } from './load/load-model.js';
+export { saveModel, type SavedModel, type SaveModelOptions } from './load/save-model.js';
 export { loadTexture, type LoadTextureOptions } from './load/load-texture.js';
 export { loadEnvironment, type LoadEnvironmentOptions } from './load/load-environment.js';
 export { forwardCanvas } from './worker/forward-canvas.js';

@@ -163,9 +163,25 @@ export interface Image {
 export type ImageContent =
   | { kind: 'encoded'; mimeType: string; bytes: Uint8Array }
   /** Rows top to bottom, four bytes a pixel, RGBA, not premultiplied. */
-  | { kind: 'pixels'; width: number; height: number; data: Uint8Array }
+  | { kind: 'pixels'; width: number; height: number; data: Uint8Array; encoded?: EncodedImage }
   /** A decoded picture owned by the host (in a browser: ImageBitmap, canvas, image element). */
-  | { kind: 'host'; width: number; height: number; source: object };
+  | {
+      kind: 'host';
+      width: number;
+      height: number;
+      source: object;
+      /** What it was decoded from, for writers. */
+      encoded?: EncodedImage;
+    };
+
+export interface EncodedImage {
+  mimeType: string;
+  bytes: Uint8Array;
+}
+
+/** A picture as bytes of a file; undefined where there are none. */
+export const encodedOf = ({ content }: Image): EncodedImage | undefined =>
+  content.kind === 'encoded' ? content : content.encoded;
 
 /** glTF's defaults, in one place for the packer, the writer and the documentation. */
 export const MATERIAL_DEFAULTS = {

@@ -20,5 +20,7 @@ export async function decodeImage(image: Image): Promise<void> {
       hint: 'Open it in an image program and export it again.',
     });
   }
-  image.content = { kind: 'host', width: bitmap.width, height: bitmap.height, source: bitmap };
+  const { width, height } = bitmap;
+  const { bytes, mimeType } = content;
+  image.content = { kind: 'host', width, height, source: bitmap, encoded: { bytes, mimeType } };
 }

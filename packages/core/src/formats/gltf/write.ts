@@ -1,6 +1,6 @@
 import type { Attribute, Geometry, Indices, MorphTarget } from '../../geometry/geometry.js';
 import { LensError } from '../../errors/lens-error.js';
-import type { Image, Material, Sampler, Texture } from '../../material/material.js';
+import { encodedOf, type Image, type Material, type Sampler, type Texture } from '../../material/material.js';
 import type { Camera, Light, Mesh } from '../../scene/components.js';
 import type { AnimatedProperty } from '../../animation/animation.js';
 import type { AssetNode, ModelAsset } from '../asset/asset.js';
@@ -493,8 +493,8 @@ class Writer implements MaterialPlaces {
   }
 
   private texture(texture: Texture): Json {
-    const { content } = texture.image;
-    const newer = content.kind === 'encoded' ? NEWER_PICTURES[content.mimeType] : undefined;
+    const encoded = encodedOf(texture.image);
+    const newer = encoded && NEWER_PICTURES[encoded.mimeType];
     const source = this.images.of(texture.image);
     return clean({
       name: texture.name,
@@ -505,12 +505,13 @@ class Writer implements MaterialPlaces {
   }
 
   private image(image: Image, index: number, nameImage: NameImage | undefined): Json {
-    if (image.content.kind !== 'encoded') {
+    const encoded = encodedOf(image);
+    if (!encoded) {
       throw new LensError('gltf/write-image', `image "${image.name ?? index}" holds no encoded bytes`, {
         hint: 'Encode it as PNG or JPEG before writing.',
       });
     }
-    const { bytes, mimeType } = image.content;
+    const { bytes, mimeType } = encoded;
     const place = nameImage
       ? { uri: encodeURIComponent(nameImage(image, index, bytes, mimeType)).replace(/%2F/g, '/') }
       : { bufferView: this.addView(this.add(bytes), bytes.length, {}), mimeType };

@@ -1,5 +1,5 @@
 import type { Warning } from '../../errors/lens-error.js';
-import type { Material, TextureUse } from '../../material/material.js';
+import { encodedOf, type Material, type TextureUse } from '../../material/material.js';
 import type { ModelAsset } from '../asset/asset.js';
 import { flatGeometry } from '../asset/flat-geometry.js';
 import { type FlatPart, flatParts } from '../asset/flatten.js';
@@ -173,8 +173,8 @@ function pictureOf(
   files: Map<string, Uint8Array>,
   drop: (what: string) => void,
 ): string | undefined {
-  const { content } = image;
-  if (content.kind !== 'encoded') {
+  const content = encodedOf(image);
+  if (!content) {
     drop('picture that is not encoded');
     return undefined;
   }
