@@ -147,6 +147,17 @@ function writeChart(all: ReadonlyMap<number, readonly Times[]>): void {
     const share = Math.log(Math.min(most, Math.max(least, ratio)) / least) / Math.log(most / least);
     return height - bottom - share * (height - bottom - 50);
   };
+  const ends = [...all]
+    .flatMap(([overdraw, times]) =>
+      (['deferred', 'prepass'] as const).map((path) => ({
+        key: `${path} ${overdraw}`,
+        y: y(times.at(-1)![path] / times.at(-1)!.forward), // there are some
+      })),
+    )
+    .sort((a, b) => a.y - b.y);
+  // Names stand apart, whatever the lines do.
+  for (let i = 1; i < ends.length; i++) ends[i]!.y = Math.max(ends[i]!.y, ends[i - 1]!.y + 17);
+  const labelAt = new Map(ends.map(({ key, y: at }) => [key, at]));
   const lines = [...all].flatMap(([overdraw, times]) =>
     (
       [
@@ -160,7 +171,7 @@ function writeChart(all: ReadonlyMap<number, readonly Times[]>): void {
       const name = `${path === 'prepass' ? 'depths ahead' : path}, ${overdraw} a pixel`;
       return `<polyline points="${points}" fill="none" stroke="${color}" stroke-width="3"${overdraw === 1 ? ' stroke-dasharray="7 5"' : ''}/>
 ${at.map(([px, py]) => `<circle cx="${px.toFixed(1)}" cy="${py.toFixed(1)}" r="4" fill="${color}"/>`).join('')}
-<text x="${end[0] + 12}" y="${end[1] + 5}" fill="${color}">${name}</text>`;
+<text x="${end[0] + 12}" y="${labelAt.get(`${path} ${overdraw}`)! + 5}" fill="${color}">${name}</text>`;
     }),
   );
   const ticks = [0.125, 0.25, 0.5, 1, 2, 4].map(

@@ -1,6 +1,7 @@
 // Makes the pictures of docs/screenshots anew from the demo data: `npm run screenshots`.
 import { execFileSync, spawnSync } from 'node:child_process';
-import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { copyFileSync, existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { resolve } from 'node:path';
 import { chromium } from 'playwright-core';
 import sharp from 'sharp';
 import { preview } from 'vite';
@@ -12,6 +13,12 @@ const folder = 'docs/screenshots';
 mkdirSync(folder, { recursive: true });
 const umber = (...args) =>
   execFileSync(process.execPath, ['packages/cli/dist/umber.js', ...args], {
+    encoding: 'utf8',
+    env: { ...process.env, FORCE_COLOR: '1' },
+  });
+const umberIn = (cwd, ...args) =>
+  execFileSync(process.execPath, [resolve('packages/cli/dist/umber.js'), ...args], {
+    cwd,
     encoding: 'utf8',
     env: { ...process.env, FORCE_COLOR: '1' },
   });
@@ -47,12 +54,16 @@ if (wants('survey')) {
 const tug = 'examples/public/models/tug.glb';
 if (wants('trim')) {
   const args = ['trim', tug, '--out', '.cache/tug-trimmed.glb', '--levels', '--join', 'named'];
-  await terminal(
-    `umber ${args.join(' ').replaceAll('examples/public/models/', '')}`,
-    umber(...args),
-    'trim',
-    520,
-  );
+  // Beside the models, so that tables are as wide as short names are.
+  mkdirSync('.cache', { recursive: true });
+  copyFileSync('examples/public/models/crate.glb', '.cache/crate.glb');
+  const others = [
+    ['recast', 'crate.glb', 'crate.obj'],
+    ['recast', 'crate.obj', 'crate.stl'],
+  ];
+  const short = (text) => text.replaceAll('examples/public/models/', '').replaceAll('.cache/', '');
+  const more = others.map((one) => `\n$ umber ${one.join(' ')}\n${umberIn('.cache', ...one)}`).join('');
+  await terminal(short(`umber ${args.join(' ')}`), short(umber(...args) + more), 'trim', 760);
 }
 if (wants('compare')) {
   const args = ['compare', tug, '--with', 'shadows', '--turns', '12', '--size', '320x200'];

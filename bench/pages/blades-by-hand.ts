@@ -284,9 +284,7 @@ struct Varying { @builtin(position) at: vec4f, @location(0) normal: vec3f }
     entries: [{ binding: 0, resource: { buffer: eyeBuffer } }],
   });
   const attachment = (of: GPUTextureFormat): GPUTextureView =>
-    device
-      .createTexture({ size: [width, height], format: of, usage: 16 })
-      .createView();
+    device.createTexture({ size: [width, height], format: of, usage: 16 }).createView();
   const [color, depth] = [attachment(format), attachment('depth32float')];
   const meshes = levels.map(({ vertices, indices }) => ({
     vertices: buffer(vertices, usage.VERTEX),

@@ -8,8 +8,8 @@ export function paintMarks(scene: Scene, quay: SceneNode): void {
   for (let i = 0; i < 14; i++)
     placeDecal(scene, {
       name: `mark ${i + 1}`,
-      position: [(i - 6.5) * 9, 0, 159],
-      size: [2.6, 4.2],
+      position: [(i - 6.5) * 3.6, 0, 159.5],
+      size: [1.6, 3.2],
       depth: 1,
       onto: [quay],
       lift: 0.01,

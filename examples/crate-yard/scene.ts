@@ -113,7 +113,7 @@ export function createCrateYard(scene: Scene, _placeModel?: PlaceModel, all = AL
   yard.move(0);
   const eye = scene.createNode({
     name: 'eye',
-    translation: [0, 26, 178],
+    translation: [0, 26, 194],
     rotation: facing([0, -0.34, -1]),
     camera: { type: 'perspective', yfov: 0.75, znear: 0.2 },
   });
