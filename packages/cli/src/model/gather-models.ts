@@ -1,4 +1,4 @@
-import type { AssetNode, ModelAsset } from '@umber-lens/core';
+import { assetFrom, type AssetNode, type ModelAsset } from '@umber-lens/core';
 
 /** What a file means by its numbers, where it says nothing itself. */
 export interface Meaning {
@@ -33,12 +33,8 @@ export function gatherModels(
   });
   const all = <K extends keyof ModelAsset>(key: K): ModelAsset[K] =>
     models.flatMap(({ asset }) => asset[key] as unknown[]) as ModelAsset[K];
-  const scene = { nodes: roots };
-  return {
-    format: first?.asset.format ?? 'glTF',
-    scenes: [scene],
-    defaultScene: scene,
-    nodes: [...roots, ...all('nodes')],
+  return assetFrom(first?.asset.format ?? 'glTF', [...roots, ...all('nodes')], {
+    roots,
     meshes: all('meshes'),
     materials: all('materials'),
     variants: [...new Set(all('variants'))],
@@ -52,5 +48,5 @@ export function gatherModels(
     extensionsUsed: [...new Set(all('extensionsUsed'))],
     extensionsRequired: [...new Set(all('extensionsRequired'))],
     warnings: all('warnings'),
-  };
+  });
 }

@@ -1,6 +1,6 @@
 import { LensError } from '../errors/lens-error.js';
 import type { ModelAsset } from './asset/asset.js';
-import { type ByteSource, piecesOf, wholeOf } from './bytes/byte-source.js';
+import { type ByteSource, joined, piecesOf, wholeOf } from './bytes/byte-source.js';
 import { imageTypeOf } from './bytes/image-type.js';
 import { textOf } from './bytes/words.js';
 import type { Resolve } from './gltf/accessors.js';
@@ -99,12 +99,7 @@ async function peek(source: ByteSource): Promise<{ head: Uint8Array; all: ByteSo
     taken.push(value);
     length += value.length;
   }
-  const head = new Uint8Array(length);
-  let at = 0;
-  for (const piece of taken) {
-    head.set(piece, at);
-    at += piece.length;
-  }
+  const head = joined(taken, length);
   async function* all(): AsyncGenerator<Uint8Array> {
     if (head.length > 0) yield head;
     yield* pieces;

@@ -11,6 +11,7 @@ import type { FramePlan, PlanFormats, PlanPainter } from '../passes/frame-plan.j
 import type { PreparedBatch, PreparedScene } from '../passes/prepared-scene.js';
 import { constantsOf } from '../resources/pipeline-store.js';
 import { AROUND, type FullPipelines, GATHER_FORMAT } from './full-pipelines.js';
+import { TextureGroups } from './texture-groups.js';
 import { prepareWay } from './ways.js';
 
 const NOTHING = [0, 0, 0, 0] as const;
@@ -24,7 +25,7 @@ const TARGETS = ['gathered base', 'gathered normal', 'gathered emissive'] as con
 export class DeferredPath {
   private readonly pipelines = new Map<number, DevicePipeline>();
   private pipeline: DevicePipeline | undefined;
-  private readonly groups = new Map<DeviceTexture, { group: DeviceBindGroup; lastUsed: number }>();
+  private readonly groups: TextureGroups;
   private frame = 0;
 
   /** @param pipelinesFor bits of `AROUND` */
@@ -33,7 +34,9 @@ export class DeferredPath {
     private readonly compiled: CompiledShader,
     private readonly formats: PlanFormats,
     private readonly pipelinesFor: (features: number) => FullPipelines,
-  ) {}
+  ) {
+    this.groups = new TextureGroups(device, 'gathered');
+  }
 
   /** To be called outside a pass, when the scene's batches are up to date. */
   prepare(prepared: PreparedScene, full: FullPipelines, frame: number): void {
@@ -78,11 +81,7 @@ export class DeferredPath {
   }
 
   sweep(frame: number): void {
-    for (const [texture, { group, lastUsed }] of this.groups) {
-      if (lastUsed >= frame) continue;
-      group.dispose();
-      this.groups.delete(texture);
-    }
+    this.groups.sweep(frame);
   }
 
   private light(
@@ -93,15 +92,7 @@ export class DeferredPath {
   ): void {
     pass.setPipeline(this.pipeline!); // made by prepare
     pass.setBindGroup(0, frameGroup);
-    const [first] = targets as [DeviceTexture, ...DeviceTexture[]];
-    let held = this.groups.get(first);
-    if (!held) {
-      const entries = [...targets, depth].map((texture, binding) => ({ binding, texture }));
-      held = { group: this.device.createBindGroup({ label: 'gathered', entries }), lastUsed: this.frame };
-      this.groups.set(first, held);
-    }
-    held.lastUsed = this.frame;
-    pass.setBindGroup(1, held.group);
+    pass.setBindGroup(1, this.groups.of([...targets, depth], this.frame));
     pass.draw(3);
   }
 

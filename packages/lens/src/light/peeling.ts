@@ -1,16 +1,10 @@
 import { type CompiledShader, FEATURE } from '@umber-lens/core';
-import type {
-  BindGroupEntry,
-  Device,
-  DeviceBindGroup,
-  DevicePipeline,
-  DeviceTexture,
-  RenderPass,
-} from '../gpu/device.js';
+import type { BindGroupEntry, Device, DevicePipeline, DeviceTexture, RenderPass } from '../gpu/device.js';
 import type { GraphTexture } from '../passes/frame-graph.js';
 import type { FramePlan, PlanFormats, PlanPainter } from '../passes/frame-plan.js';
 import type { PreparedScene } from '../passes/prepared-scene.js';
 import { AROUND, type FullPipelines } from './full-pipelines.js';
+import { TextureGroups } from './texture-groups.js';
 import { prepareWay } from './ways.js';
 
 /** Layers that are in their right order pixel by pixel; what lies behind them is sorted by things. */
@@ -22,7 +16,7 @@ const LAYERS = 4;
  */
 export class Peeling {
   private readonly pipelines = new Map<'under' | 'over', DevicePipeline>();
-  private readonly groups = new Map<DeviceTexture, { group: DeviceBindGroup; lastUsed: number }>();
+  private readonly groups: TextureGroups;
   private frame = 0;
 
   /** @param pipelinesFor bits of `AROUND` */
@@ -31,7 +25,9 @@ export class Peeling {
     private readonly shader: CompiledShader,
     private readonly formats: PlanFormats,
     private readonly pipelinesFor: (features: number) => FullPipelines,
-  ) {}
+  ) {
+    this.groups = new TextureGroups(device, 'layer');
+  }
 
   /** To be called outside a pass, when the scene's batches are up to date. */
   prepare(prepared: PreparedScene, full: FullPipelines, frame: number): void {
@@ -107,23 +103,12 @@ export class Peeling {
   }
 
   sweep(frame: number): void {
-    for (const [texture, { group, lastUsed }] of this.groups) {
-      if (lastUsed >= frame) continue;
-      group.dispose();
-      this.groups.delete(texture);
-    }
+    this.groups.sweep(frame);
   }
 
   private put(pass: RenderPass, how: 'under' | 'over', layer: DeviceTexture): void {
-    const { device } = this;
-    let held = this.groups.get(layer);
-    if (!held) {
-      const group = device.createBindGroup({ label: 'layer', entries: [{ binding: 0, texture: layer }] });
-      this.groups.set(layer, (held = { group, lastUsed: this.frame }));
-    }
-    held.lastUsed = this.frame;
     pass.setPipeline(this.pipelineFor(how));
-    pass.setBindGroup(0, held.group);
+    pass.setBindGroup(0, this.groups.of([layer], this.frame));
     pass.draw(3);
   }
 

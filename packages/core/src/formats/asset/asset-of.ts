@@ -1,13 +1,12 @@
-import type { Animation } from '../../animation/animation.js';
+import type { Animation, Skin } from '../../animation/animation.js';
 import { placingOf } from '../../animation/placings.js';
 import type { Warning } from '../../errors/lens-error.js';
-import type { Skin } from '../../animation/animation.js';
 import { affineFromTrs, affineToMatrix, affineToTrs } from '../../math/affine.js';
 import type { Mesh } from '../../scene/components.js';
 import type { Scene } from '../../scene/scene.js';
 import { readLocal, SceneNode } from '../../scene/scene-node.js';
 import { Swarm, swarmPart } from '../../swarm/swarm.js';
-import type { AssetNode, ModelAsset } from './asset.js';
+import { assetFrom, type AssetNode, type ModelAsset } from './asset.js';
 
 /**
  * A scene, or what is below one of its nodes, as an asset for writers: nodes, meshes, materials, cameras, lights, skins,
@@ -35,26 +34,13 @@ class Gatherer {
     const skins = this.bend(scene);
     const animations = this.clips();
     if (!isNode) this.tellAround(scene);
-    const shown = { nodes: roots, ...(isNode || !scene.name ? {} : { name: scene.name }) };
-    return {
-      format: 'glTF',
-      scenes: [shown],
-      defaultScene: shown,
-      nodes: this.nodes,
-      meshes: [],
-      materials: [],
-      variants: [],
-      textures: [],
-      images: [],
-      samplers: [],
-      cameras: [],
-      lights: [],
+    return assetFrom('glTF', this.nodes, {
+      roots,
       skins,
       animations,
-      extensionsUsed: [],
-      extensionsRequired: [],
       warnings: this.warnings,
-    };
+      ...(isNode ? {} : { name: scene.name }),
+    });
   }
 
   private node(from: SceneNode): AssetNode {

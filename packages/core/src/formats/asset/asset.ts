@@ -85,3 +85,36 @@ export interface AssetLevel {
   /** Share of the picture's height that the mesh covers at least, for the level before this one to be drawn. */
   coverage?: number;
 }
+
+/** An asset of these nodes, all of which its one scene shows; lists that are not given are empty. */
+export function assetFrom(
+  format: string,
+  nodes: AssetNode[],
+  lists: Partial<Omit<ModelAsset, 'format' | 'scenes' | 'defaultScene'>> & {
+    roots?: AssetNode[];
+    name?: string;
+  },
+): ModelAsset {
+  const { roots = nodes, name, ...rest } = lists;
+  const scene: AssetScene = { nodes: roots, ...(name ? { name } : {}) };
+  return {
+    format,
+    scenes: [scene],
+    defaultScene: scene,
+    nodes,
+    meshes: [],
+    materials: [],
+    variants: [],
+    textures: [],
+    images: [],
+    samplers: [],
+    cameras: [],
+    lights: [],
+    skins: [],
+    animations: [],
+    extensionsUsed: [],
+    extensionsRequired: [],
+    warnings: [],
+    ...rest,
+  };
+}

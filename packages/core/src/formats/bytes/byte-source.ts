@@ -22,6 +22,11 @@ export async function wholeOf(source: ByteSource): Promise<Uint8Array> {
     pieces.push(piece);
     size += piece.length;
   }
+  return joined(pieces, size);
+}
+
+/** Pieces as one. */
+export function joined(pieces: readonly Uint8Array[], size: number): Uint8Array {
   const whole = new Uint8Array(size);
   let at = 0;
   for (const piece of pieces) {
@@ -30,3 +35,7 @@ export async function wholeOf(source: ByteSource): Promise<Uint8Array> {
   }
   return whole;
 }
+
+/** What was left of the pieces before, with another behind it: the piece itself where nothing was left. */
+export const behind = (rest: Uint8Array, piece: Uint8Array): Uint8Array =>
+  rest.length === 0 ? piece : joined([rest, piece], rest.length + piece.length);

@@ -1,4 +1,5 @@
 import { LensError } from '../../errors/lens-error.js';
+import { behind } from './byte-source.js';
 
 const [LF, CR, BACKSLASH] = [10, 13, 92] as const;
 /** A line that is longer is no text that anybody wrote. */
@@ -23,12 +24,7 @@ export class Lines {
 
   /** @throws LensError `text/line` for a line without end */
   push(piece: Uint8Array): void {
-    let bytes = piece;
-    if (this.rest.length > 0) {
-      bytes = new Uint8Array(this.rest.length + piece.length);
-      bytes.set(this.rest);
-      bytes.set(piece, this.rest.length);
-    }
+    let bytes = behind(this.rest, piece);
     let from = 0;
     let at = this.rest.length > 0 ? Math.max(0, this.rest.length - 1) : 0;
     for (; at < bytes.length; at++) {

@@ -1,7 +1,7 @@
 import { LensError, type Warning } from '../../errors/lens-error.js';
 import type { Image, Material, Sampler, Texture } from '../../material/material.js';
 import type { Mesh } from '../../scene/components.js';
-import type { AssetNode, ModelAsset } from '../asset/asset.js';
+import { assetFrom, type AssetNode, type ModelAsset } from '../asset/asset.js';
 import { type ByteSource, piecesOf } from '../bytes/byte-source.js';
 import { Lines } from '../bytes/lines.js';
 import { imageTypeOf } from '../bytes/image-type.js';
@@ -55,26 +55,8 @@ export async function readObj(source: ByteSource, options: ReadObjOptions = {}):
     meshes.push(mesh);
     nodes.push({ ...(thing.name === undefined ? {} : { name: thing.name }), children: [], mesh });
   }
-  const scene = { nodes };
-  return {
-    format: 'OBJ',
-    scenes: [scene],
-    defaultScene: scene,
-    nodes,
-    meshes,
-    materials: painter.materials,
-    variants: [],
-    textures: painter.textures,
-    images: painter.images,
-    samplers: painter.samplers,
-    cameras: [],
-    lights: [],
-    skins: [],
-    animations: [],
-    extensionsUsed: [],
-    extensionsRequired: [],
-    warnings,
-  };
+  const { materials, textures, images, samplers } = painter;
+  return assetFrom('OBJ', nodes, { meshes, materials, textures, images, samplers, warnings });
 }
 
 async function meshOf({ name, parts }: ObjThing, painter: Painter): Promise<Mesh | undefined> {

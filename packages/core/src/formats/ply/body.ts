@@ -1,4 +1,5 @@
 import { LensError } from '../../errors/lens-error.js';
+import { behind } from '../bytes/byte-source.js';
 import { Lines } from '../bytes/lines.js';
 import { Words } from '../bytes/words.js';
 import { PLY_BYTES, type PlyElement, type PlyHeader, type PlyType } from './header.js';
@@ -48,12 +49,7 @@ export class PlyBody {
       this.lines.push(piece);
       return;
     }
-    let bytes = piece;
-    if (this.rest.length > 0) {
-      bytes = new Uint8Array(this.rest.length + piece.length);
-      bytes.set(this.rest);
-      bytes.set(piece, this.rest.length);
-    }
+    const bytes = behind(this.rest, piece);
     const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
     let at = 0;
     for (let element = this.current; element; element = this.current) {

@@ -4,8 +4,8 @@ import { withSharedNormals } from '../../geometry/shared-normals.js';
 import type { Image, Material, Texture } from '../../material/material.js';
 import { linearFromSrgb } from '../../math/srgb.js';
 import type { Mesh } from '../../scene/components.js';
-import type { ModelAsset } from '../asset/asset.js';
-import { type ByteSource, piecesOf } from '../bytes/byte-source.js';
+import { assetFrom, type ModelAsset } from '../asset/asset.js';
+import { behind, type ByteSource, piecesOf } from '../bytes/byte-source.js';
 import { GrownFloats, GrownWords } from '../bytes/grown.js';
 import { imageTypeOf } from '../bytes/image-type.js';
 import type { Resolve } from '../gltf/accessors.js';
@@ -37,16 +37,13 @@ export async function readPly(source: ByteSource, options: ReadPlyOptions = {}):
   let header: PlyHeader | undefined;
   let body: PlyBody | undefined;
   let reader: PlyReader | undefined;
-  let head = new Uint8Array(0);
+  let head: Uint8Array = new Uint8Array(0);
   for await (const piece of piecesOf(source)) {
     if (body) {
       body.push(piece);
       continue;
     }
-    const joined = new Uint8Array(head.length + piece.length);
-    joined.set(head);
-    joined.set(piece, head.length);
-    head = joined;
+    head = behind(head, piece);
     header = readPlyHeader(head, file);
     if (!header) continue;
     reader = new PlyReader(header, file);
@@ -246,28 +243,14 @@ export class PlyReader {
     for (const { name, values } of this.own) arrays[`_${name.toLowerCase()}`] = values.done();
     const { primitives, images, textures, materials } = await this.painted(arrays, resolve);
     const mesh: Mesh = { primitives };
-    const node = { children: [], mesh };
-    const scene = { nodes: [node] };
-    return {
-      format: 'PLY',
-      scenes: [scene],
-      defaultScene: scene,
-      nodes: [node],
+    return assetFrom('PLY', [{ children: [], mesh }], {
       meshes: [mesh],
       materials,
-      variants: [],
       textures,
       images,
-      samplers: [],
-      cameras: [],
-      lights: [],
-      skins: [],
-      animations: [],
-      extensionsUsed: [],
-      extensionsRequired: [],
       warnings: this.warnings,
       ...(this.header.comments.length > 0 ? { extras: { comments: this.header.comments } } : {}),
-    };
+    });
   }
 
   private async painted(

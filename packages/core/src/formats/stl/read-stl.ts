@@ -3,8 +3,8 @@ import { geometryFrom } from '../../geometry/geometry.js';
 import type { Material } from '../../material/material.js';
 import { linearFromSrgb } from '../../math/srgb.js';
 import type { Mesh } from '../../scene/components.js';
-import type { AssetNode, ModelAsset } from '../asset/asset.js';
-import { type ByteSource, piecesOf } from '../bytes/byte-source.js';
+import { assetFrom, type AssetNode, type ModelAsset } from '../asset/asset.js';
+import { behind, type ByteSource, piecesOf } from '../bytes/byte-source.js';
 import { textOf } from '../bytes/words.js';
 import { Lines } from '../bytes/lines.js';
 import { StlSolid } from './solid.js';
@@ -44,10 +44,7 @@ export async function readStl(source: ByteSource, options: ReadStlOptions = {}):
       sink.push(piece);
       continue;
     }
-    const joined = new Uint8Array(head.length + piece.length);
-    joined.set(head);
-    joined.set(piece, head.length);
-    head = joined;
+    head = behind(head, piece);
     if (head.length < 1024 && size !== head.length) continue;
     sink = begin(head, size, file, solids, warnings);
     sink.push(head);
@@ -78,7 +75,7 @@ function begin(
       },
     };
   }
-  return new BinaryStl(file, solids, warnings);
+  return new BinaryStl(file, solids);
 }
 
 /** Whether it is ASCII: what is as long as a binary file says is one, whatever its header begins with. */
@@ -109,19 +106,13 @@ class BinaryStl {
 
   constructor(
     private readonly file: string,
-    private readonly solids: StlSolid[],
-    private readonly warnings: Warning[],
+    solids: StlSolid[],
   ) {
-    this.solids.push(this.solid);
+    solids.push(this.solid);
   }
 
   push(piece: Uint8Array): void {
-    let bytes = piece;
-    if (this.rest.length > 0) {
-      bytes = new Uint8Array(this.rest.length + piece.length);
-      bytes.set(this.rest);
-      bytes.set(piece, this.rest.length);
-    }
+    const bytes = behind(this.rest, piece);
     const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
     let at = 0;
     if (this.count < 0 && bytes.length >= HEADER) {
@@ -175,7 +166,6 @@ class BinaryStl {
       const five = (shift: number): number => linearFromSrgb(((bits >> shift) & 31) / 31);
       this.solid.add(this.corners, this.base ? [five(0), five(5), five(10)] : [five(10), five(5), five(0)]);
     }
-    void this.warnings;
   }
 }
 
@@ -207,24 +197,6 @@ function assetOf(solids: readonly StlSolid[], warnings: Warning[]): ModelAsset {
     nodes.push({ ...named, children: [], mesh });
   }
   const used = new Set(meshes.flatMap(({ primitives }) => primitives.map((primitive) => primitive.material)));
-  const scene = { nodes };
-  return {
-    format: 'STL',
-    scenes: [scene],
-    defaultScene: scene,
-    nodes,
-    meshes,
-    materials: [material, painted].filter((one) => used.has(one)),
-    variants: [],
-    textures: [],
-    images: [],
-    samplers: [],
-    cameras: [],
-    lights: [],
-    skins: [],
-    animations: [],
-    extensionsUsed: [],
-    extensionsRequired: [],
-    warnings,
-  };
+  const materials = [material, painted].filter((one) => used.has(one));
+  return assetFrom('STL', nodes, { meshes, materials, warnings });
 }
