@@ -110,3 +110,18 @@ test('standard input and output, and what cannot be', async () => {
   expect(alone.err).toMatch(/none to write/);
   expect(strange.err).toMatch(/--to/);
 });
+
+test('diff finds nothing between a model and the same in another file, and what OBJ left out', async () => {
+  const gltf = join(folder, 'gull.gltf');
+  const obj = join(folder, 'gull.obj');
+  for (const out of [gltf, obj])
+    expect((await umberCommand('recast', `${MODELS}/gull.glb`, out)).code).toBe(0);
+  const same = await umberCommand('diff', `${MODELS}/gull.glb`, gltf);
+  expect([same.code, same.out]).toEqual([0, expect.stringMatching(/^nothing differs/)]);
+  const other = await umberCommand('diff', `${MODELS}/gull.glb`, obj, '--json');
+  expect(other.code).toBe(1);
+  const { differences } = JSON.parse(other.out) as {
+    differences: { kind: string; name: string; what: string }[];
+  };
+  expect(differences).toContainEqual({ kind: 'clip', name: 'flap', what: 'is only in the first' });
+});

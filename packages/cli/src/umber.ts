@@ -4,6 +4,7 @@ import { bakeCommand } from './commands/bake.js';
 import { budgetCommand } from './commands/budget.js';
 import { checkCommand } from './commands/check.js';
 import { compareCommand } from './commands/compare.js';
+import { diffCommand } from './commands/diff.js';
 import { recastCommand } from './commands/recast.js';
 import { shaderCommand } from './commands/shader.js';
 import { shootCommand } from './commands/shoot.js';
@@ -26,7 +27,8 @@ const program = new Command('umber')
   .addCommand(compareCommand())
   .addCommand(budgetCommand())
   .addCommand(trimCommand())
-  .addCommand(recastCommand());
+  .addCommand(recastCommand())
+  .addCommand(diffCommand());
 
 for (const command of program.commands) command.option('--verbose', 'add the stack to errors');
 

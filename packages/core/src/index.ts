@@ -34,6 +34,7 @@ export { nearest, nearHint } from './errors/near-names.js';
 export type { Resolve } from './formats/gltf/accessors.js';
 export type { AssetInstances, AssetLevel, AssetNode, AssetScene, ModelAsset } from './formats/asset/asset.js';
 export { assetFrom } from './formats/asset/asset.js';
+export { type AssetDifference, diffAssets, type DiffOptions } from './formats/asset/diff-assets.js';
 export { assetOf } from './formats/asset/asset-of.js';
 export { placeAsset, type Placed, type PlaceOptions } from './formats/asset/place.js';
 export { readGltf, type ReadGltfOptions, SUPPORTED_EXTENSIONS } from './formats/gltf/read.js';

@@ -4,6 +4,7 @@ import { type ByteSource, joined, piecesOf, wholeOf } from './bytes/byte-source.
 import { imageTypeOf } from './bytes/image-type.js';
 import { textOf } from './bytes/words.js';
 import type { Resolve } from './gltf/accessors.js';
+import { startOf } from './gltf/container.js';
 import { readGltf } from './gltf/read.js';
 import { readObj } from './obj/read-obj.js';
 import { readPly } from './ply/read-ply.js';
@@ -55,7 +56,7 @@ export async function readModel(source: ByteSource, options: ReadModelOptions = 
           ? 'the file is empty'
           : picture
             ? `this is a picture (${picture}), and no model`
-            : 'this is no model of a format that is read',
+            : `this is no model of a format that is read: it starts with ${startOf(head)}`,
         { where: { file }, hint: 'glTF, GLB, OBJ, PLY and STL are read, whatever the file is called.' },
       );
     }

@@ -154,7 +154,7 @@ export function lineAt(text: string, offset: number): { line: number; column: nu
   return { line: before.length, column: (before[before.length - 1]?.length ?? 0) + 1 };
 }
 
-function startOf(bytes: Uint8Array): string {
+export function startOf(bytes: Uint8Array): string {
   const start = [...bytes.subarray(0, 8)];
   return start.every((b) => b >= 0x20 && b < 0x7f)
     ? JSON.stringify(String.fromCharCode(...start))

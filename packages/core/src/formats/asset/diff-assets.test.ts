@@ -1,0 +1,41 @@
+import { readFileSync } from 'node:fs';
+import { readGltf } from '../gltf/read.js';
+import { writeGlb } from '../gltf/write.js';
+import { diffAssets } from './diff-assets.js';
+
+const read = (file: string) => readGltf(new Uint8Array(readFileSync(`examples/public/models/${file}`)));
+
+test.each(['tug.glb', 'crab.glb', 'gull.glb', 'figurehead.glb', 'crate.glb'])(
+  '%s does not differ from itself, written and read again',
+  async (file) => {
+    const asset = await read(file);
+    expect(diffAssets(asset, await readGltf(writeGlb(asset)))).toEqual([]);
+  },
+);
+
+test('what was changed is found, and named', async () => {
+  const [a, b] = [await read('tug.glb'), await read('tug.glb')];
+  const node = b.nodes.find(({ name, mesh }) => name !== undefined && mesh)!;
+  node.translation = [0, 7, 0];
+  // The tug is a row of nodes without children.
+  const gone = b.defaultScene!.nodes.pop()!;
+  b.materials[0]!.roughnessFactor = 0.123;
+  const used = b.nodes.filter(({ mesh }) => mesh).at(1)!;
+  const { geometry } = used.mesh!.primitives[0]!;
+  const bytes = new Uint8Array(geometry.attributes['position']!.bytes);
+  new DataView(bytes.buffer).setFloat32(geometry.attributes['position']!.byteOffset, 0.01, true);
+  geometry.attributes['position'] = { ...geometry.attributes['position']!, bytes };
+  const found = diffAssets(a, b);
+  expect(found).toContainEqual({
+    kind: 'material',
+    name: b.materials[0]!.name,
+    what: `roughnessFactor is ${a.materials[0]!.roughnessFactor} and 0.123`,
+  });
+  expect(found.filter(({ kind, what }) => kind === 'node' && what.includes('0, 7, 0'))).toHaveLength(1);
+  expect(
+    found.some(({ name, what }) => name.endsWith(`/${gone.name}`) && what === 'is only in the first'),
+  ).toBe(true);
+  expect(
+    found.some(({ kind, what }) => kind === 'mesh' && what.startsWith('differs in position by up to')),
+  ).toBe(true);
+});
