@@ -121,7 +121,7 @@ test.each<[string, () => string, RegExp, RegExp]>([
   [
     'no glTF at all',
     () => file('a.glb', 'once upon a time'),
-    /neither glTF JSON nor GLB/,
+    /no model of a format that is read/,
     /starts with "once upo"/,
   ],
   [
