@@ -123,7 +123,7 @@ export class ScenePass {
           !isByGpu &&
           !hasOwn &&
           !scene.colorOf &&
-          together.add(pass, list, command, ready, geometry, pipeline, instances)
+          together.add(pass, list, command, ready, geometry, pipeline, instances, scene.labels[number])
         )
           continue;
         together.flush(pass, instances);

@@ -15,6 +15,8 @@ export class Together {
   private pipeline!: DevicePipeline;
   private ready!: PreparedBatch;
   private page!: GeometryPage;
+  /** What the first draws, in words for the errors of the GPU's own checks. */
+  private label: string | undefined;
 
   constructor(
     private readonly multiDraw: MultiDraw,
@@ -31,6 +33,7 @@ export class Together {
    *
    * @param geometry what is drawn of it
    * @param pipeline what it is drawn with
+   * @param label what it is, while developing
    * @returns whether it was gathered; false for geometry that shares nothing
    */
   add(
@@ -41,6 +44,7 @@ export class Together {
     geometry: GpuGeometry,
     pipeline: DevicePipeline,
     instances: InstanceBuffer,
+    label: string | undefined,
   ): boolean {
     const { page } = geometry;
     if (!page) return false;
@@ -50,6 +54,7 @@ export class Together {
       this.pipeline = pipeline;
       this.page = page;
       this.ready = ready;
+      this.label = label;
     }
     const at = this.count++ * MULTI_DRAW_WORDS;
     if (this.draws.length < at + MULTI_DRAW_WORDS) {
@@ -68,9 +73,10 @@ export class Together {
 
   /** Draws what was gathered. Group 0 is set. */
   flush(pass: RenderPass, instances: InstanceBuffer): void {
-    const { count, draws, multiDraw, page, pipeline, ready } = this;
+    const { count, draws, label, multiDraw, page, pipeline, ready } = this;
     if (count === 0) return;
     this.count = 0;
+    if (label !== undefined) pass.pushDebugGroup(count > 1 ? `${label}, and ${count - 1} more` : label);
     const several =
       count > 1 && (!multiDraw.fromStorage || instances.storage)
         ? this.pipelines.several(pipeline, multiDraw)
@@ -87,12 +93,13 @@ export class Together {
     if (several) {
       pass.setVertexBuffer(0, buffer);
       multiDraw.draw(pass, draws, count, instances.storage);
-      return;
+    } else {
+      for (let at = 0; at < count * MULTI_DRAW_WORDS; at += MULTI_DRAW_WORDS) {
+        pass.setVertexBuffer(0, buffer, draws[at + 3]! * 4); // whole draws, here and below
+        pass.drawIndexed(draws[at]!, draws[at + 1]!, draws[at + 2]!);
+      }
     }
-    for (let at = 0; at < count * MULTI_DRAW_WORDS; at += MULTI_DRAW_WORDS) {
-      pass.setVertexBuffer(0, buffer, draws[at + 3]! * 4); // whole draws, here and below
-      pass.drawIndexed(draws[at]!, draws[at + 1]!, draws[at + 2]!);
-    }
+    if (label !== undefined) pass.popDebugGroup();
   }
 }
 
