@@ -1,3 +1,5 @@
+import { link } from './link.js';
+
 /** The same bed of blades as one would write it by hand, for one interface each, without a library. */
 export interface ByHand {
   /** Draws one frame for an eye. @returns milliseconds of script */
@@ -87,28 +89,16 @@ export function bladesOnWebgl2(bed: Bed): ByHand {
   const { tiles, places } = tilesOf(bed);
   const canvas = new OffscreenCanvas(width, height);
   const gl = canvas.getContext('webgl2', { antialias: false, depth: true })!;
-  const program = gl.createProgram();
-  for (const [type, text] of [
-    [
-      gl.VERTEX_SHADER,
-      `#version 300 es
+  const program = link(
+    gl,
+    `#version 300 es
 layout(location=0) in vec3 position; layout(location=1) in vec3 normal; layout(location=2) in vec4 place;
 uniform mat4 viewProjection; uniform float wider; out vec3 n;
 void main() { n = normal; gl_Position = viewProjection * vec4(position * vec3(wider, 1.0, wider) + place.xyz, 1.0); }`,
-    ],
-    [
-      gl.FRAGMENT_SHADER,
-      `#version 300 es
+    `#version 300 es
 precision highp float; in vec3 n; out vec4 color;${SHADE}
 void main() { color = vec4(sqrt(lit(normalize(n), vec3(0.8))), 1.0); }`,
-    ],
-  ] as const) {
-    const shader = gl.createShader(type)!;
-    gl.shaderSource(shader, text);
-    gl.compileShader(shader);
-    gl.attachShader(program, shader);
-  }
-  gl.linkProgram(program);
+  );
   gl.useProgram(program);
   const where = gl.getUniformLocation(program, 'viewProjection');
   const wider = gl.getUniformLocation(program, 'wider');

@@ -48,6 +48,7 @@ export class TileChoice {
   /** By command: where its instances begin. */
   private starts = new Uint32Array(0);
   private list!: DrawList; // set by plan
+  private isPlanned = false;
   private readonly block: GrownBuffer;
   private readonly seen: GrownBuffer;
   private readonly words: GrownBuffer;
@@ -96,6 +97,7 @@ export class TileChoice {
       }
     }
     this.seen.atLeast(seen * 4);
+    this.isPlanned = true;
   }
 
   /**
@@ -108,7 +110,8 @@ export class TileChoice {
   write({ columns: { world } }: Scene, swarming: Swarming | undefined, pixelsAtOne: number): boolean {
     const { list, numbers, shapes, tiles } = this;
     if (shapes.length === 0) return false;
-    let isOther = false;
+    let isOther = this.isPlanned;
+    this.isPlanned = false;
     for (let i = 0; i < shapes.length; i++) {
       const { swarm, shape, row, position } = shapes[i]!; // i < length
       const { head, levels, radius } = swarm.shapes[shape]!; // its own
@@ -129,7 +132,7 @@ export class TileChoice {
         isOther = put(numbers, at + PIXELS + level, freshWords[0]!) || isOther; // there is one
       }
     }
-    this.device.writeBuffer(this.block.buffer, 0, numbers, 0, shapes.length * SHAPE_WORDS);
+    if (isOther) this.device.writeBuffer(this.block.buffer, 0, numbers, 0, shapes.length * SHAPE_WORDS);
     return isOther;
   }
 
