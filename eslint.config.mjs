@@ -25,7 +25,8 @@ const CORE = {
   // Its own folders come after what others have.
   formats: [
     ...['errors', 'math', 'geometry', 'material', 'animation', 'light', 'scene', 'pose', 'swarm'],
-    ...['asset', 'bytes', 'gltf', 'obj', 'ply', 'stl', 'hdr', 'ktx2'],
+    ...['asset', 'bytes', 'apart', 'gltf', 'draco', 'obj', 'ply', 'stl', 'hdr', 'png'],
+    ...['ktx2', 'basis', 'blocks'],
   ],
   trim: ['errors', 'math', 'geometry', 'material', 'scene', 'formats'],
   // The compiler's own folders come after errors.
@@ -80,7 +81,7 @@ const packageRules = Object.entries(PACKAGES)
   }));
 
 export default tseslint.config(
-  { ignores: ['**/dist/**', '**/node_modules/**', '.cache/**'] },
+  { ignores: ['**/dist/**', '**/node_modules/**', '.cache/**', '**/draco-module.ts'] },
   js.configs.recommended,
   ...tseslint.configs.recommended,
   {

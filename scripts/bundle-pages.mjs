@@ -8,5 +8,6 @@ await build({
   minify: true,
   format: 'iife',
   target: 'es2022',
+  define: { 'import.meta.url': "''" },
   logLevel: 'warning',
 });

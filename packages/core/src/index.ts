@@ -1,6 +1,7 @@
 export type { NodeColumns } from './columns/columns.js';
 export { SpanLog } from './columns/span-log.js';
 export * from './animation/animation.js';
+export type { Animation } from './animation/animation.js';
 export type { BindOptions, BindReport, BoundAnimation, BoundChannel } from './animation/bind.js';
 export { Motion, type MotionOptions, type StartOptions } from './animation/motion.js';
 export { type Loop, Playback, type PlayOptions } from './animation/playback.js';
@@ -49,6 +50,7 @@ export { writeStl, type WriteStlOptions } from './formats/stl/write-stl.js';
 export { readPly, type ReadPlyOptions } from './formats/ply/read-ply.js';
 export { formatOf, type ModelFormat, readModel, type ReadModelOptions } from './formats/read-model.js';
 export { readStl, type ReadStlOptions } from './formats/stl/read-stl.js';
+export { type DeepPicture, readPng16 } from './formats/png/read-png16.js';
 export { readHdr, writeHdr } from './formats/hdr/hdr.js';
 export * from './geometry/flat-shapes.js';
 export {
@@ -96,6 +98,17 @@ export { type Irradiance, irradianceAt, irradianceOf } from './light/irradiance.
 export { LOBE_COUNTS, lobeSamples, MIRROR_SIDE } from './light/lobe.js';
 export { bakePanorama, type BakedLight, type BakeOptions } from './light/bake.js';
 export { cubeDirection, cubePlace, type LightCube, panoramaOfCube, panoramaOfSides } from './light/cube.js';
+export { decodeKtx2 } from './formats/apart/decode-apart.js';
+export { type DecodeKtx2Options, linearPixels, type TexelLevels } from './formats/ktx2/decode-ktx2.js';
+export { type Ktx2Texture, readKtx2 } from './formats/ktx2/read-ktx2.js';
+export {
+  type PackedFormat,
+  srgbFormat,
+  texelBlock,
+  texelBytes,
+  type TexelFormat,
+} from './material/texel-formats.js';
+export { readKtx2Panorama } from './formats/ktx2/panorama-file.js';
 export { isKtx2, readBakedKtx2, writeBakedKtx2 } from './formats/ktx2/environment-file.js';
 export { fromHalfFloats, toHalfFloats } from './math/half-floats.js';
 export { type Panorama, panoramaOfBytes, panoramaCoordinates, panoramaDirection } from './light/panorama.js';

@@ -59,9 +59,16 @@ export { shaderMaterial, type ShaderMaterial } from './shader-material.js';
 export { SHADER_FEEDS } from './resources/shader-feeds.js';
 export { lensOn } from './lens-on.js';
 export { decodeImage } from './load/decode-image.js';
-export { loadModel, type LoadModelOptions, type Model, modelOf, type Progress } from './load/load-model.js';
+export { loadModel, type LoadModelOptions, loadModels, type Progress } from './load/load-model.js';
+export { type Model, modelOf } from './load/model.js';
+export type { FetchOptions } from './load/queue.js';
 export { saveModel, type SavedModel, type SaveModelOptions } from './load/save-model.js';
-export { loadTexture, type LoadTextureOptions } from './load/load-texture.js';
+export {
+  loadTexture,
+  type LoadTextureOptions,
+  type LoadedTexture,
+  type PictureElement,
+} from './load/load-texture.js';
 export { loadEnvironment, type LoadEnvironmentOptions } from './load/load-environment.js';
 export { forwardCanvas } from './worker/forward-canvas.js';
 export { receiveCanvas } from './worker/receive-canvas.js';

@@ -1,6 +1,6 @@
 import { open, readdir, readFile } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
-import { type Image, LensError, type ModelAsset, readModel } from '@umber-lens/core';
+import { decodeKtx2, type Image, LensError, type ModelAsset, readModel } from '@umber-lens/core';
 
 /** A model read from disk, its pictures looked at. */
 export interface OpenedModel {
@@ -14,6 +14,8 @@ export interface ImageFacts {
   mimeType: string;
   width: number;
   height: number;
+  /** Of pictures that GPUs take packed: what they take, all levels. */
+  packedBytes?: number;
 }
 
 export interface OpenOptions {
@@ -104,8 +106,10 @@ async function inspectImage(image: Image, file: string, index: number): Promise<
   if (content.kind !== 'encoded') throw new LensError('image/damaged', 'a picture without bytes');
   const { mimeType, bytes } = content;
   if (mimeType === 'image/ktx2') {
-    const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-    return { mimeType, width: view.getUint32(20, true), height: view.getUint32(24, true) };
+    // As a GPU would have it that takes what is usual on phones.
+    const supported = ['etc2-rgb8unorm', 'etc2-rgba8unorm', 'astc-4x4-unorm'];
+    const { height, levels, width } = await decodeKtx2(bytes, { supported, file });
+    return { mimeType, width, height, packedBytes: levels.reduce((sum, { length }) => sum + length, 0) };
   }
   const { default: sharp } = await import('sharp');
   try {

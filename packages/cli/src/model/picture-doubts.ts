@@ -1,3 +1,4 @@
+import { sharpOf } from './sharp-of.js';
 import { type Image, linearFromSrgb, type Material } from '@umber-lens/core';
 import type { OpenedModel } from './open-model.js';
 
@@ -79,12 +80,14 @@ function lengthOf(pixels: Uint8Array, at: number, read: (c: number) => number): 
 /** RGB; undefined for what cannot be read, which the reader has told. */
 async function smallPicture({ content }: Image): Promise<Uint8Array | undefined> {
   if (content.kind !== 'encoded') return undefined;
-  const { default: sharp } = await import('sharp');
-  return sharp(content.bytes)
-    .resize({ width: SIDE, height: SIDE, fit: 'fill', kernel: 'nearest' })
-    .removeAlpha()
-    .toColourspace('srgb')
-    .raw()
-    .toBuffer()
+  return sharpOf(content)
+    .then((picture) =>
+      picture
+        .resize({ width: SIDE, height: SIDE, fit: 'fill', kernel: 'nearest' })
+        .removeAlpha()
+        .toColourspace('srgb')
+        .raw()
+        .toBuffer(),
+    )
     .catch(() => undefined);
 }

@@ -186,8 +186,12 @@ async function costOf(
   lens.draw(empty, empty.createNode({ camera }));
   const before = device.counts.bufferBytes + device.counts.textureBytes;
   const draws = lens.ledger.draws;
-  for (const [image, { width, height }] of images)
-    image.content = { kind: 'host', width, height, source: {} };
+  let packed = 0;
+  for (const [image, { width, height, packedBytes }] of images) {
+    const size = packedBytes === undefined ? { width, height } : { width: 1, height: 1 };
+    image.content = { kind: 'host', ...size, source: {} };
+    packed += packedBytes ?? 0;
+  }
   // Far enough back that nothing is culled.
   const { translation, rotation } = frameBounds(bounds, { yfov: 0.8, aspect: 1.6 });
   const radius = boundsRadius(bounds);
@@ -206,7 +210,7 @@ async function costOf(
   await lens.load(scene);
   lens.draw(scene, eye);
   // Buffers shared by a frame (instances) count too: the model would not be drawn without them.
-  const gpuBytes = device.counts.bufferBytes + device.counts.textureBytes - before;
+  const gpuBytes = device.counts.bufferBytes + device.counts.textureBytes - before + packed;
   const drawCalls = lens.ledger.draws - draws;
   const drawsApart: Record<string, number> = {};
   for (const { words } of await lens.whyApart()) {

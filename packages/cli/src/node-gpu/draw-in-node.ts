@@ -5,6 +5,7 @@ import { compareShots } from '../browser/compare-shots.js';
 import { drawShot } from '../browser/draw-shot.js';
 import type { CompareRequest, ShotFacts, ShotRequest } from '../browser/shot.js';
 import type { OpenedModel } from '../model/open-model.js';
+import { sharpOf } from '../model/sharp-of.js';
 import { openNodeGpu } from './open-gpu.js';
 
 /** Draws a model in this process, without a browser. */
@@ -33,8 +34,9 @@ export async function drawInNode(
 async function decode(image: Image): Promise<void> {
   const { content } = image;
   if (content.kind !== 'encoded') return;
-  const { default: sharp } = await import('sharp');
-  const { data, info } = await sharp(content.bytes)
+  const { data, info } = await (
+    await sharpOf(content)
+  )
     .toColourspace('srgb')
     .ensureAlpha()
     .raw()

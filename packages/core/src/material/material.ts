@@ -1,4 +1,5 @@
 import type { MaterialShader } from './shader-types.js';
+import type { TexelFormat } from './texel-formats.js';
 
 /** Names and meanings are those of glTF 2.0; every member may be left out and has glTF's default. */
 export interface Material {
@@ -147,6 +148,11 @@ export interface Sampler {
   mipmapFilter?: 'none' | 'nearest' | 'linear';
   wrapS?: Wrap;
   wrapT?: Wrap;
+  /**
+   * How many texels side by side are read where a surface is seen at a slant, 1 to 16; 1 where a filter is `nearest`. Default 4.
+   * Not in model files.
+   */
+  anisotropy?: number;
 }
 
 export type Wrap = 'repeat' | 'clamp-to-edge' | 'mirror-repeat';
@@ -156,7 +162,10 @@ export interface Image {
   name?: string;
   /** Where it came from, relative to its model. */
   uri?: string;
+  /** May be put in the place of another at any time: it is drawn from then on. */
   content: ImageContent;
+  /** Raised by whoever changes the pixels of `content` in place: it is uploaded anew. */
+  version?: number;
   extras?: unknown;
 }
 
@@ -171,6 +180,16 @@ export type ImageContent =
       height: number;
       source: object;
       /** What it was decoded from, for writers. */
+      encoded?: EncodedImage;
+    }
+  /** For the GPU, with levels of detail (one: the rest are made where the format is not packed). */
+  | {
+      kind: 'levels';
+      width: number;
+      height: number;
+      format: TexelFormat;
+      /** The largest first: rows from the top, in packed formats rows of blocks. */
+      levels: Uint8Array[];
       encoded?: EncodedImage;
     };
 

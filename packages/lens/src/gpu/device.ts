@@ -1,6 +1,7 @@
 import type { DeviceCompute } from './compute.js';
 import type { DeviceCounts } from './counts.js';
 import type { MultiDraw } from './multi-draw.js';
+import type { PackedTextures } from './packed.js';
 import type { ReflectedResource } from '@umber-lens/core';
 
 /**
@@ -35,6 +36,8 @@ export interface Device {
   openCompute(): Promise<DeviceCompute | undefined>;
   /** Several draws at once, loaded when first asked for. Undefined where the interface has none: see the feature `multi-draw`. */
   openMultiDraw(): Promise<MultiDraw | undefined>;
+  /** Textures that lie packed in memory, loaded when first asked for. Undefined where there are none. */
+  openPacked(): Promise<PackedTextures | undefined>;
 
   /**
    * Copies numbers into a buffer.
@@ -198,6 +201,8 @@ export interface DeviceTexture {
   readonly mipLevelCount: number;
   readonly shape: TextureShape;
   readonly layers: number;
+  /** What it takes, where it is packed; `format` says how shaders see it then. */
+  readonly bytes?: number;
   dispose(): void;
 }
 

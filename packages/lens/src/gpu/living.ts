@@ -30,7 +30,10 @@ export class Living {
     for (const thing of this.things as Set<Partial<DeviceBuffer | DeviceTexture>>) {
       if (thing.kind !== 'buffer' && thing.kind !== 'texture') continue;
       const { kind, label = '' } = thing;
-      const bytes = kind === 'buffer' ? (thing as DeviceBuffer).size : textureBytes(thing as DeviceTexture);
+      const bytes =
+        kind === 'buffer'
+          ? (thing as DeviceBuffer).size
+          : ((thing as DeviceTexture).bytes ?? textureBytes(thing as DeviceTexture));
       const key = `${kind} ${label}`;
       const owner = found.get(key) ?? { kind, label, count: 0, bytes: 0 };
       owner.count++;

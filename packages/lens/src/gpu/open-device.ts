@@ -66,7 +66,13 @@ export async function openDevice(
 }
 
 /** Features that are asked for where they are there. */
-const WANTED = ['float32-filterable', 'timestamp-query'] as const;
+const WANTED = [
+  'float32-filterable',
+  'timestamp-query',
+  'texture-compression-bc',
+  'texture-compression-etc2',
+  'texture-compression-astc',
+] as const;
 
 /** A device, or why there is none. */
 async function requestWebgpu(

@@ -4,34 +4,30 @@ import {
   type Panorama,
   panoramaOfBytes,
   panoramaOfSides,
-  readBakedKtx2,
+  readKtx2Panorama,
   readHdr,
 } from '@umber-lens/core';
-import { download } from './download.js';
+import { baseAddress } from './base-address.js';
+import { type FetchOptions, fetchFile } from './queue.js';
 
-export interface LoadEnvironmentOptions {
-  /** Stops the load. */
-  signal?: AbortSignal;
-  /** Seconds without a single byte after which the load is given up. Default 30; Infinity waits for ever. */
-  timeout?: number;
-}
+export type LoadEnvironmentOptions = FetchOptions;
 
 /**
- * Loads light from all around, told by its contents: a Radiance panorama (`.hdr`), what `umber bake` made (`.ktx2`), a
- * panorama that the browser decodes (PNG, JPEG, WebP, AVIF: white is radiance 1), or six of those as the sides of a cube.
+ * Loads light from all around, told by its contents: a Radiance panorama (`.hdr`), what `umber bake` made, a cube or
+ * a panorama of KTX 2.0 (`.ktx2`), a panorama that the browser decodes (PNG, JPEG, WebP, AVIF: white is radiance 1), or six of those as the sides of a cube.
  *
  *     scene.environment = { panorama: await loadEnvironment('dusk.hdr') };
  *
  * @param source an address, or six: +X, -X, +Y, -Y, +Z, -Z, as GPUs have them (seen from within)
- * @throws LensError those of `loadModel`, of `readHdr`, of `readBakedKtx2` and of `panoramaOfCube`; `load/image`
+ * @throws LensError those of `loadModel`, of `readHdr`, of `readKtx2Panorama` and of `panoramaOfCube`; `load/image`
  */
 export async function loadEnvironment(
   source: string | URL | readonly (string | URL)[],
-  { signal = new AbortController().signal, timeout = 30 }: LoadEnvironmentOptions = {},
+  options: LoadEnvironmentOptions = {},
 ): Promise<Panorama> {
   const one = async (address: string | URL): Promise<Panorama> => {
-    const url = new URL(address, document.baseURI);
-    return panoramaOf(await download(url, signal, timeout, () => undefined), url.href);
+    const url = new URL(address, baseAddress());
+    return panoramaOf(await fetchFile(url, options, () => undefined), url.href);
   };
   if (typeof source === 'string' || source instanceof URL) return one(source);
   const sides = await Promise.all(source.map(one));
@@ -39,7 +35,7 @@ export async function loadEnvironment(
 }
 
 async function panoramaOf(bytes: Uint8Array, name: string): Promise<Panorama> {
-  if (isKtx2(bytes)) return readBakedKtx2(bytes, name);
+  if (isKtx2(bytes)) return readKtx2Panorama(bytes, name);
   // "#?"
   if (bytes[0] === 0x23 && bytes[1] === 0x3f) return readHdr(bytes, name);
   return decoded(bytes, name);

@@ -1,16 +1,10 @@
-import {
-  LensError,
-  type Material,
-  type ModelAsset,
-  nearHint,
-  placeAsset,
-  type PlaceOptions,
-  type Scene,
-  type SceneNode,
-} from '@umber-lens/core';
-import { decodeImage } from './decode-image.js';
-import { download } from './download.js';
+import type { ModelAsset } from '@umber-lens/core';
+import { decodeImage, releaseImage } from './decode-image.js';
+import { type Model, modelOf } from './model.js';
+import { baseAddress } from './base-address.js';
+import { type FetchOptions, fetchFile } from './queue.js';
 import { readAny } from './read-any.js';
+import { SharedLoads } from './shared-loads.js';
 
 /** How far a load has come. */
 export interface Progress {
@@ -22,34 +16,22 @@ export interface Progress {
   fraction: number;
 }
 
-export interface LoadModelOptions {
+export interface LoadModelOptions extends FetchOptions {
   onProgress?: (progress: Progress) => void;
-  /** Stops the load. */
-  signal?: AbortSignal;
-  /** Seconds without a single byte after which the load is given up. Default 30; Infinity waits for ever. */
-  timeout?: number;
   /** Lets the model name files outside its folder or on other hosts. Default false. */
   allowOutside?: boolean;
+  /**
+   * Whether an address that is loaded already, or being loaded, is loaded no second time: what is written to its materials is
+   * seen in every model of it. Default true.
+   */
+  shared?: boolean;
 }
 
-/** A loaded model: place it as often as you like; geometry and textures are shared. */
-export interface Model {
-  readonly asset: ModelAsset;
-  /** Names of its clips; a `Motion` of a placing plays them. */
-  readonly animationNames: string[];
-  /**
-   * The material of this name, the first of several; what is written to it is seen in every placing.
-   *
-   * @throws LensError `model/no-material` with the names that there are
-   */
-  material(name: string): Material;
-  /** Hangs the model into a scene and returns the node it hangs from. */
-  placeIn(scene: Scene, options?: PlaceOptions): SceneNode;
-}
+const loads = new SharedLoads<ModelAsset, Progress>((asset) => asset.images.forEach(releaseImage));
 
 /**
  * Loads a model with all its pictures decoded: glTF (`.gltf` with its files, or `.glb`), OBJ with its MTL, PLY or STL, told
- * by its contents and not by its name.
+ * by its contents and not by its name. One that is loaded already is shared: see `Model.dispose`.
  *
  * When one of its files fails, the others are given up as well.
  *
@@ -58,17 +40,73 @@ export interface Model {
  *   what `signal` was aborted with
  */
 export async function loadModel(url: string | URL, options: LoadModelOptions = {}): Promise<Model> {
-  const base = new URL(url, document.baseURI);
-  const { onProgress, signal, timeout = 30, allowOutside = false } = options;
+  const base = new URL(url, baseAddress());
+  const { allowOutside = false, onProgress, shared = true, signal } = options;
+  if (!shared) {
+    const asset = await loadAsset(base, options, signal ?? new AbortController().signal, onProgress);
+    return modelOf(asset, () => asset.images.forEach(releaseImage));
+  }
+  const key = `${base.href} ${allowOutside}`;
+  const asset = await loads.join(key, signal, onProgress, (stop, tell) =>
+    loadAsset(base, options, stop, tell),
+  );
+  return modelOf(asset, () => loads.release(key, asset));
+}
+
+/**
+ * Loads several models, with one progress for all. When one fails, the others are given up.
+ *
+ *     const { quay, tug } = await loadModels({ quay: 'quay.glb', tug: 'tug.glb' }, { onProgress });
+ *
+ * @throws as `loadModel`
+ */
+export async function loadModels<Name extends string>(
+  addresses: Record<Name, string | URL>,
+  options: LoadModelOptions = {},
+): Promise<Record<Name, Model>> {
+  const { onProgress, signal } = options;
   const others = new AbortController();
   const stop = signal ? AbortSignal.any([signal, others.signal]) : others.signal;
+  const names = Object.keys(addresses) as Name[];
+  const all = names.map((): Progress => ({ loaded: 0, total: 0, fraction: 0 }));
+  const sum = (key: keyof Progress): number => all.reduce((total, one) => total + one[key], 0);
+  const loading = names.map((name, i) =>
+    loadModel(addresses[name], {
+      ...options,
+      signal: stop,
+      onProgress: (progress) => {
+        all[i] = progress;
+        onProgress?.({ loaded: sum('loaded'), total: sum('total'), fraction: sum('fraction') / all.length });
+      },
+    }),
+  );
+  try {
+    const models = await Promise.all(loading);
+    return Object.fromEntries(names.map((name, i) => [name, models[i]])) as Record<Name, Model>;
+  } catch (error) {
+    others.abort(error);
+    // Those that came give back what they share.
+    for (const one of await Promise.allSettled(loading)) if (one.status === 'fulfilled') one.value.dispose();
+    throw error;
+  }
+}
+
+async function loadAsset(
+  base: URL,
+  options: LoadModelOptions,
+  signal: AbortSignal,
+  onProgress: ((progress: Progress) => void) | undefined,
+): Promise<ModelAsset> {
+  const { allowOutside = false } = options;
+  const others = new AbortController();
+  const stop = AbortSignal.any([signal, others.signal]);
   const progress: Progress = { loaded: 0, total: 0, fraction: 0 };
   const tell = (fraction: number): void => {
     progress.fraction = Math.max(progress.fraction, Math.min(1, fraction));
     onProgress?.({ ...progress });
   };
   const fetchBytes = (address: URL): Promise<Uint8Array> =>
-    download(address, stop, timeout, (arrived, expected) => {
+    fetchFile(address, { ...options, signal: stop }, (arrived, expected) => {
       progress.loaded += arrived;
       progress.total += expected;
       // Decoding is the last tenth.
@@ -83,7 +121,7 @@ export async function loadModel(url: string | URL, options: LoadModelOptions = {
     asset = await readAny(await fetchBytes(base), { file: base.href, allowOutside, resolve });
   } catch (error) {
     others.abort(error);
-    signal?.throwIfAborted();
+    signal.throwIfAborted();
     throw error;
   }
   let decoded = 0;
@@ -95,24 +133,5 @@ export async function loadModel(url: string | URL, options: LoadModelOptions = {
     }),
   );
   tell(1);
-  return modelOf(asset);
-}
-
-/** A model of an asset that was read elsewhere, its pictures decoded or not. */
-export function modelOf(asset: ModelAsset): Model {
-  return {
-    asset,
-    animationNames: asset.animations.map(({ name }, i) => name ?? `animation ${i}`),
-    material(name) {
-      const found = asset.materials.find((material) => material.name === name);
-      if (found) return found;
-      throw new LensError('model/no-material', `the model has no material "${name}"`, {
-        hint: nearHint(
-          name,
-          asset.materials.flatMap((material) => material.name ?? []),
-        ),
-      });
-    },
-    placeIn: (scene, placeOptions) => placeAsset(asset, scene, placeOptions).node,
-  };
+  return asset;
 }

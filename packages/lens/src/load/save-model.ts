@@ -81,12 +81,13 @@ async function encode(image: Image): Promise<void> {
   try {
     if (content.kind === 'pixels')
       context.putImageData(new ImageData(new Uint8ClampedArray(content.data), width, height), 0, 0);
+    else if (content.kind === 'levels') throw new Error('levels for the GPU');
     else context.drawImage(content.source as CanvasImageSource, 0, 0);
     blob = await canvas.convertToBlob({ type: 'image/png' });
   } catch (cause) {
     throw new LensError('save/image', `the picture "${image.name ?? ''}" cannot be encoded`, {
       cause,
-      hint: 'Pictures of other hosts may only be read where those hosts allow it.',
+      hint: 'Pictures of other hosts may only be read where those hosts allow it, and packed ones not at all.',
     });
   }
   const encoded = { mimeType: 'image/png', bytes: new Uint8Array(await blob.arrayBuffer()) };

@@ -1,10 +1,12 @@
-import type { Image, Sampler, Texture } from '@umber-lens/core';
+import type { Image, ImageContent, Sampler, Texture } from '@umber-lens/core';
 import type { Device, DeviceSampler, DeviceTexture } from '../gpu/device.js';
 import { mipLevels } from '../gpu/sizes.js';
-import { decodeImage } from '../load/decode-image.js';
+import { packing } from '../load/packing.js';
+import type { LeveledTextures } from './leveled-textures.js';
 
 interface Entry {
   texture: DeviceTexture;
+  version: number;
   lastUsed: number;
 }
 
@@ -12,31 +14,38 @@ interface Entry {
 export class TextureStore {
   /** One white pixel, in place of textures that are absent or not decoded yet. */
   readonly white: DeviceTexture;
-  /** Counts pictures that finished decoding, so that users know to look again. */
+  /** Counts pictures that finished decoding or changed, so that users know to look again. */
   decodedCount = 0;
-  private readonly linear = new Map<Image, Entry>();
-  private readonly srgb = new Map<Image, Entry>();
+  /** By content: images of the same picture share one texture, and one whose content is exchanged has another. */
+  private readonly linear = new Map<ImageContent, Entry>();
+  private readonly srgb = new Map<ImageContent, Entry>();
   private readonly samplers = new Map<string, DeviceSampler>();
-  private readonly decoding = new Set<Image>();
+  /** Contents that are being made ready, and those that could not be. */
+  private readonly preparing = new WeakSet<ImageContent>();
+  private leveled: LeveledTextures | undefined;
   private isDisposed = false;
 
   constructor(private readonly device: Device) {
     this.white = device.createTexture({ label: 'white', width: 1, height: 1, format: 'rgba8unorm' });
     device.writeTexture(this.white, new Uint8Array([255, 255, 255, 255]));
+    packing.open = () => this.openLeveled();
   }
 
   /** @param srgb whether the picture holds sRGB-encoded colour rather than data */
-  get(texture: Texture, srgb: boolean, frame: number): DeviceTexture {
-    const { image } = texture;
+  get({ image }: Texture, srgb: boolean, frame: number): DeviceTexture {
+    const { content, version = 0 } = image;
     const map = srgb ? this.srgb : this.linear;
-    let entry = map.get(image);
+    let entry = map.get(content);
     if (!entry) {
-      if (image.content.kind === 'encoded') {
-        this.decode(image);
+      if (!this.isReady(content)) {
+        this.prepare(image);
         return this.white;
       }
-      entry = { texture: this.upload(image, srgb), lastUsed: frame };
-      map.set(image, entry);
+      map.set(content, (entry = { texture: this.upload(image, srgb), version, lastUsed: frame }));
+    } else if (entry.version !== version) {
+      entry.version = version;
+      this.fill(entry.texture, content);
+      this.decodedCount++;
     }
     entry.lastUsed = frame;
     return entry.texture;
@@ -44,18 +53,18 @@ export class TextureStore {
 
   sampler(sampler: Sampler = {}): DeviceSampler {
     const { magFilter = 'linear', minFilter = 'linear', mipmapFilter = 'linear' } = sampler;
-    const { wrapS = 'repeat', wrapT = 'repeat' } = sampler;
-    const key = `${magFilter} ${minFilter} ${mipmapFilter} ${wrapS} ${wrapT}`;
+    const { wrapS = 'repeat', wrapT = 'repeat', anisotropy = 4 } = sampler;
+    const key = `${magFilter} ${minFilter} ${mipmapFilter} ${wrapS} ${wrapT} ${anisotropy}`;
     let found = this.samplers.get(key);
     if (!found) {
-      const isSmooth = magFilter === 'linear' && minFilter === 'linear' && mipmapFilter !== 'none';
+      const isSmooth = magFilter === 'linear' && minFilter === 'linear' && mipmapFilter === 'linear';
       found = this.device.createSampler({
         magFilter,
         minFilter,
         mipmapFilter,
         addressModeU: wrapS,
         addressModeV: wrapT,
-        maxAnisotropy: isSmooth ? 4 : 1,
+        maxAnisotropy: isSmooth ? Math.max(1, Math.min(16, anisotropy)) : 1,
       });
       this.samplers.set(key, found);
     }
@@ -65,10 +74,10 @@ export class TextureStore {
   /** Frees what no frame since `frame` has drawn. */
   sweep(frame: number): void {
     for (const map of [this.linear, this.srgb]) {
-      for (const [image, entry] of map) {
+      for (const [content, entry] of map) {
         if (entry.lastUsed >= frame) continue;
         entry.texture.dispose();
-        map.delete(image);
+        map.delete(content);
       }
     }
   }
@@ -77,34 +86,70 @@ export class TextureStore {
     this.isDisposed = true;
   }
 
-  private decode(image: Image): void {
-    if (this.decoding.has(image)) return;
-    this.decoding.add(image);
-    decodeImage(image).then(
+  /** Levels of textures are a part of their own, loaded when a picture first has some. */
+  private async openLeveled(): Promise<LeveledTextures> {
+    const { LeveledTextures } = await import('./leveled-textures.js');
+    return (this.leveled ??= await LeveledTextures.open(this.device));
+  }
+
+  private isReady(content: ImageContent): boolean {
+    if (content.kind === 'encoded') return false;
+    if (content.kind === 'levels' && !this.leveled?.takes(content)) return false;
+    return Math.max(content.width, content.height) <= this.device.limits.maxTextureSize;
+  }
+
+  /** Decodes it, fetches what its levels take, or makes it smaller. */
+  private prepare(image: Image): void {
+    const { content } = image;
+    if (this.preparing.has(content)) return;
+    this.preparing.add(content);
+    this.makeReady(image).then(
       () => {
+        this.preparing.delete(content);
         if (!this.isDisposed) this.decodedCount++;
-        this.decoding.delete(image);
       },
       (error: unknown) => {
-        // It stays in `decoding`, so that the same damage is told once and not every frame.
+        // It stays in `preparing`, so that the same damage is told once and not every frame.
         console.warn(error instanceof Error ? String(error) : 'a picture could not be decoded');
       },
     );
   }
 
+  private async makeReady(image: Image): Promise<void> {
+    const { content } = image;
+    const { decodeImage } = await import('../load/decode-image.js');
+    if (content.kind === 'levels' && !(await this.openLeveled()).takes(content) && content.encoded) {
+      // It was decoded for another GPU.
+      image.content = { kind: 'encoded', ...content.encoded };
+    }
+    await decodeImage(image);
+    const { content: made } = image;
+    if (made.kind === 'levels') await this.openLeveled();
+    const most = this.device.limits.maxTextureSize;
+    if (made.kind !== 'encoded' && Math.max(made.width, made.height) > most)
+      (await import('./leveled-textures.js')).shrink(image, most);
+  }
+
   private upload(image: Image, srgb: boolean): DeviceTexture {
-    const content = image.content as Exclude<Image['content'], { kind: 'encoded' }>; // encoded is handled by get
+    const content = image.content as Exclude<ImageContent, { kind: 'encoded' }>; // it is ready
+    const label = image.name ?? image.uri ?? 'image';
+    if (content.kind === 'levels') return this.leveled!.upload(label, content, srgb); // it is ready
     const { width, height } = content;
     const texture = this.device.createTexture({
-      label: image.name ?? image.uri ?? 'image',
+      label,
       width,
       height,
       format: srgb ? 'rgba8unorm-srgb' : 'rgba8unorm',
       mipLevelCount: mipLevels(width, height),
     });
-    if (content.kind === 'pixels') this.device.writeTexture(texture, content.data);
-    else this.device.copyExternalImage(texture, content.source);
-    this.device.generateMipmaps(texture);
+    this.fill(texture, content);
     return texture;
+  }
+
+  private fill(texture: DeviceTexture, content: ImageContent): void {
+    if (content.kind === 'pixels') this.device.writeTexture(texture, content.data);
+    else if (content.kind === 'host') this.device.copyExternalImage(texture, content.source);
+    else return;
+    this.device.generateMipmaps(texture);
   }
 }

@@ -14,6 +14,10 @@ export interface Accessors {
   read(at: Cursor): AccessorData;
   /** The bytes of a buffer view, for images. */
   view(at: Cursor): Uint8Array;
+  /** What an accessor says of itself; its numbers are not there yet. */
+  head(at: Cursor): AccessorData;
+  /** Puts numbers in the place of an accessor's own: whoever asks for it is given these. */
+  put(at: Cursor, data: AccessorData): void;
   /** How many accessors nothing asked for. */
   unusedCount(): number;
 }
@@ -92,6 +96,8 @@ export async function openAccessors(
       return data;
     },
     view: (at) => at.pick(views, 'buffer view').bytes(at),
+    head: (at) => readHead(at.pick(places, 'accessor').object()),
+    put: (at, data) => void cache.set(at.asWhole(), data),
     unusedCount: () => places.length - cache.size,
   };
 }
@@ -163,7 +169,8 @@ function readView(
   };
 }
 
-function readAccessor(place: Cursor, views: readonly View[]): AccessorData {
+/** What an accessor says of itself. Its bytes are missing, and it is as tight as it can be. */
+function readHead(place: Cursor): AccessorData & { elementBytes: number } {
   const code = place.need('componentType').asWhole();
   const componentType =
     COMPONENT_TYPES[code] ??
@@ -185,16 +192,38 @@ function readAccessor(place: Cursor, views: readonly View[]): AccessorData {
       ? (columns - 1) * align4((components / columns) * size) + (components / columns) * size
       : components * size;
   const normalized = place.flag('normalized') ?? false;
-  if (normalized && (componentType === 'f32' || componentType === 'u32')) {
+  const isFine = !normalized || (componentType !== 'f32' && componentType !== 'u32');
+  if (!isFine)
     place.warn('normalized', `"normalized" has no meaning for component type ${code} and is ignored`);
-  }
+  const minimum = place.numbers('min', components);
+  const maximum = place.numbers('max', components);
+  return {
+    place,
+    componentType,
+    type,
+    components,
+    normalized: normalized && isFine,
+    count,
+    bytes: NO_BYTES,
+    byteOffset: 0,
+    byteStride: columns > 1 ? align4(elementBytes) : elementBytes,
+    elementBytes,
+    ...(minimum ? { min: minimum } : {}),
+    ...(maximum ? { max: maximum } : {}),
+  };
+}
+
+const NO_BYTES = new Uint8Array(0);
+
+function readAccessor(place: Cursor, views: readonly View[]): AccessorData {
+  const { elementBytes, ...data } = readHead(place);
+  const { componentType, count } = data;
+  const size = COMPONENT_BYTES[componentType];
   const byteOffset = place.whole('byteOffset') ?? 0;
   const viewAt = place.get('bufferView');
-  let bytes: Uint8Array;
-  let byteStride = columns > 1 ? align4(elementBytes) : elementBytes;
   if (viewAt) {
     const view = viewAt.pick(views, 'buffer view');
-    byteStride = view.byteStride ?? byteStride;
+    const byteStride = (data.byteStride = view.byteStride ?? data.byteStride);
     if (byteStride < elementBytes) {
       view.place.fail(
         'stride',
@@ -215,31 +244,17 @@ function readAccessor(place: Cursor, views: readonly View[]): AccessorData {
         `${count} elements with a stride of ${byteStride} bytes do not fit.`,
       );
     }
-    bytes = view.bytes(viewAt);
+    data.bytes = view.bytes(viewAt);
+    data.byteOffset = byteOffset;
   } else {
-    if (count * byteStride > MOST_ZERO_BYTES) {
+    if (count * data.byteStride > MOST_ZERO_BYTES) {
       place.fail(
         'too-large',
-        `${count} elements without a buffer view would take ${count * byteStride} bytes of zeros`,
+        `${count} elements without a buffer view would take ${count * data.byteStride} bytes of zeros`,
       );
     }
-    bytes = new Uint8Array(count * byteStride);
+    data.bytes = new Uint8Array(count * data.byteStride);
   }
-  const minimum = place.numbers('min', components);
-  const maximum = place.numbers('max', components);
-  const data: AccessorData = {
-    place,
-    componentType,
-    type,
-    components,
-    normalized: normalized && componentType !== 'f32' && componentType !== 'u32',
-    count,
-    bytes,
-    byteOffset: viewAt ? byteOffset : 0,
-    byteStride,
-    ...(minimum ? { min: minimum } : {}),
-    ...(maximum ? { max: maximum } : {}),
-  };
   const sparse = place.get('sparse');
   return sparse ? applySparse(data, sparse.object(), views, elementBytes) : data;
 }

@@ -2,12 +2,13 @@ import { LensError } from '../../errors/lens-error.js';
 import type { Cursor } from './cursor.js';
 
 const MODES = ['ATTRIBUTES', 'TRIANGLES', 'INDICES'] as const;
-const FILTERS = ['NONE', 'OCTAHEDRAL', 'QUATERNION', 'EXPONENTIAL'] as const;
+/** The last is one of KHR_meshopt_compression. */
+const FILTERS = ['NONE', 'OCTAHEDRAL', 'QUATERNION', 'EXPONENTIAL', 'COLOR'] as const;
 /** Bytes that one compressed view may unpack to: 1 GiB. */
 const MOST_BYTES = 2 ** 30;
 
 /**
- * Unpacks a buffer view that is compressed (EXT_meshopt_compression), by the package meshoptimizer, which is loaded when a
+ * Unpacks a buffer view that is compressed (EXT_meshopt_compression, KHR_meshopt_compression), by the package meshoptimizer, which is loaded when a
  * file first asks for it.
  *
  * @returns undefined for views that are not
@@ -17,7 +18,7 @@ export async function unpackView(
   place: Cursor,
   buffers: readonly (Uint8Array | undefined)[],
 ): Promise<Uint8Array | undefined> {
-  const at = place.extension('EXT_meshopt_compression');
+  const at = place.extension('EXT_meshopt_compression') ?? place.extension('KHR_meshopt_compression');
   if (!at) return undefined;
   const buffer = at.need('buffer').pick(buffers, 'buffer');
   const byteOffset = at.whole('byteOffset') ?? 0;
@@ -50,7 +51,7 @@ export async function unpackView(
   if (!MeshoptDecoder.supported)
     throw new LensError('gltf/meshopt', 'this machine runs no WebAssembly, which compressed models need', {
       where: at.where,
-      hint: 'Use the model without EXT_meshopt_compression.',
+      hint: 'Use the model without meshopt compression.',
     });
   await MeshoptDecoder.ready;
   const out = new Uint8Array(wanted);

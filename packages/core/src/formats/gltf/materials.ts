@@ -90,7 +90,7 @@ export async function readImages(
 }
 
 /** Extensions that name another picture of a texture. */
-export const NEWER_PICTURES = ['EXT_texture_webp', 'EXT_texture_avif'] as const;
+export const NEWER_PICTURES = ['KHR_texture_basisu', 'EXT_texture_webp', 'EXT_texture_avif'] as const;
 
 /** Textures; undefined stands for one whose picture only an unsupported extension has. */
 export function readTextures(root: Cursor, images: Image[], samplers: Sampler[]): (Texture | undefined)[] {

@@ -38,7 +38,9 @@ export const SUPPORTED_EXTENSIONS = [
   'KHR_texture_transform',
   'KHR_mesh_quantization',
   'KHR_node_visibility',
+  'KHR_draco_mesh_compression',
   'EXT_meshopt_compression',
+  'KHR_meshopt_compression',
   'EXT_mesh_gpu_instancing',
   ...NEWER_PICTURES,
   'MSFT_lod',
@@ -73,6 +75,10 @@ export async function readGltf(bytes: Uint8Array, options: ReadGltfOptions = {})
   checkExtensions(root, extensionsUsed, extensionsRequired);
 
   const accessors = await openAccessors(root, binary, resolve, allowOutside);
+  if (extensionsUsed.includes('KHR_draco_mesh_compression')) {
+    const { unpackPrimitives } = await import('./draco-primitives.js');
+    await unpackPrimitives(root, accessors);
+  }
   const images = await readImages(root, accessors, resolve, allowOutside);
   const samplers = readSamplers(root);
   const textures = readTextures(root, images, samplers);

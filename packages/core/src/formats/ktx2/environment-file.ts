@@ -3,24 +3,11 @@ import { LensError } from '../../errors/lens-error.js';
 import { type BakedLight, bakedPanorama } from '../../light/bake.js';
 import type { LightCube } from '../../light/cube.js';
 import { LOBE_COUNTS } from '../../light/lobe.js';
+import { deflate, inflate } from '../bytes/inflate.js';
 import type { Panorama } from '../../light/panorama.js';
 import { fromHalfFloats, toHalfFloats } from '../../math/half-floats.js';
 
-/** Streams as browsers and Node have them. */
-interface Packer {
-  readonly writable: {
-    getWriter(): { write(bytes: Uint8Array): Promise<void>; close(): Promise<void> };
-  };
-  readonly readable: {
-    getReader(): {
-      read(): Promise<{ done: false; value: Uint8Array } | { done: true }>;
-      cancel(): Promise<void>;
-    };
-  };
-}
 declare const TextDecoder: new () => { decode(bytes: Uint8Array): string };
-declare const CompressionStream: new (format: 'deflate') => Packer;
-declare const DecompressionStream: new (format: 'deflate') => Packer;
 
 /** VK_FORMAT_R16G16B16A16_SFLOAT. */
 const HALF_FLOATS = 97;
@@ -84,7 +71,7 @@ export async function writeBakedKtx2({ baked, name }: Panorama): Promise<Uint8Ar
   container.levels = await Promise.all(
     baked.levels.map(async (cube) => {
       const plain = bytesOf(cube);
-      const levelData = await piped(plain, new CompressionStream('deflate'));
+      const levelData = await deflate(plain);
       return { levelData, uncompressedByteLength: plain.length };
     }),
   );
@@ -131,8 +118,7 @@ export async function readBakedKtx2(bytes: Uint8Array, file?: string): Promise<P
       const expected = side * side * 8 * 6;
       let plain = levelData;
       try {
-        if (supercompressionScheme === ZLIB)
-          plain = await piped(levelData, new DecompressionStream('deflate'), expected);
+        if (supercompressionScheme === ZLIB) plain = await inflate(levelData, expected);
       } catch (cause) {
         return refuse('broken', `level ${level} cannot be unpacked`, 'Copy the file again.', cause);
       }
@@ -173,24 +159,4 @@ function joined(parts: readonly Uint8Array[]): Uint8Array<ArrayBuffer> {
     at += part.length;
   }
   return out;
-}
-
-/** @param most bytes that may come out: what gives more is broken */
-async function piped(bytes: Uint8Array, stream: Packer, most = Infinity): Promise<Uint8Array<ArrayBuffer>> {
-  const writer = stream.writable.getWriter();
-  const written = writer.write(bytes).then(() => writer.close());
-  // What went wrong is told by reading.
-  written.catch(() => undefined);
-  const parts: Uint8Array[] = [];
-  let size = 0;
-  const reader = stream.readable.getReader();
-  for (let part = await reader.read(); !part.done; part = await reader.read()) {
-    size += part.value.length;
-    if (size > most) {
-      await reader.cancel();
-      throw new Error(`more than ${most} bytes come out`);
-    }
-    parts.push(part.value);
-  }
-  return joined(parts);
 }

@@ -120,6 +120,10 @@ export class TraceDevice implements api.Device {
     return Promise.resolve(undefined);
   }
 
+  openPacked(): Promise<undefined> {
+    return Promise.resolve(undefined);
+  }
+
   openCompute(): Promise<undefined> {
     return Promise.resolve(undefined);
   }

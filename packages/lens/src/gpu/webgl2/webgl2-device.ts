@@ -9,6 +9,7 @@ import {
 } from '#checks';
 import type * as api from '../device.js';
 import type { MultiDraw } from '../multi-draw.js';
+import type { PackedTextures } from '../packed.js';
 import { DeviceCounts } from '../counts.js';
 import { bufferSize, FORMAT_BYTES, layersOf, levelSize, levelsOf, textureBytes } from '../sizes.js';
 import { Living } from '../living.js';
@@ -64,7 +65,8 @@ export class Webgl2Device implements api.Device {
   /** @internal */
   readonly framebuffers: Framebuffers;
   private readonly pass: Webgl2Pass;
-  private readonly living = new Living(this.counts);
+  /** @internal */
+  readonly living = new Living(this.counts);
 
   /** @param gl a context of the caller's; the device expects to be its only user */
   constructor(readonly gl: WebGL2RenderingContext) {
@@ -297,6 +299,11 @@ export class Webgl2Device implements api.Device {
     return new Webgl2MultiDraw(this, extension);
   }
 
+  async openPacked(): Promise<PackedTextures> {
+    const { Webgl2Packed } = await import('./webgl2-packed.js');
+    return new Webgl2Packed(this);
+  }
+
   openCompute(): Promise<undefined> {
     return Promise.resolve(undefined);
   }
@@ -408,7 +415,13 @@ export class Webgl2Device implements api.Device {
     this.living.dispose();
   }
 
-  private bindForUpload(handle: WebGLTexture | null, target: number = this.gl.TEXTURE_2D): void {
+  /** Has the next draw bind everything anew. @internal */
+  forget(): void {
+    this.pass.invalidate();
+  }
+
+  /** @internal */
+  bindForUpload(handle: WebGLTexture | null, target: number = this.gl.TEXTURE_2D): void {
     // Unit 0 is rebound by the next draw that samples from it.
     this.gl.activeTexture(this.gl.TEXTURE0);
     this.gl.bindTexture(target, handle);

@@ -10,6 +10,7 @@ import {
 import type { DeviceCompute } from '../compute.js';
 import type * as api from '../device.js';
 import type { MultiDraw } from '../multi-draw.js';
+import type { PackedTextures } from '../packed.js';
 import { DeviceCounts } from '../counts.js';
 import { bufferSize, FORMAT_BYTES, layersOf, levelSize, levelsOf, textureBytes } from '../sizes.js';
 import { Living } from '../living.js';
@@ -260,6 +261,11 @@ export class WebgpuDevice implements api.Device {
   async openMultiDraw(): Promise<MultiDraw> {
     const { WebgpuMultiDraw } = await import('./webgpu-multi-draw.js');
     return new WebgpuMultiDraw();
+  }
+
+  async openPacked(): Promise<PackedTextures> {
+    const { WebgpuPacked } = await import('./webgpu-packed.js');
+    return new WebgpuPacked(this);
   }
 
   openCompute(): Promise<DeviceCompute> {

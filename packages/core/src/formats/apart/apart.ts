@@ -1,0 +1,170 @@
+import { LensError } from '../../errors/lens-error.js';
+import type { JobAnswer, JobName, JobRequest, Jobs } from './jobs.js';
+
+/** A thread as pages and Node have it, as far as both are alike. */
+interface Thread {
+  postMessage(message: unknown): void;
+  terminate(): unknown;
+}
+interface PageThread extends Thread {
+  onmessage: ((event: { data: JobAnswer }) => void) | null;
+  onerror: ((event: { preventDefault?(): void }) => void) | null;
+}
+interface NodeThread extends Thread {
+  on(event: 'message', listener: (answer: JobAnswer) => void): void;
+  on(event: 'error' | 'exit', listener: () => void): void;
+  ref(): void;
+  unref(): void;
+}
+declare const Worker: (new (address: Address, options: { type: 'module' }) => PageThread) | undefined;
+declare const URL: new (path: string, base: string) => Address;
+interface Address {
+  readonly href: string;
+}
+declare const process:
+  { getBuiltinModule?(name: string): { Worker: new (address: Address) => NodeThread } } | undefined;
+declare const navigator: { hardwareConcurrency?: number } | undefined;
+declare function setTimeout(run: () => void, milliseconds: number): unknown;
+declare function clearTimeout(timer: unknown): void;
+
+interface Asked {
+  request: JobRequest;
+  resolve: (result: unknown) => void;
+  reject: (error: unknown) => void;
+}
+
+interface Hand {
+  thread: Thread;
+  /** What it works on; undefined while it waits. */
+  asked: Asked | undefined;
+  /** Keeps a process alive while there is work. */
+  hold(isHeld: boolean): void;
+}
+
+/** Threads at most. */
+const MOST = 4;
+/** Time without work after which a thread is given up. */
+const IDLE_MILLISECONDS = 5000;
+
+const hands: Hand[] = [];
+const waiting: Asked[] = [];
+let nextId = 0;
+let isImpossible = false;
+let idle: unknown;
+
+/**
+ * Does work on a thread of its own, where threads can be had; else at once. Threads are started when first needed, and
+ * given up when there is nothing to do.
+ *
+ * @throws what the work throws: a LensError, or an Error with its message
+ */
+export function apart<Name extends JobName>(
+  name: Name,
+  ...args: Parameters<Jobs[Name]>
+): ReturnType<Jobs[Name]> {
+  const run = async (): Promise<unknown> => {
+    if (isImpossible) {
+      const { JOBS } = await import('./jobs.js');
+      return (JOBS[name] as (...args: unknown[]) => Promise<unknown>)(...args);
+    }
+    return new Promise((resolve, reject) => {
+      waiting.push({ request: { id: nextId++, name, args }, resolve, reject });
+      share();
+    });
+  };
+  return run() as ReturnType<Jobs[Name]>;
+}
+
+/** Gives what waits to hands that are free. */
+function share(): void {
+  clearTimeout(idle);
+  while (waiting.length > 0 && !isImpossible) {
+    const hand = hands.find(({ asked }) => !asked) ?? another();
+    if (!hand) break;
+    hand.asked = waiting.shift()!; // there is one
+    hand.hold(true);
+    hand.thread.postMessage(hand.asked.request);
+  }
+  if (isImpossible) return doAll(waiting.splice(0));
+  if (hands.some(({ asked }) => asked)) return;
+  for (const hand of hands) hand.hold(false);
+  idle = setTimeout(() => hands.splice(0).forEach(({ thread }) => thread.terminate()), IDLE_MILLISECONDS);
+  (idle as { unref?(): void }).unref?.();
+}
+
+function another(): Hand | undefined {
+  const cores = typeof navigator === 'undefined' ? MOST : (navigator.hardwareConcurrency ?? MOST);
+  if (hands.length >= Math.max(1, Math.min(MOST, cores))) return undefined;
+  try {
+    const hand = start();
+    hands.push(hand);
+    return hand;
+  } catch {
+    // Pages may forbid workers.
+    isImpossible = true;
+    return undefined;
+  }
+}
+
+function start(): Hand {
+  const builtin =
+    typeof process === 'undefined' ? undefined : process.getBuiltinModule?.('node:worker_threads');
+  if (builtin) {
+    const thread = new builtin.Worker(
+      new URL('./apart-worker.js', (import.meta as unknown as { url: string }).url),
+    );
+    const hand: Hand = {
+      thread,
+      asked: undefined,
+      hold: (isHeld) => (isHeld ? thread.ref() : thread.unref()),
+    };
+    thread.on('message', (answer) => done(hand, answer));
+    thread.on('error', () => lost(hand));
+    thread.on('exit', () => lost(hand));
+    return hand;
+  }
+  if (typeof Worker === 'undefined') throw new Error('no threads here');
+  const thread = new Worker(new URL('./apart-worker.js', (import.meta as unknown as { url: string }).url), {
+    type: 'module',
+  });
+  const hand: Hand = { thread, asked: undefined, hold: () => undefined };
+  thread.onmessage = ({ data }) => done(hand, data);
+  thread.onerror = (event) => {
+    event.preventDefault?.();
+    lost(hand);
+  };
+  return hand;
+}
+
+function done(hand: Hand, answer: JobAnswer): void {
+  const { asked } = hand;
+  hand.asked = undefined;
+  if (asked) {
+    if ('result' in answer) asked.resolve(answer.result);
+    else {
+      const { code, hint, message, where } = answer.error;
+      asked.reject(
+        code === undefined
+          ? new Error(message)
+          : new LensError(code, message, { ...(hint ? { hint } : {}), ...(where ? { where } : {}) }),
+      );
+    }
+  }
+  share();
+}
+
+/** A thread that could not be started or died: what it had is done here, and so is all that comes. */
+function lost(hand: Hand): void {
+  const at = hands.indexOf(hand);
+  if (at < 0) return;
+  hands.splice(at, 1);
+  isImpossible = true;
+  const { asked } = hand;
+  hand.asked = undefined;
+  doAll(asked ? [asked, ...waiting.splice(0)] : waiting.splice(0));
+}
+
+function doAll(all: readonly Asked[]): void {
+  for (const { reject, request, resolve } of all)
+    apart(request.name, ...(request.args as Parameters<Jobs[JobName]>)).then(resolve, reject);
+}

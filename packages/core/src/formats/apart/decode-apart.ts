@@ -1,0 +1,12 @@
+import type { DecodeKtx2Options, TexelLevels } from '../ktx2/decode-ktx2.js';
+import { apart } from './apart.js';
+
+/**
+ * A picture of a KTX 2.0 file, for a GPU: packed as it is where the GPU takes that, transcoded (ETC1S to ETC2 or BC, UASTC to
+ * ASTC), or as pixels. The work is done on a thread of its own, where there are threads.
+ *
+ * @throws LensError `ktx2/broken`, `ktx2/format` for what is not read, `ktx2/too-large`, `ktx2/no-picture` for a layer or face
+ *   that is not there; `ktx2/unsupported` where the GPU does not take a format that is not decoded here
+ */
+export const decodeKtx2 = (bytes: Uint8Array, options: DecodeKtx2Options = {}): Promise<TexelLevels> =>
+  apart('ktx2', bytes, options);

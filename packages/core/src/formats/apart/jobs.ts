@@ -1,0 +1,44 @@
+import { LensError, type Place } from '../../errors/lens-error.js';
+import { decodeDraco } from '../draco/decode-draco.js';
+import { decodeKtx2 } from '../ktx2/decode-ktx2.js';
+
+/** Work that takes long enough to be done on a thread of its own. What comes in and goes out is plain data. */
+export const JOBS = { draco: decodeDraco, ktx2: decodeKtx2 };
+
+export type Jobs = typeof JOBS;
+export type JobName = keyof Jobs;
+
+/** What a thread is asked. */
+export interface JobRequest {
+  id: number;
+  name: JobName;
+  args: unknown[];
+}
+
+/** What it answers: errors as plain fields, since threads pass no classes on. */
+export type JobAnswer =
+  | { id: number; result: unknown }
+  | { id: number; error: { code?: string; message: string; hint?: string; where?: Place } };
+
+export async function answer({ args, id, name }: JobRequest): Promise<JobAnswer> {
+  try {
+    const job = JOBS[name] as (...args: unknown[]) => Promise<unknown>;
+    return { id, result: await job(...args) };
+  } catch (error) {
+    if (error instanceof LensError) {
+      const { code, hint, message, where } = error;
+      return { id, error: { code, message, ...(hint ? { hint } : {}), ...(where ? { where } : {}) } };
+    }
+    return { id, error: { message: error instanceof Error ? error.message : String(error) } };
+  }
+}
+
+/** The buffers that data holds, which are handed over instead of being copied. */
+export function buffersOf(data: unknown, found = new Set<ArrayBuffer>()): Set<ArrayBuffer> {
+  if (ArrayBuffer.isView(data)) {
+    if (data.buffer instanceof ArrayBuffer) found.add(data.buffer);
+  } else if (typeof data === 'object' && data !== null) {
+    for (const value of Object.values(data)) buffersOf(value, found);
+  }
+  return found;
+}
