@@ -40,7 +40,13 @@ export { assetOf } from './formats/asset/asset-of.js';
 export { placeAsset, type Placed, type PlaceOptions } from './formats/asset/place.js';
 export { readGltf, type ReadGltfOptions, SUPPORTED_EXTENSIONS } from './formats/gltf/read.js';
 export type { PackMode, ViewPacker } from './formats/gltf/packed-views.js';
-export { writeGlb, writeGltf, type WritableAsset, type WriteOptions } from './formats/gltf/write.js';
+export {
+  type PackedGeometry,
+  writeGlb,
+  writeGltf,
+  type WritableAsset,
+  type WriteOptions,
+} from './formats/gltf/write.js';
 export type { ByteSource } from './formats/bytes/byte-source.js';
 export { imageTypeOf } from './formats/bytes/image-type.js';
 export { readObj, type ReadObjOptions } from './formats/obj/read-obj.js';
@@ -68,6 +74,7 @@ export {
   type MorphTarget,
   type PrimitiveMode,
   vertexCount,
+  attributeBounds,
 } from './geometry/geometry.js';
 export { eachTriangle, triangleCount } from './geometry/triangles.js';
 export { asTriangles, withFlatNormals, withSmoothNormals } from './geometry/normals.js';
@@ -98,7 +105,8 @@ export { type Irradiance, irradianceAt, irradianceOf } from './light/irradiance.
 export { LOBE_COUNTS, lobeSamples, MIRROR_SIDE } from './light/lobe.js';
 export { bakePanorama, type BakedLight, type BakeOptions } from './light/bake.js';
 export { cubeDirection, cubePlace, type LightCube, panoramaOfCube, panoramaOfSides } from './light/cube.js';
-export { decodeKtx2 } from './formats/apart/decode-apart.js';
+export { decodeKtx2, unpackDraco } from './formats/apart/decode-apart.js';
+export type { DracoMesh, DracoWanted } from './formats/draco/decode-draco.js';
 export { type DecodeKtx2Options, linearPixels, type TexelLevels } from './formats/ktx2/decode-ktx2.js';
 export { type Ktx2Texture, readKtx2 } from './formats/ktx2/read-ktx2.js';
 export {

@@ -37,7 +37,10 @@ export function recastCommand(): Command {
     )
     .option('--embed', 'gltf: buffers and pictures within the text')
     .option('--ascii', 'ply, stl: as text')
+    .option('--separate', 'gltf, glb: pictures as files beside the model')
     .option('--meshopt', 'gltf, glb: packed by EXT_meshopt_compression')
+    .option('--draco', 'gltf, glb: meshes packed by KHR_draco_mesh_compression')
+    .option('--ktx2', 'gltf, glb: pictures as universal textures, UASTC packed by Zstandard')
     .addOption(
       new Option('--up <axis>', 'the axis that points upwards in what is read')
         .choices(['y', 'z'])

@@ -58,7 +58,8 @@ export async function reencodeTextures(
   return changed > 0 ? `${changed} pictures of ${kilobytes(before)} in ${kilobytes(after)}` : '';
 }
 
-function colorImages(materials: readonly Material[]): Set<Image> {
+/** Pictures whose numbers are colours wherever they are used. */
+export function colorImages(materials: readonly Material[]): Set<Image> {
   const [colors, data] = [new Set<Image>(), new Set<Image>()];
   for (const material of materials)
     for (const [name, use] of Object.entries(material) as [string, { texture?: Texture } | undefined][])

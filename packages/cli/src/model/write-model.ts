@@ -1,3 +1,4 @@
+import { packTextures } from './pack-textures.js';
 import {
   LensError,
   type ModelAsset,
@@ -19,6 +20,12 @@ export interface WriteModelOptions {
   ascii?: boolean;
   /** Packed by EXT_meshopt_compression. */
   meshopt?: boolean;
+  /** Meshes packed by KHR_draco_mesh_compression. */
+  draco?: boolean;
+  /** Pictures as universal textures (KHR_texture_basisu): UASTC, packed by Zstandard. */
+  ktx2?: boolean;
+  /** Pictures as files beside the model: `gltf` has them so unless `embed` is said. */
+  separate?: boolean;
 }
 
 /** The format that a file's ending names. @throws LensError `recast/format` */
@@ -40,8 +47,10 @@ export async function writtenModel(
   asset: ModelAsset,
   format: WrittenFormat,
   name: string,
-  { embed = false, ascii = false, meshopt = false }: WriteModelOptions,
+  options: WriteModelOptions,
 ): Promise<{ files: Map<string, Uint8Array>; warnings: Warning[] }> {
+  const { ascii = false, embed = false, ktx2 = false, separate = false } = options;
+  refuse(format, options);
   const kind = ascii ? 'ascii' : 'binary';
   const one = (
     ending: string,
@@ -51,10 +60,18 @@ export async function writtenModel(
     warnings: format === 'ply' || format === 'stl' ? lostIn(asset, format.toUpperCase()) : [],
   });
   switch (format) {
-    case 'glb':
-      return one('glb', writeGlb(asset, await packing(meshopt)));
+    case 'glb': {
+      if (ktx2) await packTextures(asset);
+      const pictures = new Map<string, Uint8Array>();
+      const beside = separate
+        ? { separate: (file: string, bytes: Uint8Array) => void pictures.set(file, bytes) }
+        : {};
+      const glb = writeGlb(asset, { ...(await packing(asset, options)), ...beside });
+      return { files: new Map([[`${name}.glb`, glb], ...pictures]), warnings: [] };
+    }
     case 'gltf': {
-      const files = writeGltf(asset, name, await packing(meshopt));
+      if (ktx2) await packTextures(asset);
+      const files = writeGltf(asset, name, await packing(asset, options));
       return embed ? one('gltf', embedded(files, `${name}.gltf`)) : { files, warnings: [] };
     }
     case 'obj':
@@ -66,7 +83,40 @@ export async function writtenModel(
   }
 }
 
-async function packing(meshopt: boolean): Promise<Parameters<typeof writeGlb>[1]> {
+/** Options that a format has no place for, or that exclude one another. */
+function refuse(format: WrittenFormat, options: WriteModelOptions): void {
+  const isGltf = format === 'glb' || format === 'gltf';
+  const odd = (['draco', 'meshopt', 'ktx2', 'separate', 'embed'] as const).find(
+    (key) => options[key] && !isGltf,
+  );
+  if (odd)
+    throw new LensError(
+      'recast/options',
+      `--${odd} is for glTF, and ${format.toUpperCase()} is to be written`,
+      {
+        hint: 'Write .glb or .gltf, or leave it out.',
+      },
+    );
+  const [a, b] =
+    options.draco && options.meshopt
+      ? ['draco', 'meshopt']
+      : options.embed && options.separate
+        ? ['embed', 'separate']
+        : [];
+  if (a)
+    throw new LensError('recast/options', `--${a} and --${b} exclude one another`, {
+      hint: 'Leave one out.',
+    });
+}
+
+async function packing(
+  asset: ModelAsset,
+  { draco = false, meshopt = false }: WriteModelOptions,
+): Promise<Parameters<typeof writeGlb>[1]> {
+  if (draco) {
+    const { packGeometries } = await import('./pack-draco.js');
+    return { packed: await packGeometries(asset) };
+  }
   if (!meshopt) return {};
   const { MeshoptEncoder } = await import('meshoptimizer/encoder');
   await MeshoptEncoder.ready;

@@ -18,6 +18,8 @@ export interface Primitive {
   variants?: Record<string, Material>;
   /** The material without a variant, where a variant is shown. */
   standard?: Material;
+  /** Extensions that are kept for others: see `ModelAsset.kept`. */
+  kept?: Record<string, unknown>;
   extras?: unknown;
 }
 

@@ -1,3 +1,4 @@
+import type { DracoMesh, DracoWanted } from '../draco/decode-draco.js';
 import type { DecodeKtx2Options, TexelLevels } from '../ktx2/decode-ktx2.js';
 import { apart } from './apart.js';
 
@@ -10,3 +11,16 @@ import { apart } from './apart.js';
  */
 export const decodeKtx2 = (bytes: Uint8Array, options: DecodeKtx2Options = {}): Promise<TexelLevels> =>
   apart('ktx2', bytes, options);
+
+/**
+ * Unpacks a mesh that Draco packed, on a thread of its own where there are threads.
+ *
+ * @param wanted attributes by their numbers in the packed mesh, and as what their values are wanted
+ * @param most vertices that are expected; more are refused
+ * @throws Error saying what is wrong
+ */
+export const unpackDraco = (
+  bytes: Uint8Array,
+  wanted: readonly DracoWanted[],
+  most = Infinity,
+): Promise<DracoMesh> => apart('draco', bytes, wanted, most);

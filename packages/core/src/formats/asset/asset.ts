@@ -32,6 +32,8 @@ export interface ModelAsset {
   extensionsRequired: string[];
   /** What is wrong without spoiling the picture. */
   warnings: Warning[];
+  /** Extensions that are kept for others, by name (EXT_structural_metadata): views are bytes, and textures objects. */
+  kept?: Record<string, unknown>;
   extras?: unknown;
 }
 

@@ -365,8 +365,9 @@ export function accessorAttribute(data: AccessorData): Attribute {
     const { bytes, byteOffset, byteStride } = data;
     return { bytes, componentType, components, normalized, byteOffset, byteStride, count };
   }
-  // GPUs fetch at multiples of four bytes; the specification asks files to comply (3.6.2.4).
-  data.place.warn('alignment', 'vertices do not start at multiples of 4 bytes; they were repacked');
+  // GPUs fetch at multiples of four bytes; the specification asks files to comply (3.6.2.4), as far as they have views.
+  if (data.place.get('bufferView'))
+    data.place.warn('alignment', 'vertices do not start at multiples of 4 bytes; they were repacked');
   const elementBytes = components * COMPONENT_BYTES[componentType];
   const byteStride = align4(elementBytes);
   const bytes = new Uint8Array(count * byteStride);

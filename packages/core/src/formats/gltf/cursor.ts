@@ -61,12 +61,17 @@ export class Cursor {
     return this;
   }
 
+  /** Elements of this place, which is an array. */
+  items(): Cursor[] {
+    return (this.value as unknown[]).map((value, i) => new Cursor(this.report, value, this, i));
+  }
+
   /** Elements of an array as places; a missing array is an empty one. */
   list(key: string): Cursor[] {
     const at: Cursor | undefined = this.get(key);
     if (!at) return [];
     if (!Array.isArray(at.value)) at.fail('type', `an array is expected, not ${kindOf(at.value)}`);
-    return (at.value as unknown[]).map((value, i) => new Cursor(this.report, value, at, i));
+    return at.items();
   }
 
   text(key: string): string | undefined {

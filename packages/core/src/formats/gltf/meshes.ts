@@ -8,10 +8,11 @@ import type {
 } from '../../geometry/geometry.js';
 import { attributeBounds } from '../../geometry/geometry.js';
 import type { Bounds } from '../../math/bounds.js';
-import type { Material, TextureUse } from '../../material/material.js';
+import type { Material, Texture, TextureUse } from '../../material/material.js';
 import type { Mesh, Primitive } from '../../scene/components.js';
 import { type AccessorData, accessorAttribute, accessorBounds, type Accessors } from './accessors.js';
 import type { Cursor } from './cursor.js';
+import { readKept } from './kept-extensions.js';
 
 /** By glTF's number of the mode. */
 export const MODES: PrimitiveMode[] = [
@@ -42,6 +43,7 @@ export function readMeshes(
   root: Cursor,
   accessors: Accessors,
   materials: Material[],
+  textures: readonly (Texture | undefined)[],
   variants: readonly string[],
   quantized: boolean,
 ): Mesh[] {
@@ -53,9 +55,11 @@ export function readMeshes(
     const targetNames = Array.isArray(names) ? (names as unknown[]).map(String) : [];
     const mesh: Mesh = {
       ...at.common(),
-      primitives: primitives.map((place) =>
-        readPrimitive(place.object(), accessors, materials, variants, targetNames, quantized),
-      ),
+      primitives: primitives.map((place) => {
+        const kept = readKept(place.object(), accessors, textures);
+        const primitive = readPrimitive(place, accessors, materials, variants, targetNames, quantized);
+        return kept ? { ...primitive, kept } : primitive;
+      }),
     };
     const targets = mesh.primitives[0]?.geometry.targets?.length ?? 0;
     mesh.primitives.forEach(({ geometry }, i) => {

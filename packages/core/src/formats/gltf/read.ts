@@ -13,6 +13,7 @@ import {
   readTextures,
   readVariantNames,
 } from './materials.js';
+import { KEPT_EXTENSIONS, readKept } from './kept-extensions.js';
 import { readMeshes } from './meshes.js';
 import { readInstances } from './instances.js';
 import { readLights } from './lights.js';
@@ -44,6 +45,7 @@ export const SUPPORTED_EXTENSIONS = [
   'EXT_mesh_gpu_instancing',
   ...NEWER_PICTURES,
   'MSFT_lod',
+  ...KEPT_EXTENSIONS,
 ];
 
 /**
@@ -85,7 +87,7 @@ export async function readGltf(bytes: Uint8Array, options: ReadGltfOptions = {})
   const materials = readMaterials(root, textures);
   const variants = readVariantNames(root);
   const isQuantized = extensionsUsed.includes('KHR_mesh_quantization');
-  const meshes = readMeshes(root, accessors, materials, variants, isQuantized);
+  const meshes = readMeshes(root, accessors, materials, textures, variants, isQuantized);
   const cameras = readCameras(root);
   const lights = readLights(root);
   const nodes = readNodes(root, meshes, cameras, lights);
@@ -112,6 +114,8 @@ export async function readGltf(bytes: Uint8Array, options: ReadGltfOptions = {})
     extensionsRequired,
     warnings,
   };
+  const kept = readKept(root, accessors, textures);
+  if (kept) asset.kept = kept;
   const { extras } = root.common();
   if (extras !== undefined) asset.extras = extras;
   const about = root.need('asset');

@@ -1,18 +1,19 @@
-import type { Attribute, Geometry, Indices, MorphTarget } from '../../geometry/geometry.js';
+import type { Attribute, Geometry, MorphTarget } from '../../geometry/geometry.js';
 import { LensError } from '../../errors/lens-error.js';
 import { encodedOf, type Image, type Material, type Sampler, type Texture } from '../../material/material.js';
-import type { Camera, Light, Mesh } from '../../scene/components.js';
+import type { Camera, Light, Mesh, Primitive } from '../../scene/components.js';
 import type { AnimatedProperty } from '../../animation/animation.js';
 import type { AssetNode, ModelAsset } from '../asset/asset.js';
 import { levelExtras } from '../asset/levels.js';
 import { instanceAttributes } from './instances.js';
 import { isPunctual, ownLight, writeLight } from './lights.js';
+import { writeKept } from './kept-extensions.js';
 import { attributeSemantic, MODES } from './meshes.js';
 import { pointerOf } from './pointers.js';
-import { type PackMode, PackedViews, type ViewPacker } from './packed-views.js';
+import type { ViewPacker } from './packed-views.js';
 import { clean, each, filled, filledObject, type Json, Numbering } from './write-json.js';
 import { type MaterialPlaces, writeMaterial, writeSampler } from './write-materials.js';
-import { asWhole, rawBounds, sparseOf, type SparseValues } from './write-attributes.js';
+import { typeOf, WrittenBuffers } from './write-buffers.js';
 
 /** How a model is written. */
 export interface WriteOptions {
@@ -21,6 +22,21 @@ export interface WriteOptions {
    * once it is ready. Left out: they are written as they are.
    */
   compress?: ViewPacker;
+  /**
+   * Geometries that are written packed (KHR_draco_mesh_compression), with what comes out of them again. Left out: none is.
+   */
+  packed?: ReadonlyMap<Geometry, PackedGeometry>;
+  /** GLB: hears of each picture, which then is a file beside the model instead of a part of it. */
+  separate?: (file: string, bytes: Uint8Array) => void;
+}
+
+/** A geometry packed by Draco. */
+export interface PackedGeometry {
+  bytes: Uint8Array;
+  /** Its attributes' numbers in the packed bytes, by name. */
+  ids: Record<string, number>;
+  /** As it is unpacked: accessors tell of it. */
+  unpacked: Geometry;
 }
 
 /** What a model may leave out when it is made for writing. */
@@ -34,10 +50,18 @@ export type WritableAsset = Partial<ModelAsset> & Pick<ModelAsset, 'nodes'>;
  * @throws LensError `gltf/write-image` for an image that holds no encoded bytes
  */
 export function writeGlb(asset: WritableAsset, options: WriteOptions = {}): Uint8Array {
-  const writer = new Writer(asset, options.compress);
-  const json = writer.document(undefined);
-  const binary = writer.binary();
-  json['buffers'] = writer.buffers(undefined, binary.length);
+  const { separate } = options;
+  const writer = new Writer(asset, options);
+  const json = writer.document(
+    separate &&
+      ((image, index, bytes, mimeType) => {
+        const file = pictureFile(image, index, mimeType);
+        separate(file, bytes);
+        return file;
+      }),
+  );
+  const binary = writer.to.binary();
+  json['buffers'] = writer.to.buffers(undefined, binary.length);
   const text = pad(encodeText(JSON.stringify(json)), 0x20);
   const body = pad(binary, 0);
   const total = 12 + 8 + text.length + (body.length > 0 ? 8 + body.length : 0);
@@ -63,17 +87,21 @@ export function writeGltf(
   options: WriteOptions = {},
 ): Map<string, Uint8Array> {
   const files = new Map<string, Uint8Array>();
-  const writer = new Writer(asset, options.compress);
+  const writer = new Writer(asset, options);
   const json = writer.document((image, index, bytes, mimeType) => {
-    const ending = mimeType === 'image/jpeg' ? 'jpg' : mimeType.replace('image/', '');
-    const file = image.uri ?? `${name}-${image.name ?? index}.${ending}`;
+    const file = pictureFile(image, index, mimeType, name);
     files.set(file, bytes);
     return file;
   });
-  const binary = writer.binary();
-  json['buffers'] = writer.buffers(encodeURIComponent(`${name}.bin`), binary.length);
+  const binary = writer.to.binary();
+  json['buffers'] = writer.to.buffers(encodeURIComponent(`${name}.bin`), binary.length);
   if (binary.length > 0) files.set(`${name}.bin`, binary);
   return new Map([[`${name}.gltf`, encodeText(`${JSON.stringify(json, null, 2)}\n`)], ...files]);
+}
+
+function pictureFile(image: Image, index: number, mimeType: string, name = 'picture'): string {
+  const ending = mimeType === 'image/jpeg' ? 'jpg' : mimeType.replace('image/', '');
+  return image.uri ?? `${name}-${image.name ?? index}.${ending}`;
 }
 
 declare class TextEncoder {
@@ -90,25 +118,17 @@ function pad(bytes: Uint8Array, fill: number): Uint8Array {
   return out;
 }
 
-const COMPONENT_CODE = { i8: 5120, u8: 5121, i16: 5122, u16: 5123, u32: 5125, f32: 5126 } as const;
 const ANIMATED = {
   translation: ['VEC3', 3],
   rotation: ['VEC4', 4],
   scale: ['VEC3', 3],
   weights: ['SCALAR', 1],
 } as const;
-const typeOf = (components: number): readonly [string, number] => [
-  components === 1 ? 'SCALAR' : `VEC${components}`,
-  components,
-];
-const ARRAY_BUFFER = 34962;
-/** Whole numbers by their bytes. */
-const UNSIGNED_CODE = { 1: 5121, 2: 5123, 4: 5125 } as const;
-const ELEMENT_ARRAY_BUFFER = 34963;
 /** Extensions without which a file cannot be read. */
 const REQUIRED = [
   'KHR_mesh_quantization',
   'EXT_meshopt_compression',
+  'KHR_draco_mesh_compression',
   'EXT_mesh_gpu_instancing',
   'EXT_texture_webp',
   'EXT_texture_avif',
@@ -133,28 +153,17 @@ class Writer implements MaterialPlaces {
   private readonly cameras: Numbering<Camera>;
   private readonly lights: Numbering<Light>;
   private readonly extensions = new Set<string>();
-  private readonly chunks: Uint8Array[] = [];
-  private byteCount = 0;
-  private readonly views: Json[] = [];
-  private readonly accessors: Json[] = [];
-  /** Where bytes that are shared have been put. */
-  private readonly placed = new Map<Uint8Array, number>();
-  /** By shared bytes and stride. */
-  private readonly viewsOf = new Map<Uint8Array, Map<number, number>>();
-  private readonly attributeOf = new Map<Attribute, number>();
-  private readonly targetAttributeOf = new Map<Attribute, number>();
-  private readonly indicesOf = new Map<object, number>();
+  readonly to: WrittenBuffers;
+  private readonly packed: WriteOptions['packed'];
   /** Names of variants, in the order of their numbers. */
   private readonly variants: string[];
 
-  /** Views that are packed when all is known, and what of the buffer without bytes they stand for. */
-  private readonly packed: PackedViews | undefined;
-
   constructor(
     private readonly asset: WritableAsset,
-    packer: ViewPacker | undefined,
+    { compress, packed }: WriteOptions,
   ) {
-    this.packed = packer && new PackedViews(packer);
+    this.packed = packed;
+    this.to = new WrittenBuffers(compress, (extension) => this.uses(extension));
     this.variants = [...(asset.variants ?? [])];
     this.nodes = new Numbering(asset.nodes);
     this.meshes = new Numbering(asset.meshes);
@@ -172,6 +181,7 @@ class Writer implements MaterialPlaces {
     const scenes = asset.scenes ?? [{ nodes: asset.nodes.filter((node) => !isChild.has(node)) }];
     // In the order of reference, so that each list is complete when it is written.
     const nodes = each(this.nodes, (node) => this.node(node));
+    const extensions = this.kept(asset.kept);
     const meshes = each(this.meshes, (mesh) => this.mesh(mesh));
     const skins = (asset.skins ?? []).map((skin) => this.skin(skin));
     const animations = (asset.animations ?? []).map((animation) => this.animation(animation));
@@ -182,7 +192,7 @@ class Writer implements MaterialPlaces {
     const cameras = each(this.cameras, writeCamera);
     const lights = each(this.lights, writeLight);
     const defaultScene = scenes.findIndex((scene) => scene === asset.defaultScene);
-    if (this.packed?.used) this.uses('EXT_meshopt_compression');
+    if (this.to.packed?.used) this.uses('EXT_meshopt_compression');
     const json: Json = {
       asset: clean({
         version: '2.0',
@@ -208,7 +218,6 @@ class Writer implements MaterialPlaces {
       cameras: filled(cameras),
       extras: asset.extras,
     };
-    const extensions: Json = {};
     if (lights.length > 0) extensions[this.uses('KHR_lights_punctual')] = { lights };
     if (this.variants.length > 0)
       extensions[this.uses('KHR_materials_variants')] = { variants: this.variants.map((name) => ({ name })) };
@@ -216,26 +225,9 @@ class Writer implements MaterialPlaces {
     const used = [...new Set([...this.extensions])].sort();
     json['extensionsUsed'] = filled(used);
     json['extensionsRequired'] = filled(used.filter((name) => REQUIRED.includes(name)));
-    json['accessors'] = filled(this.accessors);
-    json['bufferViews'] = filled(this.views);
+    json['accessors'] = filled(this.to.accessors);
+    json['bufferViews'] = filled(this.to.views);
     return clean(json);
-  }
-
-  /** The file's buffers: its bytes, and those that packed views stand for, which nobody has. */
-  buffers(uri: string | undefined, byteLength: number): Json[] | undefined {
-    const { packed } = this;
-    if (byteLength === 0) return undefined;
-    return [clean({ uri, byteLength }), ...(packed?.used ? [packed.fallback()] : [])];
-  }
-
-  binary(): Uint8Array {
-    const out = new Uint8Array(this.byteCount);
-    let at = 0;
-    for (const chunk of this.chunks) {
-      out.set(chunk, at);
-      at += (chunk.length + 3) & ~3;
-    }
-    return out;
   }
 
   /** Notes that an extension is used. */
@@ -254,7 +246,7 @@ class Writer implements MaterialPlaces {
     if (node.instances) {
       const attributes = instanceAttributes(node.instances).map(([key, values, components]) => [
         key,
-        this.numbers(values, ...typeOf(components)),
+        this.to.numbers(values, ...typeOf(components)),
       ]);
       extensions[this.uses('EXT_mesh_gpu_instancing')] = {
         attributes: Object.fromEntries(attributes) as Json,
@@ -284,17 +276,50 @@ class Writer implements MaterialPlaces {
     const extras = targetNames ? { ...(mesh.extras as object | undefined), targetNames } : mesh.extras;
     return clean({
       name: mesh.name,
-      primitives: mesh.primitives.map(({ geometry, material, standard = material, variants, extras: own }) =>
-        clean({
-          ...this.geometry(geometry),
-          material: standard && this.materials.of(standard),
-          extensions: variants && { [this.uses('KHR_materials_variants')]: this.variantsOf(variants) },
-          extras: own,
-        }),
-      ),
+      primitives: mesh.primitives.map((primitive) => this.primitive(primitive)),
       weights: mesh.weights,
       extras,
     });
+  }
+
+  private primitive({ extras, geometry, kept, material, standard = material, variants }: Primitive): Json {
+    const extensions = this.kept(kept);
+    if (variants) extensions[this.uses('KHR_materials_variants')] = this.variantsOf(variants);
+    const packed = this.packed?.get(geometry);
+    if (packed)
+      extensions[this.uses('KHR_draco_mesh_compression')] = {
+        bufferView: this.to.bytesView(packed.bytes),
+        attributes: Object.fromEntries(
+          Object.entries(packed.ids).map(([name, id]) => [attributeSemantic(name), id]),
+        ),
+      };
+    return clean({
+      ...(packed ? this.packedGeometry(packed.unpacked) : this.geometry(geometry)),
+      material: standard && this.materials.of(standard),
+      extensions: filledObject(extensions),
+      extras,
+    });
+  }
+
+  private kept(kept: Record<string, unknown> | undefined): Json {
+    return writeKept(
+      kept,
+      this.uses,
+      (bytes) => this.to.bytesView(bytes),
+      (texture) => this.textures.of(texture),
+    );
+  }
+
+  private packedGeometry({ attributes, indices }: Geometry): Json {
+    return {
+      attributes: Object.fromEntries(
+        Object.entries(attributes).map(([name, attribute]) => [
+          attributeSemantic(name),
+          this.to.packedAttribute(attribute, name === 'position'),
+        ]),
+      ),
+      indices: indices && this.to.packedIndices(indices),
+    };
   }
 
   /** One mapping a material. */
@@ -319,7 +344,7 @@ class Writer implements MaterialPlaces {
     const { attributes, indices, mode, targets } = geometry;
     return {
       attributes: this.attributes(attributes),
-      indices: indices && this.indices(indices),
+      indices: indices && this.to.indices(indices),
       mode: mode && MODES.indexOf(mode),
       targets: targets?.map((target: MorphTarget) => this.attributes(target.attributes, true)),
     };
@@ -329,112 +354,8 @@ class Writer implements MaterialPlaces {
     return Object.fromEntries(
       Object.entries(attributes).map(([name, attribute]) => [
         attributeSemantic(name),
-        this.attribute(attribute, name === 'position', name, isTarget),
+        this.to.attribute(attribute, name === 'position', name, isTarget),
       ]),
-    );
-  }
-
-  /** @param maySparse whether zeros may be left out: readers may ask more of attributes that are drawn as they are */
-  private attribute(given: Attribute, withBounds: boolean, name: string, maySparse = false): number {
-    const known = maySparse ? this.targetAttributeOf : this.attributeOf;
-    const found = known.get(given);
-    if (found !== undefined) return found;
-    const attribute = name.startsWith('joints') ? asWhole(given) : given;
-    const { bytes, componentType, components, normalized, byteOffset, byteStride, count } = attribute;
-    if (componentType !== 'f32' && ['position', 'normal', 'tangent'].includes(name))
-      this.uses('KHR_mesh_quantization');
-    const sparse = maySparse ? sparseOf(attribute) : undefined;
-    const accessor = clean({
-      ...(sparse
-        ? { sparse: this.sparse(sparse) }
-        : { bufferView: this.view(bytes, byteStride), byteOffset: byteOffset || undefined }),
-      componentType: COMPONENT_CODE[componentType],
-      normalized: normalized || undefined,
-      count,
-      type: components === 1 ? 'SCALAR' : `VEC${components}`,
-      ...(withBounds ? rawBounds(attribute) : {}),
-    });
-    const index = this.accessors.push(accessor) - 1;
-    known.set(given, index);
-    return index;
-  }
-
-  /** What is not zero; nothing where all is, as accessors without bytes are by themselves. */
-  private sparse({ indices, values }: SparseValues): Json | undefined {
-    if (indices.length === 0) return undefined;
-    const viewOf = (bytes: Uint8Array): number => this.addView(this.add(bytes), bytes.length, {});
-    return {
-      count: indices.length,
-      indices: {
-        bufferView: viewOf(new Uint8Array(indices.buffer)),
-        componentType: UNSIGNED_CODE[indices.BYTES_PER_ELEMENT as 1 | 2 | 4],
-      },
-      values: { bufferView: viewOf(values) },
-    };
-  }
-
-  private indices(indices: Uint8Array | Uint16Array | Uint32Array): number {
-    const found = this.indicesOf.get(indices);
-    if (found !== undefined) return found;
-    const bytes = new Uint8Array(indices.buffer, indices.byteOffset, indices.byteLength);
-    const index =
-      this.accessors.push({
-        bufferView: this.indexView(indices, bytes),
-        componentType: UNSIGNED_CODE[indices.BYTES_PER_ELEMENT as 1 | 2 | 4],
-        count: indices.length,
-        type: 'SCALAR',
-      }) - 1;
-    this.indicesOf.set(indices, index);
-    return index;
-  }
-
-  private indexView(indices: Indices, bytes: Uint8Array): number {
-    const more = { target: ELEMENT_ARRAY_BUFFER };
-    const size = indices.BYTES_PER_ELEMENT;
-    const mode = indices.length % 3 === 0 ? 'TRIANGLES' : 'INDICES';
-    return (
-      this.packView(bytes, indices.length, size, mode, more) ??
-      this.addView(this.add(bytes), bytes.length, more)
-    );
-  }
-
-  /** A packed view, where views are packed and that makes it smaller. */
-  private packView(
-    bytes: Uint8Array,
-    count: number,
-    stride: number,
-    mode: PackMode,
-    more: Json,
-  ): number | undefined {
-    const view = this.packed?.pack(bytes, count, stride, mode, (packed) => this.add(packed));
-    return view && this.views.push(clean({ ...view, ...more })) - 1;
-  }
-
-  /** Plain numbers, for skins and animations. */
-  private numbers(values: Float32Array, type: string, components: number, withBounds = false): number {
-    const bytes = new Uint8Array(values.buffer, values.byteOffset, values.byteLength);
-    const count = values.length / components;
-    const packed = this.packView(bytes, count, components * 4, 'ATTRIBUTES', {});
-    const accessor: Json = {
-      bufferView: packed ?? this.addView(this.add(bytes), bytes.length, {}),
-      componentType: COMPONENT_CODE.f32,
-      count,
-      type,
-    };
-    if (withBounds) Object.assign(accessor, { min: [values[0]], max: [values.at(-1)] });
-    return this.accessors.push(accessor) - 1;
-  }
-
-  /** Yes and no, a byte each. */
-  private flags(values: Float32Array): number {
-    const bytes = Uint8Array.from(values, (value) => (value >= 0.5 ? 1 : 0));
-    return (
-      this.accessors.push({
-        bufferView: this.addView(this.add(bytes), bytes.length, {}),
-        componentType: COMPONENT_CODE.u8,
-        count: bytes.length,
-        type: 'SCALAR',
-      }) - 1
     );
   }
 
@@ -443,7 +364,7 @@ class Writer implements MaterialPlaces {
     return clean({
       name,
       joints: joints.map((joint) => this.nodes.of(joint)),
-      inverseBindMatrices: inverseBindMatrices && this.numbers(inverseBindMatrices, 'MAT4', 16),
+      inverseBindMatrices: inverseBindMatrices && this.to.numbers(inverseBindMatrices, 'MAT4', 16),
       skeleton: skeleton && this.nodes.of(skeleton),
       extras,
     });
@@ -455,7 +376,7 @@ class Writer implements MaterialPlaces {
     const channels = animation.channels.map(({ target, path, property, sampler }) => {
       let input = inputs.get(sampler.input);
       if (input === undefined) {
-        input = this.numbers(sampler.input, 'SCALAR', 1, true);
+        input = this.to.numbers(sampler.input, 'SCALAR', 1, true);
         inputs.set(sampler.input, input);
       }
       const [type, components] = path === 'property' ? typeOf(sampler.components) : ANIMATED[path];
@@ -464,8 +385,8 @@ class Writer implements MaterialPlaces {
         interpolation: sampler.interpolation.toUpperCase(),
         output:
           property?.names[0] === 'visible'
-            ? this.flags(sampler.output)
-            : this.numbers(sampler.output, type, components),
+            ? this.to.flags(sampler.output)
+            : this.to.numbers(sampler.output, type, components),
       });
       const goal = property ? this.pointed(property) : { node: target && this.nodes.of(target), path };
       return { sampler: samplers.length - 1, target: clean(goal) };
@@ -514,41 +435,8 @@ class Writer implements MaterialPlaces {
     const { bytes, mimeType } = encoded;
     const place = nameImage
       ? { uri: encodeURIComponent(nameImage(image, index, bytes, mimeType)).replace(/%2F/g, '/') }
-      : { bufferView: this.addView(this.add(bytes), bytes.length, {}), mimeType };
+      : { bufferView: this.to.bytesView(bytes), mimeType };
     return clean({ name: image.name, ...place, extras: image.extras });
-  }
-
-  /** A view of shared vertex bytes; one for each stride they are read with. */
-  private view(bytes: Uint8Array, byteStride: number): number {
-    let views = this.viewsOf.get(bytes);
-    if (!views) this.viewsOf.set(bytes, (views = new Map<number, number>()));
-    let view = views.get(byteStride);
-    if (view === undefined) {
-      const more = { byteStride, target: ARRAY_BUFFER };
-      const count = bytes.length / byteStride;
-      view =
-        (Number.isInteger(count) ? this.packView(bytes, count, byteStride, 'ATTRIBUTES', more) : undefined) ??
-        this.addView(this.add(bytes), bytes.length, more);
-      views.set(byteStride, view);
-    }
-    return view;
-  }
-
-  private addView(byteOffset: number, byteLength: number, rest: Json): number {
-    return (
-      this.views.push(clean({ buffer: 0, byteOffset: byteOffset || undefined, byteLength, ...rest })) - 1
-    );
-  }
-
-  private add(bytes: Uint8Array): number {
-    let offset = this.placed.get(bytes);
-    if (offset === undefined) {
-      offset = this.byteCount;
-      this.placed.set(bytes, offset);
-      this.chunks.push(bytes);
-      this.byteCount += (bytes.length + 3) & ~3;
-    }
-    return offset;
   }
 }
 
