@@ -20,6 +20,8 @@ export default async function setup() {
     format: 'iife',
     globalName: 'umber',
     target: 'es2022',
+    // Threads are started by modules of their own, which one script has not: work is done at once then.
+    define: { 'import.meta.url': '""' },
     logLevel: 'warning',
   });
   const site = await preview({

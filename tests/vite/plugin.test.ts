@@ -1,5 +1,5 @@
-import { spawn } from 'node:child_process';
-import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { spawn, spawnSync } from 'node:child_process';
+import { mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { closeBrowser, newPage } from '../browser/stage.js';
@@ -265,4 +265,83 @@ window.loads = (window.loads ?? 0) + 1;`,
   await overlay.waitFor({ state: 'detached' });
   expect(await page.evaluate('window.loads')).toBe(1);
   await page.close();
+});
+
+test('packed meshes and textures are unpacked by a worker, built and served', async () => {
+  mkdirSync(join(folder, 'public'), { recursive: true });
+  const crate = join(folder, 'public', 'crate.glb');
+  const packing = spawnSync(process.execPath, [
+    ...[
+      'packages/cli/dist/umber.js',
+      'recast',
+      'examples/public/models/crate.glb',
+      crate,
+      '--draco',
+      '--ktx2',
+    ],
+  ]);
+  expect([packing.status, packing.stderr.toString()]).toEqual([0, '']);
+  file('packed.html', '<body><script type="module" src="/packed.js"></script></body>');
+  file(
+    'packed.js',
+    `import { loadModel, openLens, Scene } from 'umber-lens';
+const lens = await openLens(undefined, { backend: 'webgl2', antialias: false });
+const model = await loadModel('crate.glb');
+const scene = new Scene({ ambient: { sky: [2, 2, 2], ground: [2, 2, 2] } });
+model.placeIn(scene);
+const eye = scene.createNode({ translation: [0, 0, 2], camera: { type: 'perspective', yfov: 0.2, znear: 0.1 } });
+const target = lens.createTarget({ width: 8, height: 8 });
+lens.draw(scene, eye, target);
+const { content } = model.asset.images[0];
+const pixels = await target.read();
+window.found = { kind: content.kind, format: content.format, levels: content.levels?.length, middle: [...pixels.slice(144, 148)] };`,
+  );
+  process.env['INPUT'] = 'packed.html';
+  const { code, text } = await vite('build', '--outDir', 'packed').done;
+  delete process.env['INPUT'];
+  expect([code, text]).toEqual([0, expect.any(String)]);
+  const build = spawn(
+    process.execPath,
+    [
+      ...[
+        resolve('node_modules/vite/bin/vite.js'),
+        'preview',
+        '--outDir',
+        'packed',
+        '--port',
+        '0',
+        '--host',
+        '127.0.0.1',
+      ],
+    ],
+    { cwd: folder, env: { ...process.env, NODE_OPTIONS: '', NO_COLOR: '1' } },
+  );
+  let told = '';
+  build.stdout.on('data', (data: Buffer) => (told += data.toString()));
+  try {
+    const addressIn = async (of: () => string): Promise<string> => {
+      for (;;) {
+        const found = /http:\/\/127\.0\.0\.1:\d+/.exec(of())?.[0];
+        if (found) return found;
+        await new Promise((wait) => setTimeout(wait, 50));
+      }
+    };
+    for (const address of [await addressIn(() => told), await addressIn(() => server!.text())]) {
+      const page = await newPage();
+      const workers: string[] = [];
+      page.on('worker', (worker) => workers.push(worker.url()));
+      await page.goto(`${address}/packed.html`);
+      const found = await (await page.waitForFunction('window.found')).jsonValue();
+      expect(found).toMatchObject({ kind: 'levels', format: 'astc-4x4-unorm', levels: 8 });
+      // Boards, lit from all around: brown.
+      const [red = 0, green = 0, blue = 0] = (found as { middle: number[] }).middle;
+      expect(red).toBeGreaterThan(green);
+      expect(green).toBeGreaterThan(blue);
+      expect(workers.length).toBeGreaterThan(0);
+      expect(workers[0]).toContain('apart-worker');
+      await page.close();
+    }
+  } finally {
+    build.kill();
+  }
 });

@@ -38,6 +38,8 @@ export interface AccessorData {
   byteStride: number;
   min?: number[];
   max?: number[];
+  /** Whether packing may have moved its numbers a little: its file's bounds are those from before. */
+  isRounded?: boolean;
   /** Whether every number has been looked at. */
   isChecked?: boolean;
 }

@@ -112,4 +112,5 @@ const tight = (head: AccessorData, bytes: Uint8Array, byteStride: number): Acces
   bytes,
   byteOffset: 0,
   byteStride,
+  isRounded: true,
 });

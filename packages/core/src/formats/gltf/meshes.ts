@@ -256,7 +256,7 @@ function boundsOf(data: AccessorData, attribute: Attribute): Bounds {
   const bounds = data.componentType === 'f32' ? accessorBounds(data) : attributeBounds(attribute);
   if (!data.min || !data.max) {
     data.place.warn('no-bounds', 'POSITION has no "min" and "max"; they were computed');
-  } else if (data.componentType === 'f32') {
+  } else if (data.componentType === 'f32' && !data.isRounded) {
     const differs = (said: number[], is: number[]): boolean =>
       said.some((v, k) => Math.abs(Math.fround(v) - is[k]!) > 1e-6 * Math.max(1, Math.abs(is[k]!)));
     if (differs(data.min, bounds.min) || differs(data.max, bounds.max)) {
