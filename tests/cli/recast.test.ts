@@ -125,3 +125,42 @@ test('diff finds nothing between a model and the same in another file, and what 
   };
   expect(differences).toContainEqual({ kind: 'clip', name: 'flap', what: 'is only in the first' });
 });
+
+test('Draco and universal textures make a model smaller on the GPU, and it looks the same', async () => {
+  const packed = join(folder, 'packed.glb');
+  const run = await umberCommand('recast', `${MODELS}/crate.glb`, packed, '--draco', '--ktx2');
+  expect([run.code, run.err]).toEqual([0, '']);
+  const { issues, info } = await validateBytes(bytesOf(packed));
+  // The validator does not know KHR_texture_basisu: KTX2 is no kind of picture to it.
+  const grave = issues.messages.filter(({ severity }) => severity < 2).map(({ code }) => code);
+  expect([...new Set(grave)].sort()).toEqual(['IMAGE_UNRECOGNIZED_FORMAT', 'VALUE_NOT_IN_LIST']);
+  expect(info.extensionsRequired).toEqual(['KHR_draco_mesh_compression', 'KHR_texture_basisu']);
+  const facts = async (file: string): Promise<{ gpuBytes: number; triangles: number }> =>
+    JSON.parse((await umberCommand('survey', file, '--json')).out) as { gpuBytes: number; triangles: number };
+  const [before, after] = [await facts(`${MODELS}/crate.glb`), await facts(packed)];
+  expect(after.triangles).toBe(before.triangles);
+  // A byte a pixel instead of four.
+  expect(after.gpuBytes).toBeLessThan(before.gpuBytes / 2.5);
+  const difference = await umberCommand('diff', `${MODELS}/crate.glb`, packed, '--picture', '--json');
+  const { look } = JSON.parse(difference.out) as { look: { mean: number } };
+  expect(look.mean).toBeLessThan(2);
+  const checked = await umberCommand('check', packed);
+  expect([checked.code, checked.out]).toEqual([0, '1 file: 0 errors, 0 warnings\n']);
+});
+
+test('pictures are put apart where that is asked for, and options that do not fit are refused', async () => {
+  const apart = join(folder, 'apart', 'crate.glb');
+  const run = await umberCommand('recast', `${MODELS}/crate.glb`, apart, '--separate', '--json');
+  const { files } = JSON.parse(run.out) as { files: string[] };
+  expect(files).toEqual(['crate.glb', 'crate-color.jpg', 'crate-surface.jpg', 'crate-normal.jpg']);
+  expect((await umberCommand('diff', `${MODELS}/crate.glb`, apart)).code).toBe(0);
+  const refusals: [string[], string][] = [
+    [['a.ply', '--draco'], '--draco is for glTF, and PLY is to be written'],
+    [['a.glb', '--draco', '--meshopt'], '--draco and --meshopt exclude one another'],
+    [['a.gltf', '--embed', '--separate'], '--embed and --separate exclude one another'],
+  ];
+  for (const [args, message] of refusals) {
+    const refused = await umberCommand('recast', `${MODELS}/crate.glb`, ...args);
+    expect([refused.code, refused.err.split('\n')[0]]).toEqual([1, expect.stringContaining(message)]);
+  }
+});

@@ -89,3 +89,40 @@ describe('writing', () => {
     });
   });
 });
+
+test('pictures beside a model have names of their own, in its folder', async () => {
+  const { readGltf } = await import('./read.js');
+  const { writeGltf } = await import('./write.js');
+  const picture = (more: object, last: number): object => ({
+    ...more,
+    content: {
+      kind: 'encoded',
+      mimeType: 'image/png',
+      bytes: Uint8Array.of(0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a, last),
+    },
+  });
+  const images = [
+    picture({ name: 'rope' }, 1),
+    picture({ name: 'rope' }, 2),
+    picture({ name: '../../rope' }, 3),
+    picture({ uri: '../outside.png', name: 'inside' }, 4),
+    picture({ uri: 'maps/rope.png' }, 5),
+    picture({}, 6),
+  ] as never[];
+  const files = writeGltf({ nodes: [], images }, 'quay');
+  expect([...files.keys()]).toEqual([
+    'quay.gltf',
+    'quay-rope.png',
+    'quay-rope 2.png',
+    'quay---..-rope.png',
+    'quay-inside.png',
+    'maps/rope.png',
+    'quay-5.png',
+  ]);
+  const again = await readGltf(files.get('quay.gltf')!, {
+    resolve: (path) => Promise.resolve(files.get(path)!),
+  });
+  expect(again.images.map(({ content }) => content.kind === 'encoded' && content.bytes[8])).toEqual([
+    1, 2, 3, 4, 5, 6,
+  ]);
+});

@@ -8,6 +8,7 @@ import { levelExtras } from '../asset/levels.js';
 import { instanceAttributes } from './instances.js';
 import { isPunctual, ownLight, writeLight } from './lights.js';
 import { writeKept } from './kept-extensions.js';
+import { PictureFiles } from './picture-files.js';
 import { attributeSemantic, MODES } from './meshes.js';
 import { pointerOf } from './pointers.js';
 import type { ViewPacker } from './packed-views.js';
@@ -51,11 +52,12 @@ export type WritableAsset = Partial<ModelAsset> & Pick<ModelAsset, 'nodes'>;
  */
 export function writeGlb(asset: WritableAsset, options: WriteOptions = {}): Uint8Array {
   const { separate } = options;
+  const names = new PictureFiles();
   const writer = new Writer(asset, options);
   const json = writer.document(
     separate &&
       ((image, index, bytes, mimeType) => {
-        const file = pictureFile(image, index, mimeType);
+        const file = names.nameOf(image, index, mimeType);
         separate(file, bytes);
         return file;
       }),
@@ -87,9 +89,10 @@ export function writeGltf(
   options: WriteOptions = {},
 ): Map<string, Uint8Array> {
   const files = new Map<string, Uint8Array>();
+  const names = new PictureFiles(name);
   const writer = new Writer(asset, options);
   const json = writer.document((image, index, bytes, mimeType) => {
-    const file = pictureFile(image, index, mimeType, name);
+    const file = names.nameOf(image, index, mimeType);
     files.set(file, bytes);
     return file;
   });
@@ -97,11 +100,6 @@ export function writeGltf(
   json['buffers'] = writer.to.buffers(encodeURIComponent(`${name}.bin`), binary.length);
   if (binary.length > 0) files.set(`${name}.bin`, binary);
   return new Map([[`${name}.gltf`, encodeText(`${JSON.stringify(json, null, 2)}\n`)], ...files]);
-}
-
-function pictureFile(image: Image, index: number, mimeType: string, name = 'picture'): string {
-  const ending = mimeType === 'image/jpeg' ? 'jpg' : mimeType.replace('image/', '');
-  return image.uri ?? `${name}-${image.name ?? index}.${ending}`;
 }
 
 declare class TextEncoder {
