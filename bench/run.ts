@@ -10,6 +10,7 @@ import {
   withBrowser,
 } from './browser.js';
 import { readingGlb, worldTransforms } from './cpu.js';
+import { formats } from './formats.js';
 import type { Row } from './measure.js';
 import { allocation, flock, skeletons, targets } from './motion.js';
 import { picking } from './picking.js';
@@ -34,6 +35,7 @@ const parts: Record<string, () => Promise<Row | Row[]>> = {
   'draws of a flock': flock,
   picking,
   'reading GLB': readingGlb,
+  'formats of models': formats,
   'library size': librarySize,
   'compile times': compileTimes,
   'emitted GLSL': () => withBrowser(emittedGlsl),

@@ -49,37 +49,48 @@ export function withSharedNormals(geometry: Geometry, { placeOf, alike }: Shared
   /** By vertex: the first of those that became of it, and of each the next one. */
   const first = new Int32Array(vertices).fill(-1);
   const next: number[] = [];
-  const n = [0, 0, 0];
   for (let corner = 0; corner < corners; corner++) {
     const at = place(corner);
-    const face = Math.floor(corner / 3);
-    const isCrowded = starts[at + 1]! - starts[at]! > MOST_AROUND;
-    n[0] = n[1] = n[2] = 0;
+    const begin = starts[at]!; // one more than places
+    const end = starts[at + 1]!;
+    const face = Math.trunc(corner / 3) * 3;
+    const isCrowded = end - begin > MOST_AROUND;
+    const vertex = indices[corner]!;
     // Those of a crowded place are alike: what is made of the first serves all.
-    const known = isCrowded ? first[indices[corner]!]! : -1;
+    const known = isCrowded ? first[vertex]! : -1;
     if (known >= 0) {
       out[corner] = known;
       continue;
     }
-    for (let i = starts[at]!; i < starts[at + 1]!; i++) {
-      const other = around[i]!; // within the place, here and below
-      const f = Math.floor(other / 3);
-      if (f !== face && !isCrowded) {
-        let cosine = 0;
-        for (let k = 0; k < 3; k++) cosine += faceNormals[face * 3 + k]! * faceNormals[f * 3 + k]!;
-        if (!alike(face, f, cosine)) continue;
-      }
-      for (let k = 0; k < 3; k++) n[k]! += faceNormals[f * 3 + k]! * angles[other]!;
+    const fx = faceNormals[face]!; // three a face, here and below
+    const fy = faceNormals[face + 1]!;
+    const fz = faceNormals[face + 2]!;
+    let x = 0;
+    let y = 0;
+    let z = 0;
+    for (let i = begin; i < end; i++) {
+      const other = around[i]!; // within the place
+      const f = Math.trunc(other / 3) * 3;
+      const nx = faceNormals[f]!;
+      const ny = faceNormals[f + 1]!;
+      const nz = faceNormals[f + 2]!;
+      if (f !== face && !isCrowded && !alike(face / 3, f / 3, fx * nx + fy * ny + fz * nz)) continue;
+      const angle = angles[other]!; // one a corner
+      x += nx * angle;
+      y += ny * angle;
+      z += nz * angle;
     }
-    const length = Math.hypot(n[0], n[1], n[2]);
-    for (let k = 0; k < 3; k++) n[k] = length > 0 ? n[k]! / length : k === 1 ? 1 : 0;
-    const vertex = indices[corner]!;
+    const length = Math.sqrt(x * x + y * y + z * z);
+    // Where faces cancel each other out, up is as good as any.
+    x = length > 0 ? x / length : 0;
+    y = length > 0 ? y / length : 1;
+    z = length > 0 ? z / length : 0;
     let found = first[vertex]!;
-    while (found >= 0 && !isSame(normals, found, n)) found = next[found]!;
+    while (found >= 0 && !isSame(normals, found, x, y, z)) found = next[found]!;
     if (found < 0) {
       found = sources.length;
       sources.push(vertex);
-      normals.push(n[0], n[1], n[2]);
+      normals.push(x, y, z);
       next.push(first[vertex]!);
       first[vertex] = found;
     }
@@ -117,18 +128,21 @@ function measure(
       const x = u[1]! * v[2]! - u[2]! * v[1]!;
       const y = u[2]! * v[0]! - u[0]! * v[2]!;
       const z = u[0]! * v[1]! - u[1]! * v[0]!;
-      const size = Math.hypot(x, y, z);
+      const size = Math.sqrt(x * x + y * y + z * z);
       angles[face + k] = size > 0 ? Math.atan2(size, dot) : 0;
-      if (k === 0 && size > 0) faceNormals.set([x / size, y / size, z / size], face);
+      if (k > 0 || size === 0) continue;
+      faceNormals[face] = x / size;
+      faceNormals[face + 1] = y / size;
+      faceNormals[face + 2] = z / size;
     }
   }
   return { faceNormals, angles };
 }
 
-const isSame = (normals: readonly number[], vertex: number, n: readonly number[]): boolean =>
-  Math.abs(normals[vertex * 3]! - n[0]!) +
-    Math.abs(normals[vertex * 3 + 1]! - n[1]!) +
-    Math.abs(normals[vertex * 3 + 2]! - n[2]!) <
+const isSame = (normals: readonly number[], vertex: number, x: number, y: number, z: number): boolean =>
+  Math.abs(normals[vertex * 3]! - x) +
+    Math.abs(normals[vertex * 3 + 1]! - y) +
+    Math.abs(normals[vertex * 3 + 2]! - z) <
   1e-5;
 
 /** Values of an attribute for these vertices, tightly packed. */

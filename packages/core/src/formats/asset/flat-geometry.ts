@@ -1,5 +1,5 @@
 import { attributeFloats } from '../../geometry/geometry.js';
-import { eachTriangle } from '../../geometry/triangles.js';
+import { eachTriangle, triangleCount } from '../../geometry/triangles.js';
 import { affineDeterminant } from '../../math/affine.js';
 import type { FlatPart } from './flatten.js';
 
@@ -25,10 +25,13 @@ export function flatGeometry({ geometry, matrix: m }: FlatPart): FlatGeometry {
       positions[v + k] =
         m[k * 4]! * p[v]! + m[k * 4 + 1]! * p[v + 1]! + m[k * 4 + 2]! * p[v + 2]! + m[k * 4 + 3]!; // three each
   const isMirrored = affineDeterminant(m) < 0;
-  const corners: number[] = [];
+  const triangles = new Uint32Array(triangleCount(geometry) * 3);
+  let at = 0;
   eachTriangle(geometry, (a, b, c) => {
-    if (isMirrored) corners.push(a, c, b);
-    else corners.push(a, b, c);
+    triangles[at] = a;
+    triangles[at + 1] = isMirrored ? c : b;
+    triangles[at + 2] = isMirrored ? b : c;
+    at += 3;
   });
   const normal =
     attributes['normal'] && turned(attributeFloats(attributes['normal']), m, isMirrored ? -1 : 1);
@@ -38,7 +41,7 @@ export function flatGeometry({ geometry, matrix: m }: FlatPart): FlatGeometry {
     normals: normal,
     coordinates: attributes['texcoord0'] && attributeFloats(attributes['texcoord0']),
     colors: color && withAlpha(attributeFloats(color), color.components),
-    triangles: Uint32Array.from(corners),
+    triangles: triangles.subarray(0, at),
   };
 }
 
@@ -49,15 +52,16 @@ function turned(n: Float32Array, m: Float64Array, sign: number): Float64Array {
     const [r1, r2, c1, c2] = [(r + 1) % 3, (r + 2) % 3, (c + 1) % 3, (c + 2) % 3];
     return m[r1 * 4 + c1]! * m[r2 * 4 + c2]! - m[r1 * 4 + c2]! * m[r2 * 4 + c1]!; // twelve numbers
   };
-  const rows = [0, 1, 2].map((r) => [0, 1, 2].map((c) => cofactor(r, c) * sign));
+  const rows = Float64Array.from({ length: 9 }, (_, i) => cofactor(Math.floor(i / 3), i % 3) * sign);
   for (let v = 0; v < n.length; v += 3) {
-    const [x, y, z] = rows.map(([a, b, c]) => a! * n[v]! + b! * n[v + 1]! + c! * n[v + 2]!) as [
-      number,
-      number,
-      number,
-    ]; // three each
-    const length = Math.hypot(x, y, z) || 1;
-    out.set([x / length, y / length, z / length], v);
+    let squares = 0;
+    for (let k = 0; k < 3; k++) {
+      const value = rows[k * 3]! * n[v]! + rows[k * 3 + 1]! * n[v + 1]! + rows[k * 3 + 2]! * n[v + 2]!; // three each
+      out[v + k] = value;
+      squares += value * value;
+    }
+    const length = Math.sqrt(squares) || 1;
+    for (let k = 0; k < 3; k++) out[v + k]! /= length;
   }
   return out;
 }

@@ -33,10 +33,22 @@ declare const TextEncoder: new () => { encode(text: string): Uint8Array };
 
 export const encodeText = (text: string): Uint8Array => new TextEncoder().encode(text);
 
+const TENS = Array.from({ length: 16 }, (_, i) => 10 ** i);
+
 /** A number as short as 32 bits of it allow. */
 export function shortNumber(value: number): string {
   const rounded = Math.fround(value);
   if (rounded === 0) return '0';
+  const size = Math.abs(rounded);
+  if (size >= 1e-4 && size < 1e6) {
+    // Of usual size: places behind the point that make six to nine digits, tried without making text.
+    let places = 6;
+    for (let below = size; below >= 1; below /= 10) places--;
+    for (const most = places + 3; places <= most; places++) {
+      const short = Math.round(rounded * TENS[places]!) / TENS[places]!; // 0 to 9
+      if (Math.fround(short) === rounded) return String(short);
+    }
+  }
   for (let digits = 6; digits < 9; digits++) {
     const text = Number(rounded.toPrecision(digits));
     if (Math.fround(text) === rounded) return String(text);

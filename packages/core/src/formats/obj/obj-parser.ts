@@ -41,6 +41,8 @@ export class ObjParser {
   private material = '';
   private smoothing = NONE;
   private current: ObjThing | undefined;
+  /** Where the element before went: the next one mostly goes there too. */
+  private last: { thing: ObjThing; mode: ObjPart['mode']; material: string; part: ObjPart } | undefined;
   private readonly thingOf = new Map<string | undefined, ObjThing>();
   private line = 0;
   /** Faces may name what comes later: the highest of each list, and who did so. */
@@ -217,6 +219,9 @@ export class ObjParser {
   }
 
   private partFor(mode: ObjPart['mode']): ObjPart {
+    const { last } = this;
+    if (last && last.thing === this.current && last.mode === mode && last.material === this.material)
+      return last.part;
     if (!this.current) {
       const name = this.objectName ?? this.groupName;
       // An object or group that is named again goes on.
@@ -230,6 +235,7 @@ export class ObjParser {
     let found = this.current.parts.get(key);
     if (!found)
       this.current.parts.set(key, (found = { material: this.material, part: new ObjPart(mode, this.lists) }));
+    this.last = { thing: this.current, mode, material: this.material, part: found.part };
     return found.part;
   }
 

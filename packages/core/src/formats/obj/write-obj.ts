@@ -39,13 +39,13 @@ export function writeObj(asset: ModelAsset, name: string): WrittenModel {
       const color = colors
         ? ` ${[0, 1, 2].map((k) => shortNumber(srgbFromLinear(colors[v * 4 + k]!))).join(' ')}` // four a vertex
         : '';
-      text.line(`v ${numbers(positions, v * 3, 3)}${color}`);
+      text.line(`v ${numbers(positions, v * 3)}${color}`);
     }
     const { coordinates: uv, normals: n } = flat;
     if (uv)
       for (let v = 0; v < uv.length; v += 2)
         text.line(`vt ${shortNumber(uv[v]!)} ${shortNumber(1 - uv[v + 1]!)}`); // two each
-    if (n) for (let v = 0; v < n.length; v += 3) text.line(`vn ${numbers(n, v, 3)}`);
+    if (n) for (let v = 0; v < n.length; v += 3) text.line(`vn ${numbers(n, v)}`);
     const corner = (v: number): string =>
       `${places + v}${uv || n ? `/${uv ? coordinates + v : ''}` : ''}${n ? `/${normals + v}` : ''}`;
     writeElements(part, flat.triangles, corner, text);
@@ -92,8 +92,9 @@ function writeElements(
     );
 }
 
-const numbers = (values: Float64Array, at: number, count: number): string =>
-  Array.from({ length: count }, (_, k) => shortNumber(values[at + k]!)).join(' '); // count of them
+/** Three of them. */
+const numbers = (values: Float64Array, at: number): string =>
+  `${shortNumber(values[at]!)} ${shortNumber(values[at + 1]!)} ${shortNumber(values[at + 2]!)}`;
 
 /** A name of its own for each material: two of one name would be one. */
 function nameOf(material: Material, names: Map<Material, string>): string {

@@ -9,6 +9,8 @@ export interface WritePlyOptions {
   kind?: 'binary' | 'ascii';
 }
 
+const NO_SHADES: readonly number[] = [];
+
 /**
  * Writes all triangles that an asset's scene shows, in the scene's own space, as one PLY: places, and normals, coordinates and
  * colours (8 bits, sRGB) where any part has some. Materials become no colours; points and lines are left out, unless there is
@@ -36,6 +38,7 @@ export function writePly(asset: ModelAsset, { kind = 'binary' }: WritePlyOptions
   ];
   const floats = 3 + (hasNormals ? 3 : 0) + (hasCoordinates ? 2 : 0);
   const stride = floats * 4 + (hasColors ? 4 : 0);
+  const values = new Float64Array(floats);
   const text = new TextParts();
   header.forEach((line) => text.line(line));
   const body = new Uint8Array(kind === 'ascii' ? 0 : vertices * stride + faces * 13);
@@ -43,36 +46,41 @@ export function writePly(asset: ModelAsset, { kind = 'binary' }: WritePlyOptions
   let at = 0;
   for (const { positions, normals, coordinates, colors } of used) {
     for (let v = 0; v < positions.length / 3; v++) {
-      const values = [
-        ...positions.subarray(v * 3, v * 3 + 3),
-        ...(hasNormals ? (normals?.subarray(v * 3, v * 3 + 3) ?? [0, 0, 0]) : []),
-        ...(hasCoordinates ? [coordinates?.[v * 2] ?? 0, 1 - (coordinates?.[v * 2 + 1] ?? 1)] : []),
-      ];
+      for (let k = 0; k < 3; k++) {
+        values[k] = positions[v * 3 + k]!; // three each
+        if (hasNormals) values[3 + k] = normals?.[v * 3 + k] ?? 0;
+      }
+      if (hasCoordinates) {
+        values[floats - 2] = coordinates?.[v * 2] ?? 0;
+        values[floats - 1] = 1 - (coordinates?.[v * 2 + 1] ?? 1);
+      }
       const shades = hasColors
         ? [0, 1, 2, 3].map((k) => {
             const value = colors?.[v * 4 + k] ?? 1;
             return Math.round(255 * Math.min(1, Math.max(0, k === 3 ? value : srgbFromLinear(value))));
           })
-        : [];
+        : NO_SHADES;
       if (kind === 'ascii') {
-        text.line([...values.map(shortNumber), ...shades].join(' '));
+        text.line([...Array.from(values, shortNumber), ...shades].join(' '));
         continue;
       }
-      values.forEach((value, k) => view.setFloat32(at + k * 4, value, true));
-      body.set(shades, at + floats * 4);
+      for (let k = 0; k < floats; k++) view.setFloat32(at + k * 4, values[k]!, true); // as many
+      if (hasColors) body.set(shades, at + floats * 4);
       at += stride;
     }
   }
   let first = 0;
   for (const { positions, triangles } of used) {
     for (let i = 0; i < triangles.length; i += 3) {
-      const corners = [0, 1, 2].map((k) => first + triangles[i + k]!); // three each
+      const [a, b, c] = [first + triangles[i]!, first + triangles[i + 1]!, first + triangles[i + 2]!]; // three each
       if (kind === 'ascii') {
-        text.line(`3 ${corners.join(' ')}`);
+        text.line(`3 ${a} ${b} ${c}`);
         continue;
       }
       body[at] = 3;
-      corners.forEach((corner, k) => view.setUint32(at + 1 + k * 4, corner, true));
+      view.setUint32(at + 1, a, true);
+      view.setUint32(at + 5, b, true);
+      view.setUint32(at + 9, c, true);
       at += 13;
     }
     first += positions.length / 3;

@@ -23,27 +23,30 @@ export function writeStl(asset: ModelAsset, { kind = 'binary' }: WriteStlOptions
     body.set([...'written by Umber Lens'].map((letter) => letter.charCodeAt(0)));
     view.setUint32(80, faces, true);
   }
+  /** Normal and corners. */
+  const facet = new Float64Array(12);
   let at = 84;
   for (const { name, flat } of parts) {
     const { positions, triangles } = flat;
     if (triangles.length === 0) continue;
     if (kind === 'ascii') text.line(`solid ${name}`);
     for (let i = 0; i < triangles.length; i += 3) {
-      const corners = [0, 1, 2].map((k) =>
-        positions.subarray(triangles[i + k]! * 3, triangles[i + k]! * 3 + 3),
-      ); // three each
-      const normal = normalOf(corners as [Float64Array, Float64Array, Float64Array]);
+      for (let k = 0; k < 3; k++) {
+        const from = triangles[i + k]! * 3; // three each, here and below
+        for (let axis = 0; axis < 3; axis++) facet[3 + k * 3 + axis] = positions[from + axis]!;
+      }
+      setNormal(facet);
       if (kind === 'ascii') {
-        text.line(` facet normal ${normal.map(shortNumber).join(' ')}`);
+        const three = (first: number): string =>
+          Array.from(facet.subarray(first, first + 3), shortNumber).join(' ');
+        text.line(` facet normal ${three(0)}`);
         text.line('  outer loop');
-        for (const corner of corners) text.line(`   vertex ${[...corner].map(shortNumber).join(' ')}`);
+        for (let k = 3; k < 12; k += 3) text.line(`   vertex ${three(k)}`);
         text.line('  endloop');
         text.line(' endfacet');
         continue;
       }
-      [...normal, ...corners.flatMap((corner) => [...corner])].forEach((value, k) =>
-        view.setFloat32(at + k * 4, value, true),
-      );
+      for (let k = 0; k < 12; k++) view.setFloat32(at + k * 4, facet[k]!, true);
       at += 50;
     }
     if (kind === 'ascii') text.line(`endsolid ${name}`);
@@ -51,9 +54,14 @@ export function writeStl(asset: ModelAsset, { kind = 'binary' }: WriteStlOptions
   return kind === 'ascii' ? text.bytes() : body;
 }
 
-function normalOf([a, b, c]: [Float64Array, Float64Array, Float64Array]): number[] {
-  const [u, v] = [b, c].map((to) => [0, 1, 2].map((k) => to[k]! - a[k]!)) as [number[], number[]]; // three each
-  const n = [u[1]! * v[2]! - u[2]! * v[1]!, u[2]! * v[0]! - u[0]! * v[2]!, u[0]! * v[1]! - u[1]! * v[0]!];
-  const length = Math.hypot(...n) || 1;
-  return n.map((part) => part / length);
+/** The normal of three corners, in front of them. */
+function setNormal(facet: Float64Array): void {
+  const side = (corner: number, axis: number): number => facet[corner * 3 + axis]! - facet[3 + axis]!; // twelve
+  const [ux, uy, uz] = [side(2, 0), side(2, 1), side(2, 2)];
+  const [vx, vy, vz] = [side(3, 0), side(3, 1), side(3, 2)];
+  const [x, y, z] = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
+  const length = Math.sqrt(x * x + y * y + z * z) || 1;
+  facet[0] = x / length;
+  facet[1] = y / length;
+  facet[2] = z / length;
 }
