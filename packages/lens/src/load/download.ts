@@ -1,18 +1,27 @@
 import { LensError } from '@umber-lens/core';
 
 /**
- * Fetches a whole file.
+ * Makes something of a file while it comes.
+ *
+ * @param size bytes that were announced; undefined where that is not known
+ */
+export type Take<Value> = (pieces: AsyncIterable<Uint8Array>, size: number | undefined) => Promise<Value>;
+
+/**
+ * Fetches a file.
  *
  * @param timeout seconds without a single byte after which it is given up
  * @param onBytes hears of bytes that arrived, and of those that are announced
- * @throws LensError `load/http`, `load/network`, `load/length`, `load/timeout`; what `signal` was aborted with
+ * @throws LensError `load/http`, `load/network`, `load/length`, `load/timeout`; what `signal` was aborted with, and what
+ *   `take` throws
  */
-export async function download(
+export async function download<Value>(
   address: URL,
   signal: AbortSignal,
   timeout: number,
   onBytes: (arrived: number, expected: number) => void,
-): Promise<Uint8Array> {
+  take: Take<Value>,
+): Promise<Value> {
   const where = { file: address.href };
   const waiting = new AbortController();
   let timer: ReturnType<typeof setTimeout> | undefined;
@@ -49,30 +58,48 @@ export async function download(
       ? 0
       : Number(response.headers.get('content-length') ?? 0);
     onBytes(0, announced);
-    const parts: Uint8Array[] = [];
     let size = 0;
-    try {
+    async function* pieces(): AsyncGenerator<Uint8Array> {
       const reader = response.body?.getReader();
-      for (let part = await reader?.read(); part && !part.done; part = await reader?.read()) {
-        wait();
-        parts.push(part.value);
-        size += part.value.length;
-        onBytes(part.value.length, 0);
+      try {
+        for (;;) {
+          let part: ReadableStreamReadResult<Uint8Array> | undefined;
+          try {
+            part = await reader?.read();
+          } catch (cause) {
+            const told = announced > 0 ? ` of ${announced}` : '';
+            throw fail('load/network', `the connection was lost after ${size}${told} bytes`, cause);
+          }
+          if (!part || part.done) break;
+          wait();
+          size += part.value.length;
+          onBytes(part.value.length, 0);
+          yield part.value;
+        }
+        if (announced > 0 && size !== announced) {
+          throw new LensError('load/length', `${size} bytes came, and ${announced} were announced`, {
+            where,
+          });
+        }
+      } finally {
+        // Whoever takes no more lets the rest go.
+        void reader?.cancel().catch(() => undefined);
       }
-    } catch (cause) {
-      const told = announced > 0 ? ` of ${announced}` : '';
-      throw fail('load/network', `the connection was lost after ${size}${told} bytes`, cause);
     }
-    if (announced > 0 && size !== announced) {
-      throw new LensError('load/length', `${size} bytes came, and ${announced} were announced`, { where });
-    }
-    return joined(parts, size);
+    return await take(pieces(), announced > 0 ? announced : undefined);
   } finally {
     clearTimeout(timer);
   }
 }
 
-function joined(parts: readonly Uint8Array[], size: number): Uint8Array {
+/** All bytes of a file. */
+export async function takeWhole(pieces: AsyncIterable<Uint8Array>): Promise<Uint8Array> {
+  const parts: Uint8Array[] = [];
+  let size = 0;
+  for await (const piece of pieces) {
+    parts.push(piece);
+    size += piece.length;
+  }
   const whole = new Uint8Array(size);
   let at = 0;
   for (const part of parts) {

@@ -2,7 +2,7 @@ import type { ModelAsset } from '@umber-lens/core';
 import { decodeImage, releaseImage } from './decode-image.js';
 import { type Model, modelOf } from './model.js';
 import { baseAddress } from './base-address.js';
-import { type FetchOptions, fetchFile } from './queue.js';
+import { fetchAs, type FetchOptions, fetchFile } from './queue.js';
 import { readAny } from './read-any.js';
 import { SharedLoads } from './shared-loads.js';
 
@@ -105,20 +105,33 @@ async function loadAsset(
     progress.fraction = Math.max(progress.fraction, Math.min(1, fraction));
     onProgress?.({ ...progress });
   };
-  const fetchBytes = (address: URL): Promise<Uint8Array> =>
-    fetchFile(address, { ...options, signal: stop }, (arrived, expected) => {
-      progress.loaded += arrived;
-      progress.total += expected;
-      // Decoding is the last tenth.
-      tell(progress.total > 0 ? (0.9 * progress.loaded) / Math.max(progress.loaded, progress.total) : 0);
-    });
-  const resolve = (path: string): Promise<Uint8Array> => {
+  const fetching = { ...options, signal: stop };
+  const hear = (arrived: number, expected: number): void => {
+    progress.loaded += arrived;
+    progress.total += expected;
+    // Decoding is the last tenth.
+    tell(progress.total > 0 ? (0.9 * progress.loaded) / Math.max(progress.loaded, progress.total) : 0);
+  };
+  const named = (path: string, isPart: boolean): Promise<Uint8Array> => {
     const isAddress = /^[a-z][a-z0-9+.-]*:/i.test(path);
-    return fetchBytes(new URL(isAddress ? path : path.split('/').map(encodeURIComponent).join('/'), base));
+    const address = new URL(isAddress ? path : path.split('/').map(encodeURIComponent).join('/'), base);
+    return fetchFile(address, fetching, hear, isPart);
   };
   let asset: ModelAsset;
   try {
-    asset = await readAny(await fetchBytes(base), { file: base.href, allowOutside, resolve });
+    const read = await fetchAs(base, fetching, hear, (pieces, size) =>
+      readAny(
+        pieces,
+        {
+          file: base.href,
+          allowOutside,
+          resolve: (path) => named(path, false),
+          ...(size === undefined ? {} : { size }),
+        },
+        (path) => named(path, true),
+      ),
+    );
+    asset = await read();
   } catch (error) {
     others.abort(error);
     signal.throwIfAborted();

@@ -1,5 +1,5 @@
 import { LensError } from '@umber-lens/core';
-import { download } from './download.js';
+import { download, type Take, takeWhole } from './download.js';
 
 /** How files are fetched. */
 export interface FetchOptions {
@@ -58,28 +58,41 @@ function next(): void {
   else running--;
 }
 
+/** Fetches a whole file: see `fetchAs`. */
+export const fetchFile = (
+  address: URL,
+  options: FetchOptions,
+  onBytes: (arrived: number, expected: number) => void,
+  isPart = false,
+): Promise<Uint8Array> => fetchAs(address, options, onBytes, takeWhole, isPart);
+
 /**
- * Fetches a whole file when its turn comes, and again where that may help.
+ * Fetches a file when its turn comes, and again where that may help.
  *
  * @param onBytes hears of bytes that arrived, and of those that are announced; of fewer than before when it begins anew
- * @throws LensError those of `download`; what `signal` was aborted with
+ * @param take makes something of it while it comes; begins anew where the file does
+ * @param isPart whether it belongs to a file that is being fetched, and does not wait for a turn of its own
+ * @throws LensError those of `download` and of `take`; what `signal` was aborted with
  */
-export async function fetchFile(
+export async function fetchAs<Value>(
   address: URL,
   { priority = 0, retries = 2, signal = new AbortController().signal, timeout = 30 }: FetchOptions,
   onBytes: (arrived: number, expected: number) => void,
-): Promise<Uint8Array> {
+  take: Take<Value>,
+  isPart = false,
+): Promise<Value> {
   signal.throwIfAborted();
-  await turn(priority, signal);
+  if (!isPart) await turn(priority, signal);
   try {
     for (let tries = 0; ; tries++) {
       let [arrived, expected] = [0, 0];
       try {
-        return await download(address, signal, timeout, (more, announced) => {
+        const hear = (more: number, announced: number): void => {
           arrived += more;
           expected += announced;
           onBytes(more, announced);
-        });
+        };
+        return await download(address, signal, timeout, hear, take);
       } catch (error) {
         if (tries >= retries || signal.aborted || !mayHelp(error)) throw error;
         onBytes(-arrived, -expected);
@@ -87,7 +100,7 @@ export async function fetchFile(
       }
     }
   } finally {
-    next();
+    if (!isPart) next();
   }
 }
 
