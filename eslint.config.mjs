@@ -25,7 +25,7 @@ const CORE = {
   // Its own folders come after what others have.
   formats: [
     ...['errors', 'math', 'geometry', 'material', 'animation', 'light', 'scene', 'pose', 'swarm'],
-    ...['asset', 'bytes', 'apart', 'gltf', 'draco', 'obj', 'ply', 'stl', 'hdr', 'png'],
+    ...['asset', 'bytes', 'apart', 'gltf', 'draco', 'meshopt', 'obj', 'ply', 'stl', 'hdr', 'png'],
     ...['ktx2', 'basis', 'blocks'],
   ],
   trim: ['errors', 'math', 'geometry', 'material', 'scene', 'formats'],

@@ -5,7 +5,9 @@ import sharp from 'sharp';
 import { plane, writeGlb } from '@umber-lens/core';
 import { testPage } from './stage.js';
 
-const stage = testPage({ expects: /^Failed to load resource|name-twice|and this GPU takes|two materials are named|nothing lights/ });
+const stage = testPage({
+  expects: /^Failed to load resource|name-twice|and this GPU takes|two materials are named|nothing lights/,
+});
 const PIXEL = new Uint8Array(readFileSync('tests/fixtures/pixel.png'));
 
 /** A model with a picture of its own colour, and two materials of one name. */
@@ -152,6 +154,42 @@ test('models of the same picture have one texture on the GPU; what is disposed o
     return { counts, refused };
   }, address);
   expect(found).toEqual({ counts: [1, 3, 1, 2, 0, 1], refused: 'model/disposed' });
+});
+
+test('WebP and AVIF come out of models by their extensions', async () => {
+  const kinds = ['webp', 'avif'] as const;
+  const colour = { create: { width: 8, height: 4, channels: 3 as const, background: '#20c040' } };
+  const files = await Promise.all(
+    kinds.map(async (kind) => {
+      const bytes = new Uint8Array(await sharp(colour)[kind]({ lossless: true }).toBuffer());
+      const image = { content: { kind: 'encoded' as const, mimeType: `image/${kind}`, bytes } };
+      const material = { baseColorTexture: { texture: { image } } };
+      return [
+        ...writeGlb({ nodes: [{ children: [], mesh: { primitives: [{ geometry: plane(), material }] } }] }),
+      ];
+    }),
+  );
+  const found = await stage.page.evaluate(async (models) => {
+    const out: unknown[] = [];
+    for (const bytes of models) {
+      const asset = await umber.readGltf(new Uint8Array(bytes));
+      const [image] = asset.images;
+      await umber.decodeImage(image!);
+      const { content } = image!;
+      if (content.kind !== 'host') continue;
+      const canvas = new OffscreenCanvas(1, 1);
+      const context = canvas.getContext('2d')!;
+      context.drawImage(content.source as ImageBitmap, 0, 0);
+      out.push([
+        asset.extensionsRequired,
+        content.width,
+        content.height,
+        [...context.getImageData(0, 0, 1, 1).data],
+      ]);
+    }
+    return out;
+  }, files);
+  expect(found).toEqual(kinds.map((kind) => [[`EXT_texture_${kind}`], 8, 4, [32, 192, 64, 255]]));
 });
 
 test('a server that is overburdened is asked again; what will not help is not', async () => {

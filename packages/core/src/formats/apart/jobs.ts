@@ -1,9 +1,10 @@
 import { LensError, type Place } from '../../errors/lens-error.js';
 import { decodeDraco } from '../draco/decode-draco.js';
 import { decodeKtx2 } from '../ktx2/decode-ktx2.js';
+import { decodeMeshopt } from '../meshopt/decode-meshopt.js';
 
 /** Work that takes long enough to be done on a thread of its own. What comes in and goes out is plain data. */
-export const JOBS = { draco: decodeDraco, ktx2: decodeKtx2 };
+export const JOBS = { draco: decodeDraco, ktx2: decodeKtx2, meshopt: decodeMeshopt };
 
 export type Jobs = typeof JOBS;
 export type JobName = keyof Jobs;

@@ -79,11 +79,9 @@ export async function openAccessors(
   for (const [i, at] of root.list('buffers').entries()) {
     buffers.push(await loadBuffer(at.object(), i === 0 ? binary : undefined, resolve, allowOutside));
   }
-  const views: View[] = [];
-  for (const at of root.list('bufferViews')) {
-    const unpacked = await unpackView(at.object(), buffers);
-    views.push(readView(at, buffers, unpacked));
-  }
+  const viewPlaces = root.list('bufferViews');
+  const unpacked = await Promise.all(viewPlaces.map((at) => unpackView(at.object(), buffers)));
+  const views = viewPlaces.map((at, i) => readView(at, buffers, unpacked[i]));
   const places = root.list('accessors');
   const cache = new Map<number, AccessorData>();
   return {

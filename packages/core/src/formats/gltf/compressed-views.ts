@@ -1,15 +1,18 @@
 import { LensError } from '../../errors/lens-error.js';
+import { apart } from '../apart/apart.js';
+import { decodeMeshopt, NO_WEBASSEMBLY } from '../meshopt/decode-meshopt.js';
 import type { Cursor } from './cursor.js';
 
 const MODES = ['ATTRIBUTES', 'TRIANGLES', 'INDICES'] as const;
 /** The last is one of KHR_meshopt_compression. */
 const FILTERS = ['NONE', 'OCTAHEDRAL', 'QUATERNION', 'EXPONENTIAL', 'COLOR'] as const;
+/** Bytes that are worth a thread. */
+const LARGE = 1 << 18;
 /** Bytes that one compressed view may unpack to: 1 GiB. */
 const MOST_BYTES = 2 ** 30;
 
 /**
- * Unpacks a buffer view that is compressed (EXT_meshopt_compression, KHR_meshopt_compression), by the package meshoptimizer, which is loaded when a
- * file first asks for it.
+ * Unpacks a buffer view that is compressed (EXT_meshopt_compression, KHR_meshopt_compression).
  *
  * @returns undefined for views that are not
  * @throws LensError `gltf/meshopt` for bytes that cannot be unpacked, and what the checks of numbers say
@@ -47,29 +50,22 @@ export async function unpackView(
     at.fail('length', `${count} elements of ${stride} bytes do not make the view's ${wanted} bytes`);
   if (wanted > MOST_BYTES)
     at.fail('too-large', `the view would unpack to ${wanted} bytes`, `At most ${MOST_BYTES} are read.`);
-  const { MeshoptDecoder } = await import('meshoptimizer/decoder');
-  if (!MeshoptDecoder.supported)
-    throw new LensError('gltf/meshopt', 'this machine runs no WebAssembly, which compressed models need', {
-      where: at.where,
-      hint: 'Use the model without meshopt compression.',
-    });
-  await MeshoptDecoder.ready;
-  const out = new Uint8Array(wanted);
+  const packed = buffer.subarray(byteOffset, byteOffset + byteLength);
   try {
-    MeshoptDecoder.decodeGltfBuffer(
-      out,
-      count,
-      stride,
-      buffer.subarray(byteOffset, byteOffset + byteLength),
-      mode,
-      filter,
-    );
-  } catch {
-    at.fail(
+    // What is small is unpacked before a thread would have begun.
+    return wanted < LARGE
+      ? await decodeMeshopt(packed, count, stride, mode, filter)
+      : await apart('meshopt', packed.slice(), count, stride, mode, filter);
+  } catch (cause) {
+    if (cause instanceof Error && cause.message === NO_WEBASSEMBLY)
+      throw new LensError('gltf/meshopt', 'this machine runs no WebAssembly, which compressed models need', {
+        where: at.where,
+        hint: 'Use the model without meshopt compression.',
+      });
+    return at.fail(
       'meshopt',
       'the compressed bytes are damaged',
       'Get the file again, or export it without compression.',
     );
   }
-  return out;
 }
