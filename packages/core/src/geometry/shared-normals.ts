@@ -43,12 +43,15 @@ export function withSharedNormals(geometry: Geometry, { placeOf, alike }: Shared
   const around = new Uint32Array(corners);
   for (let corner = 0; corner < corners; corner++) around[ends[place(corner)]!++] = corner;
 
-  const sources: number[] = [];
-  const normals: number[] = [];
+  // Most vertices stay one: room for them, and for some that become several.
+  let room = Math.ceil(vertices * 1.1) + 16;
+  let made = 0;
+  let sources = new Uint32Array(room);
+  let normals = new Float32Array(room * 3);
   const out = new Uint32Array(corners);
   /** By vertex: the first of those that became of it, and of each the next one. */
   const first = new Int32Array(vertices).fill(-1);
-  const next: number[] = [];
+  let next = new Int32Array(room);
   for (let corner = 0; corner < corners; corner++) {
     const at = place(corner);
     const begin = starts[at]!; // one more than places
@@ -88,10 +91,18 @@ export function withSharedNormals(geometry: Geometry, { placeOf, alike }: Shared
     let found = first[vertex]!;
     while (found >= 0 && !isSame(normals, found, x, y, z)) found = next[found]!;
     if (found < 0) {
-      found = sources.length;
-      sources.push(vertex);
-      normals.push(x, y, z);
-      next.push(first[vertex]!);
+      if (made === room) {
+        room *= 2;
+        sources = grown(sources, new Uint32Array(room));
+        normals = grown(normals, new Float32Array(room * 3));
+        next = grown(next, new Int32Array(room));
+      }
+      found = made++;
+      sources[found] = vertex;
+      normals[found * 3] = x;
+      normals[found * 3 + 1] = y;
+      normals[found * 3 + 2] = z;
+      next[found] = first[vertex]!;
       first[vertex] = found;
     }
     out[corner] = found;
@@ -99,10 +110,12 @@ export function withSharedNormals(geometry: Geometry, { placeOf, alike }: Shared
   return {
     ...geometry,
     attributes: {
-      ...Object.fromEntries(Object.entries(attributes).map(([name, one]) => [name, gathered(one, sources)])),
-      normal: attributeFrom(normals, 3),
+      ...Object.fromEntries(
+        Object.entries(attributes).map(([name, one]) => [name, gathered(one, sources.subarray(0, made))]),
+      ),
+      normal: attributeFrom(normals.slice(0, made * 3), 3),
     },
-    indices: packIndices(out, sources.length),
+    indices: packIndices(out, made),
   };
 }
 
@@ -139,14 +152,19 @@ function measure(
   return { faceNormals, angles };
 }
 
-const isSame = (normals: readonly number[], vertex: number, x: number, y: number, z: number): boolean =>
+function grown<T extends Uint32Array | Int32Array | Float32Array>(old: T, larger: T): T {
+  larger.set(old as never);
+  return larger;
+}
+
+const isSame = (normals: Float32Array, vertex: number, x: number, y: number, z: number): boolean =>
   Math.abs(normals[vertex * 3]! - x) +
     Math.abs(normals[vertex * 3 + 1]! - y) +
     Math.abs(normals[vertex * 3 + 2]! - z) <
   1e-5;
 
 /** Values of an attribute for these vertices, tightly packed. */
-function gathered(attribute: Attribute, sources: readonly number[]): Attribute {
+function gathered(attribute: Attribute, sources: Uint32Array): Attribute {
   const size = COMPONENT_BYTES[attribute.componentType] * attribute.components;
   const stride = (size + 3) & ~3;
   const bytes = new Uint8Array(sources.length * stride);
