@@ -20,6 +20,7 @@ export async function bundle(page: string, format: 'esm' | 'iife'): Promise<stri
     // As builds for production have it.
     conditions: ['production'],
     logLevel: 'warning',
+    ...(format === 'iife' ? { define: { 'import.meta.url': '""' } } : {}),
     ...(format === 'esm' ? { external: ['jsonc-parser'] } : {}),
   });
   return outputFiles[0]!.text;

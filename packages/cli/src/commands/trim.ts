@@ -24,6 +24,7 @@ interface TrimCommandOptions {
   quantize: NonNullable<TrimOptions['quantize']>;
   compress: boolean;
   levels?: number | true;
+  split?: number;
   textureSize?: number;
   textureQuality?: number;
   tolerance: number;
@@ -58,6 +59,11 @@ export function trimCommand(): Command {
     )
     .option('--no-compress', 'write vertices and indices as they are, without EXT_meshopt_compression')
     .option('--levels [count]', 'add coarser levels of meshes, 1 to 3', parseNumber(1, 3))
+    .option(
+      '--split <triangles>',
+      'cut what has more triangles into parts of so many, which are culled one by one',
+      parseNumber(64, 1_000_000),
+    )
     .option('--texture-size <pixels>', 'shrink textures to this side at most', parseNumber(1, 16_384))
     .option(
       '--texture-quality <percent>',
@@ -94,6 +100,7 @@ async function trim(file: string, options: TrimCommandOptions): Promise<void> {
     const done = await trimAsset(model.asset, {
       ...options,
       levels: options.levels === undefined ? false : options.levels === true ? {} : { count: options.levels },
+      ...(options.split === undefined ? {} : { split: options.split }),
     });
     const textures = await reencodeTextures(model, options);
     if (textures) done.push({ name: 'textures', done: textures, changed: true });

@@ -337,6 +337,39 @@ test('packed files are smaller, valid, and the same when they are read', async (
   });
 });
 
+test('large geometries are cut into parts that lie together, and are the same all together', async () => {
+  const ball = sphere({ widthSegments: 120, heightSegments: 90 });
+  const bent = { ...box(), targets: [{ attributes: { position: box().attributes['position']! } }] };
+  const asset = await model([
+    { name: 'ball', mesh: mesh(ball) },
+    { name: 'twin', mesh: mesh(ball) },
+    { name: 'crate', mesh: mesh(box()) },
+    { name: 'face', mesh: { primitives: [{ geometry: bent }], weights: [0] } },
+  ]);
+  const before = countAsset(asset);
+  const sums = corners(asset);
+  const plain = { prune: false, dedupe: false, instances: false, weld: false, reorder: false } as const;
+  const [step] = await trimAsset(asset, { ...plain, join: 'none', quantize: 'none', split: 1000 });
+  expect(step).toMatchObject({ name: 'split', done: '2 geometries into 44 parts' });
+  expect(corners(asset)).toEqual(sums);
+  const [first, twin, crate] = asset.meshes;
+  expect(first!.primitives.length).toBe(22);
+  expect(twin!.primitives.length).toBe(22);
+  expect(crate!.primitives.length).toBe(1);
+  const after = countAsset(asset);
+  expect(after.triangles).toBe(before.triangles);
+  // Vertices at the seams are there twice.
+  expect(after.vertices).toBeLessThan(before.vertices * 1.15);
+  for (const { geometry } of first!.primitives) {
+    expect(geometry.indices!.length / 3).toBeLessThanOrEqual(1000);
+    const { max, min } = geometry.bounds;
+    // Parts lie together: the whole is 1.73 across.
+    expect(Math.hypot(...max.map((v, k) => v - min[k]!))).toBeLessThan(0.95);
+  }
+  await isValid(writeGlb(asset));
+  await expect(trimAsset(asset, { split: 3 })).rejects.toMatchObject({ code: 'trim/split' });
+});
+
 test('levels that cannot be made are refused', async () => {
   const asset = await model([{ mesh: mesh(sphere()) }]);
   await expect(trimAsset(asset, { levels: { share: 2 } })).rejects.toMatchObject({ code: 'trim/levels' });

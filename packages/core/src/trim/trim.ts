@@ -9,6 +9,7 @@ import { joinPrimitives } from './join-primitives.js';
 import { prune } from './prune.js';
 import { quantize } from './quantize.js';
 import { reorder } from './reorder.js';
+import { splitLarge } from './split.js';
 import { weld } from './weld.js';
 
 /** What is done to a model; each step may be left out. */
@@ -32,6 +33,11 @@ export interface TrimOptions {
   quantize?: 'none' | 'attributes' | 'positions';
   /** Add coarser levels, that are drawn when the model is small on the screen. Default none. */
   levels?: LevelOptions | false;
+  /**
+   * Cut geometries of more triangles than this into parts that lie together, so that what is outside the view is left out part
+   * by part. Default: none is cut.
+   */
+  split?: number;
 }
 
 /** What one step did. */
@@ -58,7 +64,7 @@ export interface TrimCounts {
  * Makes a model smaller and cheaper to draw without changing how it looks: what animations, names, extras and variants need
  * stays as it is. The asset given is changed itself.
  *
- * @throws LensError `trim/levels` for levels that cannot be made
+ * @throws LensError `trim/levels` for levels that cannot be made, `trim/split` for parts that cannot
  */
 export async function trimAsset(asset: ModelAsset, options: TrimOptions = {}): Promise<TrimStep[]> {
   const { join = 'primitives', quantize: bits = 'attributes', levels = false } = options;
@@ -82,6 +88,7 @@ export async function trimAsset(asset: ModelAsset, options: TrimOptions = {}): P
   );
   await step('weld', options.weld !== false, () => weld(asset));
   await step('levels', levels !== false, () => addLevels(asset, levels || {}));
+  await step('split', options.split !== undefined, () => splitLarge(asset, options.split ?? 0));
   await step('reorder', options.reorder !== false, () => reorder(asset));
   await step('quantize', bits !== 'none', () => quantize(asset, bits === 'positions'));
   return steps;
