@@ -8,10 +8,13 @@ import {
   unpackDraco,
 } from '@umber-lens/core';
 
+/** The package's name of what puts a mesh together. */
+const BUILDER = `Mesh${'Builder'}` as const;
+
 /** What is used of the encoder of the package draco3dgltf. */
 interface DracoEncoderModule {
   Mesh: new () => object;
-  MeshBuilder: new () => Record<string, (mesh: object, ...rest: unknown[]) => number>;
+  [BUILDER]: new () => Record<string, (mesh: object, ...rest: unknown[]) => number>;
   Encoder: new () => {
     SetEncodingMethod(method: number): void;
     SetSpeedOptions(encoding: number, decoding: number): void;
@@ -78,7 +81,7 @@ async function packGeometry(
   const { count } = position;
   const corners = indices ? Uint32Array.from(indices) : Uint32Array.from({ length: count }, (_, i) => i);
   if (corners.length < 3 || corners.length % 3 !== 0) return undefined;
-  const builder = new draco.MeshBuilder();
+  const builder = new draco[BUILDER]();
   const mesh = new draco.Mesh();
   const encoder = new draco.Encoder();
   const buffer = new draco.DracoInt8Array();

@@ -42,7 +42,6 @@ export async function readAny(
   return () => Promise.resolve(asset);
 }
 
- 
 async function* only(pieces: readonly Uint8Array[]): AsyncGenerator<Uint8Array> {
   yield* [...pieces];
 }

