@@ -4,7 +4,6 @@ import {
   attributeFrom,
   COMPONENT_BYTES,
   type Geometry,
-  packIndices,
 } from './geometry.js';
 
 /** Faces around one place above which all of them share one normal: the work would grow with their square. */
@@ -115,7 +114,8 @@ export function withSharedNormals(geometry: Geometry, { placeOf, alike }: Shared
       ),
       normal: attributeFrom(normals.slice(0, made * 3), 3),
     },
-    indices: packIndices(out, made),
+    // 65535 means a new strip to GPUs.
+    indices: made <= 65535 ? Uint16Array.from(out) : out,
   };
 }
 
