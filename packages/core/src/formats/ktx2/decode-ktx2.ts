@@ -48,7 +48,8 @@ export async function decodeKtx2(bytes: Uint8Array, options: DecodeKtx2Options =
 export function pictureOf(texture: Ktx2Texture, options: DecodeKtx2Options = {}): TexelLevels {
   const { layer = 0, face = 0, file = '' } = options;
   const { faces, height, isSrgb, kind, layers, levels, width } = texture;
-  const supported = fitting(options, width, height);
+  // Channels are exchanged where pixels are made.
+  const supported = texture.swizzle ? [] : fitting(options, width, height);
   const fault = new Ktx2Fault(file);
   if (!(layer >= 0 && layer < layers && face >= 0 && face < faces))
     fault.fail(
@@ -76,7 +77,7 @@ export function pictureOf(texture: Ktx2Texture, options: DecodeKtx2Options = {})
       return fault.fail('broken', `level ${i} cannot be decoded: ${told}`, 'Copy the file again.', cause);
     }
     format = out.format;
-    return out.bytes;
+    return texture.swizzle ? swizzled(out, texture.swizzle) : out.bytes;
   });
   if (!format) return fault.fail('broken', 'it has no levels', 'Export it anew.');
   return { width, height, format, levels: made, isSrgb };
@@ -93,6 +94,22 @@ function fitting(
     const isWhole = width % block.width === 0 && height % block.height === 0;
     return isWhole || (partialBlocks && !format.startsWith('bc'));
   });
+}
+
+/** With channels in the order that the file asks for. */
+function swizzled({ bytes, format }: Made, swizzle: string): Uint8Array {
+  const one = { rgba8unorm: [255], rgba16float: [0, 0x3c], rgba32float: [0, 0, 0x80, 0x3f] }[
+    format as 'rgba8unorm' | 'rgba16float' | 'rgba32float'
+  ];
+  const size = one.length;
+  const out = new Uint8Array(bytes.length);
+  for (let at = 0; at < bytes.length; at += size * 4)
+    [...swizzle].forEach((letter, c) => {
+      const from = 'rgba'.indexOf(letter);
+      for (let b = 0; b < size; b++)
+        out[at + c * size + b] = from >= 0 ? bytes[at + from * size + b]! : letter === '1' ? one[b]! : 0; // whole pixels
+    });
+  return out;
 }
 
 type Made = { format: TexelFormat; bytes: Uint8Array };

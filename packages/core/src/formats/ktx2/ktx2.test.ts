@@ -14,6 +14,8 @@ interface Made {
   /** 3: zlib. */
   scheme?: number;
   isSrgb?: boolean;
+  /** 1: premultiplied. */
+  flags?: number;
   values?: Record<string, string>;
   /** What the levels unpack to, where the file lies about it. */
   plainLengths?: number[];
@@ -53,6 +55,7 @@ function file(made: Made): Uint8Array {
   out.writeUInt16LE(2, head + 8);
   out.writeUInt16LE(dfd - 4, head + 10);
   out[head + 14] = made.isSrgb ? 2 : 1;
+  out[head + 15] = made.flags ?? 0;
   keyed.copy(out, head + dfd);
   return new Uint8Array(out);
 }
@@ -130,6 +133,21 @@ test('layers, faces and levels are found where they lie, packed by zlib or not',
   }
 });
 
+test('channels are exchanged as the file asks', async () => {
+  const gray = { vkFormat: 9, width: 1, levels: [Uint8Array.of(77)] };
+  const luminance = await decodeKtx2(file({ ...gray, values: { KTXswizzle: 'rrr1' } }));
+  expect([...luminance.levels[0]!]).toEqual([77, 77, 77, 255]);
+  const halves = { vkFormat: 97, width: 1, levels: [Uint8Array.of(1, 2, 3, 4, 5, 6, 7, 8)] };
+  const turned = await decodeKtx2(file({ ...halves, values: { KTXswizzle: 'b0a1' } }));
+  expect([...turned.levels[0]!]).toEqual([5, 6, 0, 0, 7, 8, 0, 0x3c]);
+  // What is packed becomes pixels for it.
+  const packed = { vkFormat: 139, width: 4, levels: [Uint8Array.of(200, 100, 0, 0, 0, 0, 0, 0)] };
+  const decoded = await decodeKtx2(file({ ...packed, values: { KTXswizzle: 'rrrr' } }), {
+    supported: ['bc4-r-unorm'],
+  });
+  expect([decoded.format, ...decoded.levels[0]!.subarray(0, 4)]).toEqual(['rgba8unorm', 200, 200, 200, 200]);
+});
+
 test('a cube lights from all around, and a panorama too', async () => {
   const sides = Uint8Array.from({ length: 6 * 16 * 16 * 4 }, (_, i) => (i % 4 === 0 && i < 1024 ? 255 : 0));
   const cube = await readKtx2Panorama(file({ vkFormat: 37, width: 16, faces: 6, levels: [sides] }));
@@ -186,6 +204,16 @@ test.each<[string, Made, string]>([
     'rows from below',
     { vkFormat: 37, width: 1, levels: [new Uint8Array(4)], values: { KTXorientation: 'ru' } },
     'rows are ordered "ru"',
+  ],
+  [
+    'an order of channels that is none',
+    { vkFormat: 37, width: 1, levels: [new Uint8Array(4)], values: { KTXswizzle: 'xyzw' } },
+    'ordered "xyzw"',
+  ],
+  [
+    'opacity in the colours',
+    { vkFormat: 37, width: 1, levels: [new Uint8Array(4)], flags: 1 },
+    'opacity is multiplied',
   ],
   ['a format that nobody knows', { vkFormat: 9999, width: 1, levels: [new Uint8Array(4)] }, 'format 9999'],
 ])('%s is refused', async (_, made, message) => {

@@ -19,6 +19,8 @@ export interface Ktx2Texture {
   kind: PackedFormat | PlainTexels | 'uastc' | 'etc1s';
   /** Level by level, the largest first: all pictures one after the other, layer by layer and face by face. */
   levels: Uint8Array[];
+  /** Where channels come from, one letter each (`r`, `g`, `b`, `a`, `0`, `1`); undefined where they are what they are. */
+  swizzle: string | undefined;
   /** Of ETC1S: what its pictures share. */
   shared: KTX2Container['globalData'];
 }
@@ -31,6 +33,8 @@ const [NONE, BASIS, ZSTD, ZLIB] = [0, 1, 2, 3] as const;
 /** Colour models of the descriptor of data. */
 const [UASTC, ETC1S] = [166, 163] as const;
 const SRGB = 2;
+/** KHR_DF_FLAG_ALPHA_PREMULTIPLIED. */
+const PREMULTIPLIED = 1;
 
 /** Refuses a file, with its name. */
 export class Ktx2Fault {
@@ -84,6 +88,11 @@ export async function readKtx2(bytes: Uint8Array, file = ''): Promise<Ktx2Textur
       'Export it with the first row at the top (rd).',
     );
   const [dfd] = container.dataFormatDescriptor;
+  if (dfd && (dfd.flags & PREMULTIPLIED) !== 0)
+    fault.fail('format', 'opacity is multiplied into its colours', 'Export it with straight alpha.');
+  const swizzle = textOf(container.keyValue['KTXswizzle'])?.replace(/\0.*$/s, '');
+  if (swizzle !== undefined && !/^[rgba01]{4}$/.test(swizzle))
+    fault.fail('broken', `its channels are ordered "${swizzle}"`, 'Export it anew.');
   const texture: Ktx2Texture = {
     width,
     height,
@@ -93,6 +102,7 @@ export async function readKtx2(bytes: Uint8Array, file = ''): Promise<Ktx2Textur
     isBaked: 'umberIrradiance' in container.keyValue,
     kind: kindOf(container, fault),
     levels: [],
+    swizzle: swizzle === 'rgba' ? undefined : swizzle,
     shared: container.globalData,
   };
   texture.levels = await unpack(container, texture, fault);
