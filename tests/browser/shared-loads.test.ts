@@ -192,6 +192,18 @@ test('WebP and AVIF come out of models by their extensions', async () => {
   expect(found).toEqual(kinds.map((kind) => [[`EXT_texture_${kind}`], 8, 4, [32, 192, 64, 255]]));
 });
 
+test('light from all around is loaded once for those who have it', async () => {
+  const found = await stage.page.evaluate(async (at) => {
+    const { loadEnvironment } = umber;
+    const address = `${at}/plain/green.png?sky`;
+    const [a, b] = await Promise.all([loadEnvironment(address), loadEnvironment(address)]);
+    const c = await loadEnvironment(address);
+    return [a === b, a === c, a.width, Math.round(a.data[1]! * 100)];
+  }, address);
+  expect(found).toEqual([true, true, 4, 100]);
+  expect(served).toEqual(['plain/green.png?sky']);
+});
+
 test('a server that is overburdened is asked again; what will not help is not', async () => {
   const codes = await stage.page.evaluate(async (at) => {
     const { loadModel } = umber;

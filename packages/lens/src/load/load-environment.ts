@@ -9,12 +9,18 @@ import {
 } from '@umber-lens/core';
 import { baseAddress } from './base-address.js';
 import { type FetchOptions, fetchFile } from './queue.js';
+import { SharedLoads } from './shared-loads.js';
 
 export type LoadEnvironmentOptions = FetchOptions;
 
+const loads = new SharedLoads<Panorama, never>(() => undefined);
+/** By addresses: what somebody still has. */
+const known = new Map<string, WeakRef<Panorama>>();
+
 /**
- * Loads light from all around, told by its contents: a Radiance panorama (`.hdr`), what `umber bake` made, a cube or
- * a panorama of KTX 2.0 (`.ktx2`), a panorama that the browser decodes (PNG, JPEG, WebP, AVIF: white is radiance 1), or six of those as the sides of a cube.
+ * Loads light from all around, told by its contents: a Radiance panorama (`.hdr`), what `umber bake` made, a cube or a
+ * panorama of KTX 2.0 (`.ktx2`), a panorama that the browser decodes (PNG, JPEG, WebP, AVIF: white is radiance 1), or six of
+ * those as the sides of a cube. As long as somebody has it, an address gives the same one.
  *
  *     scene.environment = { panorama: await loadEnvironment('dusk.hdr') };
  *
@@ -25,13 +31,22 @@ export async function loadEnvironment(
   source: string | URL | readonly (string | URL)[],
   options: LoadEnvironmentOptions = {},
 ): Promise<Panorama> {
-  const one = async (address: string | URL): Promise<Panorama> => {
-    const url = new URL(address, baseAddress());
-    return panoramaOf(await fetchFile(url, options, () => undefined), url.href);
-  };
-  if (typeof source === 'string' || source instanceof URL) return one(source);
-  const sides = await Promise.all(source.map(one));
-  return panoramaOfSides(sides);
+  const isOne = typeof source === 'string' || source instanceof URL;
+  const addresses = (isOne ? [source] : source).map((address) => new URL(address, baseAddress()));
+  const key = addresses.map(({ href }) => href).join(' ');
+  const found = known.get(key)?.deref();
+  if (found) return found;
+  const panorama = await loads.join(key, options.signal, undefined, async (signal) => {
+    const sides = await Promise.all(
+      addresses.map(async (address) =>
+        panoramaOf(await fetchFile(address, { ...options, signal }, () => undefined), address.href),
+      ),
+    );
+    return isOne ? sides[0]! : panoramaOfSides(sides); // one
+  });
+  known.set(key, new WeakRef(panorama));
+  loads.release(key, panorama);
+  return panorama;
 }
 
 async function panoramaOf(bytes: Uint8Array, name: string): Promise<Panorama> {
