@@ -281,6 +281,8 @@ class Writer implements MaterialPlaces {
   }
 
   private primitive({ extras, geometry, kept, material, standard = material, variants }: Primitive): Json {
+    // Numbered ahead of those of variants: the usual one comes first.
+    const number = standard && this.materials.of(standard);
     const extensions = this.kept(kept);
     if (variants) extensions[this.uses('KHR_materials_variants')] = this.variantsOf(variants);
     const packed = this.packed?.get(geometry);
@@ -293,7 +295,7 @@ class Writer implements MaterialPlaces {
       };
     return clean({
       ...(packed ? this.packedGeometry(packed.unpacked) : this.geometry(geometry)),
-      material: standard && this.materials.of(standard),
+      material: number,
       extensions: filledObject(extensions),
       extras,
     });
