@@ -32,6 +32,8 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
   /** @internal */
   indexBytes = 2;
   private enabledLocations = 0;
+  /** Holds no arrays. */
+  private noArrays: WebGLVertexArrayObject | undefined;
   private readonly divisors = new Int32Array(MOST_LOCATIONS);
   /** What each texture unit holds; undefined where that is not known. */
   private readonly units: {
@@ -110,12 +112,16 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
     const { gl, counts } = this.device;
     const pipeline = this.apply();
     counts.addDraw(pipeline.topology, vertexCount, instanceCount);
+    // What makes its vertices by itself is drawn beside the arrays of others, instead of turning them off and on again.
+    if (pipeline.locations === 0) gl.bindVertexArray((this.noArrays ??= gl.createVertexArray()));
     gl.drawArraysInstanced(pipeline.mode, firstVertex, vertexCount, instanceCount);
+    if (pipeline.locations === 0) gl.bindVertexArray(null);
   }
 
   drawIndexed(indexCount: number, instanceCount = 1, firstIndex = 0): void {
     const { gl, counts } = this.device;
     const pipeline = this.apply();
+    if (pipeline.locations === 0) this.enable(0);
     counts.addDraw(pipeline.topology, indexCount, instanceCount);
     gl.drawElementsInstanced(
       pipeline.mode,
@@ -168,17 +174,19 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
     gl.uniform4fv(linked.clip, clip);
     if (linked.target) gl.uniform4f(linked.target, this.targetWidth, this.targetHeight, this.flip, 0);
     this.applyRaster(pipeline);
-    for (
-      let location = 0, bits = pipeline.locations ^ this.enabledLocations;
-      bits !== 0;
-      location++, bits >>>= 1
-    ) {
+    if (pipeline.locations !== 0) this.enable(pipeline.locations);
+    this.bound(pipeline);
+  }
+
+  /** @param locations bit i is set where attribute location i is fed */
+  private enable(locations: number): void {
+    const { gl } = this.device;
+    for (let location = 0, bits = locations ^ this.enabledLocations; bits !== 0; location++, bits >>>= 1) {
       if ((bits & 1) === 0) continue;
-      if ((pipeline.locations >>> location) & 1) gl.enableVertexAttribArray(location);
+      if ((locations >>> location) & 1) gl.enableVertexAttribArray(location);
       else gl.disableVertexAttribArray(location);
     }
-    this.enabledLocations = pipeline.locations;
-    this.bound(pipeline);
+    this.enabledLocations = locations;
   }
 
   private applyRaster(pipeline: Webgl2Pipeline): void {
