@@ -56,10 +56,11 @@ if (wants('trim')) {
   const args = ['trim', tug, '--out', '.cache/tug-trimmed.glb', '--levels', '--join', 'named'];
   // Beside the models, so that tables are as wide as short names are.
   mkdirSync('.cache', { recursive: true });
-  copyFileSync('examples/public/models/crate.glb', '.cache/crate.glb');
+  for (const model of ['crate.glb', 'tug.glb'])
+    copyFileSync(`examples/public/models/${model}`, `.cache/${model}`);
   const others = [
     ['recast', 'crate.glb', 'crate.obj'],
-    ['recast', 'crate.obj', 'crate.stl'],
+    ['recast', 'tug.glb', 'tug-small.glb', '--draco', '--ktx2'],
   ];
   const short = (text) => text.replaceAll('examples/public/models/', '').replaceAll('.cache/', '');
   const more = others.map((one) => `\n$ umber ${one.join(' ')}\n${umberIn('.cache', ...one)}`).join('');
