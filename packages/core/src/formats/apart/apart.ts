@@ -50,6 +50,8 @@ const hands: Hand[] = [];
 const waiting: Asked[] = [];
 let nextId = 0;
 let isImpossible = false;
+/** Whether a thread has ever answered: one that dies then died of its work. */
+let hasAnswered = false;
 let idle: unknown;
 
 /**
@@ -139,6 +141,7 @@ function start(): Hand {
 function done(hand: Hand, answer: JobAnswer): void {
   const { asked } = hand;
   hand.asked = undefined;
+  hasAnswered = true;
   if (asked) {
     if ('result' in answer) asked.resolve(answer.result);
     else {
@@ -153,14 +156,21 @@ function done(hand: Hand, answer: JobAnswer): void {
   share();
 }
 
-/** A thread that could not be started or died: what it had is done here, and so is all that comes. */
+/**
+ * A thread that could not be started: what it had is done here, and so is all that comes. One that died of its work takes that
+ * work along: here it might do worse.
+ */
 function lost(hand: Hand): void {
   const at = hands.indexOf(hand);
   if (at < 0) return;
   hands.splice(at, 1);
-  isImpossible = true;
   const { asked } = hand;
   hand.asked = undefined;
+  if (hasAnswered) {
+    asked?.reject(new Error('the thread that worked on it came to its end'));
+    return share();
+  }
+  isImpossible = true;
   doAll(asked ? [asked, ...waiting.splice(0)] : waiting.splice(0));
 }
 
