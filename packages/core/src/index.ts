@@ -47,7 +47,7 @@ export {
   type WritableAsset,
   type WriteOptions,
 } from './formats/gltf/write.js';
-export type { ByteSource } from './formats/bytes/byte-source.js';
+export { type ByteSource, peek, wholeOf } from './formats/bytes/byte-source.js';
 export { imageTypeOf } from './formats/bytes/image-type.js';
 export { readObj, type ReadObjOptions } from './formats/obj/read-obj.js';
 export { type WrittenModel, writeObj } from './formats/obj/write-obj.js';
@@ -111,6 +111,7 @@ export { type DecodeKtx2Options, linearPixels, type TexelLevels } from './format
 export { type Ktx2Texture, readKtx2 } from './formats/ktx2/read-ktx2.js';
 export {
   type PackedFormat,
+  ASTC_SIZES,
   srgbFormat,
   texelBlock,
   texelBytes,

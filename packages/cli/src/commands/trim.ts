@@ -100,7 +100,6 @@ async function trim(file: string, options: TrimCommandOptions): Promise<void> {
     const done = await trimAsset(model.asset, {
       ...options,
       levels: options.levels === undefined ? false : options.levels === true ? {} : { count: options.levels },
-      ...(options.split === undefined ? {} : { split: options.split }),
     });
     const textures = await reencodeTextures(model, options);
     if (textures) done.push({ name: 'textures', done: textures, changed: true });

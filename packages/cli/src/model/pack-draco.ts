@@ -47,21 +47,16 @@ const BITS = { POSITION: 14, NORMAL: 10, TEX_COORD: 12, COLOR: 10, GENERIC: 12 }
  * Packs the triangles of an asset by Draco. Geometries with morph targets or joints stay as they are: their parts must keep their
  * order and their sums. So do those that would not be smaller.
  */
-export async function packGeometries(
-  asset: ModelAsset,
-  onProgress?: (done: number, all: number) => void,
-): Promise<Map<Geometry, PackedGeometry>> {
+export async function packGeometries(asset: ModelAsset): Promise<Map<Geometry, PackedGeometry>> {
   const { createEncoderModule } = createRequire(import.meta.url)('draco3dgltf') as {
     createEncoderModule(options: object): Promise<DracoEncoderModule>;
   };
   const draco = await createEncoderModule({});
   const all = new Set(asset.meshes.flatMap(({ primitives }) => primitives.map(({ geometry }) => geometry)));
   const out = new Map<Geometry, PackedGeometry>();
-  let done = 0;
   for (const geometry of all) {
     const packed = await packGeometry(draco, geometry);
     if (packed) out.set(geometry, packed);
-    onProgress?.(++done, all.size);
   }
   return out;
 }

@@ -5,18 +5,12 @@ import { sharpOf } from './sharp-of.js';
 /**
  * Writes all pictures as universal textures (KHR_texture_basisu): UASTC with levels of detail, packed by Zstandard. Sides become
  * multiples of four, as the extension asks.
- *
- * @returns how many were written
  */
-export async function packTextures(
-  asset: ModelAsset,
-  onProgress?: (done: number, all: number) => void,
-): Promise<number> {
+export async function packTextures(asset: ModelAsset): Promise<void> {
   const encode = await openEncoder();
   const colors = colorImages(asset.materials);
   const normals = new Set(asset.materials.flatMap(normalImages));
-  let written = 0;
-  for (const [i, image] of asset.images.entries()) {
+  for (const image of asset.images) {
     const { content } = image;
     if (content.kind === 'encoded' && content.mimeType !== 'image/ktx2') {
       const picture = (await sharpOf(content)).toColourspace('srgb').ensureAlpha();
@@ -27,11 +21,8 @@ export async function packTextures(
       const bytes = await encode(data, w, h, { isColor: colors.has(image), isNormals: normals.has(image) });
       image.content = { kind: 'encoded', mimeType: 'image/ktx2', bytes };
       if (image.uri !== undefined) image.uri = image.uri.replace(/\.\w+$/, '.ktx2');
-      written++;
     }
-    onProgress?.(i + 1, asset.images.length);
   }
-  return written;
 }
 
 type Encode = (

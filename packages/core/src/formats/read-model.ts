@@ -1,6 +1,6 @@
 import { LensError } from '../errors/lens-error.js';
 import type { ModelAsset } from './asset/asset.js';
-import { type ByteSource, joined, piecesOf, wholeOf } from './bytes/byte-source.js';
+import { type ByteSource, HEAD, peek, wholeOf } from './bytes/byte-source.js';
 import { imageTypeOf } from './bytes/image-type.js';
 import { textOf } from './bytes/words.js';
 import type { Resolve } from './gltf/accessors.js';
@@ -22,9 +22,6 @@ export interface ReadModelOptions {
 }
 
 export type ModelFormat = 'gltf' | 'obj' | 'ply' | 'stl';
-
-/** Bytes that tell what a file is. */
-const HEAD = 4096;
 
 /**
  * Reads a model of any format that is known, told by its contents and not by its name: glTF and GLB, OBJ, PLY, STL.
@@ -86,24 +83,4 @@ export function formatOf(head: Uint8Array, size?: number): ModelFormat | undefin
   // A binary STL that was cut off, or is longer than its header says: nothing else has as little text.
   if (/^solid\b/i.test(text) && text.includes('\0')) return 'stl';
   return undefined;
-}
-
-/** The first bytes, and all of them as they were. */
-async function peek(source: ByteSource): Promise<{ head: Uint8Array; all: ByteSource }> {
-  if (source instanceof Uint8Array) return { head: source.subarray(0, HEAD), all: source };
-  const pieces = piecesOf(source);
-  const taken: Uint8Array[] = [];
-  let length = 0;
-  while (length < HEAD) {
-    const { done, value } = await pieces.next();
-    if (done) break;
-    taken.push(value);
-    length += value.length;
-  }
-  const head = joined(taken, length);
-  async function* all(): AsyncGenerator<Uint8Array> {
-    if (head.length > 0) yield head;
-    yield* pieces;
-  }
-  return { head, all: all() };
 }

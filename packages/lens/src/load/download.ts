@@ -59,52 +59,35 @@ export async function download<Value>(
       : Number(response.headers.get('content-length') ?? 0);
     onBytes(0, announced);
     let size = 0;
+    const reader = response.body?.getReader();
     async function* pieces(): AsyncGenerator<Uint8Array> {
-      const reader = response.body?.getReader();
-      try {
-        for (;;) {
-          let part: ReadableStreamReadResult<Uint8Array> | undefined;
-          try {
-            part = await reader?.read();
-          } catch (cause) {
-            const told = announced > 0 ? ` of ${announced}` : '';
-            throw fail('load/network', `the connection was lost after ${size}${told} bytes`, cause);
-          }
-          if (!part || part.done) break;
-          wait();
-          size += part.value.length;
-          onBytes(part.value.length, 0);
-          yield part.value;
+      for (;;) {
+        let part: ReadableStreamReadResult<Uint8Array> | undefined;
+        try {
+          part = await reader?.read();
+        } catch (cause) {
+          const told = announced > 0 ? ` of ${announced}` : '';
+          throw fail('load/network', `the connection was lost after ${size}${told} bytes`, cause);
         }
-        if (announced > 0 && size !== announced) {
-          throw new LensError('load/length', `${size} bytes came, and ${announced} were announced`, {
-            where,
-          });
-        }
-      } finally {
-        // Whoever takes no more lets the rest go.
-        void reader?.cancel().catch(() => undefined);
+        if (!part || part.done) break;
+        wait();
+        size += part.value.length;
+        onBytes(part.value.length, 0);
+        yield part.value;
+      }
+      if (announced > 0 && size !== announced) {
+        throw new LensError('load/length', `${size} bytes came, and ${announced} were announced`, {
+          where,
+        });
       }
     }
-    return await take(pieces(), announced > 0 ? announced : undefined);
+    try {
+      return await take(pieces(), announced > 0 ? announced : undefined);
+    } finally {
+      // Whoever takes no more lets the rest go.
+      void reader?.cancel().catch(() => undefined);
+    }
   } finally {
     clearTimeout(timer);
   }
-}
-
-/** All bytes of a file. */
-export async function takeWhole(pieces: AsyncIterable<Uint8Array>): Promise<Uint8Array> {
-  const parts: Uint8Array[] = [];
-  let size = 0;
-  for await (const piece of pieces) {
-    parts.push(piece);
-    size += piece.length;
-  }
-  const whole = new Uint8Array(size);
-  let at = 0;
-  for (const part of parts) {
-    whole.set(part, at);
-    at += part.length;
-  }
-  return whole;
 }

@@ -1,5 +1,5 @@
-import { LensError } from '@umber-lens/core';
-import { download, type Take, takeWhole } from './download.js';
+import { LensError, wholeOf } from '@umber-lens/core';
+import { download, type Take } from './download.js';
 
 /** How files are fetched. */
 export interface FetchOptions {
@@ -64,7 +64,7 @@ export const fetchFile = (
   options: FetchOptions,
   onBytes: (arrived: number, expected: number) => void,
   isPart = false,
-): Promise<Uint8Array> => fetchAs(address, options, onBytes, takeWhole, isPart);
+): Promise<Uint8Array> => fetchAs(address, options, onBytes, wholeOf, isPart);
 
 /**
  * Fetches a file when its turn comes, and again where that may help.

@@ -1,8 +1,4 @@
-import { formatOf, type ModelAsset, readGltf, type ReadModelOptions } from '@umber-lens/core';
-import { takeWhole } from './download.js';
-
-/** Bytes that tell what a file is. */
-const HEAD = 4096;
+import { formatOf, type ModelAsset, peek, readGltf, type ReadModelOptions, wholeOf } from '@umber-lens/core';
 
 /**
  * `readModel` of what is still coming, but that readers besides that of glTF are fetched when a file is of their kind: those
@@ -16,32 +12,12 @@ export async function readAny(
   options: ReadModelOptions,
   part: (path: string) => Promise<Uint8Array>,
 ): Promise<() => Promise<ModelAsset>> {
-  const coming = pieces[Symbol.asyncIterator]();
-  const first: Uint8Array[] = [];
-  for (let length = 0; length < HEAD;) {
-    const { done, value } = await coming.next();
-    if (done) break;
-    first.push(value);
-    length += value.length;
-  }
-  async function* all(): AsyncGenerator<Uint8Array> {
-    try {
-      yield* first.splice(0);
-      for (let next = await coming.next(); !next.done; next = await coming.next()) yield next.value;
-    } finally {
-      await coming.return?.();
-    }
-  }
-  const head = await takeWhole(only(first));
-  if (formatOf(head.subarray(0, HEAD), options.size) === 'gltf') {
-    const bytes = await takeWhole(all());
+  const { all, head } = await peek(pieces);
+  if (formatOf(head, options.size) === 'gltf') {
+    const bytes = await wholeOf(all);
     return () => readGltf(bytes, options);
   }
   const { readModel } = await import('./other-formats.js');
-  const asset = await readModel(all(), { ...options, resolve: part });
+  const asset = await readModel(all, { ...options, resolve: part });
   return () => Promise.resolve(asset);
-}
-
-async function* only(pieces: readonly Uint8Array[]): AsyncGenerator<Uint8Array> {
-  yield* [...pieces];
 }

@@ -48,7 +48,6 @@ const IDLE_MILLISECONDS = 5000;
 
 const hands: Hand[] = [];
 const waiting: Asked[] = [];
-let nextId = 0;
 let isImpossible = false;
 /** Whether a thread has ever answered: one that dies then died of its work. */
 let hasAnswered = false;
@@ -70,7 +69,7 @@ export function apart<Name extends JobName>(
       return (JOBS[name] as (...args: unknown[]) => Promise<unknown>)(...args);
     }
     return new Promise((resolve, reject) => {
-      waiting.push({ request: { id: nextId++, name, args }, resolve, reject });
+      waiting.push({ request: { name, args }, resolve, reject });
       share();
     });
   };

@@ -11,26 +11,24 @@ export type JobName = keyof Jobs;
 
 /** What a thread is asked. */
 export interface JobRequest {
-  id: number;
   name: JobName;
   args: unknown[];
 }
 
 /** What it answers: errors as plain fields, since threads pass no classes on. */
 export type JobAnswer =
-  | { id: number; result: unknown }
-  | { id: number; error: { code?: string; message: string; hint?: string; where?: Place } };
+  { result: unknown } | { error: { code?: string; message: string; hint?: string; where?: Place } };
 
-export async function answer({ args, id, name }: JobRequest): Promise<JobAnswer> {
+export async function answer({ args, name }: JobRequest): Promise<JobAnswer> {
   try {
     const job = JOBS[name] as (...args: unknown[]) => Promise<unknown>;
-    return { id, result: await job(...args) };
+    return { result: await job(...args) };
   } catch (error) {
     if (error instanceof LensError) {
       const { code, hint, message, where } = error;
-      return { id, error: { code, message, ...(hint ? { hint } : {}), ...(where ? { where } : {}) } };
+      return { error: { code, message, ...(hint ? { hint } : {}), ...(where ? { where } : {}) } };
     }
-    return { id, error: { message: error instanceof Error ? error.message : String(error) } };
+    return { error: { message: error instanceof Error ? error.message : String(error) } };
   }
 }
 

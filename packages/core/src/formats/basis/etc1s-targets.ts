@@ -53,51 +53,39 @@ type BlockWriter = (
   s: number,
 ) => void;
 
-function write(
-  books: Etc1sCodebooks,
-  blocks: Etc1sBlocks,
-  stride: number,
-  offset: number,
-  out: Uint8Array,
-  writer: BlockWriter,
-): void {
-  const { endpoints, selectors } = books;
-  for (let i = 0; i < blocks.endpoints.length; i++)
-    writer(
-      out,
-      i * stride + offset,
-      endpoints,
-      blocks.endpoints[i]! * 4, // i < length
-      selectors,
-      blocks.selectors[i]! * 4,
+/** Blocks of eight bytes for colours, with eight for opacity ahead of each where there is some. */
+function packed(
+  { endpoints, selectors }: Etc1sCodebooks,
+  color: Etc1sBlocks,
+  alpha: Etc1sBlocks | undefined,
+  writeColor: BlockWriter,
+  writeAlpha: BlockWriter,
+): Uint8Array<ArrayBuffer> {
+  const stride = alpha ? 16 : 8;
+  const out = new Uint8Array(color.endpoints.length * stride);
+  const write = (blocks: Etc1sBlocks, offset: number, writer: BlockWriter): void =>
+    blocks.endpoints.forEach(
+      (endpoint, i) =>
+        writer(out, i * stride + offset, endpoints, endpoint * 4, selectors, blocks.selectors[i]! * 4), // as many
     );
+  if (alpha) write(alpha, 0, writeAlpha);
+  write(color, stride - 8, writeColor);
+  return out;
 }
 
 /** As ETC2 (8 bytes a block), or with opacity as ETC2 with EAC (16 bytes): colours stay the same to the bit. */
-export function etc1sToEtc2(
+export const etc1sToEtc2 = (
   books: Etc1sCodebooks,
   color: Etc1sBlocks,
   alpha?: Etc1sBlocks,
-): Uint8Array<ArrayBuffer> {
-  const stride = alpha ? 16 : 8;
-  const out = new Uint8Array(color.endpoints.length * stride);
-  if (alpha) write(books, alpha, stride, 0, out, writeEac);
-  write(books, color, stride, stride - 8, out, writeEtc);
-  return out;
-}
+): Uint8Array<ArrayBuffer> => packed(books, color, alpha, writeEtc, writeEac);
 
 /** As BC1 (8 bytes a block), or with opacity as BC3 (16 bytes). Both interpolate in thirds, where ETC1 has .3 to .37. */
-export function etc1sToBc(
+export const etc1sToBc = (
   books: Etc1sCodebooks,
   color: Etc1sBlocks,
   alpha?: Etc1sBlocks,
-): Uint8Array<ArrayBuffer> {
-  const stride = alpha ? 16 : 8;
-  const out = new Uint8Array(color.endpoints.length * stride);
-  if (alpha) write(books, alpha, stride, 0, out, writeBc4);
-  write(books, color, stride, stride - 8, out, writeBc1);
-  return out;
-}
+): Uint8Array<ArrayBuffer> => packed(books, color, alpha, writeBc1, writeBc4);
 
 /** ETC1's numbers of what is darkest to brightest. */
 const ETC_ORDER = [3, 2, 0, 1];

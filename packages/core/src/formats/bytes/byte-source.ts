@@ -26,7 +26,7 @@ export async function wholeOf(source: ByteSource): Promise<Uint8Array> {
 }
 
 /** Pieces as one. */
-export function joined(pieces: readonly Uint8Array[], size: number): Uint8Array {
+export function joined(pieces: readonly Uint8Array[], size: number): Uint8Array<ArrayBuffer> {
   const whole = new Uint8Array(size);
   let at = 0;
   for (const piece of pieces) {
@@ -39,3 +39,26 @@ export function joined(pieces: readonly Uint8Array[], size: number): Uint8Array 
 /** What was left of the pieces before, with another behind it: the piece itself where nothing was left. */
 export const behind = (rest: Uint8Array, piece: Uint8Array): Uint8Array =>
   rest.length === 0 ? piece : joined([rest, piece], rest.length + piece.length);
+
+/** Bytes that tell what a file is. */
+export const HEAD = 4096;
+
+/** The first bytes, and all of them as they were. */
+export async function peek(source: ByteSource): Promise<{ head: Uint8Array; all: ByteSource }> {
+  if (source instanceof Uint8Array) return { head: source.subarray(0, HEAD), all: source };
+  const pieces = piecesOf(source);
+  const taken: Uint8Array[] = [];
+  let length = 0;
+  while (length < HEAD) {
+    const { done, value } = await pieces.next();
+    if (done) break;
+    taken.push(value);
+    length += value.length;
+  }
+  const head = joined(taken, length);
+  async function* all(): AsyncGenerator<Uint8Array> {
+    if (head.length > 0) yield head;
+    yield* pieces;
+  }
+  return { head, all: all() };
+}

@@ -1,3 +1,5 @@
+import { joined } from './byte-source.js';
+
 /** Streams as browsers and Node have them. */
 interface Packer {
   readonly writable: {
@@ -44,11 +46,5 @@ async function piped(bytes: Uint8Array, stream: Packer, most: number): Promise<U
     }
     parts.push(part.value);
   }
-  const out = new Uint8Array(size);
-  let at = 0;
-  for (const part of parts) {
-    out.set(part, at);
-    at += part.length;
-  }
-  return out;
+  return joined(parts, size);
 }

@@ -1,5 +1,6 @@
 import { LensError } from '../../errors/lens-error.js';
 import { fromHalfFloats } from '../../math/half-floats.js';
+import { linearFromSrgb } from '../../math/srgb.js';
 import { BC_DECODERS } from '../blocks/bc.js';
 import { ETC_DECODERS } from '../blocks/etc2.js';
 import { readCodebooks } from '../basis/etc1s-codebooks.js';
@@ -193,6 +194,6 @@ export function linearPixels({ format, isSrgb, levels }: TexelLevels): Float32Ar
   if (format === 'rgba32float') return new Float32Array(first.slice().buffer);
   return Float32Array.from(first, (value, i) => {
     const v = value / 255;
-    return !isSrgb || (i & 3) === 3 ? v : v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4;
+    return !isSrgb || (i & 3) === 3 ? v : linearFromSrgb(v);
   });
 }

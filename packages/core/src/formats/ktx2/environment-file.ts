@@ -3,6 +3,7 @@ import { LensError } from '../../errors/lens-error.js';
 import { type BakedLight, bakedPanorama } from '../../light/bake.js';
 import type { LightCube } from '../../light/cube.js';
 import { LOBE_COUNTS } from '../../light/lobe.js';
+import { joined } from '../bytes/byte-source.js';
 import { deflate, inflate } from '../bytes/inflate.js';
 import type { Panorama } from '../../light/panorama.js';
 import { fromHalfFloats, toHalfFloats } from '../../math/half-floats.js';
@@ -148,15 +149,8 @@ export async function readBakedKtx2(bytes: Uint8Array, file?: string): Promise<P
 
 function bytesOf({ sides }: LightCube): Uint8Array {
   const parts = sides.map((side) => new Uint8Array(toHalfFloats(side).buffer));
-  return joined(parts);
-}
-
-function joined(parts: readonly Uint8Array[]): Uint8Array<ArrayBuffer> {
-  const out = new Uint8Array(parts.reduce((sum, { length }) => sum + length, 0));
-  let at = 0;
-  for (const part of parts) {
-    out.set(part, at);
-    at += part.length;
-  }
-  return out;
+  return joined(
+    parts,
+    parts.reduce((sum, { length }) => sum + length, 0),
+  );
 }

@@ -1,4 +1,4 @@
-import { type PackedFormat, srgbFormat } from '@umber-lens/core';
+import { ASTC_SIZES, type PackedFormat, srgbFormat } from '@umber-lens/core';
 import type { DeviceTexture } from '../device.js';
 import { type PackedTextureOptions, type PackedTextures, seenAs } from '../packed.js';
 import { levelSize } from '../sizes.js';
@@ -56,8 +56,6 @@ function formatsOf(gl: WebGL2RenderingContext): Map<string, number> {
   );
   return found;
 }
-
-const ASTC_SIZES = '4x4 5x4 5x5 6x5 6x6 8x5 8x6 8x8 10x5 10x6 10x8 10x10 12x10 12x12'.split(' ');
 
 export class Webgl2Packed implements PackedTextures {
   readonly partialBlocks = true;

@@ -1,11 +1,10 @@
-import { type PackedFormat, srgbFormat, texelBlock } from '@umber-lens/core';
+import { ASTC_SIZES, type PackedFormat, srgbFormat, texelBlock } from '@umber-lens/core';
 import type { DeviceTexture } from '../device.js';
 import { type PackedTextureOptions, type PackedTextures, seenAs } from '../packed.js';
 import { levelSize } from '../sizes.js';
 import type { WebgpuTexture } from './objects.js';
 import type { WebgpuDevice } from './webgpu-device.js';
 
-const ASTC_SIZES = '4x4 5x4 5x5 6x5 6x6 8x5 8x6 8x8 10x5 10x6 10x8 10x10 12x10 12x12'.split(' ');
 /** By the feature that brings them. */
 const FORMATS: Readonly<Record<string, readonly string[]>> = {
   'texture-compression-bc': [
