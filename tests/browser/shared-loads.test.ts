@@ -35,6 +35,8 @@ let server: Server;
 let address: string;
 const served: string[] = [];
 const open: ServerResponse[] = [];
+/** What the page let go. */
+const gone: string[] = [];
 let files: Record<string, Buffer>;
 /** By path: how often the server has failed. */
 const failed: Record<string, number> = {};
@@ -48,6 +50,11 @@ function answer(request: IncomingMessage, response: ServerResponse): void {
   if (kind === 'flaky' && (failed[path] = (failed[path] ?? 0) + 1) < 3)
     return void response.writeHead(503).end();
   if (kind === 'broken') return void response.writeHead(500).end();
+  if (kind === 'endless') {
+    response.on('close', () => void gone.push(path));
+    // Nothing that anybody reads, and never an end.
+    return void response.write(Buffer.alloc(16384, 7));
+  }
   if (kind === 'held') return void open.push(response);
   if (!body) return void response.writeHead(404).end();
   response.setHeader('Content-Length', body.length);
@@ -259,6 +266,16 @@ test('of files that wait, the important ones come first; who leaves a shared loa
     'plain/pixel.png',
     'plain/twin.glb',
   ]);
+});
+
+test('a file that is no model is let go as soon as that is known', async () => {
+  const code = await stage.page.evaluate(
+    (at) => umber.loadModel(`${at}/endless/1`).catch((error: { code: string }) => error.code),
+    address,
+  );
+  expect(code).toBe('model/format');
+  for (let i = 0; i < 100 && gone.length === 0; i++) await new Promise((resolve) => setTimeout(resolve, 20));
+  expect(gone).toEqual(['endless/1']);
 });
 
 test('several models have one progress, and one that is missing stops the rest', async () => {
