@@ -204,6 +204,7 @@ export class Lens {
       });
     }
     const { culling, exposure, given, look, onlyChanges, path, show, smallest } = this.renderer;
+    this.renderer.leave();
     this.opened = await reopen();
     if (this.isDisposed) return this.opened.release();
     this.renderer = this.makeRenderer();
@@ -317,6 +318,16 @@ export class Lens {
       throw new LensError('lens/no-target', 'this lens has no canvas', { hint: 'Give draw() a target.' });
     }
     this.renderer.draw(scene, eye, texture, this.ledger);
+  }
+
+  /**
+   * Frees on the GPU, at once, what no drawn scene holds any more: meshes, textures and swarms that were removed or replaced.
+   * Without it they go within the next frames, or a quarter of a second after the last one.
+   *
+   * @param scene frees all that is there of this scene, too: it is uploaded again when it is drawn again
+   */
+  release(scene?: Scene): void {
+    if (!this.isDisposed && !this.isLost) this.renderer.release(scene);
   }
 
   /** @internal The last frame's passes, for `describeFrame`. */

@@ -319,6 +319,7 @@ export class DrawList {
       plainKernels.viewKeys(columns, view, item, item + 1, true, 0);
       this.compare(columns.viewKeys, item, item + 1);
     }
+    tree.refit();
     this.clusters ??= tree.createLook();
     this.clusters.look(tree, view, this.takeLooked);
   }

@@ -35,7 +35,7 @@ test('lists by cluster hold what lists by item hold, while things move, come, go
   const [plain, clustered] = [new DrawList(), new DrawList()];
   const tree = new ItemTree(scene);
   let [skipped, ready] = [0, 0];
-  for (let frame = 0; frame < 60; frame++) {
+  for (let frame = 0; frame < 80; frame++) {
     eye.setRotation(...turning([0, 1, 0], frame < 40 ? frame * 0.11 : 1));
     for (let k = 0; k < 20; k++) {
       const node = nodes[Math.floor(random() * nodes.length)]!;
@@ -74,4 +74,34 @@ test('few things need no clusters', () => {
   const tree = new ItemTree(scene);
   tree.update(10, () => 0);
   expect(tree.isReady).toBe(false);
+});
+
+test('a tree is made while many things move apart, and let go of when nearly all move', () => {
+  const scene = new Scene();
+  const geometry = box();
+  const nodes = Array.from({ length: COUNT }, (_, i) =>
+    scene.createNode({ translation: [i % 100, 0, i / 100], mesh: { geometry } }),
+  );
+  const tree = new ItemTree(scene);
+  let time = 0;
+  const frame = (moving: number): void => {
+    const step = Math.floor(COUNT / moving);
+    for (let i = 0; i < moving; i++) nodes[i * step]!.setTranslation(i, ++time % 7, 0);
+    scene.update();
+    tree.update(1, () => (time += 0.6));
+  };
+  scene.update();
+  // Each moves a span of its own: more in the frames that it takes than the log of moves remembers.
+  for (let i = 0; i < 100; i++) frame(1000);
+  expect(tree.isReady).toBe(true);
+  const { version } = tree;
+  for (let i = 0; i < 50; i++) {
+    frame(COUNT);
+    expect(tree.isReady).toBe(false);
+  }
+  // It is not made for nothing while they move.
+  expect(tree.version).toBe(version);
+  expect(tree.boxes.length).toBe(0);
+  for (let i = 0; i < 100; i++) frame(1);
+  expect(tree.isReady).toBe(true);
 });

@@ -35,6 +35,8 @@ export class Drawables {
   batchesVersion = 0;
   /** Items that came, went, or moved to another row. */
   readonly log = new SpanLog();
+  /** Called when a batch disappears: what it was drawn with may be nobody's any more. */
+  readonly onLeave = new Set<() => void>();
   /** By item: the number of its material in its table. */
   itemSlot = new Uint8Array(0);
   private readonly table = new MaterialTable();
@@ -228,6 +230,7 @@ export class Drawables {
     this.batches[number] = undefined;
     this.freeBatches.push(number);
     this.batchesVersion++;
+    for (const listener of this.onLeave) listener();
   }
 }
 

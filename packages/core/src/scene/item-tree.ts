@@ -5,6 +5,9 @@ import type { Scene } from './scene.js';
 /** Items looked at between two looks at the clock. */
 const ITEMS_A_STEP = 4096;
 const LOOSE = -2;
+/** Updates in which most things stand still before a tree is made again; twice as many each time that it was let go of, up to the second. */
+const STILL_UPDATES = 8;
+const MOST_STILL_UPDATES = 512;
 
 /**
  * Boxes around items that stand near one another, around those boxes, and so on up: what an eye does not see is left out
@@ -38,7 +41,14 @@ export class ItemTree {
   /** What is still to be split: from and to in `order`, and the parent. */
   private readonly open: [from: number, to: number, parent: number][] = [];
   private isBuilding = false;
-  private readonly stale = new Set<number>();
+  /** Updates in a row in which most things stood still, and how many it takes. */
+  private still = 0;
+  private wanted = 0;
+  private lookedEnd = -1;
+  /** Leaves whose items moved since they were last measured, each once. */
+  private staleLeaves = new Int32Array(0);
+  private staleCount = 0;
+  private isStale = new Uint8Array(0);
 
   constructor(private readonly scene: Scene) {}
 
@@ -55,6 +65,10 @@ export class ItemTree {
       this.isReady = this.isBuilding = false;
       return;
     }
+    if (!this.isStill()) {
+      this.letGo();
+      return;
+    }
     if (this.isReady) this.follow();
     const isOutgrown = this.loose.length * 8 > columns.itemCount;
     if ((!this.isReady || isOutgrown) && !this.isBuilding) this.begin();
@@ -66,6 +80,30 @@ export class ItemTree {
       this.finish();
       this.itemsEnd = drawables.log.end;
     }
+  }
+
+  /** Whether so little moves, and did for so long, that a tree pays: it is of no use to what moves in every frame. */
+  private isStill(): boolean {
+    const { columns, movedRows } = this.scene;
+    // What came before the first look does not count.
+    const moved =
+      this.lookedEnd < 0 ? 0 : movedRows.holds(this.lookedEnd) ? movedRows.countSince(this.lookedEnd) : Infinity;
+    this.lookedEnd = movedRows.end;
+    if (moved * 4 > columns.count) {
+      this.still = 0;
+      return false;
+    }
+    return ++this.still > this.wanted;
+  }
+
+  private letGo(): void {
+    if (!this.isReady && !this.isBuilding) return;
+    this.isReady = this.isBuilding = false;
+    this.wanted = Math.min(MOST_STILL_UPDATES, Math.max(STILL_UPDATES, this.wanted * 2));
+    this.open.length = 0;
+    this.loose.length = 0;
+    this.order = new Uint32Array(0);
+    this.spheres = this.boxes = new Float32Array(0);
   }
 
   /** Where an eye notes what it saw of the tree. */
@@ -182,6 +220,9 @@ export class ItemTree {
     this.isReady = true;
     this.version++;
     const { boxes, end, first, next, nodes, parent } = this;
+    this.isStale = new Uint8Array(nodes);
+    this.staleLeaves = new Int32Array(nodes);
+    this.staleCount = 0;
     for (let node = nodes - 1; node >= 0; node--) {
       this.clear(node);
       next[node] = node + 1;
@@ -194,6 +235,8 @@ export class ItemTree {
       // The last child's end is its parent's: later children are met first here.
       if (next[up]! < next[node]!) next[up] = next[node]!;
     }
+    // All leaves were measured just now: what moved meanwhile is in them.
+    this.movedEnd = this.scene.movedRows.end;
     this.follow();
   }
 
@@ -244,12 +287,11 @@ export class ItemTree {
       for (let row = start; row < end; row++) {
         for (let item = columns.firstItem[row]!; item !== NONE; item = columns.itemNext[item]!) {
           const leaf = this.leafOf[item]!; // an item in use
-          if (leaf >= 0) this.stale.add(leaf);
+          if (leaf >= 0) this.spoil(leaf);
         }
       }
     }
     this.movedEnd = movedRows.end;
-    this.refit();
   }
 
   /** An item that came under this number, or went. */
@@ -260,7 +302,7 @@ export class ItemTree {
       this.leafOf = grown;
     }
     const leaf = this.leafOf[item]!; // made room for
-    if (leaf >= 0) this.stale.add(leaf);
+    if (leaf >= 0) this.spoil(leaf);
     else if (leaf === NONE) this.loosen(item);
   }
 
@@ -269,16 +311,24 @@ export class ItemTree {
     this.loose.push(item);
   }
 
-  private refit(): void {
-    const { boxes, parent, stale } = this;
-    if (stale.size === 0) return;
-    for (const leaf of stale) {
+  private spoil(leaf: number): void {
+    if (this.isStale[leaf] === 1) return;
+    this.isStale[leaf] = 1;
+    this.staleLeaves[this.staleCount++] = leaf;
+  }
+
+  /** Fits the boxes around what moved; to be called before they are looked at, and only then, since it costs more than noting it. */
+  refit(): void {
+    const { boxes, isStale, parent, staleLeaves } = this;
+    for (let i = 0; i < this.staleCount; i++) {
+      const leaf = staleLeaves[i]!; // i < count
+      isStale[leaf] = 0;
       this.measure(leaf);
       // Boxes above only grow: they are tight again when the tree is made anew.
       for (let node = leaf, up = parent[leaf]!; up !== NONE; node = up, up = parent[up]!)
         join(boxes, up, node); // nodes of the tree
     }
-    stale.clear();
+    this.staleCount = 0;
   }
 }
 

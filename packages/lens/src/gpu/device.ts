@@ -71,6 +71,8 @@ export interface Device {
   copyDepth(source: DeviceTexture, target: DeviceTexture): void;
   /** Copies the base level of one texture into another of the same size and format, with one sample each. */
   copyTexture(source: DeviceTexture, target: DeviceTexture): void;
+  /** Copies the bytes of a storage buffer to the beginning of another that has as many or more. */
+  copyBuffer(source: DeviceBuffer, target: DeviceBuffer): void;
   /** Hands the recorded work to the GPU. */
   submit(): void;
 

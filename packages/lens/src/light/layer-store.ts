@@ -60,7 +60,10 @@ export class LayerStore {
     });
     let found = this.known.get(material);
     if (!found || pictures.some((picture, i) => picture !== found!.made[i])) {
-      if (found) this.free(found);
+      if (found) {
+        this.free(found);
+        this.textures.leavings.note();
+      }
       this.known.set(material, (found = this.make(material, pictures, frame)));
     } else {
       this.pack(material, pictures, this.fresh);

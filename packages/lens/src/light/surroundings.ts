@@ -61,7 +61,7 @@ export class Surroundings implements PlanPart, MoreOfLights {
   /** Whether lights are looked up by cells, in any number. */
   isClustered = false;
   private readonly environments: EnvironmentStore;
-  private readonly layers: LayerStore;
+  readonly layers: LayerStore;
   private readonly shadows: ShadowMaps;
   private readonly clusters: LightClusters;
   private readonly areas: AreaTables;
@@ -375,6 +375,13 @@ export class Surroundings implements PlanPart, MoreOfLights {
     if (this.hasShadows) words[at + 13] = this.shadows.infoOf(node);
     const { light } = node;
     if (light?.type === 'area') writeAreaLight(values, at, light, node.scene.columns.world, node.row * 12);
+  }
+
+  /** Frees what no scene holds any more, and no frame since `frame` has used. */
+  letGo(frame: number): void {
+    this.swarming.letGo();
+    this.inspection.sweep(frame);
+    this.layers.sweep(frame);
   }
 
   sweep(frame: number): void {

@@ -145,6 +145,22 @@ export class PreparedScene {
     this.labels = this.messages.scene(scene);
   }
 
+  /** Has all that the scene still holds count as used in a frame. To be called outside a pass. */
+  touch(frame: number, more: (ready: PreparedBatch) => void): void {
+    const { materials, settings } = this.stores;
+    const { batches } = this.scene.drawables;
+    for (let i = 0; i < batches.length; i++) {
+      const ready = this.batches[i];
+      if (!ready || ready.batch !== batches[i]) continue;
+      const { batch, geometry, shader } = ready;
+      geometry.lastUsed = frame;
+      materials.get(batch.kind, frame);
+      const feeds = shader?.feeds as ShaderFeeds | undefined;
+      if (feeds) settings(feeds).get(batch.material, shader!, frame); // it brings them along
+      more(ready);
+    }
+  }
+
   /** Begins to make the pipelines of a list's commands: all are under way before the first is waited for. */
   makePipelines({ commands, commandBatch, commandMirrored }: DrawList): void {
     this.leftOut = 0;

@@ -31,6 +31,8 @@ import { TransientTextures } from './transient-textures.js';
 
 /** Frames after which GPU copies of things that are no longer drawn are freed. */
 const KEEP_FRAMES = 120;
+/** Milliseconds after which what was let go of is freed where no frame follows. */
+const IDLE = 250;
 
 const NOTHING: readonly BindGroupEntry[] = [];
 
@@ -91,6 +93,16 @@ export class Renderer {
   private surroundings: Surroundings | undefined;
   /** The finish, where the look has something of its own. */
   private lookFinish: LookFinish | undefined;
+  private idleTimer: ReturnType<typeof setTimeout> | undefined;
+  private readonly onLeave = (): void => {
+    this.textures.leavings.note();
+    // Pages may draw no more.
+    this.idleTimer ??= setTimeout(() => {
+      this.idleTimer = undefined;
+      if (this.textures.leavings.isPending) this.release();
+    }, IDLE);
+    (this.idleTimer as { unref?(): void }).unref?.();
+  };
 
   constructor(
     private readonly device: Device,
@@ -135,6 +147,7 @@ export class Renderer {
       this.formats,
       shaders.mesh,
       messages,
+      this.onLeave,
       waits,
       budgets,
     );
@@ -171,6 +184,7 @@ export class Renderer {
     given.height = height;
     const prepared = this.scenePass.sceneOf(scene);
     prepared.prepare(this.frame);
+    if (this.textures.leavings.isDue(this.frame)) this.letGo(this.frame - 1);
     // Time that nobody asks for would change what is sent in every frame.
     const { time, delta } = given;
     if (this.onlyChanges && !prepared.isTimed) given.time = given.delta = 0;
@@ -272,8 +286,39 @@ export class Renderer {
     return isOther;
   }
 
-  dispose(): void {
+  /**
+   * Frees at once what no scene holds, and all that is there of a scene.
+   *
+   * @param scene left out: what scenes hold stays
+   */
+  release(scene?: Scene): void {
+    this.frame++;
+    // What was recorded so far may draw with what goes.
+    this.device.submit();
+    this.textures.leavings.isDue(Infinity);
+    if (!scene) {
+      this.letGo(this.frame);
+      return;
+    }
+    this.scenePass.forget(scene);
+    for (const [eye, byTarget] of this.eyes) {
+      if (eye.scene !== scene) continue;
+      for (const state of byTarget.values()) state.dispose();
+      this.eyes.delete(eye);
+    }
+    if (this.last?.scene === scene) this.last = undefined;
+    this.touch();
+    this.sweep(this.frame);
+  }
+
+  /** Stops listening to the scenes that were drawn. */
+  leave(): void {
+    clearTimeout(this.idleTimer);
     this.scenePass.dispose();
+  }
+
+  dispose(): void {
+    this.leave();
     this.textures.dispose();
     this.device.dispose();
   }
@@ -411,8 +456,24 @@ export class Renderer {
     return state;
   }
 
+  /** Has what scenes that are not drawn at the moment hold count as used. */
+  private touch(): void {
+    const { around, frame, scenePass } = this;
+    const layers = around.surroundings?.layers;
+    scenePass.touch(frame, ({ batch, features }) => layers?.get(batch.material, features, frame));
+  }
+
+  /** Frees what no scene holds any more, and no frame since `frame` has used. */
+  private letGo(frame: number): void {
+    this.touch();
+    this.scenePass.sweep(frame);
+    this.textures.sweep(frame);
+    this.around.surroundings?.letGo(frame);
+  }
+
   private sweep(frame: number): void {
     this.scenePass.sweep(frame);
+    this.scenePass.sweepScenes(frame);
     this.frameCulling?.sweep(frame);
     this.uniforms.sweep(frame);
     this.finish.sweep(frame);

@@ -9,7 +9,7 @@ import type { SettingsStore } from '../resources/settings-store.js';
 import type { TextureStore } from '../resources/texture-store.js';
 import type { EyeState } from './eye-state.js';
 import type { Together } from './together.js';
-import { PreparedScene, type SceneStores, type Way } from './prepared-scene.js';
+import { type PreparedBatch, PreparedScene, type SceneStores, type Way } from './prepared-scene.js';
 
 /** Milliseconds of a frame that what is new may take, by kind; left out: as many as it takes. */
 export interface FrameBudgets {
@@ -37,6 +37,8 @@ export class ScenePass {
     formats: ScenePassFormats,
     mesh: CompiledShader,
     private readonly messages: Messages,
+    /** Called when a scene lets go of something that was drawn. */
+    private readonly onLeave: () => void,
     /** Whether pipelines are waited for; else what is not ready is drawn as before, or left out. */
     waits: boolean,
     { uploadMilliseconds = Infinity, pipelineMilliseconds = Infinity }: FrameBudgets,
@@ -60,6 +62,7 @@ export class ScenePass {
     if (!found) {
       found = new PreparedScene(this.device, scene, this.stores, this.messages);
       this.scenes.set(scene, found);
+      scene.drawables.onLeave.add(this.onLeave);
     }
     this.gather();
     return found;
@@ -185,6 +188,7 @@ export class ScenePass {
 
   dispose(): void {
     this.isDisposed = true;
+    for (const scene of this.scenes.keys()) scene.drawables.onLeave.delete(this.onLeave);
   }
 
   /** To be called once a frame, before anything is drawn in it. */
@@ -199,15 +203,28 @@ export class ScenePass {
     await this.stores.pipelines.whenReady();
   }
 
-  /** Frees what no frame since `frame` has drawn. */
+  /** Has what scenes hold count as used in a frame, whether they are drawn in it or not. */
+  touch(frame: number, more: (ready: PreparedBatch) => void): void {
+    for (const prepared of this.scenes.values())
+      if (prepared.lastUsed !== frame) prepared.touch(frame, more);
+  }
+
+  /** Frees what no frame since `frame` has used. */
   sweep(frame: number): void {
     this.stores.geometries.sweep(frame);
     this.stores.materials.sweep(frame);
     this.settings?.sweep(frame);
-    for (const [scene, prepared] of this.scenes) {
-      if (prepared.lastUsed >= frame) continue;
-      prepared.transforms.dispose();
-      this.scenes.delete(scene);
-    }
+  }
+
+  /** Forgets scenes that no frame since `frame` has drawn. */
+  sweepScenes(frame: number): void {
+    for (const [scene, prepared] of this.scenes) if (prepared.lastUsed < frame) this.forget(scene);
+  }
+
+  /** Frees what a scene alone has on the GPU; what it shares is freed by `sweep`. */
+  forget(scene: Scene): void {
+    this.scenes.get(scene)?.transforms.dispose();
+    this.scenes.delete(scene);
+    scene.drawables.onLeave.delete(this.onLeave);
   }
 }

@@ -102,6 +102,7 @@ export class MaterialStore {
       differs = true;
     }
     if (!differs) return;
+    this.textures.leavings.note();
     gpu.group.dispose();
     gpu.group = this.bind(kind, table, gpu.textures);
   }

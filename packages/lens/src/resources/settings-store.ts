@@ -90,6 +90,7 @@ export class SettingsStore {
       differs = true;
     }
     if (!differs) return;
+    this.textures.leavings.note();
     entry.group.dispose();
     entry.group = this.bind(entry, material);
   }

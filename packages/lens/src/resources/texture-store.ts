@@ -2,6 +2,7 @@ import type { Image, ImageContent, Sampler, Texture } from '@umber-lens/core';
 import type { Device, DeviceSampler, DeviceTexture } from '../gpu/device.js';
 import { mipLevels } from '../gpu/sizes.js';
 import { packing } from '../load/packing.js';
+import { Leavings } from './leavings.js';
 import type { LeveledTextures } from './leveled-textures.js';
 
 interface Entry {
@@ -16,6 +17,8 @@ export class TextureStore {
   readonly white: DeviceTexture;
   /** Counts pictures that finished decoding or changed, so that users know to look again. */
   decodedCount = 0;
+  /** Told when a material takes another texture. */
+  readonly leavings = new Leavings();
   /** By content: images of the same picture share one texture, and one whose content is exchanged has another. */
   private readonly linear = new Map<ImageContent, Entry>();
   private readonly srgb = new Map<ImageContent, Entry>();

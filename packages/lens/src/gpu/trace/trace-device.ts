@@ -176,6 +176,10 @@ export class TraceDevice implements api.Device {
     this.record('copyTexture', source.label, target.label);
   }
 
+  copyBuffer(source: api.DeviceBuffer, target: api.DeviceBuffer): void {
+    this.record('copyBuffer', source.label, target.label);
+  }
+
   submit(): void {
     if (this.recording) this.commands.push(['submit']);
   }

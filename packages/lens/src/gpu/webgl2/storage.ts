@@ -61,6 +61,19 @@ export function writeStorage(
   writeTexels(gl, from, ((offset + bytes + 15) >> 4) - from, words, from * 4);
 }
 
+/** Copies what one texture holds to the beginning of another, which is bound to the active unit and has as many rows or more. */
+export function copyStorage(gl: WebGL2RenderingContext, from: StorageTexture, to: StorageTexture): void {
+  const framebuffer = gl.createFramebuffer();
+  gl.bindFramebuffer(gl.FRAMEBUFFER, framebuffer);
+  gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, gl.TEXTURE_2D, from.handle, 0);
+  gl.copyTexSubImage2D(gl.TEXTURE_2D, 0, 0, 0, 0, 0, ROW_TEXELS, from.rows);
+  gl.deleteFramebuffer(framebuffer);
+  to.isWritten = true;
+  if (!from.words) return;
+  to.words = new Uint32Array(to.rows * STORAGE_ROW_WORDS);
+  to.words.set(from.words);
+}
+
 /** A run of texels is at most three rectangles: the rest of a row, whole rows, and the beginning of another. */
 function writeTexels(
   gl: WebGL2RenderingContext,

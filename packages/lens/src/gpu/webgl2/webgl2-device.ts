@@ -25,7 +25,7 @@ import {
 import type { VertexSlot, Webgl2BindGroup, Webgl2Buffer, Webgl2Pipeline, Webgl2Texture } from './objects.js';
 import { Framebuffers, imageTarget } from './framebuffers.js';
 import { programOf, type VertexEdit, type Webgl2Shader, webgl2Shader } from './shader.js';
-import { createStorage, writeStorage } from './storage.js';
+import { copyStorage, createStorage, writeStorage } from './storage.js';
 import type { MultiDrawExtension } from './webgl2-multi-draw.js';
 import type { DisjointTimer } from './webgl2-timer.js';
 import { Webgl2Pass } from './webgl2-pass.js';
@@ -402,6 +402,13 @@ export class Webgl2Device implements api.Device {
   copyTexture(source: api.DeviceTexture, target: api.DeviceTexture): void {
     const { framebuffers } = this;
     framebuffers.copy(framebuffers.ofOne(source), framebuffers.ofOne(target), target);
+  }
+
+  copyBuffer(source: api.DeviceBuffer, target: api.DeviceBuffer): void {
+    const [from, to] = [(source as Webgl2Buffer).storage, (target as Webgl2Buffer).storage];
+    if (!from || !to) return;
+    this.bindForUpload(to.handle);
+    copyStorage(this.gl, from, to);
   }
 
   /** The browser hands over what was called by itself: a flush here would only make the script wait for it. */

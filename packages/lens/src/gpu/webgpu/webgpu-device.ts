@@ -383,6 +383,11 @@ export class WebgpuDevice implements api.Device {
     ]);
   }
 
+  copyBuffer(source: api.DeviceBuffer, target: api.DeviceBuffer): void {
+    const [from, to] = [(source as WebgpuBuffer).handle, (target as WebgpuBuffer).handle];
+    this.recording().copyBufferToBuffer(from, 0, to, 0, from.size);
+  }
+
   submit(): void {
     if (!this.encoder) return;
     const { encoder } = this;

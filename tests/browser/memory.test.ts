@@ -1,0 +1,97 @@
+import type { Backend } from 'umber-lens';
+import { testPage } from './stage.js';
+
+describe.each(['webgl2', 'webgpu'] as Backend[])('memory on %s', (backend) => {
+  const held = testPage({ as: backend });
+
+  const run = (what: string, swaps: number): Promise<Record<'first' | 'most' | 'last' | 'idle', number>> =>
+    held.page.evaluate(
+      async ([kind, count]) => {
+        const { Scene, box, compileMaterial, openLens, sphere, Swarm } = umber;
+        const lens = await openLens(undefined, {
+          backend: globalThis.navigator.gpu ? 'webgpu' : 'webgl2',
+          antialias: false,
+          onMessage: () => undefined,
+        });
+        const target = lens.createTarget({ width: 32, height: 32 });
+        let scene = new Scene();
+        const eyeOf = (of: InstanceType<typeof Scene>): ReturnType<typeof of.createNode> =>
+          of.createNode({ translation: [0, 0, 9], camera: { type: 'perspective', yfov: 0.8, znear: 0.1 } });
+        let eye = eyeOf(scene);
+        const image = (i: number): object => ({
+          image: {
+            content: {
+              kind: 'pixels' as const,
+              width: 64,
+              height: 64,
+              data: new Uint8Array(64 * 64 * 4).fill(i),
+            },
+          },
+        });
+        const shader = compileMaterial(
+          'struct Settings { k: f32 } fn surface(p: Fragment, s: Settings) -> Surface { var o = surfaceDefaults(p); o.emissive = vec3f(s.k); return o; }',
+          { file: 'k.wgsl' },
+        );
+        const kept = { baseColorTexture: { texture: image(0) } } as Record<string, unknown>;
+        const swarmOf = (): InstanceType<typeof Swarm> =>
+          new Swarm({
+            geometry: box(),
+            placings: { translations: Float32Array.from({ length: 6000 }, (_, i) => (i % 17) - 8) },
+          });
+        const geometry = box();
+        let node = scene.createNode({ mesh: { geometry, material: kept } });
+        const swap: Record<string, (i: number) => void> = {
+          meshes: (i) => node.setMesh({ geometry: sphere({ radius: 0.5 + i / 1e4 }), material: {} }),
+          // Between other things, so that they share pages.
+          materials: () => node.setMesh({ geometry, material: { baseColorFactor: [1, 0, 0, 1] } }),
+          shaders: (i) => node.setMesh({ geometry, material: { shader, settings: { k: i } } }),
+          textures: (i) => (kept['baseColorTexture'] = { texture: image(i % 256) }),
+          swarms: () => {
+            node.remove();
+            node = scene.createNode({ mesh: swarmOf() });
+          },
+          scenes: () => {
+            lens.release(scene);
+            scene = new Scene();
+            eye = eyeOf(scene);
+            node = scene.createNode({ mesh: { geometry: sphere(), material: { ...kept } } });
+          },
+        };
+        const bytes = (): number => lens.device.owners().reduce((sum, owner) => sum + owner.bytes, 0);
+        const frame = (): void => lens.draw(scene, eye, target);
+        await lens.load(scene);
+        for (let i = 0; i < 4; i++) {
+          swap[kind]!(i);
+          await lens.load(scene);
+          frame();
+        }
+        const first = bytes();
+        let most = 0;
+        for (let i = 0; i < count; i++) {
+          swap[kind]!(i);
+          frame();
+          most = Math.max(most, bytes());
+        }
+        for (let i = 0; i < 4; i++) frame();
+        const last = bytes();
+        node.remove();
+        // Nothing is drawn any more.
+        await new Promise((resolve) => setTimeout(resolve, 600));
+        const idle = bytes();
+        lens.dispose();
+        return { first, most, last, idle };
+      },
+      [what, swaps] as const,
+    );
+
+  test.each(['meshes', 'materials', 'shaders', 'textures', 'swarms', 'scenes'])(
+    'a thousand %s that replace one another take the room of one or two',
+    async (what) => {
+      const swaps = what === 'scenes' || what === 'swarms' ? 200 : 1000;
+      const { first, most, last, idle } = await run(what, swaps);
+      expect(last).toBeLessThanOrEqual(first);
+      expect(most).toBeLessThanOrEqual(first * 1.5);
+      if (what !== 'scenes') expect(idle).toBeLessThan(last);
+    },
+  );
+});
