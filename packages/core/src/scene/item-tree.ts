@@ -87,7 +87,11 @@ export class ItemTree {
     const { columns, movedRows } = this.scene;
     // What came before the first look does not count.
     const moved =
-      this.lookedEnd < 0 ? 0 : movedRows.holds(this.lookedEnd) ? movedRows.countSince(this.lookedEnd) : Infinity;
+      this.lookedEnd < 0
+        ? 0
+        : movedRows.holds(this.lookedEnd)
+          ? movedRows.countSince(this.lookedEnd)
+          : Infinity;
     this.lookedEnd = movedRows.end;
     if (moved * 4 > columns.count) {
       this.still = 0;

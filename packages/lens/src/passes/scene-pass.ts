@@ -205,8 +205,7 @@ export class ScenePass {
 
   /** Has what scenes hold count as used in a frame, whether they are drawn in it or not. */
   touch(frame: number, more: (ready: PreparedBatch) => void): void {
-    for (const prepared of this.scenes.values())
-      if (prepared.lastUsed !== frame) prepared.touch(frame, more);
+    for (const prepared of this.scenes.values()) if (prepared.lastUsed !== frame) prepared.touch(frame, more);
   }
 
   /** Frees what no frame since `frame` has used. */
