@@ -169,22 +169,32 @@ function textureSettings(outline: HookOutline, resources: readonly ReflectedReso
   });
 }
 
-/** Both stages of a module, ready for any device. */
+/** Short names of a shader's texts, so that another shader has the same for what they have in common. */
+export interface ShortNames {
+  wgsl: Map<string, string>;
+  vertex: Map<string, string>;
+  fragment: Map<string, string>;
+}
+
+export const shortNames = (): ShortNames => ({ wgsl: new Map(), vertex: new Map(), fragment: new Map() });
+
+/** Both stages of a module, ready for any device. @param names are kept, and new ones are added */
 export function compileEntryPoints(
   shader: Shader,
   vertex: string,
   fragment: string,
   minify: boolean,
+  names = shortNames(),
 ): CompiledShader {
   const { resources, entryPoints, overrides } = reflect(shader);
   const used = new Set(
     entryPoints.filter(({ name }) => name === vertex || name === fragment).flatMap((e) => e.resources),
   );
-  const stage = (name: string): GlslShader => {
+  const stage = (name: string, known: Map<string, string>): GlslShader => {
     const whole = toGlsl(shader, name);
-    return minify ? shortenGlsl(whole) : whole;
+    return minify ? shortenGlsl(whole, known) : whole;
   };
-  const wgsl = emitWgsl(shader, { minify });
+  const wgsl = emitWgsl(shader, { minify, names: names.wgsl });
   const compiled: CompiledShader = {
     wgsl,
     vertex,
@@ -197,7 +207,7 @@ export function compileEntryPoints(
     overrides: overrides.map(({ name }) => name).filter((name) => wgsl.includes(`override ${name}`)),
   };
   try {
-    compiled.glsl = { vertex: stage(vertex), fragment: stage(fragment) };
+    compiled.glsl = { vertex: stage(vertex, names.vertex), fragment: stage(fragment, names.fragment) };
   } catch (error) {
     if (!(error instanceof LensError) || error.code !== 'wgsl/webgl2') throw error;
     compiled.notInWebgl2 = error.toString();

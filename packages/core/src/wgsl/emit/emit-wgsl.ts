@@ -4,12 +4,15 @@ import { reachable } from '../check/check-entry-points.js';
 import type { Shader } from '../compile.js';
 import { NOT_NAMES, scan } from '../parse/scan.js';
 import type { Source } from '../parse/source.js';
+import { BUILTINS } from '../types/builtins.js';
 
 export interface EmitWgslOptions {
   /** Keep only what this entry point needs. Left out: what any entry point of the module needs. */
   entry?: string;
   /** Short names, no comments, no spaces. Entry points, overrides and struct members keep their names. */
   minify?: boolean;
+  /** For `minify`: short names of declarations by file and name, which are kept; new ones are added. */
+  names?: Map<string, string>;
 }
 
 interface Edit {
@@ -25,7 +28,7 @@ interface Edit {
 export function emitWgsl(shader: Shader, options: EmitWgslOptions = {}): string {
   const { checked, sources } = shader;
   const kept = keptDeclarations(shader, options.entry);
-  const names = options.minify ? shortNames(shader, kept) : clashFreeNames(kept);
+  const names = options.minify ? shortNames(shader, kept, options.names ?? new Map<string, string>()) : clashFreeNames(kept);
   const parts: string[] = [];
   for (const name of new Set(checked.module.enables.map((e) => e.name))) parts.push(`enable ${name};`);
   for (const name of new Set(checked.module.requires.map((e) => e.name))) parts.push(`requires ${name};`);
@@ -84,30 +87,51 @@ function clashFreeNames(kept: Set<Declaration>): Names {
   return names;
 }
 
-function shortNames(shader: Shader, kept: Set<Declaration>): Names {
+/**
+ * Short names: those of declarations begin with a capital and differ within the module; those of what functions hold begin
+ * with a small letter and depend on the function alone, so that its text is the same in every module.
+ *
+ * @param known names by file and declaration that are kept, and that new ones are added to
+ */
+function shortNames(shader: Shader, kept: Set<Declaration>, known: Map<string, string>): Names {
   const names: Names = new Map();
-  const fixed = (d: Declaration): boolean =>
+  const isFixed = (d: Declaration): boolean =>
     (d.kind === 'fn' && d.stage !== undefined) || (d.kind === 'global' && d.form === 'override');
-  const texts = shader.sources.map((s) => s.text).join('\n');
-  // Words of the language and of built-in functions must stay free: any word of the texts is avoided.
-  const avoided = new Set(texts.match(/[A-Za-z_]\w*/g) ?? []);
-  let count = 0;
-  const next = (): string => {
-    for (;;) {
-      let n = count++;
-      let name = '';
-      do {
-        name = 'abcdefghijklmnopqrstuvwxyz'[n % 26]! + name;
-        n = Math.floor(n / 26) - 1;
-      } while (n >= 0);
-      if (!avoided.has(name) && !NOT_NAMES.has(name)) return name;
-    }
+  const avoided = new Set([...NOT_NAMES.keys(), ...BUILTINS.keys(), ...known.values()]);
+  for (const decl of kept) if (isFixed(decl)) avoided.add(decl.name);
+  const namer = (letters: string): (() => string) => {
+    let count = 0;
+    return () => {
+      for (;;) {
+        const name = shortName(count++, letters);
+        if (!avoided.has(name)) return name;
+      }
+    };
   };
-  for (const decl of kept) if (!fixed(decl)) names.set(decl, next());
+  const next = namer('ABCDEFGHIJKLMNOPQRSTUVWXYZ');
+  for (const decl of kept) {
+    if (isFixed(decl)) continue;
+    const key = `${decl.span.source.file} ${decl.name}`;
+    let name = known.get(key);
+    if (name === undefined) known.set(key, (name = next()));
+    names.set(decl, name);
+  }
+  const locals = new Map<Declaration, () => string>();
   for (const { target, owner } of shader.checked.references) {
-    if ('index' in target && owner && kept.has(owner) && !names.has(target)) names.set(target, next());
+    if (!('index' in target) || !owner || !kept.has(owner) || names.has(target)) continue;
+    let nextLocal = locals.get(owner);
+    if (!nextLocal) locals.set(owner, (nextLocal = namer('abcdefghijklmnopqrstuvwxyz')));
+    names.set(target, nextLocal());
   }
   return names;
+}
+
+/** Of one letter, then of that letter and others: a, b ... z, aa, ab ... */
+function shortName(n: number, letters: string): string {
+  if (n < letters.length) return letters[n]!; // in range, here and below
+  const rest = 'abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ';
+  const k = n - letters.length;
+  return shortName(Math.floor(k / rest.length), letters) + rest[k % rest.length]!;
 }
 
 function editsOf(decl: Declaration, references: Reference[], names: Names): Edit[] {
