@@ -3,6 +3,7 @@ import { gzipSync } from 'node:zlib';
 import { build } from 'esbuild';
 import { type Browser, chromium, type Page } from 'playwright-core';
 import { build as viteBuild, type Rollup } from 'vite';
+import { wgsl } from '@umber-lens/vite';
 import { CHROMIUM_FLAGS, findChromium, OFFSCREEN_FLAGS } from '../packages/cli/src/browser/chromium.js';
 import { median, row, type Row } from './measure.js';
 import type { BoxesResult } from './pages/boxes/main.js';
@@ -234,6 +235,9 @@ export async function librarySize(): Promise<Row[]> {
     await sizeWith('first-lit-box', 'webgpu'),
   ];
   const compiling = await sizeWith('compiling', 'webgl2');
+  const [none, one, two, six] = await Promise.all(
+    ['none', 'one', 'two', 'six'].map((page) => sizeWith(`hooks/${page}`, 'webgl2', true)),
+  );
   const kilobytes = (n: number): string => `${(n / 1000).toFixed(1)} kB`;
   const held = (backend: string, size: number): Row => ({
     what: `library code of a page with one lit box on ${backend}, minified and gzipped, against its budget`,
@@ -246,6 +250,20 @@ export async function librarySize(): Promise<Row[]> {
     held('WebGL2', webgl2),
     held('WebGPU', webgpu),
     {
+      what: 'one more small hook module in a page, with what it brings for scenes with more around them, against its budget',
+      ours: kilobytes(two! - one!),
+      against: '4 kB',
+      ratio: (two! - one!) / 4000,
+      limit: 1,
+    },
+    {
+      what: 'six hook modules in a page and what feeds them, against six times that budget',
+      ours: kilobytes(six! - none!),
+      against: '24 kB',
+      ratio: (six! - none!) / 24_000,
+      limit: 1,
+    },
+    {
       what: 'the same with the compiler, for shaders written while the page runs, against it without',
       ours: kilobytes(compiling),
       against: kilobytes(webgl2),
@@ -255,12 +273,17 @@ export async function librarySize(): Promise<Row[]> {
   ];
 }
 
-/** Bytes that a page loads which draws with one of the two interfaces: the other's part stays on the server. */
-async function sizeWith(page: string, backend: 'webgl2' | 'webgpu'): Promise<number> {
-  const entry = `${here}pages/${page}.ts`;
+/**
+ * Bytes that a page loads which draws with one of the two interfaces: the other's part stays on the server.
+ *
+ * @param withHooks counts what hook modules bring for scenes with more around them, too
+ */
+async function sizeWith(page: string, backend: 'webgl2' | 'webgpu', withHooks = false): Promise<number> {
+  const entry = `${here}pages/${page}${withHooks ? '.mjs' : '.ts'}`;
   const result = await viteBuild({
     configFile: false,
     logLevel: 'error',
+    plugins: [wgsl({ types: false })],
     build: {
       write: false,
       minify: true,
@@ -278,7 +301,8 @@ async function sizeWith(page: string, backend: 'webgl2' | 'webgpu'): Promise<num
     chunk.imports.forEach(load);
   };
   for (const { fileName, isEntry, moduleIds } of chunks) {
-    if (isEntry || moduleIds.some((id) => id.includes(`open-${backend}`))) load(fileName);
+    const isOfHook = withHooks && moduleIds.some((id) => id.includes('.wgsl?full'));
+    if (isEntry || isOfHook || moduleIds.some((id) => id.includes(`open-${backend}`))) load(fileName);
   }
   // The bundler's own loader of chunks, which every page with a dynamic import has, is not the library's.
   const isOurs = ({ moduleIds }: (typeof chunks)[number]): boolean =>

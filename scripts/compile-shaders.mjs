@@ -16,7 +16,7 @@ mkdirSync('.cache', { recursive: true });
 await build({
   stdin: {
     contents:
-      "export * from './compile-material.ts'; export * from './hook-outline.ts'; export * from './mesh-module.ts'; export { compileWgsl } from '@umber-lens/core';",
+      "export * from './compile-material.ts'; export * from './hook-outline.ts'; export * from './mesh-module.ts'; export * from './own-shaders.ts'; export { inLanguage } from './packed-shader.ts'; export { compileWgsl } from '@umber-lens/core';",
     resolveDir: folder,
   },
   outfile: '.cache/compile-shaders.mjs',
@@ -30,34 +30,17 @@ const {
   compileCompute,
   compileEntryPoints,
   compileWgsl,
-  deferredModule,
-  meshModule,
-  shadowModule,
   compileModule,
+  deferredModule,
+  inLanguage,
+  ownFullMesh,
+  ownMesh,
+  ownShadow,
 } = await import(`${pathToFileURL('.cache/compile-shaders.mjs').href}?${Date.now()}`);
 
-const mesh = compileEntryPoints(
-  compileWgsl(meshModule(), { file: 'mesh (entry points)', sources: library }),
-  'meshVertex',
-  'meshFragment',
-  true,
-);
-const full = compileEntryPoints(
-  compileWgsl(meshModule(undefined, true), {
-    file: 'full mesh (entry points)',
-    sources: library,
-    features: FULL_FEATURES,
-  }),
-  'meshVertex',
-  'meshFragment',
-  true,
-);
-const shadow = compileEntryPoints(
-  compileWgsl(shadowModule(), { file: 'shadow (entry points)', sources: library, features: FULL_FEATURES }),
-  'meshVertex',
-  'meshFragment',
-  true,
-);
+const mesh = ownMesh(library).shader;
+const full = ownFullMesh(library).shader;
+const shadow = ownShadow(library).shader;
 const deferred = compileEntryPoints(
   compileWgsl(deferredModule(), {
     file: 'deferred (entry points)',
@@ -72,8 +55,7 @@ const own = (name, entries) =>
   compileModule(library[`umber/${name}.wgsl`], entries, { file: `umber/${name}.wgsl`, sources: library });
 const finish = own('finish', { vertex: 'finishVertex', fragment: 'finishFragment' });
 const fullShaders = {
-  // It writes as many targets as a pipeline has.
-  mesh: { ...full, outputs: [] },
+  mesh: full,
   shadow,
   deferred,
   backdrop: own('backdrop', { vertex: 'backdropVertex', fragment: 'backdropFragment' }),
@@ -91,6 +73,8 @@ const webgpuAlone = {
   COPY_DEPTH: own('copy-depth', { vertex: 'copyVertex', fragment: 'copyFragment' }),
 };
 const note = '// Made by scripts/compile-shaders.mjs out of the .wgsl files beside it.\n';
+const onWebgpu = (shader) => inLanguage(shader, 'wgsl');
+const onWebgl2 = (shader) => inLanguage(shader, 'glsl');
 const json = (shader) => JSON.stringify(shader);
 write(
   `${folder}/compiled-wgsl.ts`,
@@ -150,16 +134,6 @@ write(
   `${folder}/library.ts`,
   `${note}export const LIBRARY: Readonly<Record<string, string>> = ${JSON.stringify(library, undefined, 2)};\n`,
 );
-
-/** Leaves out what only WebGL2 would read. */
-function onWebgpu({ glsl: _, notInWebgl2: __, ...shader }) {
-  return shader;
-}
-
-/** Leaves out what only WebGPU would read. */
-function onWebgl2(shader) {
-  return { ...shader, wgsl: '', resources: [] };
-}
 
 /** Only a change is written: the type checker goes by the time of the file. */
 function write(path, text) {

@@ -128,6 +128,7 @@ export type {
   CompiledShader,
   CustomInput,
   FullMaterial,
+  PackedShader,
   MaterialSetting,
   MaterialShader,
   TextureSetting,

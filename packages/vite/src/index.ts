@@ -19,6 +19,8 @@ import {
   compileMaterial,
   holdsHooks,
   LIBRARY,
+  packFullMaterial,
+  packMaterial,
   type MaterialShader,
 } from 'umber-lens/shaders';
 import type { Plugin } from 'vite';
@@ -71,10 +73,21 @@ export function wgsl(options: WgslPluginOptions = {}): Plugin {
         try {
           const { features = [] } = options;
           if (id.includes('?full')) {
-            const full = compileFullMaterial(text, { file: path, sources, features, minify });
+            const full = (minify ? packFullMaterial : compileFullMaterial)(text, {
+              file: path,
+              sources,
+              features,
+              minify,
+            });
             return { code: `export default ${JSON.stringify(full)};\n`, map: null };
           }
-          const material = compileMaterial(text, { file: path, sources, features, minify });
+          // Builds carry the library's own text once.
+          const material = (minify ? packMaterial : compileMaterial)(text, {
+            file: path,
+            sources,
+            features,
+            minify,
+          });
           if (options.types ?? true) writeTypes(path, materialTypes(material));
           return { code: moduleText({ ...material, file: relative(root, path) }, path), map: null };
         } catch (error) {

@@ -26,8 +26,16 @@ export interface CompiledShader {
   glsl?: { vertex: GlslShader; fragment: GlslShader };
   /** Why there is no GLSL, with the place. */
   notInWebgl2?: string;
+  /** In place of its texts: what sets them apart from the library's own. `wgsl` then only tells shaders apart. */
+  packed?: PackedShader;
   /** Why there is no WGSL; `wgsl` then only tells shaders apart. */
   notInWebgpu?: string;
+}
+
+/** A shader by language: a number that tells what it was packed against, and parts of that with what is its own. */
+export interface PackedShader {
+  wgsl: readonly (string | number)[];
+  glsl: readonly (string | number)[];
 }
 
 /** A material's shader for scenes with more around them than lights. */

@@ -123,6 +123,7 @@ export class PipelineStore {
   /** Full variants of materials' own shaders, as far as they are loaded, and of which text they are. */
   private readonly fullOf = new WeakMap<MaterialShader, { wgsl: string; full?: FullMaterial }>();
   /** How each was made, and what draws several at once instead. */
+  private readonly plainOf = new WeakMap<object, CompiledShader>();
   private readonly optionsOf = new WeakMap<DevicePipeline, RenderPipelineOptions>();
   private readonly severalOf = new WeakMap<DevicePipeline, DevicePipeline>();
   private nextId = 0;
@@ -152,7 +153,7 @@ export class PipelineStore {
     full: FullUse | undefined,
   ): DevicePipeline {
     const whole = this.full(own, full)?.mesh;
-    const compiled = whole ?? own ?? this.mesh;
+    const compiled = whole ?? (own ? this.plain(own) : this.mesh);
     const use = whole && full;
     const key = `${features} ${use?.features ?? 0} ${mirrored ? 'm' : ''}`;
     return this.kept(compiled, own?.file ?? 'mesh', key, geometry, (shader) =>
@@ -263,8 +264,16 @@ export class PipelineStore {
     if (loaded?.wgsl === wgsl) return loaded.full;
     const entry: { wgsl: string; full?: FullMaterial } = { wgsl };
     this.fullOf.set(own, entry);
-    if (own.full) use.load(own.full().then((full) => void (entry.full = full)));
+    if (own.full) use.load(own.full().then((full) => void (entry.full = wholeOf(own, full, use.material))));
     return undefined;
+  }
+
+  /** A material's own shader without what scenes have around them, in whole. */
+  private plain(own: MaterialShader): CompiledShader {
+    if (!own.packed) return own;
+    let known = this.plainOf.get(own.packed);
+    if (!known) this.plainOf.set(own.packed, (known = unpacked(own, own, this.mesh)));
+    return known;
   }
 
   private shader(compiled: CompiledShader, label: string): { shader: DeviceShader; id: number } {
@@ -287,6 +296,14 @@ export class PipelineStore {
     return found;
   }
 }
+
+const unpacked = (own: MaterialShader, shader: CompiledShader, base: CompiledShader): CompiledShader =>
+  (own.feeds as ShaderFeeds | undefined)?.unpack(shader, base, own.file) ?? shader;
+
+const wholeOf = (own: MaterialShader, { mesh, shadow }: FullMaterial, base: FullMaterial): FullMaterial => ({
+  mesh: unpacked(own, mesh, base.mesh),
+  shadow: unpacked(own, shadow, base.shadow),
+});
 
 /** Those that a shader has. */
 export function constantsOf(

@@ -54,20 +54,22 @@ export function compileFullHooks(
   text: string,
   library: Readonly<Record<string, string>>,
   options: CompileMaterialOptions = {},
+  names: { mesh?: ShortNames; shadow?: ShortNames } = {},
 ): FullMaterial {
   const outline = outlineHooks(text, options.file ?? 'material.wgsl');
   const full = { ...options, features: [...(options.features ?? []), ...FULL_FEATURES] };
-  const compiled = (module: string): CompiledShader =>
+  const compiled = (module: string, known?: ShortNames): CompiledShader =>
     compileEntryPoints(
       compileWgsl(module, linkOptions(text, outline, library, full)),
       'meshVertex',
       'meshFragment',
       options.minify ?? true,
+      known,
     );
   return {
     // It writes as many targets as a pipeline has.
-    mesh: { ...compiled(meshModule(outline, true)), outputs: [] },
-    shadow: compiled(shadowModule(outline)),
+    mesh: { ...compiled(meshModule(outline, true), names.mesh), outputs: [] },
+    shadow: compiled(shadowModule(outline), names.shadow),
   };
 }
 
@@ -81,11 +83,12 @@ export function compileHooks<S = Record<string, unknown>>(
   text: string,
   library: Readonly<Record<string, string>>,
   options: CompileMaterialOptions = {},
+  names?: ShortNames,
 ): MaterialShader<S> {
   const { file = 'material.wgsl' } = options;
   const outline = outlineHooks(text, file);
   const shader = compileWgsl(meshModule(outline), linkOptions(text, outline, library, options));
-  const compiled = compileEntryPoints(shader, 'meshVertex', 'meshFragment', options.minify ?? true);
+  const compiled = compileEntryPoints(shader, 'meshVertex', 'meshFragment', options.minify ?? true, names);
   const { settings, instanceSettings, structs } = reflect(shader);
   const size = structs.find((s) => s.name === 'Settings')?.size ?? 0;
   return {

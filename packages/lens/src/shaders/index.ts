@@ -1,5 +1,6 @@
 import {
   checkWgsl,
+  type CompiledShader,
   compileWgsl,
   type FullMaterial,
   type Finding,
@@ -14,8 +15,11 @@ import {
   compileHooks,
   type CompileMaterialOptions,
   linkOptions,
+  type ShortNames,
 } from './compile-material.js';
 import { LIBRARY } from './library.js';
+import { ownFullMesh, ownMesh, type OwnShader, ownShadow } from './own-shaders.js';
+import { packShader } from './packed-shader.js';
 import { HOOKS, outlineHooks } from './hook-outline.js';
 import { meshModule } from './mesh-module.js';
 
@@ -46,6 +50,44 @@ export function compileMaterial<S = Record<string, unknown>>(
 /** The variant of a module of hooks for scenes with more around them than lights: `full` of its shader. @throws LensError */
 export function compileFullMaterial(text: string, options: CompileMaterialOptions = {}): FullMaterial {
   return compileFullHooks(text, LIBRARY, options);
+}
+
+let mesh: OwnShader | undefined;
+let fullMesh: OwnShader | undefined;
+let shadow: OwnShader | undefined;
+
+/**
+ * As `compileMaterial`, for pages that are built: of its texts it holds what sets them apart from the library's own, which
+ * pages carry anyway. `feeds` and `full` are the caller's to add. @throws LensError
+ */
+export function packMaterial<S = Record<string, unknown>>(
+  text: string,
+  options: CompileMaterialOptions = {},
+): MaterialShader<S> {
+  mesh ??= ownMesh(LIBRARY);
+  const whole = compileHooks<S>(text, LIBRARY, options, copied(mesh));
+  const { wgsl, vertex, fragment, resources, outputs, overrides, glsl, notInWebgl2, ...rest } = whole;
+  const shader: CompiledShader = {
+    ...{ wgsl, vertex, fragment, resources, outputs, overrides },
+    ...(glsl ? { glsl } : {}),
+    ...(notInWebgl2 === undefined ? {} : { notInWebgl2 }),
+  };
+  return { ...rest, ...packShader(shader, mesh.shader) };
+}
+
+/** Names that a module adds are its alone. */
+const copied = ({ names: { wgsl, vertex, fragment } }: OwnShader): ShortNames => ({
+  wgsl: new Map(wgsl),
+  vertex: new Map(vertex),
+  fragment: new Map(fragment),
+});
+
+/** The same of `compileFullMaterial`. @throws LensError */
+export function packFullMaterial(text: string, options: CompileMaterialOptions = {}): FullMaterial {
+  fullMesh ??= ownFullMesh(LIBRARY);
+  shadow ??= ownShadow(LIBRARY);
+  const full = compileFullHooks(text, LIBRARY, options, { mesh: copied(fullMesh), shadow: copied(shadow) });
+  return { mesh: packShader(full.mesh, fullMesh.shader), shadow: packShader(full.shadow, shadow.shader) };
 }
 
 /** Whether a module is one of hooks: it defines some and has no entry points. */

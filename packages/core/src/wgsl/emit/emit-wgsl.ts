@@ -28,7 +28,9 @@ interface Edit {
 export function emitWgsl(shader: Shader, options: EmitWgslOptions = {}): string {
   const { checked, sources } = shader;
   const kept = keptDeclarations(shader, options.entry);
-  const names = options.minify ? shortNames(shader, kept, options.names ?? new Map<string, string>()) : clashFreeNames(kept);
+  const names = options.minify
+    ? shortNames(shader, kept, options.names ?? new Map<string, string>())
+    : clashFreeNames(kept);
   const parts: string[] = [];
   for (const name of new Set(checked.module.enables.map((e) => e.name))) parts.push(`enable ${name};`);
   for (const name of new Set(checked.module.requires.map((e) => e.name))) parts.push(`requires ${name};`);

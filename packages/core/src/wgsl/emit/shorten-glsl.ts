@@ -73,7 +73,8 @@ function countsOf(
     // Lines of a macro are known by the words of others.
     if (line.startsWith('#')) return;
     for (const [, name] of line.matchAll(NAMES)) {
-      if (name !== undefined && !fixed.has(name) && !FIXED.test(name)) own.set(name, (own.get(name) ?? 0) + 1);
+      if (name !== undefined && !fixed.has(name) && !FIXED.test(name))
+        own.set(name, (own.get(name) ?? 0) + 1);
     }
   });
   return counts;

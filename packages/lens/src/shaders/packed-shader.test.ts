@@ -1,0 +1,68 @@
+import fc from 'fast-check';
+import { compileMaterial, LIBRARY, packFullMaterial, packMaterial } from './index.js';
+import { ownFullMesh, ownMesh, ownShadow } from './own-shaders.js';
+import { inLanguage, unpackShader } from './packed-shader.js';
+import { deltaOf, textFrom } from './text-delta.js';
+
+test('a text comes out of its parts again', () => {
+  const words = fc.array(fc.constantFrom('alpha beta gamma ', 'fn shade(p: vec3f) ', '{', '}', 'é', '"'));
+  fc.assert(
+    fc.property(words, words, (a, b) => {
+      const [base, text] = [a.join(''), b.join('')];
+      expect(textFrom(base, deltaOf(base, text))).toBe(text);
+    }),
+  );
+  expect(deltaOf('0123456789abcdefghij', '0123456789abcdefghij!')).toEqual([0, 20, '!']);
+});
+
+const RIM = `struct Settings {
+  edge: f32, // 0.5..6 = 2.5
+  glow: vec3f // color = #ffb46a
+}
+fn surface(p: Fragment, s: Settings) -> Surface {
+  var out = surfaceDefaults(p);
+  out.emissive = s.glow * pow(1 - saturate(dot(p.normal, p.toEye)), s.edge);
+  return out;
+}
+`;
+const MOVED = `struct Settings { lift: f32 }
+fn displace(v: Vertex, s: Settings) -> Vertex { var o = v; o.position.y += s.lift; return o; }
+fn light(p: Fragment, u: Surface, l: Light) -> vec3f { return u.baseColor * l.color; }
+`;
+
+test.each([
+  ['rim', RIM],
+  ['moved', MOVED],
+])('a packed shader is small, and unpacked it is one that says the same as the whole: %s', (file, text) => {
+  const packed = packMaterial(text, { file });
+  const whole = compileMaterial(text, { file });
+  expect(packed.settings).toEqual(whole.settings);
+  expect(JSON.stringify([packed.packed, packFullMaterial(text)]).length).toBeLessThan(9000);
+  const base = ownMesh(LIBRARY).shader;
+  const onWebgpu = unpackShader(packed, inLanguage(base, 'wgsl'), file);
+  const onWebgl2 = unpackShader(packed, inLanguage(base, 'glsl'), file);
+  expect(onWebgpu.resources).toEqual(whole.resources);
+  expect(onWebgl2.glsl?.fragment.blocks).toEqual(whole.glsl?.fragment.blocks);
+  expect(onWebgl2.overrides).toEqual(whole.overrides);
+  // Short names differ, and nothing else.
+  const shape = (code: string): string => code.replace(/\b[A-Za-z]\w{0,2}\b/g, 'x');
+  expect(shape(onWebgpu.wgsl)).toBe(shape(whole.wgsl));
+  expect(shape(onWebgl2.glsl!.fragment.text).length).toBe(shape(whole.glsl!.fragment.text).length);
+});
+
+test('what has no GLSL says so packed, too', () => {
+  const text = `@group(2) @binding(9) var<storage, read_write> counts: array<u32>;
+fn surface(p: Fragment) -> Surface { counts[0] = 1; return surfaceDefaults(p); }`;
+  const packed = packMaterial(text, { file: 'counts.wgsl' });
+  const found = unpackShader(packed, inLanguage(ownMesh(LIBRARY).shader, 'glsl'), 'counts.wgsl');
+  expect(found.glsl).toBeUndefined();
+  expect(found.notInWebgl2).toMatch(/storage/);
+});
+
+test('a shader that was packed against another version is refused', () => {
+  const full = packFullMaterial(RIM);
+  expect(unpackShader(full.mesh, inLanguage(ownFullMesh(LIBRARY).shader, 'wgsl'), 'rim').wgsl).toContain('fn ');
+  expect(() => unpackShader(full.mesh, inLanguage(ownShadow(LIBRARY).shader, 'wgsl'), 'rim')).toThrow(
+    'rim was built for another version of the library',
+  );
+});
