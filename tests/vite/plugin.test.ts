@@ -3,6 +3,10 @@ import { mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { closeBrowser, newPage } from '../browser/stage.js';
+import type { FullMaterial } from '@umber-lens/core';
+import { LIBRARY } from 'umber-lens/shaders';
+import { ownFullMesh } from '../../packages/lens/src/shaders/own-shaders.js';
+import { inLanguage, unpackShader } from '../../packages/lens/src/shaders/packed-shader.js';
 import { temporaryFolder } from '../folders.js';
 
 const folder = temporaryFolder('vite');
@@ -102,9 +106,15 @@ test('a material keeps what scenes with more around them need in a part of its o
   const assets = join(folder, 'dune', 'assets');
   const parts = readdirSync(assets).map((name) => readFileSync(join(assets, name), 'utf8'));
   // Fog, shadows and layers are in one part, which the page asks for when it draws with them.
-  const full = parts.filter((part) => part.includes('useShadows'));
+  const isFull = (part: string): boolean => part.includes('shadow:{') && !part.includes('window.dune');
+  const full = readdirSync(assets).filter((_, i) => isFull(parts[i]!));
   expect(full).toHaveLength(1);
-  expect(full[0]).toContain('useClearcoat');
+  const path = pathToFileURL(join(assets, full[0]!)).href;
+  const { default: packed } = (await import(path)) as { default: FullMaterial };
+  const whole = unpackShader(packed.mesh, inLanguage(ownFullMesh(LIBRARY).shader, 'glsl'), 'dune');
+  expect(whole.glsl?.fragment.text).toMatch(/useClearcoat[^]*useShadows/);
+  // The library's own text is not in it.
+  expect(parts.find(isFull)!.length).toBeLessThan(8000);
   const main = parts.filter((part) => part.includes('window.dune'));
   expect(main).toHaveLength(1);
   expect(main[0]).not.toContain('useShadows');

@@ -27,7 +27,7 @@ export function eachCopy(
     const { spheres } = tiles;
     if (!isNear(spheres[s]!, spheres[s + 1]!, spheres[s + 2]!, spheres[s + 4]!)) continue; // a tile in range
     const first = tiles.first[tile]!;
-    for (let record = first; record < first + tiles.copies[tile]!; record++) {
+    for (let record = first; record < first + swarm.shownOf(tiles.copies[tile]!, tile); record++) {
       const at = (firstRecord + record * stride) * 4;
       const scale = affineLargestScale(values, at);
       // Copies that are hidden have no size.

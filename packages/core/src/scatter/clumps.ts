@@ -22,18 +22,37 @@ export interface Clump {
 export function clumpAt(x: number, z: number, { size, seed = 1 }: { size: number; seed?: number }): Clump {
   checkSpacing('size', size);
   const [i, k] = [Math.floor(x / size), Math.floor(z / size)];
-  let [best, bx, bz, bi, bk] = [Infinity, 0, 0, i, k];
-  for (let dx = -2; dx <= 2; dx++)
-    for (let dz = -2; dz <= 2; dz++) {
-      const cx = (i + dx + hashFloat(i + dx, k + dz, 0, seed)) * size;
-      const cz = (k + dz + hashFloat(i + dx, k + dz, 1, seed)) * size;
-      const away = (cx - x) ** 2 + (cz - z) ** 2;
-      if (away >= best) continue;
-      [best, bx, bz, bi, bk] = [away, cx, cz, i + dx, k + dz];
-    }
+  const u = x / size - i;
+  const w = z / size - k;
+  // In cells; the nearest first, so that most of the others are too far away to be asked.
+  let best = Infinity;
+  let [bi, bk, bx, bz] = [i, k, 0, 0];
+  for (let n = 0; n < CELLS.length; n += 2) {
+    const dx = CELLS[n]!; // two numbers a cell
+    const dz = CELLS[n + 1]!;
+    const gapX = dx > 0 ? dx - u : dx < 0 ? u - dx - 1 : 0;
+    const gapZ = dz > 0 ? dz - w : dz < 0 ? w - dz - 1 : 0;
+    if (gapX * gapX + gapZ * gapZ >= best) continue;
+    const cx = dx + hashFloat(i + dx, k + dz, 0, seed);
+    const cz = dz + hashFloat(i + dx, k + dz, 1, seed);
+    const away = (cx - u) * (cx - u) + (cz - w) * (cz - w);
+    if (away >= best) continue;
+    best = away;
+    bi = i + dx;
+    bk = k + dz;
+    bx = (i + cx) * size;
+    bz = (k + cz) * size;
+  }
   const chance = (part: number): number => hashFloat(bi, bk, part, seed);
-  return { x: bx, z: bz, distance: Math.sqrt(best), chance: [chance(2), chance(3), chance(4)] };
+  return { x: bx, z: bz, distance: Math.sqrt(best) * size, chance: [chance(2), chance(3), chance(4)] };
 }
+
+/** Cells around one, nearest first. */
+const CELLS = Int8Array.from(
+  Array.from({ length: 25 }, (_, n) => [(n % 5) - 2, Math.floor(n / 5) - 2])
+    .sort(([ax, az], [bx, bz]) => ax! * ax! + az! * az! - bx! * bx! - bz! * bz!) // two each
+    .flat(),
+);
 
 /** A picture as density: one channel of it, spread over a rectangle of the ground and read between its pixels. */
 export function densityOf(

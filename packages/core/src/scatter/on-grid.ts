@@ -2,6 +2,9 @@ import { LensError } from '../errors/lens-error.js';
 import { hashFloat } from '../procedural/noise.js';
 import { checkSpacing, type Density, Places, type Scattered } from './scattered.js';
 
+/** Cells at most: a record of each would take 3 GB. */
+const MOST_CELLS = 1 << 26;
+
 export interface GridOptions {
   /** Metres along X and Z, about the origin. */
   width: number;
@@ -31,12 +34,17 @@ export function scatterOnGrid(options: GridOptions): Scattered {
     });
   const columns = Math.max(1, Math.round(width / spacing));
   const rows = Math.max(1, Math.round(depth / spacing));
-  const places = new Places();
+  if (columns * rows > MOST_CELLS)
+    throw new LensError('scatter/spacing', `${columns} x ${rows} places are too many`, {
+      hint: `At most ${MOST_CELLS} cells are gone through: make \`spacing\` larger, or scatter in several areas.`,
+    });
+  const places = new Places(density ? Math.ceil((columns * rows) / 4) : columns * rows);
   for (let row = 0; row < rows; row++) {
     for (let column = 0; column < columns; column++) {
-      const stray = (k: number): number => 0.5 + (hashFloat(column, row, k, seed) - 0.5) * jitter;
-      const x = ((column + stray(0)) / columns - 0.5) * width;
-      const z = ((row + stray(1)) / rows - 0.5) * depth;
+      const aside = 0.5 + (hashFloat(column, row, 0, seed) - 0.5) * jitter;
+      const along = 0.5 + (hashFloat(column, row, 1, seed) - 0.5) * jitter;
+      const x = ((column + aside) / columns - 0.5) * width;
+      const z = ((row + along) / rows - 0.5) * depth;
       const y = height?.(x, z) ?? 0;
       if (density && hashFloat(column, row, 2, seed) >= density(x, y, z)) continue;
       places.add(x, y, z);

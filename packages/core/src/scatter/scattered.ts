@@ -1,5 +1,4 @@
 import { LensError } from '../errors/lens-error.js';
-import type { Vec3 } from '../math/vectors.js';
 import { hashFloat } from '../procedural/noise.js';
 
 /** Places that something stands at, with which way is up there. */
@@ -39,51 +38,85 @@ export function placingsOf(
     });
   const rotations = new Float32Array(count * 4);
   const scales = new Float32Array(count);
-  const up: Vec3 = [0, 1, 0];
+  const [least, most] = scale;
   for (let i = 0; i < count; i++) {
-    const chance = (k: number): number => hashFloat(i, k, 0, seed);
-    const [way, away] = [chance(0) * 2 * Math.PI, lean * Math.sqrt(chance(1))];
-    for (let k = 0; k < 3; k++) up[k] = normals[i * 3 + k]! * align + (k === 1 ? 1 - align : 0); // three a place
-    up[0] += Math.sin(away) * Math.cos(way);
-    up[2] += Math.sin(away) * Math.sin(way);
-    writeUpright(rotations, i * 4, up, (chance(2) * 2 - 1) * turn);
-    scales[i] = scale[0] + (scale[1] - scale[0]) * chance(3);
+    const n = i * 3;
+    // Three a place.
+    let x = normals[n]! * align;
+    const y = normals[n + 1]! * align + 1 - align;
+    let z = normals[n + 2]! * align;
+    if (lean !== 0) {
+      const way = hashFloat(i, 0, 0, seed) * 2 * Math.PI;
+      const aside = Math.sin(lean * Math.sqrt(hashFloat(i, 1, 0, seed)));
+      x += aside * Math.cos(way);
+      z += aside * Math.sin(way);
+    }
+    writeUpright(rotations, i * 4, x, y, z, (hashFloat(i, 2, 0, seed) * 2 - 1) * turn);
+    scales[i] = least + (most - least) * hashFloat(i, 3, 0, seed);
   }
   return { translations, rotations, scales };
 }
 
-/** The shortest turn of +Y to `up`, after a turn about +Y. */
-function writeUpright(out: Float32Array, at: number, up: Vec3, angle: number): void {
-  const length = Math.hypot(...up) || 1;
-  const [x, y, z] = [up[0] / length, up[1] / length, up[2] / length];
+/** The shortest turn of +Y to a direction, after a turn about +Y. */
+function writeUpright(out: Float32Array, at: number, ux: number, uy: number, uz: number, angle: number): void {
+  const length = Math.sqrt(ux * ux + uy * uy + uz * uz) || 1;
+  const y = uy / length;
   // Upside down there are many shortest turns: about X is one.
-  const [sx, sz, sw] = y > -0.999999 ? [z, -x, 1 + y] : [1, 0, 0];
-  const n = Math.hypot(sx, sz, sw);
-  const [ax, az, aw] = [sx / n, sz / n, sw / n];
-  const [bs, bc] = [Math.sin(angle / 2), Math.cos(angle / 2)];
-  out[at] = ax * bc - az * bs;
-  out[at + 1] = aw * bs;
-  out[at + 2] = az * bc + ax * bs;
-  out[at + 3] = aw * bc;
+  const isTurned = y > -0.999999;
+  let x = isTurned ? uz / length : 1;
+  let z = isTurned ? -ux / length : 0;
+  let w = isTurned ? 1 + y : 0;
+  const n = Math.sqrt(x * x + z * z + w * w);
+  x /= n;
+  z /= n;
+  w /= n;
+  const s = Math.sin(angle / 2);
+  const c = Math.cos(angle / 2);
+  out[at] = x * c - z * s;
+  out[at + 1] = w * s;
+  out[at + 2] = z * c + x * s;
+  out[at + 3] = w * c;
 }
 
 /** Places that were found one by one. */
 export class Places {
-  private readonly translations: number[] = [];
-  private readonly normals: number[] = [];
+  private count = 0;
+  private translations: Float32Array<ArrayBuffer>;
+  private normals: Float32Array<ArrayBuffer>;
+
+  /** @param expected how many there will be, about */
+  constructor(expected = 256) {
+    this.translations = new Float32Array(expected * 3);
+    this.normals = new Float32Array(expected * 3);
+  }
 
   add(x: number, y: number, z: number, nx = 0, ny = 1, nz = 0): void {
-    this.translations.push(x, y, z);
-    this.normals.push(nx, ny, nz);
+    const at = this.count++ * 3;
+    if (at >= this.translations.length) {
+      this.translations = grown(this.translations);
+      this.normals = grown(this.normals);
+    }
+    const { normals, translations } = this;
+    translations[at] = x;
+    translations[at + 1] = y;
+    translations[at + 2] = z;
+    normals[at] = nx;
+    normals[at + 1] = ny;
+    normals[at + 2] = nz;
   }
 
   done(): Scattered {
-    return {
-      count: this.translations.length / 3,
-      translations: Float32Array.from(this.translations),
-      normals: Float32Array.from(this.normals),
-    };
+    const { count } = this;
+    const cut = (all: Float32Array<ArrayBuffer>): Float32Array =>
+      all.length === count * 3 ? all : all.slice(0, count * 3);
+    return { count, translations: cut(this.translations), normals: cut(this.normals) };
   }
+}
+
+function grown(old: Float32Array<ArrayBuffer>): Float32Array<ArrayBuffer> {
+  const next = new Float32Array(Math.max(768, old.length * 2));
+  next.set(old);
+  return next;
 }
 
 /** @throws LensError `scatter/spacing` */

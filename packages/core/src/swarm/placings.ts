@@ -57,22 +57,48 @@ export function writePlacing(given: Placings, copy: number, out: Float32Array, a
     for (let k = 0; k < 12; k++) out[at + k] = given.matrices[copy * 12 + k]!; // checked: 12 a copy
   } else {
     const { translations, rotations, scales } = given;
-    for (let k = 0; k < 3; k++) translation[k] = translations[copy * 3 + k]!; // checked, as the lengths below
-    if (rotations) for (let k = 0; k < 4; k++) rotation[k] = rotations[copy * 4 + k]!;
-    else rotation.set(UPRIGHT);
-    const isEven = scales && scales.length * 3 === translations.length;
-    for (let k = 0; k < 3; k++) scale[k] = scales ? scales[isEven ? copy : copy * 3 + k]! : 1;
+    const t = copy * 3; // lengths are checked, here and below
+    translation[0] = translations[t]!;
+    translation[1] = translations[t + 1]!;
+    translation[2] = translations[t + 2]!;
+    if (rotations) {
+      const r = copy * 4;
+      rotation[0] = rotations[r]!;
+      rotation[1] = rotations[r + 1]!;
+      rotation[2] = rotations[r + 2]!;
+      rotation[3] = rotations[r + 3]!;
+    } else {
+      rotation[0] = rotation[1] = rotation[2] = 0;
+      rotation[3] = 1;
+    }
+    if (!scales) scale[0] = scale[1] = scale[2] = 1;
+    else if (scales.length === translations.length) {
+      scale[0] = scales[t]!;
+      scale[1] = scales[t + 1]!;
+      scale[2] = scales[t + 2]!;
+    } else scale[0] = scale[1] = scale[2] = scales[copy]!;
     affineFromTrs(out, at, translation, 0, rotation, 0, scale, 0);
   }
-  for (let k = 0; k < 12; k++) {
-    if (Number.isFinite(out[at + k])) continue;
-    throw new LensError('swarm/number', `the placing of copy ${copy} is not finite`, {
-      hint: 'See where its numbers are computed: 0 / 0, or a value that is undefined.',
-    });
-  }
+  let sum = 0;
+  for (let k = 0; k < 12; k++) sum += out[at + k]! - out[at + k]!; // twelve numbers; 0 each, or NaN
+  if (sum === 0) return;
+  throw new LensError('swarm/number', `the placing of copy ${copy} is not finite`, {
+    hint: 'See where its numbers are computed: 0 / 0, or a value that is undefined.',
+  });
 }
 
-const UPRIGHT = [0, 0, 0, 1];
+/** Writes where a copy stands, 3 floats. */
+export function writePlace(given: Placings, copy: number, out: Float32Array, at: number): void {
+  if ('matrices' in given) {
+    for (let k = 0; k < 3; k++) out[at + k] = given.matrices[copy * 12 + k * 4 + 3]!; // checked, as below
+    return;
+  }
+  const { translations } = given;
+  out[at] = translations[copy * 3]!;
+  out[at + 1] = translations[copy * 3 + 1]!;
+  out[at + 2] = translations[copy * 3 + 2]!;
+}
+
 const translation = new Float32Array(3);
 const rotation = new Float32Array(4);
 const scale = new Float32Array(3);

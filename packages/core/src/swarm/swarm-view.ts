@@ -89,7 +89,7 @@ export class SwarmView {
   }
 
   private choose(
-    { thin }: Swarm,
+    swarm: Swarm,
     { levels, radius, tiles, head: shapeHead }: SwarmShape,
     firstRun: number,
     world: Float32Array,
@@ -100,6 +100,7 @@ export class SwarmView {
     narrow: number,
     wide: number,
   ): void {
+    const { thin } = swarm;
     const { spheres } = tiles;
     const [ex, ey, ez] = [view.position[0]!, view.position[1]!, view.position[2]!];
     const size = 2 * radius * pixelsAtOne;
@@ -123,7 +124,9 @@ export class SwarmView {
       const far = isParallel ? 1 : distance + stands;
       const largest = (1.01 * size * spheres[s + 6]! * wide) / near;
       const smallest = (0.99 * size * spheres[s + 5]! * narrow) / far;
-      let copies = tiles.copies[tile]!;
+      const all = swarm.shownOf(tiles.copies[tile]!, tile);
+      let copies = all;
+      if (copies === 0) continue;
       if (thin) {
         const kept = Math.ceil(copies * Math.min(1, shareOf(largest, thin.pixels, thin.least)));
         this.thinned += copies - kept;
@@ -139,7 +142,7 @@ export class SwarmView {
           level,
           tiles.first[tile]!,
           copies,
-          tiles.copies[tile]!,
+          all,
           head + shapeHead,
         );
       }

@@ -1,6 +1,5 @@
 import { SpanLog } from '../columns/span-log.js';
 import { LensError } from '../errors/lens-error.js';
-import { affineLargestScale } from '../math/affine.js';
 import { type Geometry, vertexCount } from '../geometry/geometry.js';
 import type { Material } from '../material/material.js';
 import type { MaterialShader } from '../material/shader-types.js';
@@ -8,7 +7,15 @@ import { boundsCenter, type Bounds, boundsRadius, emptyBounds, growBounds } from
 import type { Mesh, Primitive } from '../scene/components.js';
 import { checkLength, countPlacings, PLACING_FLOATS, type Placings, writePlacing } from './placings.js';
 import { repeated, repeatsFor } from './repeat.js';
-import { makeTiles, TILE_FLOATS, type Tiles } from './tiles.js';
+import {
+  type CopyBox,
+  growByCopy,
+  layOutSwarm,
+  measureTile,
+  type SwarmInput,
+  type SwarmLayout,
+} from './swarm-layout.js';
+import type { Tiles } from './tiles.js';
 
 /** One way to draw a copy, for a range of sizes on the screen. */
 export interface SwarmLevel extends Primitive {
@@ -34,6 +41,8 @@ export interface Thinning {
 }
 
 export interface SwarmOptions extends Partial<Omit<Mesh, 'primitives'>> {
+  /** Share of the copies that are drawn, 0..1; `swarm.share` may be written to afterwards. Default 1. */
+  share?: number;
   /** What is drawn of each copy. This, or `levels`, or `shapes`. */
   geometry?: Geometry;
   /** Nearest first, 4 at most. */
@@ -84,7 +93,7 @@ export interface SwarmShape {
   /** Metres from a copy's origin to the farthest of what is drawn of it, when it is not scaled. */
   readonly reach: number;
   /** Around what is drawn of a copy, in its own space. */
-  readonly box: { center: readonly [number, number, number]; half: readonly [number, number, number] };
+  readonly box: CopyBox;
   readonly tiles: Tiles;
   /** Where in `values` its header and its first record lie, in steps of four floats. */
   readonly head: number;
@@ -134,85 +143,55 @@ export class Swarm implements Mesh {
   private readonly colorAt: number;
   private readonly thinGiven: Thinning | undefined;
   private detailFactor = 1;
+  /** Of the copies that are drawn, in parts of 65,536. */
+  shareParts = 65536;
   /** By copy: its shape, and its record in it. */
   private readonly shapeOf: Uint8Array;
   private readonly recordOf: Uint32Array;
 
-  /** @throws LensError `swarm/length`, `swarm/levels`, `swarm/shape`, `swarm/number`, `swarm/thin` */
-  constructor(options: SwarmOptions) {
-    const { placings, colors, settings = {}, seed = 1 } = options;
+  /**
+   * @param layout what `swarmInput` of the options was laid out to, where that was done elsewhere
+   * @throws LensError `swarm/length`, `swarm/levels`, `swarm/shape`, `swarm/number`, `swarm/thin`
+   */
+  constructor(options: SwarmOptions, layout?: SwarmLayout) {
     if (options.name !== undefined) this.name = options.name;
     if (options.extras !== undefined) this.extras = options.extras;
-    const count = (this.count = countPlacings(placings));
-    checkLength('colors', colors, count, [4]);
+    const shapes = shapesOf(options);
+    const input = swarmInput(options);
+    const { values, recordOf, shapes: laidOut, bounds } = layout ?? layOutSwarm(input);
+    this.count = input.shapeOf.length;
     this.thinGiven = options.thin;
     this.thin = checkedThinning(options.thin);
-    this.reach = options.reach ?? 0;
-    const shapes = shapesOf(options);
-    const taken = settingsOf(options, shapes, count);
-    const own = taken.reduce((sum, { components }) => sum + components, 0);
-    this.colorAt = colors ? PLACING_FLOATS : 0;
-    const settingsAt = PLACING_FLOATS + (colors ? 4 : 0);
-    this.stride = Math.ceil((settingsAt + own) / 4);
-    this.shapeOf = shapeNumbers(options, count, shapes.length);
-    this.recordOf = new Uint32Array(count);
-    const floats = this.stride * 4;
-    this.values = new Float32Array(shapes.length * HEAD * 4 + count * floats);
-    this.words = new Uint32Array(this.values.buffer);
-    const places = new Float32Array(count * 3);
-    const matrix = new Float32Array(12);
-    for (let copy = 0; copy < count; copy++) {
-      writePlacing(placings, copy, matrix, 0);
-      for (let k = 0; k < 3; k++) places[copy * 3 + k] = matrix[k * 4 + 3]!; // twelve numbers
-    }
-    // Copies that stand for others that are left out are wider.
-    const widest = this.thin ? (1 / this.thin.least) ** this.thin.grow : 1;
-    let record = shapes.length * HEAD;
+    this.reach = input.hookReach;
+    this.colorAt = input.colorAt;
+    this.stride = input.stride;
+    this.shapeOf = input.shapeOf;
+    this.recordOf = recordOf;
+    this.values = values;
+    this.words = new Uint32Array(values.buffer);
+    this.bounds = bounds;
     this.shapes = shapes.map((levels, number): SwarmShape => {
-      const order = copiesOf(this.shapeOf, number, shapes.length);
-      const starts = makeTiles(order, places, seed);
-      const near = levels[0]!; // at least one: checked
-      const radius = boundsRadius(near.geometry.bounds);
-      const repeats = levels.map(({ geometry }) => repeatsFor(geometry, order.length));
+      const { order, tiles, firstRecord } = laidOut[number]!; // one each, here and below
+      const { reach, box } = input.shapes[number]!;
       const head = number * HEAD;
-      const shape: SwarmShape = {
-        levels: levels.map(({ pixels = 0 }, i) => ({ given: pixels, pixels, repeats: repeats[i]! })), // one each, here and below
-        radius,
-        reach: Math.max(...levels.map(({ geometry }) => reachOf(geometry, widest))) + this.reach,
-        box: boxAround(levels),
-        tiles: emptyTiles(starts),
-        head,
-        firstRecord: record,
-        order,
-      };
       for (let i = 0; i < MOST_LEVELS; i++)
-        this.values[head * 4 + i] = levels[i] ? vertexCount(levels[i]!.geometry) : 1;
-      this.words.set([this.stride, this.colorAt / 4, settingsAt, record - head], head * 4 + 12);
-      for (let i = 0; i < order.length; i++) {
-        const copy = order[i]!; // i < length
-        this.recordOf[copy] = i;
-        const at = (record + i * this.stride) * 4;
-        writePlacing(placings, copy, this.values, at);
-        if (colors) for (let k = 0; k < 4; k++) this.values[at + this.colorAt + k] = colors[copy * 4 + k]!; // checked
-        let value = at + settingsAt;
-        for (const { name, components, default: usual } of taken) {
-          const given = settings[name];
-          for (let k = 0; k < components; k++)
-            this.values[value++] = given
-              ? given[copy * components + k]!
-              : typeof usual === 'number'
-                ? usual
-                : usual[k]!; // checked
-        }
-      }
-      record += order.length * this.stride;
-      return shape;
+        values[head * 4 + i] = levels[i] ? vertexCount(levels[i]!.geometry) : 1;
+      this.words.set(
+        [this.stride, this.colorAt / 4, input.settingsAt, firstRecord - head],
+        head * 4 + 12,
+      );
+      return {
+        levels: levels.map(({ geometry, pixels = 0 }) => ({
+          given: pixels,
+          pixels,
+          repeats: repeatsFor(geometry, order.length),
+        })),
+        radius: boundsRadius(levels[0]!.geometry.bounds), // at least one: checked
+        ...{ reach, box, tiles, head, firstRecord, order },
+      };
     });
-    this.shapes.forEach((shape) => {
-      for (let tile = 0; tile < shape.tiles.count; tile++) this.measure(shape, tile);
-    });
-    this.bounds = this.boundsOf();
     this.writeDetail();
+    this.share = options.share ?? 1;
     shapes.forEach((levels, shape) =>
       levels.forEach(({ pixels: _, geometry, material = options.material, ...rest }, level) => {
         const times = this.shapes[shape]!.levels[level]!.repeats; // one each
@@ -238,10 +217,40 @@ export class Swarm implements Mesh {
     let tile = 0;
     for (let step = 1 << 24; step >= 1; step >>= 1)
       if (tile + step < count && first[tile + step]! <= record) tile += step;
-    this.measure(shape, tile);
+    const { box, firstRecord, reach, tiles } = shape;
+    measureTile(tiles, tile, this.values, firstRecord, this.stride, reach);
     this.boundsVersion++;
-    this.growBy(shape, record, this.bounds);
+    growByCopy(this.bounds, this.values, at, box, this.reach);
     this.changed(at, PLACING_FLOATS);
+  }
+
+  /**
+   * Share of the copies that are drawn: 0.3 shows three of ten, spread over the whole as all of them are, and the same ones each
+   * time. Costs nothing to change: no record is written or sent. 0 to 1, default 1.
+   *
+   * @throws LensError `swarm/share`
+   */
+  get share(): number {
+    return this.shareParts / 65536;
+  }
+
+  set share(share: number) {
+    if (!(share >= 0 && share <= 1))
+      throw new LensError('swarm/share', `a swarm cannot show a share of ${share}`, {
+        hint: 'Give 0 for none of the copies to 1 for all.',
+      });
+    const parts = Math.round(share * 65536);
+    if (parts === this.shareParts) return;
+    this.shareParts = parts;
+    this.version++;
+  }
+
+  /**
+   * How many copies of a tile are shown, its first ones: the share of them, rounded by the tile's own luck, in whole numbers as
+   * choose-tiles.wgsl has it.
+   */
+  shownOf(copies: number, tile: number): number {
+    return (copies * this.shareParts + (Math.imul(tile, 40503) & 0xffff)) >>> 16;
   }
 
   /**
@@ -323,61 +332,40 @@ export class Swarm implements Mesh {
     this.log.add(first, ((float + floats + 3) >> 2) - first);
     this.version++;
   }
+}
 
-  /** Finds the spheres of a tile. */
-  private measure({ reach, tiles, firstRecord }: SwarmShape, tile: number): void {
-    const { values, stride } = this;
-    const first = tiles.first[tile]!; // a tile in range, here and below
-    const end = first + tiles.copies[tile]!;
-    const low = [Infinity, Infinity, Infinity];
-    const high = [-Infinity, -Infinity, -Infinity];
-    for (let i = first; i < end; i++) {
-      const at = (firstRecord + i * stride) * 4 + 3;
-      for (let k = 0; k < 3; k++) {
-        const value = values[at + k * 4]!;
-        if (value < low[k]!) low[k] = value;
-        if (value > high[k]!) high[k] = value;
-      }
-    }
-    const center = low.map((value, k) => (value + high[k]!) / 2);
-    let [stands, reaches, least, most] = [0, 0, Infinity, 0];
-    for (let i = first; i < end; i++) {
-      const at = (firstRecord + i * stride) * 4;
-      let away = 0;
-      for (let k = 0; k < 3; k++) away += (values[at + k * 4 + 3]! - center[k]!) ** 2;
-      const scale = affineLargestScale(values, at);
-      const distance = Math.sqrt(away);
-      stands = Math.max(stands, distance);
-      reaches = Math.max(reaches, distance + reach * scale);
-      least = Math.min(least, scale);
-      most = Math.max(most, scale);
-    }
-    tiles.spheres.set([...center, stands, reaches, least, most], tile * TILE_FLOATS);
-  }
-
-  /** The box of all copies, by that around each. */
-  private boundsOf(): Bounds {
-    const bounds = emptyBounds();
-    for (const shape of this.shapes)
-      for (let record = 0; record < shape.order.length; record++) this.growBy(shape, record, bounds);
-    return bounds;
-  }
-
-  private growBy({ box, firstRecord }: SwarmShape, record: number, { min, max }: Bounds): void {
-    const { reach, stride, values: m } = this;
-    const at = (firstRecord + record * stride) * 4;
-    const [x, y, z] = box.center;
-    const [hx, hy, hz] = box.half;
-    const scale = reach > 0 ? affineLargestScale(m, at) : 0;
-    for (let k = 0; k < 3; k++) {
-      const row = at + k * 4; // twelve numbers a record
-      const middle = m[row]! * x + m[row + 1]! * y + m[row + 2]! * z + m[row + 3]!;
-      const half =
-        Math.abs(m[row]!) * hx + Math.abs(m[row + 1]!) * hy + Math.abs(m[row + 2]!) * hz + reach * scale;
-      min[k] = Math.min(min[k]!, middle - half); // three numbers
-      max[k] = Math.max(max[k]!, middle + half);
-    }
-  }
+/** What a swarm is laid out from. @throws LensError as `Swarm` does */
+export function swarmInput(options: SwarmOptions): SwarmInput {
+  const { placings, colors, reach: hookReach = 0, seed = 1, settings = {} } = options;
+  const count = countPlacings(placings);
+  checkLength('colors', colors, count, [4]);
+  const thin = checkedThinning(options.thin);
+  const shapes = shapesOf(options);
+  const taken = settingsOf(options, shapes, count);
+  const own = taken.reduce((sum, { components }) => sum + components, 0);
+  const settingsAt = PLACING_FLOATS + (colors ? 4 : 0);
+  // Copies that stand for others that are left out are wider.
+  const widest = thin ? (1 / thin.least) ** thin.grow : 1;
+  return {
+    placings,
+    colors,
+    settings: taken.map(({ name, components, default: usual }) => ({
+      given: settings[name],
+      components,
+      usual: typeof usual === 'number' ? [usual] : usual,
+    })),
+    shapeOf: shapeNumbers(options, count, shapes.length),
+    shapes: shapes.map((levels) => ({
+      reach: Math.max(...levels.map(({ geometry }) => reachOf(geometry, widest))) + hookReach,
+      box: boxAround(levels),
+    })),
+    hookReach,
+    head: HEAD,
+    stride: Math.ceil((settingsAt + own) / 4),
+    colorAt: colors ? PLACING_FLOATS : 0,
+    settingsAt,
+    seed,
+  };
 }
 
 /** Metres from a geometry's origin to the sphere around it, and through that, if it is so much wider along X and Z. */
@@ -401,16 +389,6 @@ function boxAround(levels: readonly SwarmLevel[]): SwarmShape['box'] {
   return {
     center: boundsCenter(bounds).map((c) => (Number.isFinite(c) ? c : 0)) as [number, number, number],
     half: [x, y, z],
-  };
-}
-
-function emptyTiles(starts: readonly number[]): Tiles {
-  const count = starts.length - 1;
-  return {
-    count,
-    first: Uint32Array.from({ length: count }, (_, i) => starts[i]!), // i < count, here and below
-    copies: Uint32Array.from({ length: count }, (_, i) => starts[i + 1]! - starts[i]!),
-    spheres: new Float32Array(count * TILE_FLOATS),
   };
 }
 
@@ -452,13 +430,6 @@ function shapeNumbers({ shapeOf }: SwarmOptions, count: number, shapes: number):
     numbers[copy] = shape;
   }
   return numbers;
-}
-
-function copiesOf(shapeOf: Uint8Array, shape: number, shapes: number): Uint32Array {
-  if (shapes === 1) return Uint32Array.from(shapeOf, (_, copy) => copy);
-  const found: number[] = [];
-  for (let copy = 0; copy < shapeOf.length; copy++) if (shapeOf[copy] === shape) found.push(copy);
-  return Uint32Array.from(found);
 }
 
 function checkedThinning(thin: Thinning | undefined): Required<Thinning> | undefined {

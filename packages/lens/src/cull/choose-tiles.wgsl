@@ -25,6 +25,8 @@ struct Shape {
   /// Where it is noted which tiles were seen.
   firstSeen: u32,
   levels: u32,
+  /// Share of the copies that are shown, in parts of 65,536.
+  share: u32,
   /// By level: least pixels, copies an instance, number of the draw (or all bits for none), and where its words begin.
   pixels: vec4f,
   repeats: vec4u,
@@ -61,17 +63,17 @@ const BAND = 1.25;
   let reaches = tile.reaches * shape.wide;
   let isThere = isInView(center, reaches);
   if choosing.stage == 0 {
-    if isThere { take(tile, center, 0); }
+    if isThere { take(tile, id.x, center, 0); }
     return;
   }
   let wasSeen = seen[note] == 1;
   if choosing.stage == 1 {
-    if isThere && wasSeen { take(tile, center, 0); }
+    if isThere && wasSeen { take(tile, id.x, center, 0); }
     return;
   }
   let isSeen = isThere && !isHidden(center, reaches);
   seen[note] = select(0u, 1u, isSeen);
-  if isSeen && !wasSeen { take(tile, center, 1); }
+  if isSeen && !wasSeen { take(tile, id.x, center, 1); }
 }
 
 /// Share of the copies that are drawn at a size.
@@ -80,7 +82,7 @@ fn shareOf(pixels: f32) -> f32 {
   return clamp(BAND * ratio * ratio, shape.thinLeast, BAND);
 }
 
-fn take(tile: Tile, center: vec3f, second: u32) {
+fn take(tile: Tile, number: u32, center: vec3f, second: u32) {
   let distance = length(center - choosing.eye);
   let stands = tile.stands * shape.wide;
   let isParallel = choosing.isParallel > 0.5;
@@ -89,7 +91,10 @@ fn take(tile: Tile, center: vec3f, second: u32) {
   // A hundredth of slack, for what the vertex stage rounds otherwise.
   let largest = 1.01 * shape.size * tile.most * shape.wide / near;
   let smallest = 0.99 * shape.size * tile.least * shape.narrow / far;
-  var copies = tile.copies;
+  // As `Swarm.shownOf` has it.
+  let shown = (tile.copies * shape.share + ((number * 40503) & 0xffff)) >> 16;
+  if shown == 0 { return; }
+  var copies = shown;
   if shape.thinPixels > 0 { copies = u32(ceil(f32(copies) * min(1, shareOf(largest)))); }
   for (var level = 0u; level < shape.levels; level++) {
     if largest < shape.pixels[level] { continue; }
@@ -108,7 +113,7 @@ fn take(tile: Tile, center: vec3f, second: u32) {
         shape.instance,
         shape.head,
         (tile.first + done) | ((here - 1) << 24) | (level << 30),
-        done | (tile.copies << 16),
+        done | (shown << 16),
       );
     }
   }

@@ -127,6 +127,7 @@ export class TileChoice {
       const at = i * SHAPE_WORDS;
       for (let k = 0; k < 19; k++) isOther = put(numbers, at + k, freshWords[k]!) || isOther; // nineteen of them
       isOther = put(numbers, at + 20, (swarming?.headOf(swarm) ?? 0) + head) || isOther;
+      isOther = put(numbers, at + 23, swarm.shareParts) || isOther;
       for (let level = 0; level < levels.length; level++) {
         fresh[0] = levels[level]!.pixels; // level < length
         isOther = put(numbers, at + PIXELS + level, freshWords[0]!) || isOther; // there is one

@@ -107,7 +107,11 @@ export class SceneSwarms {
     if (isEmpty) this.ranges = new Ranges();
     this.ranges.grow(capacity);
     this.buffer = device.createBuffer({ label: 'swarms', usage: 'storage', size: capacity * STEP });
-    if (old && !isEmpty) device.copyBuffer(old, this.buffer);
+    if (old && !isEmpty) {
+      device.copyBuffer(old, this.buffer);
+      // What is recorded needs both of them.
+      device.submit();
+    }
     old?.dispose();
   }
 
