@@ -24,7 +24,7 @@ const CORE = {
   decal: ['errors', 'math', 'geometry', 'material', 'scene', 'pick'],
   // Its own folders come after what others have.
   formats: [
-    ...['errors', 'math', 'geometry', 'material', 'animation', 'light', 'scene', 'pose', 'swarm'],
+    ...['errors', 'math', 'geometry', 'material', 'animation', 'light', 'scene', 'pose', 'swarm', 'scatter'],
     ...['asset', 'bytes', 'apart', 'gltf', 'draco', 'meshopt', 'obj', 'ply', 'stl', 'hdr', 'png'],
     ...['ktx2', 'basis', 'blocks'],
   ],

@@ -183,11 +183,20 @@ export {
 export { type Spread, spreadOf, type Verdict, type VerdictOptions, verdictOn } from './figures/verdict.js';
 export { type SteadyOptions, SteadyResolution } from './pace/steady-resolution.js';
 export { scatterAlong, type AlongOptions } from './scatter/along-path.js';
-export { type Clump, clumpAt, densityOf } from './scatter/clumps.js';
+export { type Clump, clumpAt, type Clumps, clumpsOf } from './scatter/clumps.js';
+export { type Density, densityOf } from './scatter/density.js';
 export { type GridOptions, scatterOnGrid } from './scatter/on-grid.js';
 export { scatterOnSurface, type SurfaceOptions } from './scatter/on-surface.js';
 export { placingsBy, type PlacingsByOptions } from './scatter/placings-by.js';
-export { type Density, placingsOf, type Scattered, type TurnOptions } from './scatter/scattered.js';
+export {
+  type DensityGiven,
+  type PictureDensity,
+  placingsOf,
+  type Scattered,
+  type TurnOptions,
+} from './scatter/scattered.js';
+export type { ScatterAnswer, ScatterRequest } from './scatter/scatter-request.js';
+export { type InWorkerOptions, scatterInWorker, swarmInWorker } from './formats/apart/in-worker.js';
 export { type MeshLevel, meshLevels } from './swarm/mesh-levels.js';
 export type { Placings } from './swarm/placings.js';
 export {

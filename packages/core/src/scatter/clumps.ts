@@ -1,6 +1,5 @@
-import { LensError } from '../errors/lens-error.js';
 import { hashFloat } from '../procedural/noise.js';
-import { checkSpacing, type Density } from './scattered.js';
+import { checkSpacing } from './scattered.js';
 
 /** The clump that a place of the ground belongs to. */
 export interface Clump {
@@ -54,33 +53,30 @@ const CELLS = Int8Array.from(
     .flat(),
 );
 
-/** A picture as density: one channel of it, spread over a rectangle of the ground and read between its pixels. */
-export function densityOf(
-  picture: { width: number; height: number; /** RGBA, 4 bytes a pixel. */ data: ArrayLike<number> },
-  area: {
-    width: number;
-    depth: number;
-    /** Of `r`, `g`, `b`, `a`. Default `r`. */ channel?: 'r' | 'g' | 'b' | 'a';
-  },
-): Density {
-  const { width, height, data } = picture;
-  if (data.length < width * height * 4)
-    throw new LensError('scatter/picture', `${width} x ${height} pixels take ${width * height * 4} bytes`, {
-      hint: `The picture has ${data.length}: give RGBA, 4 bytes a pixel.`,
-    });
-  const channel = 'rgba'.indexOf(area.channel ?? 'r');
-  const at = (i: number, j: number): number => {
-    const column = Math.min(width - 1, Math.max(0, i));
-    const row = Math.min(height - 1, Math.max(0, j));
-    return data[(row * width + column) * 4 + channel]! / 255; // checked
+/** What `clumpAt` tells of many places: arrays, place after place. */
+export interface Clumps {
+  /** 2 a place: X and Z of the clump's middle, metres. */
+  middles: Float32Array;
+  /** Metres from there. */
+  distances: Float32Array;
+  /** 3 a place, 0..1 by chance: the same for all of a clump. */
+  chances: Float32Array;
+}
+
+/** The clumps that many places belong to. @param translations 3 a place @throws LensError `scatter/spacing` */
+export function clumpsOf(translations: ArrayLike<number>, options: { size: number; seed?: number }): Clumps {
+  const count = Math.floor(translations.length / 3);
+  const clumps = {
+    middles: new Float32Array(count * 2),
+    distances: new Float32Array(count),
+    chances: new Float32Array(count * 3),
   };
-  return (x, _, z) => {
-    const [u, v] = [(x / area.width + 0.5) * width - 0.5, (z / area.depth + 0.5) * height - 0.5];
-    if (u < -0.5 || v < -0.5 || u > width - 0.5 || v > height - 0.5) return 0;
-    const [i, j] = [Math.floor(u), Math.floor(v)];
-    const [s, t] = [u - i, v - j];
-    return (
-      (at(i, j) * (1 - s) + at(i + 1, j) * s) * (1 - t) + (at(i, j + 1) * (1 - s) + at(i + 1, j + 1) * s) * t
-    );
-  };
+  for (let i = 0; i < count; i++) {
+    const { x, z, distance, chance } = clumpAt(translations[i * 3]!, translations[i * 3 + 2]!, options); // three a place
+    clumps.middles[i * 2] = x;
+    clumps.middles[i * 2 + 1] = z;
+    clumps.distances[i] = distance;
+    for (let k = 0; k < 3; k++) clumps.chances[i * 3 + k] = chance[k]!; // three numbers
+  }
+  return clumps;
 }

@@ -1,6 +1,6 @@
 import { LensError } from '../errors/lens-error.js';
 import { hashFloat } from '../procedural/noise.js';
-import { checkSpacing, type Density, Places, type Scattered } from './scattered.js';
+import { checkSpacing, type DensityGiven, densityFunction, finished, Places, type Scattered } from './scattered.js';
 
 /** Cells at most: a record of each would take 3 GB. */
 const MOST_CELLS = 1 << 26;
@@ -14,7 +14,7 @@ export interface GridOptions {
   /** How far each strays from the middle of its cell: 0 not at all, 1 anywhere in it. Default 1. */
   jitter?: number;
   seed?: number;
-  density?: Density;
+  density?: DensityGiven;
   /** Height of the ground. Default 0. */
   height?: (x: number, z: number) => number;
 }
@@ -25,9 +25,13 @@ export interface GridOptions {
  *
  * @throws LensError `scatter/spacing`, `scatter/area`
  */
-export function scatterOnGrid(options: GridOptions): Scattered {
-  const { width, depth, spacing, jitter = 1, seed = 1, density, height } = options;
+export const scatterOnGrid = (options: GridOptions): Scattered => finished(gridSteps(options));
+
+/** The same in steps: gives how much is done, 0..1, after each. @throws LensError as `scatterOnGrid` */
+export function* gridSteps(options: GridOptions): Generator<number, Scattered> {
+  const { width, depth, spacing, jitter = 1, seed = 1, height } = options;
   checkSpacing('spacing', spacing);
+  const density = densityFunction(options.density);
   if (!(width >= 0 && depth >= 0 && width * depth < Infinity))
     throw new LensError('scatter/area', `nothing stands on ${width} x ${depth} m`, {
       hint: 'Give `width` and `depth` in metres.',
@@ -49,6 +53,7 @@ export function scatterOnGrid(options: GridOptions): Scattered {
       if (density && hashFloat(column, row, 2, seed) >= density(x, y, z)) continue;
       places.add(x, y, z);
     }
+    yield (row + 1) / rows;
   }
   return places.done();
 }

@@ -6,7 +6,9 @@ import { pathThrough } from '../procedural/path.js';
 import { compileWgsl } from '../wgsl/compile.js';
 import { runWgsl } from '../wgsl/run/run.js';
 import { scatterAlong } from './along-path.js';
-import { clumpAt, densityOf } from './clumps.js';
+import { scatterInWorker } from '../formats/apart/in-worker.js';
+import { clumpAt, clumpsOf } from './clumps.js';
+import { densityOf } from './density.js';
 import { scatterOnGrid } from './on-grid.js';
 import { scatterOnSurface } from './on-surface.js';
 import { placingsBy } from './placings-by.js';
@@ -181,4 +183,42 @@ test('what cannot be is said', () => {
     expect.objectContaining({ code: 'scatter/surface' }),
   );
   expect(attributeFloats(attributes['position']!).length).toBeGreaterThan(0);
+});
+
+test('what is scattered in a worker is what is scattered at once', async () => {
+  const picture = { width: 2, height: 1, data: [255, 0, 0, 255, 64, 0, 0, 255] };
+  const density = { picture, width: 40, depth: 40 };
+  const grid = { width: 40, depth: 40, spacing: 0.2, seed: 7, density };
+  const done: number[] = [];
+  const found = await scatterInWorker(
+    { grid, placings: { lean: 0.3, scale: [0.5, 2] }, clumps: { size: 3 } },
+    { onProgress: (share) => done.push(share) },
+  );
+  const here = scatterOnGrid(grid);
+  expect(found.translations).toEqual(here.translations);
+  expect(found.rotations).toEqual(placingsOf(here, { lean: 0.3, scale: [0.5, 2] }).rotations);
+  expect(found.clumps).toEqual(clumpsOf(here.translations, { size: 3 }));
+  expect(done.at(-1)).toBe(1);
+  expect(done).toEqual([...done].sort((a, b) => a - b));
+  // On the side where the picture is bright stand more.
+  const left = here.translations.filter((x, i) => i % 3 === 0 && x < 0).length;
+  expect(left).toBeGreaterThan(1.5 * (here.count - left));
+  const surface = { geometry: sphere({ radius: 2 }), distance: 0.3 };
+  const on = await scatterInWorker({ surface });
+  expect(on.translations).toEqual(scatterOnSurface(surface.geometry, surface).translations);
+});
+
+test('with functions it is scattered here in pieces; what is wrong is told either way', async () => {
+  const grid = { width: 60, depth: 60, spacing: 0.1, height: (x: number) => x / 10 };
+  let turns = 0;
+  const timer = setInterval(() => turns++, 1);
+  const found = await scatterInWorker({ grid });
+  clearInterval(timer);
+  expect(turns).toBeGreaterThan(0);
+  expect(found.translations).toEqual(scatterOnGrid(grid).translations);
+  await expect(scatterInWorker({})).rejects.toThrow('it is not said where to scatter');
+  await expect(scatterInWorker({ grid: { ...grid, spacing: 0 } })).rejects.toThrow('0 m apart');
+  expect(() => scatterOnGrid({ width: 1e4, depth: 1e4, spacing: 0.001 })).toThrow(
+    '10000000 x 10000000 places are too many',
+  );
 });

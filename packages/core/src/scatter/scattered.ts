@@ -1,5 +1,6 @@
 import { LensError } from '../errors/lens-error.js';
 import { hashFloat } from '../procedural/noise.js';
+import { type Density, densityOf } from './density.js';
 
 /** Places that something stands at, with which way is up there. */
 export interface Scattered {
@@ -10,8 +11,30 @@ export interface Scattered {
   normals: Float32Array;
 }
 
-/** How much of what is scattered stands at a place of the ground: 0 none, 1 all. */
-export type Density = (x: number, y: number, z: number) => number;
+/** A picture as density: one channel of it, spread over a rectangle of the ground about the origin. */
+export interface PictureDensity {
+  picture: { width: number; height: number; /** RGBA, 4 bytes a pixel. */ data: ArrayLike<number> };
+  /** Metres along X and Z. */
+  width: number;
+  depth: number;
+  /** Default `r`. */
+  channel?: 'r' | 'g' | 'b' | 'a';
+}
+
+/** A function, or a picture: that can be handed to a worker. */
+export type DensityGiven = Density | PictureDensity;
+
+export function densityFunction(given: DensityGiven | undefined): Density | undefined {
+  return typeof given === 'object' ? densityOf(given.picture, given) : given;
+}
+
+/** What steps give in the end. */
+export function finished<T>(steps: Generator<number, T>): T {
+  for (;;) {
+    const step = steps.next();
+    if (step.done) return step.value;
+  }
+}
 
 export interface TurnOptions {
   /** Which numbers chance gives. Default 1. */

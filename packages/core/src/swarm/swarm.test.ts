@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { createCameraView, updateCameraView } from '../draw/camera-view.js';
 import { LensError } from '../errors/lens-error.js';
+import { swarmInWorker } from '../formats/apart/in-worker.js';
 import { box, plane } from '../geometry/flat-shapes.js';
 import { castRay } from '../pick/cast-ray.js';
 import { Scene } from '../scene/scene.js';
@@ -265,4 +266,50 @@ test.each<[string, Partial<SwarmOptions>]>([
   const of = (): Swarm => new Swarm({ geometry: box(), placings: { translations: [0, 0, 0] }, ...wrong });
   expect(of).toThrow(LensError);
   expect(of).toThrow(expect.objectContaining({ code, hint: expect.stringMatching(/.{10}/) }));
+});
+
+test('a swarm that is made in a worker is the one that is made at once', async () => {
+  const options = {
+    geometry: box(),
+    placings: { translations: Float32Array.from({ length: 9000 }, (_, i) => (i * 37) % 101) },
+    colors: Float32Array.from({ length: 12000 }, (_, i) => (i % 5) / 4),
+    seed: 3,
+  };
+  const done: number[] = [];
+  const [apart, here] = [
+    await swarmInWorker(options, { onProgress: (share) => done.push(share) }),
+    new Swarm(options),
+  ];
+  expect(apart.values).toEqual(here.values);
+  expect(apart.bounds).toEqual(here.bounds);
+  expect(apart.shapes[0]!.tiles).toEqual(here.shapes[0]!.tiles);
+  expect(done.length).toBeGreaterThan(0);
+  await expect(swarmInWorker({ ...options, colors: [1] })).rejects.toThrow('colors has 1 numbers');
+  const broken = { ...options, placings: { translations: new Float32Array(9000).fill(NaN) } };
+  await expect(swarmInWorker(broken)).rejects.toThrow('the placing of copy');
+});
+
+test('a share of a swarm is spread over all of it, the same copies each time, and written nowhere', () => {
+  const count = 20000;
+  const swarm = new Swarm({
+    geometry: box(),
+    placings: { translations: Float32Array.from({ length: count * 3 }, (_, i) => (i * 7919) % 401) },
+  });
+  const copies = (): number => {
+    const { tiles } = swarm.shapes[0]!;
+    return Array.from({ length: tiles.count }, (_, tile) => swarm.shownOf(tiles.copies[tile]!, tile)).reduce(
+      (a, b) => a + b,
+    );
+  };
+  expect(copies()).toBe(count);
+  const { end } = swarm.log;
+  swarm.share = 0.3;
+  // Each tile is off by less than one.
+  expect(Math.abs(copies() - 0.3 * count)).toBeLessThan(swarm.shapes[0]!.tiles.count);
+  expect(swarm.log.end).toBe(end);
+  swarm.share = 0;
+  expect(copies()).toBe(0);
+  swarm.share = 1;
+  expect(copies()).toBe(count);
+  expect(() => (swarm.share = 1.5)).toThrow('a swarm cannot show a share of 1.5');
 });

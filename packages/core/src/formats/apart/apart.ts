@@ -29,6 +29,7 @@ declare function clearTimeout(timer: unknown): void;
 
 interface Asked {
   request: JobRequest;
+  onProgress: ((done: number) => void) | undefined;
   resolve: (result: unknown) => void;
   reject: (error: unknown) => void;
 }
@@ -63,17 +64,30 @@ export function apart<Name extends JobName>(
   name: Name,
   ...args: Parameters<Jobs[Name]>
 ): ReturnType<Jobs[Name]> {
-  const run = async (): Promise<unknown> => {
-    if (isImpossible) {
-      const { JOBS } = await import('./jobs.js');
-      return (JOBS[name] as (...args: unknown[]) => Promise<unknown>)(...args);
-    }
-    return new Promise((resolve, reject) => {
-      waiting.push({ request: { name, args }, resolve, reject });
-      share();
-    });
-  };
-  return run() as ReturnType<Jobs[Name]>;
+  return run(name, args, undefined) as ReturnType<Jobs[Name]>;
+}
+
+/** The same for work that says how much of it is done, 0 to 1, as its last argument hears. */
+export function apartReporting<Name extends 'scatter' | 'swarm'>(
+  onProgress: ((done: number) => void) | undefined,
+  name: Name,
+  arg: Parameters<Jobs[Name]>[0],
+): ReturnType<Jobs[Name]> {
+  return run(name, [arg], onProgress) as ReturnType<Jobs[Name]>;
+}
+
+async function run(name: JobName, args: unknown[], onProgress: Asked['onProgress']): Promise<unknown> {
+  const reports = onProgress !== undefined;
+  if (isImpossible) {
+    const { JOBS } = await import('./jobs.js');
+    const job = JOBS[name] as (...args: unknown[]) => Promise<unknown>;
+    return job(...args, ...(reports ? [onProgress] : []));
+  }
+  return new Promise((resolve, reject) => {
+    const request: JobRequest = { name, args, ...(reports ? { reports } : {}) };
+    waiting.push({ request, onProgress, resolve, reject });
+    share();
+  });
 }
 
 /** Gives what waits to hands that are free. */
@@ -139,8 +153,12 @@ function start(): Hand {
 
 function done(hand: Hand, answer: JobAnswer): void {
   const { asked } = hand;
-  hand.asked = undefined;
   hasAnswered = true;
+  if ('progress' in answer) {
+    asked?.onProgress?.(answer.progress);
+    return;
+  }
+  hand.asked = undefined;
   if (asked) {
     if ('result' in answer) asked.resolve(answer.result);
     else {
@@ -174,6 +192,6 @@ function lost(hand: Hand): void {
 }
 
 function doAll(all: readonly Asked[]): void {
-  for (const { reject, request, resolve } of all)
-    apart(request.name, ...(request.args as Parameters<Jobs[JobName]>)).then(resolve, reject);
+  for (const { onProgress, reject, request, resolve } of all)
+    run(request.name, request.args, onProgress).then(resolve, reject);
 }
