@@ -1,4 +1,7 @@
-/** Prints what the library costs as ratios against hand-written code, in one run on this machine. */
+/**
+ * Prints what the library costs as ratios against hand-written code, in one run on this machine. Words choose what is
+ * measured; `--record` keeps the figures in records.json and tells what got slower.
+ */
 import Table from 'cli-table3';
 import {
   firstFrame,
@@ -14,6 +17,7 @@ import { formats } from './formats.js';
 import type { Row } from './measure.js';
 import { allocation, flock, skeletons, targets } from './motion.js';
 import { picking } from './picking.js';
+import { record } from './record.js';
 import { paths, swarms, verdicts } from './scale.js';
 import { compileTimes, emittedGlsl } from './shaders.js';
 
@@ -40,7 +44,8 @@ const parts: Record<string, () => Promise<Row | Row[]>> = {
   'compile times': compileTimes,
   'emitted GLSL': () => withBrowser(emittedGlsl),
 };
-const wanted = process.argv.slice(2);
+const isRecorded = process.argv.includes('--record');
+const wanted = process.argv.slice(2).filter((word) => word !== '--record');
 const rows: Row[] = [];
 for (const [name, measure] of Object.entries(parts)) {
   if (wanted.length > 0 && !wanted.some((word) => name.includes(word))) continue;
@@ -68,4 +73,12 @@ for (const { what, ours, against, ratio, limit } of rows) {
 }
 console.log(table.toString());
 console.log(missed === 0 ? 'every budget is held' : `${missed} budget(s) missed`);
+if (isRecorded) {
+  const slower = record(rows);
+  console.log(
+    slower.length === 0
+      ? 'nothing got slower than at the last record of this machine'
+      : `slower than at the last record of this machine:\n  ${slower.join('\n  ')}`,
+  );
+}
 process.exitCode = missed === 0 ? 0 : 1;

@@ -1,6 +1,13 @@
 import { LensError } from '../errors/lens-error.js';
 import { hashFloat } from '../procedural/noise.js';
-import { checkSpacing, type DensityGiven, densityFunction, finished, Places, type Scattered } from './scattered.js';
+import {
+  checkSpacing,
+  type DensityGiven,
+  densityFunction,
+  finished,
+  Places,
+  type Scattered,
+} from './scattered.js';
 
 /** Cells at most: a record of each would take 3 GB. */
 const MOST_CELLS = 1 << 26;

@@ -1,7 +1,14 @@
 import { LensError } from '../errors/lens-error.js';
 import { attributeFloats, drawCount, type Geometry } from '../geometry/geometry.js';
 import { hashFloat } from '../procedural/noise.js';
-import { checkSpacing, type DensityGiven, densityFunction, finished, Places, type Scattered } from './scattered.js';
+import {
+  checkSpacing,
+  type DensityGiven,
+  densityFunction,
+  finished,
+  Places,
+  type Scattered,
+} from './scattered.js';
 
 const TRIES_A_STEP = 1024;
 

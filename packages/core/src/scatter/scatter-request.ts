@@ -37,7 +37,8 @@ export async function scatterInPieces(
   { grid, surface, placings, clumps }: ScatterRequest,
   onProgress?: (done: number) => void,
 ): Promise<ScatterAnswer> {
-  const steps = grid && !surface ? gridSteps(grid) : surface && !grid && surfaceSteps(surface.geometry, surface);
+  const steps =
+    grid && !surface ? gridSteps(grid) : surface && !grid && surfaceSteps(surface.geometry, surface);
   if (!steps)
     throw new LensError('scatter/request', 'it is not said where to scatter', {
       hint: 'Give one of `grid` and `surface`.',

@@ -188,7 +188,7 @@ test('what cannot be is said', () => {
 test('what is scattered in a worker is what is scattered at once', async () => {
   const picture = { width: 2, height: 1, data: [255, 0, 0, 255, 64, 0, 0, 255] };
   const density = { picture, width: 40, depth: 40 };
-  const grid = { width: 40, depth: 40, spacing: 0.2, seed: 7, density };
+  const grid = { width: 40, depth: 40, spacing: 0.5, seed: 7, density };
   const done: number[] = [];
   const found = await scatterInWorker(
     { grid, placings: { lean: 0.3, scale: [0.5, 2] }, clumps: { size: 3 } },
@@ -215,7 +215,9 @@ test('with functions it is scattered here in pieces; what is wrong is told eithe
   const found = await scatterInWorker({ grid });
   clearInterval(timer);
   expect(turns).toBeGreaterThan(0);
-  expect(found.translations).toEqual(scatterOnGrid(grid).translations);
+  const here = scatterOnGrid(grid).translations;
+  expect(found.translations.length).toBe(here.length);
+  expect(found.translations.every((x, i) => x === here[i])).toBe(true);
   await expect(scatterInWorker({})).rejects.toThrow('it is not said where to scatter');
   await expect(scatterInWorker({ grid: { ...grid, spacing: 0 } })).rejects.toThrow('0 m apart');
   expect(() => scatterOnGrid({ width: 1e4, depth: 1e4, spacing: 0.001 })).toThrow(

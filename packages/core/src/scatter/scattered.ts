@@ -81,7 +81,14 @@ export function placingsOf(
 }
 
 /** The shortest turn of +Y to a direction, after a turn about +Y. */
-function writeUpright(out: Float32Array, at: number, ux: number, uy: number, uz: number, angle: number): void {
+function writeUpright(
+  out: Float32Array,
+  at: number,
+  ux: number,
+  uy: number,
+  uz: number,
+  angle: number,
+): void {
   const length = Math.sqrt(ux * ux + uy * uy + uz * uz) || 1;
   const y = uy / length;
   // Upside down there are many shortest turns: about X is one.

@@ -76,7 +76,8 @@ export function layOutSwarm(input: SwarmInput, onProgress?: OnProgress): SwarmLa
     writeRecords(input, order, values, firstRecord, recordOf, (written) =>
       onProgress?.(0.4 + (0.4 * (done + written)) / count),
     );
-    for (let tile = 0; tile < tiles.count; tile++) measureTile(tiles, tile, values, firstRecord, stride, reach);
+    for (let tile = 0; tile < tiles.count; tile++)
+      measureTile(tiles, tile, values, firstRecord, stride, reach);
     for (let record = 0; record < order.length; record++)
       growByCopy(bounds, values, (firstRecord + record * stride) * 4, box, input.hookReach);
     done += order.length;
@@ -104,7 +105,8 @@ function writeRecords(
     if (colors) for (let k = 0; k < 4; k++) values[at + colorAt + k] = colors[copy * 4 + k]!; // checked
     let value = at + settingsAt;
     for (const { given, components, usual } of settings)
-      for (let k = 0; k < components; k++) values[value++] = given ? given[copy * components + k]! : usual[k]!; // checked
+      for (let k = 0; k < components; k++)
+        values[value++] = given ? given[copy * components + k]! : usual[k]!; // checked
     if (i % REPORT === REPORT - 1) report(i + 1);
   }
 }

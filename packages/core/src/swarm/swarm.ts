@@ -176,10 +176,7 @@ export class Swarm implements Mesh {
       const head = number * HEAD;
       for (let i = 0; i < MOST_LEVELS; i++)
         values[head * 4 + i] = levels[i] ? vertexCount(levels[i]!.geometry) : 1;
-      this.words.set(
-        [this.stride, this.colorAt / 4, input.settingsAt, firstRecord - head],
-        head * 4 + 12,
-      );
+      this.words.set([this.stride, this.colorAt / 4, input.settingsAt, firstRecord - head], head * 4 + 12);
       return {
         levels: levels.map(({ geometry, pixels = 0 }) => ({
           given: pixels,

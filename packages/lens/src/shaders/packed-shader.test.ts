@@ -61,7 +61,9 @@ fn surface(p: Fragment) -> Surface { counts[0] = 1; return surfaceDefaults(p); }
 
 test('a shader that was packed against another version is refused', () => {
   const full = packFullMaterial(RIM);
-  expect(unpackShader(full.mesh, inLanguage(ownFullMesh(LIBRARY).shader, 'wgsl'), 'rim').wgsl).toContain('fn ');
+  expect(unpackShader(full.mesh, inLanguage(ownFullMesh(LIBRARY).shader, 'wgsl'), 'rim').wgsl).toContain(
+    'fn ',
+  );
   expect(() => unpackShader(full.mesh, inLanguage(ownShadow(LIBRARY).shader, 'wgsl'), 'rim')).toThrow(
     'rim was built for another version of the library',
   );

@@ -11,7 +11,9 @@ declare const self: (Port & { onmessage: (event: { data: JobRequest }) => void }
 declare const process: { getBuiltinModule(name: string): { parentPort: NodePort } } | undefined;
 
 const reply = (port: Port, request: JobRequest): void =>
-  void answer(request, (progress) => port.postMessage({ progress }, [])).then((message) => port.postMessage(message, [...buffersOf(message)]));
+  void answer(request, (progress) => port.postMessage({ progress }, [])).then((message) =>
+    port.postMessage(message, [...buffersOf(message)]),
+  );
 
 if (typeof process !== 'undefined' && typeof process.getBuiltinModule === 'function') {
   const { parentPort } = process.getBuiltinModule('node:worker_threads');

@@ -1,8 +1,4 @@
-import {
-  type ScatterAnswer,
-  scatterInPieces,
-  type ScatterRequest,
-} from '../../scatter/scatter-request.js';
+import { type ScatterAnswer, scatterInPieces, type ScatterRequest } from '../../scatter/scatter-request.js';
 import { Swarm, swarmInput, type SwarmOptions } from '../../swarm/swarm.js';
 import { apartReporting } from './apart.js';
 

@@ -32,10 +32,7 @@ export type JobAnswer =
   | { progress: number }
   | { error: { code?: string; message: string; hint?: string; where?: Place } };
 
-export async function answer(
-  { args, name, reports }: JobRequest,
-  report: OnProgress,
-): Promise<JobAnswer> {
+export async function answer({ args, name, reports }: JobRequest, report: OnProgress): Promise<JobAnswer> {
   try {
     const job = JOBS[name] as (...args: unknown[]) => Promise<unknown>;
     return { result: await job(...args, ...(reports ? [report] : [])) };

@@ -1,0 +1,26 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { record, type Recorded } from '../../bench/record.js';
+import { temporaryFolder } from '../folders.js';
+
+const row = (what: string, ratio: number | undefined): Parameters<typeof record>[0][number] => ({
+  ...{ what, ratio, limit: undefined },
+  ours: '',
+  against: '',
+});
+
+test('figures are kept with commit and machine, and what got slower than on the same machine is told', () => {
+  const file = join(temporaryFolder('records'), 'records.json');
+  expect(record([row('a', 1), row('b', 2), row('c', undefined)], file, 'mine')).toEqual([]);
+  // Of another machine: it says nothing about the first.
+  expect(record([row('a', 9)], file, 'other')).toEqual([]);
+  expect(record([row('a', 1.1), row('b', 3)], file, 'mine')).toEqual([
+    expect.stringMatching(/^b: 2\.00 at [0-9a-f]+( and changes)?, 3\.00 now$/),
+  ]);
+  // A run of some figures alone leaves those of before to compare with.
+  expect(record([row('a', 1.3)], file, 'mine')).toEqual([expect.stringMatching(/^a: 1\.10 at /)]);
+  expect(record([row('b', 4)], file, 'mine')).toEqual([expect.stringMatching(/^b: 3\.00 at /)]);
+  const records = JSON.parse(readFileSync(file, 'utf8')) as Recorded[];
+  expect(records).toHaveLength(5);
+  expect(records[1]).toMatchObject({ machine: 'mine', figures: { a: 1, b: 2 } });
+});
