@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import { record, type Recorded } from '../../bench/record.js';
 import { temporaryFolder } from '../folders.js';
 
+const folder = temporaryFolder('records');
 const row = (what: string, ratio: number | undefined): Parameters<typeof record>[0][number] => ({
   ...{ what, ratio, limit: undefined },
   ours: '',
@@ -10,7 +11,7 @@ const row = (what: string, ratio: number | undefined): Parameters<typeof record>
 });
 
 test('figures are kept with commit and machine, and what got slower than on the same machine is told', () => {
-  const file = join(temporaryFolder('records'), 'records.json');
+  const file = join(folder, 'records.json');
   expect(record([row('a', 1), row('b', 2), row('c', undefined)], file, 'mine')).toEqual([]);
   // Of another machine: it says nothing about the first.
   expect(record([row('a', 9)], file, 'other')).toEqual([]);

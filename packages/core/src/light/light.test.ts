@@ -106,7 +106,8 @@ test('a clear sky is blue overhead, brighter around the sun, and its ground give
   const luminance = ([r, g, b]: number[]): number => 0.2126 * r! + 0.7152 * g! + 0.0722 * b!;
   expect(luminance(at(sky, 0, 0.68, -0.72))).toBeGreaterThan(3 * luminance(at(sky, 0, 0.7, 0.7)));
   expect(sky.data.every((part) => part >= 0)).toBe(true);
-  expect(skyPanorama({ groundAlbedo: [0, 0, 0] }).data[sky.data.length - 2]).toBe(0);
+  // A black ground shows the air before it, and nothing else.
+  expect(skyPanorama({ groundAlbedo: [0, 0, 0] }).data[sky.data.length - 2]).toBeLessThan(0.02);
   const dark = skyPanorama({ sunDirection: [0, -0.3, -1] });
   expect(dark.data.every((part, i) => i % 4 === 3 || part < 1e-3)).toBe(true);
   const low = at(skyPanorama({ sunDirection: [0, 0.05, -1], turbidity: 4 }), 0, 0.03, -1);

@@ -1,29 +1,45 @@
 import { LensError } from '../errors/lens-error.js';
+import { Atmosphere, SUN } from './atmosphere.js';
 import { irradianceAt, irradianceOf } from './irradiance.js';
 import { type Panorama, panoramaDirection } from './panorama.js';
+
+// By name of their own: looked up once, not for every pixel.
+const { abs, acos, asin, atan2, cos, floor, max, min, sin, sqrt } = Math;
 
 export interface SkyOptions {
   /** Towards the sun; any length. Default: 35 degrees above the horizon, in front and to the right. */
   sunDirection?: readonly [number, number, number];
   /** Haze: 2 clear, 10 hazy. From 1.7 to 10, default 2.5. */
   turbidity?: number;
-  /** How much of the light the ground gives back, 0..1. Default [0.2, 0.2, 0.2]. */
+  /** How much of the light the ground gives back, 0..1. Default that of earth and dry grass, [0.15, 0.135, 0.1]. */
   groundAlbedo?: readonly [number, number, number];
   /** Height of the panorama in pixels, from 8; it is twice as wide. Default 128. */
   height?: number;
+  /**
+   * Whether the sun's disc is in the picture, darker towards its limb. For a picture without a light of the sun's own: a
+   * directional light casts shadows, and would light things a second time. Default false.
+   */
+  sunDisc?: boolean;
 }
 
+/** Kilometres that the eye stands above the ground: the haze over the ground begins some degrees below the horizon. */
+const EYE = 0.15;
+/** Radians, half across. */
+const SUN_RADIUS = 0.004654;
+/** How the sun darkens towards its limb, for 680, 550 and 440 nm: Hestroffer and Magnan, "Wavelength dependency of the Solar limb darkening" (1998). */
+const LIMB = [0.397, 0.503, 0.652] as const;
+
 /**
- * A daylight sky as a panorama, after Preetham, Shirley and Smits, "A Practical Analytic Model for Daylight"
- * (1999). The sun's disc is not in it: put a directional light there, which casts shadows too. Radiance 1 stands
- * for 10,000 candela a square metre. Below the horizon is a matt ground in the light of sky and sun. When the sun
- * sinks the sky fades, and is dark 12 degrees below.
+ * A daylight sky as a panorama, computed from what the air is made of: molecules, haze and ozone, with light that is scattered
+ * many times (see `Atmosphere`). Radiance 1 stands for 10,000 candela a square metre. Below the horizon is a diffuse ground
+ * in the light of sky and sun, behind the air before it. When the sun sinks the sky goes through dusk as it does: 6 degrees
+ * below it is some ten thousand times darker than at noon.
  *
  * @throws LensError `sky/range`
  */
 export function skyPanorama(options: SkyOptions = {}): Panorama {
-  const { sunDirection = [0.5, 0.7, -0.85], turbidity = 2.5, height = 128 } = options;
-  const { groundAlbedo = [0.2, 0.2, 0.2] } = options;
+  const { sunDirection = [0.5, 0.7, -0.85], turbidity = 2.5, height = 128, sunDisc = false } = options;
+  const { groundAlbedo = [0.15, 0.135, 0.1] } = options;
   const length = Math.hypot(...sunDirection);
   const refuse = (what: string, hint: string): never => {
     throw new LensError('sky/range', what, { hint });
@@ -36,27 +52,27 @@ export function skyPanorama(options: SkyOptions = {}): Panorama {
   if (!(Number.isInteger(height) && height >= 8))
     refuse(`a sky cannot be ${height} pixels high`, 'Give a whole number from 8.');
   const sun = sunDirection.map((part) => part / length) as [number, number, number];
-  const sky = daylight(sun, turbidity);
+  const atmosphere = new Atmosphere(turbidity, groundAlbedo);
   const width = height * 2;
   const panorama: Panorama = { name: 'sky', width, height, data: new Float32Array(width * height * 4) };
-  const rgb = [0, 0, 0];
   const horizon = height >> 1;
-  const write = (row: number, column: number): void => {
-    panorama.data.set(rgb, (row * width + column) * 4);
-    panorama.data[(row * width + column) * 4 + 3] = 1;
-  };
-  for (let row = 0; row < horizon; row++) {
+  const rgb: [number, number, number] = [0, 0, 0];
+  const write = (row: number, view: SkyView): void => {
     for (let column = 0; column < width; column++) {
       const [x, y, z] = panoramaDirection((column + 0.5) / width, (row + 0.5) / height);
-      sky(x, y, z, rgb);
-      write(row, column);
+      view.read(x, y, z, rgb);
+      panorama.data.set(rgb, (row * width + column) * 4);
+      panorama.data[(row * width + column) * 4 + 3] = 1;
     }
-  }
+  };
+  const above = new SkyView(atmosphere, sun, undefined);
+  for (let row = 0; row < horizon; row++) write(row, above);
   const around = irradianceAt(irradianceOf(panorama), 0, 1, 0);
   const sunlight = sunIrradiance(sun, turbidity);
-  for (let c = 0; c < 3; c++) rgb[c] = groundAlbedo[c]! * (around[c]! + sunlight[c]! / Math.PI); // three each
-  for (let row = horizon; row < height; row++)
-    for (let column = 0; column < width; column++) write(row, column);
+  const ground = groundAlbedo.map((part, c) => part * (around[c]! + sunlight[c]! / Math.PI)); // three each
+  const below = new SkyView(atmosphere, sun, ground);
+  for (let row = horizon; row < height; row++) write(row, below);
+  if (sunDisc) addSun(panorama, sun, atmosphere);
   return panorama;
 }
 
@@ -65,89 +81,119 @@ export function sunIrradiance(
   sun: readonly [number, number, number],
   turbidity = 2.5,
 ): [number, number, number] {
-  // About 100,000 lux through one air mass at turbidity 2; the path grows with the zenith angle (Kasten and Young, 1989).
-  const height = Math.max(0, sun[1]);
-  const degrees = 90 - (Math.acos(Math.min(1, height)) * 180) / Math.PI;
-  const mass = 1 / (height + 0.50572 * (degrees + 6.07995) ** -1.6364);
-  const through = [0.06, 0.1, 0.2].map((loss) => Math.exp(-loss * turbidity * 0.5 * mass));
-  return through.map((part) => 13 * part * height) as [number, number, number];
+  const through: [number, number, number] = [0, 0, 0];
+  clearAir(turbidity).throughTo(0, sun[1], through);
+  return through.map((part) => SUN * part * max(0, sun[1])) as [number, number, number];
 }
 
-type Sky = (x: number, y: number, z: number, out: number[]) => void;
+let lastAir: { turbidity: number; air: Atmosphere } | undefined;
 
-function daylight(sun: readonly [number, number, number], t: number): Sky {
-  // The model ends at the horizon; beyond it the light of the horizon fades.
-  const sunY = Math.max(0.02, sun[1]);
-  const fade = Math.min(1, Math.max(0, (sun[1] + 0.21) / 0.23)) ** 3;
-  const zenith = Math.acos(sunY);
-  const perez = [
-    [
-      0.1787 * t - 1.463,
-      -0.3554 * t + 0.4275,
-      -0.0227 * t + 5.3251,
-      0.1206 * t - 2.5771,
-      -0.067 * t + 0.3703,
-    ],
-    [
-      -0.0193 * t - 0.2592,
-      -0.0665 * t + 0.0008,
-      -0.0004 * t + 0.2125,
-      -0.0641 * t - 0.8989,
-      -0.0033 * t + 0.0452,
-    ],
-    [
-      -0.0167 * t - 0.2608,
-      -0.095 * t + 0.0092,
-      -0.0079 * t + 0.2102,
-      -0.0441 * t - 1.6537,
-      -0.0109 * t + 0.0529,
-    ],
-  ] as const;
-  const chi = (4 / 9 - t / 120) * (Math.PI - 2 * zenith);
-  const atZenith = [
-    Math.max(0, (4.0453 * t - 4.971) * Math.tan(chi) - 0.2155 * t + 2.4192),
-    chroma(
-      t,
-      zenith,
-      [
-        0.00166, -0.00375, 0.00209, 0, -0.02903, 0.06377, -0.03202, 0.00394, 0.11693, -0.21196, 0.06052,
-        0.25886,
-      ],
-    ),
-    chroma(
-      t,
-      zenith,
-      [0.00275, -0.0061, 0.00317, 0, -0.04214, 0.0897, -0.04153, 0.00516, 0.15346, -0.26756, 0.0667, 0.26688],
-    ),
-  ] as const;
-  const distribution = ([a, b, c, d, e]: (typeof perez)[number], cosTheta: number, gamma: number): number =>
-    (1 + a * Math.exp(b / cosTheta)) * (1 + c * Math.exp(d * gamma) + e * Math.cos(gamma) ** 2);
-  const scale = perez.map((p, i) => atZenith[i]! / distribution(p, 1, zenith)); // three each
-  return (x, y, z, out) => {
-    const cosTheta = Math.max(0.01, y);
-    const gamma = Math.acos(Math.min(1, Math.max(-1, x * sun[0] + y * sun[1] + z * sun[2])));
-    const [luminance, cx, cy] = perez.map((p, i) => scale[i]! * distribution(p, cosTheta, gamma)) as [
-      number,
-      number,
-      number,
-    ];
-    // Thousands of candela to our unit, and xyY to linear sRGB (IEC 61966-2-1).
-    const bigY = (Math.max(0, luminance) / 10) * fade;
-    const bigX = (cx / cy) * bigY;
-    const bigZ = ((1 - cx - cy) / cy) * bigY;
-    out[0] = Math.max(0, 3.2406 * bigX - 1.5372 * bigY - 0.4986 * bigZ);
-    out[1] = Math.max(0, -0.9689 * bigX + 1.8758 * bigY + 0.0415 * bigZ);
-    out[2] = Math.max(0, 0.0557 * bigX - 0.204 * bigY + 1.057 * bigZ);
-  };
+function clearAir(turbidity: number): Atmosphere {
+  if (lastAir?.turbidity !== turbidity) lastAir = { turbidity, air: new Atmosphere(turbidity, [0, 0, 0]) };
+  return lastAir.air;
 }
 
-/** A colour coordinate at the zenith: a cubic of the sun's angle whose coefficients are squares of the turbidity. */
-function chroma(t: number, zenith: number, m: readonly number[]): number {
-  let sum = 0;
-  for (let row = 0; row < 3; row++) {
-    const cubic =
-      ((m[row * 4]! * zenith + m[row * 4 + 1]!) * zenith + m[row * 4 + 2]!) * zenith + m[row * 4 + 3]!; // 12 numbers
-    sum += cubic * t ** (2 - row);
+/** Half of the sky by its angles to the horizon and to the sun's side, finer near both; read between what was found. */
+class SkyView {
+  private readonly values: Float32Array;
+  private readonly sunAngle: number;
+
+  constructor(
+    atmosphere: Atmosphere,
+    sun: readonly [number, number, number],
+    ground: readonly number[] | undefined,
+  ) {
+    this.values = new Float32Array(COLUMNS * ROWS * 3);
+    this.sunAngle = atan2(sun[0], sun[2]);
+    const out: [number, number, number] = [0, 0, 0];
+    const level = sqrt(max(0, 1 - sun[1] * sun[1]));
+    for (let row = 0; row < ROWS; row++) {
+      const steep = (row / (ROWS - 1)) ** 2 * (Math.PI / 2) * (ground ? -1 : 1);
+      // The rays of the ground begin where they meet it.
+      const up = sin(ground ? min(steep, -HORIZON) : steep);
+      const side = sqrt(1 - up * up);
+      for (let column = 0; column < COLUMNS; column++) {
+        const angle = (column / (COLUMNS - 1)) ** 2 * Math.PI;
+        const toSun = up * sun[1] + side * level * cos(angle);
+        atmosphere.along(EYE, up, toSun, sun[1], ground, out);
+        this.values.set(out, (row * COLUMNS + column) * 3);
+      }
+    }
   }
-  return sum;
+
+  read(x: number, y: number, z: number, out: number[]): void {
+    const turned = abs(atan2(x, z) - this.sunAngle);
+    const angle = turned > Math.PI ? 2 * Math.PI - turned : turned;
+    const u = sqrt(angle / Math.PI) * (COLUMNS - 1);
+    const v = sqrt(abs(asin(max(-1, min(1, y)))) / (Math.PI / 2)) * (ROWS - 1);
+    const i = min(COLUMNS - 2, floor(u));
+    const j = min(ROWS - 2, floor(v));
+    const [s, t] = [u - i, v - j];
+    const a = (j * COLUMNS + i) * 3;
+    const b = a + COLUMNS * 3;
+    const { values } = this;
+    for (let c = 0; c < 3; c++)
+      out[c] =
+        (values[a + c]! * (1 - s) + values[a + 3 + c]! * s) * (1 - t) + // four of the table
+        (values[b + c]! * (1 - s) + values[b + 3 + c]! * s) * t;
+  }
+}
+
+const COLUMNS = 64;
+const ROWS = 64;
+/** How far below the level the ground begins, from where the eye stands: radians. */
+const HORIZON = acos(6360 / (6360 + EYE)) + 1e-4;
+
+/** Adds the sun's disc: each pixel gets what of it lies in the pixel, found at some points of it. */
+function addSun(
+  { data, height, width }: Panorama,
+  sun: readonly [number, number, number],
+  air: Atmosphere,
+): void {
+  const through: [number, number, number] = [0, 0, 0];
+  air.throughTo(EYE, sun[1], through);
+  const solid = Math.PI * SUN_RADIUS * SUN_RADIUS;
+  // Two directions across the one to the sun.
+  const flat = Math.hypot(sun[0], sun[2]) || 1;
+  const [sx, sz] = [sun[2] / flat, -sun[0] / flat];
+  const [ux, uy, uz] = [sun[1] * sz, sun[2] * sx - sun[0] * sz, -sun[1] * sx];
+  const points = 48;
+  let weights = [0, 0, 0];
+  const rings: { at: number; weight: number[] }[] = [];
+  for (let i = 0; i < points; i++) {
+    for (let k = 0; k < points; k++) {
+      const [a, b] = [((i + 0.5) / points) * 2 - 1, ((k + 0.5) / points) * 2 - 1];
+      const rr = a * a + b * b;
+      if (rr > 1) continue;
+      const [p, q] = [a * SUN_RADIUS, b * SUN_RADIUS];
+      const x = sun[0] + sx * p + ux * q;
+      const y = sun[1] + uy * q;
+      const z = sun[2] + sz * p + uz * q;
+      const [row, column] = pixelOf(x, y, z, width, height);
+      const mu = sqrt(1 - rr);
+      const weight = LIMB.map((power) => mu ** power);
+      weights = weights.map((sum, c) => sum + weight[c]!); // three each, here and below
+      rings.push({ at: (row * width + column) * 4, weight });
+    }
+  }
+  for (const { at, weight } of rings) {
+    const row = floor(at / 4 / width);
+    const pixel =
+      ((2 * Math.PI) / width) * (cos((row * Math.PI) / height) - cos(((row + 1) * Math.PI) / height));
+    for (let c = 0; c < 3; c++) {
+      // The whole disc brings the sun's light; a pixel that is larger than it shows the mean.
+      const energy = (SUN * through[c]! * weight[c]!) / weights[c]!;
+      data[at + c]! += energy / max(pixel, solid / rings.length);
+    }
+  }
+}
+
+function pixelOf(x: number, y: number, z: number, width: number, height: number): [number, number] {
+  const length = Math.hypot(x, y, z);
+  const v = acos(max(-1, min(1, y / length))) / Math.PI;
+  const [dx, , dz] = panoramaDirection(0.5, 0.5);
+  // The angle from the panorama's middle, turned as its columns go.
+  const [ex, , ez] = panoramaDirection(0.75, 0.5);
+  const u = 0.5 + atan2(x * ex + z * ez, x * dx + z * dz) / (2 * Math.PI);
+  return [min(height - 1, floor(v * height)), min(width - 1, floor((((u % 1) + 1) % 1) * width))];
 }
