@@ -39,6 +39,7 @@ export interface Slice {
  *
  * @param forward way of the light, of length 1
  * @param size texels of a side of the map
+ * @param more metres towards the light whose depths are told apart, besides
  * @returns metres a texel
  */
 export function writeCascadeView(
@@ -47,6 +48,7 @@ export function writeCascadeView(
   forward: Vec3,
   { from, to }: Slice,
   size: number,
+  more = 0,
 ): number {
   const { projection: p } = eye;
   const isParallel = p[15] === 1;
@@ -67,14 +69,14 @@ export function writeCascadeView(
     Math.floor(along[0]! / texel) * texel,
     Math.floor(along[1]! / texel) * texel,
     // Depth by steps as well: the map then stays the same while the eye moves within one.
-    Math.ceil(along[2]! / half) * half + half,
+    Math.ceil(along[2]! / half) * half + half + more,
   ];
   for (let k = 0; k < 3; k++) {
     view[12 + k] = -snapped[k]!;
     out.position[k] =
       view[k * 4]! * snapped[0]! + view[k * 4 + 1]! * snapped[1]! + view[k * 4 + 2]! * snapped[2]!;
   }
-  const depth = 4 * half;
+  const depth = 4 * half + more;
   const { projection } = out;
   projection.fill(0);
   projection[0] = projection[5] = 1 / (half * (size / (size - 4)));

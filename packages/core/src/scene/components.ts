@@ -83,6 +83,13 @@ export interface Light {
   range?: number;
   /** Whether it throws shadows. Default false. */
   shadow?: boolean | ShadowOptions;
+  /**
+   * Point and spot: metres from its middle to its rim. The edges of its shadows are the softer, the farther what casts them is
+   * from where they fall. Default 0: hard edges.
+   */
+  radius?: number;
+  /** Directional: radians across that it looks wide, for the same. The sun's are 0.0093. Default 0. */
+  angle?: number;
   /** Spot: radians from the axis where the fall-off starts, default 0. */
   innerConeAngle?: number;
   /** Spot: radians from the axis where the light ends, default pi / 4, at most pi / 2. */

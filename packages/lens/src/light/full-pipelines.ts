@@ -54,11 +54,14 @@ export const AROUND = {
   /** What surfaces are made of is drawn first; all else has one sample a pixel too. */
   deferred: 16384,
   gathered: 32768,
+  /** Some light that casts shadows has a size. */
+  softShadows: 65536,
 } as const;
 
 const AROUND_CONSTANTS: [name: string, bit: number][] = [
   ['useEnvironment', AROUND.environment],
   ['useShadows', AROUND.shadows],
+  ['useSoftShadows', AROUND.softShadows],
   ['isInspected', AROUND.inspected],
   ['useClusters', AROUND.clusters],
   ['useAreas', AROUND.areas],

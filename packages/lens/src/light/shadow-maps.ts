@@ -52,6 +52,8 @@ interface ShadowMap {
   /** Metres a texel; at distance 1 where rays spread. */
   texel: number;
   bias: number;
+  /** Size of the light: see `softnessOf`. */
+  softness: number;
   /** Whose it is now, and what it was drawn with. */
   scene: Scene | undefined;
   drawnAt: number;
@@ -160,6 +162,7 @@ export class ShadowMaps {
       numbers[i * MAP_FLOATS + 16] = map.texel;
       numbers[i * MAP_FLOATS + 17] = map.isParallel ? 0 : 1;
       numbers[i * MAP_FLOATS + 18] = map.bias;
+      numbers[i * MAP_FLOATS + 19] = map.softness;
       if (!map.mustDraw) continue;
       writeFrame(
         this.frame,
@@ -268,14 +271,18 @@ export class ShadowMaps {
     if (light.type === 'directional') {
       const { from, to } = this.reachOf(scene, eye, distance);
       const ends = sliceEnds(from, to, count);
+      const softness = softnessOf(light);
+      // How far away what casts a shadow is says how soft it is.
+      const more = softness > 0 ? this.acrossScene() : 0;
       for (let k = 0; k < count; k++) {
-        const map = this.next(true, bias);
+        const map = this.next(true, bias, softness);
         map.texel = writeCascadeView(
           map.view,
           eye,
           forward,
           { from: k === 0 ? from : ends[k - 1]!, to: ends[k]! },
           size,
+          more,
         );
       }
       return;
@@ -289,7 +296,7 @@ export class ShadowMaps {
           : Math.PI / 4;
     const tangent = Math.tan(half) * (1 + 6 / size);
     for (let k = 0; k < count; k++) {
-      const map = this.next(false, bias);
+      const map = this.next(false, bias, softnessOf(light));
       writeLightView(
         map.view,
         position,
@@ -301,7 +308,7 @@ export class ShadowMaps {
     }
   }
 
-  private next(isParallel: boolean, bias: number): ShadowMap {
+  private next(isParallel: boolean, bias: number, softness: number): ShadowMap {
     const map = (this.maps[this.used++] ??= {
       view: createCameraView(),
       before: new Float32Array(16),
@@ -309,6 +316,7 @@ export class ShadowMaps {
       isParallel,
       texel: 1,
       bias,
+      softness,
       scene: undefined,
       drawnAt: -1,
       decodedAt: -1,
@@ -316,6 +324,7 @@ export class ShadowMaps {
     });
     map.isParallel = isParallel;
     map.bias = bias;
+    map.softness = softness;
     return map;
   }
 
@@ -383,6 +392,14 @@ export class ShadowMaps {
     return { from: Math.min(near, far * 0.9), to: far };
   }
 
+  /** Metres across all that there is, as of the last `reachOf`, by steps of its double; 0 where that is not known. */
+  private acrossScene(): number {
+    const { corners } = this.reach;
+    let sum = 0;
+    for (let k = 0; k < 3; k++) sum += (corners[21 + k]! - corners[k]!) ** 2; // the first and the last of eight
+    return sum > 0 && sum < Infinity ? 2 ** Math.ceil(Math.log2(sum) / 2) : 0;
+  }
+
   private resize(size: number, layers: number): void {
     this.depths.dispose();
     this.size = size;
@@ -411,6 +428,15 @@ export class ShadowMaps {
       { binding: 11, sampler: this.sampler },
     ];
   }
+}
+
+/**
+ * How soft a light's shadows are: metres of its radius; of directional lights the tangent of the angle from their middle to
+ * their rim. 0: their edges are hard.
+ */
+export function softnessOf({ angle = 0, radius = 0, type }: Light): number {
+  if (type === 'directional') return Math.tan(Math.min(angle, 1) / 2);
+  return type === 'point' || type === 'spot' ? Math.max(0, radius) : 0;
 }
 
 const optionsOf = ({ shadow }: Light): ShadowOptions => (typeof shadow === 'object' ? shadow : {});

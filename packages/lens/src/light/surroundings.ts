@@ -29,7 +29,7 @@ import { LayerStore } from './layer-store.js';
 import { type Show, SHOWS } from './show.js';
 import { Peeling } from './peeling.js';
 import { Probes } from './probes.js';
-import { ShadowMaps } from './shadow-maps.js';
+import { ShadowMaps, softnessOf } from './shadow-maps.js';
 import { LightClusters } from './light-clusters.js';
 import { LookFinish } from './look-finish.js';
 import { type Look, toneNumber } from './look.js';
@@ -152,15 +152,17 @@ export class Surroundings implements PlanPart, MoreOfLights {
     path: DrawPath,
     loaded: number,
   ): FullPipelines {
-    let [hasShadows, hasAreas] = [false, false];
+    let [hasShadows, hasSoftShadows, hasAreas] = [false, false, false];
     for (let i = 0; i < lights.length; i++) {
       const { light } = lights[i]!; // i < length
       hasShadows ||= Boolean(light?.shadow);
+      hasSoftShadows ||= Boolean(light?.shadow) && softnessOf(light!) > 0; // it has a shadow
       hasAreas ||= light?.type === 'area';
     }
     const features =
       (environment ? AROUND.environment : 0) |
       (hasShadows ? AROUND.shadows : 0) |
+      (hasSoftShadows ? AROUND.softShadows : 0) |
       (show === 'light' ? 0 : AROUND.inspected) |
       (show === 'overdraw' ? AROUND.overdraw : 0) |
       (show === 'draws' ? AROUND.identified : 0) |

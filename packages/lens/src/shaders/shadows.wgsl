@@ -1,5 +1,9 @@
 // Whether light reaches a place: the depths that each light sees, compared over a few texels.
+import { frame } from './frame.wgsl';
 import { LightSource } from './lights.wgsl';
+
+/// Some light has a size: its shadows have penumbrae.
+override useSoftShadows = false;
 
 const MOST_MAPS = 16;
 
@@ -12,7 +16,8 @@ struct ShadowMap {
   spreads: f32,
   /// Texels by which surfaces are lifted out of their own shadow.
   bias: f32,
-  unused: f32,
+  /// Size of the light: metres of its radius, or the tangent of the angle up to its rim, where rays do not spread. 0: a point.
+  softness: f32,
 }
 
 struct ShadowMaps {
@@ -25,15 +30,19 @@ struct ShadowMaps {
 @group(0) @binding(10) var shadowDepths: texture_depth_2d_array;
 @group(0) @binding(11) var shadowSampler: sampler_comparison;
 
-// Where a place lies in a map: x and y 0..1 from the upper left, depth. Surfaces are lifted along their normal, the
+// Where a place lies in a map: x and y 0..1 from the upper left, depth, metres along the light's way where rays spread. Surfaces are lifted along their normal, the
 // more the flatter the light falls on them, and a little towards the light.
-fn placeInMap(map: u32, position: vec3f, normal: vec3f, toLight: vec3f, distance: f32) -> vec3f {
+fn placeInMap(map: u32, position: vec3f, normal: vec3f, toLight: vec3f, distance: f32) -> vec4f {
   let texel = shadows.maps[map].texel * mix(1, distance, shadows.maps[map].spreads) * shadows.maps[map].bias;
   let nl = saturate(dot(normal, toLight));
   let lifted = position + (normal * (1.8 * sqrt(1 - nl * nl)) + toLight * 0.6) * texel;
-  let clip = shadows.maps[map].matrix * vec4f(lifted, 1);
+  return project(map, lifted);
+}
+
+fn project(map: u32, position: vec3f) -> vec4f {
+  let clip = shadows.maps[map].matrix * vec4f(position, 1);
   let at = clip.xyz / max(clip.w, 1e-6);
-  return vec3f(at.x * 0.5 + 0.5, 0.5 - at.y * 0.5, at.z);
+  return vec4f(at.x * 0.5 + 0.5, 0.5 - at.y * 0.5, at.z, clip.w);
 }
 
 // Share of light over three by three texels, weighted towards the middle, by four comparisons between texels.
@@ -55,6 +64,92 @@ fn lightIn(map: u32, at: vec3f) -> f32 {
   return sum / 16;
 }
 
+/// Texels from the middle of a penumbra to its rim at most.
+const MOST_SOFT = 128.0;
+const SEARCHED = 16u;
+const COMPARED = 32u;
+
+// Points spread evenly over a disc (Vogel, "A better way to construct the sunflower head", 1979).
+fn onDisc(i: u32, count: u32, turn: f32) -> vec2f {
+  let angle = f32(i) * 2.3999632 + turn;
+  return sqrt((f32(i) + 0.5) / f32(count)) * vec2f(cos(angle), sin(angle));
+}
+
+// Another turn of the disc for each pixel: interleaved gradient noise.
+fn discTurn(position: vec3f) -> f32 {
+  let clip = frame.viewProjection * vec4f(position, 1);
+  let at = floor((clip.xy / max(clip.w, 1e-6) * vec2f(0.5, -0.5) + 0.5) * frame.size);
+  return 6.2831853 * fract(52.9829189 * fract(dot(at, vec2f(0.06711056, 0.00583715))));
+}
+
+// By how much the depth of a flat surface changes across a map: what lies in its plane is no shadow on it.
+fn slopeIn(map: u32, position: vec3f, normal: vec3f, step: f32) -> vec2f {
+  let aside = normalize(cross(normal, select(vec3f(0, 1, 0), vec3f(1, 0, 0), abs(normal.y) > 0.9)));
+  let here = project(map, position).xyz;
+  let a = project(map, position + aside * step).xyz - here;
+  let b = project(map, position + cross(normal, aside) * step).xyz - here;
+  let area = a.x * b.y - a.y * b.x;
+  if abs(area) < 1e-12 { return vec2f(0); }
+  return vec2f(a.z * b.y - b.z * a.y, b.z * a.x - a.z * b.x) / area;
+}
+
+// Share of light of a light that has a size: how far away what hides it is says how wide its penumbra is there (Fernando,
+// "Percentage-Closer Soft Shadows", 2005).
+fn softLightIn(map: u32, place: vec4f, slope: vec2f, turn: f32) -> f32 {
+  let softness = shadows.maps[map].softness;
+  let texel = shadows.maps[map].texel;
+  let spreads = shadows.maps[map].spreads > 0.5;
+  let size = shadows.size.x;
+  // Metres of the depths of a map whose rays do not spread.
+  let m = shadows.maps[map].matrix;
+  let extent = 1 / length(vec3f(m[0].z, m[1].z, m[2].z));
+  let search = clamp(
+    select(softness * (1 - place.z) * extent / texel, softness * 2.3 / (place.w * texel), spreads),
+    1.5,
+    MOST_SOFT,
+  );
+  var sum = 0.0;
+  var count = 0.0;
+  for (var i = 0u; i < SEARCHED; i++) {
+    let offset = onDisc(i, SEARCHED, turn) * search * shadows.size.y;
+    let texelAt = vec2i(clamp((place.xy + offset) * size, vec2f(0), vec2f(size - 1)));
+    let depth = textureLoad(shadowDepths, texelAt, i32(map), 0);
+    if depth > (place.z + dot(offset, slope)) * 1.0001 {
+      sum += depth;
+      count += 1;
+    }
+  }
+  if count == 0 { return 1; }
+  let blocker = sum / count;
+  // Where rays spread a depth is the near plane's distance over that of the place.
+  let nearer = place.w * place.z / max(blocker, 1e-9);
+  let wide = clamp(
+    select(
+      softness * (blocker - place.z) * extent / texel,
+      softness * (place.w - nearer) / (nearer * place.w * texel),
+      spreads,
+    ),
+    1.2,
+    MOST_SOFT,
+  );
+  var lit = 0.0;
+  for (var i = 0u; i < COMPARED; i++) {
+    let offset = onDisc(i, COMPARED, turn) * wide * shadows.size.y;
+    let depth = place.z + dot(offset, slope);
+    lit += textureSampleCompareLevel(shadowDepths, shadowSampler, place.xy + offset, i32(map), depth);
+  }
+  return lit / f32(COMPARED);
+}
+
+// Hard or soft, as the light's size is.
+fn shareIn(map: u32, place: vec4f, position: vec3f, normal: vec3f) -> f32 {
+  if useSoftShadows && shadows.maps[map].softness > 0 {
+    let step = 4 * shadows.maps[map].texel * select(1, place.w, shadows.maps[map].spreads > 0.5);
+    return softLightIn(map, place, slopeIn(map, position, normal, step), discTurn(position));
+  }
+  return lightIn(map, place.xyz);
+}
+
 /// Share of a light that reaches a place with this normal: 0 in shadow, 1 where nothing is in the way.
 fn shadowAt(source: LightSource, position: vec3f, normal: vec3f, toLight: vec3f) -> f32 {
   let info = source.shadow;
@@ -74,19 +169,19 @@ fn shadowAt(source: LightSource, position: vec3f, normal: vec3f, toLight: vec3f)
     let at = placeInMap(first + side, position, normal, toLight, length(way));
     // Area lights reach farther than their map.
     if source.kind > 1.5 && max(abs(at.x - 0.5), abs(at.y - 0.5)) > 0.5 { return 1; }
-    return lightIn(first + side, at);
+    return shareIn(first + side, at, position, normal);
   }
   for (var k = 0u; k < count; k++) {
     let at = placeInMap(first + k, position, normal, toLight, 1);
     let edge = max(abs(at.x - 0.5), abs(at.y - 0.5)) * 2;
     if edge >= 1 || at.z <= 0 { continue; }
-    let lit = lightIn(first + k, at);
+    let lit = shareIn(first + k, at, position, normal);
     // Towards its edge a map hands over to the next one, and the last to the light.
     let beyond = saturate((edge - 0.85) / 0.13);
     if beyond == 0 { return lit; }
     if k + 1 == count { return mix(lit, 1, beyond); }
     let next = placeInMap(first + k + 1, position, normal, toLight, 1);
-    return mix(lit, lightIn(first + k + 1, next), beyond);
+    return mix(lit, shareIn(first + k + 1, next, position, normal), beyond);
   }
   return 1;
 }
