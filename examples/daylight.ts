@@ -17,7 +17,7 @@ export interface Daylight {
 /** Open sea under an analytic sky, and the sun that belongs to it. */
 export function addDaylight(scene: Scene, { sun, turbidity, sea, reach, cascades = 3 }: Daylight): void {
   const panorama = skyPanorama({ sunDirection: sun, turbidity });
-  const shine = sunIrradiance(sun);
+  const shine = sunIrradiance(sun, turbidity);
   const brightest = Math.max(...shine);
   scene.environment = { panorama };
   scene.background.backdrop = { panorama };
@@ -41,6 +41,7 @@ export function addDaylight(scene: Scene, { sun, turbidity, sea, reach, cascades
       type: 'directional',
       intensity: brightest / sun[1],
       color: shine.map((part) => part / brightest) as Vec3,
+      angle: 0.0093,
       shadow: { distance: reach, cascades },
     },
   });

@@ -22,7 +22,7 @@ let pour: Pour | undefined;
 
 /** Crates poured on the quay by a physics package, which gives all transforms at once: one draw of all. */
 export async function createCratePour(scene: Scene, placeModel: PlaceModel): Promise<Example> {
-  addDaylight(scene, { sun: SUN, turbidity: 3, sea: 0, reach: 24 });
+  addDaylight(scene, { sun: SUN, turbidity: 2, sea: 0, reach: 24 });
   const [width, height, depth] = QUAY.half.map((half) => half * 2) as Vec3;
   scene.createNode({
     name: 'quay',
@@ -59,7 +59,7 @@ export async function createCratePour(scene: Scene, placeModel: PlaceModel): Pro
     rig: { target: [0, 2.2, 0], minDistance: 3, maxDistance: 30, minElevation: -0.2 },
     prepare(lens) {
       lens.look.toneMapping = 'aces';
-      lens.exposureStops = -1.5;
+      lens.exposureStops = -0.6;
     },
     frame(time) {
       falling.advance(time, isLive);

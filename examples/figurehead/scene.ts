@@ -13,7 +13,7 @@ const BLINK = 0.26;
 
 /** A ship's carved face: nine morph targets by name, moved by hand; it blinks and sways by itself. */
 export async function createFigurehead(scene: Scene, placeModel: PlaceModel): Promise<Example> {
-  addDaylight(scene, { sun: SUN, turbidity: 4, sea: -2.2, reach: 8 });
+  addDaylight(scene, { sun: SUN, turbidity: 2.2, sea: -2.2, reach: 8 });
   const carving = await placeModel('figurehead', scene);
   const face = carving.find('figurehead')!; // the file's only node
   face.setWeight('smile', 0.35);
@@ -29,7 +29,7 @@ export async function createFigurehead(scene: Scene, placeModel: PlaceModel): Pr
     rig: { target: [0, -0.1, 0], minDistance: 0.8, maxDistance: 8, minElevation: -0.5 },
     prepare(lens) {
       lens.look.toneMapping = 'aces';
-      lens.exposureStops = -1.7;
+      lens.exposureStops = -0.6;
     },
     frame(time) {
       // Down and up again.

@@ -82,7 +82,7 @@ const FLIGHT: StatesDefinition = {
 
 /** Two hundred gulls on one skeleton: each has a motion of its own, and all are one draw. */
 export async function createGulls(scene: Scene, placeModel: PlaceModel): Promise<Example> {
-  addDaylight(scene, { sun: SUN, turbidity: 3, sea: 0, reach: 22, cascades: 2 });
+  addDaylight(scene, { sun: SUN, turbidity: 2, sea: 0, reach: 22, cascades: 2 });
   scene.createNode({
     name: 'quay',
     translation: [0, 0.4, 2.2],
@@ -131,7 +131,7 @@ export async function createGulls(scene: Scene, placeModel: PlaceModel): Promise
     rig: { target: [0, 2.6, 0], minDistance: 2, maxDistance: 30, minElevation: -0.25 },
     prepare(lens) {
       lens.look.toneMapping = 'aces';
-      lens.exposureStops = -1.6;
+      lens.exposureStops = -0.7;
     },
     frame(time) {
       const delta = Math.max(0, time - last);

@@ -6,7 +6,7 @@ async function main(): Promise<void> {
   const canvas = document.querySelector('canvas')!; // in the page
   const lens = await openLens(canvas, {
     exposure: 0.8,
-    look: { toneMapping: 'agx' },
+    look: { toneMapping: 'agx', saturation: 1.2, contrast: 1.06 },
     ...optionsOf(new URLSearchParams(location.search)),
   });
   const scene = new Scene();
@@ -38,11 +38,11 @@ function light(scene: Scene): void {
   const sun = scene.find('sun')!; // a light of the file
   const world = sun.readWorld(new Float32Array(12));
   const sunDirection: [number, number, number] = [world[2]!, world[6]!, world[10]!]; // it shines along -Z
-  const panorama = skyPanorama({ sunDirection, turbidity: 4, groundAlbedo: [0.2, 0.25, 0.28] });
-  scene.environment = { panorama };
+  const panorama = skyPanorama({ sunDirection, turbidity: 2, groundAlbedo: [0.06, 0.09, 0.11] });
+  scene.environment = { panorama, intensity: 1.6 };
   scene.background.backdrop = { panorama };
-  scene.fog = { type: 'exponential', color: 'sky', density: 0.005 };
-  sun.setLight({ ...sun.light!, shadow: true });
+  scene.fog = { type: 'exponential', color: 'sky', density: 0.0035 };
+  sun.setLight({ ...sun.light!, angle: 0.0093, shadow: true });
 }
 
 /** A buoy on the swell: up and down, and leaning as the wave passes. */

@@ -86,11 +86,11 @@ const wetStone: Material = {
 
 /** The lamp room of the lighthouse in the evening: prisms around a turning lamp, and a table with a few things on it. */
 export function createLampRoom(scene: Scene): Example {
-  const panorama = skyPanorama({ sunDirection: SUN, turbidity: 4, groundAlbedo: [0.05, 0.08, 0.1] });
-  scene.environment = { panorama, intensity: 0.8 };
+  const panorama = skyPanorama({ sunDirection: SUN, turbidity: 2.6, groundAlbedo: [0.05, 0.08, 0.1] });
+  scene.environment = { panorama, intensity: 1.2 };
   scene.background.backdrop = { panorama };
   scene.fog = { type: 'exponential', color: 'sky', density: 0.003 };
-  const light = sunIrradiance(SUN, 4);
+  const light = sunIrradiance(SUN, 2.6);
   const brightest = Math.max(...light);
   scene.createNode({
     name: 'sun',
@@ -99,6 +99,7 @@ export function createLampRoom(scene: Scene): Example {
       type: 'directional',
       intensity: (0.6 * brightest) / SUN[1],
       color: light.map((part) => part / brightest) as Vec3,
+      angle: 0.0093,
       shadow: true,
     },
   });

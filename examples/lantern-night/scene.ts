@@ -24,8 +24,9 @@ const COLORS: Vec3[] = [
 
 /** Paper lanterns on strings over the quay and the water; each is a light of its own. */
 export function createLanternNight(scene: Scene): Example {
-  const sky = skyPanorama({ sunDirection: [-0.3, -0.13, -1], turbidity: 3, groundAlbedo: [0, 0, 0] });
-  scene.environment = { panorama: sky, intensity: 0.6 };
+  const sky = skyPanorama({ sunDirection: [-0.3, -0.1, -1], turbidity: 2.2, groundAlbedo: [0, 0, 0] });
+  // Dusk as eyes see it that are used to the dark.
+  scene.environment = { panorama: sky, intensity: 14 };
   scene.background.backdrop = { panorama: sky };
   scene.ambient = { sky: [0.006, 0.009, 0.018], ground: [0.001, 0.001, 0.002] };
   scene.createNode({

@@ -35,7 +35,7 @@ let crab: Crab | undefined;
 
 /** A crab on wet sand between pebbles: it walks to where one clicks. */
 export async function createShoreCrab(scene: Scene, placeModel: PlaceModel): Promise<Example> {
-  addDaylight(scene, { sun: SUN, turbidity: 3, sea: -0.035, reach: 3 });
+  addDaylight(scene, { sun: SUN, turbidity: 2, sea: -0.035, reach: 3 });
   const ground = scene.createNode({ name: 'ground' });
   scene.createNode({
     name: 'sand',
@@ -99,7 +99,7 @@ export async function createShoreCrab(scene: Scene, placeModel: PlaceModel): Pro
     rig: { target: [0, 0.02, 0], minDistance: 0.2, maxDistance: 3, minElevation: 0.08 },
     prepare(lens) {
       lens.look.toneMapping = 'aces';
-      lens.exposureStops = -1.5;
+      lens.exposureStops = -0.9;
     },
     frame(time) {
       // In equal steps, so that it walks the same however fast pictures come.

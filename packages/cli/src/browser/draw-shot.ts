@@ -59,8 +59,8 @@ export async function stageShot(
   }
   if (fog !== undefined) scene.fog = { type: 'exponential', density: fog, color: panorama ? 'sky' : FOG };
   const setLens = (): void => {
-    // Daylight is bright: at -1.5 stops a white wall in the sun is white.
-    lens.exposureStops = request.exposure + (environment === 'sky' ? -1.5 : 0);
+    // Daylight is bright: at -0.9 stops a white wall in the sun is white.
+    lens.exposureStops = request.exposure + (environment === 'sky' ? -0.9 : 0);
     lens.look.toneMapping = request.tone;
     lens.show = request.show;
     lens.path = request.path ?? 'forward';
@@ -69,8 +69,9 @@ export async function stageShot(
   const eye = chooseEye(scene, top, request, width / height);
   const hasSun = [...scene.lights.values()].some(({ type }) => type === 'directional');
   if (environment === 'sky' && !hasSun) addSun(scene);
-  const addedLight = scene.lights.size === 0;
-  if (addedLight) addNeutralLight(scene, eye, panorama ? 0.5 : 1);
+  // What the environment lights needs no other light: the picture is of that light alone.
+  const addedLight = scene.lights.size === 0 && !panorama;
+  if (addedLight) addNeutralLight(scene, eye);
   if (request.shadows) for (const [node, light] of scene.lights) node.setLight({ ...light, shadow: true });
   // A model lit by its own lights still stands in some room, not in the void.
   if (!panorama)
@@ -184,12 +185,13 @@ function addSun(scene: Scene): void {
       type: 'directional',
       intensity,
       color: light.map((part) => part / SUN[1] / intensity) as [number, number, number],
+      angle: 0.0093,
     },
   });
 }
 
 /** A soft key from above the viewer's left. */
-function addNeutralLight(scene: Scene, eye: SceneNode, share: number): void {
+function addNeutralLight(scene: Scene, eye: SceneNode): void {
   const [x, y, z, w] = eye.readRotation([0, 0, 0, 1]);
   const forward: [number, number, number] = [
     -2 * (x! * z! + w! * y!),
@@ -206,6 +208,6 @@ function addNeutralLight(scene: Scene, eye: SceneNode, share: number): void {
   scene.createNode({
     name: 'neutral light',
     rotation: facing(direction),
-    light: { type: 'directional', intensity: 2.6 * share },
+    light: { type: 'directional', intensity: 2.6 },
   });
 }
