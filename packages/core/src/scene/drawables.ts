@@ -71,15 +71,22 @@ export class Drawables {
   /** Adds the primitives of a mesh that a row carries from now on. */
   add(row: number, mesh: Mesh): void {
     const { columns } = this;
-    // From the last to the first, so that the row's chain has the mesh's own order.
-    for (let i = mesh.primitives.length - 1; i >= 0; i--) {
+    let last = NONE;
+    // In the mesh's own order, in which batches are drawn: what lies on another primitive of the mesh is seen.
+    for (let i = 0; i < mesh.primitives.length; i++) {
       const { geometry, material = DEFAULT_MATERIAL } = mesh.primitives[i]!; // i < length
       const item = this.freeItems.pop() ?? columns.itemCount++;
       columns.reserveItems(columns.itemCount);
       columns.itemRow[item] = row;
       this.enter(item, material, geometry);
-      columns.itemNext[item] = columns.firstItem[row]!; // a row in use
-      columns.firstItem[row] = item;
+      if (last === NONE) {
+        columns.itemNext[item] = columns.firstItem[row]!; // a row in use
+        columns.firstItem[row] = item;
+      } else {
+        columns.itemNext[item] = columns.itemNext[last]!; // an item in use
+        columns.itemNext[last] = item;
+      }
+      last = item;
       this.measure(item, geometry);
       columns.worldSphere[item * 4 + 3] = Infinity;
       this.log.add(item, 1);

@@ -83,7 +83,7 @@ const ADDED: Raster = {
 };
 
 /** The nearest surface of a layer, as it is. */
-const PEELED: Raster = { compare: 'greater', write: true, sampleCount: 1 };
+const PEELED: Raster = { compare: 'greater-equal', write: true, sampleCount: 1 };
 
 /** What lies behind the layers, sorted by things. */
 const REST: Raster = {
@@ -98,7 +98,7 @@ const REST: Raster = {
 
 /** Every draw has a colour of its own, set as the pass's constant. */
 const IDENTIFIED: Raster = {
-  compare: 'greater',
+  compare: 'greater-equal',
   write: true,
   blend: {
     color: { srcFactor: 'constant', dstFactor: 'zero' },
@@ -107,11 +107,11 @@ const IDENTIFIED: Raster = {
 };
 
 /** Numbers in place of colours, of whatever covers a pixel. */
-const POINTED: Raster = { compare: 'greater', write: true, sampleCount: 1, color: 'rgba32float' };
+const POINTED: Raster = { compare: 'greater-equal', write: true, sampleCount: 1, color: 'rgba32float' };
 
 /** What a surface is made of, in three targets: half floats hold light of its own far above white, and directions below 0. */
 const GATHERED: Raster = {
-  compare: 'greater',
+  compare: 'greater-equal',
   write: true,
   sampleCount: 1,
   color: GATHER_FORMAT,
@@ -217,7 +217,7 @@ export class FullPipelines implements FullUse {
         ...inputsOf(geometry, own),
         cullMode: sides,
         frontFace: mirrored ? 'cw' : 'ccw',
-        depth: { format: store.formats.depth, compare: 'greater', write: true },
+        depth: { format: store.formats.depth, compare: 'greater-equal', write: true },
         targets: [{ format: store.formats.color, write: false }],
         sampleCount: this.sampleCount ?? store.formats.sampleCount,
       }));
@@ -245,7 +245,7 @@ export class FullPipelines implements FullUse {
       ...inputsOf(geometry, own),
       // Both sides throw shadows; of marched shapes the far side of the geometry asks the pixels.
       cullMode: own?.isMarched ? 'front' : 'none',
-      depth: { format: store.formats.depth, compare: 'greater', write: true },
+      depth: { format: store.formats.depth, compare: 'greater-equal', write: true },
       targets: [],
     }));
   }

@@ -244,7 +244,8 @@ function nodeOf(users: Users, { geometry, material }: Batch): string {
 }
 
 function isLit({ geometry, material }: { geometry: Geometry; material: Material }): boolean {
-  if (material.shader) return material.shader.isLit;
+  if (material.unlit || material.shader?.isLit === false) return false;
+  if (material.shader) return true;
   const glows = (material.emissiveFactor ?? [0, 0, 0]).some((c) => c > 0);
   return !glows && (materialFeatures(material, geometry) & FEATURE.unlit) === 0;
 }

@@ -69,9 +69,10 @@ export interface Raster {
 
 const NO_MORE: readonly TextureFormat[] = [];
 const over = { srcFactor: 'one', dstFactor: 'one-minus-src-alpha' } as const;
-const OPAQUE: Raster = { compare: 'greater', write: true };
+/** What is as near as what is there is drawn over it: overlays of the same geometry are seen. */
+const OPAQUE: Raster = { compare: 'greater-equal', write: true };
 /** Premultiplied colour over what is there. */
-const BLENDED: Raster = { compare: 'greater', write: false, blend: { color: over, alpha: over } };
+const BLENDED: Raster = { compare: 'greater-equal', write: false, blend: { color: over, alpha: over } };
 
 /** What is drawn as a light sees it. */
 export interface ShadowThrower {

@@ -535,12 +535,21 @@ function litBody(hooks: HookOutline['hooks'], values: Record<string, string>, is
     : isFull
       ? 'layeredShine(layered, s, l)'
       : 'shine(shading, l)';
-  const unlit = hooks.surface
-    ? `  if isUnlit { return ${asGiven('s.baseColor', 'coverage(s.alpha)', isFull)}; }`
-    : '';
-  const plainUnlit = hooks.surface
-    ? ''
-    : `  if isUnlit {
+  // The last hook has its say whether there is light or not.
+  const unlit = hooks.finalColor
+    ? `  if isUnlit {
+    let color = s.baseColor;
+    let alpha = coverage(s.alpha);
+    let given = ${call('finalColor', hooks.finalColor, values)};
+    return ${asGiven('given.rgb', 'coverage(given.a)', isFull)};
+  }`
+    : hooks.surface
+      ? `  if isUnlit { return ${asGiven('s.baseColor', 'coverage(s.alpha)', isFull)}; }`
+      : '';
+  const plainUnlit =
+    hooks.surface || hooks.finalColor
+      ? ''
+      : `  if isUnlit {
     let base = baseColorAt(p);
     let a = coverage(base.a);
     return ${asGiven('base.rgb', 'a', isFull)};
