@@ -30,7 +30,7 @@ const CORE = {
   ],
   trim: ['errors', 'math', 'geometry', 'material', 'scene', 'formats'],
   // The compiler's own folders come after errors.
-  wgsl: ['errors', 'math', 'parse', 'types', 'check', 'emit', 'run'],
+  wgsl: ['errors', 'math', 'parse', 'types', 'check', 'bound', 'emit', 'run'],
 };
 const PACKAGES = {
   core: [],

@@ -21,7 +21,9 @@ describe.each<Backend>(['webgpu', 'webgl2'])('swarms on %s', (backend) => {
         lift!.push(random() * 0.5);
       }
       const shader = compileMaterial(`
-        struct InstanceSettings { lift: f32 }
+        struct InstanceSettings {
+          lift: f32 // 0..0.5
+        }
         fn displace(v: Vertex, own: InstanceSettings) -> Vertex {
           var out = v;
           out.position.y += own.lift;

@@ -29,6 +29,8 @@ export interface KindTraits {
   textures: readonly (Texture | undefined)[];
   /** The material itself, where it has more than numbers and the five textures: a shader, layers, or the user's wish. */
   alone: Material | undefined;
+  /** It may move vertices farther than another. */
+  shader: Material['shader'];
 }
 
 interface Placed {
@@ -134,10 +136,12 @@ function traitsOf(material: Material): KindTraits {
     bits: bitsOf(material),
     textures: TEXTURE_SLOTS.map((slot) => material[slot]?.texture),
     alone: isAlone(material) ? material : undefined,
+    shader: material.shader,
   };
 }
 
-function isOf(material: Material, { bits, textures, alone }: KindTraits): boolean {
+function isOf(material: Material, { bits, textures, alone, shader }: KindTraits): boolean {
+  if (material.shader !== shader) return false;
   if (alone ? alone !== material || !isAlone(material) : isAlone(material)) return false;
   if (bitsOf(material) !== bits) return false;
   for (let i = 0; i < TEXTURE_SLOTS.length; i++)

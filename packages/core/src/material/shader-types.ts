@@ -80,6 +80,11 @@ export interface MaterialShader<S = unknown> extends CompiledShader {
   layers: number;
   /** Whether its shape is found by marching; the geometry only says which pixels are asked. */
   isMarched: boolean;
+  /**
+   * How far its hooks move vertices at most, in the geometry's own space: metres, and a share of a vertex's distance from the
+   * origin, while settings keep within the ranges that its text gives them. Left out: nothing is moved.
+   */
+  reach?: { fixed: number; share: number } | 'unknown';
   /** Whether light reaches it; a final colour that does not ask for the lit one is shown as given. */
   isLit: boolean;
   /** Whether it asks what time it is, or may: then no frame is like the one before. */

@@ -328,7 +328,7 @@ export class Poses implements ScenePoses {
 
   /** The sphere around all of them, for every primitive of the node. */
   private writeSpheres(posed: Posed): void {
-    const { columns } = this.scene;
+    const { columns, drawables } = this.scene;
     const { row, slot } = posed;
     const { worldSphere, itemNext } = columns;
     const count = this.placeSpheres(posed);
@@ -368,7 +368,9 @@ export class Poses implements ScenePoses {
       worldSphere[s] = x;
       worldSphere[s + 1] = y;
       worldSphere[s + 2] = z;
-      worldSphere[s + 3] = !isShown ? Infinity : isMirrored ? -radius : radius;
+      const margin = drawables.marginAt(item);
+      const reach = margin > 0 ? radius + margin * affineLargestScale(columns.world, row * 12) : radius;
+      worldSphere[s + 3] = !isShown ? Infinity : isMirrored ? -reach : reach;
     }
   }
 }

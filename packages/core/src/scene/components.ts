@@ -7,6 +7,11 @@ export interface Mesh {
   primitives: Primitive[];
   /** Weights of the morph targets, for nodes that give none. */
   weights?: number[];
+  /**
+   * Metres, in its own space, by which shaders move its vertices at most: things are looked for, and left out, by their bounds with
+   * that much around them. Left out: what the compiler found for the material's shader.
+   */
+  boundsMargin?: number;
   extras?: unknown;
 }
 

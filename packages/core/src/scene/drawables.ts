@@ -6,6 +6,7 @@ import type { Material } from '../material/material.js';
 import { type MaterialKind, MaterialTable } from '../material/material-table.js';
 import { boundsCenter, boundsRadius } from '../math/bounds.js';
 import type { Mesh } from './components.js';
+import { marginOf } from './margins.js';
 
 /** Everything that is drawn with one geometry and materials that differ in numbers alone: one draw call. */
 export interface Batch {
@@ -43,6 +44,8 @@ export class Drawables {
   private readonly numbers = new Map<MaterialKind, Map<Geometry, number>>();
   /** Items that swarms draw, and which version of their bounds was measured. */
   private readonly swarms = new Map<number, number>();
+  /** Metres around items that shaders move things by; those of meshes that say so themselves stay. */
+  private readonly margins = new Map<number, { metres: number; isGiven: boolean }>();
   private readonly freeItems: number[] = [];
   private readonly freeBatches: number[] = [];
   private ranking: number[] = [];
@@ -87,6 +90,7 @@ export class Drawables {
         columns.itemNext[last] = item;
       }
       last = item;
+      this.keepMargin(item, geometry, material, mesh.boundsMargin);
       this.measure(item, geometry);
       columns.worldSphere[item * 4 + 3] = Infinity;
       this.log.add(item, 1);
@@ -100,8 +104,34 @@ export class Drawables {
     boundsCenter(bounds, center);
     const isSomewhere = Number.isFinite(center[0]);
     for (let k = 0; k < 3; k++) localSphere[item * 4 + k] = isSomewhere ? center[k]! : 0;
-    localSphere[item * 4 + 3] = boundsRadius(bounds);
+    localSphere[item * 4 + 3] = boundsRadius(bounds) + this.marginAt(item);
     if (swarm) this.swarms.set(item, swarm.boundsVersion);
+  }
+
+  /** Metres around an item, in its own space, into which shaders may move it. */
+  marginAt(item: number): number {
+    return this.margins.get(item)?.metres ?? 0;
+  }
+
+  private keepMargin(item: number, geometry: Geometry, material: Material, given?: number): void {
+    const metres = given ?? marginOf(geometry, material);
+    if (metres > 0 || given !== undefined) this.margins.set(item, { metres, isGiven: given !== undefined });
+    else this.margins.delete(item);
+  }
+
+  /** Brings the margins of items up to date whose material may have another shader. @returns whether one changed */
+  private widen(items: readonly number[], material: Material): boolean {
+    const { columns } = this;
+    let isAny = false;
+    for (const item of items) {
+      const { geometry } = this.batches[columns.itemBatch[item]!]!; // an item in use
+      if (this.margins.get(item)?.isGiven || this.marginAt(item) === marginOf(geometry, material)) continue;
+      this.keepMargin(item, geometry, material);
+      this.measure(item, geometry);
+      columns.markDirty(columns.itemRow[item]!);
+      isAny = true;
+    }
+    return isAny;
   }
 
   /** Takes away what a row carried. */
@@ -110,6 +140,7 @@ export class Drawables {
     for (let item = columns.firstItem[row]!; item !== NONE; item = columns.itemNext[item]!) {
       columns.itemRow[item] = NONE;
       this.swarms.delete(item);
+      this.margins.delete(item);
       columns.worldSphere[item * 4 + 3] = Infinity;
       this.freeItems.push(item);
       this.log.add(item, 1);
@@ -135,6 +166,7 @@ export class Drawables {
         if (columns.itemRow[item] === NONE || this.itemSlot[item] !== slot) continue;
         if (this.batches[columns.itemBatch[item]!]!.kind === kind) items.push(item); // an item in use
       }
+      if (this.widen(items, material)) isAny = true;
       if (!table.replace(material)) continue;
       isAny = true;
       const now = table.placeOf(material)!; // as before

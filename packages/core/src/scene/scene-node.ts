@@ -1,3 +1,4 @@
+import { marginOf, widened } from './margins.js';
 import { LensError } from '../errors/lens-error.js';
 import {
   affineFromMatrix,
@@ -366,8 +367,10 @@ export class SceneNode {
       if (!mesh) continue;
       if (!scene.poses?.growBounds(handles[row]!, bounds))
         // as above
-        for (const { geometry } of mesh.primitives) {
-          growByTransformed(bounds, geometry.bounds, columns.world, row * 12);
+        for (const { geometry, material } of mesh.primitives) {
+          const margin = mesh.boundsMargin ?? (material ? marginOf(geometry, material) : 0);
+          const own = margin > 0 ? widened(geometry.bounds, margin) : geometry.bounds;
+          growByTransformed(bounds, own, columns.world, row * 12);
         }
     }
     return bounds;

@@ -5,6 +5,7 @@ import type { Material } from '../material/material.js';
 import type { MaterialShader } from '../material/shader-types.js';
 import { boundsCenter, type Bounds, boundsRadius, emptyBounds, growBounds } from '../math/bounds.js';
 import type { Mesh, Primitive } from '../scene/components.js';
+import { marginOf } from '../scene/margins.js';
 import { checkLength, countPlacings, PLACING_FLOATS, type Placings, writePlacing } from './placings.js';
 import { repeated, repeatsFor } from './repeat.js';
 import {
@@ -59,7 +60,7 @@ export interface SwarmOptions extends Partial<Omit<Mesh, 'primitives'>> {
   /** Values for what the material's shader takes by instance (its `InstanceSettings`), by name, flat; others have their default. */
   settings?: Readonly<Record<string, ArrayLike<number>>>;
   thin?: Thinning;
-  /** Metres by which hooks move vertices at most, in a copy's own space. Default 0. */
+  /** Metres by which hooks move vertices at most, in a copy's own space. Default what the compiler found for the shader, or 0. */
   reach?: number;
   /** What the order of thinning is drawn from. Default 1. */
   seed?: number;
@@ -333,11 +334,15 @@ export class Swarm implements Mesh {
 
 /** What a swarm is laid out from. @throws LensError as `Swarm` does */
 export function swarmInput(options: SwarmOptions): SwarmInput {
-  const { placings, colors, reach: hookReach = 0, seed = 1, settings = {} } = options;
+  const { placings, colors, seed = 1, settings = {} } = options;
   const count = countPlacings(placings);
   checkLength('colors', colors, count, [4]);
   const thin = checkedThinning(options.thin);
   const shapes = shapesOf(options);
+  const all = shapes.flat();
+  const hookReach =
+    options.reach ??
+    Math.max(...all.map(({ geometry, material = options.material ?? {} }) => marginOf(geometry, material)));
   const taken = settingsOf(options, shapes, count);
   const own = taken.reduce((sum, { components }) => sum + components, 0);
   const settingsAt = PLACING_FLOATS + (colors ? 4 : 0);

@@ -111,6 +111,7 @@ export function mayBeHidden(ready: PreparedBatch): boolean {
     (features & FEATURE.bent) === 0 &&
     !ready.readsBehind &&
     (shader?.instanceSettings.length ?? 0) === 0 &&
+    shader?.reach !== 'unknown' &&
     radius > 0 &&
     radius < Infinity
   );

@@ -1,5 +1,6 @@
 import {
   type Batch,
+  type DrawList,
   FEATURE,
   type Geometry,
   LensError,
@@ -102,6 +103,28 @@ export class Messages {
         'See where it is computed: 0 / 0, the root of a negative number, or a property that is undefined.',
       );
       return;
+    }
+  }
+
+  /** To be called when what is drawn of a scene changed: whatever a hook moves by more than is known may have been left out. */
+  list({ culledCount, commands, commandBatch, commandCount, batches }: DrawList, scene: Scene): void {
+    if (culledCount === 0) return;
+    for (let number = 0; number < batches.length; number++) {
+      const batch = batches[number];
+      if (batch?.material.shader?.reach !== 'unknown' || batch.geometry.swarm) continue;
+      let drawn = 0;
+      for (let i = 0; i < commands; i++) if (commandBatch[i] === number) drawn += commandCount[i]!; // i < commands
+      if (drawn >= batch.items) continue;
+      const given = [...scene.meshes.values()].some(
+        ({ boundsMargin, primitives }) =>
+          boundsMargin !== undefined && primitives.some(({ geometry }) => geometry === batch.geometry),
+      );
+      if (given) continue;
+      this.say(
+        'mesh/unknown-reach',
+        `${nameOf(batch.material)} moves the vertices of ${nodeOf(usersOf(scene), batch)}, nobody knows how far, and some of it was left out of the picture by its unmoved bounds`,
+        'Give the mesh boundsMargin: metres by which vertices are moved at most; or give the settings in displace ranges, such as `lift: f32 // 0..1`.',
+      );
     }
   }
 

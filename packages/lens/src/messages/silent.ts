@@ -4,6 +4,7 @@ export class Messages {
   scene(_scene: unknown): string[] {
     return [];
   }
+  list(_list: unknown, _scene: unknown): void {}
   show(_show: unknown): void {}
   settings(_material: unknown, _shader: unknown): void {}
   numbers(_material: unknown, _values: unknown): void {}

@@ -109,7 +109,7 @@ export class Renderer {
     shaders: LensShaders,
     antialias: boolean,
     shadowTexels: number,
-    messages: Messages,
+    private readonly messages: Messages,
     private readonly waits: boolean,
     private readonly budgets: FrameBudgets = {},
   ) {
@@ -207,6 +207,7 @@ export class Renderer {
     const perMetre = (height * view.projection[5]!) / 2; // sixteen numbers
     list.leaveOutSmall(this.smallest, this.smallest > 0 ? (given.isParallel ? -perMetre : perMetre) : 0);
     const isListed = list.update(scene, view, viewChanged, prepared.transforms);
+    if (isListed) this.messages.list(list, scene);
     state.instances.upload(list, isListed, this.scenePass.instancesFromStorage);
     const { swarming } = surroundings ?? {};
     const isChosen = this.frameCulling?.choose(this, at, swarming, isListed, width, height) ?? false;

@@ -7,6 +7,7 @@ import {
   type MaterialShader,
   type TextureSetting,
   compileWgsl,
+  displacementOf,
   emitWgsl,
   FEATURE,
   type GlslShader,
@@ -90,6 +91,15 @@ export function compileHooks<S = Record<string, unknown>>(
   const shader = compileWgsl(meshModule(outline), linkOptions(text, outline, library, options));
   const compiled = compileEntryPoints(shader, 'meshVertex', 'meshFragment', options.minify ?? true, names);
   const { settings, instanceSettings, structs } = reflect(shader);
+  const ranges = (all: readonly Setting[]): Record<string, [number, number]> =>
+    Object.fromEntries(all.flatMap(({ name, range }) => (range ? [[name, range]] : [])));
+  const reach =
+    outline.hooks.displace &&
+    (displacementOf(shader, 'displace', {
+      Settings: ranges(settings),
+      InstanceSettings: ranges(instanceSettings),
+    }) ??
+      'unknown');
   const size = structs.find((s) => s.name === 'Settings')?.size ?? 0;
   return {
     ...compiled,
@@ -106,6 +116,7 @@ export function compileHooks<S = Record<string, unknown>>(
       (f) => f === 'sceneDepth' || f === 'sceneColor',
     ) as MaterialShader['readsBehind'],
     layers: outline.layers.reduce((bits, name) => bits | FEATURE[name], 0),
+    ...(reach ? { reach } : {}),
     isMarched: outline.hooks.march !== undefined,
     // What it imports may ask too.
     isTimed: /\bframe\s*\.\s*(time|delta)\b/.test([text, ...Object.values(options.sources ?? {})].join('\n')),
