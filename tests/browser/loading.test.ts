@@ -178,7 +178,7 @@ test('a slow load tells how far it is, and never goes back', async () => {
 test('a connection that is cut is told with how far it came, not as a damaged file', async () => {
   const { error } = await load('/cut/quay.glb');
   expect(error).toMatchObject({ code: 'load/network', file: `${address}/cut/quay.glb` });
-  expect(error!.message).toBe(`the connection was lost after 200 of ${GLB.length} bytes`);
+  expect(error!.message).toContain(`the connection was lost after 200 of ${GLB.length} bytes`);
 });
 
 test('a file that ends too early without a word is found by its own length', async () => {
@@ -192,7 +192,7 @@ test.each([
   ['stops half-way', '/stalled/quay.glb'],
 ])('a server that %s is waited for as long as was said', async (_, path) => {
   const { error } = await load(path, { timeout: 0.3 });
-  expect(error).toMatchObject({ code: 'load/timeout', message: 'nothing came for 0.3 s' });
+  expect(error).toMatchObject({ code: 'load/timeout', message: expect.stringContaining('nothing came for 0.3 s') as string });
   expect(error!.hint).toContain('timeout');
 });
 

@@ -30,7 +30,7 @@ async function answering<T>(act: () => Promise<T>): Promise<T | ErrorAnswer> {
     return await act();
   } catch (error) {
     if (error instanceof LensError) {
-      const { code, message, hint, where } = error;
+      const { code, summary: message, hint, where } = error;
       return { kind: 'error', code, message, hint, where };
     }
     return { kind: 'error', code: 'shoot/page', message: String(error), hint: '', where: {} };

@@ -76,7 +76,7 @@ async function checkModel(file: string): Promise<ListedFinding[]> {
     }));
   } catch (error) {
     if (!(error instanceof LensError)) throw error;
-    return [{ ...place(error.where, error.message), severity: 'error', code: error.code, hint: error.hint }];
+    return [{ ...place(error.where, error.summary), severity: 'error', code: error.code, hint: error.hint }];
   }
 }
 

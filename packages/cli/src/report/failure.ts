@@ -5,7 +5,7 @@ import { chalkStderr as chalk } from 'chalk';
 export function reportFailure(error: unknown, verbose: boolean): void {
   const lines: string[] = [];
   if (error instanceof LensError) {
-    lines.push(`${chalk.red.bold('error')} ${error.message} ${chalk.dim(`(${error.code})`)}`);
+    lines.push(`${chalk.red.bold('error')} ${error.summary} ${chalk.dim(`(${error.code})`)}`);
     const place = formatPlace(error.where);
     if (place) lines.push(`  ${chalk.dim('at')} ${place}`);
     if (error.hint) lines.push(`  ${chalk.cyan('hint')} ${error.hint}`);

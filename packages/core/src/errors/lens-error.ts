@@ -13,33 +13,37 @@ export interface Place {
 /**
  * The one error class of the library.
  *
- * `code` is stable and meant for programs (`gltf/index-out-of-range`), `message` says what is wrong,
- * `hint` says what to do about it and `where` says at which place.
+ * `code` is stable and meant for programs (`gltf/index-out-of-range`), `summary` says what is wrong, `hint` says what to do
+ * about it and `where` says at which place. `message` is all three, on up to three lines, so that consoles and tests show them.
  */
 export class LensError extends Error {
   readonly code: string;
+  readonly summary: string;
   readonly hint: string;
   readonly where: Place;
 
   constructor(
     code: string,
-    message: string,
+    summary: string,
     options: { hint?: string; where?: Place; cause?: unknown } = {},
   ) {
-    super(message, options.cause === undefined ? undefined : { cause: options.cause });
+    super(textOf(summary, options), options.cause === undefined ? undefined : { cause: options.cause });
     this.name = 'LensError';
     this.code = code;
+    this.summary = summary;
     this.hint = options.hint ?? '';
     this.where = options.where ?? {};
   }
 
-  /** Message, place and hint on up to three lines, as the command line prints them. */
+  /** The message, without the name of the class. */
   override toString(): string {
-    const place = formatPlace(this.where);
-    return [this.message, place && `  at ${place}`, this.hint && `  hint: ${this.hint}`]
-      .filter(Boolean)
-      .join('\n');
+    return this.message;
   }
+}
+
+function textOf(summary: string, { hint, where }: { hint?: string; where?: Place }): string {
+  const place = where && formatPlace(where);
+  return [summary, place && `  at ${place}`, hint && `  hint: ${hint}`].filter(Boolean).join('\n');
 }
 
 /** Something that is wrong but leaves the picture right. */

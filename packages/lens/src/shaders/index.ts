@@ -118,7 +118,7 @@ export function checkMaterial(text: string, options: CompileMaterialOptions = {}
     return checkWgsl(meshModule(outline), linkOptions(text, outline, LIBRARY, options));
   } catch (error) {
     if (!(error instanceof LensError)) throw error;
-    const { code, message, hint, where } = error;
+    const { code, summary: message, hint, where } = error;
     const { file = 'material.wgsl', line = 1, column = 1 } = where;
     const lineText = text.split('\n')[line - 1] ?? '';
     return [{ file, line, column, severity: 'error', code, message, hint, lineText, length: 1 }];

@@ -38,7 +38,7 @@ export async function answer({ args, name, reports }: JobRequest, report: OnProg
     return { result: await job(...args, ...(reports ? [report] : [])) };
   } catch (error) {
     if (error instanceof LensError) {
-      const { code, hint, message, where } = error;
+      const { code, hint, summary: message, where } = error;
       return { error: { code, message, ...(hint ? { hint } : {}), ...(where ? { where } : {}) } };
     }
     return { error: { message: error instanceof Error ? error.message : String(error) } };

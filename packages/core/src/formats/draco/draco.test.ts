@@ -157,7 +157,7 @@ test('what is damaged, or of another mesh than the file says, is refused with it
   const other = await refusal(
     document(bytes, (json) => void ((json as unknown as Loose)['accessors']![2]!.count = 3)),
   );
-  expect(other).toBe(
+  expect(other).toContain(
     '/meshes/0/primitives/0/indices: the packed mesh has 648 indices, and the accessor says 3',
   );
   const strip = await refusal(

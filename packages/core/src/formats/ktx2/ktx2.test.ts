@@ -170,7 +170,7 @@ test('packed pixels that no GPU here takes are decoded, or refused with the reas
   // White in both ends: cut to the picture's size.
   expect([bc1.format, bc1.levels[0]!.length]).toEqual(['rgba8unorm', 6 * 2 * 4]);
   const made = { vkFormat: 145, width: 4, levels: [new Uint8Array(16)] };
-  expect(await refusal(made)).toBe(
+  expect(await refusal(made)).toContain(
     'ktx2/unsupported: this GPU does not read bc7-rgba-unorm of this size, and it is not decoded here',
   );
   expect((await decodeKtx2(file(made), { supported: ['bc7-rgba-unorm'] })).format).toBe('bc7-rgba-unorm');
