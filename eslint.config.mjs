@@ -5,6 +5,7 @@ import tseslint from 'typescript-eslint';
 const CORE = {
   errors: [],
   pauses: [],
+  properties: ['errors'],
   math: ['errors'],
   geometry: ['errors', 'math'],
   material: ['geometry', 'errors', 'wgsl'],

@@ -14,6 +14,7 @@ const shared = {
     '^@umber-lens/core/trim$': '<rootDir>/packages/core/src/trim/index.ts',
     '^@umber-lens/core$': '<rootDir>/packages/core/src/index.ts',
     '^@umber-lens/vite$': '<rootDir>/packages/vite/src/index.ts',
+    '^#watch$': '<rootDir>/packages/core/src/properties/watch.ts',
     '^#messages$': '<rootDir>/packages/lens/src/messages/messages.ts',
     '^#checks$': '<rootDir>/packages/lens/src/gpu/checks/checks.ts',
     '^umber-lens/shaders$': '<rootDir>/packages/lens/src/shaders/index.ts',

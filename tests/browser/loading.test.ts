@@ -192,7 +192,10 @@ test.each([
   ['stops half-way', '/stalled/quay.glb'],
 ])('a server that %s is waited for as long as was said', async (_, path) => {
   const { error } = await load(path, { timeout: 0.3 });
-  expect(error).toMatchObject({ code: 'load/timeout', message: expect.stringContaining('nothing came for 0.3 s') as string });
+  expect(error).toMatchObject({
+    code: 'load/timeout',
+    message: expect.stringContaining('nothing came for 0.3 s') as string,
+  });
   expect(error!.hint).toContain('timeout');
 });
 

@@ -91,20 +91,20 @@ const CASES: [string, string, RegExp[]][] = [
   [
     'a factor that is NaN',
     `scene.createNode({ light: { type: 'directional' } });
-     scene.createNode({ mesh: { geometry: umber.box(), material: { name: 'rust', roughnessFactor: NaN } } });`,
+     scene.createNode({ mesh: { geometry: umber.box(), material: { name: 'rust', metallicFactor: 0, roughnessFactor: NaN } } });`,
     [/material "rust" has a number that is NaN in "roughnessFactor"/],
   ],
   [
     'a lit material without any light',
     `scene.ambient = { sky: [0, 0, 0], ground: [0, 0, 0] };
-     scene.createNode({ name: 'crate', mesh: { geometry: umber.box(), material: { name: 'wood' } } });`,
+     scene.createNode({ name: 'crate', mesh: { geometry: umber.box(), material: { name: 'wood', metallicFactor: 0 } } });`,
     [/nothing lights the scene, so material "wood" on node "crate" is black[\s\S]*Add a light/],
   ],
   [
     'an environment without intensity as the only light',
     `scene.ambient = { sky: [0, 0, 0], ground: [0, 0, 0] };
      scene.environment = { panorama: umber.skyPanorama({ height: 8 }), intensity: 0 };
-     scene.createNode({ name: 'crate', mesh: { geometry: umber.box(), material: { name: 'wood' } } });`,
+     scene.createNode({ name: 'crate', mesh: { geometry: umber.box(), material: { name: 'wood', metallicFactor: 0 } } });`,
     [
       /environment that lights the scene has intensity 0, so material "wood" on node "crate" is black[\s\S]*intensity to 1/,
     ],
@@ -112,7 +112,7 @@ const CASES: [string, string, RegExp[]][] = [
   [
     'two materials of one name',
     `scene.createNode({ light: { type: 'directional' } });
-     for (let i = 0; i < 2; i++) scene.createNode({ mesh: { geometry: umber.box(), material: { name: 'wood' } } });`,
+     for (let i = 0; i < 2; i++) scene.createNode({ mesh: { geometry: umber.box(), material: { name: 'wood', metallicFactor: 0 } } });`,
     [/two materials are named "wood"/],
   ],
   [
@@ -133,7 +133,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('on %s', (backend) => {
 
   test('a scene that is right says nothing', async () => {
     const right = `scene.createNode({ light: { type: 'directional' } });
-      scene.createNode({ mesh: { geometry: umber.box(), material: { name: 'wood' } } });`;
+      scene.createNode({ mesh: { geometry: umber.box(), material: { name: 'wood', metallicFactor: 0 } } });`;
     expect(await said(backend, right)).toEqual([]);
   });
 

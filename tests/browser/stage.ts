@@ -50,10 +50,11 @@ export async function openPage(
   const errors: string[] = [];
   page.on('pageerror', (error) => errors.push(String(error)));
   page.on('console', (message) => {
-    // The driver's notes on read-backs are no fault, and there is no icon to find.
+    // The driver's notes on read-backs are no fault, there is no icon to find, and tests draw bare metal.
     const isNote =
-      /GL Driver Message|favicon/.test(message.text() + message.location().url) ||
-      options.expects?.test(message.text());
+      /GL Driver Message|favicon|nothing around it to reflect/.test(
+        message.text() + message.location().url,
+      ) || options.expects?.test(message.text());
     if (['error', 'warning'].includes(message.type()) && !isNote) errors.push(message.text());
   });
   const { as, webgpu = as === 'webgpu' } = options;

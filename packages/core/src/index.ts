@@ -222,3 +222,5 @@ export {
 export { readLocal, SceneNode } from './scene/scene-node.js';
 export { setVariant, variantsOf } from './scene/variants.js';
 export * from './wgsl/index.js';
+export { type Fault, faultsOf, type Meant, type Property, type Table } from './properties/property.js';
+export * from './properties/tables.js';

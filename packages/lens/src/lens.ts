@@ -88,6 +88,7 @@ export type OpenLensOptions = LensOptions & OpenDeviceOptions;
  * @throws LensError `lens/no-gpu` saying what the browser lacks
  */
 export async function openLens(canvas?: HTMLCanvasElement, options: OpenLensOptions = {}): Promise<Lens> {
+  Messages.opening(canvas, options);
   return new Lens(await openDevice(canvas, options), options, canvas);
 }
 
@@ -123,6 +124,7 @@ export class Lens {
     readonly canvas?: HTMLCanvasElement,
   ) {
     this.messages = new Messages(options.onMessage);
+    this.messages.opened(canvas, 1);
     this.renderer = this.makeRenderer();
     this.renderer.exposure = options.exposure ?? 1;
     this.renderer.path = options.path ?? 'forward';
@@ -498,6 +500,7 @@ export class Lens {
     if (this.isDisposed) return;
     this.isDisposed = true;
     for (const stop of [...this.stops]) stop();
+    this.messages.opened(this.canvas, -1);
     this.size?.dispose();
     this.renderer.dispose();
     this.ledger.countLiving(this.device.counts);

@@ -1,4 +1,4 @@
-import type { Material, MaterialShader, SettingValue } from '@umber-lens/core';
+import { LensError, type Material, type MaterialShader, type SettingValue } from '@umber-lens/core';
 
 /** A material whose settings are those of its shader. */
 export type ShaderMaterial<S extends object> = Material & { settings: S };
@@ -14,6 +14,10 @@ export function shaderMaterial<S extends object>(
   shader: MaterialShader<S>,
   given: Omit<Material, 'shader' | 'settings'> & { settings?: Partial<S> } = {},
 ): ShaderMaterial<S> {
+  if (typeof (shader as object | undefined) !== 'object' || !Array.isArray(shader.settings))
+    throw new LensError('material/shader', `a material cannot have ${String(shader)} as its shader`, {
+      hint: "Give what `import shader from './file.wgsl'` or compileMaterial gives.",
+    });
   const settings: Record<string, SettingValue> = {};
   for (const { name, default: value } of shader.settings) {
     settings[name] = typeof value === 'number' ? value : [...value];

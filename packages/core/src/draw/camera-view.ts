@@ -51,7 +51,7 @@ export function updateCameraView(out: CameraView, node: SceneNode, aspect: numbe
   }
   node.scene.update();
   before.set(out.viewProjection);
-  writeProjection(out.projection, camera, aspect);
+  writeProjection(out.projection, camera, aspect, node);
   writeView(out, node);
   multiply(out.viewProjection, out.projection, out.view);
   let differs = false;
@@ -63,8 +63,13 @@ export function updateCameraView(out: CameraView, node: SceneNode, aspect: numbe
 const before = new Float32Array(16);
 
 /** Projection of a camera, column-major, reversed depth. */
-export function writeProjection(out: Float32Array, camera: Camera, aspect: number): void {
-  checkCamera(camera);
+export function writeProjection(
+  out: Float32Array,
+  camera: Camera,
+  aspect: number,
+  node?: { name: string },
+): void {
+  checkCamera(camera, node);
   out.fill(0);
   if (camera.type === 'perspective') {
     const { yfov, znear, zfar } = camera;
@@ -89,21 +94,31 @@ export function writeProjection(out: Float32Array, camera: Camera, aspect: numbe
   out[15] = 1;
 }
 
-function checkCamera(camera: Camera): void {
-  const isRight =
-    camera.type === 'perspective'
-      ? camera.yfov > 0 &&
-        camera.yfov < Math.PI &&
-        camera.znear > 0 &&
-        (camera.zfar ?? Infinity) > camera.znear
-      : camera.xmag > 0 && camera.ymag > 0 && camera.zfar > camera.znear;
-  if (isRight) return;
-  throw new LensError('camera/range', `camera ${JSON.stringify(camera)} cannot see anything`, {
-    hint:
-      camera.type === 'perspective'
-        ? 'yfov is in radians between 0 and pi, znear is above 0, zfar beyond it.'
-        : 'xmag and ymag are above 0, zfar is beyond znear.',
-  });
+/** @throws LensError `camera/range` */
+function checkCamera(camera: Camera, node?: { name: string }): void {
+  const { znear } = camera;
+  const refuse = (what: string, hint: string): never => {
+    const of = node && node.name !== '' ? `the camera of node "${node.name}"` : 'a camera';
+    throw new LensError('camera/range', `${of} cannot see anything: ${what}`, { hint });
+  };
+  if (camera.type === 'perspective') {
+    const { yfov } = camera;
+    if (!(yfov > 0 && yfov < Math.PI))
+      refuse(
+        `yfov is ${yfov}`,
+        `yfov is in radians, between 0 and pi${yfov >= Math.PI ? `: ${yfov} degrees are ${((yfov * Math.PI) / 180).toFixed(3)}` : ''}.`,
+      );
+    if (!(znear > 0)) refuse(`znear is ${znear}`, 'znear is in metres, above 0: 0.1 is usual.');
+  } else if (!(camera.xmag > 0 && camera.ymag > 0))
+    refuse(
+      `xmag and ymag are ${camera.xmag} and ${camera.ymag}`,
+      'Give half the width and height, in metres above 0.',
+    );
+  if (!((camera.zfar ?? Infinity) > znear))
+    refuse(
+      `zfar (${camera.zfar}) is not beyond znear (${znear})`,
+      'Leave zfar out of a perspective: the far plane is at infinity then.',
+    );
 }
 
 /** Inverse of the node's world transform, any scale on the way dropped. */

@@ -1,3 +1,4 @@
+import { watchOptions } from '#watch';
 import type { Geometry } from './geometry.js';
 import { length, segments } from './limits.js';
 import { addDisc, Surface } from './surface.js';
@@ -14,6 +15,7 @@ export interface PlaneOptions {
 
 /** A rectangle in the XZ plane about the origin, facing up (+Y); texture v runs towards +Z. */
 export function plane(options: PlaneOptions = {}): Geometry {
+  watchOptions('plane', options, ['width', 'depth', 'widthSegments', 'depthSegments']);
   const width = length('width', options.width ?? 1);
   const depth = length('depth', options.depth ?? 1);
   const surface = new Surface();
@@ -36,6 +38,7 @@ export interface DiscOptions {
 
 /** A disc (or ring) in the XZ plane about the origin, facing up. */
 export function disc(options: DiscOptions = {}): Geometry {
+  watchOptions('disc', options, ['radius', 'innerRadius', 'segments']);
   const innerRadius = length('innerRadius', options.innerRadius ?? 0, 0, true);
   const radius = length('radius', options.radius ?? 0.5, innerRadius);
   const surface = new Surface();
@@ -55,6 +58,14 @@ export interface BoxOptions {
 
 /** A box about the origin; each face has the whole texture, upright on the four sides. */
 export function box(options: BoxOptions = {}): Geometry {
+  watchOptions('box', options, [
+    'width',
+    'height',
+    'depth',
+    'widthSegments',
+    'heightSegments',
+    'depthSegments',
+  ]);
   const size = [
     length('width', options.width ?? 1),
     length('height', options.height ?? 1),

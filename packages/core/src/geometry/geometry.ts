@@ -103,7 +103,16 @@ export function geometryFrom(
   indices?: ArrayLike<number>,
   options: { name?: string; mode?: PrimitiveMode } = {},
 ): Geometry {
-  const count = arrays.position.length / 3;
+  const { position } = arrays as Partial<GeometryArrays>;
+  if (!position)
+    throw new LensError('geometry/no-position', 'a geometry needs positions', {
+      hint: `Give \`position\`, 3 numbers a vertex. It was given ${Object.keys(arrays).join(', ')}.`,
+    });
+  if (position.length % 3 !== 0)
+    throw new LensError('geometry/length', `"position" has ${position.length} numbers`, {
+      hint: 'It takes 3 a vertex: x, y and z.',
+    });
+  const count = position.length / 3;
   const attributes: Record<string, Attribute> = {};
   for (const [name, values] of Object.entries(arrays)) {
     if (values === undefined) continue;

@@ -1,3 +1,4 @@
+import { watchOptions } from '#watch';
 import { type Geometry, geometryFrom } from './geometry.js';
 import { length, segments } from './limits.js';
 import { addDisc, circle, Surface } from './surface.js';
@@ -14,6 +15,7 @@ export interface SphereOptions {
 
 /** A sphere by latitude and longitude; the texture's middle faces +Z, its top is the +Y pole. */
 export function sphere(options: SphereOptions = {}): Geometry {
+  watchOptions('sphere', options, ['radius', 'widthSegments', 'heightSegments']);
   const radius = length('radius', options.radius ?? 0.5);
   const surface = new Surface();
   surface.grid(
@@ -42,6 +44,7 @@ export interface IcosphereOptions {
 
 /** A sphere of nearly equal triangles: an icosahedron, subdivided. Texture as on `sphere`. */
 export function icosphere(options: IcosphereOptions = {}): Geometry {
+  watchOptions('icosphere', options, ['radius', 'subdivisions']);
   const radius = length('radius', options.radius ?? 0.5);
   const subdivisions = options.subdivisions ?? 3;
   segments('subdivisions', subdivisions, 0, 7);
@@ -132,6 +135,14 @@ export interface CylinderOptions {
 
 /** A cylinder (or cut cone) about the Y axis, its middle at the origin. */
 export function cylinder(options: CylinderOptions = {}): Geometry {
+  watchOptions('cylinder', options, [
+    'radiusTop',
+    'radiusBottom',
+    'height',
+    'radialSegments',
+    'heightSegments',
+    'capped',
+  ]);
   const top = length('radiusTop', options.radiusTop ?? 0.5, 0, true);
   const bottom = length('radiusBottom', options.radiusBottom ?? 0.5, top === 0 ? 0 : 0, top > 0);
   const height = length('height', options.height ?? 1);
@@ -160,6 +171,7 @@ export interface ConeOptions {
 
 /** A cone about the Y axis, its tip up, the middle of its height at the origin. */
 export function cone(options: ConeOptions = {}): Geometry {
+  watchOptions('cone', options, ['radius', 'height', 'radialSegments', 'heightSegments', 'capped']);
   const { radius, ...rest } = options;
   const geometry = cylinder({ ...rest, radiusTop: 0, radiusBottom: length('radius', radius ?? 0.5) });
   geometry.name = 'cone';
@@ -178,6 +190,7 @@ export interface CapsuleOptions {
 
 /** A cylinder with half spheres for ends, about the Y axis. Texture v follows the outline's length. */
 export function capsule(options: CapsuleOptions = {}): Geometry {
+  watchOptions('capsule', options, ['radius', 'height', 'radialSegments', 'capSegments']);
   const radius = length('radius', options.radius ?? 0.25);
   const height = length('height', options.height ?? 0.5, 0, true);
   const cap = segments('capSegments', options.capSegments ?? 8, 1);
@@ -219,6 +232,7 @@ export interface TorusOptions {
 
 /** A ring lying in the XZ plane. */
 export function torus(options: TorusOptions = {}): Geometry {
+  watchOptions('torus', options, ['radius', 'tubeRadius', 'radialSegments', 'tubeSegments']);
   const tube = length('tubeRadius', options.tubeRadius ?? 0.15);
   const radius = length('radius', options.radius ?? 0.4);
   const surface = new Surface();

@@ -198,6 +198,7 @@ export class SceneNode {
       : mesh && 'geometry' in mesh
         ? { primitives: [mesh] }
         : mesh;
+    if (whole) checkMesh(whole, this);
     this.carry(this.scene.meshes, whole);
     const { drawables } = this.scene;
     drawables.remove(this.row);
@@ -515,4 +516,22 @@ function numbers(values: ArrayLike<number>, n: number, what: string): number[] {
     });
   }
   return list;
+}
+
+/** @throws LensError `scene/mesh` for what is no mesh */
+function checkMesh(mesh: Mesh, { name }: SceneNode): void {
+  const of = name === '' ? 'a node' : `node "${name}"`;
+  if ('attributes' in mesh)
+    throw new LensError('scene/mesh', `${of} was given a geometry as its mesh`, {
+      hint: 'Give { geometry, material }: the material may be left out.',
+    });
+  if (!Array.isArray(mesh.primitives))
+    throw new LensError('scene/mesh', `${of} was given a mesh without primitives`, {
+      hint: 'Give { geometry, material }, several of them, or { primitives: [...] }.',
+    });
+  for (const primitive of mesh.primitives)
+    if (!(primitive as Partial<typeof primitive> | undefined)?.geometry?.attributes)
+      throw new LensError('scene/mesh', `a primitive of ${of} has no geometry`, {
+        hint: 'Give { geometry: box(), material }, or geometryFrom of arrays.',
+      });
 }

@@ -1,3 +1,4 @@
+import { watchNode } from '#watch';
 import { LensError } from '../errors/lens-error.js';
 import type { Rotation } from '../math/rotation.js';
 import { NodeColumns } from '../columns/columns.js';
@@ -134,6 +135,7 @@ export class Scene {
    *   that is too short, `scene/foreign-node` for a parent of another scene or a removed one.
    */
   createNode(options: NodeOptions = {}): SceneNode {
+    watchNode(options);
     const parent = options.parent ?? this.root;
     this.own(parent);
     // The last hole, where it keeps children behind their parents.
@@ -149,7 +151,11 @@ export class Scene {
       node.assign(options);
     } catch (error) {
       node.remove();
-      throw error;
+      const { name } = options;
+      if (!(error instanceof LensError) || name === undefined || error.summary.includes(`"${name}"`))
+        throw error;
+      const { code, hint, summary, where } = error;
+      throw new LensError(code, `node "${name}": ${summary}`, { hint, where, cause: error });
     }
     return node;
   }

@@ -1,4 +1,7 @@
 import {
+  faultsOf,
+  LENS_TABLE,
+  LOOK_TABLE,
   type Batch,
   type DrawList,
   FEATURE,
@@ -14,7 +17,21 @@ import {
   TEXTURE_SLOTS,
   vertexCount,
 } from '@umber-lens/core';
+import type { Look } from '../light/look.js';
 import { type Show, SHOWS } from '../light/show.js';
+import {
+  type Said,
+  wrongAround,
+  wrongInAim,
+  wrongInCamera,
+  wrongInGeometry,
+  wrongInLight,
+  wrongInMaterial,
+  wrongInMetal,
+} from './looks-wrong.js';
+
+/** Lenses by what they draw into: two on one canvas draw over each other. */
+const lensesOn = new WeakMap<object, number>();
 
 /**
  * Finds what makes pictures black or wrong, and says it once, while developing. Builds for production get the
@@ -22,11 +39,110 @@ import { type Show, SHOWS } from '../light/show.js';
  */
 export class Messages {
   private readonly told = new Set<string>();
+  private readonly seenAround = new WeakMap<Scene, unknown[]>();
+  private readonly seenMaterials = new WeakSet<Material>();
+  private readonly seenCameras = new WeakSet<SceneNode>();
+  private seenLook = '';
 
   /** @param tell hears each message; default the console */
   constructor(
     private readonly tell: (message: LensError) => void = (message) => console.warn(message.toString()),
   ) {}
+
+  /**
+   * Looks at what a lens is opened with.
+   *
+   * @throws LensError `lens/canvas` for what is no canvas, `options/wrong`
+   */
+  static opening(canvas: unknown, options: object): void {
+    const isCanvas =
+      canvas === undefined || (typeof canvas === 'object' && canvas !== null && 'getContext' in canvas);
+    if (!isCanvas)
+      throw new LensError(
+        'lens/canvas',
+        canvas === null
+          ? 'there is no canvas to open a lens on'
+          : `a lens cannot be opened on ${typeof canvas === 'string' ? `the text "${canvas}"` : 'what is no canvas'}`,
+        {
+          hint:
+            canvas === null
+              ? "document.querySelector found none: is the script run before the page's <canvas>?"
+              : typeof canvas === 'string'
+                ? 'Give the element: document.querySelector(...).'
+                : 'Give a <canvas> element or an OffscreenCanvas, or nothing.',
+        },
+      );
+    const [fault] = faultsOf(options, LENS_TABLE, 'openLens', {
+      canvas: 'the first argument of openLens',
+      toneMapping: 'look: { toneMapping }',
+    });
+    if (fault) throw new LensError('options/wrong', fault.summary, { hint: fault.hint });
+  }
+
+  /** To be called when a lens draws into a canvas from now on, and with -1 when no more. */
+  opened(canvas: object | undefined, by: 1 | -1): void {
+    if (!canvas) return;
+    const count = (lensesOn.get(canvas) ?? 0) + by;
+    lensesOn.set(canvas, count);
+    if (count > 1)
+      this.say(
+        'lens/two-on-a-canvas',
+        'two lenses are open on one canvas: each draws over the other',
+        'Keep the first one, or call its dispose() before another is opened.',
+      );
+  }
+
+  /** Looks at what a scene has around it, when it is other than at the last call. */
+  around(scene: Scene): void {
+    const { background, environment, fog } = scene;
+    const seen = this.seenAround.get(scene);
+    if (seen?.[0] === background && seen[1] === environment && seen[2] === fog) return;
+    this.seenAround.set(scene, [background, environment, fog]);
+    const said = wrongAround(scene);
+    const [first] = said;
+    // What cannot be read at all stops here, in words.
+    const isUnreadable = [background, environment ?? background, fog ?? background].some(
+      (part) => typeof part !== 'object' || part === null || Array.isArray(part),
+    );
+    if (first && isUnreadable) {
+      this.seenAround.delete(scene);
+      throw new LensError(first[0], first[1], { hint: first[2] });
+    }
+    for (const one of said) this.say(...one);
+  }
+
+  /** Looks at a look's members. */
+  look(look: Look): void {
+    const text = Object.keys(look).length === 0 ? '' : JSON.stringify(look);
+    if (text === this.seenLook) return;
+    this.seenLook = text;
+    for (const { summary, hint } of faultsOf(look, LOOK_TABLE, 'lens.look'))
+      this.say('lens/look', summary, hint);
+  }
+
+  /** Looks at a camera when the first picture through it was drawn. @param drawn how many things were in it */
+  camera(scene: Scene, eye: SceneNode, drawn: number, aspect: number): void {
+    if (this.seenCameras.has(eye)) return;
+    const isOther = eye.scene !== scene;
+    // An empty scene says nothing yet.
+    if (scene.meshes.size === 0 && !isOther) return;
+    this.seenCameras.add(eye);
+    for (const one of wrongInCamera(scene, eye, drawn, aspect)) this.say(...one);
+  }
+
+  /** Says that something of a material could not be drawn, once. */
+  failed(material: Material, error: unknown): void {
+    const {
+      code = 'material/failed',
+      summary = undefined,
+      hint = '',
+    } = error instanceof LensError ? error : {};
+    this.say(
+      code,
+      `${nameOf(material)} cannot be drawn, and what has it is drawn in amber: ${summary ?? (error instanceof Error ? error.message : String(error))}`,
+      hint,
+    );
+  }
 
   /** @throws LensError `lens/show` for what cannot be shown */
   show(show: Show): void {
@@ -45,7 +161,20 @@ export class Messages {
     const batches = scene.drawables.batches.filter((batch) => batch !== undefined);
     this.names(batches);
     const users = usersOf(scene);
-    for (const batch of batches) this.batch(batch, () => nodeOf(users, batch));
+    for (const batch of batches) {
+      const { geometry, material } = batch;
+      const of = (): string => `${nameOf(material)} on ${nodeOf(users, batch)}`;
+      if (!this.seenMaterials.has(material)) {
+        this.seenMaterials.add(material);
+        this.sayAll(wrongInMaterial(material, of()));
+        this.sayAll(wrongInMetal(batch, scene, of()));
+      }
+      const shape = geometry.name ? `geometry "${geometry.name}"` : 'the geometry';
+      this.sayAll(wrongInGeometry(geometry, `${shape} of ${nodeOf(users, batch)}`));
+      this.batch(batch, () => nodeOf(users, batch));
+    }
+    for (const [node, light] of scene.lights) this.sayAll(wrongInLight(node, light));
+    this.sayAll(wrongInAim(scene));
     const dark = batches.find(isLit);
     const { sky, ground } = scene.ambient;
     const isDark = scene.lights.size === 0 && [...sky, ...ground].every((c) => c === 0);
@@ -91,6 +220,7 @@ export class Messages {
 
   /** To be called when numbers on their way to the GPU changed. */
   numbers(material: Material, values: Float32Array): void {
+    if (this.seenMaterials.has(material)) this.sayAll(wrongInMaterial(material, nameOf(material)));
     for (let i = 0; i < values.length; i++) {
       // Only what is not a number differs from itself.
       if (values[i] === values[i]) continue;
@@ -143,6 +273,8 @@ export class Messages {
       }
       return;
     }
+    // What is no number at all is told by who packs it.
+    if (typeof value !== 'number' && (typeof value !== 'object' || value === null)) return;
     const length = typeof value === 'number' ? 1 : 'length' in value ? value.length : -1;
     if (length === size) return;
     const given = length === -1 ? 'a texture' : length === 1 ? 'a number' : `${length} numbers`;
@@ -226,6 +358,10 @@ export class Messages {
       }
       byName.set(name, material);
     }
+  }
+
+  private sayAll(all: readonly Said[]): void {
+    for (const one of all) this.say(...one);
   }
 
   private say(code: string, message: string, hint: string): void {

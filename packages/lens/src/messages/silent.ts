@@ -4,6 +4,14 @@ export class Messages {
   scene(_scene: unknown): string[] {
     return [];
   }
+  static opening(_canvas: unknown, _options: unknown): void {}
+  opened(_canvas: unknown, _by: number): void {}
+  around(_scene: unknown): void {}
+  look(_look: unknown): void {}
+  camera(_scene: unknown, _eye: unknown, _drawn: number, _aspect: number): void {}
+  failed(_material: unknown, error: unknown): void {
+    console.error(String(error));
+  }
   list(_list: unknown, _scene: unknown): void {}
   show(_show: unknown): void {}
   settings(_material: unknown, _shader: unknown): void {}

@@ -4,7 +4,10 @@ import {
   FEATURE,
   FULL_SHADER_FEATURES,
   materialFeatures,
+  type Material,
+  type MaterialKind,
   type MaterialShader,
+  PAGE_SLOTS,
   type Scene,
 } from '@umber-lens/core';
 import type { Device, DeviceBindGroup, DevicePipeline } from '../gpu/device.js';
@@ -29,6 +32,17 @@ export interface SceneStores {
   /** Milliseconds of a frame in which what is new may be uploaded. */
   uploadMilliseconds: number;
 }
+
+/** Frames after which a material that failed is tried again. */
+const RETRY_FRAMES = 60;
+/** In place of a material that failed: amber, whatever the light. */
+const MARKED: Material = { name: 'failed', unlit: true, doubleSided: true, baseColorFactor: [1, 0.35, 0, 1] };
+/** Instances say which of 64 materials theirs is: here all of them are the same. */
+const MARKED_KIND: MaterialKind = {
+  page: { slots: new Array<Material>(PAGE_SLOTS).fill(MARKED), used: PAGE_SLOTS, owner: undefined },
+  traits: { bits: 12, textures: [], alone: undefined, shader: undefined },
+  members: PAGE_SLOTS,
+};
 
 type Pair = [plain: DevicePipeline | undefined, mirrored: DevicePipeline | undefined];
 
@@ -91,6 +105,8 @@ export class PreparedScene {
   full: FullUse | undefined;
   private batchesVersion = -1;
   private lightsVersion = -1;
+  private readonly failed = new Map<Material, { wgsl: string | undefined; until: number }>();
+  private readonly markedOf = new WeakMap<Batch, Batch>();
 
   constructor(
     device: Device,
@@ -135,7 +151,7 @@ export class PreparedScene {
     this.mayUpload = true;
     for (let i = 0; i < batches.length; i++) {
       const batch = batches[i];
-      if (batch) this.refresh(i, batch, frame);
+      if (batch) this.refreshSafely(i, batch, frame);
     }
     // Those that came may look at those that went.
     for (let i = 0; i < batches.length; i++) if (!batches[i]) this.batches[i] = undefined;
@@ -166,8 +182,17 @@ export class PreparedScene {
     this.leftOut = 0;
     for (let i = 0; i < commands; i++) {
       const ready = this.batches[commandBatch[i]!]; // i < commands, here and below
-      if (!ready || (ready.geometry.count > 0 && !this.pipelineOf(ready, commandMirrored[i]!)))
+      if (!ready || (ready.geometry.count > 0 && !this.pipelineSafely(ready, commandMirrored[i]!)))
         this.leftOut++;
+    }
+  }
+
+  private pipelineSafely(ready: PreparedBatch, mirrored: number): DevicePipeline | undefined {
+    try {
+      return this.pipelineOf(ready, mirrored);
+    } catch (error) {
+      this.fail(ready.batch.material, error, this.lastUsed);
+      return undefined;
     }
   }
 
@@ -191,6 +216,36 @@ export class PreparedScene {
       this.full,
     ));
     return pipelines.waits || found.isReady ? found : ready.standIns[mirrored];
+  }
+
+  /** What goes wrong with one material is said once, and its things are drawn marked: the rest of the picture is as it was. */
+  private refreshSafely(number: number, batch: Batch, frame: number): void {
+    const { material } = batch;
+    const failure = this.failed.get(material);
+    if (failure && failure.wgsl === material.shader?.wgsl && frame < failure.until) {
+      this.refresh(number, this.marked(batch), frame);
+      return;
+    }
+    try {
+      this.refresh(number, batch, frame);
+      if (failure) this.failed.delete(material);
+    } catch (error) {
+      this.fail(material, error, frame);
+      this.refresh(number, this.marked(batch), frame);
+    }
+  }
+
+  /** Has what a material is on drawn marked from now on. It is tried again now and then: it may have been mended. */
+  fail(material: Material, error: unknown, frame: number): void {
+    if (!this.failed.has(material)) this.messages.failed(material, error);
+    this.failed.set(material, { wgsl: material.shader?.wgsl, until: frame + RETRY_FRAMES });
+  }
+
+  /** The same batch with a material that is seen to be none of the scene's. */
+  private marked(batch: Batch): Batch {
+    let found = this.markedOf.get(batch);
+    if (!found) this.markedOf.set(batch, (found = { ...batch, material: MARKED, kind: MARKED_KIND }));
+    return found;
   }
 
   /** Materials are plain objects that may be written to at any time, so each is looked at every frame. */

@@ -165,6 +165,8 @@ export class Renderer {
   draw(scene: Scene, eye: SceneNode, target: DeviceTexture, ledger: Ledger): void {
     const start = performance.now();
     const { at, device, given, look } = this;
+    this.messages.around(scene);
+    this.messages.look(look);
     const { width, height } = target;
     if (this.last?.scene !== scene || this.last.eye !== eye || this.last.target !== target)
       this.last = { scene, eye, target };
@@ -208,6 +210,7 @@ export class Renderer {
     list.leaveOutSmall(this.smallest, this.smallest > 0 ? (given.isParallel ? -perMetre : perMetre) : 0);
     const isListed = list.update(scene, view, viewChanged, prepared.transforms);
     if (isListed) this.messages.list(list, scene);
+    this.messages.camera(scene, eye, list.instanceCount, width / height);
     state.instances.upload(list, isListed, this.scenePass.instancesFromStorage);
     const { swarming } = surroundings ?? {};
     const isChosen = this.frameCulling?.choose(this, at, swarming, isListed, width, height) ?? false;

@@ -131,7 +131,13 @@ export class ScenePass {
           continue;
         together.flush(pass, instances);
       }
-      pass.setPipeline(pipeline);
+      try {
+        pass.setPipeline(pipeline);
+      } catch (error) {
+        // Its program does not link: from the next frame on it is drawn marked.
+        scene.fail(ready.batch.material, error, scene.lastUsed);
+        continue;
+      }
       if (scene.colorOf) pass.setBlendConstant(scene.colorOf(command));
       pass.setBindGroup(1, material.group);
       if (settings) pass.setBindGroup(2, settings.group);

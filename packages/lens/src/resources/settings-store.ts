@@ -1,4 +1,10 @@
-import { type Material, type MaterialShader, type SettingValue, type Texture } from '@umber-lens/core';
+import {
+  LensError,
+  type Material,
+  type MaterialShader,
+  type SettingValue,
+  type Texture,
+} from '@umber-lens/core';
 import type { BindGroupEntry, Device, DeviceBindGroup, DeviceBuffer, DeviceTexture } from '../gpu/device.js';
 import type { Messages } from '#messages';
 import type { TextureStore } from './texture-store.js';
@@ -114,7 +120,19 @@ export class SettingsStore {
 }
 
 export const isTexture = (value: SettingValue | undefined): value is Texture =>
-  typeof value === 'object' && 'image' in value;
+  typeof value === 'object' && value !== null && 'image' in value;
+
+function noNumber(name: string, type: string, given: unknown): LensError {
+  const told =
+    typeof given === 'string'
+      ? `the text "${given}"`
+      : given instanceof Promise
+        ? 'a promise'
+        : String(given);
+  return new LensError('material/setting', `the setting "${name}" is ${told}`, {
+    hint: given instanceof Promise ? 'Wait for it: await what gives it.' : `Its type is ${type}.`,
+  });
+}
 
 /**
  * Writes settings as their structure lies in a uniform buffer; what is not given has its default. Columns
@@ -134,6 +152,9 @@ export function packSettings(
     const { name, type, offset, default: usual } = shader.settings[i]!; // i < length
     const value = given?.[name];
     const source = value === undefined || isTexture(value) ? usual : value;
+    if (typeof source !== 'number' && typeof (source as ArrayLike<number> | null)?.length !== 'number')
+      throw noNumber(name, type, source);
+    if (typeof source === 'string') throw noNumber(name, type, source);
     const target =
       type === 'u32' || type.endsWith('<u32>')
         ? whole

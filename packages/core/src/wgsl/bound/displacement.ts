@@ -330,9 +330,13 @@ const BOUNDED: Readonly<Record<string, Extent>> = {
 type Each = (a: Extent, b: Extent, c: Extent) => Extent;
 
 const least: Each = (a, b) =>
-  isPlain(a) && isPlain(b) ? extent(Math.min(a.low, b.low), Math.min(a.high, b.high)) : join(loose(a), loose(b));
+  isPlain(a) && isPlain(b)
+    ? extent(Math.min(a.low, b.low), Math.min(a.high, b.high))
+    : join(loose(a), loose(b));
 const greatest: Each = (a, b) =>
-  isPlain(a) && isPlain(b) ? extent(Math.max(a.low, b.low), Math.max(a.high, b.high)) : join(loose(a), loose(b));
+  isPlain(a) && isPlain(b)
+    ? extent(Math.max(a.low, b.low), Math.max(a.high, b.high))
+    : join(loose(a), loose(b));
 const absolute: Each = (a) => {
   const x = loose(a);
   const low = x.low > 0 && x.share === 0 ? x.low : x.high < 0 && x.share === 0 ? -x.high : 0;
@@ -377,7 +381,7 @@ const EACH: Readonly<Record<string, Each>> = {
   },
 };
 
-const parts = (held: Held | undefined): Extent[] => (held === undefined ? [] : [held].flat(3) as Extent[]);
+const parts = (held: Held | undefined): Extent[] => (held === undefined ? [] : ([held].flat(3) as Extent[]));
 const lengthOf = (held: Held | undefined): Extent => {
   let [square, share] = [0, 0];
   for (const part of parts(held).map(loose)) {
@@ -395,8 +399,7 @@ const WHOLE: Readonly<Record<string, (args: Held[]) => Held>> = {
   dot: ([a, b]) => parts(together(a!, b!, multiply)).reduce(add),
   cross: ([a, b]) => {
     const [p, q] = [parts(a), parts(b)];
-    const part = (i: number, k: number): Extent =>
-      subtract(multiply(p[i]!, q[k]!), multiply(p[k]!, q[i]!)); // three each
+    const part = (i: number, k: number): Extent => subtract(multiply(p[i]!, q[k]!), multiply(p[k]!, q[i]!)); // three each
     return [part(1, 2), part(2, 0), part(0, 1)];
   },
 };
@@ -405,9 +408,7 @@ function constructed(type: Type, args: readonly Held[]): Held {
   if (args.length === 0) return filled(type, exactly(0));
   if (type.kind === 'vec') {
     const flat = args.flatMap((arg) => parts(arg));
-    return flat.length === 1
-      ? Array.from({ length: type.size }, () => flat[0]!)
-      : flat.slice(0, type.size);
+    return flat.length === 1 ? Array.from({ length: type.size }, () => flat[0]!) : flat.slice(0, type.size);
   }
   if (type.kind === 'struct' || type.kind === 'array') return args.map(copied);
   if (type.kind === 'scalar') return args[0]!;
@@ -465,4 +466,3 @@ function partsOf(statement: Statement): readonly Statement[] {
       return [];
   }
 }
-

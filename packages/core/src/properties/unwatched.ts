@@ -1,0 +1,4 @@
+/** The twin of watch.ts for production: what was wrong has been told while developing. */
+export function watchOptions(_what: string, _given: object, _names: readonly string[]): void {}
+export function watchTable(_given: object, _table: object, _what: string, _meant?: object): void {}
+export function watchNode(_given: object): void {}
