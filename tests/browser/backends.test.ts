@@ -98,6 +98,8 @@ test.each<Backend>(['webgpu', 'webgl2'])(
         } else {
           const extension = (device as Webgl2Device).gl.getExtension('WEBGL_lose_context')!;
           extension.loseContext();
+          // The page is not told yet.
+          lens.draw(scene, eye, target);
           await new Promise((resolve) => setTimeout(resolve, 50));
           states.push(lens.isLost);
           // Drawing meanwhile does nothing, and does not throw.
@@ -121,6 +123,44 @@ test.each<Backend>(['webgpu', 'webgl2'])(
     expect(result.restored).toBe(2);
   },
 );
+
+test('a WebGPU that takes its time is tried for again, and WebGL2 takes its place where it does not come back', async () => {
+  await stage.page.addScriptTag({ content: STAGE });
+  const result = await stage.page.evaluate(async () => {
+    const lens = await umber.openLens(undefined, {});
+    const { scene, eye } = window.makeStage();
+    const target = lens.createTarget({ width: 64, height: 40 });
+    lens.draw(scene, eye, target);
+    const before = await target.read();
+    const states: string[] = [];
+    lens.onStateChange((state) => states.push(state));
+    const { gpu } = navigator;
+    const ask = gpu.requestAdapter.bind(gpu);
+    /** Loses the GPU, which cannot be had for so many attempts. */
+    const lose = async (attempts: number): Promise<string> => {
+      let left = attempts;
+      gpu.requestAdapter = (options) => (left-- > 0 ? Promise.resolve(null) : ask(options));
+      const { device } = lens;
+      (device as InstanceType<typeof umber.WebgpuDevice>).gpu.destroy();
+      await (device as InstanceType<typeof umber.WebgpuDevice>).gpu.lost;
+      await new Promise((resolve) => setTimeout(resolve, 20));
+      states.push(lens.state);
+      await lens.whenReady();
+      lens.draw(scene, eye, target);
+      const after = await target.read();
+      const differs = after.reduce((sum, x, i) => sum + Math.abs(x - before[i]!), 0) / after.length;
+      return `${lens.device.backend} ${differs < 2}`;
+    };
+    const found = [await lose(2), await lose(1), await lose(Infinity)];
+    gpu.requestAdapter = ask;
+    lens.dispose();
+    lens.dispose();
+    return { found, states, differs: new Set(before).size };
+  });
+  expect(result.found).toEqual(['webgpu true', 'webgpu true', 'webgl2 true']);
+  expect(result.states).toEqual(['lost', 'lost', 'ready', 'lost', 'lost', 'ready', 'lost', 'lost', 'ready']);
+  expect(result.differs).toBeGreaterThan(50);
+});
 
 test.each<[Backend, number]>([
   ['webgpu', 120],

@@ -374,7 +374,11 @@ test('raw GLSL has its attributes, uniforms and textures found by name, on WebGL
       { file: 'kelp.glsl' },
     );
     const read = async (backend: Backend): Promise<number[] | string> => {
-      const lens = await openLens(undefined, { backend });
+      const told: string[] = [];
+      const lens = await openLens(undefined, {
+        backend,
+        onMessage: (message) => void told.push(message.message),
+      });
       const scene = new Scene();
       const geometry = plane({ width: 2, depth: 2 });
       geometry.attributes['heat'] = attributeFrom(new Float32Array(4).fill(0.5), 1);
@@ -395,7 +399,8 @@ test('raw GLSL has its attributes, uniforms and textures found by name, on WebGL
       lens.setTime(2);
       try {
         lens.draw(scene, eye, target);
-        return [...(await target.read()).slice(0, 4)];
+        const pixel = [...(await target.read()).slice(0, 4)];
+        return told.find((text) => text.includes('no WGSL')) ?? pixel;
       } catch (error) {
         return error instanceof LensError ? error.toString() : String(error);
       } finally {

@@ -48,6 +48,7 @@ export {
   type FrameTime,
   Lens,
   type LensOptions,
+  type LensState,
   openLens,
   type OpenLensOptions,
   type Target,

@@ -70,6 +70,13 @@ export interface LensOptions {
   onMessage?: (message: LensError) => void;
 }
 
+/** Milliseconds before a lost GPU is tried for again, and at most. */
+const FIRST_PAUSE = 250;
+const LONGEST_PAUSE = 30_000;
+
+/** Whether there is a GPU to draw with. */
+export type LensState = 'ready' | 'lost' | 'gone';
+
 /** Time of a frame, seconds. */
 export interface FrameTime {
   /** Since `run` was called, pauses left out. */
@@ -116,6 +123,8 @@ export class Lens {
   private pace: SteadyResolution | undefined;
   private readonly stops = new Set<() => void>();
   private isDisposed = false;
+  private hasFailed = false;
+  private readonly stateListeners = new Set<(state: LensState) => void>();
 
   /** @internal Use `openLens` or `lensOn`. */
   constructor(
@@ -150,6 +159,28 @@ export class Lens {
   /** Whether the GPU was lost and is not back yet: until then `draw` does nothing. */
   get isLost(): boolean {
     return this.ready !== undefined;
+  }
+
+  /** `ready`; `lost` while the GPU is gone and tried for again; `gone` where it will not come back: open another lens. */
+  get state(): LensState {
+    return this.hasFailed ? 'gone' : this.isLost ? 'lost' : 'ready';
+  }
+
+  /**
+   * Calls back whenever `state` changed, so that a page can say what is going on.
+   *
+   *     lens.onStateChange((state) => { banner.hidden = state === 'ready'; });
+   *
+   * @returns a function that stops it
+   */
+  onStateChange(listener: (state: LensState) => void): () => void {
+    this.stateListeners.add(listener);
+    return () => this.stateListeners.delete(listener);
+  }
+
+  private tellState(): void {
+    if (this.isLost) this.ledger.framesPerSecond = 0;
+    for (const listener of this.stateListeners) listener(this.state);
   }
 
   /**
@@ -193,7 +224,12 @@ export class Lens {
     this.opened.onLoss(() => {
       if (this.isDisposed) return;
       this.ready = this.restore();
-      this.ready.catch((error: unknown) => console.error(String(error)));
+      this.ready.catch((error: unknown) => {
+        this.hasFailed = true;
+        this.tellState();
+        console.error(String(error));
+      });
+      this.tellState();
     });
   }
 
@@ -207,8 +243,10 @@ export class Lens {
     }
     const { culling, exposure, given, look, onlyChanges, path, show, smallest } = this.renderer;
     this.renderer.leave();
-    this.opened = await reopen();
-    if (this.isDisposed) return this.opened.release();
+    const opened = await this.again(reopen);
+    if (!opened) return;
+    this.opened = opened;
+    if (this.isDisposed) return opened.release();
     this.renderer = this.makeRenderer();
     this.renderer.exposure = exposure;
     Object.assign(this.renderer.given, given);
@@ -219,7 +257,22 @@ export class Lens {
     for (const target of this.targets) target.remake(this.device);
     this.ready = undefined;
     this.watch();
+    this.tellState();
     for (const listener of this.restored) listener();
+  }
+
+  /** Opens a device again, with growing pauses, and after some of them on the other interface; undefined when nobody waits. */
+  private async again(reopen: (attempt: number) => Promise<OpenedDevice>): Promise<OpenedDevice | undefined> {
+    for (let attempt = 0; ; attempt++) {
+      if (this.isDisposed) return undefined;
+      try {
+        return await reopen(attempt);
+      } catch {
+        // A driver that starts anew takes some seconds.
+        const pause = Math.min(LONGEST_PAUSE, FIRST_PAUSE * 2 ** attempt);
+        await new Promise((resolve) => setTimeout(resolve, pause));
+      }
+    }
   }
 
   /** How light is shown: tone mapping and white balance. Its members may be written to at any time. */
@@ -313,12 +366,16 @@ export class Lens {
    */
   draw(scene: Scene, eye: SceneNode, target?: Target): void {
     if (this.isDisposed) throw new LensError('lens/disposed', 'the lens has been disposed of');
-    if (this.isLost) return;
+    // Between its loss and the event that tells of it, a GPU takes nothing either.
+    if (this.isLost || this.device.isGone) return;
     this.size?.apply();
+    this.opened.follow?.();
     const texture = target?.texture ?? this.device.canvasTexture;
     if (!texture) {
       throw new LensError('lens/no-target', 'this lens has no canvas', { hint: 'Give draw() a target.' });
     }
+    // A canvas that is not laid out has no pixels.
+    if (texture.width === 0 || texture.height === 0) return;
     this.renderer.draw(scene, eye, texture, this.ledger);
   }
 
@@ -470,7 +527,7 @@ export class Lens {
       last = now;
       if (countedFrom < 0) countedFrom = now;
       else if (++counted && now - countedFrom >= 500) {
-        this.ledger.framesPerSecond = (counted * 1000) / (now - countedFrom);
+        this.ledger.framesPerSecond = this.isLost ? 0 : (counted * 1000) / (now - countedFrom);
         countedFrom = now;
         counted = 0;
       }

@@ -79,6 +79,9 @@ export interface Device {
   /** Who holds memory on the GPU: bytes of buffers and textures by their labels, the most first. */
   owners(): MemoryOwner[];
 
+  /** Whether the GPU is gone already, though nobody was told yet. */
+  readonly isGone?: boolean;
+
   /** Frees everything that was made from this device. */
   dispose(): void;
 }

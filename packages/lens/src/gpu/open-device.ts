@@ -25,8 +25,15 @@ export interface OpenedDevice {
   shaders: LensShaders;
   /** Calls back once, when the GPU is lost. */
   onLoss(listener: () => void): void;
-  /** Waits until the GPU can be had again, and opens it. Undefined where that is up to the caller. */
-  reopen: (() => Promise<OpenedDevice>) | undefined;
+  /**
+   * Waits until the GPU can be had again, and opens it; rejects where it cannot be had now. Undefined where that is up to the
+   * caller.
+   *
+   * @param attempt how often it was tried before, since the last loss
+   */
+  reopen: ((attempt: number) => Promise<OpenedDevice>) | undefined;
+  /** Has what shows the picture follow the canvas, where that is another element. */
+  follow?: () => void;
   /** Gives up what was opened. */
   release(): void;
 }
@@ -39,16 +46,19 @@ export interface OpenedDevice {
 export async function openDevice(
   canvas: HTMLCanvasElement | undefined,
   options: OpenDeviceOptions = {},
+  /** What is tried now, whatever the options leave open for later. */
+  now = options.backend,
 ): Promise<OpenedDevice> {
-  const { backend, gpu } = options;
+  const { gpu } = options;
+  const backend = now;
   // Each interface comes as a part of its own, so that a page loads the one it draws with.
   if (gpu) return (await import('./webgpu/open-webgpu.js')).openWebgpu(gpu, canvas, options, undefined);
   const reasons: string[] = [];
   if (backend !== 'webgl2') {
     const found = await requestWebgpu(options.powerPreference);
     if (typeof found !== 'string')
-      return (await import('./webgpu/open-webgpu.js')).openWebgpu(found, canvas, options, () =>
-        openDevice(canvas, { ...options, backend: 'webgpu' }),
+      return (await import('./webgpu/open-webgpu.js')).openWebgpu(found, canvas, options, (attempt) =>
+        reopenDevice(canvas, options, attempt),
       );
     reasons.push(found);
   }
@@ -63,6 +73,20 @@ export async function openDevice(
         ? 'Without a page, hand in a device: lensOn(new WebgpuDevice(gpu)).'
         : 'Turn hardware acceleration on, or see whether the canvas has another kind of context.',
   });
+}
+
+/** Attempts at WebGPU after which WebGL2 takes its place, where neither was asked for by name. */
+const MOST_ATTEMPTS = 3;
+
+async function reopenDevice(
+  canvas: HTMLCanvasElement | undefined,
+  options: OpenDeviceOptions,
+  attempt: number,
+): Promise<OpenedDevice> {
+  if (options.backend === 'webgpu' || attempt < MOST_ATTEMPTS)
+    return openDevice(canvas, options, 'webgpu');
+  const { openBeside } = await import('./webgl2/open-beside.js');
+  return openBeside(canvas, options.powerPreference);
 }
 
 /** Features that are asked for where they are there. */

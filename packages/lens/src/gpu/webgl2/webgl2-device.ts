@@ -411,6 +411,10 @@ export class Webgl2Device implements api.Device {
     copyStorage(this.gl, from, to);
   }
 
+  get isGone(): boolean {
+    return this.gl.isContextLost();
+  }
+
   /** The browser hands over what was called by itself: a flush here would only make the script wait for it. */
   submit(): void {}
 

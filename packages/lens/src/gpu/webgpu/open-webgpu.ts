@@ -7,7 +7,7 @@ export function openWebgpu(
   gpu: GPUDevice,
   canvas: HTMLCanvasElement | undefined,
   options: OpenDeviceOptions,
-  reopen: (() => Promise<OpenedDevice>) | undefined,
+  reopen: ((attempt: number) => Promise<OpenedDevice>) | undefined,
 ): OpenedDevice {
   const device = new WebgpuDevice(gpu, {
     ...(canvas ? { canvas } : {}),
