@@ -73,7 +73,7 @@ function wrongIn(given: unknown, property: Property): [summary: string, hint: st
     ];
   }
   const numbers = typeof given === 'number' ? [given] : isNumbers(given) ? [...given] : [];
-  if (property.type === 'numbers' && property.length !== undefined && numbers.length !== property.length)
+  if (isNumbers(given) && property.length !== undefined && numbers.length !== property.length)
     return [`has ${numbers.length} numbers`, `It takes ${property.length}.`];
   if (numbers.some(Number.isNaN))
     return ['is not a number (NaN)', 'See where it is computed: 0 / 0, or a property that is undefined.'];

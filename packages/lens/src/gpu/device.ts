@@ -155,6 +155,14 @@ export interface DeviceBuffer {
 
 export type TextureFormat =
   | 'r8unorm'
+  | 'rg8unorm'
+  | 'r8snorm'
+  | 'rg8snorm'
+  | 'rgba8snorm'
+  | 'rgb10a2unorm'
+  | 'r16float'
+  | 'rg16float'
+  | 'r32float'
   | 'rgba8unorm'
   | 'rgba8unorm-srgb'
   | 'bgra8unorm'

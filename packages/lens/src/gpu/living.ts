@@ -1,3 +1,4 @@
+import { watchGone } from '#checks';
 import type { DeviceCounts } from './counts.js';
 import type { DeviceBuffer, DeviceTexture, MemoryOwner } from './device.js';
 import { textureBytes } from './sizes.js';
@@ -17,6 +18,7 @@ export class Living {
       dispose: () => {
         if (!this.things.delete(kept)) return;
         this.counts[kind]--;
+        watchGone(kept);
         onDispose?.();
       },
     });

@@ -83,8 +83,7 @@ async function reopenDevice(
   options: OpenDeviceOptions,
   attempt: number,
 ): Promise<OpenedDevice> {
-  if (options.backend === 'webgpu' || attempt < MOST_ATTEMPTS)
-    return openDevice(canvas, options, 'webgpu');
+  if (options.backend === 'webgpu' || attempt < MOST_ATTEMPTS) return openDevice(canvas, options, 'webgpu');
   const { openBeside } = await import('./webgl2/open-beside.js');
   return openBeside(canvas, options.powerPreference);
 }

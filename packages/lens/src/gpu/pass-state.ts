@@ -1,6 +1,6 @@
-import { missing, noPipeline } from '#checks';
+import { checkAlive, checkBindings, checkFits, checkGroup, checkPass, missing, noPipeline } from '#checks';
 import type { DeviceCounts } from './counts.js';
-import type { DeviceBindGroup, DeviceBuffer, DevicePipeline } from './device.js';
+import type { DeviceBindGroup, DeviceBuffer, DevicePipeline, RenderPassOptions } from './device.js';
 
 export const MOST_GROUPS = 4;
 export const MOST_SLOTS = 8;
@@ -13,6 +13,9 @@ const ALL_SLOTS = (1 << MOST_SLOTS) - 1;
  */
 export class PassState<Pipeline extends DevicePipeline, Group extends DeviceBindGroup> {
   isOpen = false;
+  /** Of the pass that is open, or was last. */
+  label = '';
+  private into: RenderPassOptions | undefined;
   protected pipeline: Pipeline | undefined;
   protected boundPipeline: Pipeline | undefined;
   protected readonly groups: (Group | undefined)[] = new Array<undefined>(MOST_GROUPS).fill(undefined);
@@ -29,7 +32,10 @@ export class PassState<Pipeline extends DevicePipeline, Group extends DeviceBind
   constructor(private readonly ledger: DeviceCounts) {}
 
   /** To be called when a pass begins: it knows nothing of the one before. */
-  protected reset(): void {
+  protected reset(options: RenderPassOptions): void {
+    checkPass(options);
+    this.into = options;
+    this.label = options.label ?? '';
     this.isOpen = true;
     this.pipeline = undefined;
     this.boundPipeline = undefined;
@@ -41,12 +47,14 @@ export class PassState<Pipeline extends DevicePipeline, Group extends DeviceBind
 
   setPipeline(pipeline: DevicePipeline): void {
     if (this.pipeline === pipeline) return;
+    checkFits(pipeline, this.into);
     this.pipeline = pipeline as Pipeline;
     this.ledger.pipelineChanges++;
   }
 
   setBindGroup(index: number, group: DeviceBindGroup, dynamicOffset = 0): void {
     if (this.groups[index] === group && this.groupOffsets[index] === dynamicOffset) return;
+    checkGroup(group, this.into);
     this.groups[index] = group as Group;
     this.groupOffsets[index] = dynamicOffset;
     this.dirtyGroups |= 1 << index;
@@ -55,6 +63,7 @@ export class PassState<Pipeline extends DevicePipeline, Group extends DeviceBind
 
   setVertexBuffer(slot: number, buffer: DeviceBuffer, offset = 0): void {
     if (this.vertexBuffers[slot] === buffer && this.vertexOffsets[slot] === offset) return;
+    checkAlive(buffer, 'drawn');
     this.vertexBuffers[slot] = buffer;
     this.vertexOffsets[slot] = offset;
     this.dirtySlots |= 1 << slot;
@@ -64,6 +73,7 @@ export class PassState<Pipeline extends DevicePipeline, Group extends DeviceBind
   /** @throws LensError `device/no-pipeline` */
   protected needPipeline(): Pipeline {
     if (!this.pipeline) throw noPipeline();
+    if (this.dirtyGroups !== 0) checkBindings(this.pipeline, this.groups);
     return this.pipeline;
   }
 

@@ -8,6 +8,14 @@ export function mipLevels(width: number, height: number): number {
 /** Bytes of one pixel. */
 export const FORMAT_BYTES: Record<TextureFormat, number> = {
   r8unorm: 1,
+  rg8unorm: 2,
+  r8snorm: 1,
+  rg8snorm: 2,
+  rgba8snorm: 4,
+  rgb10a2unorm: 4,
+  r16float: 2,
+  rg16float: 4,
+  r32float: 4,
   rgba8unorm: 4,
   'rgba8unorm-srgb': 4,
   bgra8unorm: 4,
@@ -15,6 +23,26 @@ export const FORMAT_BYTES: Record<TextureFormat, number> = {
   rgba32float: 16,
   depth32float: 4,
   depth24plus: 4,
+};
+
+/** Numbers a pixel, as they are uploaded and read back; packed ones count as one. */
+export const FORMAT_PARTS: Record<TextureFormat, number> = {
+  r8unorm: 1,
+  rg8unorm: 2,
+  r8snorm: 1,
+  rg8snorm: 2,
+  rgba8snorm: 4,
+  rgb10a2unorm: 1,
+  r16float: 1,
+  rg16float: 2,
+  r32float: 1,
+  rgba8unorm: 4,
+  'rgba8unorm-srgb': 4,
+  bgra8unorm: 4,
+  rgba16float: 4,
+  rgba32float: 4,
+  depth32float: 1,
+  depth24plus: 1,
 };
 
 /** A buffer's size, by itself or by its data; what is not a number is refused by the checks. */

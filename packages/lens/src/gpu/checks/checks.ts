@@ -1,4 +1,4 @@
-import { LensError } from '@umber-lens/core';
+import { LensError, nearest } from '@umber-lens/core';
 import type { Stage } from '../webgl2/shader.js';
 import type {
   BufferOptions,
@@ -13,7 +13,9 @@ import type {
   TextureFormat,
   TextureOptions,
 } from '../device.js';
-import { bufferSize, levelSize } from '../sizes.js';
+import { bufferSize, FORMAT_BYTES, levelSize } from '../sizes.js';
+
+export * from './watch-use.js';
 
 /** What every backend refuses, in one wording. */
 export function checkBuffer(options: BufferOptions): void {
@@ -27,6 +29,13 @@ export function checkBuffer(options: BufferOptions): void {
 
 export function checkTexture(options: TextureOptions, limits: DeviceLimits): void {
   const { width, height, label = '', shape = '2d', layers = 1, sampleCount = 1 } = options;
+  if (!(options.format in FORMAT_BYTES)) {
+    const formats = Object.keys(FORMAT_BYTES);
+    const near = nearest(String(options.format), formats);
+    throw new LensError('device/format', `texture "${label}" cannot be "${String(options.format)}"`, {
+      hint: `${near === undefined ? '' : `Did you mean "${near}"? `}There are ${formats.join(', ')}.`,
+    });
+  }
   const fits = (n: number): boolean => Number.isInteger(n) && n > 0 && n <= limits.maxTextureSize;
   if (!fits(width) || !fits(height)) {
     throw new LensError('device/size', `texture "${label}" cannot be ${width} x ${height}`, {
@@ -64,6 +73,11 @@ export function checkData({ label }: DeviceTexture, expected: number, given: num
 }
 
 export function checkWrite(size: number, offset: number, byteLength: number, label: string): void {
+  if (offset % 4 !== 0) {
+    throw new LensError('device/unaligned', `writing at byte ${offset} of buffer "${label}"`, {
+      hint: 'Offsets are multiples of 4.',
+    });
+  }
   if (offset < 0 || offset + byteLength > size) {
     throw new LensError(
       'device/write-out-of-bounds',
@@ -134,8 +148,9 @@ export function checkAttachments(
   const isOdd = ({ texture, width, height }: Sized): boolean =>
     width !== first?.width || height !== first.height || texture.sampleCount !== first.texture.sampleCount;
   const lacks = (format: TextureFormat): boolean =>
-    (format === 'rgba16float' && !features.has('float16-renderable')) ||
-    (format === 'rgba32float' && !features.has('float32-renderable'));
+    (format.endsWith('16float') && !features.has('float16-renderable')) ||
+    (/^r.*32float$/.test(format) && !features.has('float32-renderable')) ||
+    format.endsWith('snorm');
   if (!all.some(isOdd) && !colors.some(({ texture }) => lacks(texture.format))) return;
   const told = all.map(
     ({ texture, width, height }) => `"${texture.label}" ${texture.format} ${width} x ${height}`,
@@ -164,8 +179,9 @@ export function missing({ label }: DevicePipeline, kind: 'binding' | 'vertices',
   return new LensError(`device/missing-${kind}`, `pipeline "${label}" needs ${what}`);
 }
 
-export function alreadyInPass(): LensError {
-  return new LensError('device/pass-open', 'a render pass is still open', {
+/** @param label of the pass that is open */
+export function alreadyInPass(label = ''): LensError {
+  return new LensError('device/pass-open', `render pass "${label}" is still open`, {
     hint: 'Call end() on it first.',
   });
 }

@@ -13,3 +13,15 @@ const wrong = (): Error => new Error('the device is used wrongly: a build for de
 export { wrong as alreadyInPass, wrong as noAttachment, wrong as noIndirect, wrong as noPipeline };
 export const missing = (_pipeline: unknown, _kind: string, _what: string): Error => wrong();
 export function checkCompiled(_gl: unknown, _stage: unknown): void {}
+export function watchGone(_thing: unknown): void {}
+export function watchTexture(_texture: unknown, _options: unknown): void {}
+export function watchGroup(_group: unknown, _options: unknown): void {}
+export function watchShader(_shader: unknown, _options: unknown): void {}
+export function watchPipeline(_pipeline: unknown, _options: unknown): void {}
+export function checkAlive(_thing: unknown, _use: string): void {}
+export function checkPass(_options: unknown): void {}
+export function checkFits(_pipeline: unknown, _pass: unknown): void {}
+export function checkGroup(_group: unknown, _pass: unknown): void {}
+export function checkBindings(_pipeline: unknown, _bound: unknown): void {}
+export const depthCannotBeRead = (_texture: unknown): Error => wrong();
+export function checkInputs(_options: unknown): void {}

@@ -17,6 +17,22 @@ export function textureFormat(
   switch (format) {
     case 'r8unorm':
       return { internal: gl.R8, format: gl.RED, type: gl.UNSIGNED_BYTE };
+    case 'rg8unorm':
+      return { internal: gl.RG8, format: gl.RG, type: gl.UNSIGNED_BYTE };
+    case 'r8snorm':
+      return { internal: gl.R8_SNORM, format: gl.RED, type: gl.BYTE };
+    case 'rg8snorm':
+      return { internal: gl.RG8_SNORM, format: gl.RG, type: gl.BYTE };
+    case 'rgba8snorm':
+      return { internal: gl.RGBA8_SNORM, format: gl.RGBA, type: gl.BYTE };
+    case 'rgb10a2unorm':
+      return { internal: gl.RGB10_A2, format: gl.RGBA, type: gl.UNSIGNED_INT_2_10_10_10_REV };
+    case 'r16float':
+      return { internal: gl.R16F, format: gl.RED, type: gl.FLOAT };
+    case 'rg16float':
+      return { internal: gl.RG16F, format: gl.RG, type: gl.FLOAT };
+    case 'r32float':
+      return { internal: gl.R32F, format: gl.RED, type: gl.FLOAT };
     case 'rgba8unorm':
     case 'bgra8unorm':
       return { internal: gl.RGBA8, format: gl.RGBA, type: gl.UNSIGNED_BYTE };

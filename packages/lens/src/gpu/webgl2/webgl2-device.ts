@@ -1,17 +1,32 @@
 import {
   alreadyInPass,
+  checkAlive,
   checkBuffer,
+  checkInputs,
   checkData,
   checkSubresource,
   checkTargets,
   checkTexture,
   checkWrite,
+  depthCannotBeRead,
+  watchGroup,
+  watchPipeline,
+  watchShader,
+  watchTexture,
 } from '#checks';
 import type * as api from '../device.js';
 import type { MultiDraw } from '../multi-draw.js';
 import type { PackedTextures } from '../packed.js';
 import { DeviceCounts } from '../counts.js';
-import { bufferSize, FORMAT_BYTES, layersOf, levelSize, levelsOf, textureBytes } from '../sizes.js';
+import {
+  bufferSize,
+  FORMAT_BYTES,
+  FORMAT_PARTS,
+  layersOf,
+  levelSize,
+  levelsOf,
+  textureBytes,
+} from '../sizes.js';
 import { Living } from '../living.js';
 import {
   blendFactor,
@@ -190,6 +205,7 @@ export class Webgl2Device implements api.Device {
       this.pass.invalidate();
       this.counts.textureBytes -= textureBytes(options);
     });
+    watchTexture(kept, options);
     if (options.data) this.writeTexture(kept, options.data);
     if (options.mipmaps) this.generateMipmaps(kept);
     return kept;
@@ -217,9 +233,11 @@ export class Webgl2Device implements api.Device {
 
   createShader(options: api.ShaderOptions): api.DeviceShader {
     const shader = webgl2Shader(options);
-    return this.living.keep('shaders', shader, () => {
+    const kept = this.living.keep('shaders', shader, () => {
       for (const { program } of shader.programs.values()) this.gl.deleteProgram(program);
     });
+    watchShader(kept, options);
+    return kept;
   }
 
   createBindGroup(options: api.BindGroupOptions): api.DeviceBindGroup {
@@ -230,11 +248,16 @@ export class Webgl2Device implements api.Device {
       entries: options.entries,
       byBinding,
     };
-    return this.living.keep('bindGroups', group);
+    const kept = this.living.keep('bindGroups', group);
+    watchGroup(kept, options);
+    return kept;
   }
 
   createRenderPipeline(options: api.RenderPipelineOptions): api.DevicePipeline {
-    return this.makePipeline(options);
+    checkInputs(options);
+    const made = this.makePipeline(options);
+    watchPipeline(made, options);
+    return made;
   }
 
   /** @internal */
@@ -322,6 +345,7 @@ export class Webgl2Device implements api.Device {
     length = data.length - first,
   ): void {
     const { gl } = this;
+    checkAlive(buffer, 'written to');
     const { handle, target, storage } = buffer as Webgl2Buffer;
     const bytes = length * data.BYTES_PER_ELEMENT;
     checkWrite(buffer.size, offset, bytes, buffer.label);
@@ -345,7 +369,7 @@ export class Webgl2Device implements api.Device {
     const height = levelSize(texture.height, level);
     const expected = width * height * FORMAT_BYTES[format];
     const isFloat = external.type === gl.FLOAT;
-    const given = isFloat ? data.length * (FORMAT_BYTES[format] / 4) : data.byteLength;
+    const given = isFloat ? data.length * (FORMAT_BYTES[format] / FORMAT_PARTS[format]) : data.byteLength;
     checkData(texture, expected, given);
     this.bindForUpload(handle, target);
     const { format: order, type } = external;
@@ -373,21 +397,33 @@ export class Webgl2Device implements api.Device {
 
   readTexture(texture: api.DeviceTexture, at: api.Subresource = {}): Promise<api.TypedNumbers> {
     checkSubresource(texture, at);
+    checkAlive(texture, 'read');
     const { gl } = this;
-    const { external, isCanvas } = texture as Webgl2Texture;
+    const { external, isCanvas, isDepth } = texture as Webgl2Texture;
+    if (isDepth) return Promise.reject(depthCannotBeRead(texture));
     const width = levelSize(texture.width, at.level ?? 0);
     const height = levelSize(texture.height, at.level ?? 0);
     gl.bindFramebuffer(gl.FRAMEBUFFER, this.framebuffers.of([{ texture, ...at }], undefined));
     const isFloat = external.type === gl.FLOAT;
+    const isPacked = texture.format === 'rgb10a2unorm';
+    if (isPacked) {
+      const words = new Uint32Array(width * height);
+      gl.readPixels(0, 0, width, height, gl.RGBA, external.type, words);
+      return Promise.resolve(words);
+    }
     const out = isFloat ? new Float32Array(width * height * 4) : new Uint8Array(width * height * 4);
     gl.readPixels(0, 0, width, height, gl.RGBA, isFloat ? gl.FLOAT : gl.UNSIGNED_BYTE, out);
     if (isCanvas) turnOver(out, width * 4, height);
-    if (texture.format !== 'r8unorm') return Promise.resolve(out);
-    return Promise.resolve(Uint8Array.from({ length: width * height }, (_, i) => out[i * 4]!));
+    const parts = FORMAT_PARTS[texture.format];
+    if (parts === 4) return Promise.resolve(out);
+    // Of one or two numbers a pixel, the others are filled up.
+    const cut = isFloat ? new Float32Array(width * height * parts) : new Uint8Array(width * height * parts);
+    for (let i = 0; i < cut.length; i++) cut[i] = out[Math.floor(i / parts) * 4 + (i % parts)]!; // in range
+    return Promise.resolve(cut);
   }
 
   beginRenderPass(options: api.RenderPassOptions): api.RenderPass {
-    if (this.pass.isOpen) throw alreadyInPass();
+    if (this.pass.isOpen) throw alreadyInPass(this.pass.label);
     this.pass.begin(options);
     this.counts.passes++;
     return this.pass;

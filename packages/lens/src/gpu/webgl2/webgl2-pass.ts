@@ -57,7 +57,7 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
     const first = (options.colorAttachments[0]?.texture ?? options.depthAttachment?.texture) as
       Webgl2Texture | undefined;
     if (!first) throw noAttachment();
-    this.reset();
+    this.reset(options);
     this.options = options;
     (options.timer as Webgl2Timer | undefined)?.begin();
     this.flip = first.isCanvas ? 1 : -1;

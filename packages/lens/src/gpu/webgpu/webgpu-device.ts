@@ -1,11 +1,17 @@
 import { fromHalfFloats, LensError, toHalfFloats } from '@umber-lens/core';
 import {
   alreadyInPass,
+  checkAlive,
   checkBuffer,
+  checkInputs,
   checkSubresource,
   checkTargets,
   checkTexture,
   checkWrite,
+  watchGroup,
+  watchPipeline,
+  watchShader,
+  watchTexture,
 } from '#checks';
 import type { DeviceCompute } from '../compute.js';
 import type * as api from '../device.js';
@@ -151,7 +157,7 @@ export class WebgpuDevice implements api.Device {
         TEXTURE_BINDING |
         (sampleCount > 1 ? 0 : TEXTURE_COPY_SRC | TEXTURE_COPY_DST) |
         // The browser's own copies of pictures are draws, too.
-        (isDrawn || !format.startsWith('depth') ? RENDER_ATTACHMENT : 0),
+        (isDrawn || !/^depth|snorm$/.test(format) ? RENDER_ATTACHMENT : 0),
     });
     let whole: GPUTextureView | undefined;
     const targets: GPUTextureView[] = [];
@@ -176,6 +182,7 @@ export class WebgpuDevice implements api.Device {
       handle.destroy();
       this.counts.textureBytes -= textureBytes(options);
     });
+    watchTexture(kept, options);
     if (options.data) this.writeTexture(kept, options.data);
     if (options.mipmaps) this.generateMipmaps(kept);
     return kept;
@@ -232,7 +239,9 @@ export class WebgpuDevice implements api.Device {
         bindGroupLayouts: groups.map(({ handle }) => handle),
       }),
     };
-    return this.living.keep('shaders', shader);
+    const kept = this.living.keep('shaders', shader);
+    watchShader(kept, options);
+    return kept;
   }
 
   createBindGroup(options: api.BindGroupOptions): api.DeviceBindGroup {
@@ -244,12 +253,17 @@ export class WebgpuDevice implements api.Device {
       byBinding,
       made: new Map(),
     };
-    return this.living.keep('bindGroups', group, () => group.made.clear());
+    const kept = this.living.keep('bindGroups', group, () => group.made.clear());
+    watchGroup(kept, options);
+    return kept;
   }
 
   createRenderPipeline(options: api.RenderPipelineOptions): api.DevicePipeline {
     checkTargets(options.label ?? '', (options.shader as WebgpuShader).outputs, options.targets);
-    return this.living.keep('pipelines', webgpuPipeline(this.gpu, options));
+    checkInputs(options);
+    const kept = this.living.keep('pipelines', webgpuPipeline(this.gpu, options));
+    watchPipeline(kept, options);
+    return kept;
   }
 
   async createTimer(label = 'timer'): Promise<api.DeviceTimer | undefined> {
@@ -284,6 +298,7 @@ export class WebgpuDevice implements api.Device {
     const bytes = length * data.BYTES_PER_ELEMENT;
     checkWrite(buffer.size, offset, bytes, buffer.label);
     if (bytes === 0) return;
+    checkAlive(buffer, 'written to');
     this.counts.bytesUploaded += bytes;
     // What was recorded before must see what was there before.
     this.submit();
@@ -304,7 +319,7 @@ export class WebgpuDevice implements api.Device {
     const width = levelSize(texture.width, level);
     const height = levelSize(texture.height, level);
     const pixel = FORMAT_BYTES[format];
-    const isHalf = format === 'rgba16float' && data instanceof Float32Array;
+    const isHalf = format.endsWith('16float') && data instanceof Float32Array;
     const given = isHalf ? data.length * 2 : data.byteLength;
     if (given !== width * height * pixel) {
       throw new LensError(
@@ -339,6 +354,7 @@ export class WebgpuDevice implements api.Device {
 
   async readTexture(texture: api.DeviceTexture, at: api.Subresource = {}): Promise<api.TypedNumbers> {
     checkSubresource(texture, at);
+    checkAlive(texture, 'read');
     const { level = 0, layer = 0 } = at;
     const { format } = texture;
     const width = levelSize(texture.width, level);
@@ -357,8 +373,10 @@ export class WebgpuDevice implements api.Device {
     const bytes = new Uint8Array(row * height);
     for (let y = 0; y < height; y++) bytes.set(mapped.subarray(y * padded, y * padded + row), y * row);
     buffer.destroy();
-    if (format === 'rgba32float' || format === 'depth32float') return new Float32Array(bytes.buffer);
-    if (format === 'rgba16float') return fromHalfFloats(new Uint16Array(bytes.buffer));
+    if (format.endsWith('32float')) return new Float32Array(bytes.buffer);
+    if (format === 'rgb10a2unorm') return new Uint32Array(bytes.buffer);
+    if (format.endsWith('snorm')) return new Int8Array(bytes.buffer);
+    if (format.endsWith('16float')) return fromHalfFloats(new Uint16Array(bytes.buffer));
     if (format === 'bgra8unorm') swapRedAndBlue(bytes);
     return bytes;
   }
@@ -405,7 +423,7 @@ export class WebgpuDevice implements api.Device {
 
   /** @internal @throws LensError `device/pass-open` */
   checkNoPass(): void {
-    if (this.pass.isOpen || this.isComputing) throw alreadyInPass();
+    if (this.pass.isOpen || this.isComputing) throw alreadyInPass(this.pass.label);
   }
 
   /** @internal */

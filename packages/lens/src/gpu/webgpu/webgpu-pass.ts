@@ -21,7 +21,7 @@ export class WebgpuPass extends PassState<WebgpuPipeline, WebgpuBindGroup> imple
   begin(encoder: GPUCommandEncoder, options: RenderPassOptions): void {
     if (options.colorAttachments.length === 0 && !options.depthAttachment)
       throw new LensError('device/no-attachment', 'a render pass needs an attachment to draw into');
-    this.reset();
+    this.reset(options);
     this.indexBuffer = undefined;
     const { depthAttachment } = options;
     const timer = options.timer as WebgpuTimer | undefined;
