@@ -1,4 +1,4 @@
-import type { ImportedShader } from '@umber-lens/vite';
+import type { ImportedShader } from 'umber-lens';
 
 declare const shader: ImportedShader;
 export default shader;

@@ -1,4 +1,5 @@
 import { createRequire } from 'node:module';
+import { LensError } from '@umber-lens/core';
 import { Command } from 'commander';
 import { bakeCommand } from './commands/bake.js';
 import { budgetCommand } from './commands/budget.js';
@@ -9,8 +10,10 @@ import { recastCommand } from './commands/recast.js';
 import { shaderCommand } from './commands/shader.js';
 import { shootCommand } from './commands/shoot.js';
 import { surveyCommand } from './commands/survey.js';
+import { typesCommand } from './commands/types.js';
 import { trimCommand } from './commands/trim.js';
 import { reportFailure } from './report/failure.js';
+import { systemError } from './report/write-output.js';
 
 const { version } = createRequire(import.meta.url)('../package.json') as { version: string };
 
@@ -26,6 +29,7 @@ const program = new Command('umber')
   .addCommand(bakeCommand())
   .addCommand(compareCommand())
   .addCommand(budgetCommand())
+  .addCommand(typesCommand())
   .addCommand(trimCommand())
   .addCommand(recastCommand())
   .addCommand(diffCommand());
@@ -35,12 +39,18 @@ for (const command of program.commands) command.option('--verbose', 'add the sta
 // A reader that closes the pipe early (head) is no failure of ours.
 process.stdout.on('error', (error: NodeJS.ErrnoException) => {
   if (error.code === 'EPIPE') process.exit(0);
-  throw error;
+  const { summary } = systemError('standard output', 'written to', error);
+  process.stderr.write(`error ${summary}\n`);
+  process.exit(1);
 });
 
 try {
   await program.parseAsync();
 } catch (error) {
-  reportFailure(error, process.argv.includes('--verbose'));
+  const isJson = process.argv.includes('--json');
+  if (isJson && error instanceof LensError) {
+    const { code, hint, summary, where } = error;
+    process.stdout.write(`${JSON.stringify({ error: { code, message: summary, hint, where } }, null, 2)}\n`);
+  } else reportFailure(error, process.argv.includes('--verbose'));
   process.exitCode = 1;
 }

@@ -73,3 +73,4 @@ export {
 export { loadEnvironment, type LoadEnvironmentOptions } from './load/load-environment.js';
 export { forwardCanvas } from './worker/forward-canvas.js';
 export { receiveCanvas } from './worker/receive-canvas.js';
+export type { ImportedShader } from './shaders/module-types.js';

@@ -9,8 +9,6 @@ import {
   type GlslShader,
   LensError,
   reflect,
-  type Reflection,
-  type Setting,
   toGlsl,
 } from '@umber-lens/core';
 import {
@@ -21,25 +19,15 @@ import {
   LIBRARY,
   packFullMaterial,
   packMaterial,
+  type ImportedShader,
   type MaterialShader,
+  materialTypes,
+  settingsTypes,
+  typesPath,
 } from 'umber-lens/shaders';
-import type { Plugin } from 'vite';
 
-/** What `import rim from './rim.wgsl'` gives: the shader compiled, so that the page carries no compiler. */
-export interface ImportedShader<Settings = Record<string, unknown>> {
-  /** Path below the project's root. */
-  file: string;
-  /** Linked, valid WGSL. */
-  wgsl: string;
-  /** GLSL ES 3.00 by entry point; what WebGL2 cannot do is told in `notInWebgl2`. */
-  glsl: Record<string, GlslShader>;
-  notInWebgl2: Record<string, string>;
-  reflection: Reflection;
-  /** Defaults of the settings, as the file's comments give them. */
-  settings: Settings;
-  /** Calls back when the file changed while serving; the object is the same, its contents are new. */
-  onChange(listener: (shader: ImportedShader<Settings>) => void): () => void;
-}
+export type { ImportedShader } from 'umber-lens/shaders';
+import type { Plugin } from 'vite';
 
 export interface WgslPluginOptions {
   /** Named features that `#if` asks for. */
@@ -184,48 +172,8 @@ export default shader;
 `;
 }
 
-/** Types of the settings, documented by the comments behind the members. */
-export function settingsTypes(settings: readonly Setting[]): string {
-  if (settings.length === 0)
-    return `import type { ImportedShader } from '@umber-lens/vite';\n\ndeclare const shader: ImportedShader;\nexport default shader;\n`;
-  return `import type { ImportedShader } from '@umber-lens/vite';\n\nexport interface Settings {\n${membersText(settings)}\n}\n\ndeclare const shader: ImportedShader<Settings>;\nexport default shader;\n`;
-}
-
-/** The same for the shader of a material, whose textures are settings too. */
-export function materialTypes({ settings, textures }: MaterialShader): string {
-  const pictures = textures.map(
-    ({ name, documentation }) => `${documentation ? `  /** ${documentation} */\n` : ''}  ${name}?: Texture;`,
-  );
-  const members = [membersText(settings), ...pictures].filter(Boolean).join('\n');
-  const body = members ? `interface Settings {\n${members}\n}` : 'type Settings = Record<string, never>;';
-  return `import type { MaterialShader${pictures.length > 0 ? ', Texture' : ''} } from 'umber-lens';\n\nexport ${body}\n\ndeclare const shader: MaterialShader<Settings>;\nexport default shader;\n`;
-}
-
-function membersText(settings: readonly Setting[]): string {
-  const members = settings.map((s) => {
-    const notes = [
-      s.documentation,
-      s.range ? `${s.range[0]} to ${s.range[1]}.` : '',
-      s.kind === 'number' ? '' : `A ${s.kind}.`,
-    ]
-      .filter(Boolean)
-      .join(' ');
-    const size = Number(/^vec([234])/.exec(s.type)?.[1] ?? 0);
-    const type =
-      size > 0
-        ? `[${Array.from({ length: size }, () => 'number').join(', ')}]`
-        : s.type === 'bool'
-          ? 'boolean'
-          : s.type.startsWith('mat')
-            ? 'number[][]'
-            : 'number';
-    return `${notes ? `  /** ${notes.replace(/\*\//g, '')} */\n` : ''}  ${s.name}: ${type};`;
-  });
-  return members.join('\n');
-}
-
 function writeTypes(path: string, text: string): void {
-  const target = path.replace(/\.wgsl$/, '.d.wgsl.ts');
+  const target = typesPath(path);
   // Only a change is written: the type checker watches these files.
   if (!existsSync(target) || readFileSync(target, 'utf8') !== text) writeFileSync(target, text);
 }

@@ -33,6 +33,8 @@ export interface StagedShot {
   eye: SceneNode;
   target: Target;
   addedLight: boolean;
+  /** Name of the model's camera; empty where it was framed whole. */
+  camera: string;
   top: SceneNode;
   /** Sets the lens to what the request asks of it. */
   setLens(): void;
@@ -66,7 +68,10 @@ export async function stageShot(
     lens.path = request.path ?? 'forward';
   };
   setLens();
+  const own = [...scene.cameras.keys()];
   const eye = chooseEye(scene, top, request, width / height);
+  const number = own.indexOf(eye);
+  const camera = number < 0 ? '' : eye.name || eye.camera?.name || `camera ${number + 1}`;
   const hasSun = [...scene.lights.values()].some(({ type }) => type === 'directional');
   if (environment === 'sky' && !hasSun) addSun(scene);
   // What the environment lights needs no other light: the picture is of that light alone.
@@ -80,7 +85,7 @@ export async function stageShot(
       : { sky: [0.22, 0.24, 0.28], ground: [0.1, 0.1, 0.1] };
   const target = lens.createTarget({ width, height });
   await lens.load(scene);
-  return { scene, eye, target, addedLight, top, setLens, moveOn };
+  return { scene, eye, target, addedLight, top, setLens, moveOn, camera };
 }
 
 /**
@@ -96,7 +101,12 @@ export async function drawShot(
   picture?: Panorama,
   take?: (pixels: Uint8Array, number: number) => Promise<void>,
 ): Promise<ShotFacts & { pixels: Uint8Array }> {
-  const { scene, eye, target, addedLight, top, moveOn } = await stageShot(lens, model, request, picture);
+  const { scene, eye, target, addedLight, top, moveOn, camera } = await stageShot(
+    lens,
+    model,
+    request,
+    picture,
+  );
   const { frames, fps, turns } = request.film ?? { frames: 1, fps: 1, turns: 0 };
   const around = turns === 0 ? undefined : goingAround(scene, eye, top);
   let pixels!: Uint8Array; // there is one picture at least
@@ -109,7 +119,7 @@ export async function drawShot(
     if (request.film) await take?.(pixels, i);
   }
   const { draws, triangles } = lens.ledger;
-  return { pixels, camera: eye.name, addedLight, draws, triangles };
+  return { pixels, camera, addedLight, draws, triangles };
 }
 
 /** A second eye that begins where the first one is, and goes around the model's middle, about the vertical. */
@@ -146,10 +156,13 @@ function chooseEye(scene: Scene, top: SceneNode, request: ShotRequest, aspect: n
   const cameras = [...scene.cameras];
   if (request.camera !== undefined) {
     const found = cameras.find(
-      ([node, camera]) => node.name === request.camera || camera.name === request.camera,
+      ([node, camera], i) =>
+        node.name === request.camera ||
+        camera.name === request.camera ||
+        `camera ${i + 1}` === request.camera,
     );
     if (found) return found[0];
-    const names = cameras.map(([node, camera]) => node.name || camera.name || '(unnamed)');
+    const names = cameras.map(([node, camera], i) => node.name || camera.name || `camera ${i + 1}`);
     throw new LensError('shoot/no-camera', `the model has no camera "${request.camera}"`, {
       hint:
         names.length > 0

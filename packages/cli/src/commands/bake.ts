@@ -1,9 +1,8 @@
-import { mkdir, writeFile } from 'node:fs/promises';
-import { dirname } from 'node:path';
 import { bakePanorama, MIRROR_SIDE, writeBakedKtx2 } from '@umber-lens/core';
 import chalk from 'chalk';
 import { Command, InvalidArgumentError } from 'commander';
 import { openEnvironment } from '../model/open-environment.js';
+import { checkEnding, checkOutput, writeOutput } from '../report/write-output.js';
 import { withProgress } from '../report/progress.js';
 import { bytes } from '../report/survey-report.js';
 
@@ -19,13 +18,14 @@ export function bakeCommand(): Command {
 
 async function bake(files: string[], { out, side }: { out: string; side: number }): Promise<void> {
   const start = performance.now();
+  checkEnding(out, ['.ktx2'], 'Name it .ktx2.');
+  await checkOutput(out, files, false);
   const { panorama, baked, packed } = await withProgress(`baking ${files.join(', ')}`, async () => {
     const read = await openEnvironment(files);
     const made = bakePanorama(read, { side });
     return { panorama: read, baked: made, packed: await writeBakedKtx2(made) };
   });
-  await mkdir(dirname(out), { recursive: true });
-  await writeFile(out, packed);
+  await writeOutput(out, packed, { inputs: files });
   const seconds = ((performance.now() - start) / 1000).toFixed(1);
   const { levels, irradiance } = baked.baked!; // just made
   // The first coefficient is the mean, by its own constant.

@@ -1,4 +1,5 @@
 import { checkWgsl, type Finding, formatFinding, LensError } from '@umber-lens/core';
+import chalk from 'chalk';
 import { Command } from 'commander';
 import { checkMaterial, holdsHooks } from 'umber-lens/shaders';
 import { doubtsOf } from '../model/doubts.js';
@@ -15,6 +16,13 @@ interface ListedFinding {
   code: string;
   message: string;
   hint: string;
+}
+
+/** A finding in a model, with what its line is printed from; `--json` leaves that out. */
+interface ModelFinding extends ListedFinding {
+  plain: string;
+  pointer: string | undefined;
+  where: string;
 }
 
 export function checkCommand(): Command {
@@ -36,10 +44,9 @@ export function checkCommand(): Command {
             printed.push(paintFinding(formatFinding(finding)));
           }
         } else {
-          for (const finding of await checkModel(file)) {
-            listed.push(finding);
-            printed.push(paintFinding(modelLine(finding)));
-          }
+          const findings = await checkModel(file);
+          listed.push(...findings.map(({ plain: _, pointer: __, where: ___, ...finding }) => finding));
+          printed.push(...groupedLines(findings));
         }
       }
       const errors = listed.filter(({ severity }) => severity === 'error').length;
@@ -56,15 +63,18 @@ function listedFinding({ file, line, column, severity, code, message, hint }: Fi
   return { file, line, column, severity, code, message, hint };
 }
 
-async function checkModel(file: string): Promise<ListedFinding[]> {
+async function checkModel(file: string): Promise<ModelFinding[]> {
   const place = (
     where: { line?: number; column?: number; pointer?: string },
     message: string,
-  ): Pick<ListedFinding, 'file' | 'line' | 'column' | 'message'> => ({
+  ): Pick<ModelFinding, 'file' | 'line' | 'column' | 'message' | 'plain' | 'pointer' | 'where'> => ({
     file,
     line: where.line ?? 1,
     column: where.column ?? 1,
     message: where.pointer === undefined ? message : `${where.pointer || '/'}: ${message}`,
+    plain: message,
+    pointer: where.pointer,
+    where: where.line === undefined ? '' : `line ${where.line}`,
   });
   try {
     const model = await openModel(file);
@@ -80,6 +90,24 @@ async function checkModel(file: string): Promise<ListedFinding[]> {
   }
 }
 
-function modelLine({ file, line, column, severity, message, hint }: ListedFinding): string {
-  return `${file}:${line}:${column}: ${severity}: ${message}${hint ? `\n  hint: ${hint}` : ''}`;
+/** Findings of one kind in one line, with the first of their places. */
+function groupedLines(findings: readonly ModelFinding[]): string[] {
+  const groups = new Map<string, ModelFinding[]>();
+  for (const finding of findings) {
+    // Numbers and names within differ from place to place.
+    const key = `${finding.severity} ${finding.code} ${finding.plain.replace(/"[^"]*"|\d+(\.\d+)?/g, '#')}`;
+    groups.set(key, [...(groups.get(key) ?? []), finding]);
+  }
+  return [...groups.values()].map((group) => {
+    const [{ file, hint, plain, pointer, severity, where }] = group as [ModelFinding];
+    const more = group.length > 1 ? `, and ${group.length - 1} more like it` : '';
+    const rest = group
+      .slice(1, 4)
+      .map((one) => one.pointer ?? '')
+      .filter(Boolean);
+    const places = rest.length > 0 ? `\n  also at ${rest.join(', ')}${group.length > 4 ? ' ...' : ''}` : '';
+    const place = [file, where, pointer].filter((part) => part !== undefined && part !== '').join(' ');
+    const painted = severity === 'error' ? chalk.red(severity) : chalk.yellow(severity);
+    return `${chalk.bold(place)}: ${painted}: ${plain}${more}${places}${hint ? `\n  ${chalk.cyan('hint:')} ${hint}` : ''}`;
+  });
 }

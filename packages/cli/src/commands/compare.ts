@@ -8,7 +8,7 @@ import { type OpenedModel, openModel } from '../model/open-model.js';
 import { beginsAgain, choosesNode } from '../node-gpu/choose.js';
 import { comparisonReport } from '../report/comparison-report.js';
 import { progressBar } from '../report/progress.js';
-import { parseNumber, parseSize } from './parse.js';
+import { asSize, parseNumber, parseSize } from './parse.js';
 
 /** What a model can be drawn with or without. */
 const SWITCHES = ['shadows', 'environment', 'fog', 'prepass', 'deferred'] as const;
@@ -59,7 +59,7 @@ export function compareCommand(): Command {
     )
     .option('--turns <number>', 'turns that each gets', parseNumber(2, 10_000), 40)
     .option('--sure <share>', 'how sure the verdict is to be', parseNumber(0.5, 0.99999), 0.99)
-    .option('--size <size>', 'width x height in pixels', parseSize, { width: 640, height: 400 })
+    .option('--size <size>', 'width x height in pixels', parseSize, asSize(640, 400))
     .option('--camera <name>', 'a camera of the models, by its name or its node')
     .addOption(
       new Option('--backend <name>', 'webgpu or webgl2 in Chromium, or WebGPU in node').choices([

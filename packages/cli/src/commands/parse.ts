@@ -18,3 +18,7 @@ export function parseNumber(least: number, most: number): (text: string) => numb
     return value;
   };
 }
+
+/** A size that help prints as a person writes it. */
+export const asSize = (width: number, height: number): { width: number; height: number } =>
+  Object.defineProperty({ width, height }, 'toJSON', { value: () => `${width}x${height}` });

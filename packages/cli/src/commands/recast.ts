@@ -1,4 +1,4 @@
-import { mkdir, writeFile } from 'node:fs/promises';
+import { checkOutput, writeOutput } from '../report/write-output.js';
 import { basename, dirname, extname, join } from 'node:path';
 import { LensError, type ModelAsset, type Warning } from '@umber-lens/core';
 import { countAsset, trimAsset } from '@umber-lens/core/trim';
@@ -25,6 +25,7 @@ interface RecastOptions extends WriteModelOptions {
   unit: keyof typeof UNITS;
   join: 'none' | 'primitives' | 'unnamed' | 'named';
   json?: boolean;
+  force?: boolean;
   allowOutside?: boolean;
 }
 
@@ -54,6 +55,7 @@ export function recastCommand(): Command {
         .choices(['none', 'primitives', 'unnamed', 'named'])
         .default('none'),
     )
+    .option('--force', 'write over a file that is read')
     .option('--json', 'print one JSON object and nothing else')
     .option('--allow-outside', 'let models name files outside their folders')
     .addHelpText(
@@ -72,6 +74,7 @@ async function recast(given: string[], options: RecastOptions): Promise<void> {
     });
   }
   const format = options.to ?? (out === '-' ? 'glb' : formatByEnding(out));
+  if (out !== '-') await checkOutput(out, inputs, options.force ?? false);
   const { asset, read } = await readAll(inputs, options);
   const name = out === '-' ? 'model' : basename(out, extname(out));
   const { files, warnings } = await withProgress(`writing ${out}`, () =>
@@ -87,11 +90,10 @@ async function recast(given: string[], options: RecastOptions): Promise<void> {
     process.stdout.write(main[1]);
     return;
   }
-  await mkdir(dirname(out), { recursive: true });
+  const { force } = options;
   for (const [path, bytes] of files) {
     const target = path === main[0] ? out : join(dirname(out), path);
-    await mkdir(dirname(target), { recursive: true });
-    await writeFile(target, bytes);
+    await writeOutput(target, bytes, { inputs, force });
   }
   const told = [...asset.warnings, ...warnings];
   const { triangles, vertices } = countAsset(asset);

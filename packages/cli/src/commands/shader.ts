@@ -1,5 +1,4 @@
-import { mkdir, writeFile } from 'node:fs/promises';
-import { dirname } from 'node:path';
+import { asSize } from './parse.js';
 import {
   compileWgsl,
   drawWgsl,
@@ -16,6 +15,7 @@ import chalk from 'chalk';
 import { Command, InvalidArgumentError, Option } from 'commander';
 import { holdsHooks, linkMaterial } from 'umber-lens/shaders';
 import { readShader } from '../model/open-shader.js';
+import { checkEnding, writeOutput } from '../report/write-output.js';
 import { withProgress } from '../report/progress.js';
 
 interface ShaderOptions {
@@ -47,7 +47,7 @@ export function shaderCommand(): Command {
     )
     .option('--trace', 'add the value at each line, on standard error')
     .option('--out <png>', 'with --run of a fragment entry point: draw the picture')
-    .option('--size <size>', 'its size, width x height', parseSize, { width: 256, height: 256 })
+    .option('--size <size>', 'its size, width x height', parseSize, asSize(256, 256))
     .option(
       '--settings <json>',
       'values of uniform and storage variables by name, or members of the settings',
@@ -105,14 +105,14 @@ async function run(shader: Shader, name: string, options: ShaderOptions): Promis
   const trace: TraceStep[] = [];
   const resources = resourcesOf(shader, options.settings ?? {});
   if (options.out !== undefined) {
+    checkEnding(options.out, ['.png'], 'Name it .png.');
     const { width, height } = options.size;
     const { picture, bytes } = await withProgress(`drawing ${shader.file}`, async () => {
       const inputs = (input: string): unknown => options.settings?.[input];
       const drawn = drawWgsl(shader, name, { width, height, resources, inputs });
       return { picture: drawn, bytes: await encode(drawn.data, width, height) };
     });
-    await mkdir(dirname(options.out), { recursive: true });
-    await writeFile(options.out, bytes);
+    await writeOutput(options.out, bytes);
     process.stdout.write(
       `${JSON.stringify({ out: options.out, width: picture.width, height: picture.height })}\n`,
     );

@@ -1,5 +1,4 @@
-import { mkdir, readFile, writeFile } from 'node:fs/promises';
-import { dirname } from 'node:path';
+import { readFile } from 'node:fs/promises';
 import { LensError, linearFromSrgb, type Panorama } from '@umber-lens/core';
 import chalk from 'chalk';
 import colorString from 'color-string';
@@ -11,10 +10,12 @@ import { type OpenedModel, openModel } from '../model/open-model.js';
 import { beginsAgain, choosesNode } from '../node-gpu/choose.js';
 import { openEnvironment } from '../model/open-environment.js';
 import { MOST_FRAMES, openFilm } from '../report/film-file.js';
-import { encodePng } from '../report/picture-file.js';
-import { parseNumber, parseSize } from './parse.js';
+import { checkNames } from '../model/check-names.js';
+import { encodePicture } from '../report/picture-file.js';
+import { checkEnding, checkOutput, writeOutput } from '../report/write-output.js';
+import { asSize, parseNumber, parseSize } from './parse.js';
 import { progressBar, withProgress } from '../report/progress.js';
-import { bytes } from '../report/survey-report.js';
+import { bytes, counted } from '../report/survey-report.js';
 
 interface ShootOptions {
   out: string;
@@ -45,7 +46,7 @@ export function shootCommand(): Command {
     .description('Draws a model into a PNG, or a film into a WebP, without a screen.')
     .argument('<file>', 'a model: glTF, GLB, OBJ, PLY or STL')
     .requiredOption('--out <file>', 'file to write; for a film a .webp, or a folder for PNGs')
-    .option('--size <size>', 'width x height in pixels', parseSize, { width: 1280, height: 800 })
+    .option('--size <size>', 'width x height in pixels', parseSize, asSize(1280, 800))
     .option(
       '--camera <name>',
       'a camera of the model, by its name or its node; default the first, else all is framed',
@@ -121,6 +122,14 @@ async function shoot(file: string, options: ShootOptions): Promise<void> {
       hint: 'Name one with --animation; umber survey lists them.',
     });
   const film = filmOf(options);
+  if (!film) {
+    checkEnding(
+      options.out,
+      ['.png', '.jpg', '.jpeg'],
+      'Name it .png or .jpg; a film is a .webp, with --seconds.',
+    );
+    await checkOutput(options.out, [file], false);
+  }
   const isInNode = await choosesNode(options.backend);
   if (isInNode && beginsAgain()) return;
   const pictures = film && openFilm(options.out, options.size, film.fps);
@@ -131,21 +140,21 @@ async function shoot(file: string, options: ShootOptions): Promise<void> {
   };
   const draw = async (): Promise<{ answer: Drawn; size: number }> => {
     const model = await openModel(file, { allowOutside: options.allowOutside ?? false });
-    const picture = await readEnvironment(options);
+    checkNames(model.asset, options);
+    const environment = await readEnvironment(options);
     const drawn = isInNode
-      ? await inNode(model, options, take, picture)
+      ? await inNode(model, options, take, environment)
       : await drawInBrowser(
           file,
           model.files,
           options,
           take,
-          options.environment !== undefined && picture ? await readFile(options.environment) : undefined,
+          options.environment !== undefined && environment ? await readFile(options.environment) : undefined,
         );
     if (pictures) return { answer: drawn, size: await pictures.end() };
-    const png = await encodePng(drawn.pixels, options.size);
-    await mkdir(dirname(options.out), { recursive: true });
-    await writeFile(options.out, png);
-    return { answer: drawn, size: png.length };
+    const picture = await encodePicture(drawn.pixels, options.size, options.out);
+    await writeOutput(options.out, picture, { inputs: [file] });
+    return { answer: drawn, size: picture.length };
   };
   // The bar tells as much as the spinner would.
   const { answer, size } = await (bar ? draw() : withProgress(`drawing ${file}`, draw)).finally(() =>
@@ -153,10 +162,10 @@ async function shoot(file: string, options: ShootOptions): Promise<void> {
   );
   const { width, height } = options.size;
   const seconds = ((performance.now() - start) / 1000).toFixed(1);
-  const view = answer.camera ? `through camera "${answer.camera}"` : 'framed whole, since it has no camera';
+  const view = answer.camera ? `through "${answer.camera}"` : 'framed whole, since it has no camera';
   const lines = [
     `${chalk.green('wrote')} ${options.out} ${chalk.dim(`${film ? `${film.frames} pictures of ` : ''}${width} x ${height}, ${bytes(size)}, in ${seconds} s`)}`,
-    `  ${view}; ${answer.draws} draw calls, ${answer.triangles.toLocaleString('en-US')} triangles, by ${answer.backend}`,
+    `  ${view}; ${counted(answer.draws, 'draw call')}, ${counted(answer.triangles, 'triangle')}, by ${answer.backend}`,
   ];
   if (answer.addedLight) lines.push('  the model has no light: a neutral one was added');
   process.stdout.write(`${lines.join('\n')}\n`);

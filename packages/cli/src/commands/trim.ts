@@ -1,6 +1,6 @@
-import { mkdir, mkdtemp, rm, writeFile } from 'node:fs/promises';
+import { mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
-import { dirname, join } from 'node:path';
+import { join } from 'node:path';
 import { LensError, writeGlb } from '@umber-lens/core';
 import { countAsset, trimAsset, type TrimOptions } from '@umber-lens/core/trim';
 import chalk from 'chalk';
@@ -9,6 +9,7 @@ import { lookDifference } from '../model/look-difference.js';
 import { openModel } from '../model/open-model.js';
 import { reencodeTextures } from '../model/reencode-textures.js';
 import { type TrimmedFigures, trimmedFigures } from '../model/trimmed-figures.js';
+import { checkEnding, checkOutput, writeOutput } from '../report/write-output.js';
 import { withProgress } from '../report/progress.js';
 import { trimReport } from '../report/trim-report.js';
 import { parseNumber } from './parse.js';
@@ -30,6 +31,7 @@ interface TrimCommandOptions {
   tolerance: number;
   proof: boolean;
   json?: boolean;
+  force?: boolean;
   allowOutside?: boolean;
   backend?: 'webgpu' | 'webgl2' | 'node';
 }
@@ -83,6 +85,7 @@ export function trimCommand(): Command {
         'what draws the pictures: webgpu or webgl2 in Chromium, or WebGPU in node',
       ).choices(['webgpu', 'webgl2', 'node']),
     )
+    .option('--force', 'write over the model that is read')
     .option('--json', 'print one JSON object and nothing else')
     .option('--allow-outside', 'let the model name files outside its folder')
     .addHelpText(
@@ -93,7 +96,9 @@ export function trimCommand(): Command {
 }
 
 async function trim(file: string, options: TrimCommandOptions): Promise<void> {
-  const { allowOutside = false, out } = options;
+  const { allowOutside = false, force = false, out } = options;
+  checkEnding(out, ['.glb'], 'Name it .glb; umber recast writes other formats.');
+  await checkOutput(out, [file], force);
   const { steps, before, after, bytes } = await withProgress(`trimming ${file}`, async () => {
     const model = await openModel(file, { allowOutside });
     const counted = countAsset(model.asset);
@@ -118,8 +123,7 @@ async function trim(file: string, options: TrimCommandOptions): Promise<void> {
     : undefined;
   const holds = !look || look.mean <= options.tolerance;
   if (holds) {
-    await mkdir(dirname(out), { recursive: true });
-    await writeFile(out, bytes);
+    await writeOutput(out, bytes, { inputs: [file], force: options.force });
   }
   if (options.json)
     process.stdout.write(

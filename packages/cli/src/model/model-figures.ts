@@ -1,5 +1,6 @@
 import { stat } from 'node:fs/promises';
-import { APART_REASONS, type BudgetLimit, type Figures, triangleCount, vertexCount } from '@umber-lens/core';
+import { APART_REASONS, type BudgetLimit, type Figures, vertexCount } from '@umber-lens/core';
+import { drawnCounts } from './drawn-counts.js';
 import type { OpenedModel } from './open-model.js';
 import { surveyModel } from './survey-model.js';
 
@@ -42,8 +43,7 @@ export async function figuresOf(
     })),
   );
   const textureMb = textures.reduce((sum, { value }) => sum + value, 0);
-  const triangles = (mesh: (typeof asset.meshes)[number]): number =>
-    mesh.primitives.reduce((sum, { geometry }) => sum + triangleCount(geometry), 0);
+  const triangles = (mesh: (typeof asset.meshes)[number]): number => drawnCounts(mesh).triangles;
   const bytes = (mesh: (typeof asset.meshes)[number]): number =>
     mesh.primitives.reduce(
       (sum, { geometry }) =>
@@ -63,7 +63,7 @@ export async function figuresOf(
     figures: {
       draws: survey.drawCalls,
       triangles: survey.triangles,
-      instances: asset.nodes.reduce((sum, { mesh }) => sum + (mesh?.primitives.length ?? 0), 0),
+      instances: survey.instances,
       textures: asset.textures.length,
       gpuMb: survey.gpuBytes / 1e6,
       textureMb,
@@ -76,7 +76,7 @@ export async function figuresOf(
           .map(([name, value]) => ({ name, value })),
       ),
       triangles: meshes((mesh) => triangles(mesh) * users(mesh)),
-      instances: meshes((mesh) => mesh.primitives.length * users(mesh)),
+      instances: meshes((mesh) => drawnCounts(mesh).instances * users(mesh)),
       textures,
       textureMb: textures,
       gpuMb: bySize([...textures, ...meshes(bytes)]),

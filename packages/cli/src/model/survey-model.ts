@@ -1,6 +1,8 @@
 import {
   type AssetNode,
   boundsRadius,
+  type Camera,
+  type Light,
   type Bounds,
   frameBounds,
   isEmptyBounds,
@@ -10,11 +12,10 @@ import {
   type ModelAsset,
   placeAsset,
   Scene,
-  triangleCount,
-  vertexCount,
   type Warning,
 } from '@umber-lens/core';
 import { lensOn, TraceDevice } from 'umber-lens';
+import { drawnCounts } from './drawn-counts.js';
 import type { OpenedModel } from './open-model.js';
 
 /** What `umber survey --json` prints. */
@@ -25,15 +26,20 @@ export interface Survey {
   meshes: number;
   primitives: number;
   /** As drawn by the default scene: a mesh on two nodes counts twice. */
+  /** Every instance counted. */
   triangles: number;
+  /** Primitives that are drawn, every instance counted. */
+  instances: number;
   vertices: number;
   /** With the layers that each has besides base, metal and roughness, and what they cost. */
   materials: { name: string | null; layers: string[]; cost: string | null }[];
   /** Names of variants. */
   variants: string[];
   textures: { name: string | null; mimeType: string; width: number; height: number }[];
-  cameras: { name: string | null; type: string }[];
-  lights: { name: string | null; type: string }[];
+  /** `figures`: angles, planes and extents in words. */
+  cameras: { name: string | null; type: string; figures: string }[];
+  /** `figures`: intensity, color, range and cones in words. */
+  lights: { name: string | null; type: string; figures: string }[];
   /** Influences a vertex: the most of the meshes that hang on it. */
   skins: { name: string | null; joints: number; influences: number }[];
   /** With what each moves. */
@@ -82,11 +88,13 @@ export async function surveyModel({ asset, images }: OpenedModel): Promise<Surve
   const { node: top, nodeOf } = placeAsset(asset, scene);
   let triangles = 0;
   let vertices = 0;
+  let instances = 0;
   for (const { mesh } of nodeOf.keys()) {
-    for (const { geometry } of mesh?.primitives ?? []) {
-      triangles += triangleCount(geometry);
-      vertices += vertexCount(geometry);
-    }
+    if (!mesh) continue;
+    const drawn = drawnCounts(mesh);
+    triangles += drawn.triangles;
+    vertices += drawn.vertices;
+    instances += drawn.instances;
   }
   const bounds = top.worldBounds();
   const name = (thing: { name?: string }): string | null => thing.name ?? null;
@@ -98,6 +106,7 @@ export async function surveyModel({ asset, images }: OpenedModel): Promise<Surve
     primitives: asset.meshes.reduce((sum, mesh) => sum + mesh.primitives.length, 0),
     triangles,
     vertices,
+    instances,
     materials: asset.materials.map((material) => ({
       name: name(material),
       layers: layerNamesOf(material),
@@ -108,13 +117,15 @@ export async function surveyModel({ asset, images }: OpenedModel): Promise<Surve
       name: texture.name ?? texture.image.name ?? texture.image.uri ?? null,
       ...images.get(texture.image)!, // every image was looked at on opening
     })),
-    cameras: asset.cameras.map((camera) => ({
-      name: name(camera) ?? nodeNameOf(asset.nodes, 'camera', camera),
+    cameras: asset.cameras.map((camera, i) => ({
+      name: name(camera) ?? nodeNameOf(asset.nodes, 'camera', camera) ?? `camera ${i + 1}`,
       type: camera.type,
+      figures: cameraFigures(camera),
     })),
     lights: asset.lights.map((light) => ({
       name: name(light) ?? nodeNameOf(asset.nodes, 'light', light),
       type: light.type,
+      figures: lightFigures(light),
     })),
     skins: asset.skins.map((skin) => ({
       name: name(skin),
@@ -138,6 +149,35 @@ export async function surveyModel({ asset, images }: OpenedModel): Promise<Surve
     extensionsRequired: asset.extensionsRequired,
     warnings: asset.warnings,
   };
+}
+
+const short = (n: number): string => `${Number(n.toPrecision(3))}`;
+const degrees = (radians: number): string => `${short((radians * 180) / Math.PI)}°`;
+
+function cameraFigures(camera: Camera): string {
+  const planes = `from ${short(camera.znear)} m${camera.zfar === undefined ? ' on' : ` to ${short(camera.zfar)} m`}`;
+  return camera.type === 'perspective'
+    ? `${degrees(camera.yfov)} high, ${planes}`
+    : `${short(camera.xmag * 2)} x ${short(camera.ymag * 2)} m, ${planes}`;
+}
+
+function lightFigures({
+  color,
+  innerConeAngle = 0,
+  intensity = 1,
+  outerConeAngle,
+  range,
+  type,
+}: Light): string {
+  const unit = type === 'directional' ? 'lx' : 'cd';
+  return [
+    `${short(intensity)} ${unit}`,
+    ...(color ? [`color ${color.map(short).join(' ')}`] : []),
+    ...(range === undefined ? [] : [`within ${short(range)} m`]),
+    ...(type === 'spot'
+      ? [`cone ${degrees(innerConeAngle)} to ${degrees(outerConeAngle ?? Math.PI / 4)}`]
+      : []),
+  ].join(', ');
 }
 
 function influencesOf({ mesh }: AssetNode): number {

@@ -28,10 +28,13 @@ export function budgetReport({
     `${chalk.bold(file)} ${isOver ? chalk.red('is over its budget') : chalk.green('is within its budget')}`,
     table.toString(),
   ];
-  for (const { limit, most } of takers)
+  for (const { limit, most: all } of takers) {
+    // What rounds to nothing takes nothing.
+    const most = all.filter(({ value }) => value >= 0.005);
     parts.push(
       `${chalk.cyan(limit === 'draws' ? 'draws stand apart, since there is' : `most of ${limit} is taken by`)}\n${most.map(({ name, value }) => `  ${name} ${chalk.dim(amount(value, limit))}`).join('\n')}`,
     );
+  }
   return `${parts.join('\n')}\n`;
 }
 

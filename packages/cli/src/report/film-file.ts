@@ -1,8 +1,8 @@
-import { mkdir, writeFile } from 'node:fs/promises';
-import { dirname, join } from 'node:path';
+import { join } from 'node:path';
 import { LensError } from '@umber-lens/core';
 import type sharpType from 'sharp';
 import { encodePng } from './picture-file.js';
+import { writeOutput } from './write-output.js';
 
 /** Pictures of a film at the most. */
 export const MOST_FRAMES = 2000;
@@ -39,8 +39,7 @@ class FolderFilm implements FilmFile {
 
   async add(pixels: Uint8Array, number: number): Promise<void> {
     const png = await encodePng(pixels, this.size);
-    await mkdir(this.folder, { recursive: true });
-    await writeFile(join(this.folder, `${String(number + 1).padStart(4, '0')}.png`), png);
+    await writeOutput(join(this.folder, `${String(number + 1).padStart(4, '0')}.png`), png);
     this.written += png.length;
   }
 
@@ -71,8 +70,7 @@ class WebpFilm implements FilmFile {
     const film = await sharp(this.frames, { join: { animated: true }, limitInputPixels: false })
       .webp({ delay, loop: 0, quality: 85, effort: 3 })
       .toBuffer();
-    await mkdir(dirname(this.file), { recursive: true });
-    await writeFile(this.file, film);
+    await writeOutput(this.file, film);
     return film.length;
   }
 }

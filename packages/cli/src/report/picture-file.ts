@@ -16,3 +16,15 @@ export async function encodePng(
   const image = sharp(pixels, { raw: { width, height, channels: 4 } });
   return (isOpaque ? image.removeAlpha() : image).png({ compressionLevel }).toBuffer();
 }
+
+/** A picture as its file's ending says: PNG, or JPEG on white, which has no alpha. */
+export async function encodePicture(
+  pixels: Uint8Array,
+  size: { width: number; height: number },
+  path: string,
+): Promise<Buffer> {
+  const png = await encodePng(pixels, size);
+  if (!/\.jpe?g$/i.test(path)) return png;
+  const { default: sharp } = await import('sharp');
+  return sharp(png).flatten({ background: '#ffffff' }).jpeg({ quality: 92 }).toBuffer();
+}

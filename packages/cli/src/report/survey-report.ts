@@ -76,11 +76,11 @@ export function surveyReport(file: string, model: OpenedModel, survey: Survey): 
   list('Variants', survey.variants);
   list(
     'Cameras',
-    survey.cameras.map(({ name, type }) => `${shownName(name)} ${chalk.dim(type)}`),
+    survey.cameras.map(({ name, type, figures }) => `${shownName(name)} ${chalk.dim(`${type}, ${figures}`)}`),
   );
   list(
     'Lights',
-    survey.lights.map(({ name, type }) => `${shownName(name)} ${chalk.dim(type)}`),
+    survey.lights.map(({ name, type, figures }) => `${shownName(name)} ${chalk.dim(`${type}, ${figures}`)}`),
   );
   list(
     'Skins',
@@ -126,6 +126,9 @@ function facts(survey: Survey): string {
   const rows: [string, string][] = [
     ['triangles', number(survey.triangles)],
     ['vertices', number(survey.vertices)],
+    ...(survey.instances > survey.primitives
+      ? ([['instances', number(survey.instances)]] as [string, string][])
+      : []),
     ['draw calls', number(survey.drawCalls)],
     ['GPU memory', bytes(survey.gpuBytes)],
     ['size', survey.bounds ? sizeOf(survey.bounds) : 'draws nothing'],
@@ -226,3 +229,6 @@ export function bytes(n: number): string {
   if (n < 1000) return `${n} B`;
   return n < 1e6 ? `${(n / 1e3).toFixed(1)} kB` : `${(n / 1e6).toFixed(2)} MB`;
 }
+
+/** A number with its noun, in the right number. */
+export const counted = (n: number, noun: string): string => `${number(n)} ${noun}${n === 1 ? '' : 's'}`;

@@ -17,6 +17,9 @@ export interface Budgeted {
   size?: { width: number; height: number };
 }
 
+/** Of figures: what shadow maps take of the memory, which no model has. */
+const shadowMb = new WeakMap<object, number>();
+
 /**
  * What a steady frame of a scene costs, by a device that draws nothing and counts: no GPU is needed. `scriptMs` is left
  * out, since tests should not depend on the machine.
@@ -34,6 +37,7 @@ export async function figuresOfScene({
   lens.draw(scene, eye);
   lens.draw(scene, eye);
   const { draws, triangles, instances, bytesUploaded, living } = lens.ledger;
+  const shadowBytes = device.owners().find(({ label }) => label === 'shadow maps')?.bytes ?? 0;
   const figures = {
     draws,
     triangles,
@@ -45,6 +49,7 @@ export async function figuresOfScene({
     uploadKb: bytesUploaded / 1e3,
   };
   lens.dispose();
+  shadowMb.set(figures, shadowBytes / 1e6);
   return figures;
 }
 
@@ -56,10 +61,16 @@ export async function figuresOfScene({
  */
 export const budgetMatchers = {
   async toKeepWithin(received: unknown, budget: Budget): Promise<{ pass: boolean; message: () => string }> {
-    const lines = holdAgainst(await figuresOfScene(received as Budgeted), budget);
+    const figures = await figuresOfScene(received as Budgeted);
+    const lines = holdAgainst(figures, budget);
+    const shadows = shadowMb.get(figures) ?? 0;
+    const partOf = (limit: string): string =>
+      shadows > 0 && (limit === 'gpuMb' || limit === 'textureMb')
+        ? `, ${shadows.toFixed(1)} MB of it shadow maps`
+        : '';
     const over = lines.filter(({ isOver }) => isOver);
     const told = (over.length > 0 ? over : lines)
-      .map(({ limit, most, value }) => `  ${BUDGET_LIMITS[limit].about}: ${value ?? 'unknown'}, of ${most}`)
+      .map(({ limit, most, value }) => `  ${BUDGET_LIMITS[limit].about}: ${value ?? 'unknown'}, of ${most}${partOf(limit)}`)
       .join('\n');
     return {
       pass: over.length === 0,

@@ -27,6 +27,7 @@ export type { CompiledShader, MaterialShader, TextureSetting } from '@umber-lens
 export { compileCompute, type CompileMaterialOptions, compileModule, PRELUDE } from './compile-material.js';
 export { LIBRARY } from './library.js';
 export { type HookName, HOOKS } from './hook-outline.js';
+export { type ImportedShader, materialTypes, settingsOf, settingsTypes, typesPath } from './module-types.js';
 
 /**
  * Compiles a module of hooks (`displace`, `surface`, `light`, `finalColor`) into the shader of a material, for
