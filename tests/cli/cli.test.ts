@@ -53,8 +53,12 @@ test('survey --json prints one object with everything a tool needs, and nothing 
     morphTargets: [],
     warnings: [],
   });
-  expect(survey['cameras']).toContainEqual({ name: 'arrival', type: 'perspective' });
-  expect(survey['lights']).toContainEqual({ name: 'sun', type: 'directional' });
+  expect(survey['cameras']).toContainEqual({
+    name: 'arrival',
+    type: 'perspective',
+    figures: '42.4° high, from 0.1 m on',
+  });
+  expect(survey['lights']).toContainEqual(expect.objectContaining({ name: 'sun', type: 'directional' }));
   expect(survey['textures']).toContainEqual({
     name: 'crate color',
     mimeType: 'image/jpeg',
@@ -249,7 +253,7 @@ test('shoot frames a model without a camera, lights it and says so; a transparen
 test.each([
   [
     ['shoot', HARBOUR, '--out', 'x.png', '--camera', 'crow'],
-    /no camera "crow"[\s\S]*arrival, on the quay, into the lamp room/,
+    /no camera "crow"[\s\S]*"arrival", "on the quay", "into the lamp room"/,
   ],
   [['shoot', HARBOUR, '--out', 'x.png', '--size', '0x10'], /Give it as 1280x800/],
   [['shoot', HARBOUR, '--out', 'x.png', '--background', 'sunny'], /Give a CSS colour/],
@@ -622,7 +626,7 @@ describe('clips and targets', () => {
     const differing = rest.filter((value, i) => Math.abs(value - up[i]!) > 20).length;
     expect(differing / rest.length).toBeGreaterThan(0.05);
     for (const [args, message] of [
-      [['--animation', 'flop'], /has no clip "flop"[^]*Did you mean "flap"/],
+      [['--animation', 'flop'], /has no animation "flop"[^]*Did you mean "flap"/],
       [['--at', '1'], /not of which clip/],
       [['--weights', '{"blink": 1}'], /no morph target "blink"/],
       [['--weights', 'blink'], /Give names and numbers as JSON/],

@@ -6,7 +6,7 @@ import tint from './tint.wgsl';
 import rust from './rust.wgsl';
 import flag from './flag.wgsl';
 
-const lens = await openLens(document.querySelector('canvas'));
+const lens = await openLens(globalThis.document.querySelector('canvas'));
 const scene = new Scene();
 for (const shader of [rim, wave, steps, tint, rust, flag])
   scene.createNode({ mesh: { geometry: box(), material: { shader } } });

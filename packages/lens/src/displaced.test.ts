@@ -38,7 +38,7 @@ test('what a hook moves within the ranges of its settings is seen where it is', 
 test('where nobody knows how far it moves it is left out and said once, or kept by a margin of the mesh', () => {
   const unknown = drawn('// = 0');
   expect(unknown.instances).toBe(0);
-  expect(unknown.told).toEqual(['mesh/unknown-reach']);
+  expect(unknown.told.filter((code) => code === 'mesh/unknown-reach')).toHaveLength(1);
   const given = drawn('// = 0', 9);
   expect(given.instances).toBe(1);
   expect(given.told).toEqual([]);

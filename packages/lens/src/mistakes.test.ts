@@ -378,7 +378,11 @@ test('one material that fails is told once, drawn marked, and leaves the others 
     camera: { type: 'perspective', yfov: 1, znear: 0.1 },
   });
   scene.createNode({ mesh: { geometry: box(), material: wood } });
-  const broken = { ...wood, shader, settings: { glow: 1, tint: [1, 1, 1] } as Record<string, never> };
+  const broken = {
+    ...wood,
+    shader,
+    settings: { glow: 1, tint: [1, 1, 1] } as unknown as Record<string, never>,
+  };
   scene.createNode({ name: 'buoy', mesh: { geometry: box(), material: broken } });
   lens.draw(scene, eye);
   expect(lens.ledger.instances).toBe(2);

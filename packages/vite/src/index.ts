@@ -81,7 +81,9 @@ export function wgsl(options: WgslPluginOptions = {}): Plugin {
         } catch (error) {
           if (!(error instanceof LensError)) throw error;
           const { features = [] } = options;
-          const findings = checkMaterial(text, { file: path, sources, features });
+          const findings = checkMaterial(text, { file: path, sources, features }).filter(
+            ({ severity }) => severity === 'error',
+          );
           const { file = path, line = 1, column = 1 } = findings[0] ?? error.where;
           const message = findings.length > 0 ? findings.map(formatFinding).join('\n\n') : error.toString();
           return this.error({ message, id: file, loc: { file, line, column: column - 1 } });

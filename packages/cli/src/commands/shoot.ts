@@ -162,7 +162,7 @@ async function shoot(file: string, options: ShootOptions): Promise<void> {
   );
   const { width, height } = options.size;
   const seconds = ((performance.now() - start) / 1000).toFixed(1);
-  const view = answer.camera ? `through "${answer.camera}"` : 'framed whole, since it has no camera';
+  const view = answer.camera ? `through camera "${answer.camera}"` : 'framed whole, since it has no camera';
   const lines = [
     `${chalk.green('wrote')} ${options.out} ${chalk.dim(`${film ? `${film.frames} pictures of ` : ''}${width} x ${height}, ${bytes(size)}, in ${seconds} s`)}`,
     `  ${view}; ${counted(answer.draws, 'draw call')}, ${counted(answer.triangles, 'triangle')}, by ${answer.backend}`,

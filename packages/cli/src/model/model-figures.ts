@@ -32,7 +32,7 @@ export async function figuresOf(
       .slice(0, 5);
   };
   const users = (mesh: (typeof asset.meshes)[number]): number =>
-    asset.nodes.filter((node) => node.mesh === mesh).length;
+    asset.nodes.reduce((sum, node) => sum + (node.mesh === mesh ? (node.instances?.count ?? 1) : 0), 0);
   const meshes = (of: (mesh: (typeof asset.meshes)[number]) => number): Taker[] =>
     bySize(asset.meshes.map((mesh, i) => ({ name: mesh.name ?? `mesh ${i}`, value: of(mesh) })));
   const textures = bySize(

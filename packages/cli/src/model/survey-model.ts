@@ -89,9 +89,9 @@ export async function surveyModel({ asset, images }: OpenedModel): Promise<Surve
   let triangles = 0;
   let vertices = 0;
   let instances = 0;
-  for (const { mesh } of nodeOf.keys()) {
+  for (const { mesh, instances: placed } of nodeOf.keys()) {
     if (!mesh) continue;
-    const drawn = drawnCounts(mesh);
+    const drawn = drawnCounts(mesh, placed?.count);
     triangles += drawn.triangles;
     vertices += drawn.vertices;
     instances += drawn.instances;

@@ -5,7 +5,7 @@ import { grid } from './survey-report.js';
 
 /** A comparison as a person reads it: a table, and the verdict in words. */
 export function comparisonReport(
-  { a, b, on, verdict }: Comparison,
+  { a, b, notes, on, verdict }: Comparison,
   names: readonly [string, string],
 ): string {
   const table = grid(['', ...names], [1, 2]);
@@ -19,7 +19,11 @@ export function comparisonReport(
   row(`GPU passes${on === 'gpu' ? ' *' : ''}`, ({ gpu }) => time(gpu));
   for (const key of ['draws', 'instances', 'triangles'] as const)
     row(key, (way) => way[key].toLocaleString('en-US'));
+  row(
+    'picture',
+    ({ height, samples, width }) => `${width} x ${height}, ${samples} sample${samples === 1 ? '' : 's'}`,
+  );
   row('uploaded', ({ bytesUploaded }) => `${(bytesUploaded / 1000).toFixed(1)} kB`);
   const paint = { faster: chalk.green, slower: chalk.red, 'cannot tell': chalk.yellow }[verdict.kind];
-  return `${table.toString()}\n\n${paint(verdictText(verdict, names))}\n`;
+  return `${table.toString()}\n\n${[paint(verdictText(verdict, names)), ...notes.map((note) => chalk.yellow(note))].join('\n')}\n`;
 }

@@ -1,8 +1,10 @@
 import { LensError } from '../errors/lens-error.js';
+import { nearHint } from '../errors/near-names.js';
 import type { BoundAnimation } from './bind.js';
 
 /** What happens at a clip's end: it stays there, begins again, or goes back and forth. */
 export type Loop = 'once' | 'repeat' | 'back-and-forth';
+const LOOPS: readonly string[] = ['once', 'repeat', 'back-and-forth'];
 
 export interface PlayOptions {
   /** Default `repeat`. */
@@ -72,6 +74,10 @@ export class Playback {
     options: PlayOptions,
   ) {
     const { loop = 'repeat', speed = 1, weight = 1, fade = 0, layer = 0, additive = false } = options;
+    if (!LOOPS.includes(loop))
+      throw new LensError('animation/loop', `an animation cannot be played "${String(loop)}"`, {
+        hint: nearHint(String(loop), LOOPS),
+      });
     const { times = loop === 'once' ? 1 : Infinity, reference = 0 } = options;
     finite('speed', speed);
     finite('weight', weight);

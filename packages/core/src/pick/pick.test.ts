@@ -97,7 +97,7 @@ test('a hit tells where, what and how', () => {
 
 test('mirrored and turned nodes are met where they are', () => {
   const scene = new Scene();
-  const ring = torus({ radius: 1, tube: 0.3 } as never);
+  const ring = torus({ radius: 1, tubeRadius: 0.3 });
   const node = scene.createNode({
     rotation: turning([1, 1, 0], 0.6),
     scale: [-1.5, 1, 2],

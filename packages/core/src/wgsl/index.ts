@@ -8,6 +8,7 @@ export { checkWgsl, type CompileOptions, compileWgsl, type Shader } from './comp
 export type { CpuSampler, CpuTexture } from './run/cpu-texture.js';
 export { type GlslShader, STORAGE_ROW } from './emit/glsl-state.js';
 export { type Displacement, displacementOf } from './bound/displacement.js';
+export { doubtsIn } from './bound/doubts.js';
 export { shortenGlsl } from './emit/shorten-glsl.js';
 export { emitWgsl, type EmitWgslOptions } from './emit/emit-wgsl.js';
 export type { TraceStep } from './run/lane.js';

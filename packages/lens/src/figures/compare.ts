@@ -36,6 +36,10 @@ export interface ComparedWay {
   instances: number;
   triangles: number;
   bytesUploaded: number;
+  /** Pixels of the picture, and samples of each. */
+  width: number;
+  height: number;
+  samples: number;
 }
 
 export interface Comparison {
@@ -44,6 +48,8 @@ export interface Comparison {
   on: 'frame' | 'script' | 'gpu';
   /** Of b against a, on what was asked for. */
   verdict: Verdict;
+  /** In what the two differ besides time: sizes, samples. */
+  notes: string[];
 }
 
 /** See `Lens.compare`. */
@@ -88,7 +94,7 @@ export async function compare(
     if (!hadClock) await lens.timePasses(false);
   }
   const [a, b] = [summed('a'), summed('b')];
-  return { a, b, on, verdict: verdictOn(times.a[on], times.b[on], options) };
+  return { a, b, on, verdict: verdictOn(times.a[on], times.b[on], options), notes: notesOn(a, b) };
 
   async function timeOf(way: Way): Promise<{ frame: number; script: number; gpu: number }> {
     await finished(device);
@@ -100,9 +106,11 @@ export async function compare(
     return { frame, script, gpu: clock ? await clock.settled() : 0 };
   }
 
-  function figuresOf(): Pick<ComparedWay, 'draws' | 'instances' | 'triangles' | 'bytesUploaded'> {
+  function figuresOf(): DrawnFigures {
     const { draws, instances, triangles, bytesUploaded } = lens.ledger;
-    return { draws, instances, triangles, bytesUploaded };
+    const { last, pictureSamples: samples } = lens.renderer;
+    const { width = 0, height = 0 } = last?.target ?? {};
+    return { draws, instances, triangles, bytesUploaded, width, height, samples };
   }
 
   function summed(name: 'a' | 'b'): ComparedWay {
@@ -125,7 +133,23 @@ function emptyTimes(): {
   return { frame: [], script: [], gpu: [], last: nothing() };
 }
 
-const nothing = (): Pick<ComparedWay, 'draws' | 'instances' | 'triangles' | 'bytesUploaded'> => ({
+type DrawnFigures = Omit<ComparedWay, 'frame' | 'script' | 'gpu'>;
+
+/** What else differs, which may be the whole difference. */
+function notesOn(a: DrawnFigures, b: DrawnFigures): string[] {
+  const size = ({ height, width }: DrawnFigures): string => `${width} x ${height}`;
+  const notes = size(a) === size(b) ? [] : [`a is ${size(a)} pixels, and b ${size(b)}`];
+  if (a.samples !== b.samples)
+    notes.push(
+      `a has ${a.samples} samples a pixel, and b ${b.samples}: ${a.samples < b.samples ? 'a' : 'b'} gives up smooth edges`,
+    );
+  return notes;
+}
+
+const nothing = (): DrawnFigures => ({
+  width: 0,
+  height: 0,
+  samples: 0,
   draws: 0,
   instances: 0,
   triangles: 0,

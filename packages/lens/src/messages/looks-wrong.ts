@@ -238,6 +238,10 @@ export function wrongInMetal({ geometry, material }: Batch, scene: Scene, what: 
   const isLit = (materialFeatures(material, geometry) & FEATURE.unlit) === 0;
   // In the dark there is more to say.
   if (scene.lights.size === 0) return [];
+  // Light from all around is reflected, too.
+  const { ground, sky } = scene.ambient;
+  const isAround = [...scene.lights.values()].some(({ type }) => type === 'ambient' || type === 'hemisphere');
+  if (isAround || [...sky, ...ground].some((part) => part > 0)) return [];
   if (shader || !isLit || metallicRoughnessTexture || metallicFactor < 0.5 || scene.environment) return [];
   const isUsual = material.metallicFactor === undefined;
   return [

@@ -332,6 +332,11 @@ export class Renderer {
     return this.formats.sampleCount;
   }
 
+  /** Samples of a pixel of the last picture: what is gathered first has one. */
+  get pictureSamples(): number {
+    return (this.plan as FramePlan | undefined)?.shape.isDeferred ? 1 : this.sampleCount;
+  }
+
   /** The last list that was drawn, and whose it is. */
   get lastList(): DrawList | undefined {
     return this.at.state?.list;

@@ -2,6 +2,7 @@ import {
   checkWgsl,
   type CompiledShader,
   compileWgsl,
+  doubtsIn,
   type FullMaterial,
   type Finding,
   LensError,
@@ -116,7 +117,11 @@ export function linkMaterial(text: string, options: CompileMaterialOptions = {})
 export function checkMaterial(text: string, options: CompileMaterialOptions = {}): Finding[] {
   try {
     const outline = outlineHooks(text, options.file ?? 'material.wgsl');
-    return checkWgsl(meshModule(outline), linkOptions(text, outline, LIBRARY, options));
+    const linked = linkOptions(text, outline, LIBRARY, options);
+    const faults = checkWgsl(meshModule(outline), linked);
+    if (faults.length > 0) return faults;
+    // What is right by the language, and seldom meant.
+    return doubtsIn(compileWgsl(meshModule(outline), linked), outline.file, Object.keys(HOOKS));
   } catch (error) {
     if (!(error instanceof LensError)) throw error;
     const { code, summary: message, hint, where } = error;

@@ -1,3 +1,4 @@
+import type { CompiledShader } from '@umber-lens/core';
 import fc from 'fast-check';
 import { compileMaterial, LIBRARY, packFullMaterial, packMaterial } from './index.js';
 import { ownFullMesh, ownMesh, ownShadow } from './own-shaders.js';
@@ -67,4 +68,28 @@ test('a shader that was packed against another version is refused', () => {
   expect(() => unpackShader(full.mesh, inLanguage(ownShadow(LIBRARY).shader, 'wgsl'), 'rim')).toThrow(
     'rim was built for another version of the library',
   );
+});
+
+test('both stages know the words of a block by one name, in every variant', () => {
+  const both = `struct Settings { lift: f32, glow: vec3f }
+fn displace(v: Vertex, s: Settings) -> Vertex { var o = v; o.position.y += s.lift; return o; }
+fn surface(p: Fragment, s: Settings) -> Surface { var o = surfaceDefaults(p); o.emissive = s.glow; return o; }`;
+  const full = packFullMaterial(both);
+  for (const [packed, base] of [
+    [packMaterial(both), ownMesh(LIBRARY).shader],
+    [full.mesh, ownFullMesh(LIBRARY).shader],
+    [full.shadow, ownShadow(LIBRARY).shader],
+  ] as const) {
+    const { vertex, fragment } = unpackShader(
+      packed as CompiledShader,
+      inLanguage(base, 'glsl'),
+      'both.wgsl',
+    ).glsl!;
+    const words = (text: string): Record<string, string> =>
+      Object.fromEntries([...text.matchAll(/uniform (\w+)\{([^}]*)\}/g)].map(([, name, of]) => [name!, of!]));
+    const [inVertex, inFragment] = [words(vertex.text), words(fragment.text)];
+    const shared = Object.keys(inVertex).filter((name) => name in inFragment);
+    expect(shared.length).toBeGreaterThan(0);
+    for (const name of shared) expect(inVertex[name]).toBe(inFragment[name]);
+  }
 });

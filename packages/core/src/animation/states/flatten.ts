@@ -29,6 +29,8 @@ export interface FlatLayer {
   transitions: FlatTransition[];
 }
 
+const PARAMETER_TYPES = ['number', 'yes-no', 'one-shot'];
+
 export interface CheckedStates {
   layers: FlatLayer[];
   /** What is no fault, but is seldom meant. */
@@ -43,6 +45,9 @@ export interface CheckedStates {
  */
 export function checkStates(definition: StatesDefinition, clips: readonly string[]): CheckedStates {
   const parameters = definition.parameters ?? {};
+  for (const [name, { type }] of Object.entries(parameters))
+    if (!PARAMETER_TYPES.includes(type))
+      fail('parameter-type', `the parameter "${name}" cannot be a "${String(type)}"`, type, PARAMETER_TYPES);
   const warnings: string[] = [];
   const used = new Set<string>();
   const parameter = (name: string, where: string, wanted?: string): void => {

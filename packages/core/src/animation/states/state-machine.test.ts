@@ -4,6 +4,7 @@ import type { SceneNode } from '../../scene/scene-node.js';
 import type { Animation, AnimationTarget } from '../animation.js';
 import { Motion } from '../motion.js';
 import type { StatesDefinition } from './definition.js';
+import { checkStates } from './flatten.js';
 import { StateMachine } from './state-machine.js';
 
 /** A gull whose height says which clips it plays: `glide` stands at 0, `flap` at 10, `rest` at 100, `wave` lifts a wing. */
@@ -258,4 +259,12 @@ test('the schema names what a definition may have', () => {
   const known = schema.$defs['transition']!.properties!;
   for (const transition of body!.transitions!)
     for (const key of Object.keys(transition)) expect(known).toHaveProperty(key);
+});
+
+test('a parameter of a type that is not there is refused', () => {
+  const definition = {
+    parameters: { wind: { type: 'boolean' } },
+    layers: [{ name: 'base', start: 'rest', states: { rest: { clip: 'rest' } } }],
+  } as unknown as StatesDefinition;
+  expect(() => checkStates(definition, ['rest'])).toThrow('the parameter "wind" cannot be a "boolean"');
 });

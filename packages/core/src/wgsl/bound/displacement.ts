@@ -3,6 +3,7 @@ import type { Shader } from '../compile.js';
 import type { CallExpr, Expr, FunctionDecl, Local, Statement } from '../parse/ast.js';
 import type { Type } from '../types/types.js';
 import type { Value } from '../types/values.js';
+import { statementsIn } from './statements.js';
 import {
   add,
   ANYTHING,
@@ -76,6 +77,29 @@ export function displacementOf(
   return Number.isFinite(found.fixed + found.share) ? found : undefined;
 }
 
+/**
+ * Calls of `pow` in a function whose base may be below 0, as far as its range is known: of directions, sines, differences of
+ * what is from 0 to 1.
+ */
+export function mayBeNegative(decl: FunctionDecl): ReadonlySet<CallExpr> {
+  const found = new Set<CallExpr>();
+  const walk = new Walk((call, name, args) => {
+    if (name !== 'pow') return;
+    const base = parts(args[0]);
+    // Of what nothing is known nothing is said.
+    if (base.some(({ anchor, low }) => anchor < 0 && low < -1e-6 && low > -Infinity)) found.add(call);
+  });
+  try {
+    walk.call(
+      decl,
+      decl.params.map(({ local }) => inputOf(local!.type, {})),
+    ); // checked
+  } catch (error) {
+    if (error !== walk.tooMuch) throw error;
+  }
+  return found;
+}
+
 /** What is known of an argument before anything is called. */
 function inputOf(
   type: Type,
@@ -83,6 +107,8 @@ function inputOf(
 ): Held {
   if (type.kind !== 'struct') return anyOf(type);
   return type.members.map(({ name, type: of }): Held => {
+    if (type.name === 'Fragment' && /^(n|eyeN|objectN)ormal$|^toEye$/.test(name)) return filled(of, UNIT);
+    if (type.name === 'Light' && name === 'direction') return filled(of, UNIT);
     if (type.name === 'Vertex') {
       if (name === 'position') return [0, 1, 2].map(placeAt);
       if (name === 'normal' || name === 'tangent') return filled(of, UNIT);
@@ -124,6 +150,8 @@ class Walk {
   readonly tooMuch = new Error('too much');
   private steps = 0;
   private depth = 0;
+
+  constructor(private readonly onBuiltin?: (call: CallExpr, name: string, args: readonly Held[]) => void) {}
 
   call(decl: FunctionDecl, args: readonly Held[]): Held {
     if (++this.depth > MOST_DEPTH) throw this.tooMuch;
@@ -218,7 +246,7 @@ class Walk {
         if (local) locals.set(local, anyOf(local.type));
       }
       if (one.kind === 'call') throw this.tooMuch;
-      for (const part of partsOf(one)) inner(part);
+      for (const part of statementsIn(one)) inner(part);
     };
     inner(statement);
   }
@@ -308,6 +336,7 @@ class Walk {
       return this.call(call.function, args);
     }
     if (call.kind === 'construct') return constructed(type, args);
+    this.onBuiltin?.(expr, call.name, args);
     const [a, b, c] = args;
     const whole = WHOLE[call.name];
     if (whole) return whole(args);
@@ -445,24 +474,4 @@ function localOf(expr: Expr): Local | undefined {
   let at = unparenthesized(expr);
   while (at.kind === 'member' || at.kind === 'index') at = unparenthesized(at.of);
   return at.kind === 'name' && at.target && 'index' in at.target ? at.target : undefined;
-}
-
-/** Statements within a statement. */
-function partsOf(statement: Statement): readonly Statement[] {
-  switch (statement.kind) {
-    case 'block':
-      return statement.body;
-    case 'if':
-      return statement.otherwise ? [statement.then, statement.otherwise] : [statement.then];
-    case 'switch':
-      return statement.cases.map(({ body }) => body);
-    case 'loop':
-      return [...statement.body, ...(statement.continuing?.body ?? [])];
-    case 'for':
-      return [statement.init, statement.update, statement.body].filter((one) => one !== undefined);
-    case 'while':
-      return [statement.body];
-    default:
-      return [];
-  }
 }

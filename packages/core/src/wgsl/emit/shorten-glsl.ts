@@ -34,8 +34,11 @@ export function shortenGlsl(stage: GlslShader, known = new Map<string, string>()
       return;
     }
     const names = own[functions[i]!]!; // one a line, and one a function
-    const shorter = (word: string, name?: string): string =>
-      name === undefined ? shortNumber(word) : (names.get(name) ?? known.get(name) ?? name);
+    const shorter = (word: string, name?: string): string => {
+      if (name === undefined) return shortNumber(word);
+      // Another shader may have shortened what this one must keep.
+      return fixed.has(name) ? name : (names.get(name) ?? known.get(name) ?? name);
+    };
     shortened += line
       .replace(NAMES, shorter)
       .trim()
