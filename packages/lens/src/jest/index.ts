@@ -70,7 +70,10 @@ export const budgetMatchers = {
         : '';
     const over = lines.filter(({ isOver }) => isOver);
     const told = (over.length > 0 ? over : lines)
-      .map(({ limit, most, value }) => `  ${BUDGET_LIMITS[limit].about}: ${value ?? 'unknown'}, of ${most}${partOf(limit)}`)
+      .map(
+        ({ limit, most, value }) =>
+          `  ${BUDGET_LIMITS[limit].about}: ${value ?? 'unknown'}, of ${most}${partOf(limit)}`,
+      )
       .join('\n');
     return {
       pass: over.length === 0,
