@@ -3,7 +3,7 @@ import { median, race, row, type Row } from './measure.js';
 
 /** The nearest of a million triangles on a ray, against asking them one by one; and building their tree. */
 export async function picking(): Promise<Row[]> {
-  const geometry = sphere({ radius: 1, widthSegments: 1000, heightSegments: 501 });
+  const geometry = sphere({ radius: 1, slices: 1000, stacks: 501 });
   const scene = new Scene();
   scene.createNode({ mesh: { geometry } });
   const built: number[] = [];

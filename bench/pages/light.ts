@@ -50,7 +50,7 @@ function withLamps(count: number, range: number | undefined): Stage {
 
 function withSun(): Stage {
   // As many triangles as a scene has that is worth keeping maps for.
-  const stage = hall(sphere({ radius: 0.5, widthSegments: 64, heightSegments: 32 }));
+  const stage = hall(sphere({ radius: 0.5, slices: 64, stacks: 32 }));
   stage.scene.createNode({
     rotation: facing([-0.5, -1, -0.3]),
     light: { type: 'directional', intensity: 3, shadow: true },

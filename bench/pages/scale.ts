@@ -65,7 +65,7 @@ function bedOf(count: number): { swarm: Swarm; made: number; bed: Bed } {
     // Light that costs both the same.
     material: {
       doubleSided: true,
-      shader: compileMaterial(`fn finalColor(p: Fragment) -> vec4f {
+      shader: compileMaterial(`fn outputColor(p: Fragment) -> vec4f {
         let c = vec3f(0.8) * abs(dot(p.normal, normalize(vec3f(-0.3, 1, 0.2)))) * 3 / 3.14159;
         return vec4f(sqrt(c / (1 + c)), 1);
       }`),
@@ -170,7 +170,7 @@ async function merged(textured: boolean): Promise<number> {
     box(),
     cylinder(),
     icosphere({ subdivisions: 1 }),
-    sphere({ widthSegments: 8, heightSegments: 6 }),
+    sphere({ slices: 8, stacks: 6 }),
     plane(),
   ];
   const materials = Array.from({ length: 20 }, (_, i) => ({

@@ -119,7 +119,7 @@ function lighthouse(stone: Material, paint: Material, iron: Material): AssetNode
   };
   const mesh = meshOf(
     'post',
-    cylinder({ radiusTop: 0.035, radiusBottom: 0.035, height: 0.75, radialSegments: 8 }),
+    cylinder({ topRadius: 0.035, bottomRadius: 0.035, height: 0.75, slices: 8 }),
     iron,
   );
   const rails = Array.from({ length: 16 }, (_, i) =>
@@ -136,7 +136,7 @@ function lighthouse(stone: Material, paint: Material, iron: Material): AssetNode
       ...rails,
       node('rail', {
         translation: [0, 9.8, 0],
-        mesh: meshOf('rail', torus({ radius: 1.82, tubeRadius: 0.04, tubeSegments: 8 }), iron),
+        mesh: meshOf('rail', torus({ radius: 1.82, tubeRadius: 0.04, sides: 8 }), iron),
       }),
       node('lamp room', {
         translation: [0, 9.1, 0],
@@ -146,10 +146,10 @@ function lighthouse(stone: Material, paint: Material, iron: Material): AssetNode
             mesh: meshOf(
               'panes',
               cylinder({
-                radiusTop: 0.98,
-                radiusBottom: 0.98,
+                topRadius: 0.98,
+                bottomRadius: 0.98,
                 height: 1.7,
-                radialSegments: 12,
+                slices: 12,
                 capped: false,
               }),
               glass,
@@ -171,7 +171,7 @@ function lighthouse(stone: Material, paint: Material, iron: Material): AssetNode
       }),
       node('roof', {
         translation: [0, 11.3, 0],
-        mesh: meshOf('roof', cone({ radius: 1.3, height: 1.1, radialSegments: 24 }), iron),
+        mesh: meshOf('roof', cone({ radius: 1.3, height: 1.1, slices: 24 }), iron),
       }),
       node('vane', { translation: [0, 12, 0], mesh: meshOf('vane', sphere({ radius: 0.14 }), iron) }),
     ],
@@ -212,11 +212,7 @@ function ropeCoil(material: Material): Mesh {
     const r = 0.42 + 0.03 * Math.sin(i * 1.7);
     return [r * Math.sin(turn), 0.06 + (i / 24) * 0.085, r * Math.cos(turn)];
   });
-  return meshOf(
-    'rope coil',
-    withTangents(tube({ path, radius: 0.05, segments: 300, radialSegments: 8 })),
-    material,
-  );
+  return meshOf('rope coil', withTangents(tube({ path, radius: 0.05, segments: 300, sides: 8 })), material);
 }
 
 function ironMaterial(): Material {
@@ -251,13 +247,13 @@ function buoy(name: string, translation: Vec3, hull: Mesh, iron: Material, lampC
         translation: [0, 1.75, 0],
         mesh: meshOf(
           `${name} mast`,
-          cylinder({ radiusTop: 0.05, radiusBottom: 0.09, height: 1.5, radialSegments: 10 }),
+          cylinder({ topRadius: 0.05, bottomRadius: 0.09, height: 1.5, slices: 10 }),
           iron,
         ),
       }),
       node(`${name} lamp`, {
         translation: [0, 2.6, 0],
-        mesh: meshOf(`${name} lamp`, sphere({ radius: 0.14, widthSegments: 16, heightSegments: 10 }), lamp),
+        mesh: meshOf(`${name} lamp`, sphere({ radius: 0.14, slices: 16, stacks: 10 }), lamp),
       }),
       node(`${name} light`, {
         translation: [0, 2.6, 0],
@@ -334,7 +330,7 @@ export async function harbour(): Promise<WritableAsset> {
   );
   const pile = meshOf(
     'pile',
-    withTangents(cylinder({ radiusTop: 0.24, radiusBottom: 0.27, height: 3.4, radialSegments: 14 })),
+    withTangents(cylinder({ topRadius: 0.24, bottomRadius: 0.27, height: 3.4, slices: 14 })),
     textured('pile wood', deckMaps, [1, 3]),
   );
   const coil = ropeCoil(twine);

@@ -160,7 +160,7 @@ export function tug(): WritableAsset {
     [-0.55, 0, 0.55].forEach((z) =>
       add(
         'porthole',
-        torus({ radius: 0.13, tubeRadius: 0.025, radialSegments: 24, tubeSegments: 10 }),
+        torus({ radius: 0.13, tubeRadius: 0.025, rings: 24, sides: 10 }),
         BRASS,
         [side * 0.76, 1.08, z],
         turning([0, 0, 1], Math.PI / 2),
@@ -170,7 +170,7 @@ export function tug(): WritableAsset {
       const breadth = [1.22, 1.36, 1.4, 1.4, 1.3][i]!; // as many as places
       add(
         'tyre',
-        torus({ radius: 0.23, tubeRadius: 0.09, radialSegments: 24, tubeSegments: 12 }),
+        torus({ radius: 0.23, tubeRadius: 0.09, rings: 24, sides: 12 }),
         RUBBER,
         [side * (breadth + 0.06), 0.42, z],
         turning([0, 0, 1], Math.PI / 2),
@@ -179,35 +179,35 @@ export function tug(): WritableAsset {
   });
   add(
     'funnel',
-    cylinder({ radiusTop: 0.27, radiusBottom: 0.31, height: 1.1, radialSegments: 28 }),
+    cylinder({ topRadius: 0.27, bottomRadius: 0.31, height: 1.1, slices: 28 }),
     RED,
     [0, 2, -0.62],
   );
   add(
     'funnel band',
-    cylinder({ radiusTop: 0.295, radiusBottom: 0.3, height: 0.2, radialSegments: 28 }),
+    cylinder({ topRadius: 0.295, bottomRadius: 0.3, height: 0.2, slices: 28 }),
     CREAM,
     [0, 2.28, -0.62],
   );
   add(
     'funnel top',
-    cylinder({ radiusTop: 0.29, radiusBottom: 0.29, height: 0.14, radialSegments: 28 }),
+    cylinder({ topRadius: 0.29, bottomRadius: 0.29, height: 0.14, slices: 28 }),
     BLACK,
     [0, 2.56, -0.62],
   );
   add(
     'mast',
-    cylinder({ radiusTop: 0.03, radiusBottom: 0.05, height: 1.4, radialSegments: 10 }),
+    cylinder({ topRadius: 0.03, bottomRadius: 0.05, height: 1.4, slices: 10 }),
     CREAM,
     [0, 3.05, 0.35],
   );
-  add('lamp', sphere({ radius: 0.09, widthSegments: 16, heightSegments: 10 }), BRASS, [0, 3.78, 0.35]);
+  add('lamp', sphere({ radius: 0.09, slices: 16, stacks: 10 }), BRASS, [0, 3.78, 0.35]);
   add(
     'towing post',
-    cylinder({ radiusTop: 0.1, radiusBottom: 0.12, height: 0.5, radialSegments: 16 }),
+    cylinder({ topRadius: 0.1, bottomRadius: 0.12, height: 0.5, slices: 16 }),
     BLACK,
     [0, 0.78, -1.9],
   );
-  add('bow fender', sphere({ radius: 0.26, widthSegments: 20, heightSegments: 12 }), RUBBER, [0, 0.75, 3.15]);
+  add('bow fender', sphere({ radius: 0.26, slices: 20, stacks: 12 }), RUBBER, [0, 0.75, 3.15]);
   return { nodes, scenes: [{ name: 'tug', nodes }], generator: 'Umber Lens demo assets' };
 }

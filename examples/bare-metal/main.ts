@@ -10,7 +10,7 @@ const { device } = await openDevice(canvas, optionsOf(new URLSearchParams(locati
 const target = device.canvasTexture!; // there is one for a canvas
 const { width, height } = target;
 
-const ring = torus({ radius: 0.6, tubeRadius: 0.28, radialSegments: 96, tubeSegments: 48 });
+const ring = torus({ radius: 0.6, tubeRadius: 0.28, rings: 96, sides: 48 });
 const indices = Uint32Array.from(ring.indices!); // a torus has them
 const vertexBuffer = device.createBuffer({
   usage: 'vertex',

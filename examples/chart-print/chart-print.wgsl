@@ -23,7 +23,7 @@ fn lines(at: vec2f, way: vec2f, spacing: f32, share: f32) -> f32 {
   return smoothstep(share * 0.5 + width, share * 0.5 - width, abs(place - 0.5)) * saturate(share * 12);
 }
 
-fn finalColor(color: vec4f, p: Fragment, surface: Surface, s: Settings) -> vec4f {
+fn outputColor(color: vec4f, p: Fragment, surface: Surface, s: Settings) -> vec4f {
   let tone = dot(color.rgb, vec3f(0.2126, 0.7152, 0.0722)) / max(dot(surface.baseColor, vec3f(0.2126, 0.7152, 0.0722)), 0.02);
   let at = p.screenPosition;
   let dark = saturate(0.95 - tone * 1.15);

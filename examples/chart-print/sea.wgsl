@@ -4,7 +4,7 @@ struct Settings {
   ink: vec3f,   // color = #4b6a76
 }
 
-fn finalColor(p: Fragment, s: Settings) -> vec4f {
+fn outputColor(p: Fragment, s: Settings) -> vec4f {
   let at = p.position.xz;
   let wave = at.y * 2.2 + 0.22 * sin(at.x * 2.6 + frame.time * 0.8) + 0.12 * sin(at.x * 6.1 - frame.time);
   let width = fwidth(wave);

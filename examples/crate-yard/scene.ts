@@ -143,10 +143,10 @@ function standing(i: number): [number, number, number] {
 function shapesOfYard(): Geometry[] {
   return [
     box({ width: 0.9, height: 0.9, depth: 0.9 }),
-    cylinder({ radiusTop: 0.4, radiusBottom: 0.4, height: 0.9, radialSegments: 10 }),
+    cylinder({ topRadius: 0.4, bottomRadius: 0.4, height: 0.9, slices: 10 }),
     box({ width: 1.1, height: 0.7, depth: 0.6 }),
     icosphere({ radius: 0.45, subdivisions: 1 }),
-    cone({ radius: 0.45, height: 0.95, radialSegments: 10 }),
+    cone({ radius: 0.45, height: 0.95, slices: 10 }),
   ].map((geometry, i) => ({ ...geometry, name: ['crate', 'cask', 'chest', 'float', 'marker'][i]! })); // five
 }
 

@@ -9,7 +9,7 @@ struct InstanceSettings {
   tint: vec3f, // color = #7fd1b9   colour of the glass
 }
 
-fn finalColor(color: vec4f, p: Fragment, s: Settings, i: InstanceSettings) -> vec4f {
+fn outputColor(color: vec4f, p: Fragment, s: Settings, i: InstanceSettings) -> vec4f {
   let facing = saturate(dot(p.normal, p.toEye));
   let rim = pow(1 - facing, s.edge);
   // Seen from the front the ball is a lens that turns the picture over, more so towards its edge.

@@ -8,7 +8,7 @@ type Vec3 = [number, number, number];
 export function createGlassFloats(scene: Scene): Example {
   scene.background.color = [0.035, 0.075, 0.1, 1];
   scene.ambient = { sky: [0.2, 0.28, 0.34], ground: [0.09, 0.07, 0.05] };
-  const ball = sphere({ radius: 0.5, widthSegments: 64, heightSegments: 40 });
+  const ball = sphere({ radius: 0.5, slices: 64, stacks: 40 });
   const material = shaderMaterial(glass, { name: 'glass' });
   const floats: [Vec3, number, Vec3][] = [
     [[-0.75, 0.5, 0.1], 1, [0.16, 0.62, 0.48]],
@@ -37,7 +37,7 @@ export function createGlassFloats(scene: Scene): Example {
         parent,
         rotation: turning(k === 0 ? [1, 0, 0] : [0.5, 0, k === 1 ? 0.87 : -0.87], k === 0 ? 1.57 : 1.1),
         mesh: {
-          geometry: torus({ radius: 0.507, tubeRadius: 0.016, radialSegments: 64, tubeSegments: 8 }),
+          geometry: torus({ radius: 0.507, tubeRadius: 0.016, rings: 64, sides: 8 }),
           material: rope,
         },
       }),

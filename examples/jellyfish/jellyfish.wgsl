@@ -91,7 +91,7 @@ fn surface(p: Fragment, s: Settings, i: InstanceSettings) -> Surface {
 }
 
 // Water takes the light with distance.
-fn finalColor(color: vec4f, p: Fragment) -> vec4f {
+fn outputColor(color: vec4f, p: Fragment) -> vec4f {
   let away = distance(p.position, frame.eye);
   return vec4f(mix(vec3f(0.01, 0.06, 0.1), color.rgb, exp(-0.11 * away)), 1);
 }

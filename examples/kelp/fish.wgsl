@@ -32,6 +32,6 @@ fn surface(p: Fragment) -> Surface {
   return out;
 }
 
-fn finalColor(color: vec4f, p: Fragment) -> vec4f {
+fn outputColor(color: vec4f, p: Fragment) -> vec4f {
   return vec4f(throughWater(color.rgb, waterBetween(p.position, frame.eye)), 1);
 }

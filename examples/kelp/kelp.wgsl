@@ -79,7 +79,7 @@ fn surface(p: Fragment, s: Settings, i: InstanceSettings) -> Surface {
   return out;
 }
 
-fn finalColor(color: vec4f, p: Fragment) -> vec4f {
+fn outputColor(color: vec4f, p: Fragment) -> vec4f {
   let net = 0.8 + 0.8 * lightNet(p.position.xz + p.position.y * 0.3, frame.time) * smoothstep(0, 1, p.texcoord0.y);
   return vec4f(throughWater(color.rgb * net, waterBetween(p.position, frame.eye)), 1);
 }

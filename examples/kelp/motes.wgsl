@@ -20,7 +20,7 @@ fn displace(v: Vertex, s: Settings, i: InstanceSettings) -> Vertex {
   return out;
 }
 
-fn finalColor(p: Fragment) -> vec4f {
+fn outputColor(p: Fragment) -> vec4f {
   let away = distance(p.position, frame.eye);
   let soft = smoothstep(1, 0.2, length(p.texcoord0 * 2 - 1));
   let alpha = 0.35 * soft * exp(-0.14 * away) * smoothstep(0.2, 1.5, away);

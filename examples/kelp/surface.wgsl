@@ -44,7 +44,7 @@ fn mirrored(p: Fragment, way: vec3f) -> vec4f {
   return vec4f(0);
 }
 
-fn finalColor(p: Fragment, s: Settings) -> vec4f {
+fn outputColor(p: Fragment, s: Settings) -> vec4f {
   let isBelow = frame.eye.y < SEA;
   let slope = slopeAt(p.position.xz, frame.time) * s.waves;
   let flatter = exp(-0.02 * distance(p.position, frame.eye));

@@ -109,12 +109,7 @@ export function createLampRoom(scene: Scene): Example {
     geometry: Parameters<typeof mesh>[0],
     material: Material,
   ): SceneNode => scene.createNode({ name, translation, mesh: mesh(geometry, material) });
-  put(
-    'floor',
-    [0, 0, 0],
-    cylinder({ radiusTop: 3.2, radiusBottom: 3.2, height: 0.1, radialSegments: 64 }),
-    wetStone,
-  );
+  put('floor', [0, 0, 0], cylinder({ topRadius: 3.2, bottomRadius: 3.2, height: 0.1, slices: 64 }), wetStone);
   put('sea', [0, -14, 0], plane({ width: 6000, depth: 6000 }), {
     name: 'sea',
     baseColorFactor: [0.02, 0.06, 0.08, 1],
@@ -130,8 +125,8 @@ export function createLampRoom(scene: Scene): Example {
       iron,
     );
   }
-  put('sill', [0, 0.42, 0], torus({ radius: 2.9, tubeRadius: 0.05, radialSegments: 96 }), brass);
-  put('head', [0, 2.95, 0], torus({ radius: 2.9, tubeRadius: 0.07, radialSegments: 96 }), brass);
+  put('sill', [0, 0.42, 0], torus({ radius: 2.9, tubeRadius: 0.05, rings: 96 }), brass);
+  put('head', [0, 2.95, 0], torus({ radius: 2.9, tubeRadius: 0.07, rings: 96 }), brass);
 
   // Prisms in rings: narrow ones above and below, the bull's eye between them.
   const lamp = scene.createNode({ name: 'lamp', translation: [0, 1.5, -0.6] });
@@ -148,7 +143,7 @@ export function createLampRoom(scene: Scene): Example {
       name: 'prism ring',
       parent: lamp,
       translation: [0, height, 0],
-      mesh: mesh(torus({ radius, tubeRadius: tube, radialSegments: 64, tubeSegments: 3 }), glass),
+      mesh: mesh(torus({ radius, tubeRadius: tube, rings: 64, sides: 3 }), glass),
     });
   for (let i = 0; i < 6; i++) {
     const turn = (i / 6) * 2 * Math.PI;
@@ -158,13 +153,13 @@ export function createLampRoom(scene: Scene): Example {
       translation: [0.56 * Math.sin(turn), 0, 0.56 * Math.cos(turn)],
       rotation: turning([0, 1, 0], turn),
       scale: [0.29, 0.29, 0.1],
-      mesh: mesh(sphere({ radius: 1, widthSegments: 40, heightSegments: 24 }), glass),
+      mesh: mesh(sphere({ radius: 1, slices: 40, stacks: 24 }), glass),
     });
     scene.createNode({
       name: 'rod',
       parent: lamp,
       translation: [0.5 * Math.sin(turn + 0.52), 0, 0.5 * Math.cos(turn + 0.52)],
-      mesh: mesh(cylinder({ radiusTop: 0.014, radiusBottom: 0.014, height: 1.5, radialSegments: 12 }), brass),
+      mesh: mesh(cylinder({ topRadius: 0.014, bottomRadius: 0.014, height: 1.5, slices: 12 }), brass),
     });
   }
   scene.createNode({
@@ -187,7 +182,7 @@ export function createLampRoom(scene: Scene): Example {
   put(
     'pedestal',
     [0, 0.4, -0.6],
-    cylinder({ radiusTop: 0.22, radiusBottom: 0.22, height: 0.75, radialSegments: 48 }),
+    cylinder({ topRadius: 0.22, bottomRadius: 0.22, height: 0.75, slices: 48 }),
     brass,
   );
 
@@ -207,25 +202,25 @@ export function createLampRoom(scene: Scene): Example {
       translation: [0, 0, way * 7.6],
       rotation: turning([1, 0, 0], (-way * Math.PI) / 2),
       castsShadow: false,
-      mesh: mesh(cone({ radius: 0.9, height: 14, radialSegments: 48 }), beam),
+      mesh: mesh(cone({ radius: 0.9, height: 14, slices: 48 }), beam),
     });
 
   // A table with what the keeper left on it.
   put(
     'table',
     [1.15, 0.72, 0.75],
-    cylinder({ radiusTop: 0.62, radiusBottom: 0.62, height: 0.06, radialSegments: 64 }),
+    cylinder({ topRadius: 0.62, bottomRadius: 0.62, height: 0.06, slices: 64 }),
     lacquer,
   );
   put(
     'leg',
     [1.15, 0.37, 0.75],
-    cylinder({ radiusTop: 0.06, radiusBottom: 0.06, height: 0.7, radialSegments: 24 }),
+    cylinder({ topRadius: 0.06, bottomRadius: 0.06, height: 0.7, slices: 24 }),
     lacquer,
   );
-  const cushion = put('cushion', [1.35, 0.83, 0.6], sphere({ radius: 0.24, widthSegments: 48 }), velvet);
+  const cushion = put('cushion', [1.35, 0.83, 0.6], sphere({ radius: 0.24, slices: 48 }), velvet);
   cushion.setScale(1, 0.42, 1);
-  put('float', [0.9, 0.87, 0.98], sphere({ radius: 0.12, widthSegments: 48, heightSegments: 32 }), {
+  put('float', [0.9, 0.87, 0.98], sphere({ radius: 0.12, slices: 48, stacks: 32 }), {
     ...glass,
     name: 'float glass',
     dispersion: 0,
@@ -236,7 +231,7 @@ export function createLampRoom(scene: Scene): Example {
     put(
       'bubble',
       [0.4 + i * 0.5, 1.3 + i * 0.22, 1.1 - i * 0.35],
-      sphere({ radius: 0.13 - i * 0.025, widthSegments: 48, heightSegments: 32 }),
+      sphere({ radius: 0.13 - i * 0.025, slices: 48, stacks: 32 }),
       soap,
     ),
   );

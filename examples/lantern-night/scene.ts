@@ -54,7 +54,7 @@ export function createLanternNight(scene: Scene): Example {
       translation: [(i - 30) * 0.46, 0.62 + 0.01 * Math.sin(i * 3.1), -3],
       mesh: { geometry: plank, material: wood },
     });
-  const pile = cylinder({ radiusTop: 0.16, radiusBottom: 0.18, height: 4.4, radialSegments: 20 });
+  const pile = cylinder({ topRadius: 0.16, bottomRadius: 0.18, height: 4.4, slices: 20 });
   const poles = [-12, -6, 0, 6, 12].flatMap((x) => [-6.2, 0.3].map((z): Vec3 => [x, 1.6, z]));
   for (const translation of poles)
     scene.createNode({ name: 'pile', translation, mesh: { geometry: pile, material: wood } });
@@ -75,7 +75,7 @@ export function createLanternNight(scene: Scene): Example {
     emissiveStrength: 0.62,
   }));
   // Few faces: each is a few pixels wide even near by, and what is lit by many lights is paid for by the face.
-  const body = sphere({ radius: 0.12, widthSegments: 10, heightSegments: 7 });
+  const body = sphere({ radius: 0.12, slices: 10, stacks: 7 });
   const lanterns = Array.from({ length: LANTERNS }, (_, i) => {
     // Thirty strings from the quay out over the water, each hanging through.
     const string = i % 30;

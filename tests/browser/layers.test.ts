@@ -69,7 +69,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('layers on %s', (backend) => {
           geometry:
             g.shape === 'plate'
               ? withTangents(plane({ width: 4, depth: 4 }))
-              : withTangents(sphere({ widthSegments: 96, heightSegments: 64 })),
+              : withTangents(sphere({ slices: 96, stacks: 64 })),
           material,
         },
       });

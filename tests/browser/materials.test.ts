@@ -67,7 +67,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('on %s', (backend) => {
       turn: mat3x3f,
       steps: u32, // = 3
     }
-    fn finalColor(s: Settings) -> vec4f {
+    fn outputColor(s: Settings) -> vec4f {
       return vec4f(s.tint * s.gain * f32(s.steps) / 3 + s.turn[2] * 0.1, 1);
     }`;
     const settings = { gain: 0.25, turn: [0, 0, 0, 0, 0, 0, 1, 2, 3] };
@@ -82,7 +82,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('on %s', (backend) => {
       out.position.x = v.position.x * 0.5 + 0.5;
       return out;
     }
-    fn finalColor(p: Fragment) -> vec4f { return vec4f(p.objectPosition.x * 0.5 + 0.5, 1, 0, 1); }`;
+    fn outputColor(p: Fragment) -> vec4f { return vec4f(p.objectPosition.x * 0.5 + 0.5, 1, 0, 1); }`;
     const { pixels } = await shoot({ wgsl, backend });
     expect(pixels[24 + 1]).toEqual([0, 0, 0, 255]);
     // The right half shows the whole plane, whose own x runs from -1 to 1.
@@ -91,7 +91,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('on %s', (backend) => {
   });
 
   test('places and directions are those of their spaces; the screen counts from the upper left', async () => {
-    const wgsl = `fn finalColor(p: Fragment) -> vec4f {
+    const wgsl = `fn outputColor(p: Fragment) -> vec4f {
       let ok = vec4f(
         f32(distance(p.normal, vec3f(0, 0, 1)) < 1e-3 && distance(p.eyeNormal, vec3f(0, 0, 1)) < 1e-3),
         f32(distance(p.objectNormal, vec3f(0, 1, 0)) < 1e-3 && abs(p.eyePosition.z + 5) < 1e-3),
@@ -105,7 +105,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('on %s', (backend) => {
   });
 
   test('the node itself is known: its place and its axes', async () => {
-    const wgsl = `fn finalColor(p: Fragment) -> vec4f {
+    const wgsl = `fn outputColor(p: Fragment) -> vec4f {
       let origin = p.objectToWorld[3];
       let up = p.objectToWorld * vec4f(0, 1, 0, 0);
       return vec4f(origin.x + 0.5, up.z, f32(distance(p.objectToWorld * vec4f(p.objectPosition, 1), p.position) < 1e-4), 1);
@@ -118,7 +118,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('on %s', (backend) => {
 
   test('attributes of the geometry come by name, between vertices in proportion', async () => {
     const wgsl = `struct Attributes { heat: f32, tint: vec3f }
-    fn finalColor(a: Attributes) -> vec4f { return vec4f(a.tint * a.heat, 1); }`;
+    fn outputColor(a: Attributes) -> vec4f { return vec4f(a.tint * a.heat, 1); }`;
     const attributes = {
       heat: { values: [0.5, 0.5, 0.5, 0.5], components: 1 as const },
       tint: { values: [1, 0, 0, 1, 0, 0, 1, 0, 0, 1, 0, 0], components: 3 as const },
@@ -132,7 +132,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('on %s', (backend) => {
       tint: vec3f, // color = #ffffff
       share: f32, // 0..1 = 1
     }
-    fn finalColor(i: InstanceSettings) -> vec4f { return vec4f(i.tint * i.share, 1); }`;
+    fn outputColor(i: InstanceSettings) -> vec4f { return vec4f(i.tint * i.share, 1); }`;
     const instances = [{ tint: [1, 0, 0] }, { tint: [0, 1, 0], share: 0.5 }];
     const { pixels, draws } = await shoot({ wgsl, backend, instances });
     expect(draws).toBe(1);
@@ -171,7 +171,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('on %s', (backend) => {
     const wgsl = `var bark: texture_2d<f32>; // color The bark
     var barkSampler: sampler;
     var heights: texture_2d<f32>; // data
-    fn finalColor(p: Fragment) -> vec4f {
+    fn outputColor(p: Fragment) -> vec4f {
       return vec4f(textureSample(bark, barkSampler, p.texcoord0).rg, textureLoad(heights, vec2i(0, 0), 0).b, 1);
     }`;
     const pixel = await stage.page.evaluate(
@@ -206,7 +206,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('on %s', (backend) => {
   });
 
   test.each([true, false])('depth and colour of what lies behind, antialias %s', async (antialias) => {
-    const wgsl = `fn finalColor(p: Fragment) -> vec4f {
+    const wgsl = `fn outputColor(p: Fragment) -> vec4f {
       let behind = sceneDepth(p.screenPosition);
       return vec4f((p.depth - behind) * 10, sceneColor(p.screenPosition).g, f32(behind > 0), 1);
     }`;
@@ -255,15 +255,15 @@ test.each([
   ['fn surface(p: Vertex) -> Surface { var s: Surface; return s; }', /"surface" cannot take a Vertex/],
   ['fn light(s: Surface) -> vec4f { return vec4f(); }', /"light" must give a vec3f/],
   [
-    'struct Settings { on: bool } fn finalColor(s: Settings) -> vec4f { return vec4f(); }',
+    'struct Settings { on: bool } fn outputColor(s: Settings) -> vec4f { return vec4f(); }',
     /"on" cannot be a bool/,
   ],
   [
-    'fn finalColor(p: Fragment) -> vec4f { return vec4f(p.norml, 1); }',
+    'fn outputColor(p: Fragment) -> vec4f { return vec4f(p.norml, 1); }',
     /rim\.wgsl:1:[\s\S]*Did you mean "normal"/,
   ],
   [
-    'struct Attributes { n: vec2i } fn finalColor(a: Attributes) -> vec4f { return vec4f(); }',
+    'struct Attributes { n: vec2i } fn outputColor(a: Attributes) -> vec4f { return vec4f(); }',
     /cannot be a vec2i/,
   ],
 ])('%s is refused with its place', async (wgsl, message) => {

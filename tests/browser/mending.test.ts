@@ -20,7 +20,7 @@ const play = (backend: Backend, seed: number, count: number, steps: number): Pro
       const next = (): number => (state = (state * 48271) % 2147483647) / 2147483647;
       const int = (n: number): number => Math.floor(next() * n);
       const scene = new Scene({ background: { color: [0, 0, 0, 1] } });
-      const geometries = [box(), sphere({ widthSegments: 8, heightSegments: 6 })];
+      const geometries = [box(), sphere({ slices: 8, stacks: 6 })];
       const color = (): [number, number, number, number] => [0.2 + next() * 0.8, 0.2 + next() * 0.8, 0.5, 1];
       const materials = Array.from({ length: 4 }, () => ({ unlit: true, baseColorFactor: color() }));
       // No two at one depth: which of them hides the other would be open.

@@ -9,7 +9,7 @@ const HOOKS = `struct Settings {
 }
 struct Attributes { offset: f32 }
 var bark: texture_2d<f32>; // The bark
-fn finalColor(s: Settings, a: Attributes) -> vec4f {
+fn outputColor(s: Settings, a: Attributes) -> vec4f {
   return vec4f(s.glow * s.edge + textureLoad(bark, vec2i(), 0).rgb * a.offset, 1);
 }`;
 

@@ -55,7 +55,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('what lies on something on %s', (ba
         });
         const target = lens.createTarget({ width: 16, height: 16 });
         const shader = compileMaterial(
-          'struct Settings { tint: vec4f } fn finalColor(c: vec4f, p: Fragment, s: Settings) -> vec4f { return c * s.tint; }',
+          'struct Settings { tint: vec4f } fn outputColor(c: vec4f, p: Fragment, s: Settings) -> vec4f { return c * s.tint; }',
           { file: 'tint.wgsl' },
         );
         const scene = new Scene();

@@ -56,7 +56,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('ways of drawing on %s', (backend) 
         }`);
       const stepped = compileMaterial(`
         fn light(s: Surface, l: Light) -> vec3f { return s.baseColor * l.color * step(0.3, dot(s.normal, l.direction)); }`);
-      const ball = sphere({ radius: 0.6, widthSegments: 24, heightSegments: 16 });
+      const ball = sphere({ radius: 0.6, slices: 24, stacks: 16 });
       const materials = [
         { baseColorFactor: [0.9, 0.9, 0.9, 1], metallicFactor: 1, roughnessFactor: 0.2 },
         { baseColorTexture: { texture: checked }, alphaMode: 'mask', doubleSided: true, metallicFactor: 0 },

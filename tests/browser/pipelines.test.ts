@@ -168,7 +168,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
         onMessage: () => undefined,
       });
       const scene = new Scene();
-      const good = compileMaterial('fn finalColor(s: Surface) -> vec4f { return vec4f(0, 1, 0, 1); }');
+      const good = compileMaterial('fn outputColor(s: Surface) -> vec4f { return vec4f(0, 1, 0, 1); }');
       const bad = {
         ...good,
         file: 'torn.wgsl',

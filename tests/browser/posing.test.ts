@@ -194,7 +194,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('bent meshes on %s', (backend) => {
           background: { color: [0, 0, 0, 1] },
           ambient: { sky: [2, 2, 2], ground: [2, 2, 2] },
         });
-        const ball = sphere({ radius: 0.4, widthSegments: 12, heightSegments: 8 });
+        const ball = sphere({ radius: 0.4, slices: 12, stacks: 8 });
         const n = ball.attributes['position']!.count;
         ball.attributes['joints0'] = attributeFrom(new Float32Array(n * 4), 4);
         ball.attributes['weights0'] = attributeFrom(

@@ -185,7 +185,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
           translation: [x, 0, -5],
           rotation: turning([1, 0, 0], Math.PI / 2),
           mesh: {
-            geometry: plane({ width: 16, depth: 16, widthSegments: 2, depthSegments: 2 }),
+            geometry: plane({ width: 16, depth: 16, cells: [2, 2] }),
             material: { baseColorFactor: red, unlit: true },
           },
         });

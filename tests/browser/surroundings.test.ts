@@ -64,7 +64,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
         scene.createNode({
           translation: looks.map((x) => x * distance),
           mesh: {
-            geometry: sphere({ radius: 1, widthSegments: 96, heightSegments: 64 }),
+            geometry: sphere({ radius: 1, slices: 96, stacks: 64 }),
             material: {
               baseColorFactor: [...g.ball.base, 1],
               metallicFactor: g.ball.metallic,
@@ -331,7 +331,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
     near(await middle({ light: 0.6, ball, shader }), [0.24, 0.12, 0.06], 0.03);
     const fog: Fog = { type: 'linear', color: [0, 0.5, 0], near: 0, far: 6 };
     near(await middle({ light: 0.6, ball, shader, fog }), [0.12, 0.31, 0.03], 0.02);
-    const final = 'fn finalColor(p: Fragment) -> vec4f { return vec4f(0.6, 0.2, 0.4, 1); }';
+    const final = 'fn outputColor(p: Fragment) -> vec4f { return vec4f(0.6, 0.2, 0.4, 1); }';
     near(await middle({ ball, shader: final, fog }), [0.3, 0.35, 0.2], 0.01);
   });
 

@@ -137,7 +137,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('swarms on %s', (backend) => {
         lens.draw(scene, eye, target);
         return { pixels: [...(await target.read())], copies: lens.ledger.triangles };
       };
-      const geometry = sphere({ radius: 0.5, widthSegments: 12, heightSegments: 8 });
+      const geometry = sphere({ radius: 0.5, slices: 12, stacks: 8 });
       const colored = (r: number, g: number, b: number) => ({
         unlit: true,
         baseColorFactor: [r, g, b, 1] as never,

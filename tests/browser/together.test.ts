@@ -23,12 +23,12 @@ describe.each<Backend>(['webgl2', 'webgpu'])('geometries of one layout on %s', (
           i % 3 === 0
             ? box({ width: 0.3 + i / 200 })
             : i % 3 === 1
-              ? sphere({ radius: 0.3 + i / 300, widthSegments: 8 + (i % 9), heightSegments: 7 })
+              ? sphere({ radius: 0.3 + i / 300, slices: 8 + (i % 9), stacks: 7 })
               : cylinder({
-                  radiusTop: 0.2,
-                  radiusBottom: 0.2,
+                  topRadius: 0.2,
+                  bottomRadius: 0.2,
                   height: 0.5 + i / 100,
-                  radialSegments: 5 + (i % 7),
+                  slices: 5 + (i % 7),
                 });
         const material = {
           baseColorFactor: [(i % 7) / 7, (i % 5) / 5, 0.5, 1] as [number, number, number, number],
@@ -82,7 +82,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('geometries of one layout on %s', (
         scene.createNode({
           translation: [(i % 10) - 4.5, 0.6, Math.floor(i / 10) - 3],
           scale: [0.3, 0.3, 0.3],
-          mesh: { geometry: sphere({ radius: 0.5 + i / 100, widthSegments: 24, heightSegments: 16 }) },
+          mesh: { geometry: sphere({ radius: 0.5 + i / 100, slices: 24, stacks: 16 }) },
         }),
       );
       await draw();

@@ -64,7 +64,7 @@ test('where the look does not hold it writes nothing, says by how much, and ends
         {
           name: 'ball',
           children: [],
-          mesh: { primitives: [{ geometry: sphere({ widthSegments: 64, heightSegments: 48 }) }] },
+          mesh: { primitives: [{ geometry: sphere({ slices: 64, stacks: 48 }) }] },
         },
       ],
     }),

@@ -228,7 +228,7 @@ test('while serving, a change replaces the shader in the running page', async ()
 const glow = (color: string): string => `struct Settings {
   gain: f32, // 0..1 = 1
 }
-fn finalColor(s: Settings) -> vec4f {
+fn outputColor(s: Settings) -> vec4f {
   return vec4f(${color} * s.gain, 1);
 }
 `;

@@ -24,7 +24,7 @@ function stage(count = 200): Stage {
   const device = new TraceDevice();
   const lens = lensOn(device, { onMessage: () => undefined });
   const scene = new Scene();
-  const geometries = [box(), sphere({ widthSegments: 6, heightSegments: 4 })];
+  const geometries = [box(), sphere({ slices: 6, stacks: 4 })];
   const materials: Material[] = [{}, { metallicFactor: 0 }];
   const nodes = Array.from({ length: count }, (_, i) =>
     scene.createNode({

@@ -73,7 +73,7 @@ test('a steady frame of moving nodes allocates nothing that grows', () => {
   const collect = vm.runInNewContext('gc') as () => void;
   const { device, lens, scene, eye } = stage();
   device.recording = false;
-  const [a, b]: Geometry[] = [box(), sphere({ widthSegments: 8, heightSegments: 4 })];
+  const [a, b]: Geometry[] = [box(), sphere({ slices: 8, stacks: 4 })];
   const nodes = Array.from({ length: 200 }, (_, i) =>
     scene.createNode({
       translation: [(i % 25) - 12, 0, -i / 25],
@@ -108,10 +108,7 @@ test('1,000 frames over a swarm past which the eye moves keep nothing', async ()
   const { device, lens, scene, eye } = stage();
   device.recording = false;
   const { translations } = scatterOnGrid({ width: 60, depth: 60, spacing: 0.5 });
-  const levels = [
-    { geometry: box(), pixels: 20 },
-    { geometry: sphere({ widthSegments: 4, heightSegments: 2 }) },
-  ];
+  const levels = [{ geometry: box(), pixels: 20 }, { geometry: sphere({ slices: 4, stacks: 2 }) }];
   scene.createNode({ mesh: new Swarm({ levels, placings: { translations }, thin: { pixels: 8 } }) });
   await lens.load(scene);
   let at = 0;
@@ -153,7 +150,7 @@ test('geometry and materials that are no longer drawn leave the GPU after a whil
   const { lens, scene, eye } = stage();
   lens.draw(scene, eye);
   const bare = lens.ledger.living.bufferBytes;
-  const node = scene.createNode({ mesh: { geometry: sphere({ widthSegments: 64, heightSegments: 64 }) } });
+  const node = scene.createNode({ mesh: { geometry: sphere({ slices: 64, stacks: 64 }) } });
   lens.draw(scene, eye);
   const full = lens.ledger.living.bufferBytes;
   node.remove();

@@ -34,7 +34,7 @@ test('a stain on a floor is as large as was asked, lies just above it, and shows
   const scene = new Scene();
   const floor = scene.createNode({
     name: 'quay',
-    mesh: { geometry: plane({ width: 10, depth: 10, widthSegments: 7 }) },
+    mesh: { geometry: plane({ width: 10, depth: 10, cells: [7, 1] }) },
   });
   const [stain, ...others] = placeDecal(scene, {
     position: [1, 0, 2],

@@ -19,7 +19,7 @@ function random(seed: number): () => number {
 }
 
 const camera = { type: 'perspective', yfov: 1, znear: 0.1 } as const;
-const GEOMETRIES = [box(), sphere({ widthSegments: 6, heightSegments: 4 }), box({ width: 3 })];
+const GEOMETRIES = [box(), sphere({ slices: 6, stacks: 4 }), box({ width: 3 })];
 
 /** What is to be seen, found by looking at every node by itself. */
 function expected(scene: Scene, eye: SceneNode): Map<string, number> {

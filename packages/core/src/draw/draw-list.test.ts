@@ -107,7 +107,7 @@ test('a node is framed by its vertices, not by the empty corners of its box', ()
   const scene = new Scene();
   const node = scene.createNode({
     translation: [3, 1, -2],
-    mesh: { geometry: sphere({ radius: 2, widthSegments: 64, heightSegments: 32 }) },
+    mesh: { geometry: sphere({ radius: 2, slices: 64, stacks: 32 }) },
   });
   scene.createNode({ parent: node, translation: [0, 50, 0], visible: false, mesh: { geometry: box() } });
   const { translation, rotation, target, distance, znear } = frameNode(node, {
@@ -171,7 +171,7 @@ test('culling agrees with projecting a cloud of points, under any transform', ()
     fc.property(fc.tuple(number, number, number), fc.tuple(number, number, number), (translation, scale) => {
       const scene = new Scene();
       const eye = scene.createNode({ camera: perspective });
-      const geometry = sphere({ radius: 1, widthSegments: 8, heightSegments: 6 });
+      const geometry = sphere({ radius: 1, slices: 8, stacks: 6 });
       const node = scene.createNode({ translation, scale, mesh: { geometry } });
       const list = listOf(scene, eye);
       const view = viewOf(eye);

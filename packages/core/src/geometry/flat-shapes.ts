@@ -1,6 +1,6 @@
 import { watchOptions } from '#watch';
 import type { Geometry } from './geometry.js';
-import { length, segments } from './limits.js';
+import { cellsOf, length, segments } from './limits.js';
 import { addDisc, Surface } from './surface.js';
 
 export interface PlaneOptions {
@@ -8,22 +8,21 @@ export interface PlaneOptions {
   width?: number;
   /** Along Z, metres. Default 1. */
   depth?: number;
-  /** Cells along X and along Z. Default 1. */
-  widthSegments?: number;
-  depthSegments?: number;
+  /** Along X and along Z, 1 or more each. Default `[1, 1]`. */
+  cells?: readonly [number, number];
 }
 
 /** A rectangle in the XZ plane about the origin, facing up (+Y); texture v runs towards +Z. */
 export function plane(options: PlaneOptions = {}): Geometry {
-  watchOptions('plane', options, ['width', 'depth', 'widthSegments', 'depthSegments']);
+  watchOptions('plane', options, ['width', 'depth', 'cells']);
   const width = length('width', options.width ?? 1);
   const depth = length('depth', options.depth ?? 1);
+  const [across, along] = cellsOf(options.cells ?? [1, 1], 2) as [number, number];
   const surface = new Surface();
-  surface.grid(
-    segments('widthSegments', options.widthSegments ?? 1, 1),
-    segments('depthSegments', options.depthSegments ?? 1, 1),
-    (u, v) => ({ position: [(u - 0.5) * width, 0, (v - 0.5) * depth], normal: [0, 1, 0] }),
-  );
+  surface.grid(across, along, (u, v) => ({
+    position: [(u - 0.5) * width, 0, (v - 0.5) * depth],
+    normal: [0, 1, 0],
+  }));
   return surface.finish('plane');
 }
 
@@ -51,31 +50,19 @@ export interface BoxOptions {
   width?: number;
   height?: number;
   depth?: number;
-  widthSegments?: number;
-  heightSegments?: number;
-  depthSegments?: number;
+  /** Along X, Y and Z, 1 or more each. Default `[1, 1, 1]`. */
+  cells?: readonly [number, number, number];
 }
 
 /** A box about the origin; each face has the whole texture, upright on the four sides. */
 export function box(options: BoxOptions = {}): Geometry {
-  watchOptions('box', options, [
-    'width',
-    'height',
-    'depth',
-    'widthSegments',
-    'heightSegments',
-    'depthSegments',
-  ]);
+  watchOptions('box', options, ['width', 'height', 'depth', 'cells']);
   const size = [
     length('width', options.width ?? 1),
     length('height', options.height ?? 1),
     length('depth', options.depth ?? 1),
   ] as const;
-  const cells = [
-    segments('widthSegments', options.widthSegments ?? 1, 1),
-    segments('heightSegments', options.heightSegments ?? 1, 1),
-    segments('depthSegments', options.depthSegments ?? 1, 1),
-  ] as const;
+  const cells = cellsOf(options.cells ?? [1, 1, 1], 3) as [number, number, number];
   const surface = new Surface();
   for (const { normal, right, down } of BOX_FACES) {
     const axis = (v: readonly number[]): 0 | 1 | 2 => (v[0] ? 0 : v[1] ? 1 : 2);

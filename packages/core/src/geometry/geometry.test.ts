@@ -73,34 +73,24 @@ function measure(geometry: Geometry): Measures {
 
 /** Closed shapes with the volume that solid geometry gives them, and how near a fine mesh must come. */
 const SOLIDS: [string, Geometry, number, number][] = [
-  ['box', box({ width: 2, height: 3, depth: 4, widthSegments: 2, heightSegments: 3 }), 24, 1e-6],
-  ['sphere', sphere({ radius: 1, widthSegments: 96, heightSegments: 48 }), (4 / 3) * Math.PI, 0.005],
+  ['box', box({ width: 2, height: 3, depth: 4, cells: [2, 3, 1] }), 24, 1e-6],
+  ['sphere', sphere({ radius: 1, slices: 96, stacks: 48 }), (4 / 3) * Math.PI, 0.005],
   ['icosphere', icosphere({ radius: 1, subdivisions: 5 }), (4 / 3) * Math.PI, 0.005],
-  [
-    'cylinder',
-    cylinder({ radiusTop: 1, radiusBottom: 1, height: 2, radialSegments: 128 }),
-    2 * Math.PI,
-    0.001,
-  ],
+  ['cylinder', cylinder({ topRadius: 1, bottomRadius: 1, height: 2, slices: 128 }), 2 * Math.PI, 0.001],
   [
     'cut cone',
-    cylinder({ radiusTop: 1, radiusBottom: 2, height: 3, radialSegments: 128, heightSegments: 3 }),
+    cylinder({ topRadius: 1, bottomRadius: 2, height: 3, slices: 128, stacks: 3 }),
     7 * Math.PI,
     0.001,
   ],
-  ['cone', cone({ radius: 1, height: 3, radialSegments: 128 }), Math.PI, 0.001],
+  ['cone', cone({ radius: 1, height: 3, slices: 128 }), Math.PI, 0.001],
   [
     'capsule',
-    capsule({ radius: 1, height: 2, radialSegments: 128, capSegments: 32 }),
+    capsule({ radius: 1, height: 2, slices: 128, stacks: 32 }),
     2 * Math.PI + (4 / 3) * Math.PI,
     0.002,
   ],
-  [
-    'torus',
-    torus({ radius: 2, tubeRadius: 0.5, radialSegments: 128, tubeSegments: 64 }),
-    2 * Math.PI ** 2 * 2 * 0.25,
-    0.003,
-  ],
+  ['torus', torus({ radius: 2, tubeRadius: 0.5, rings: 128, sides: 64 }), 2 * Math.PI ** 2 * 2 * 0.25, 0.003],
   [
     'lathe',
     lathe({
@@ -123,7 +113,7 @@ const SOLIDS: [string, Geometry, number, number][] = [
         [0, 0, 4],
       ],
       radius: 0.5,
-      radialSegments: 96,
+      sides: 96,
     }),
     Math.PI,
     0.002,
@@ -143,7 +133,7 @@ test.each(SOLIDS)('%s is closed, faces outwards and has its volume', (_, geometr
 });
 
 test('flat shapes face up and have their area', () => {
-  expect(measure(plane({ width: 2, depth: 3, widthSegments: 4 })).area).toBeCloseTo(6, 6);
+  expect(measure(plane({ width: 2, depth: 3, cells: [4, 1] })).area).toBeCloseTo(6, 6);
   const ring = measure(disc({ radius: 2, innerRadius: 1, segments: 256 }));
   expect(ring.area).toBeCloseTo(3 * Math.PI, 2);
   expect(ring.wrongNormals).toBe(0);
@@ -279,8 +269,9 @@ test('the hull of random points holds them all and is closed', () => {
 test.each([
   ['a radius of zero', () => sphere({ radius: 0 }), 'radius is 0'],
   ['a size that is not a number', () => box({ width: Number.NaN }), 'width is NaN'],
-  ['two segments around', () => cylinder({ radialSegments: 2 }), 'radialSegments is 2'],
-  ['a million segments', () => plane({ widthSegments: 1e6 }), 'widthSegments is 1000000'],
+  ['two segments around', () => cylinder({ slices: 2 }), 'slices is 2'],
+  ['a million segments', () => plane({ cells: [1e6, 1] }), 'cells[0] is 1000000'],
+  ['one count for two axes', () => plane({ cells: 4 as never }), 'cells is 4'],
   ['too many subdivisions', () => icosphere({ subdivisions: 12 }), 'subdivisions'],
   ['a profile of one point', () => lathe({ profile: [[1, 0]] }), '1 points'],
   [

@@ -23,3 +23,13 @@ export function segments(name: string, value: number, least: number, most = MOST
   }
   return value;
 }
+
+/** Counts of cells along each axis. */
+export function cellsOf(cells: readonly number[], axes: number): number[] {
+  if (!Array.isArray(cells) || cells.length !== axes) {
+    throw new LensError('geometry/segments', `cells is ${JSON.stringify(cells)}`, {
+      hint: `Give a list of ${axes} counts, one for each axis.`,
+    });
+  }
+  return cells.map((count: number, axis) => segments(`cells[${axis}]`, count, 1));
+}

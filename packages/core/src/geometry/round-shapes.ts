@@ -8,19 +8,19 @@ export interface SphereOptions {
   /** Metres. Default 0.5. */
   radius?: number;
   /** Around the Y axis, 3 or more. Default 32. */
-  widthSegments?: number;
+  slices?: number;
   /** From pole to pole, 2 or more. Default 16. */
-  heightSegments?: number;
+  stacks?: number;
 }
 
 /** A sphere by latitude and longitude; the texture's middle faces +Z, its top is the +Y pole. */
 export function sphere(options: SphereOptions = {}): Geometry {
-  watchOptions('sphere', options, ['radius', 'widthSegments', 'heightSegments']);
+  watchOptions('sphere', options, ['radius', 'slices', 'stacks']);
   const radius = length('radius', options.radius ?? 0.5);
   const surface = new Surface();
   surface.grid(
-    segments('widthSegments', options.widthSegments ?? 32, 3),
-    segments('heightSegments', options.heightSegments ?? 16, 2),
+    segments('slices', options.slices ?? 32, 3),
+    segments('stacks', options.stacks ?? 16, 2),
     (u, v) => {
       const normal = around(u, ...circle(v / 2));
       return { position: [normal[0] * radius, normal[1] * radius, normal[2] * radius], normal };
@@ -122,34 +122,28 @@ function cutInFour(points: Point[], triangles: number[]): void {
 
 export interface CylinderOptions {
   /** Metres. Default 0.5 each; one of the two may be 0. */
-  radiusTop?: number;
-  radiusBottom?: number;
+  topRadius?: number;
+  bottomRadius?: number;
   /** Along Y, metres. Default 1. */
   height?: number;
   /** Around, 3 or more. Default 32. */
-  radialSegments?: number;
-  heightSegments?: number;
+  slices?: number;
+  /** From end to end, 1 or more. Default 1. */
+  stacks?: number;
   /** Closes both ends. Default true. */
   capped?: boolean;
 }
 
 /** A cylinder (or cut cone) about the Y axis, its middle at the origin. */
 export function cylinder(options: CylinderOptions = {}): Geometry {
-  watchOptions('cylinder', options, [
-    'radiusTop',
-    'radiusBottom',
-    'height',
-    'radialSegments',
-    'heightSegments',
-    'capped',
-  ]);
-  const top = length('radiusTop', options.radiusTop ?? 0.5, 0, true);
-  const bottom = length('radiusBottom', options.radiusBottom ?? 0.5, top === 0 ? 0 : 0, top > 0);
+  watchOptions('cylinder', options, ['topRadius', 'bottomRadius', 'height', 'slices', 'stacks', 'capped']);
+  const top = length('topRadius', options.topRadius ?? 0.5, 0, true);
+  const bottom = length('bottomRadius', options.bottomRadius ?? 0.5, top === 0 ? 0 : 0, top > 0);
   const height = length('height', options.height ?? 1);
-  const around_ = segments('radialSegments', options.radialSegments ?? 32, 3);
+  const around_ = segments('slices', options.slices ?? 32, 3);
   const surface = new Surface();
   const slope = unit([height, bottom - top, 0]);
-  surface.grid(around_, segments('heightSegments', options.heightSegments ?? 1, 1), (u, v) => ({
+  surface.grid(around_, segments('stacks', options.stacks ?? 1, 1), (u, v) => ({
     position: around(u, top + (bottom - top) * v, height * (0.5 - v)),
     normal: around(u, slope[0], slope[1]),
   }));
@@ -164,16 +158,16 @@ export interface ConeOptions {
   /** Of the foot, metres. Default 0.5. */
   radius?: number;
   height?: number;
-  radialSegments?: number;
-  heightSegments?: number;
+  slices?: number;
+  stacks?: number;
   capped?: boolean;
 }
 
 /** A cone about the Y axis, its tip up, the middle of its height at the origin. */
 export function cone(options: ConeOptions = {}): Geometry {
-  watchOptions('cone', options, ['radius', 'height', 'radialSegments', 'heightSegments', 'capped']);
+  watchOptions('cone', options, ['radius', 'height', 'slices', 'stacks', 'capped']);
   const { radius, ...rest } = options;
-  const geometry = cylinder({ ...rest, radiusTop: 0, radiusBottom: length('radius', radius ?? 0.5) });
+  const geometry = cylinder({ ...rest, topRadius: 0, bottomRadius: length('radius', radius ?? 0.5) });
   geometry.name = 'cone';
   return geometry;
 }
@@ -183,17 +177,17 @@ export interface CapsuleOptions {
   radius?: number;
   /** Of the straight part between them, metres, 0 or more. Default 0.5. */
   height?: number;
-  radialSegments?: number;
+  slices?: number;
   /** Of each round end, 1 or more. Default 8. */
-  capSegments?: number;
+  stacks?: number;
 }
 
 /** A cylinder with half spheres for ends, about the Y axis. Texture v follows the outline's length. */
 export function capsule(options: CapsuleOptions = {}): Geometry {
-  watchOptions('capsule', options, ['radius', 'height', 'radialSegments', 'capSegments']);
+  watchOptions('capsule', options, ['radius', 'height', 'slices', 'stacks']);
   const radius = length('radius', options.radius ?? 0.25);
   const height = length('height', options.height ?? 0.5, 0, true);
-  const cap = segments('capSegments', options.capSegments ?? 8, 1);
+  const cap = segments('stacks', options.stacks ?? 8, 1);
   const arc = (radius * Math.PI) / 2;
   const total = 2 * arc + height;
   const rows = 2 * cap + 1;
@@ -210,7 +204,7 @@ export function capsule(options: CapsuleOptions = {}): Geometry {
     };
   };
   surface.grid(
-    segments('radialSegments', options.radialSegments ?? 32, 3),
+    segments('slices', options.slices ?? 32, 3),
     rows,
     (u, v) => {
       const { sin, cos, y } = ring(v);
@@ -226,19 +220,21 @@ export interface TorusOptions {
   radius?: number;
   /** Of the tube, metres. Default 0.15. */
   tubeRadius?: number;
-  radialSegments?: number;
-  tubeSegments?: number;
+  /** Of the tube along its way around the axis, 3 or more. Default 48. */
+  rings?: number;
+  /** Of the tube around itself, 3 or more. Default 16. */
+  sides?: number;
 }
 
 /** A ring lying in the XZ plane. */
 export function torus(options: TorusOptions = {}): Geometry {
-  watchOptions('torus', options, ['radius', 'tubeRadius', 'radialSegments', 'tubeSegments']);
+  watchOptions('torus', options, ['radius', 'tubeRadius', 'rings', 'sides']);
   const tube = length('tubeRadius', options.tubeRadius ?? 0.15);
   const radius = length('radius', options.radius ?? 0.4);
   const surface = new Surface();
   surface.grid(
-    segments('radialSegments', options.radialSegments ?? 48, 3),
-    segments('tubeSegments', options.tubeSegments ?? 16, 3),
+    segments('rings', options.rings ?? 48, 3),
+    segments('sides', options.sides ?? 16, 3),
     (u, v) => {
       // From the inside, over the top, to the outside and back below.
       const [sin, cos] = circle(v);

@@ -89,7 +89,7 @@ export interface TubeOptions {
   /** Along the whole path. Default 8 for each of its points. */
   segments?: number;
   /** Around, 3 or more. Default 8. */
-  radialSegments?: number;
+  sides?: number;
   /** Closes the ends of an open tube. Default true. */
   capped?: boolean;
 }
@@ -100,7 +100,7 @@ export interface TubeOptions {
  * Frames", 2008); what a closed tube twists in all is spread over its length.
  */
 export function tube(options: TubeOptions): Geometry {
-  watchOptions('tube', options, ['path', 'radius', 'closed', 'segments', 'radialSegments', 'capped']);
+  watchOptions('tube', options, ['path', 'radius', 'closed', 'segments', 'sides', 'capped']);
   const path = options.path.filter(
     (p, i) => i === 0 || Math.hypot(...p.map((x, k) => x - options.path[i - 1]![k]!)) > 0,
   );
@@ -116,7 +116,7 @@ export function tube(options: TubeOptions): Geometry {
   }
   path.flat().forEach((value, i) => length(`number ${i} of the path`, value, -Infinity, true));
   const radius = length('radius', options.radius ?? 0.05);
-  const around = segments('radialSegments', options.radialSegments ?? 8, 3);
+  const around = segments('sides', options.sides ?? 8, 3);
   const count = segments('segments', options.segments ?? Math.min(MOST_SEGMENTS, path.length * 8), 1);
   const frames = carryFrames(
     Array.from({ length: count + 1 }, (_, i) => curvePoint(path, i / count, closed)),

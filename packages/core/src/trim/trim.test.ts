@@ -157,7 +157,7 @@ test('dedupe makes one of what is the same, and none of what a clip moves by its
 
 test('geometries that are others, moved, become nodes that share one', async () => {
   const moved = (x: number): Geometry => {
-    const geometry = sphere({ radius: 0.4, widthSegments: 12, heightSegments: 8 });
+    const geometry = sphere({ radius: 0.4, slices: 12, stacks: 8 });
     const places = Float32Array.from(
       attributeFloats(geometry.attributes['position']!),
       (v, i) => v + (i % 3 === 0 ? x : 0),
@@ -219,7 +219,7 @@ test('primitives and nodes are joined where one draw can be all of them, and loo
 
 test('welding and reordering keep every triangle, with fewer vertices to work on', async () => {
   const loose = (): Geometry => {
-    const { attributes, indices } = sphere({ widthSegments: 24, heightSegments: 16 });
+    const { attributes, indices } = sphere({ slices: 24, stacks: 16 });
     const order = Uint32Array.from(indices!);
     // Triangles in an order that no cache likes.
     const shuffled = [...Array(order.length / 3).keys()].sort(
@@ -276,7 +276,7 @@ test('quantised attributes stay within half a step, places too, and the file is 
 
 test('levels are coarser with a growing error, come back from the file, and are drawn as levels', async () => {
   const asset = await model([
-    { name: 'float', mesh: mesh(sphere({ radius: 1, widthSegments: 48, heightSegments: 32 })) },
+    { name: 'float', mesh: mesh(sphere({ radius: 1, slices: 48, stacks: 32 })) },
     { name: 'crate', mesh: mesh(box()) },
   ]);
   await trimAsset(asset, only('levels', {}));
@@ -319,7 +319,7 @@ test('packed files are smaller, valid, and the same when they are read', async (
   await MeshoptEncoder.ready;
   const options: WriteOptions = { compress: MeshoptEncoder };
   const asset = await model([
-    { name: 'ball', mesh: mesh(sphere({ widthSegments: 40, heightSegments: 30 })) },
+    { name: 'ball', mesh: mesh(sphere({ slices: 40, stacks: 30 })) },
     { name: 'crate', mesh: mesh(box()) },
   ]);
   const [plain, packed] = [writeGlb(asset), writeGlb(asset, options)];
@@ -338,7 +338,7 @@ test('packed files are smaller, valid, and the same when they are read', async (
 });
 
 test('large geometries are cut into parts that lie together, and are the same all together', async () => {
-  const ball = sphere({ widthSegments: 120, heightSegments: 90 });
+  const ball = sphere({ slices: 120, stacks: 90 });
   const bent = { ...box(), targets: [{ attributes: { position: box().attributes['position']! } }] };
   const asset = await model([
     { name: 'ball', mesh: mesh(ball) },

@@ -120,8 +120,8 @@ export function compileHooks<S = Record<string, unknown>>(
     isMarched: outline.hooks.march !== undefined,
     // What it imports may ask too.
     isTimed: /\bframe\s*\.\s*(time|delta)\b/.test([text, ...Object.values(options.sources ?? {})].join('\n')),
-    isGatherable: !outline.hooks.march && !outline.hooks.light && !outline.hooks.finalColor,
-    isLit: outline.hooks.finalColor === undefined || outline.hooks.finalColor.includes('vec4f'),
+    isGatherable: !outline.hooks.march && !outline.hooks.light && !outline.hooks.outputColor,
+    isLit: outline.hooks.outputColor === undefined || outline.hooks.outputColor.includes('vec4f'),
   } as MaterialShader<S>;
 }
 

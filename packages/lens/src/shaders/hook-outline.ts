@@ -31,7 +31,7 @@ export const HOOKS = {
   surface: { takes: ['Fragment'], gives: 'Surface' },
   march: { takes: ['Ray'], gives: 'Hit' },
   light: { takes: ['Surface', 'Light', 'Fragment'], gives: 'vec3f' },
-  finalColor: { takes: ['vec4f', 'Surface', 'Fragment'], gives: 'vec4f' },
+  outputColor: { takes: ['vec4f', 'Surface', 'Fragment'], gives: 'vec4f' },
 } as const;
 const OWN = ['Settings', 'InstanceSettings', 'Attributes'];
 

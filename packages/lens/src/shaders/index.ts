@@ -31,7 +31,7 @@ export { type HookName, HOOKS } from './hook-outline.js';
 export { type ImportedShader, materialTypes, settingsOf, settingsTypes, typesPath } from './module-types.js';
 
 /**
- * Compiles a module of hooks (`displace`, `surface`, `light`, `finalColor`) into the shader of a material, for
+ * Compiles a module of hooks (`displace`, `surface`, `light`, `outputColor`) into the shader of a material, for
  * both GPU interfaces. Pages that import their `.wgsl` files through the Vite plugin have this done when they
  * are built, and carry no compiler.
  *

@@ -10,7 +10,7 @@ import { LOCATION } from './locations.js';
 export function meshModule(author?: HookOutline, isFull = false): string {
   const hooks = author?.hooks ?? {};
   const { attributes = [], instanceSettings = [], features = [] } = author ?? {};
-  const fragmentHooks = [hooks.surface, hooks.march, hooks.light, hooks.finalColor].filter(
+  const fragmentHooks = [hooks.surface, hooks.march, hooks.light, hooks.outputColor].filter(
     (hook) => hook !== undefined,
   );
   const inFragment = (type: string): boolean => fragmentHooks.some((takes) => takes.includes(type));
@@ -370,10 +370,10 @@ function shadeFunction(author: HookOutline | undefined, custom: readonly Varying
     vec4f: 'vec4f(color, alpha)',
   };
   // A final colour that takes no lit colour needs no light at all, and is shown as given.
-  const final = hooks.finalColor;
+  const final = hooks.outputColor;
   const isShownAsGiven = final !== undefined && !final.includes('vec4f');
   const body = isShownAsGiven
-    ? `${final.includes('Surface') ? `  let s = ${surfaceCall(hooks.surface, values)};\n` : ''}  let given = ${call('finalColor', final, values)};
+    ? `${final.includes('Surface') ? `  let s = ${surfaceCall(hooks.surface, values)};\n` : ''}  let given = ${call('outputColor', final, values)};
   let alpha = coverage(given.a);
   return ${asGiven('given.rgb', 'alpha', isFull)};`
     : litBody(hooks, values, isFull);
@@ -536,26 +536,26 @@ function litBody(hooks: HookOutline['hooks'], values: Record<string, string>, is
       ? 'layeredShine(layered, s, l)'
       : 'shine(shading, l)';
   // The last hook has its say whether there is light or not.
-  const unlit = hooks.finalColor
+  const unlit = hooks.outputColor
     ? `  if isUnlit {
     let color = s.baseColor;
     let alpha = coverage(s.alpha);
-    let given = ${call('finalColor', hooks.finalColor, values)};
+    let given = ${call('outputColor', hooks.outputColor, values)};
     return ${asGiven('given.rgb', 'coverage(given.a)', isFull)};
   }`
     : hooks.surface
       ? `  if isUnlit { return ${asGiven('s.baseColor', 'coverage(s.alpha)', isFull)}; }`
       : '';
   const plainUnlit =
-    hooks.surface || hooks.finalColor
+    hooks.surface || hooks.outputColor
       ? ''
       : `  if isUnlit {
     let base = baseColorAt(p);
     let a = coverage(base.a);
     return ${asGiven('base.rgb', 'a', isFull)};
   }`;
-  const final = hooks.finalColor
-    ? `  let given = ${call('finalColor', hooks.finalColor, values)};
+  const final = hooks.outputColor
+    ? `  let given = ${call('outputColor', hooks.outputColor, values)};
   color = given.rgb;
   alpha = coverage(given.a);`
     : '';

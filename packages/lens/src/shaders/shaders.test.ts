@@ -103,7 +103,7 @@ test('a shader material begins with every setting at its default, in arrays of i
 
 test('functions of the hooks run on the CPU, where a test can see their values', () => {
   const shader = linkMaterial(
-    'fn falloff(x: f32) -> f32 { return pow(1 - x, 2); }\nfn finalColor() -> vec4f { return vec4f(falloff(0)); }',
+    'fn falloff(x: f32) -> f32 { return pow(1 - x, 2); }\nfn outputColor() -> vec4f { return vec4f(falloff(0)); }',
   );
   expect(runWgsl(shader, 'falloff', [0.75])).toBe(0.0625);
 });
@@ -116,11 +116,11 @@ test.each<[string, string, RegExp]>([
     /no vertices to displace/,
   ],
   [
-    'struct Attributes { a: vec4f, b: vec4f, c: vec4f, d: f32 }\nstruct InstanceSettings { e: f32, f: f32, g: f32, h: f32, i: f32, j: f32 }\nfn finalColor() -> vec4f { return vec4f(); }',
+    'struct Attributes { a: vec4f, b: vec4f, c: vec4f, d: f32 }\nstruct InstanceSettings { e: f32, f: f32, g: f32, h: f32, i: f32, j: f32 }\nfn outputColor() -> vec4f { return vec4f(); }',
     'material/attribute',
     /there is no room for "i"/,
   ],
-  ['fn finalColor() -> vec4f {', 'wgsl/expected', /the text ends/],
+  ['fn outputColor() -> vec4f {', 'wgsl/expected', /the text ends/],
 ])('%s is found wrong with its code', (text, code, message) => {
   const [first] = checkMaterial(text);
   expect([first?.code, first?.severity, first?.file]).toEqual([code, 'error', 'material.wgsl']);
@@ -130,7 +130,7 @@ test.each<[string, string, RegExp]>([
 test('modules of hooks are told from shaders with entry points and from libraries', () => {
   expect(holdsHooks(KELP)).toBe(true);
   expect(holdsHooks('fn falloff(x: f32) -> f32 { return x; }')).toBe(false);
-  expect(holdsHooks('@fragment fn finalColor() -> @location(0) vec4f { return vec4f(); }')).toBe(false);
+  expect(holdsHooks('@fragment fn outputColor() -> @location(0) vec4f { return vec4f(); }')).toBe(false);
   expect(holdsHooks('fn surface(')).toBe(false);
 });
 

@@ -24,7 +24,7 @@ const draco = await (
 ).createEncoderModule({});
 
 const NORMAL_ID = 1;
-const grid = plane({ width: 8, depth: 6, widthSegments: 12, depthSegments: 9 });
+const grid = plane({ width: 8, depth: 6, cells: [12, 9] });
 
 /** A grid, packed by the package's own encoder. */
 function packed(geometry: Geometry): Uint8Array {

@@ -33,7 +33,7 @@ test.each([
 ] as const)(
   '%s, version %i, of %i segments, gives the ring back to the bit',
   async (name, version, segments) => {
-    const ring = torus({ radialSegments: segments, tubeSegments: segments / 2 });
+    const ring = torus({ rings: segments, sides: segments / 2 });
     const asset = await read(packed(ring, name, version));
     expect(asset.extensionsRequired).toEqual([name]);
     const { geometry } = asset.meshes[0]!.primitives[0]!;
@@ -44,7 +44,7 @@ test.each([
 );
 
 test('damage in a large view is told with its place, as in a small one', async () => {
-  const whole = packed(torus({ radialSegments: 200, tubeSegments: 100 }), 'EXT_meshopt_compression', 0);
+  const whole = packed(torus({ rings: 200, sides: 100 }), 'EXT_meshopt_compression', 0);
   // The first byte of a packed view says what it is.
   whole.buffer[0] = 0;
   await expect(read(whole)).rejects.toMatchObject({

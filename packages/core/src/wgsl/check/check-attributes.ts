@@ -17,8 +17,8 @@ export function ioAttributes(c: CheckContext, attributes: Attribute[], alsoAllow
       case 'blend_src':
         if (!c.features.has('dual_source_blending'))
           throw c.fault('feature', '@blend_src needs "enable dual_source_blending;"', span);
-        io.blendSrc = attributeNumber(c, attribute);
-        if (io.blendSrc > 1) throw c.fault('attribute', '@blend_src is 0 or 1', span);
+        io.secondSource = attributeNumber(c, attribute);
+        if (io.secondSource > 1) throw c.fault('attribute', '@blend_src is 0 or 1', span);
         break;
       case 'builtin': {
         const [arg] = args;

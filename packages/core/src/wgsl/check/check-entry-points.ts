@@ -102,7 +102,7 @@ function checkIo(
   if (isVarying && of !== F32 && of !== F16 && io.interpolate?.[0] !== 'flat') {
     throw c.fault('io', `whole numbers between the stages need @interpolate(flat)`, span);
   }
-  const key = io.location * 2 + (io.blendSrc ?? 0);
+  const key = io.location * 2 + (io.secondSource ?? 0);
   if (locations.has(key)) throw c.fault('io', `@location(${io.location}) is there twice`, span);
   locations.add(key);
 }

@@ -124,7 +124,7 @@ function outputText(glsl: GlslState, type: Type, io: IoAttributes, span: Span): 
     default:
       throw glsl.refuse(`WebGL2 has no @builtin(${io.builtin})`, span);
   }
-  if (io.blendSrc !== undefined) throw glsl.refuse('WebGL2 has no blending by two sources', span);
+  if (io.secondSource !== undefined) throw glsl.refuse('WebGL2 has no blending by two sources', span);
   if (glsl.entry.stage === 'fragment') {
     const name = glsl.names.fresh(`umber_out${io.location}`);
     glsl.globalText.push(`layout(location = ${io.location}) out ${typeText(glsl, type)} ${name};`);

@@ -160,7 +160,7 @@ export interface Param {
 export interface IoAttributes {
   builtin?: string;
   location?: number;
-  blendSrc?: number;
+  secondSource?: number;
   interpolate?: string[];
   invariant?: boolean;
 }

@@ -70,6 +70,6 @@ export interface Webgl2Pipeline extends DevicePipeline {
   readonly depthCompare: number;
   readonly depthWrite: boolean;
   /** Factors of colour (source, destination), then of alpha. */
-  readonly colorWrite: boolean;
+  readonly writesColor: boolean;
   readonly blend: readonly number[] | undefined;
 }

@@ -304,7 +304,7 @@ export class Webgl2Device implements api.Device {
       clockwise: options.frontFace === 'cw',
       depthCompare: depth ? compareFunction(gl, depth.compare) : 0,
       depthWrite: depth?.write ?? false,
-      colorWrite: options.targets?.[0]?.write !== false,
+      writesColor: options.targets?.[0]?.write !== false,
       blend:
         blend &&
         [blend.color, blend.alpha].flatMap(({ srcFactor, dstFactor }) => [

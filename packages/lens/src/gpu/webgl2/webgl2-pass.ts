@@ -42,7 +42,7 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
   }[] = [];
   private readonly clip = new Float32Array(4);
   private depthWrite = true;
-  private colorWrite = true;
+  private writesColor = true;
   private blendOn = false;
   private blend: Webgl2Pipeline['blend'];
   private cullFace = 0;
@@ -71,7 +71,7 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
     );
     this.setViewport(0, 0, this.targetWidth, this.targetHeight);
     // Clearing heeds the mask too.
-    this.setColorWrite(true);
+    this.setWritesColor(true);
     for (let i = 0; i < options.colorAttachments.length; i++) {
       const { clearValue } = options.colorAttachments[i]!; // i < length
       if (clearValue) gl.clearBufferfv(gl.COLOR, i, clearValue as Float32List);
@@ -211,7 +211,7 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
       gl.depthFunc(pipeline.depthCompare);
     }
     this.setDepthWrite(pipeline.depthWrite);
-    this.setColorWrite(pipeline.colorWrite);
+    this.setWritesColor(pipeline.writesColor);
     if ((pipeline.blend !== undefined) !== this.blendOn) {
       this.blendOn = pipeline.blend !== undefined;
       if (this.blendOn) gl.enable(gl.BLEND);
@@ -229,10 +229,10 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
     this.depthWrite = write;
   }
 
-  private setColorWrite(write: boolean): void {
-    if (write === this.colorWrite) return;
+  private setWritesColor(write: boolean): void {
+    if (write === this.writesColor) return;
     this.device.gl.colorMask(write, write, write, write);
-    this.colorWrite = write;
+    this.writesColor = write;
   }
 
   private applyGroups(pipeline: Webgl2Pipeline): void {
