@@ -1,3 +1,5 @@
+import { createServer, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
 import { fileURLToPath } from 'node:url';
 import { gzipSync } from 'node:zlib';
 import { build } from 'esbuild';
@@ -148,28 +150,20 @@ export async function lighting(browser: Browser): Promise<Row[]> {
 }
 
 export async function firstFrame(browser: Browser): Promise<Row> {
-  const scripts = {
-    ours: await bundle('first-lit-box', 'esm'),
-    hand: await bundle('first-lit-box-by-hand', 'esm'),
-  };
+  const names = ['first-lit-box', 'first-lit-box-by-hand'] as const;
+  const [ours, hand] = await Promise.all(names.map(async (name) => served(await built(`${name}.ts`, true))));
+  const pages = { ours: ours!, hand: hand! };
   const times: Record<'ours' | 'hand', number[]> = { ours: [], hand: [] };
   for (let round = -1; round < 9; round++) {
     for (const name of ['ours', 'hand'] as const) {
       const page = await browser.newPage({ viewport: { width: 320, height: 200 } });
-      await page.route('**/*', (route) =>
-        route.request().url().endsWith('.js')
-          ? route.fulfill({ contentType: 'text/javascript', body: scripts[name] })
-          : route.fulfill({
-              contentType: 'text/html',
-              body: '<style>canvas{width:100vw;height:100vh}</style><canvas></canvas><script type="module" src="/page.js"></script>',
-            }),
-      );
-      await page.goto('http://umber.invalid/');
+      await page.goto(pages[name].url);
       await page.waitForFunction('window.firstFrame');
       if (round >= 0) times[name].push(await page.evaluate<number>('window.firstFrame'));
       await page.close();
     }
   }
+  Object.values(pages).forEach(({ server }) => server.close());
   return row(
     'time to first frame of a lit box, against a hand-written page',
     median(times.ours),
@@ -279,20 +273,7 @@ export async function librarySize(): Promise<Row[]> {
  * @param withHooks counts what hook modules bring for scenes with more around them, too
  */
 async function sizeWith(page: string, backend: 'webgl2' | 'webgpu', withHooks = false): Promise<number> {
-  const entry = `${here}pages/${page}${withHooks ? '.mjs' : '.ts'}`;
-  const result = await viteBuild({
-    configFile: false,
-    logLevel: 'error',
-    plugins: [wgsl({ types: false })],
-    build: {
-      write: false,
-      minify: true,
-      target: 'es2022',
-      modulePreload: false,
-      rollupOptions: { input: entry, external: ['jsonc-parser'] },
-    },
-  });
-  const chunks = (result as Rollup.RollupOutput).output.filter((file) => file.type === 'chunk');
+  const chunks = await built(`${page}${withHooks ? '.mjs' : '.ts'}`);
   const loaded = new Set<string>();
   const load = (name: string): void => {
     const chunk = chunks.find(({ fileName }) => fileName === name);
@@ -310,4 +291,39 @@ async function sizeWith(page: string, backend: 'webgl2' | 'webgpu', withHooks = 
   return chunks
     .filter((chunk) => loaded.has(chunk.fileName) && isOurs(chunk))
     .reduce((sum, { code }) => sum + gzipSync(code, { level: 9 }).length, 0);
+}
+
+/** Chunks on a server of this machine, as a page of a canvas: whatever stands between a page and its files costs time. */
+async function served(chunks: readonly Rollup.OutputChunk[]): Promise<{ server: Server; url: string }> {
+  const entry = chunks.find(({ isEntry }) => isEntry)!.fileName;
+  const files = new Map(chunks.map(({ fileName, code }) => [`/${fileName}`, code]));
+  const html = `<!doctype html><style>canvas{width:100vw;height:100vh}</style><canvas></canvas><script type="module" src="/${entry}"></script>`;
+  const server = createServer(({ url = '/' }, response) => {
+    const code = files.get(url);
+    response.setHeader('Content-Type', code === undefined ? 'text/html' : 'text/javascript');
+    response.end(code ?? html);
+  });
+  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+  return { server, url: `http://127.0.0.1:${(server.address() as AddressInfo).port}/` };
+}
+
+/**
+ * A page as a bundler builds it for production, in chunks that are loaded when they are needed.
+ *
+ * @param preloads whether chunks are asked for together with those that need them, as is usual; adds the bundler's own code
+ */
+async function built(page: string, preloads = false): Promise<Rollup.OutputChunk[]> {
+  const result = await viteBuild({
+    configFile: false,
+    logLevel: 'error',
+    plugins: [wgsl({ types: false })],
+    build: {
+      write: false,
+      minify: true,
+      target: 'es2022',
+      modulePreload: preloads,
+      rollupOptions: { input: `${here}pages/${page}`, external: ['jsonc-parser'] },
+    },
+  });
+  return (result as Rollup.RollupOutput).output.filter((file) => file.type === 'chunk');
 }
