@@ -38,7 +38,7 @@ export async function createChartPrint(scene: Scene, placeModel: PlaceModel): Pr
   });
   return {
     eye,
-    rig: { target: [0, 1.1, 0], minDistance: 4, maxDistance: 25, minElevation: 0.03 },
+    rig: { target: [0, 1.1, 0], distanceRange: [4, 25], elevationRange: [0.03, 1.57] },
     frame(time) {
       tug.setTranslation(0, -0.05 + 0.07 * Math.sin(time * 1.1), 0);
       const roll = 0.03 * Math.sin(time * 0.9);

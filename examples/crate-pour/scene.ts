@@ -56,7 +56,7 @@ export async function createCratePour(scene: Scene, placeModel: PlaceModel): Pro
   let isLive = false;
   return {
     eye,
-    rig: { target: [0, 2.2, 0], minDistance: 3, maxDistance: 30, minElevation: -0.2 },
+    rig: { target: [0, 2.2, 0], distanceRange: [3, 30], elevationRange: [-0.2, 1.57] },
     prepare(lens) {
       lens.look.toneMapping = 'aces';
       lens.exposureStops = -0.6;

@@ -119,7 +119,7 @@ export function createCrateYard(scene: Scene, _placeModel?: PlaceModel, all = AL
   });
   return {
     eye,
-    rig: { target: [0, 0, 106], minDistance: 8, maxDistance: 260, minElevation: 0.03 },
+    rig: { target: [0, 0, 106], distanceRange: [8, 260], elevationRange: [0.03, 1.57] },
     prepare: (lens: Lens) => {
       lens.exposureStops = -0.1;
     },

@@ -26,7 +26,7 @@ export async function createFigurehead(scene: Scene, placeModel: PlaceModel): Pr
   const shut = easing('ease-in-out');
   return {
     eye,
-    rig: { target: [0, -0.1, 0], minDistance: 0.8, maxDistance: 8, minElevation: -0.5 },
+    rig: { target: [0, -0.1, 0], distanceRange: [0.8, 8], elevationRange: [-0.5, 1.57] },
     prepare(lens) {
       lens.look.toneMapping = 'aces';
       lens.exposureStops = -0.6;

@@ -95,7 +95,7 @@ export function createGlassFloats(scene: Scene): Example {
   });
   return {
     eye,
-    rig: { target: [0, 0.42, 0], minDistance: 1.4, maxDistance: 9, minElevation: 0.02 },
+    rig: { target: [0, 0.42, 0], distanceRange: [1.4, 9], elevationRange: [0.02, 1.57] },
     frame(time) {
       lantern.setTranslation(Math.sin(time * 0.7) * 1.6, 1.4, 1.3 + 0.4 * Math.cos(time * 0.7));
     },

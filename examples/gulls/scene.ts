@@ -128,7 +128,7 @@ export async function createGulls(scene: Scene, placeModel: PlaceModel): Promise
       rotation: facing([-0.3, 0.08, -1]),
       camera: { type: 'perspective', yfov: 0.85, znear: 0.1 },
     }),
-    rig: { target: [0, 2.6, 0], minDistance: 2, maxDistance: 30, minElevation: -0.25 },
+    rig: { target: [0, 2.6, 0], distanceRange: [2, 30], elevationRange: [-0.25, 1.57] },
     prepare(lens) {
       lens.look.toneMapping = 'aces';
       lens.exposureStops = -0.7;

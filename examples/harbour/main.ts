@@ -17,9 +17,8 @@ async function main(): Promise<void> {
   eye.setParent(undefined, { keepWorld: true });
   const rig = orbitRig(eye, canvas, {
     target: [0.6, 4.6, 0],
-    minElevation: 0.02,
-    minDistance: 3,
-    maxDistance: 90,
+    elevationRange: [0.02, 1.57],
+    distanceRange: [3, 90],
   });
   const buoys = ['port buoy', 'starboard buoy'].map((name) => scene.find(name)!); // nodes of the file
   const figures = figuresLine(lens);

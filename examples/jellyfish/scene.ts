@@ -97,7 +97,7 @@ export function createJellyfish(scene: Scene): Example {
   });
   return {
     eye,
-    rig: { target: [0, 1.3, -0.3], minDistance: 1.2, maxDistance: 8, minElevation: -0.3 },
+    rig: { target: [0, 1.3, -0.3], distanceRange: [1.2, 8], elevationRange: [-0.3, 1.57] },
     frame(time) {
       nodes.forEach((node, i) => {
         const [translation, , phase] = swarm[i]!; // one a node

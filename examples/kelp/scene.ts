@@ -73,7 +73,7 @@ export function createKelp(scene: Scene, _placeModel?: PlaceModel, blades = 1_00
   const place = [0, 0, 0];
   return {
     eye,
-    rig: { target: [0, 3.74, 12], minDistance: 2, maxDistance: 70, minElevation: -0.4 },
+    rig: { target: [0, 3.74, 12], distanceRange: [2, 70], elevationRange: [-0.4, 1.57] },
     frame() {
       // Over the water there is sky, below it the deep.
       scene.background.color = eye.readPosition(place)[1]! > SEA ? SKY : DEEP; // three numbers

@@ -243,7 +243,7 @@ export function createLampRoom(scene: Scene): Example {
   });
   return {
     eye,
-    rig: { target: [0.4, 1.25, 0], minDistance: 1.2, maxDistance: 12 },
+    rig: { target: [0.4, 1.25, 0], distanceRange: [1.2, 12] },
     prepare(lens) {
       lens.exposureStops = -0.2;
       lens.look.toneMapping = 'agx';

@@ -100,7 +100,7 @@ export function createLanternNight(scene: Scene): Example {
   });
   return {
     eye,
-    rig: { target: [0, 1.4, 0], minElevation: 0.03, minDistance: 3, maxDistance: 40 },
+    rig: { target: [0, 1.4, 0], elevationRange: [0.03, 1.57], distanceRange: [3, 40] },
     prepare(lens) {
       lens.look.toneMapping = 'aces';
       lens.exposureStops = 0.7;

@@ -96,7 +96,7 @@ export async function createShoreCrab(scene: Scene, placeModel: PlaceModel): Pro
   let isTold = false;
   return {
     eye,
-    rig: { target: [0, 0.02, 0], minDistance: 0.2, maxDistance: 3, minElevation: 0.08 },
+    rig: { target: [0, 0.02, 0], distanceRange: [0.2, 3], elevationRange: [0.08, 1.57] },
     prepare(lens) {
       lens.look.toneMapping = 'aces';
       lens.exposureStops = -0.9;

@@ -52,7 +52,7 @@ export function createUrn(scene: Scene): Example {
   let isPointed = false;
   return {
     eye,
-    rig: { target: [0, 0.5, 0], minDistance: 1, maxDistance: 6, minElevation: 0.02 },
+    rig: { target: [0, 0.5, 0], distanceRange: [1, 6], elevationRange: [0.02, 1.57] },
     frame(time) {
       // Without a pointer a breeze plays around the jar.
       if (isPointed) return;

@@ -43,7 +43,7 @@ beforeEach(async () => {
     });
     const canvas = document.querySelector('canvas')!;
     // First of all, so that what nodes keep to themselves is kept although the rig was there before.
-    held.orbit = orbitRig(eye, canvas, { inertia: 0 });
+    held.orbit = orbitRig(eye, canvas, { halfLife: 0 });
     held.pointers = pointerEvents(canvas, scene, eye);
     held.log = [];
     for (const node of [held.crate, held.lid, held.ball])

@@ -32,9 +32,8 @@ beforeEach(async () => {
     const camera = { type: 'perspective', yfov: 1, znear: 0.1 } as const;
     held.eye = new Scene().createNode({ translation: [0, 3, 4], camera });
     held.rig = orbitRig(held.eye, document.querySelector('canvas')!, {
-      inertia: 0,
-      minDistance: 1,
-      maxDistance: 50,
+      halfLife: 0,
+      distanceRange: [1, 50],
     });
   });
 });

@@ -74,18 +74,116 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
     ['emissive', [0, srgb(0.1), srgb(0.2)]],
     ['alpha', [128, 128, 128]],
     ['depth', [170, 170, 170]],
-    ['backfaces', [srgb(0.1), srgb(0.25), srgb(0.6)]],
+    ['backfaces', [srgb(0.54), srgb(0.54), srgb(0.54)]],
+    ['not-finite', [77, 77, 77]],
     ['overdraw', [srgb(0.12), srgb(0.12), srgb(0.12)]],
   ])('"%s" shows its numbers, at any exposure', async (show, expected) => {
     const seen = await middle(show);
     seen.forEach((byte, c) => expect(Math.abs(byte - expected[c]!)).toBeLessThanOrEqual(2));
   });
 
-  test('faces seen from behind are red, unlit surfaces and hooks show what they have', async () => {
+  test('faces seen from behind are amber, unlit surfaces and hooks show what they have', async () => {
     const [red, , blue] = await middle('backfaces', { turned: true });
     expect(red!).toBeGreaterThan(2 * blue!);
     expect(await middle('base-color', { unlit: true })).toEqual(await middle('base-color'));
     expect(await middle('roughness', { hook: true })).toEqual([255, 255, 255]);
+  });
+
+  test('a shader that gives no number is found, with its node and place; one that is right is not', async () => {
+    const found = await stage.page.evaluate(async () => {
+      const { compileMaterial, openLens, plane, Scene } = umber;
+      const lens = await openLens(document.createElement('canvas'), {
+        pixelRatio: 1,
+        onMessage: () => undefined,
+      });
+      const scene = new Scene();
+      const camera = scene.createNode({
+        translation: [0, 0, 3],
+        camera: { type: 'perspective', yfov: 0.8, znear: 0.1, aspectRatio: 1 },
+      });
+      scene.createNode({ light: { type: 'directional', intensity: 3 } });
+      const wall = scene.createNode({
+        name: 'wall',
+        mesh: { geometry: plane({ width: 4, depth: 4 }), material: { metallicFactor: 0 } },
+      });
+      wall.setRotation(Math.SQRT1_2, 0, 0, Math.SQRT1_2);
+      const right = await lens.findFaults(scene, camera);
+      const shader = compileMaterial(
+        'struct Settings { one: f32 } // = 1\nfn surface(p: Fragment, s: Settings) -> Surface { var o = surfaceDefaults(p); o.baseColor = vec3f(sqrt(p.position.x * s.one)); return o; }',
+      );
+      scene.createNode({
+        name: 'root',
+        mesh: {
+          geometry: plane({ width: 1, depth: 1 }),
+          material: { name: 'roots', metallicFactor: 0, shader, settings: { one: 1 } },
+        },
+        translation: [0, 0, 0.5],
+        rotation: [Math.SQRT1_2, 0, 0, Math.SQRT1_2],
+      });
+      const [wrong] = await lens.findFaults(scene, camera);
+      lens.dispose();
+      return {
+        right,
+        wrong: wrong && {
+          node: wrong.node.name,
+          x: wrong.point[0],
+          share: wrong.pixels / wrong.of,
+          text: wrong.text,
+          show: lens.show,
+        },
+      };
+    });
+    expect(found.right).toEqual([]);
+    expect(found.wrong).toMatchObject({ node: 'root', show: 'light' });
+    expect(found.wrong!.x).toBeLessThan(0);
+    // Half of a metre of the 2.11 m that are seen at 2.5 m, squared.
+    expect(found.wrong!.share).toBeCloseTo(0.5 / (2 * 2.5 * Math.tan(0.4)) ** 2, 1);
+    expect(found.wrong!.text).toMatch(/the material "roots" of node "root"[^]*not finite[^]*sqrt/);
+  });
+
+  test('a marched shape that is cut by its box is found; one that fits is not', async () => {
+    const texts = await stage.page.evaluate(async () => {
+      const { box, compileMaterial, openLens, Scene } = umber;
+      const lens = await openLens(document.createElement('canvas'), {
+        pixelRatio: 1,
+        onMessage: () => undefined,
+      });
+      const shader = compileMaterial(`fn march(ray: Ray) -> Hit {
+        var hit: Hit;
+        let b = dot(ray.origin, ray.direction);
+        let d = b * b - dot(ray.origin, ray.origin) + 0.25;
+        if d < 0 { return hit; }
+        hit.isHit = true;
+        hit.position = ray.origin + ray.direction * (-b - sqrt(d));
+        hit.normal = normalize(hit.position);
+        return hit;
+      }`);
+      const found: string[][] = [];
+      for (const side of [1.02, 0.7]) {
+        const scene = new Scene();
+        const camera = scene.createNode({
+          translation: [0, 0, 3],
+          camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
+        });
+        scene.createNode({ light: { type: 'directional', intensity: 3 } });
+        scene.createNode({
+          name: 'bead',
+          translation: [0.1, 0, 0],
+          rotation: [0, Math.SQRT1_2, 0, Math.SQRT1_2],
+          mesh: {
+            geometry: box({ width: side, height: side, depth: side }),
+            material: { metallicFactor: 0, shader },
+          },
+        });
+        found.push((await lens.findFaults(scene, camera)).map(({ kind, text }) => `${kind}: ${text}`));
+      }
+      lens.dispose();
+      return found;
+    });
+    expect(texts[0]).toEqual([]);
+    expect(texts[1]).toEqual([
+      expect.stringMatching(/^cut-shape: the shape of the material on node "bead" reaches out[^]*larger box/),
+    ]);
   });
 
   test('tangents are shown where a geometry has them, whether its material has a use for them or not', async () => {

@@ -41,6 +41,7 @@ export {
   verdictText,
   type Way,
 } from './figures/compare.js';
+export type { PictureFault } from './figures/find-faults.js';
 export { FrameRing, type RingColumn, RING_COLUMNS } from './figures/frame-ring.js';
 export type { Dominant, FrameReport } from './figures/report.js';
 export { Ledger, type LedgerPart } from './ledger.js';

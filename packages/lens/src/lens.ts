@@ -17,6 +17,7 @@ import { Ledger } from './ledger.js';
 import type { Look } from './light/look.js';
 import type { Show } from './light/show.js';
 import type { FrameGraph } from './passes/frame-graph.js';
+import type { PictureFault } from './figures/find-faults.js';
 import type * as Picking from './pick/pick.js';
 import type { PickHit, PickOptions, PickRegionOptions } from './pick/pick.js';
 import { DRAW_PATHS, type DrawPath } from './passes/draw-path.js';
@@ -366,6 +367,7 @@ export class Lens {
    */
   draw(scene: Scene, eye: SceneNode, target?: Target): void {
     if (this.isDisposed) throw new LensError('lens/disposed', 'the lens has been disposed of');
+    Messages.drawing(scene, eye);
     // Between its loss and the event that tells of it, a GPU takes nothing either.
     if (this.isLost || this.device.isGone) return;
     this.size?.apply();
@@ -452,6 +454,19 @@ export class Lens {
     options?: PickRegionOptions,
   ): Promise<SceneNode[]> {
     return (await picking()).pickRegion(this, scene, eye, region, options);
+  }
+
+  /**
+   * Looks for what only the GPU knows: colors of shaders that are infinite or no number (black on one GPU, white on another),
+   * and marched shapes that are cut off by too small a geometry. Draws the scene some more times, in little, and reads it
+   * back. Of each node the first place is given.
+   *
+   *     for (const { text } of await lens.findFaults(scene, camera)) console.warn(text);
+   *
+   * @throws LensError `camera/missing`
+   */
+  async findFaults(scene: Scene, eye: SceneNode): Promise<PictureFault[]> {
+    return (await import('./figures/find-faults.js')).findFaults(this, scene, eye);
   }
 
   /**

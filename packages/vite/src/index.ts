@@ -76,6 +76,8 @@ export function wgsl(options: WgslPluginOptions = {}): Plugin {
             features,
             minify,
           });
+          for (const doubt of isBuild ? checkMaterial(text, { file: path, sources, features }) : [])
+            this.warn({ message: formatFinding(doubt), id: path });
           if (options.types ?? true) writeTypes(path, materialTypes(material));
           return { code: moduleText({ ...material, file: relative(root, path) }, path), map: null };
         } catch (error) {

@@ -1,3 +1,4 @@
+import { watchIndices } from '#watch';
 import { LensError } from '../errors/lens-error.js';
 import { type Bounds, emptyBounds, growBounds } from '../math/bounds.js';
 
@@ -103,10 +104,10 @@ export function geometryFrom(
   indices?: ArrayLike<number>,
   options: { name?: string; mode?: PrimitiveMode } = {},
 ): Geometry {
-  const { position } = arrays as Partial<GeometryArrays>;
+  const { position } = (arrays as Partial<GeometryArrays> | undefined) ?? {};
   if (!position)
     throw new LensError('geometry/no-position', 'a geometry needs positions', {
-      hint: `Give \`position\`, 3 numbers a vertex. It was given ${Object.keys(arrays).join(', ')}.`,
+      hint: `Give \`position\`, 3 numbers a vertex. It was given ${Object.keys((arrays as GeometryArrays | undefined) ?? {}).join(', ') || 'nothing'}.`,
     });
   if (position.length % 3 !== 0)
     throw new LensError('geometry/length', `"position" has ${position.length} numbers`, {
@@ -116,6 +117,10 @@ export function geometryFrom(
   const attributes: Record<string, Attribute> = {};
   for (const [name, values] of Object.entries(arrays)) {
     if (values === undefined) continue;
+    if (name === 'indices' || name === 'index')
+      throw new LensError('geometry/index', `indices are no attribute of a geometry`, {
+        hint: 'They are the second argument: geometryFrom({ position }, indices).',
+      });
     const components = FIXED_COMPONENTS[name] ?? values.length / count;
     if (values.length !== components * count || ![1, 2, 3, 4].includes(components)) {
       throw new LensError(
@@ -136,7 +141,10 @@ export function geometryFrom(
     ...(options.name === undefined ? {} : { name: options.name }),
     ...(options.mode === undefined ? {} : { mode: options.mode }),
   };
-  if (indices) geometry.indices = packIndices(indices, count);
+  if (indices) {
+    watchIndices(indices, count, options.name);
+    geometry.indices = packIndices(indices, count);
+  }
   return geometry;
 }
 

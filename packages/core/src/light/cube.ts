@@ -90,6 +90,10 @@ export function panoramaOfCube(cube: LightCube, name?: string): Panorama {
 
 /** The panorama of six pictures, the sides of a cube: +X, -X, +Y, -Y, +Z, -Z. @throws LensError `light/cube` */
 export function panoramaOfSides(sides: readonly Panorama[]): Panorama {
+  if (sides.length !== 6)
+    throw new LensError('light/cube', `a cube has six sides, and ${sides.length} were given`, {
+      hint: 'Give +X, -X, +Y, -Y, +Z, -Z, in this order.',
+    });
   const odd = sides.find(({ width, height }) => width !== height);
   if (odd) {
     throw new LensError('light/cube', `the side "${odd.name ?? ''}" is ${odd.width} x ${odd.height}`, {

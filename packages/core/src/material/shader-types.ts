@@ -85,6 +85,8 @@ export interface MaterialShader<S = unknown> extends CompiledShader {
    * origin, while settings keep within the ranges that its text gives them. Left out: nothing is moved.
    */
   reach?: { fixed: number; share: number } | 'unknown';
+  /** What is right by the language and seldom meant in its text, in words; said once while developing. */
+  doubts?: readonly string[];
   /** Whether light reaches it; a final colour that does not ask for the lit one is shown as given. */
   isLit: boolean;
   /** Whether it asks what time it is, or may: then no frame is like the one before. */

@@ -1,7 +1,7 @@
 import { LensError } from '../errors/lens-error.js';
 import { nearest } from '../errors/near-names.js';
 import { faultsOf, type Meant, type Table } from './property.js';
-import { NODE_MEANT, NODE_TABLE } from './tables.js';
+import { CAMERA_TABLE, LIGHT_TABLE, NODE_MEANT, NODE_TABLE } from './tables.js';
 
 /**
  * Looks at options while developing; builds for production have the silent twin of this in its place.
@@ -26,10 +26,50 @@ export function watchTable(given: object, table: Table, what: string, meant?: Me
   if (first) throw new LensError('options/wrong', first.summary, { hint: first.hint });
 }
 
-/** What a node is made from: names alone, since there may be very many. @throws LensError `options/unknown` */
-export function watchNode(given: object): void {
-  for (const name in given) {
-    if (name in NODE_TABLE) continue;
-    watchTable({ [name]: undefined }, NODE_TABLE, 'a node', NODE_MEANT);
+/** @throws LensError `geometry/index` for one that names no vertex */
+export function watchIndices(indices: ArrayLike<number>, count: number, name: string | undefined): void {
+  for (let i = 0; i < indices.length; i++) {
+    const index = indices[i]!; // i < length
+    if (index >= 0 && index < count && index === Math.floor(index)) continue;
+    throw new LensError(
+      'geometry/index',
+      `index ${i} of ${name ? `geometry "${name}"` : 'a geometry'} is ${index}`,
+      { hint: `Indices are whole numbers from 0 to ${count - 1}: it has ${count} vertices.` },
+    );
   }
 }
+
+/** What a node is made from: no more than a look at each member, since there may be very many. @throws LensError `options/unknown`, `options/wrong` */
+export function watchNode(given: Readonly<Record<string, unknown>>): void {
+  for (const name in given) {
+    if (!(name in NODE_TABLE)) watchTable({ [name]: undefined }, NODE_TABLE, 'a node', NODE_MEANT);
+    const value = given[name];
+    const kind = KINDS[name];
+    if (kind === undefined || value === undefined || typeof value === kind.type) continue;
+    throw new LensError('options/wrong', `"${name}" of ${nodeOf(given)} is ${worded(value)}`, {
+      hint: kind.hint,
+    });
+  }
+  for (const part of ['light', 'camera'] as const) {
+    const value = given[part] as { type?: unknown } | null | undefined;
+    if (value && value.type === undefined)
+      throw new LensError('options/wrong', `the ${part} of ${nodeOf(given)} has no type`, {
+        hint: `Give one of ${[...(part === 'light' ? LIGHT_TABLE : CAMERA_TABLE)['type']!.words!].join(', ')}.`, // both have it
+      });
+  }
+}
+
+const nodeOf = ({ name }: Readonly<Record<string, unknown>>): string =>
+  typeof name === 'string' ? `node "${name}"` : 'a node';
+const worded = (value: unknown): string =>
+  typeof value === 'string' ? `the text "${value}"` : value === null ? 'null' : `a ${typeof value}`;
+
+/** What members of a node are, where a wrong one would be told by nobody else. */
+const KINDS: Readonly<Record<string, { type: string; hint: string }>> = {
+  name: { type: 'string', hint: 'Give a text.' },
+  parent: { type: 'object', hint: 'Give the node itself: scene.find(name).' },
+  light: { type: 'object', hint: "Write { type: 'point', intensity: 100 }, or another type of light." },
+  camera: { type: 'object', hint: "Write { type: 'perspective', yfov: 0.8, znear: 0.1 }." },
+  mesh: { type: 'object', hint: 'Write { geometry, material }.' },
+  visible: { type: 'boolean', hint: 'Give true or false.' },
+};

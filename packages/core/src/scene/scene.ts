@@ -135,7 +135,7 @@ export class Scene {
    *   that is too short, `scene/foreign-node` for a parent of another scene or a removed one.
    */
   createNode(options: NodeOptions = {}): SceneNode {
-    watchNode(options);
+    watchNode(options as Readonly<Record<string, unknown>>);
     const parent = options.parent ?? this.root;
     this.own(parent);
     // The last hole, where it keeps children behind their parents.

@@ -335,6 +335,12 @@ export class Swarm implements Mesh {
 /** What a swarm is laid out from. @throws LensError as `Swarm` does */
 export function swarmInput(options: SwarmOptions): SwarmInput {
   const { placings, colors, seed = 1, settings = {} } = options;
+  const isGiven =
+    typeof (placings as unknown) === 'object' && ('matrices' in placings || 'translations' in placings);
+  if (!isGiven)
+    throw new LensError('swarm/placings', 'a swarm needs to know where its copies are', {
+      hint: 'Give `placings`: { translations } of 3 numbers a copy, { matrices } of 12, or what a scatter helper gives.',
+    });
   const count = countPlacings(placings);
   checkLength('colors', colors, count, [4]);
   const thin = checkedThinning(options.thin);

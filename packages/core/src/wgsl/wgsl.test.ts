@@ -394,6 +394,12 @@ describe('it never hangs or crashes', () => {
 const found = (text: string): string[] =>
   checkWgsl(text).map(({ line, column, code }) => `${line}:${column} ${code}`);
 
+test('more than one fault in a statement is told, from left to right', () => {
+  expect(
+    found('fn f(p: vec3f) -> f32 {\n  return dot(p, vec3f(nope, p.zip, 1)) + gone * sin(true);\n}'),
+  ).toEqual(['2:23 wgsl/unknown-name', '2:31 wgsl/unknown-member', '2:42 wgsl/unknown-name', '2:49 wgsl/arguments']);
+});
+
 test('every independent fault of a module is told in one go, statement by statement', () => {
   const text = `fn a(x: f32) -> f32 {
   let p = sine(x);
@@ -414,6 +420,7 @@ fn c(s: S) -> f32 { return s.m; }`;
     '4:16 wgsl/type',
     '7:22 wgsl/operator',
     '7:44 wgsl/operator',
+    '7:57 wgsl/unknown-name',
     '8:10 wgsl/type',
     '8:31 wgsl/type',
     '9:10 wgsl/letter',
@@ -427,7 +434,7 @@ test.each([
   [
     'at the next line when a semicolon is missing',
     'fn a() {\n  let x = 1\n  let y = x + nothing; nope();\n}',
-    ['3:3', '3:24'],
+    ['3:3', '3:15', '3:24'],
   ],
   [
     'behind a structure',

@@ -58,6 +58,11 @@ export async function compare(
   ways: { a: Way; b: Way },
   options: CompareOptions = {},
 ): Promise<Comparison> {
+  for (const name of ['a', 'b'] as const)
+    if (typeof (ways as Partial<typeof ways> | undefined)?.[name] !== 'function')
+      throw new LensError('compare/ways', `lens.compare takes two functions, and "${name}" is none`, {
+        hint: 'Write { a: () => lens.draw(scene, camera), b: () => { ...; lens.draw(scene, camera); } }.',
+      });
   const { turns = 40, frames = 3, on = 'frame', onProgress } = options;
   if (!(turns >= 1 && frames >= 1))
     throw new LensError('compare/turns', `${turns} turns of ${frames} frames tell nothing`, {

@@ -1,3 +1,5 @@
+import { Messages } from '#messages';
+import { FLY_RIG_TABLE } from '../messages/rig-tables.js';
 import type { SceneNode } from '@umber-lens/core';
 import { FreeLook, type FreeLookOptions } from './free-look.js';
 import type { KeysOf } from './held-keys.js';
@@ -54,6 +56,7 @@ const KEYS: KeysOf<FlyKey> = {
  * the speed.
  */
 export function flyRig(eye: SceneNode, element: HTMLElement, options: FlyRigOptions = {}): FlyRig {
+  Messages.rig('flyRig', options, FLY_RIG_TABLE, element);
   return new Fly(eye, element, options);
 }
 

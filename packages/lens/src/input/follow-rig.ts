@@ -1,3 +1,5 @@
+import { Messages } from '#messages';
+import { FOLLOW_RIG_TABLE } from '../messages/rig-tables.js';
 import { castRay, facing, LensError, type SceneNode, spring, type Vec3 } from '@umber-lens/core';
 import { Hands } from './hands.js';
 import type { KeysOf } from './held-keys.js';
@@ -34,6 +36,7 @@ export interface FollowRig extends Rig {
 
 /** Follows a node with a camera node, and catches up softly. */
 export function followRig(eye: SceneNode, node: SceneNode, options: FollowRigOptions = {}): FollowRig {
+  Messages.rig('followRig', options, FOLLOW_RIG_TABLE, options.element ?? null);
   return new Follow(eye, node, options);
 }
 

@@ -1,3 +1,5 @@
+import { Messages } from '#messages';
+import { ORBIT_RIG_TABLE } from '../messages/rig-tables.js';
 import {
   type Bounds,
   facing,
@@ -16,17 +18,12 @@ import { VIEW_KEYS, type ViewKey } from './view-keys.js';
 export interface OrbitRigOptions extends RigOptions {
   /** Point to look at, in the world. Default the origin. */
   target?: [number, number, number];
-  /** Nearest and farthest distance, metres. */
-  minDistance?: number;
-  maxDistance?: number;
-  /** Lowest and highest elevation above the horizon, radians. Default just short of straight up and down. */
-  minElevation?: number;
-  maxElevation?: number;
-  /**
-   * Seconds after which a let-go movement has lost two thirds of its speed; 0 stops at once. Default 0.12, and 0 where less
-   * motion is asked for.
-   */
-  inertia?: number;
+  /** Nearest and farthest distance, metres. Default [0.001, 1e6]. */
+  distanceRange?: readonly [min: number, max: number];
+  /** Lowest and highest elevation above the horizon, radians. Default just short of straight down and up. */
+  elevationRange?: readonly [min: number, max: number];
+  /** Seconds in which a movement that was let go loses half of its speed; 0 stops at once. Default 0.08, and 0 where less motion is asked for. */
+  halfLife?: number;
   /** Radians for a drag across the whole height. Default pi. */
   turnSpeed?: number;
   /** Keys that take the place of the usual ones, by `code` or `key` of keyboard events. */
@@ -52,6 +49,7 @@ const STRAIGHT = Math.PI / 2 - 0.001;
  * pan; wheel or pinch to move; arrow keys to turn, with shift to pan, `+` and `-` to move.
  */
 export function orbitRig(eye: SceneNode, element: HTMLElement, options: OrbitRigOptions = {}): OrbitRig {
+  Messages.rig('orbitRig', options, ORBIT_RIG_TABLE, element);
   return new Orbit(eye, element, options);
 }
 
@@ -60,7 +58,12 @@ class Orbit extends EyeRig implements OrbitRig {
   distance = 1;
   azimuth = 0;
   elevation = 0;
-  private readonly limits: Required<Omit<OrbitRigOptions, 'target' | 'keys' | keyof RigOptions>>;
+  private readonly limits: {
+    distance: readonly [min: number, max: number];
+    elevation: readonly [min: number, max: number];
+    halfLife: number;
+    turnSpeed: number;
+  };
   private readonly hands: Hands<ViewKey>;
   /** Speeds a second: radians, radians, share of the distance, and pan in distances. */
   private readonly speed = { azimuth: 0, elevation: 0, zoom: 0, x: 0, y: 0 };
@@ -77,12 +80,11 @@ class Orbit extends EyeRig implements OrbitRig {
     }
     super(eye, options.resting);
     this.target = [...(options.target ?? [0, 0, 0])];
+    const [lowest, highest] = options.elevationRange ?? [-STRAIGHT, STRAIGHT];
     this.limits = {
-      minDistance: options.minDistance ?? 1e-3,
-      maxDistance: options.maxDistance ?? 1e6,
-      minElevation: Math.max(options.minElevation ?? -STRAIGHT, -STRAIGHT),
-      maxElevation: Math.min(options.maxElevation ?? STRAIGHT, STRAIGHT),
-      inertia: options.inertia ?? 0.12,
+      distance: options.distanceRange ?? [1e-3, 1e6],
+      elevation: [Math.max(lowest, -STRAIGHT), Math.min(highest, STRAIGHT)],
+      halfLife: options.halfLife ?? 0.08,
       turnSpeed: options.turnSpeed ?? Math.PI,
     };
     const at = eye.readPosition([0, 0, 0]);
@@ -119,7 +121,7 @@ class Orbit extends EyeRig implements OrbitRig {
     const options = { yfov, aspect, direction: [-x, -y, -z] } as const;
     const { target, distance, xmag, ymag } = isNode ? frameNode(what, options) : frameBounds(what, options);
     for (let k = 0; k < 3; k++) this.target[k] = target[k]!;
-    this.distance = Math.min(this.limits.maxDistance, Math.max(this.limits.minDistance, distance));
+    this.distance = within(this.limits.distance, distance);
     if (camera.type === 'orthographic') Object.assign(camera, { xmag, ymag });
     this.stop();
     this.settle();
@@ -129,8 +131,8 @@ class Orbit extends EyeRig implements OrbitRig {
   protected override step(delta: number): void {
     this.pressKeys(delta);
     const { moved, speed } = this;
-    const inertia = wantsLessMotion() ? 0 : this.limits.inertia;
-    const fade = inertia > 0 ? Math.exp(-delta / inertia) : 0;
+    const halfLife = wantsLessMotion() ? 0 : this.limits.halfLife;
+    const fade = halfLife > 0 ? 2 ** (-delta / halfLife) : 0;
     const { isHeld } = this.hands;
     for (const key of ['azimuth', 'elevation', 'zoom', 'x', 'y'] as const) {
       let step = moved[key];
@@ -141,7 +143,7 @@ class Orbit extends EyeRig implements OrbitRig {
         if (delta > 0) speed[key] = speed[key] * fade + (step / delta) * (1 - fade);
       } else {
         // The integral of a fading speed, so that a long frame does not run past where it ends.
-        step = speed[key] * inertia * (1 - fade);
+        step = ((speed[key] * halfLife) / Math.LN2) * (1 - fade);
         speed[key] *= fade;
         if (Math.abs(speed[key]) < 1e-4) speed[key] = 0;
       }
@@ -204,9 +206,8 @@ class Orbit extends EyeRig implements OrbitRig {
 
   /** Keeps within the limits, and says where the eye is then. */
   private settle(): void {
-    const { minDistance, maxDistance, minElevation, maxElevation } = this.limits;
-    this.distance = Math.min(maxDistance, Math.max(minDistance, this.distance));
-    this.elevation = Math.min(maxElevation, Math.max(minElevation, this.elevation));
+    this.distance = within(this.limits.distance, this.distance);
+    this.elevation = within(this.limits.elevation, this.elevation);
     const away = this.away();
     const { target, distance, place } = this;
     place.position = target.map((part, k) => part + away[k]! * distance) as Place['position'];
@@ -235,3 +236,6 @@ class Orbit extends EyeRig implements OrbitRig {
     moved.zoom += hands.way('near', 'far', delta) * 1.5;
   }
 }
+
+const within = ([min, max]: readonly [number, number], value: number): number =>
+  Math.min(max, Math.max(min, value));

@@ -1,3 +1,5 @@
+import { Messages } from '#messages';
+import { PATH_RIG_TABLE } from '../messages/rig-tables.js';
 import { facing, type Path, pathThrough, type SceneNode, type Vec3 } from '@umber-lens/core';
 import { Hands } from './hands.js';
 import type { KeysOf } from './held-keys.js';
@@ -33,6 +35,7 @@ export interface PathRig extends Rig {
  * @throws LensError `motion/path` for fewer than two points
  */
 export function pathRig(eye: SceneNode, way: Path | readonly Vec3[], options: PathRigOptions = {}): PathRig {
+  Messages.rig('pathRig', options, PATH_RIG_TABLE, options.element ?? null);
   return new Along(eye, 'directionAt' in way ? way : pathThrough(way), options);
 }
 

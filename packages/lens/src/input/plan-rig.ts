@@ -1,3 +1,5 @@
+import { Messages } from '#messages';
+import { PLAN_RIG_TABLE } from '../messages/rig-tables.js';
 import {
   type Bounds,
   facing,
@@ -33,9 +35,8 @@ export interface PlanRigOptions extends RigOptions {
   target?: Vec3;
   /** Metres that the picture is high. Default what the camera shows now. */
   height?: number;
-  /** Lowest and highest `height`. Default 0.01 and 1e5. */
-  minHeight?: number;
-  maxHeight?: number;
+  /** Lowest and highest `height`. Default [0.01, 1e5]. */
+  heightRange?: readonly [min: number, max: number];
   /** Metres from the target to the eye, for cameras with parallel rays. Default in the middle of the camera's reach. */
   distance?: number;
   /** Seconds in which half of a zoom is done. Default 0.05, and 0 where less motion is asked for. */
@@ -63,6 +64,7 @@ export interface PlanRig extends Rig {
  * @throws LensError `camera/missing`, `rig/side`
  */
 export function planRig(eye: SceneNode, element: HTMLElement, options: PlanRigOptions = {}): PlanRig {
+  Messages.rig('planRig', options, PLAN_RIG_TABLE, element);
   return new Plan(eye, element, options);
 }
 
@@ -70,7 +72,11 @@ class Plan extends EyeRig implements PlanRig {
   readonly target: Vec3;
   height: number;
   private from: PlanSide = 'top';
-  private readonly limits: { least: number; most: number; distance: number | undefined; halfLife: number };
+  private readonly limits: {
+    height: readonly [min: number, max: number];
+    distance: number | undefined;
+    halfLife: number;
+  };
   private readonly hands: Hands<ViewKey>;
   /** Logarithm of the zoom that is still to come, and about where. */
   private zoom = { by: 0, x: 0, y: 0 };
@@ -86,8 +92,7 @@ class Plan extends EyeRig implements PlanRig {
     this.side = options.side ?? 'top';
     this.target = [...(options.target ?? [0, 0, 0])];
     this.limits = {
-      least: options.minHeight ?? 0.01,
-      most: options.maxHeight ?? 1e5,
+      height: options.heightRange ?? [0.01, 1e5],
       distance: options.distance,
       halfLife: options.halfLife ?? 0.05,
     };
@@ -132,7 +137,7 @@ class Plan extends EyeRig implements PlanRig {
     for (let k = 0; k < 3; k++) this.target[k] = (min[k]! + max[k]!) / 2;
     const { clientWidth, clientHeight } = this.element;
     const aspect = clientWidth > 0 && clientHeight > 0 ? clientWidth / clientHeight : 1;
-    this.height = 1.08 * Math.max(span(up), span(right) / aspect, this.limits.least);
+    this.height = 1.08 * Math.max(span(up), span(right) / aspect, this.limits.height[0]);
     this.zoom.by = 0;
     this.settle();
     if (this.isActive) this.put(0);
@@ -203,9 +208,9 @@ class Plan extends EyeRig implements PlanRig {
 
   /** What is at a place of the picture stays there. */
   private enlarge(by: number, x: number, y: number): void {
-    const { least, most } = this.limits;
+    const [min, max] = this.limits.height;
     const before = this.height;
-    this.height = Math.max(least, Math.min(most, before * Math.exp(by)));
+    this.height = Math.max(min, Math.min(max, before * Math.exp(by)));
     const share = before / this.height - 1;
     this.move(x * share, y * share);
   }

@@ -1,3 +1,5 @@
+import { Messages } from '#messages';
+import { WALK_RIG_TABLE } from '../messages/rig-tables.js';
 import { castRay, findInSphere, LensError, type Scene, type SceneNode, type Vec3 } from '@umber-lens/core';
 import { FreeLook, type FreeLookOptions } from './free-look.js';
 import type { KeysOf } from './held-keys.js';
@@ -66,6 +68,7 @@ const MOST_STEPS = 16;
  * Who walks over the edge of everything comes back to where they stood.
  */
 export function walkRig(eye: SceneNode, element: HTMLElement, options: WalkRigOptions = {}): WalkRig {
+  Messages.rig('walkRig', options, WALK_RIG_TABLE, element);
   return new Walk(eye, element, options);
 }
 

@@ -110,6 +110,25 @@ export async function pointIn(
   return [...scene.meshes.keys()].filter((node) => found.has(node));
 }
 
+/** What each pixel of a picture shows of some nodes, and where that is. */
+export async function pointEach(
+  lens: Lens,
+  scene: Scene,
+  camera: SceneNode,
+  size: PictureSize,
+  filter: Filter,
+): Promise<(Drawn & { point: [number, number, number] })[]> {
+  const region = { x: 0, y: 0, ...size };
+  const seen = await see(lens, scene, camera, region, size, filter, ['identity', 'position']);
+  const { identity, position } = seen.answers;
+  return Array.from({ length: size.width * size.height }, (_, pixel) => pixel).flatMap((pixel) => {
+    const who = identity![pixel * 4 + 3] ? seen.who(pixel) : undefined; // asked for, here and below
+    return who
+      ? [{ ...who, point: [0, 1, 2].map((k) => position![pixel * 4 + k]!) as [number, number, number] }]
+      : [];
+  });
+}
+
 interface Drawn {
   node: SceneNode;
   primitive: number;

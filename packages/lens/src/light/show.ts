@@ -1,9 +1,10 @@
 /**
  * A single quantity of the surfaces, shown instead of their light. Colours are shown as they are; numbers from 0 to 1 as
  * greys of that value; directions as colours with 0 in the middle. `depth` is white at the eye and half as bright at ten
- * metres; `lights` counts those that arrive; `backfaces` are red; `overdraw` grows brighter with every surface that a
+ * metres; `lights` counts those that arrive; `backfaces` are amber with stripes, and fronts grey; `overdraw` grows brighter with every surface that a
  * pixel was drawn with. `points` and `wires` draw vertices and edges in the material's colour; `solid` is grey clay lit
- * from the eye, `solid-wires` the same with its edges; `draws` gives each draw call a colour of its own.
+ * from the eye, `solid-wires` the same with its edges; `draws` gives each draw call a colour of its own;
+ * `not-finite` is amber where a shader's colour is infinite or no number, and grey elsewhere: see `Lens.findFaults`.
  */
 export type Show = (typeof SHOWS)[number];
 
@@ -30,4 +31,5 @@ export const SHOWS = [
   'solid',
   'solid-wires',
   'draws',
+  'not-finite',
 ] as const;

@@ -1,3 +1,4 @@
+import { Messages } from '#messages';
 import {
   isKtx2,
   LensError,
@@ -32,6 +33,12 @@ export async function loadEnvironment(
   options: LoadEnvironmentOptions = {},
 ): Promise<Panorama> {
   const isOne = typeof source === 'string' || source instanceof URL;
+  for (const one of Array.isArray(source) ? (source as readonly (string | URL)[]) : [source])
+    Messages.source('loadEnvironment', one);
+  if (!isOne && source.length !== 6)
+    throw new LensError('light/cube', `a cube has six sides, and ${source.length} were given`, {
+      hint: 'Give +X, -X, +Y, -Y, +Z, -Z, in this order, or the address of one panorama.',
+    });
   const addresses = (isOne ? [source] : source).map((address) => new URL(address, baseAddress()));
   const key = addresses.map(({ href }) => href).join(' ');
   const found = known.get(key)?.deref();

@@ -1,4 +1,5 @@
 import type { ModelAsset } from '@umber-lens/core';
+import { Messages } from '#messages';
 import { decodeImage, releaseImage } from './decode-image.js';
 import { type Model, modelOf } from './model.js';
 import { baseAddress } from './base-address.js';
@@ -40,6 +41,7 @@ const loads = new SharedLoads<ModelAsset, Progress>((asset) => asset.images.forE
  *   what `signal` was aborted with
  */
 export async function loadModel(url: string | URL, options: LoadModelOptions = {}): Promise<Model> {
+  Messages.source('loadModel', url);
   const base = new URL(url, baseAddress());
   const { allowOutside = false, onProgress, shared = true, signal } = options;
   if (!shared) {

@@ -1,3 +1,4 @@
+import { Messages } from '#messages';
 import { type Image, LensError, type Sampler, type TextureUse } from '@umber-lens/core';
 import { decodeImage, releaseImage } from './decode-image.js';
 import { baseAddress } from './base-address.js';
@@ -77,6 +78,8 @@ const addressOf = (source: string | URL): URL => new URL(source, baseAddress());
 
 async function imageOf(source: string | URL | PictureElement, options: LoadTextureOptions): Promise<Image> {
   if (typeof source !== 'string' && !(source instanceof URL)) {
+    if (typeof (source as unknown) !== 'object' || source === null || source instanceof Promise)
+      Messages.source('loadTexture', source);
     const image: Image = { content: { kind: 'pixels', width: 1, height: 1, data: new Uint8Array(4) } };
     image.content = (await follow(source, image)).content;
     return image;

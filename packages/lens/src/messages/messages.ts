@@ -11,14 +11,16 @@ import {
   materialFeatures,
   type MaterialShader,
   nearest,
-  type Scene,
-  type SceneNode,
+  Scene,
+  SceneNode,
   type Setting,
+  type Table,
   TEXTURE_SLOTS,
   vertexCount,
 } from '@umber-lens/core';
 import type { Look } from '../light/look.js';
 import { type Show, SHOWS } from '../light/show.js';
+import { RIG_MEANT } from './rig-tables.js';
 import {
   type Said,
   wrongAround,
@@ -29,6 +31,20 @@ import {
   wrongInMaterial,
   wrongInMetal,
 } from './looks-wrong.js';
+
+/** A value that was given in place of another, in words. */
+const worded = (given: unknown): string =>
+  given instanceof SceneNode
+    ? `node "${given.name}"`
+    : given instanceof Promise
+      ? 'a promise (await what gives it)'
+      : given === ''
+        ? 'an empty text'
+        : typeof given === 'string'
+          ? `the text "${given}"`
+          : typeof given === 'object' && given !== null
+            ? `${/^[AEIOU]/.test(given.constructor?.name ?? '') ? 'an' : 'a'} ${given.constructor?.name ?? 'plain object'}`
+            : String(given as number);
 
 /** Lenses by what they draw into: two on one canvas draw over each other. */
 const lensesOn = new WeakMap<object, number>();
@@ -77,6 +93,53 @@ export class Messages {
       toneMapping: 'look: { toneMapping }',
     });
     if (fault) throw new LensError('options/wrong', fault.summary, { hint: fault.hint });
+  }
+
+  /**
+   * Looks at what a rig is made with.
+   *
+   * @param element what it listens to; null for a rig that needs none
+   * @throws LensError `options/wrong` for an option that is not there, or is something else; `rig/element`
+   */
+  static rig(what: string, options: object, table: Table, element: unknown): void {
+    const isElement =
+      element === null ||
+      (typeof element === 'object' && element !== undefined && 'addEventListener' in element);
+    if (!isElement)
+      throw new LensError('rig/element', `${what} was given ${worded(element)} in place of the canvas`, {
+        hint: `${what}(camera, canvas, options): it listens to the pointers and keys of an element.`,
+      });
+    const [fault] = faultsOf(options, table, what, RIG_MEANT);
+    if (fault) throw new LensError('options/wrong', fault.summary, { hint: fault.hint });
+  }
+
+  /** @throws LensError `lens/draw` for what is no scene and no camera node */
+  static drawing(scene: unknown, camera: unknown): void {
+    if (scene instanceof Scene && camera instanceof SceneNode) return;
+    const isScene = scene instanceof Scene;
+    const given = isScene ? camera : scene;
+    throw new LensError(
+      'lens/draw',
+      `draw() was given ${worded(given)} in place of the ${isScene ? 'camera node' : 'scene'}`,
+      {
+        hint:
+          scene instanceof SceneNode && camera instanceof Scene
+            ? 'The scene comes first: lens.draw(scene, camera).'
+            : 'lens.draw(scene, camera): a Scene, and the node of it that carries a camera.',
+      },
+    );
+  }
+
+  /**
+   * Looks at what something is loaded from.
+   *
+   * @throws LensError `load/source`
+   */
+  static source(what: string, source: unknown): void {
+    if (typeof source === 'string' ? source !== '' : source instanceof URL) return;
+    throw new LensError('load/source', `${what} was given ${worded(source)} to load`, {
+      hint: `Give an address: ${what}('models/tug.glb'), or a URL.`,
+    });
   }
 
   /** To be called when a lens draws into a canvas from now on, and with -1 when no more. */
@@ -167,6 +230,8 @@ export class Messages {
       if (!this.seenMaterials.has(material)) {
         this.seenMaterials.add(material);
         this.sayAll(wrongInMaterial(material, of()));
+        for (const doubt of material.shader?.doubts ?? [])
+          this.say('material/doubt', `${of()}: ${doubt}`, 'Such code is right and seldom meant.');
         this.sayAll(wrongInMetal(batch, scene, of()));
       }
       const shape = geometry.name ? `geometry "${geometry.name}"` : 'the geometry';

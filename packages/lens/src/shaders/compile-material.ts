@@ -8,6 +8,7 @@ import {
   type TextureSetting,
   compileWgsl,
   displacementOf,
+  doubtsIn,
   emitWgsl,
   FEATURE,
   type GlslShader,
@@ -20,7 +21,7 @@ import {
   toGlsl,
 } from '@umber-lens/core';
 import type { ComputeShader } from '../gpu/compute.js';
-import { type HookOutline, outlineHooks } from './hook-outline.js';
+import { type HookOutline, HOOKS, outlineHooks } from './hook-outline.js';
 import { meshModule, shadowModule } from './mesh-module.js';
 
 /** Modules that every shader material knows without importing them, outermost last. */
@@ -87,6 +88,14 @@ export function compileHooks<S = Record<string, unknown>>(
   names?: ShortNames,
 ): MaterialShader<S> {
   const { file = 'material.wgsl' } = options;
+  if (typeof (text as unknown) !== 'string')
+    throw new LensError(
+      'shader/text',
+      `${file} was given ${text === undefined ? 'nothing' : `a ${typeof text}`} in place of a shader's text`,
+      {
+        hint: 'compileMaterial(text): the WGSL of a module of hooks.',
+      },
+    );
   const outline = outlineHooks(text, file);
   const shader = compileWgsl(meshModule(outline), linkOptions(text, outline, library, options));
   const compiled = compileEntryPoints(shader, 'meshVertex', 'meshFragment', options.minify ?? true, names);
@@ -101,6 +110,9 @@ export function compileHooks<S = Record<string, unknown>>(
     }) ??
       'unknown');
   const size = structs.find((s) => s.name === 'Settings')?.size ?? 0;
+  const doubts = doubtsIn(shader, outline.file, Object.keys(HOOKS)).map(
+    ({ line, column, message, hint }) => `${outline.file}:${line}:${column}: ${message}. ${hint}`,
+  );
   return {
     ...compiled,
     file,
@@ -117,6 +129,7 @@ export function compileHooks<S = Record<string, unknown>>(
     ) as MaterialShader['readsBehind'],
     layers: outline.layers.reduce((bits, name) => bits | FEATURE[name], 0),
     ...(reach ? { reach } : {}),
+    ...(doubts.length > 0 ? { doubts } : {}),
     isMarched: outline.hooks.march !== undefined,
     // What it imports may ask too.
     isTimed: /\bframe\s*\.\s*(time|delta)\b/.test([text, ...Object.values(options.sources ?? {})].join('\n')),

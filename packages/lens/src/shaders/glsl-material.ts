@@ -90,6 +90,15 @@ export function glslMaterial<S = Record<string, unknown>>(
   options: GlslMaterialOptions = {},
 ): MaterialShader<S> {
   const { file = 'material.glsl' } = options;
+  for (const text of [vertex, fragment] as unknown[])
+    if (typeof text !== 'string')
+      throw new LensError(
+        'shader/text',
+        `${file} was given ${text === undefined ? 'nothing' : `a ${typeof text}`} in place of a shader's text`,
+        {
+          hint: 'glslMaterial(vertex, fragment): the GLSL ES 3.00 of both stages.',
+        },
+      );
   const uniforms = new Map<string, Uniform>();
   for (const [stage, text] of [
     ['vertex', vertex],

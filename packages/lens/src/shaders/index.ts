@@ -68,7 +68,9 @@ export function packMaterial<S = Record<string, unknown>>(
 ): MaterialShader<S> {
   mesh ??= ownMesh(LIBRARY);
   const whole = compileHooks<S>(text, LIBRARY, options, copied(mesh));
-  const { wgsl, vertex, fragment, resources, outputs, overrides, glsl, notInWebgl2, ...rest } = whole;
+  const { wgsl, vertex, fragment, resources, outputs, overrides, glsl, notInWebgl2, doubts, ...rest } = whole;
+  // Builds say nothing.
+  void doubts;
   const shader: CompiledShader = {
     ...{ wgsl, vertex, fragment, resources, outputs, overrides },
     ...(glsl ? { glsl } : {}),

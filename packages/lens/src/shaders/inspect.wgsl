@@ -58,7 +58,13 @@ fn inspected(s: Surface, p: Fragment) -> vec3f {
       let t = saturate(count / 8);
       return saturate(vec3f(t * 3 - 1, min(t * 3, 3 - t * 2.4), 1.4 - t * 3) * step(0.01, t));
     }
-    case 14: { return select(vec3f(0.8, 0.05, 0.05), vec3f(0.1, 0.25, 0.6), p.isFront); }
+    case 14: {
+      if p.isFront { return clay(p); }
+      // Amber with stripes, which are seen without telling colours apart.
+      let clip = frame.viewProjection * vec4f(p.position, 1);
+      let pixel = clip.xy / clip.w * frame.size / 2;
+      return mix(vec3f(0.9, 0.42, 0.02), vec3f(0.25, 0.1, 0), step(0.5, fract((pixel.x + pixel.y) / 12)));
+    }
     case 16, 17: { return s.baseColor; }
     case 18: { return clay(p); }
     case 19: {
@@ -69,4 +75,18 @@ fn inspected(s: Surface, p: Fragment) -> vec3f {
     case 20: { return vec3f(0.35 + 0.65 * saturate(dot(p.normal, p.toEye))); }
     default: { return vec3f(0.06); }
   }
+}
+
+/// Of `SHOWS`: the colour is computed, and what of it is no number is marked.
+const NOT_FINITE = 21u;
+
+fn showsQuantity() -> bool {
+  return air.show != NOT_FINITE;
+}
+
+/// Amber where a colour or its alpha is infinite or no number, which comparing and clamping hide; grey elsewhere.
+fn marked(color: vec3f, alpha: f32) -> vec4f {
+  let bits = bitcast<vec4u>(vec4f(color, alpha)) & vec4u(0x7f800000);
+  let isBad = any(bits == vec4u(0x7f800000));
+  return vec4f(decoded(select(vec3f(0.3), vec3f(1, 0.6, 0), isBad)), 1);
 }

@@ -180,7 +180,7 @@ const FULL_IMPORTS = [
   "import { throughFog, fogOverGiven } from 'umber/fog.wgsl';",
   "import { present, presentGiven } from 'umber/tone.wgsl';",
   "import { shadowAt } from 'umber/shadows.wgsl';",
-  "import { inspected, isInspected, isWire } from 'umber/inspect.wgsl';",
+  "import { inspected, isInspected, isWire, marked, showsQuantity } from 'umber/inspect.wgsl';",
   "import { cellAt, lightCountAt, lightNumber, sourceOf } from 'umber/clusters.wgsl';",
   "import { lightFrom } from 'umber/lights.wgsl';",
   "import { isElsewhere } from 'umber/peel.wgsl';",
@@ -375,7 +375,7 @@ function shadeFunction(author: HookOutline | undefined, custom: readonly Varying
   const body = isShownAsGiven
     ? `${final.includes('Surface') ? `  let s = ${surfaceCall(hooks.surface, values)};\n` : ''}  let given = ${call('outputColor', final, values)};
   let alpha = coverage(given.a);
-  return ${asGiven('given.rgb', 'alpha', isFull)};`
+  ${returnGiven('given.rgb', 'alpha', isFull)};`
     : litBody(hooks, values, isFull);
   return `fn shade(p: Fragment${isFull ? ', node: vec4f' : ''}${custom.map(({ name, type }) => `, ${name}: ${type}`).join('')}) -> vec4f {
 ${isFull ? inspection(hooks, values) : ''}${body}
@@ -516,18 +516,19 @@ const clustered = (hasHook: boolean): string => `  let cell = cellAt(p.position)
 
 /** A single quantity in place of the light. */
 function inspection(hooks: HookOutline['hooks'], values: Record<string, string>): string {
-  return `  if isInspected {
+  return `  if isInspected && showsQuantity() {
     let seen = ${surfaceCall(hooks.surface, values)};
     return presentGiven(inspected(seen, p), max(coverage(seen.alpha), 1));
   }
 `;
 }
 
-/** A colour that is shown as it was given: only the air before it changes it. */
-const asGiven = (color: string, alpha: string, isFull: boolean): string =>
+/** Gives back a colour that is shown as it was given: only the air before it changes it. */
+const returnGiven = (color: string, alpha: string, isFull: boolean): string =>
   isFull
-    ? `presentGiven(fogOverGiven(${color}, p.position, p.toEye), ${alpha})`
-    : `vec4f(${color} * ${alpha}, ${alpha})`;
+    ? `if isInspected { return marked(${color}, ${alpha}); }
+  return presentGiven(fogOverGiven(${color}, p.position, p.toEye), ${alpha})`
+    : `return vec4f(${color} * ${alpha}, ${alpha})`;
 
 function litBody(hooks: HookOutline['hooks'], values: Record<string, string>, isFull: boolean): string {
   const answer = hooks.light
@@ -541,10 +542,10 @@ function litBody(hooks: HookOutline['hooks'], values: Record<string, string>, is
     let color = s.baseColor;
     let alpha = coverage(s.alpha);
     let given = ${call('outputColor', hooks.outputColor, values)};
-    return ${asGiven('given.rgb', 'coverage(given.a)', isFull)};
+    ${returnGiven('given.rgb', 'coverage(given.a)', isFull)};
   }`
     : hooks.surface
-      ? `  if isUnlit { return ${asGiven('s.baseColor', 'coverage(s.alpha)', isFull)}; }`
+      ? `  if isUnlit { ${returnGiven('s.baseColor', 'coverage(s.alpha)', isFull)}; }`
       : '';
   const plainUnlit =
     hooks.surface || hooks.outputColor
@@ -552,7 +553,7 @@ function litBody(hooks: HookOutline['hooks'], values: Record<string, string>, is
       : `  if isUnlit {
     let base = baseColorAt(p);
     let a = coverage(base.a);
-    return ${asGiven('base.rgb', 'a', isFull)};
+    ${returnGiven('base.rgb', 'a', isFull)};
   }`;
   const final = hooks.outputColor
     ? `  let given = ${call('outputColor', hooks.outputColor, values)};
@@ -573,5 +574,5 @@ ${isFull ? clustered(hooks.light !== undefined) : '  for (var k = 0u; k < frame.
   }
   color += ${isFull ? 'ownLight(layered, s)' : 's.emissive'};
 ${final}
-  return ${isFull ? 'present(throughFog(color, p.position, p.toEye), alpha)' : 'vec4f(toneMap(color * frame.exposure) * alpha, alpha)'};`;
+${isFull ? '  if isInspected { return marked(color, alpha); }\n' : ''}  return ${isFull ? 'present(throughFog(color, p.position, p.toEye), alpha)' : 'vec4f(toneMap(color * frame.exposure) * alpha, alpha)'};`;
 }

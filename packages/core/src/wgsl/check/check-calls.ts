@@ -47,7 +47,7 @@ export function inferCall(c: CheckContext, expr: CallExpr): Type {
       callee.span,
       `Write "enable ${builtin.feature};" at the top.`,
     );
-  const types = args.map((arg) => valueOf(c, arg));
+  const types = c.each(args.map((arg) => () => valueOf(c, arg)));
   const chosen = builtin.types(types);
   if (!chosen) {
     throw c.fault(
@@ -160,8 +160,8 @@ function inferFunctionCall(c: CheckContext, expr: CallExpr): Type {
       expr.span,
     );
   }
+  c.each(args.map((arg) => () => valueOf(c, arg)));
   args.forEach((arg, i) => {
-    valueOf(c, arg);
     convertTo(c, arg, decl.params[i]!.local!.type, `argument ${i + 1} of "${decl.name}"`);
   });
   c.fn.calls.add(decl);

@@ -32,7 +32,7 @@ export function construct(c: CheckContext, expr: CallExpr): Type | undefined {
   const named = namedType(c, callee);
   const inferred = named ? undefined : /^(?:vec([234])|mat([234])x([234])|(array))$/.exec(callee.name);
   if (!named && (!inferred || callee.templates)) return undefined;
-  for (const arg of args) valueOf(c, arg);
+  c.each(args.map((arg) => () => valueOf(c, arg)));
   const type = named ? buildNamed(c, expr, named) : buildInferred(c, expr, inferred!);
   expr.call = { kind: 'construct' };
   if (args.every((arg) => arg.value !== undefined)) {

@@ -77,6 +77,26 @@ export class CheckContext {
     }
   }
 
+  /**
+   * Does several parts of one expression, so that a fault in one does not hide those in the others: all but the last are
+   * reported, and the last is thrown, since the whole has no type then.
+   */
+  each<T>(parts: readonly (() => T)[]): T[] {
+    const done: T[] = [];
+    let last: WgslFault | undefined;
+    for (const part of parts) {
+      try {
+        done.push(part());
+      } catch (error) {
+        if (!(error instanceof WgslFault)) throw error;
+        if (last) this.report(last);
+        last = error;
+      }
+    }
+    if (last) throw last;
+    return done;
+  }
+
   /** Makes a name of this block known that could not be declared: its uses say nothing more. */
   breakName(name: string): void {
     const scopes = this.fn!.scopes; // only called inside functions

@@ -238,14 +238,19 @@ function inferUnary(c: CheckContext, expr: Expr & { kind: 'unary' }): Type {
 
 function inferBinary(c: CheckContext, expr: Expr & { kind: 'binary' }): Type {
   const { op, left, right } = expr;
-  const a = valueOf(c, left);
   // The right side of a decided && or || is checked, but its value may be faulty.
-  const isDecided = (op === '&&' && left.value === false) || (op === '||' && left.value === true);
-  let b: Type;
-  try {
-    b = valueOf(c, right);
-  } catch (error) {
-    if (!isDecided || (error as { code?: string }).code !== 'constant') throw error;
+  const isDecided = (): boolean =>
+    (op === '&&' && left.value === false) || (op === '||' && left.value === true);
+  const rightType = (): Type | undefined => {
+    try {
+      return valueOf(c, right);
+    } catch (error) {
+      if (!isDecided() || (error as { code?: string }).code !== 'constant') throw error;
+      return undefined;
+    }
+  };
+  const [a, b] = c.each([() => valueOf(c, left), rightType]);
+  if (!a || !b) {
     expr.value = op === '||';
     return BOOL;
   }
@@ -269,7 +274,7 @@ function inferBinary(c: CheckContext, expr: Expr & { kind: 'binary' }): Type {
   convertTo(c, right, types.right, `the right side of "${op}"`);
   try {
     if (isConstant) expr.value = constantBinary(op, types, left.value!, right.value!);
-    else if (isDecided) expr.value = op === '||';
+    else if (isDecided()) expr.value = op === '||';
     else if (right.value !== undefined) checkRightConstant(op, types.left, right.value);
   } catch (error) {
     throw faultOf(c, error, expr);

@@ -13,6 +13,7 @@ import {
   isConstructible,
   isInteger,
   type Ptr,
+  type Type,
   typeName,
   U32,
   VOID,
@@ -254,8 +255,8 @@ function writable(c: CheckContext, target: Expr): Ptr {
 
 function assignment(c: CheckContext, statement: Statement & { kind: 'assign' }): void {
   const { target, op, value } = statement;
-  const place = writable(c, target);
-  const type = valueOf(c, value);
+  const parts = [() => writable(c, target), () => valueOf(c, value)] as const;
+  const [place, type] = c.each<Ptr | Type>(parts) as [Ptr, Type];
   if (place.of.kind === 'atomic') throw c.fault('atomic', 'an atomic is written by atomicStore', target.span);
   if (!isConstructible(place.of))
     throw c.fault('assign', `a value of type ${typeName(place.of)} cannot be assigned`, target.span);
