@@ -88,3 +88,39 @@ test('the low-level page draws on a WebGPU canvas', async () => {
   expect(errors).toEqual([]);
   await page.close();
 });
+
+test('where WebGPU does not come back, WebGL2 draws over the canvas, at its place and size', async () => {
+  const { page, errors } = await open('urn/index.html');
+  await page.waitForFunction('window.lens?.ledger.frame > 3');
+  const before = await page.screenshot();
+  await page.evaluate(`{
+    navigator.gpu.requestAdapter = () => Promise.resolve(null);
+    window.lens.device.gpu.destroy();
+  }`);
+  await page.waitForFunction('window.lens.device.backend === "webgl2" && window.lens.state === "ready"');
+  const frame = await page.evaluate<number>('window.lens.ledger.frame');
+  await page.waitForFunction(`window.lens.ledger.frame > ${frame} + 3`);
+  expect(await shades(page)).toBeGreaterThan(25);
+  const far = async (one: Buffer, other: Buffer): Promise<number> => {
+    const [a, b] = await Promise.all([one, other].map((png) => sharp(png).removeAlpha().raw().toBuffer()));
+    return a!.reduce((sum, byte, i) => sum + Math.abs(byte - b![i]!), 0) / a!.length;
+  };
+  const after = await page.screenshot();
+  expect(await far(before, after)).toBeLessThan(6);
+  // It follows the canvas to another size.
+  await page.setViewportSize({ width: 120, height: 130 });
+  await page.waitForFunction(`(() => {
+    const [below, over] = [...document.querySelectorAll('canvas')].map((one) => one.getBoundingClientRect());
+    return over && ['left', 'top', 'width', 'height'].every((side) => Math.abs(over[side] - below[side]) < 0.6);
+  })()`);
+  // What is pressed is the canvas below.
+  expect(
+    await page.evaluate(`(() => {
+      const [below, over] = document.querySelectorAll('canvas');
+      const pressed = document.elementsFromPoint(60, 60);
+      return [pressed.includes(below), pressed.includes(over)];
+    })()`),
+  ).toEqual([true, false]);
+  expect(errors.filter((text) => !text.includes('destroyed'))).toEqual([]);
+  await page.close();
+});
