@@ -180,25 +180,29 @@ export function kelpControls(lens: Lens, _scene: Scene, controls: Controls): voi
     controls.range(label, least, most, k.settings[name] as number, (value) => {
       (k.settings as Record<string, unknown>)[name] = value;
     });
-  of('curve', 'curve', 0, 1.2);
+  of('curve', 'bend', 0, 1.2);
   of('clumps', 'clumps', 0, 1);
   of('swell', 'swell', 0, 1.5);
-  of('pace', 'its pace', 0, 3);
-  of('reach', 'its waves, m', 4, 40);
-  of('turn', 'its turns', 0, 3.2);
-  of('round', 'rounded', 0, 1.2);
-  of('widen', 'widened', 0, 1);
-  of('root', 'dark roots', 0, 1);
+  of('pace', 'wave speed', 0, 3);
+  of('reach', 'wavelength, m', 4, 40);
+  of('turn', 'wave direction', 0, 3.2);
+  of('round', 'roundness', 0, 1.2);
+  of('widen', 'edge width', 0, 1);
+  of('root', 'root darkness', 0, 1);
+  controls.range('density', 0.02, 1, 1, (value) => {
+    if (bed) bed.share = value;
+  });
   controls.range('detail', 0.25, 2, 1, (value) => {
     if (bed) bed.detail = value;
   });
   controls.range('fish, m/s', 0, 3, f.settings.speed, (value) => (f.settings.speed = value));
-  controls.range('motes', 0, 2, m.settings.drift, (value) => (m.settings.drift = value));
-  controls.range('waves', 0, 1.5, s.settings.waves, (value) => (s.settings.waves = value));
+  controls.range('mote drift', 0, 2, m.settings.drift, (value) => (m.settings.drift = value));
+  controls.range('surface waves', 0, 1.5, s.settings.waves, (value) => (s.settings.waves = value));
   const line = controls.text('blades');
   const all = bed?.count ?? 0;
   setInterval(() => {
     const { milliseconds, triangles } = lens.ledger;
-    line.textContent = `${all.toLocaleString('en')}: ${triangles.toLocaleString('en')} triangles, ${milliseconds.toFixed(2)} ms of script`;
+    const shown = Math.round(all * (bed?.share ?? 1));
+    line.textContent = `${shown.toLocaleString('en')}: ${triangles.toLocaleString('en')} triangles, ${milliseconds.toFixed(2)} ms of script`;
   }, 500);
 }
