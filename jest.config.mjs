@@ -37,8 +37,11 @@ export default {
       ...shared,
       displayName: 'browser',
       testMatch: ['<rootDir>/tests/**/*.test.ts'],
+      testPathIgnorePatterns: ['<rootDir>/tests/clone/'],
       globalSetup: '<rootDir>/tests/browser/setup.mjs',
       globalTeardown: '<rootDir>/tests/browser/teardown.mjs',
     },
+    // A clone of its own, which is installed and built: for whoever hands something in.
+    { ...shared, displayName: 'clone', testMatch: ['<rootDir>/tests/clone/*.test.ts'] },
   ],
 };
