@@ -12,7 +12,7 @@ import {
   readGltf,
   sampleAnimation,
   Scene,
-  turning,
+  axisAngle,
 } from '@umber-lens/core';
 import { lensOn, TraceDevice } from 'umber-lens';
 import { median, race, row, type Row } from './measure.js';
@@ -109,7 +109,7 @@ function chain(): ModelAsset {
           components: 4,
           input,
           output: Float32Array.from(
-            [...input].flatMap((t) => turning([0, 0, 1], 0.2 * Math.sin(6.2832 * t + j))),
+            [...input].flatMap((t) => axisAngle([0, 0, 1], 0.2 * Math.sin(6.2832 * t + j))),
           ),
         },
       },

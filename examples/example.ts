@@ -1,5 +1,5 @@
 import {
-  eyeRay,
+  cameraRay,
   type Lens,
   loadModel,
   openLens,
@@ -88,7 +88,7 @@ export function optionsOf(address: URLSearchParams): OpenLensOptions {
   const name = address.get('backend');
   return {
     ...(name === 'webgpu' || name === 'webgl2' ? { backend: name } : {}),
-    steady: false,
+    dynamicResolution: false,
     ...(address.get('pixels') !== 'all' && isSoftware() ? { pixelRatio: 0.4 } : {}),
   };
 }
@@ -113,7 +113,7 @@ async function still(
 
 function followPointer(canvas: HTMLCanvasElement, eye: SceneNode, example: Example): void {
   canvas.addEventListener('pointermove', (event) => {
-    const { origin, direction } = eyeRay(
+    const { origin, direction } = cameraRay(
       eye,
       event.offsetX,
       event.offsetY,

@@ -31,7 +31,7 @@ if (wants('show'))
   umber(
     'shoot',
     'examples/public/models/harbour.glb',
-    ...['--show', 'solid-wires', '--out', `${folder}/show.png`],
+    ...['--show', 'clay-edges', '--out', `${folder}/show.png`],
   );
 
 if (wants('shader'))

@@ -8,7 +8,7 @@ import {
   type ModelAsset,
   readGltf,
   sphere,
-  turning,
+  axisAngle,
   type WritableAsset,
 } from '@umber-lens/core';
 
@@ -109,7 +109,7 @@ export function richAsset(): WritableAsset {
     name: 'top',
     children: [child],
     mesh,
-    rotation: turning([0, 1, 0], 1),
+    rotation: axisAngle([0, 1, 0], 1),
     translation: [1, 2, 3] as [number, number, number],
     extras: [1, 'two'],
   };

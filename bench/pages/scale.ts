@@ -56,9 +56,9 @@ function bedOf(count: number): { swarm: Swarm; made: number; bed: Bed } {
     spacing: BED / Math.sqrt(count),
   });
   const levels = [
-    { geometry: bladeOf(6), pixels: 60 },
-    { geometry: bladeOf(3), pixels: 18 },
-    { geometry: bladeOf(1), pixels: 0 },
+    { geometry: bladeOf(6), minPixels: 60 },
+    { geometry: bladeOf(3), minPixels: 18 },
+    { geometry: bladeOf(1), minPixels: 0 },
   ];
   const swarm = new Swarm({
     levels,
@@ -70,12 +70,12 @@ function bedOf(count: number): { swarm: Swarm; made: number; bed: Bed } {
         return vec4f(sqrt(c / (1 + c)), 1);
       }`),
     },
-    placings: { translations },
-    thin: { pixels: 40, least: 0.02 },
+    transforms: { translations },
+    density: { minPixels: 40, minShare: 0.02 },
   });
   const bed: Bed = {
     translations: Float32Array.from(translations),
-    levels: levels.map(({ geometry, pixels }) => ({
+    levels: levels.map(({ geometry, minPixels: pixels }) => ({
       vertices: interleave(geometry, ['position', 'normal']),
       indices: Uint16Array.from(geometry.indices!),
       pixels,
@@ -95,7 +95,7 @@ function bedOf(count: number): { swarm: Swarm; made: number; bed: Bed } {
  */
 async function blades(count: number, frames: number, backend: 'webgl2' | 'webgpu'): Promise<SwarmFigures> {
   const isOnGpu = backend === 'webgpu';
-  const lens = await openLens(undefined, { backend, antialias: false, culling: { swarmsOnGpu: isOnGpu } });
+  const lens = await openLens(undefined, { backend, antialias: false, culling: { gpu: isOnGpu } });
   const target = lens.createTarget({ width: WIDTH, height: HEIGHT });
   const scene = new Scene();
   const { swarm, made, bed } = bedOf(count);
@@ -138,7 +138,7 @@ async function blades(count: number, frames: number, backend: 'webgl2' | 'webgpu
     byHand.script.push(script);
     byHand.whole.push(wholeByHand);
     draws = Math.max(draws, lens.ledger.draws);
-    triangles = Math.max(triangles, (await lens.chosen())?.triangles ?? lens.ledger.triangles);
+    triangles = Math.max(triangles, (await lens.cullingStats())?.triangles ?? lens.ledger.triangles);
     uploaded = Math.max(uploaded, lens.ledger.bytesUploaded);
   }
   hand.dispose();
@@ -241,10 +241,10 @@ async function paths(
   const { scene, eye } = sheets(overdraw, lights);
   const out = { forward: 0, prepass: 0, deferred: 0 };
   for (const path of ['prepass', 'deferred'] as const) {
-    lens.path = path;
+    lens.renderPath = path;
     await lens.load(scene);
-    const way = (of: Lens['path']) => () => {
-      lens.path = of;
+    const way = (of: Lens['renderPath']) => () => {
+      lens.renderPath = of;
       lens.draw(scene, eye, target);
     };
     const { a, b } = await lens.compare({ a: way('forward'), b: way(path) }, { turns: 7, frames: 1 });

@@ -3,7 +3,7 @@ import {
   type AnimationChannel,
   type AssetNode,
   type Geometry,
-  turning,
+  axisAngle,
   type WritableAsset,
 } from '@umber-lens/core';
 import { type Joint, jointed, JointedShape, type Place } from './jointed-shape.js';
@@ -167,7 +167,7 @@ function clip(
       components: 4,
       input,
       output: Float32Array.from(
-        Array.from({ length: keys }, (_, i) => turning(axis, angle(i / (keys - 1)))).flat(),
+        Array.from({ length: keys }, (_, i) => axisAngle(axis, angle(i / (keys - 1)))).flat(),
       ),
     },
   }));

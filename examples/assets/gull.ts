@@ -4,7 +4,7 @@ import {
   type AssetNode,
   type Geometry,
   multiplyRotations,
-  turning,
+  axisAngle,
   type WritableAsset,
 } from '@umber-lens/core';
 import { type Hold, type Joint, jointed, JointedShape, type Place, tube } from './jointed-shape.js';
@@ -215,8 +215,8 @@ function clip(
 
 function rotation([x, y, z]: Vec3): number[] {
   const out = [0, 0, 0, 1];
-  multiplyRotations(out, 0, turning([0, 0, 1], z), 0, turning([0, 1, 0], y), 0);
-  multiplyRotations(out, 0, out, 0, turning([1, 0, 0], x), 0);
+  multiplyRotations(out, 0, axisAngle([0, 0, 1], z), 0, axisAngle([0, 1, 0], y), 0);
+  multiplyRotations(out, 0, out, 0, axisAngle([1, 0, 0], x), 0);
   return out;
 }
 

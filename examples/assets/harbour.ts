@@ -16,7 +16,7 @@ import {
   torus,
   tube,
   facing,
-  turning,
+  axisAngle,
   withSmoothNormals,
   withTangents,
   type WritableAsset,
@@ -196,7 +196,7 @@ function crates(mesh: Mesh): AssetNode {
               size / 2 + level * size,
               row * 0.74 - 3.4 + (random() - 0.5) * 0.07,
             ],
-            rotation: turning([0, 1, 0], turn + (random() < 0.3 ? Math.PI / 2 : 0)),
+            rotation: axisAngle([0, 1, 0], turn + (random() < 0.3 ? Math.PI / 2 : 0)),
             mesh,
           }),
         );
@@ -338,7 +338,7 @@ export async function harbour(): Promise<WritableAsset> {
 
   const quay = node('quay', {
     translation: [6.5, 0.9, 6.2],
-    rotation: turning([0, 1, 0], 0.12),
+    rotation: axisAngle([0, 1, 0], 0.12),
     children: [
       node('deck', {
         translation: [0, -0.2, -1],

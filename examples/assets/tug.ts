@@ -8,7 +8,7 @@ import {
   type Mesh,
   sphere,
   torus,
-  turning,
+  axisAngle,
   withSmoothNormals,
   type WritableAsset,
 } from '@umber-lens/core';
@@ -163,7 +163,7 @@ export function tug(): WritableAsset {
         torus({ radius: 0.13, tubeRadius: 0.025, rings: 24, sides: 10 }),
         BRASS,
         [side * 0.76, 1.08, z],
-        turning([0, 0, 1], Math.PI / 2),
+        axisAngle([0, 0, 1], Math.PI / 2),
       ),
     );
     [-2.2, -1.2, -0.2, 0.8, 1.7].forEach((z, i) => {
@@ -173,7 +173,7 @@ export function tug(): WritableAsset {
         torus({ radius: 0.23, tubeRadius: 0.09, rings: 24, sides: 12 }),
         RUBBER,
         [side * (breadth + 0.06), 0.42, z],
-        turning([0, 0, 1], Math.PI / 2),
+        axisAngle([0, 0, 1], Math.PI / 2),
       );
     });
   });

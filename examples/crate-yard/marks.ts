@@ -11,8 +11,8 @@ export function paintMarks(scene: Scene, quay: SceneNode): void {
       position: [(i - 6.5) * 3.6, 0, 159.5],
       size: [1.6, 3.2],
       depth: 1,
-      onto: [quay],
-      lift: 0.01,
+      targets: [quay],
+      offset: 0.01,
       material,
     });
 }

@@ -21,10 +21,10 @@ const SWITCHES: Switch[] = [
   },
   { name: 'moved in bulk', isOn: true, set: (_, on) => (yard!.inBulk = on) },
   { name: 'seen by cluster', isOn: true, set: (lens, on) => (lens.culling.clusters = on) },
-  { name: 'hidden things left out (WebGPU)', isOn: false, set: (lens, on) => (lens.culling.hidden = on) },
-  { name: 'small things left out', isOn: false, set: (lens, on) => (lens.smallest = on ? 4 : 0) },
-  { name: 'depths ahead', isOn: false, set: (lens, on) => (lens.path = on ? 'prepass' : 'forward') },
-  { name: 'deferred', isOn: false, set: (lens, on) => (lens.path = on ? 'deferred' : 'forward') },
+  { name: 'hidden things left out (WebGPU)', isOn: false, set: (lens, on) => (lens.culling.occlusion = on) },
+  { name: 'small things left out', isOn: false, set: (lens, on) => (lens.minPixels = on ? 4 : 0) },
+  { name: 'depths ahead', isOn: false, set: (lens, on) => (lens.renderPath = on ? 'prepass' : 'forward') },
+  { name: 'deferred', isOn: false, set: (lens, on) => (lens.renderPath = on ? 'deferred' : 'forward') },
   { name: 'belts run', isOn: true, set: (_, on) => (yard!.runs = on) },
 ];
 
@@ -55,7 +55,7 @@ export function crateYardControls(lens: Lens, scene: Scene, controls: Controls):
     const { draws, instances, triangles, bytesUploaded, culled, small } = lens.ledger;
     line.textContent = `${draws} draws of ${instances.toLocaleString('en')}, ${triangles.toLocaleString('en')} triangles, ${(bytesUploaded / 1000).toFixed(0)} kB sent, ${culled.toLocaleString('en')} left out, ${small.toLocaleString('en')} too small`;
     chart();
-    void lens.whyApart().then((list) => {
+    void lens.batchBreaks().then((list) => {
       const counts = new Map<string, number>();
       for (const { reason, words } of list)
         if (reason !== 'first') counts.set(words.split(':')[0]!, (counts.get(words.split(':')[0]!) ?? 0) + 1); // split gives one

@@ -86,7 +86,7 @@ export function createCrateYard(scene: Scene, _placeModel?: PlaceModel, all = AL
     inBulk: true,
     runs: true,
     apply() {
-      for (const material of paints) material.apart = !this.merged;
+      for (const material of paints) material.batch = this.merged;
     },
     move(time) {
       const { translation } = scene.columns;

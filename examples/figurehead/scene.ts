@@ -1,4 +1,4 @@
-import { easing, facing, type Lens, noise, type Scene, turning } from 'umber-lens';
+import { easing, facing, type Lens, noise, type Scene, axisAngle } from 'umber-lens';
 import type { Controls } from '../controls.js';
 import { addDaylight } from '../daylight.js';
 import type { Example, PlaceModel } from '../example.js';
@@ -37,8 +37,8 @@ export async function createFigurehead(scene: Scene, placeModel: PlaceModel): Pr
       const lid = since < BLINK ? shut(1 - Math.abs((2 * since) / BLINK - 1)) : 0;
       face.setWeight('blink left', lid).setWeight('blink right', lid);
       const [yaw, nod] = [0.16 * noise(time * 0.31, 1), 0.08 * noise(time * 0.27, 7)];
-      const [, y, , w] = turning([0, 1, 0], yaw);
-      const [x, , , v] = turning([1, 0, 0], nod);
+      const [, y, , w] = axisAngle([0, 1, 0], yaw);
+      const [x, , , v] = axisAngle([1, 0, 0], nod);
       carving.setRotation(w * x, y * v, -y * x, w * v);
     },
   };

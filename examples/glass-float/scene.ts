@@ -1,4 +1,4 @@
-import { box, facing, type Scene, shaderMaterial, sphere, torus, tube, turning } from 'umber-lens';
+import { box, facing, type Scene, shaderMaterial, sphere, torus, tube, axisAngle } from 'umber-lens';
 import type { Example } from '../example.js';
 import glass from './glass-float.wgsl';
 
@@ -35,7 +35,7 @@ export function createGlassFloats(scene: Scene): Example {
       scene.createNode({
         name: 'rope',
         parent,
-        rotation: turning(k === 0 ? [1, 0, 0] : [0.5, 0, k === 1 ? 0.87 : -0.87], k === 0 ? 1.57 : 1.1),
+        rotation: axisAngle(k === 0 ? [1, 0, 0] : [0.5, 0, k === 1 ? 0.87 : -0.87], k === 0 ? 1.57 : 1.1),
         mesh: {
           geometry: torus({ radius: 0.507, tubeRadius: 0.016, rings: 64, sides: 8 }),
           material: rope,

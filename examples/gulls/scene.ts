@@ -43,10 +43,10 @@ const FLIGHT: StatesDefinition = {
       name: 'body',
       start: 'glide',
       states: {
-        glide: { clip: 'glide' },
-        flap: { clip: 'flap' },
-        land: { clip: 'land', loop: 'once' },
-        walk: { clip: 'walk' },
+        glide: { animation: 'glide' },
+        flap: { animation: 'flap' },
+        land: { animation: 'land', iterations: 1 },
+        walk: { animation: 'walk' },
       },
       transitions: [
         {

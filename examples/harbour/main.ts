@@ -1,4 +1,4 @@
-import { loadModel, openLens, orbitRig, Scene, type SceneNode, skyPanorama, turning } from 'umber-lens';
+import { loadModel, openLens, orbitRig, Scene, type SceneNode, skyPanorama, axisAngle } from 'umber-lens';
 import { optionsOf } from '../example.js';
 import { figuresLine, loadingBar, showFailure } from '../stage.js';
 
@@ -48,7 +48,7 @@ function light(scene: Scene): void {
 function bob(buoy: SceneNode, time: number): void {
   const [x, , z] = buoy.readTranslation([0, 0, 0]);
   buoy.setTranslation(x!, 0.05 + 0.14 * Math.sin(time * 1.3), z!);
-  buoy.setRotation(...turning([0.6, 0, 0.8], 0.12 * Math.sin(time * 1.3 + 0.9)));
+  buoy.setRotation(...axisAngle([0.6, 0, 0.8], 0.12 * Math.sin(time * 1.3 + 0.9)));
 }
 
 main().catch(showFailure);

@@ -7,7 +7,7 @@ import {
   plane,
   type Scene,
   shaderMaterial,
-  turning,
+  axisAngle,
 } from 'umber-lens';
 import type { Example } from '../example.js';
 import jelly from './jellyfish.wgsl';
@@ -32,7 +32,7 @@ export function createJellyfish(scene: Scene): Example {
     scene.createNode({
       name: `jellyfish ${i + 1}`,
       translation,
-      rotation: turning([0.4, 0, 1], 0.25 * Math.sin(i * 2.3)),
+      rotation: axisAngle([0.4, 0, 1], 0.25 * Math.sin(i * 2.3)),
       scale: [size, size, size],
       settings: { phase, tint },
       mesh: { geometry: around, material },
@@ -71,7 +71,7 @@ export function createJellyfish(scene: Scene): Example {
     scene.createNode({
       name: `kelp ${i + 1}`,
       translation: at,
-      rotation: turning([0, 1, 0], i * 1.1),
+      rotation: axisAngle([0, 1, 0], i * 1.1),
       scale: [1, height, 1],
       mesh: { geometry: ribbon, material: kelp },
     });
@@ -79,7 +79,7 @@ export function createJellyfish(scene: Scene): Example {
     scene.createNode({
       name: `rock ${i + 1}`,
       translation: [at[0] + 0.3, 0.05, at[2] + 0.2],
-      rotation: turning([0.3, 1, 0.2], i),
+      rotation: axisAngle([0.3, 1, 0.2], i),
       scale: [0.9, 0.5, 0.7],
       mesh: { geometry: boulder, material: rock },
     });

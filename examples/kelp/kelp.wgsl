@@ -26,7 +26,7 @@ struct InstanceSettings {
 fn displace(v: Vertex, s: Settings, i: InstanceSettings) -> Vertex {
   var out = v;
   let m = v.objectToWorld;
-  // Thinning sizes copies unevenly: those that stay grow wider, those that go shrink.
+  // SwarmDensity sizes copies unevenly: those that stay grow wider, those that go shrink.
   let size = vec3f(length(m[0]), length(m[1]), length(m[2]));
   let root = m[3].xz;
   let up = saturate(v.texcoord0.y);

@@ -113,11 +113,15 @@ function kelpBed(blades: number): Swarm {
   return new Swarm({
     name: 'kelp',
     material: materials.kelp,
-    levels: [{ geometry: blade(6), pixels: 150 }, { geometry: blade(3), pixels: 42 }, { geometry: blade(1) }],
-    placings: { translations, rotations, scales },
+    levels: [
+      { geometry: blade(6), minPixels: 150 },
+      { geometry: blade(3), minPixels: 42 },
+      { geometry: blade(1) },
+    ],
+    transforms: { translations, rotations, scales },
     settings: { lean, clump, phase, age },
-    thin: { pixels: 64, least: 0.03, grow: 0.6 },
-    reach: 0.6,
+    density: { minPixels: 64, minShare: 0.03, grow: 0.6 },
+    boundsMargin: 0.6,
   });
 }
 
@@ -136,12 +140,12 @@ function school(count: number, seed: number): Swarm {
     name: 'fish',
     geometry: fishShape(),
     material: materials.fish,
-    placings: { translations, scales: size.map((s) => 0.22 + 0.16 * s) },
+    transforms: { translations, scales: size.map((s) => 0.22 + 0.16 * s) },
     settings: {
       radius: radius.map((r) => 7 + 9 * r),
       angle: angle.map((a, i) => a * 1.9 + seed * 2 + (i % 3) * 0.3),
     },
-    reach: 17,
+    boundsMargin: 17,
   });
 }
 
@@ -165,12 +169,12 @@ function moteSwarm(count: number): Swarm {
     name: 'motes',
     geometry: quad,
     material: materials.motes,
-    placings: {
+    transforms: {
       translations,
       scales: Float32Array.from({ length: count }, (_, i) => 0.008 + 0.014 * hashFloat(i, 3)),
     },
     settings: { phase: Float32Array.from({ length: count }, (_, i) => hashFloat(i, 4) * 6.28) },
-    reach: 90,
+    boundsMargin: 90,
   });
 }
 

@@ -13,7 +13,7 @@ import {
   sunIrradiance,
   TONES,
   torus,
-  turning,
+  axisAngle,
 } from 'umber-lens';
 import type { Controls } from '../controls.js';
 import type { Example } from '../example.js';
@@ -151,7 +151,7 @@ export function createLampRoom(scene: Scene): Example {
       name: "bull's eye",
       parent: lamp,
       translation: [0.56 * Math.sin(turn), 0, 0.56 * Math.cos(turn)],
-      rotation: turning([0, 1, 0], turn),
+      rotation: axisAngle([0, 1, 0], turn),
       scale: [0.29, 0.29, 0.1],
       mesh: mesh(sphere({ radius: 1, slices: 40, stacks: 24 }), glass),
     });
@@ -200,7 +200,7 @@ export function createLampRoom(scene: Scene): Example {
       name: 'beam',
       parent: turntable,
       translation: [0, 0, way * 7.6],
-      rotation: turning([1, 0, 0], (-way * Math.PI) / 2),
+      rotation: axisAngle([1, 0, 0], (-way * Math.PI) / 2),
       castsShadow: false,
       mesh: mesh(cone({ radius: 0.9, height: 14, slices: 48 }), beam),
     });
@@ -249,7 +249,7 @@ export function createLampRoom(scene: Scene): Example {
       lens.look.toneMapping = 'agx';
     },
     frame(time) {
-      turntable.setRotation(...turning([0, 1, 0], time * 0.5));
+      turntable.setRotation(...axisAngle([0, 1, 0], time * 0.5));
       bubbles.forEach((bubble, i) => {
         const [x, , z] = bubble.readTranslation([0, 0, 0]);
         bubble.setTranslation(x!, 1.3 + i * 0.22 + 0.06 * Math.sin(time * 0.7 + i * 2), z!);

@@ -1,4 +1,4 @@
-import { castRay, Motion, reach, type Scene, type SceneNode } from 'umber-lens';
+import { castRay, Motion, twoBoneIk, type Scene, type SceneNode } from 'umber-lens';
 
 type Vec3 = [number, number, number];
 
@@ -91,7 +91,7 @@ export class Crab {
 
   /** Lifts the claws against whatever comes near, or puts them down again. */
   threaten(isAngry: boolean): void {
-    this.motion.switchTo(isAngry ? 'threaten' : 'idle', { fade: 0.3 });
+    this.motion.crossFade(isAngry ? 'threaten' : 'idle', { fade: 0.3 });
   }
 
   step(delta: number): void {
@@ -191,7 +191,7 @@ export class Crab {
       knee.setRotation(0, 0, 0, 1);
       const [hx, hy, hz] = hip.readPosition([0, 0, 0]);
       // Knees bend upwards.
-      reach(hip, knee, tip, at, { pole: [(hx + at[0]) / 2, hy + 0.2, (hz + at[2]) / 2] });
+      twoBoneIk(hip, knee, tip, at, { pole: [(hx + at[0]) / 2, hy + 0.2, (hz + at[2]) / 2] });
     }
   }
 }

@@ -9,7 +9,7 @@ import {
   pointerEvents,
   type Scene,
   type SceneNode,
-  turning,
+  axisAngle,
   withSmoothNormals,
 } from 'umber-lens';
 import type { Controls } from '../controls.js';
@@ -67,7 +67,7 @@ export async function createShoreCrab(scene: Scene, placeModel: PlaceModel): Pro
       name: `pebble ${i + 1}`,
       parent: ground,
       translation: [x, heightOf(x, z), z],
-      rotation: turning([0.2, 1, 0.1], own(0.271) * 6),
+      rotation: axisAngle([0.2, 1, 0.1], own(0.271) * 6),
       scale: [size * (1 + 0.5 * own(0.33)), size * 0.55, size],
       mesh: {
         geometry: stone,

@@ -59,7 +59,7 @@ const STAGE = `
     for (let i = 0; i < 12; i++)
       scene.createNode({
         translation: [(i % 4) - 1.5, Math.floor(i / 4) - 1, -i * 0.2],
-        rotation: umber.turning([1, 1, 0], i * 0.7),
+        rotation: umber.axisAngle([1, 1, 0], i * 0.7),
         scale: [0.7, 0.7, 0.7],
         mesh: { geometry, material: materials[i % 3] },
       });

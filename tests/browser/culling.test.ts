@@ -47,20 +47,19 @@ describe('what the GPU leaves out', () => {
         k % 3 === 0 ? random() * 6 - 3 : k % 3 === 1 ? -0.5 : -random() * 14,
       );
       const kelp = new Swarm({
-        thin: { pixels: 4, least: 0.1 },
+        density: { minPixels: 4, minShare: 0.1 },
         levels: [
-          { geometry: box({ width: 0.1, height: 0.2, depth: 0.1 }), pixels: 4 },
+          { geometry: box({ width: 0.1, height: 0.2, depth: 0.1 }), minPixels: 4 },
           { geometry: plane({ width: 0.1, depth: 0.1 }) },
         ],
         material: { baseColorFactor: [0.1, 0.6, 0.3, 1] },
-        placings: { translations },
+        transforms: { translations },
       });
       scene.createNode({ mesh: kelp });
       const eye = scene.createNode({ camera: { type: 'perspective', yfov: 0.9, znear: 0.1 } });
-      const ways: Culling[] = [{}, { swarmsOnGpu: true }, { hidden: true }];
-      const set = (culling: Culling) =>
-        Object.assign(lens.culling, { hidden: false, swarmsOnGpu: false }, culling);
-      set({ hidden: true });
+      const ways: Culling[] = [{}, { gpu: true }, { occlusion: true }];
+      const set = (culling: Culling) => Object.assign(lens.culling, { hidden: false, gpu: false }, culling);
+      set({ occlusion: true });
       await lens.load(scene);
       const chosen: unknown[] = [];
       let [differing, seen] = [0, 0];
@@ -77,7 +76,7 @@ describe('what the GPU leaves out', () => {
             own.push(await target.read());
           }
           frames.push(own);
-          chosen.push(await lens.chosen());
+          chosen.push(await lens.cullingStats());
         }
         const [asScript, ...others] = frames;
         for (const own of others)

@@ -32,7 +32,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
 
   test('alpha: masked texels are cut out, blended ones mix, opaque ones ignore it', async () => {
     const pixels = await stage.page.evaluate(async () => {
-      const { openLens, Scene, plane, turning } = umber;
+      const { openLens, Scene, plane, axisAngle } = umber;
       const lens = await openLens(document.createElement('canvas'), { pixelRatio: 1, antialias: false });
       const out: Record<string, number[]> = {};
       for (const [name, material] of Object.entries({
@@ -42,7 +42,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
       })) {
         const scene = new Scene({ background: { color: [0, 0, 1, 1] } });
         scene.createNode({
-          rotation: turning([1, 0, 0], Math.PI / 2),
+          rotation: axisAngle([1, 0, 0], Math.PI / 2),
           mesh: {
             geometry: plane(),
             material: { ...material, unlit: true, baseColorFactor: [0.5, 0, 0, 0.5] },
@@ -68,7 +68,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
 
   test('back faces are left out unless the material is double-sided; mirroring keeps the right side', async () => {
     const seen = await stage.page.evaluate(async () => {
-      const { openLens, Scene, plane, turning } = umber;
+      const { openLens, Scene, plane, axisAngle } = umber;
       const lens = await openLens(document.createElement('canvas'), { pixelRatio: 1, antialias: false });
       const out: Record<string, number> = {};
       for (const back of [false, true]) {
@@ -76,7 +76,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
           for (const mirrored of [false, true]) {
             const scene = new Scene();
             scene.createNode({
-              rotation: turning([1, 0, 0], back ? -Math.PI / 2 : Math.PI / 2),
+              rotation: axisAngle([1, 0, 0], back ? -Math.PI / 2 : Math.PI / 2),
               scale: [mirrored ? -1 : 1, 1, 1],
               mesh: { geometry: plane(), material: { doubleSided, unlit: true } },
             });
@@ -159,15 +159,15 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
 
   test('antialiasing gives edges in-between values, and none without it', async () => {
     const counts = await stage.page.evaluate(async () => {
-      const { openLens, Scene, plane, turning } = umber;
+      const { openLens, Scene, plane, axisAngle } = umber;
       const out: number[] = [];
       for (const antialias of [true, false]) {
         const lens = await openLens(document.createElement('canvas'), { pixelRatio: 1, antialias });
         const scene = new Scene({ background: { color: [0, 0, 0, 1] } });
-        const tilted = scene.createNode({ rotation: turning([0, 0, 1], 0.3) });
+        const tilted = scene.createNode({ rotation: axisAngle([0, 0, 1], 0.3) });
         scene.createNode({
           parent: tilted,
-          rotation: turning([1, 0, 0], Math.PI / 2),
+          rotation: axisAngle([1, 0, 0], Math.PI / 2),
           mesh: { geometry: plane(), material: { unlit: true } },
         });
         const eye = scene.createNode({
@@ -197,11 +197,11 @@ describe('on a canvas, and by the device alone', () => {
         type Kept = { lens: Lens; scene: Scene; eye: SceneNode };
         const held = window as unknown as { kept?: Kept };
         if (!held.kept) {
-          const { openLens, Scene, plane, turning } = umber;
+          const { openLens, Scene, plane, axisAngle } = umber;
           const lens = await openLens(canvas, { antialias: false });
           const scene = new Scene({ background: { color: [0, 0, 0, 1] } });
           scene.createNode({
-            rotation: turning([1, 0, 0], Math.PI / 2),
+            rotation: axisAngle([1, 0, 0], Math.PI / 2),
             mesh: { geometry: plane(), material: { unlit: true } },
           });
           const eye = scene.createNode({

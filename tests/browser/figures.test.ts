@@ -24,7 +24,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('figures on %s', (backend) => {
           mesh: { geometry, material: { alphaMode: 'blend', baseColorFactor: [1, 0.5, 0, 0.2] } },
         }),
       );
-      scene.createNode({ mesh: { geometry: box(), material: { apart: true } } });
+      scene.createNode({ mesh: { geometry: box(), material: { batch: false } } });
       scene.createNode({ mesh: { geometry: box(), material: { unlit: true } } });
       const show = (count: number): void => sheets.forEach((sheet, i) => sheet.setVisible(i < count));
       const draw = (count: number) => () => {
@@ -47,7 +47,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('figures on %s', (backend) => {
       const sum = lens.ledger.recent.at(lens.ledger.recent.length - 1, 'gpuMilliseconds');
       await lens.timePasses(false);
       const report = await lens.ledger.report();
-      const apart = await lens.whyApart();
+      const apart = await lens.batchBreaks();
       const owners = lens.device.owners();
       const living = lens.ledger.living;
       const { recent } = lens.ledger;

@@ -29,7 +29,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('layers on %s', (backend) => {
   /** Linear colour of the middle of a ball of radius 1, or of a plate, that faces the eye. */
   function middle(given: Given): Promise<number[]> {
     return stage.page.evaluate(async (g) => {
-      const { openLens, Scene, sphere, plane, facing, turning, compileMaterial, withTangents } = umber;
+      const { openLens, Scene, sphere, plane, facing, axisAngle, compileMaterial, withTangents } = umber;
       const held = window as unknown as {
         heldLens?: Awaited<ReturnType<typeof openLens>>;
         skies?: Map<number, Panorama>;
@@ -64,7 +64,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('layers on %s', (backend) => {
       }
       scene.createNode({
         translation: [0, 0, -4],
-        ...(g.shape === 'plate' ? { rotation: turning([1, 0, 0], Math.PI / 2) } : {}),
+        ...(g.shape === 'plate' ? { rotation: axisAngle([1, 0, 0], Math.PI / 2) } : {}),
         mesh: {
           geometry:
             g.shape === 'plate'
@@ -76,7 +76,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('layers on %s', (backend) => {
       if (g.wall) {
         scene.createNode({
           translation: [0, 0, -8],
-          rotation: turning([1, 0, 0], Math.PI / 2),
+          rotation: axisAngle([1, 0, 0], Math.PI / 2),
           mesh: {
             geometry: plane({ width: 20, depth: 20 }),
             material: { unlit: true, baseColorFactor: [...g.wall, 1] },
@@ -227,7 +227,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('layers on %s', (backend) => {
 
   test('edges against bright light are as smooth through glass as without it', async () => {
     const steps = await stage.page.evaluate(async () => {
-      const { openLens, plane, Scene, turning } = umber;
+      const { openLens, plane, Scene, axisAngle } = umber;
       const lens = await openLens(document.createElement('canvas'), {
         pixelRatio: 1,
         onMessage: () => undefined,
@@ -236,7 +236,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('layers on %s', (backend) => {
       for (const hasGlass of [false, true]) {
         const scene = new Scene({ background: { color: [0, 0, 0, 1] } });
         // A lamp of radiance 500 whose edge leans a little, before nothing.
-        const [x, , , w] = turning([1, 0, 0], Math.PI / 2);
+        const [x, , , w] = axisAngle([1, 0, 0], Math.PI / 2);
         const lean = 0.05;
         scene.createNode({
           translation: [0, -5, -5],
@@ -255,7 +255,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('layers on %s', (backend) => {
         if (hasGlass)
           scene.createNode({
             translation: [0, 0, -2],
-            rotation: turning([1, 0, 0], Math.PI / 2),
+            rotation: axisAngle([1, 0, 0], Math.PI / 2),
             mesh: {
               geometry: plane({ width: 40, depth: 40 }),
               material: {

@@ -27,7 +27,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
   /** Linear colour of the middle of a plane facing +Z, seen head-on from z = 4. */
   function drawn(setup: Setup): Promise<number[]> {
     return stage.page.evaluate(async (s) => {
-      const { openLens, Scene, plane, turning, facing } = umber;
+      const { openLens, Scene, plane, axisAngle, facing } = umber;
       // One lens for all: browsers keep few contexts alive.
       const held = window as unknown as { heldLens?: Awaited<ReturnType<typeof openLens>> };
       const lens = (held.heldLens ??= await openLens(document.createElement('canvas'), {
@@ -36,7 +36,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
       }));
       const scene = new Scene();
       scene.createNode({
-        rotation: turning([1, 0, 0], Math.PI / 2),
+        rotation: axisAngle([1, 0, 0], Math.PI / 2),
         mesh: {
           geometry: plane({ width: 10, depth: 10 }),
           material: {
@@ -195,7 +195,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
 
   test('a normal map leans the surface the way it says, with tangents and without', async () => {
     const brightness = await stage.page.evaluate(async () => {
-      const { openLens, Scene, plane, turning, facing, withTangents } = umber;
+      const { openLens, Scene, plane, axisAngle, facing, withTangents } = umber;
       const lens = await openLens(document.createElement('canvas'), { pixelRatio: 1, antialias: false });
       const shade = async (
         texel: [number, number, number],
@@ -208,7 +208,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
         const data = new Uint8Array([...texel, 255]);
         const texture = { image: { content: { kind: 'pixels' as const, width: 1, height: 1, data } } };
         scene.createNode({
-          rotation: turning([1, 0, 0], Math.PI / 2),
+          rotation: axisAngle([1, 0, 0], Math.PI / 2),
           scale: mirrored ? [-1, 1, 1] : [1, 1, 1],
           mesh: {
             geometry: tangents ? withTangents(quad) : quad,

@@ -19,7 +19,7 @@ interface Shot {
 /** A picture of 8 x 8 pixels, two metres wide and high, through a parallel camera on +Z. */
 async function shoot(shot: Shot): Promise<{ pixels: number[][]; draws: number }> {
   return stage.page.evaluate(async (given) => {
-    const { attributeFrom, compileMaterial, openLens, plane, Scene, turning } = umber;
+    const { attributeFrom, compileMaterial, openLens, plane, Scene, axisAngle } = umber;
     const lens = await openLens(undefined, { backend: given.backend, antialias: given.antialias ?? false });
     const scene = new Scene({ background: { color: [0, 0, 0, 1] } });
     const geometry = plane({ width: 2, depth: 2 });
@@ -30,7 +30,7 @@ async function shoot(shot: Shot): Promise<{ pixels: number[][]; draws: number }>
     const places: (InstanceSettings | undefined)[] = given.instances ?? [undefined];
     places.forEach((settings, i) =>
       scene.createNode({
-        rotation: turning([1, 0, 0], Math.PI / 2),
+        rotation: axisAngle([1, 0, 0], Math.PI / 2),
         translation: [places.length > 1 ? i - (places.length - 1) / 2 : 0, 0, 0],
         scale: [1 / places.length, 1, 1],
         mesh: { geometry, material },
@@ -176,7 +176,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('on %s', (backend) => {
     }`;
     const pixel = await stage.page.evaluate(
       async ([text, name]) => {
-        const { compileMaterial, openLens, plane, Scene, turning } = umber;
+        const { compileMaterial, openLens, plane, Scene, axisAngle } = umber;
         const lens = await openLens(undefined, { backend: name as Backend, antialias: false });
         const scene = new Scene();
         const texture = (...data: number[]): { image: { content: never } } => ({
@@ -187,7 +187,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('on %s', (backend) => {
           settings: { bark: texture(128, 255, 0, 255), heights: texture(0, 0, 128, 255) },
         };
         scene.createNode({
-          rotation: turning([1, 0, 0], Math.PI / 2),
+          rotation: axisAngle([1, 0, 0], Math.PI / 2),
           mesh: { geometry: plane({ width: 2, depth: 2 }), material },
         });
         const eye = scene.createNode({
@@ -212,10 +212,10 @@ describe.each<Backend>(['webgpu', 'webgl2'])('on %s', (backend) => {
     }`;
     const pixels = await stage.page.evaluate(
       async ([text, name, smooth]) => {
-        const { compileMaterial, openLens, plane, Scene, turning } = umber;
+        const { compileMaterial, openLens, plane, Scene, axisAngle } = umber;
         const lens = await openLens(undefined, { backend: name as Backend, antialias: smooth as boolean });
         const scene = new Scene();
-        const upright = turning([1, 0, 0], Math.PI / 2);
+        const upright = axisAngle([1, 0, 0], Math.PI / 2);
         scene.createNode({
           rotation: upright,
           mesh: {
@@ -353,7 +353,7 @@ test.each<[Backend, string]>([
 
 test('raw GLSL has its attributes, uniforms and textures found by name, on WebGL2 alone', async () => {
   const out = await stage.page.evaluate(async () => {
-    const { attributeFrom, glslMaterial, LensError, openLens, plane, Scene, turning } = umber;
+    const { attributeFrom, glslMaterial, LensError, openLens, plane, Scene, axisAngle } = umber;
     const shader = glslMaterial(
       `#version 300 es
       in vec3 position;
@@ -390,7 +390,7 @@ test('raw GLSL has its attributes, uniforms and textures found by name, on WebGL
         bark: { image: { content: pixels } },
       };
       const material = { shader, settings };
-      scene.createNode({ rotation: turning([1, 0, 0], Math.PI / 2), mesh: { geometry, material } });
+      scene.createNode({ rotation: axisAngle([1, 0, 0], Math.PI / 2), mesh: { geometry, material } });
       const eye = scene.createNode({
         translation: [0, 0, 5],
         camera: { type: 'orthographic', xmag: 1, ymag: 1, znear: 0, zfar: 10 },

@@ -36,7 +36,7 @@ describe.each(['webgl2', 'webgpu'] as Backend[])('memory on %s', (backend) => {
         const swarmOf = (): InstanceType<typeof Swarm> =>
           new Swarm({
             geometry: box(),
-            placings: { translations: Float32Array.from({ length: 6000 }, (_, i) => (i % 17) - 8) },
+            transforms: { translations: Float32Array.from({ length: 6000 }, (_, i) => (i % 17) - 8) },
           });
         const geometry = box();
         let node = scene.createNode({ mesh: { geometry, material: kept } });

@@ -100,7 +100,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('ways of drawing on %s', (backend) 
         mesh: new Swarm({
           geometry: box({ width: 0.2, height: 0.3, depth: 0.2 }),
           material: { metallicFactor: 0, baseColorFactor: [0.2, 0.6, 0.2, 1] },
-          placings: { translations },
+          transforms: { translations },
         }),
       });
       const eye = scene.createNode({
@@ -113,7 +113,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('ways of drawing on %s', (backend) 
       // Each interface draws a part of it: making so many pipelines takes its time.
       const paths = name === 'webgl2' ? (['forward', 'prepass', 'deferred'] as const) : [];
       for (const path of paths) {
-        lens.path = path;
+        lens.renderPath = path;
         await lens.load(scene);
         lens.draw(scene, eye, target);
         await lens.whenReady();
@@ -131,7 +131,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('ways of drawing on %s', (backend) 
         },
       });
       for (const path of name === 'webgpu' ? (['forward', 'deferred'] as const) : []) {
-        lens.path = path;
+        lens.renderPath = path;
         await lens.load(scene);
         lens.draw(scene, eye, target);
         await lens.whenReady();
@@ -142,7 +142,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('ways of drawing on %s', (backend) 
       const left = lens.ledger.waiting;
       let wrong = '';
       try {
-        lens.path = 'sideways' as never;
+        lens.renderPath = 'sideways' as never;
       } catch (error) {
         wrong = String((error as { code: string }).code);
       }

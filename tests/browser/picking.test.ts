@@ -10,13 +10,13 @@ describe.each<Backend>(['webgpu', 'webgl2'])('rays on %s', (backend) => {
         Scene,
         openLens,
         castRay,
-        eyeRay,
+        cameraRay,
         box,
         torus,
         plane,
         sphere,
         poseNode,
-        turning,
+        axisAngle,
         attributeFrom,
         facing,
       } = umber;
@@ -43,19 +43,19 @@ describe.each<Backend>(['webgpu', 'webgl2'])('rays on %s', (backend) => {
         colors.set(node.name, color(count++));
         return node;
       };
-      put(box(), { translation: [-1.2, 0.2, 0], rotation: turning([1, 2, 3], 0.7) });
+      put(box(), { translation: [-1.2, 0.2, 0], rotation: axisAngle([1, 2, 3], 0.7) });
       put(torus(), {
         translation: [0.4, 0.3, -0.5],
-        rotation: turning([1, 0, 0], 1),
+        rotation: axisAngle([1, 0, 0], 1),
         scale: [-1.6, 1.2, 1.4],
       });
       put(
         plane({ width: 1.4, depth: 1 }),
-        { translation: [1.5, -0.2, 0.3], rotation: turning([1, 0, 0], 2) },
+        { translation: [1.5, -0.2, 0.3], rotation: axisAngle([1, 0, 0], 2) },
         true,
       );
       // Seen from behind alone, so it is not there.
-      put(plane({ width: 3, depth: 3 }), { translation: [0, 0, 0.8], rotation: turning([1, 0, 0], -1.6) });
+      put(plane({ width: 3, depth: 3 }), { translation: [0, 0, 0.8], rotation: axisAngle([1, 0, 0], -1.6) });
       const bent = sphere({ radius: 0.5 });
       const n = bent.attributes['position']!.count;
       bent.attributes['joints0'] = attributeFrom(new Float32Array(n * 4), 4);
@@ -87,7 +87,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('rays on %s', (backend) => {
           const isDrawn = near
             .flatMap((dx) => near.map((dy) => [dx, dy]))
             .some(([dx, dy], i) => {
-              const hit = castRay(scene, eyeRay(eye, x + 0.5 + dx!, y + 0.5 + dy!, width, height));
+              const hit = castRay(scene, cameraRay(eye, x + 0.5 + dx!, y + 0.5 + dy!, width, height));
               if (hit && i === 0) met.set(hit.node.name, (met.get(hit.node.name) ?? 0) + 1);
               const wanted = hit ? colors.get(hit.node.name)! : [0, 0, 0, 1];
               return [0, 1, 2].every((k) => Math.abs(pixels[at + k]! - encoded(wanted[k]!)) <= 2);

@@ -4,10 +4,13 @@ import { testPage } from './stage.js';
 describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
   const stage = testPage({ as: backend });
 
-  test('a lens with stand-ins never waits: things are left out and told, and drawn when they are ready', async () => {
+  test('a lens with placeholders never waits: things are left out and told, and drawn when they are ready', async () => {
     const told = await stage.page.evaluate(async () => {
       const { box, openLens, Scene, facing } = umber;
-      const lens = await openLens(document.createElement('canvas'), { pixelRatio: 1, pipelines: 'stand-in' });
+      const lens = await openLens(document.createElement('canvas'), {
+        pixelRatio: 1,
+        pipelines: 'placeholder',
+      });
       const scene = new Scene();
       const material = { baseColorFactor: [0.8, 0.1, 0.1, 1] as [number, number, number, number] };
       // One of them is mirrored, which takes a pipeline of its own.
@@ -62,7 +65,10 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
   test('layers of what is transparent, and edges, wait for nothing either: until they are ready it is drawn as before', async () => {
     const told = await stage.page.evaluate(async () => {
       const { box, openLens, Scene } = umber;
-      const lens = await openLens(document.createElement('canvas'), { pixelRatio: 1, pipelines: 'stand-in' });
+      const lens = await openLens(document.createElement('canvas'), {
+        pixelRatio: 1,
+        pipelines: 'placeholder',
+      });
       const scene = new Scene({ ambient: { sky: [1, 1, 1], ground: [1, 1, 1] } });
       scene.createNode({
         mesh: {
@@ -92,7 +98,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
       }
       await draw();
       lens.look.transparency = 'sorted';
-      lens.show = 'solid-wires';
+      lens.show = 'clay-edges';
       for (let i = 0; i < 4; i++) {
         await draw();
         await lens.whenReady();
@@ -164,7 +170,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
       console.error = (...words: unknown[]) => void errors.push(words.map(String).join(' '));
       const lens = await openLens(document.createElement('canvas'), {
         pixelRatio: 1,
-        pipelines: 'stand-in',
+        pipelines: 'placeholder',
         onMessage: () => undefined,
       });
       const scene = new Scene();

@@ -27,16 +27,16 @@ describe.each<Backend>(['webgpu', 'webgl2'])('picking on %s', (backend) => {
       });
       // A metre is 50 pixels; the crate covers x from 100 to 150.
       const told = [];
-      for (const exact of [false, true]) {
+      for (const gpu of [false, true]) {
         const at = async (x: number, y: number, more: object = {}): Promise<string> => {
-          const hit = await lens.pick(scene, eye, x, y, { size, exact, ...more });
+          const hit = await lens.pick(scene, eye, x, y, { size, gpu, ...more });
           const round = (v: readonly number[]): string => v.map((p) => +p.toFixed(3) + 0).join(' ');
           return hit
             ? `${hit.node.name} ${hit.primitive} at ${round(hit.point)} facing ${round(hit.normal)} ${hit.distance.toFixed(3)} away, uv ${hit.texcoord!.map((p) => p.toFixed(2)).join(' ')}`
             : 'nothing';
         };
         const names = async (x: number, width: number, more: object = {}): Promise<string> =>
-          (await lens.pickRegion(scene, eye, { x, y: 40, width, height: 20 }, { size, exact, ...more }))
+          (await lens.pickRegion(scene, eye, { x, y: 40, width, height: 20 }, { size, gpu, ...more }))
             .map((node) => node.name)
             .join(' ');
         told.push({
@@ -111,7 +111,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('picking on %s', (backend) => {
         camera: { type: 'orthographic', xmag: 2.5, ymag: 2.5, znear: 0.1, zfar: 10 },
       });
       const at = async (x: number, y: number, more: object = {}): Promise<string> => {
-        const hit = await lens.pick(scene, eye, x, y, { size, exact: true, ...more });
+        const hit = await lens.pick(scene, eye, x, y, { size, gpu: true, ...more });
         return hit ? `${hit.node.name} ${hit.distance.toFixed(2)}` : 'nothing';
       };
       // A metre is 20 pixels, the middle is at 50.
@@ -146,9 +146,9 @@ describe.each<Backend>(['webgpu', 'webgl2'])('picking on %s', (backend) => {
         sphere,
         poseNode,
         attributeFrom,
-        turning,
+        axisAngle,
         castRay,
-        eyeRay,
+        cameraRay,
         posedGeometry,
         attributeFloats,
       } = umber;
@@ -176,7 +176,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('picking on %s', (backend) => {
       const joints = [0, 1, 2, 3].map((i) =>
         scene.createNode({
           translation: [0.1 * i - 0.2, 0.05 * i, 0],
-          rotation: turning([1, i, 0.5], 0.2 * i),
+          rotation: axisAngle([1, i, 0.5], 0.2 * i),
           scale: i === 2 ? [-1.1, 0.9, 1] : [-1, 1.2, 1],
         }),
       );
@@ -196,8 +196,8 @@ describe.each<Backend>(['webgpu', 'webgl2'])('picking on %s', (backend) => {
       for (let y = 2; y < 48; y += 7)
         for (let x = 2; x < 64; x += 8) {
           const [px, py] = [x + 0.5, y + 0.5];
-          const hit = castRay(scene, eyeRay(eye, px, py, size.width, size.height), {});
-          const seen = await lens.pick(scene, eye, px, py, { size, exact: true });
+          const hit = castRay(scene, cameraRay(eye, px, py, size.width, size.height), {});
+          const seen = await lens.pick(scene, eye, px, py, { size, gpu: true });
           if (Boolean(hit) !== Boolean(seen)) differing++;
           if (!hit || !seen) continue;
           met++;
@@ -218,7 +218,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('picking on %s', (backend) => {
         );
         const scale = size.height / (2 * Math.tan(0.3) * (4 - at[2]!));
         const [px, py] = [size.width / 2 + (at[0]! - 0.2) * scale, size.height / 2 - (at[1]! - 0.1) * scale];
-        const seen = await lens.pick(scene, eye, px, py, { size, exact: true });
+        const seen = await lens.pick(scene, eye, px, py, { size, gpu: true });
         if (!seen || flat.has(`${Math.floor(px)} ${Math.floor(py)}`)) continue;
         flat.add(`${Math.floor(px)} ${Math.floor(py)}`);
         let least = 1;

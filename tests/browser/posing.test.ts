@@ -18,7 +18,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('bent meshes on %s', (backend) => {
         geometryFrom,
         attributeFrom,
         attributeFloats,
-        turning,
+        axisAngle,
       } = umber;
       const lens = await openLens(undefined, {
         backend: name,
@@ -33,7 +33,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('bent meshes on %s', (backend) => {
         scene.createNode({
           name: `joint ${i}`,
           translation: [random() * 0.4, random() * 0.3, random() * 0.4],
-          rotation: turning([random(), random(), random()], random() * 2),
+          rotation: axisAngle([random(), random(), random()], random() * 2),
           scale: i === 2 ? [1.5, 0.7, 1.2] : [1, 1, 1],
         }),
       );
@@ -98,7 +98,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('bent meshes on %s', (backend) => {
         morphed: () => {
           const node = scene.createNode({
             translation: [0.1, 0, -0.2],
-            rotation: turning([0, 1, 0], 0.4),
+            rotation: axisAngle([0, 1, 0], 0.4),
             mesh: { geometry, material },
           });
           poseNode(node);
@@ -118,7 +118,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('bent meshes on %s', (backend) => {
       };
       const eye = scene.createNode({
         translation: [0, 5, 0],
-        rotation: turning([1, 0, 0], -Math.PI / 2),
+        rotation: axisAngle([1, 0, 0], -Math.PI / 2),
         camera: { type: 'orthographic', xmag: 2.56, ymag: 2.56, znear: 0.1, zfar: 20 },
       });
       const size = 512;
@@ -182,7 +182,18 @@ describe.each<Backend>(['webgpu', 'webgl2'])('bent meshes on %s', (backend) => {
 
   test.each(
     inTurn(
-      ['blended', 'peeled', 'glass', 'masked', 'hooked', 'wires', 'solid-wires', 'solid', 'normals', 'draws'],
+      [
+        'blended',
+        'peeled',
+        'glass',
+        'masked',
+        'hooked',
+        'wireframe',
+        'clay-edges',
+        'clay',
+        'world-normals',
+        'draws',
+      ],
       backend,
     ),
   )('are where they are bent to, and nowhere else: %s', async (how) => {
@@ -221,7 +232,8 @@ describe.each<Backend>(['webgpu', 'webgl2'])('bent meshes on %s', (backend) => {
         const node = scene.createNode({ translation: [-0.8, 0, 0], mesh: { geometry: ball, material } });
         poseNode(node, { skin: { joints: [joint] } });
         if (what === 'peeled') lens.look.transparency = 'peeled';
-        if (['wires', 'solid-wires', 'solid', 'normals', 'draws'].includes(what)) lens.show = what as 'wires';
+        if (['wireframe', 'clay-edges', 'clay', 'world-normals', 'draws'].includes(what))
+          lens.show = what as 'wireframe';
         const eye = scene.createNode({
           translation: [0, 0, 5],
           camera: { type: 'orthographic', xmag: 1.6, ymag: 1, znear: 0.1, zfar: 10 },
@@ -244,6 +256,6 @@ describe.each<Backend>(['webgpu', 'webgl2'])('bent meshes on %s', (backend) => {
     );
     expect(counts.rest).toBe(0);
     // A disc of eight pixels is 201; its edges alone are less.
-    expect(counts.bent).toBeGreaterThan(how.includes('wires') || how === 'wires' ? 40 : 150);
+    expect(counts.bent).toBeGreaterThan(how.includes('edges') || how === 'wireframe' ? 40 : 150);
   });
 });

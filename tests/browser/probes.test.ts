@@ -148,7 +148,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
     nearly(seen.captured.ahead, [0.7, 0.7, 0.1], 0.02);
     // The lens is as it was, and was so all the time.
     expect(seen.wasChanged).toBe(false);
-    expect(seen.kept).toEqual([0.25, 'none', 0.9, 'light']);
+    expect(seen.kept).toEqual([0.25, 'none', 0.9, 'shaded']);
     expect(seen.nodes).toBe(false);
     nearly(seen.mirrored.right, [2, 0.2, 0.2]);
     nearly(seen.mirrored.back, [0.7, 0.7, 0.1]);

@@ -192,7 +192,7 @@ test('following stays behind what turns, catches up, and keeps it in sight', asy
   await stage.page.evaluate(() => {
     const { tug } = window as unknown as { tug: Umber.SceneNode };
     tug.setTranslation(5, 0, 3);
-    tug.setRotation(...umber.turning([0, 1, 0], Math.PI / 2));
+    tug.setRotation(...umber.axisAngle([0, 1, 0], Math.PI / 2));
   });
   const [soon, then] = [await pass(0.1), await pass(2)];
   expect(soon.at[0]).toBeLessThan(6);
@@ -202,7 +202,7 @@ test('following stays behind what turns, catches up, and keeps it in sight', asy
   await stage.page.evaluate(() => {
     const { tug } = window as unknown as { tug: Umber.SceneNode };
     tug.setTranslation(0, 0, -4);
-    tug.setRotation(...umber.turning([0, 1, 0], Math.PI));
+    tug.setRotation(...umber.axisAngle([0, 1, 0], Math.PI));
   });
   expect((await pass(2)).at[2]).toBeGreaterThan(-5);
 });

@@ -334,14 +334,14 @@ test('names that are wrong have near ones; a name that is there twice is told wi
 
 test('textures are replaced while they are drawn, follow canvases and videos, and keep sixteen bits', async () => {
   const found = await stage.page.evaluate(async (at) => {
-    const { loadTexture, openLens, plane, Scene, turning } = umber;
+    const { loadTexture, openLens, plane, Scene, axisAngle } = umber;
     const lens = await openLens(document.createElement('canvas'), { pixelRatio: 1, antialias: false });
     const scene = new Scene();
     const material: Parameters<typeof scene.createNode>[0] extends infer _
       ? { unlit: true; baseColorTexture?: object }
       : never = { unlit: true };
     scene.createNode({
-      rotation: turning([1, 0, 0], Math.PI / 2),
+      rotation: axisAngle([1, 0, 0], Math.PI / 2),
       mesh: { geometry: plane(), material: material as never },
     });
     const eye = scene.createNode({

@@ -11,7 +11,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
   ): Promise<number[]> =>
     stage.page.evaluate(
       async ({ show: wanted, turned, unlit, hook }) => {
-        const { openLens, Scene, plane, turning, facing, compileMaterial } = umber;
+        const { openLens, Scene, plane, axisAngle, facing, compileMaterial } = umber;
         const held = window as unknown as { heldLens?: Awaited<ReturnType<typeof openLens>> };
         const lens = (held.heldLens ??= await openLens(document.createElement('canvas'), { pixelRatio: 1 }));
         lens.show = wanted;
@@ -20,7 +20,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
         for (const height of [0, -0.2])
           scene.createNode({
             translation: [0, 0, height],
-            rotation: turning([1, 0, 0], turned ? -Math.PI / 2 : Math.PI / 2),
+            rotation: axisAngle([1, 0, 0], turned ? -Math.PI / 2 : Math.PI / 2),
             mesh: {
               geometry: plane({ width: 4, depth: 4 }),
               material: {
@@ -54,7 +54,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
         lens.draw(scene, eye, target);
         const pixel = [...(await target.read()).slice(16, 19)];
         target.dispose();
-        lens.show = 'light';
+        lens.show = 'shaded';
         return pixel;
       },
       { show, ...more },
@@ -65,8 +65,8 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
 
   test.each<[Show, number[]]>([
     ['base-color', [srgb(0.2), srgb(0.4), srgb(0.6)]],
-    ['normals', [128, 128, 255]],
-    ['eye-normals', [128, 128, 255]],
+    ['world-normals', [128, 128, 255]],
+    ['view-normals', [128, 128, 255]],
     ['vertex-color', [255, 255, 255]],
     ['roughness', [128, 128, 128]],
     ['metallic', [64, 64, 64]],
@@ -134,7 +134,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
       };
     });
     expect(found.right).toEqual([]);
-    expect(found.wrong).toMatchObject({ node: 'root', show: 'light' });
+    expect(found.wrong).toMatchObject({ node: 'root', show: 'shaded' });
     expect(found.wrong!.x).toBeLessThan(0);
     // Half of a metre of the 2.11 m that are seen at 2.5 m, squared.
     expect(found.wrong!.share).toBeCloseTo(0.5 / (2 * 2.5 * Math.tan(0.4)) ** 2, 1);
@@ -188,7 +188,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
 
   test('tangents are shown where a geometry has them, whether its material has a use for them or not', async () => {
     const seen = await stage.page.evaluate(async () => {
-      const { openLens, plane, Scene, turning, withTangents } = umber;
+      const { openLens, plane, Scene, axisAngle, withTangents } = umber;
       const lens = await openLens(document.createElement('canvas'), {
         pixelRatio: 1,
         onMessage: () => undefined,
@@ -198,7 +198,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
       [plane({ width: 1, depth: 2 }), withTangents(plane({ width: 1, depth: 2 }))].forEach((geometry, i) =>
         scene.createNode({
           translation: [i - 0.5, 0, -3],
-          rotation: turning([1, 0, 0], Math.PI / 2),
+          rotation: axisAngle([1, 0, 0], Math.PI / 2),
           mesh: { geometry, material: { name: `${i}` } },
         }),
       );
@@ -220,7 +220,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
 
   test('glossiness of a texture is one less the roughness', async () => {
     const seen = await stage.page.evaluate(async () => {
-      const { openLens, plane, Scene, turning } = umber;
+      const { openLens, plane, Scene, axisAngle } = umber;
       const lens = await openLens(document.createElement('canvas'), {
         pixelRatio: 1,
         onMessage: () => undefined,
@@ -230,7 +230,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
       const scene = new Scene();
       scene.createNode({
         translation: [0, 0, -3],
-        rotation: turning([1, 0, 0], Math.PI / 2),
+        rotation: axisAngle([1, 0, 0], Math.PI / 2),
         mesh: {
           geometry: plane({ width: 4, depth: 4 }),
           material: {
@@ -273,7 +273,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
 
   test('points and edges are drawn where they are, over clay or alone; draws are told apart', async () => {
     const seen = await stage.page.evaluate(async () => {
-      const { openLens, Scene, plane, turning } = umber;
+      const { openLens, Scene, plane, axisAngle } = umber;
       const lens = await openLens(document.createElement('canvas'), { pixelRatio: 1, antialias: false });
       const scene = new Scene();
       // Two by two cells of 8 pixels; its corners lie in the middle of pixels.
@@ -281,7 +281,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
       const square = (x: number): void =>
         void scene.createNode({
           translation: [x, 0, -5],
-          rotation: turning([1, 0, 0], Math.PI / 2),
+          rotation: axisAngle([1, 0, 0], Math.PI / 2),
           mesh: {
             geometry: plane({ width: 16, depth: 16, cells: [2, 2] }),
             material: { baseColorFactor: red, unlit: true },
@@ -295,7 +295,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
       });
       const target = lens.createTarget({ width: 48, height: 32 });
       const drawn: Record<string, number[]> = {};
-      for (const show of ['points', 'wires', 'solid', 'solid-wires', 'draws', 'light'] as const) {
+      for (const show of ['points', 'wireframe', 'clay', 'clay-edges', 'draws', 'shaded'] as const) {
         lens.show = show;
         await lens.load(scene);
         lens.draw(scene, eye, target);
@@ -309,31 +309,31 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
         drawn[show] = [covered, ...at(9, 10), ...at(11, 16), ...at(33, 10)];
       }
       // A material that changes while edges are shown.
-      lens.show = 'wires';
+      lens.show = 'wireframe';
       red[0] = 0;
       red[2] = 1;
       lens.draw(scene, eye, target);
       const blue = [...(await target.read())].filter((value, i) => i % 4 === 2 && value > 200).length;
       const before = lens.device.counts.buffers;
-      lens.show = 'light';
+      lens.show = 'shaded';
       for (let i = 0; i < 250; i++) lens.draw(scene, eye, target);
       const freed = before - lens.device.counts.buffers;
       lens.dispose();
       return { drawn, blue, freed };
     });
     const { drawn } = seen;
-    expect(drawn['light']![0]).toBe(512);
-    expect(drawn['light']!.slice(1, 4)).toEqual([255, 0, 0]);
+    expect(drawn['shaded']![0]).toBe(512);
+    expect(drawn['shaded']!.slice(1, 4)).toEqual([255, 0, 0]);
     expect(drawn['points']![0]).toBe(18);
     // Red where there is an edge, nothing where there is none.
-    expect(drawn['wires']![0]).toBeGreaterThan(150);
-    expect(drawn['wires']![0]).toBeLessThan(300);
-    expect(drawn['wires']!.slice(1, 4)).toEqual([0, 0, 0]);
+    expect(drawn['wireframe']![0]).toBeGreaterThan(150);
+    expect(drawn['wireframe']![0]).toBeLessThan(300);
+    expect(drawn['wireframe']!.slice(1, 4)).toEqual([0, 0, 0]);
     // Clay that faces the eye is grey all over; with edges some of it is dark.
-    expect(drawn['solid']!.slice(0, 2)).toEqual([512, srgb(0.54)]);
-    expect(drawn['solid']!.slice(1, 4)).toEqual(drawn['solid']!.slice(4, 7));
-    expect(drawn['solid-wires']!.slice(1, 4)).toEqual(drawn['solid']!.slice(1, 4));
-    expect(Math.min(...drawn['solid-wires']!.slice(4, 7))).toBeLessThan(60);
+    expect(drawn['clay']!.slice(0, 2)).toEqual([512, srgb(0.54)]);
+    expect(drawn['clay']!.slice(1, 4)).toEqual(drawn['clay']!.slice(4, 7));
+    expect(drawn['clay-edges']!.slice(1, 4)).toEqual(drawn['clay']!.slice(1, 4));
+    expect(Math.min(...drawn['clay-edges']!.slice(4, 7))).toBeLessThan(60);
     // Two geometries, two draws.
     expect(drawn['draws']!.slice(1, 4)).not.toEqual(drawn['draws']!.slice(7, 10));
     expect(Math.max(...drawn['draws']!.slice(1, 4))).toBeGreaterThan(150);

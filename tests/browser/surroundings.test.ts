@@ -265,11 +265,11 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
 
   test('contrast, saturation and a vignette change everything that is shown, and nothing else is made for them', async () => {
     const seen = await stage.page.evaluate(async () => {
-      const { openLens, Scene, plane, turning } = umber;
+      const { openLens, Scene, plane, axisAngle } = umber;
       const lens = await openLens(document.createElement('canvas'), { pixelRatio: 1, antialias: false });
       const scene = new Scene({ background: { color: [0.5, 0.5, 0.5, 1] } });
       scene.createNode({
-        rotation: turning([1, 0, 0], Math.PI / 2),
+        rotation: axisAngle([1, 0, 0], Math.PI / 2),
         mesh: {
           geometry: plane({ width: 1, depth: 1 }),
           material: { unlit: true, baseColorFactor: [0.6, 0.2, 0.1, 1] },
@@ -419,7 +419,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
       lens.exposureStops = 1;
       const brighter = await after(4, 8);
       lens.exposureStops = 0;
-      lens.look.automaticExposure = { most: 1 };
+      lens.look.automaticExposure = { max: 1 };
       const bounded = await after(0.01, 8);
       lens.look.automaticExposure = { brightness: 0.4 };
       const other = await after(0.01, 8);

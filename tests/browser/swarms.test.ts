@@ -6,7 +6,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('swarms on %s', (backend) => {
 
   test('look like as many nodes: places, colours, settings, shadows, and which copy is met', async () => {
     const found = await held.page.evaluate(async (name) => {
-      const { Scene, Swarm, box, castRay, compileMaterial, eyeRay, facing, openLens, turning } = umber;
+      const { Scene, Swarm, box, castRay, compileMaterial, cameraRay, facing, openLens, axisAngle } = umber;
       const [width, height] = [160, 120];
       const lens = await openLens(undefined, { backend: name, antialias: false });
       const target = lens.createTarget({ width, height });
@@ -16,7 +16,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('swarms on %s', (backend) => {
       const [translations, rotations, scales, lift] = [[], [], [], []] as number[][];
       for (let i = 0; i < count; i++) {
         translations!.push(random() * 8 - 4, random() * 0.5 + 0.4, random() * 8 - 4);
-        rotations!.push(...turning([random() - 0.5, random() - 0.5, random() - 0.5], random() * 6));
+        rotations!.push(...axisAngle([random() - 0.5, random() - 0.5, random() - 0.5], random() * 6));
         scales!.push(0.3 + random() * 0.5);
         lift!.push(random() * 0.5);
       }
@@ -55,7 +55,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('swarms on %s', (backend) => {
         fill(scene);
         return { scene, eye };
       };
-      const root = { translation: [0.5, 0.2, 0], rotation: turning([0, 1, 0], 0.3) } as never;
+      const root = { translation: [0.5, 0.2, 0], rotation: axisAngle([0, 1, 0], 0.3) } as never;
       const nodes = make((scene) => {
         const parent = scene.createNode(root);
         for (let i = 0; i < count; i++) {
@@ -72,9 +72,9 @@ describe.each<Backend>(['webgpu', 'webgl2'])('swarms on %s', (backend) => {
       const swarm = new Swarm({
         geometry,
         material,
-        placings: { translations: translations!, rotations: rotations!, scales: scales! },
+        transforms: { translations: translations!, rotations: rotations!, scales: scales! },
         settings: { lift: lift! },
-        reach: 0.5,
+        boundsMargin: 0.5,
       });
       const swarms = make((scene) => void scene.createNode({ ...(root as object), mesh: swarm }));
       const pictures: Uint8Array[] = [];
@@ -97,14 +97,14 @@ describe.each<Backend>(['webgpu', 'webgl2'])('swarms on %s', (backend) => {
       const instances: [number | undefined, number | undefined][] = [];
       const plain = new Swarm({
         geometry,
-        placings: { translations: translations!, rotations: rotations!, scales: scales! },
+        transforms: { translations: translations!, rotations: rotations!, scales: scales! },
       });
       const unlifted = make((scene) => void scene.createNode({ ...(root as object), mesh: plain }));
       for (let k = 0; k < 12; k++) {
         const [x, y] = [20.5 + 11 * k, 55.5 + (k % 3) * 9];
-        const { origin, direction } = eyeRay(unlifted.eye, x, y, width, height);
+        const { origin, direction } = cameraRay(unlifted.eye, x, y, width, height);
         const hit = castRay(unlifted.scene, { origin, direction });
-        const exact = await lens.pick(unlifted.scene, unlifted.eye, x, y, { size, exact: true });
+        const exact = await lens.pick(unlifted.scene, unlifted.eye, x, y, { size, gpu: true });
         instances.push([hit?.instance, exact?.instance]);
       }
       lens.dispose();
@@ -149,17 +149,17 @@ describe.each<Backend>(['webgpu', 'webgl2'])('swarms on %s', (backend) => {
         -i * 0.25,
       ]).flat();
       const single = await draw(
-        new Swarm({ geometry, material: colored(1, 0, 0), placings: { translations } }),
+        new Swarm({ geometry, material: colored(1, 0, 0), transforms: { translations } }),
         6,
       );
       const several = await draw(
         new Swarm({
           levels: [
-            { geometry, material: colored(1, 0, 0), pixels: 14 },
-            { geometry, material: colored(0, 1, 0), pixels: 10 },
+            { geometry, material: colored(1, 0, 0), minPixels: 14 },
+            { geometry, material: colored(0, 1, 0), minPixels: 10 },
             { geometry, material: colored(0, 0, 1) },
           ],
-          placings: { translations },
+          transforms: { translations },
         }),
         6,
       );
@@ -179,15 +179,15 @@ describe.each<Backend>(['webgpu', 'webgl2'])('swarms on %s', (backend) => {
       const share = ({ pixels }: { pixels: number[] }): number =>
         pixels.filter((v, i) => i % 4 === 0 && v > 0).length;
       const whole = await draw(
-        new Swarm({ geometry: post, material: colored(1, 1, 1), placings: places }),
+        new Swarm({ geometry: post, material: colored(1, 1, 1), transforms: places }),
         60,
       );
       const thinned = await draw(
         new Swarm({
           geometry: post,
           material: colored(1, 1, 1),
-          placings: places,
-          thin: { pixels: 4, least: 0.05, grow: 1 },
+          transforms: places,
+          density: { minPixels: 4, minShare: 0.05, grow: 1 },
         }),
         60,
       );

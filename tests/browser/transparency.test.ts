@@ -21,7 +21,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
   ): Promise<{ halves: number[][]; passes: string[]; steady: boolean }> {
     return stage.page.evaluate(
       async ({ plates: given, transparency: way, antialias = true, background = [0, 0, 0, 0], hook }) => {
-        const { compileMaterial, openLens, plane, Scene, turning } = umber;
+        const { compileMaterial, openLens, plane, Scene, axisAngle } = umber;
         const lens = await openLens(document.createElement('canvas'), {
           pixelRatio: 1,
           antialias,
@@ -33,7 +33,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
           // It stands upright and turns about the middle.
           const lean = Math.atan2(right - left, 4);
           const [sine, cosine] = [Math.sin(lean / 2), Math.cos(lean / 2)];
-          const [x, , , w] = turning([1, 0, 0], Math.PI / 2);
+          const [x, , , w] = axisAngle([1, 0, 0], Math.PI / 2);
           scene.createNode({
             translation: [0, 0, -(left + right) / 2],
             // About +Y after about +X.

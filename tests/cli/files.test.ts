@@ -51,7 +51,7 @@ test('errors are JSON where JSON is asked for', async () => {
 test('instances count each, in survey and budget', async () => {
   const scene = new Scene();
   const translations = Float32Array.from({ length: 3000 }, (_, i) => i % 40);
-  scene.createNode({ name: 'crates', mesh: new Swarm({ geometry: box(), placings: { translations } }) });
+  scene.createNode({ name: 'crates', mesh: new Swarm({ geometry: box(), transforms: { translations } }) });
   writeFileSync(at('many.glb'), writeGlb(assetOf(scene)));
   const { out } = await umberCommand('survey', at('many.glb'), '--json');
   expect(JSON.parse(out)).toMatchObject({ triangles: 12_000, instances: 1000, drawCalls: 1 });

@@ -4,20 +4,20 @@ export * from './animation/animation.js';
 export type { Animation } from './animation/animation.js';
 export type { BindOptions, BindReport, BoundAnimation, BoundChannel } from './animation/bind.js';
 export { Motion, type MotionOptions, type StartOptions } from './animation/motion.js';
-export { type Loop, Playback, type PlayOptions } from './animation/playback.js';
+export { type PlaybackDirection, Playback, type PlayOptions } from './animation/playback.js';
 export type * from './animation/states/definition.js';
 export { checkStates, type CheckedStates } from './animation/states/flatten.js';
 export { type LayerView, StateMachine, type TransitionReason } from './animation/states/state-machine.js';
 export { sampleAnimation } from './animation/sample.js';
 export type { NodeSkin, Pose, ScenePoses } from './scene/pose.js';
-export { aim, type AimOptions, type Goal, reach, type ReachOptions } from './procedural/aim.js';
+export { aim, type AimOptions, type Goal, twoBoneIk, type TwoBoneIkOptions } from './procedural/aim.js';
 export { easing, type Easing, type EasingName } from './procedural/easing.js';
 export { hashFloat, noise } from './procedural/noise.js';
 export { type Path, pathThrough } from './procedural/path.js';
 export { spring, type SpringOptions } from './procedural/spring.js';
 export { castRay, castRayAll, type CastOptions, type Hit, type Ray } from './pick/cast-ray.js';
-export { eyeRay } from './pick/eye-ray.js';
-export { eyeRegion } from './pick/eye-region.js';
+export { cameraRay } from './pick/camera-ray.js';
+export { cameraFrustum } from './pick/camera-frustum.js';
 export { findInBox, findInRegion, type FindOptions, type Region } from './pick/find-in-region.js';
 export { findInSphere, type SphereHit } from './pick/find-in-sphere.js';
 export type { TargetOptions } from './pick/targets.js';
@@ -164,13 +164,18 @@ export {
 } from './math/bounds.js';
 export type { Vec3 } from './math/vectors.js';
 export { multiplyRotations, normalizeRotation, slerp } from './math/quaternions.js';
-export { facing, type Rotation, turning } from './math/rotation.js';
+export { facing, type Rotation, axisAngle } from './math/rotation.js';
 export { setWorldTransforms, transformsChanged, worldTransformsChanged } from './scene/bulk.js';
 export * from './scene/components.js';
 export { type Batch, DEFAULT_MATERIAL, type Drawables } from './scene/drawables.js';
 export { MANY_ITEMS } from './columns/flags.js';
 export { ItemTree } from './scene/item-tree.js';
-export { APART_REASONS, type ApartDraw, type ApartReason, whyApart } from './explain/why-apart.js';
+export {
+  BATCH_BREAK_REASONS,
+  type BatchBreak,
+  type BatchBreakReason,
+  batchBreaks,
+} from './explain/batch-breaks.js';
 export {
   type Budget,
   BUDGET_LIMITS,
@@ -181,24 +186,24 @@ export {
   holdAgainst,
 } from './figures/budget.js';
 export { type Spread, spreadOf, type Verdict, type VerdictOptions, verdictOn } from './figures/verdict.js';
-export { type SteadyOptions, SteadyResolution } from './pace/steady-resolution.js';
+export { type DynamicResolutionOptions, DynamicResolution } from './pace/dynamic-resolution.js';
 export { scatterAlong, type AlongOptions } from './scatter/along-path.js';
 export { type Clump, clumpAt, type Clumps, clumpsOf } from './scatter/clumps.js';
 export { type Density, densityOf } from './scatter/density.js';
 export { type GridOptions, scatterOnGrid } from './scatter/on-grid.js';
 export { scatterOnSurface, type SurfaceOptions } from './scatter/on-surface.js';
-export { placingsBy, type PlacingsByOptions } from './scatter/placings-by.js';
+export { transformsBy, type TransformsByOptions } from './scatter/transforms-by.js';
 export {
   type DensityGiven,
   type PictureDensity,
-  placingsOf,
+  transformsOf,
   type Scattered,
   type TurnOptions,
 } from './scatter/scattered.js';
 export type { ScatterAnswer, ScatterRequest } from './scatter/scatter-request.js';
 export { type InWorkerOptions, scatterInWorker, swarmInWorker } from './formats/apart/in-worker.js';
 export { type MeshLevel, meshLevels } from './swarm/mesh-levels.js';
-export type { Placings } from './swarm/placings.js';
+export type { InstanceTransforms } from './swarm/instance-transforms.js';
 export {
   type SwarmLevel,
   Swarm,
@@ -206,7 +211,7 @@ export {
   SwarmPart,
   swarmPart,
   type SwarmShape,
-  type Thinning,
+  type SwarmDensity,
 } from './swarm/swarm.js';
 export { TILE_FLOATS } from './swarm/tiles.js';
 export { INSTANCE_WORDS } from './swarm/instance-words.js';

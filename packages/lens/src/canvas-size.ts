@@ -20,7 +20,7 @@ export class CanvasSize {
     private readonly canvas: HTMLCanvasElement,
     private readonly pixelRatio: number | undefined,
     /** The most that is followed of the screen's own. */
-    private readonly mostPixelRatio = Infinity,
+    private readonly maxPixelRatio = Infinity,
   ) {
     this.cssWidth = canvas.clientWidth;
     this.cssHeight = canvas.clientHeight;
@@ -71,7 +71,7 @@ export class CanvasSize {
     // Workers have no screen: the page's ratio comes with the canvas.
     const { pixelRatio = 1 } = this.canvas as { pixelRatio?: number };
     const screens = (globalThis.devicePixelRatio as number | undefined) ?? pixelRatio;
-    return this.pixelRatio ?? Math.min(screens, this.mostPixelRatio);
+    return this.pixelRatio ?? Math.min(screens, this.maxPixelRatio);
   }
 
   private measure({ contentRect, devicePixelContentBoxSize }: ResizeObserverEntry): void {

@@ -28,11 +28,11 @@ export { handOver, type Rig, type RigOptions } from './input/rig.js';
 export type { KeysOf } from './input/held-keys.js';
 export type { ViewKey } from './input/view-keys.js';
 export { walkRig, type WalkKey, type WalkRig, type WalkRigOptions } from './input/walk-rig.js';
-export type { Chosen, Culling } from './cull/culling.js';
+export type { CullingStats, Culling } from './cull/culling.js';
 export { captureLight, type CaptureOptions } from './light/capture.js';
 export { type Show, SHOWS } from './light/show.js';
 export { type AutomaticExposure, type Look, type ToneMapping, TONES, type Vignette } from './light/look.js';
-export { DRAW_PATHS, type DrawPath } from './passes/draw-path.js';
+export { RENDER_PATHS, type RenderPath } from './passes/render-path.js';
 export { describeFrame } from './passes/describe-graph.js';
 export {
   type ComparedWay,

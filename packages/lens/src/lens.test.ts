@@ -108,8 +108,8 @@ test('1,000 frames over a swarm past which the eye moves keep nothing', async ()
   const { device, lens, scene, eye } = stage();
   device.recording = false;
   const { translations } = scatterOnGrid({ width: 60, depth: 60, spacing: 0.5 });
-  const levels = [{ geometry: box(), pixels: 20 }, { geometry: sphere({ slices: 4, stacks: 2 }) }];
-  scene.createNode({ mesh: new Swarm({ levels, placings: { translations }, thin: { pixels: 8 } }) });
+  const levels = [{ geometry: box(), minPixels: 20 }, { geometry: sphere({ slices: 4, stacks: 2 }) }];
+  scene.createNode({ mesh: new Swarm({ levels, transforms: { translations }, density: { minPixels: 8 } }) });
   await lens.load(scene);
   let at = 0;
   const frame = (): void => {

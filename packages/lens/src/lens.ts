@@ -1,18 +1,18 @@
 import {
-  type ApartDraw,
+  type BatchBreak,
   LensError,
   type PictureRegion,
   type Scene,
   type SceneNode,
-  type SteadyOptions,
-  type SteadyResolution,
+  type DynamicResolutionOptions,
+  type DynamicResolution,
 } from '@umber-lens/core';
 import { Messages } from '#messages';
 import { CanvasSize } from './canvas-size.js';
 import type { Comparison, CompareOptions, Way } from './figures/compare.js';
 import type { Device, DeviceTexture } from './gpu/device.js';
 import { openDevice, type OpenDeviceOptions, type OpenedDevice } from './gpu/open-device.js';
-import type { Chosen, Culling } from './cull/culling.js';
+import type { CullingStats, Culling } from './cull/culling.js';
 import { Ledger } from './ledger.js';
 import type { Look } from './light/look.js';
 import type { Show } from './light/show.js';
@@ -20,7 +20,7 @@ import type { FrameGraph } from './passes/frame-graph.js';
 import type { PictureFault } from './figures/find-faults.js';
 import type * as Picking from './pick/pick.js';
 import type { PickHit, PickOptions, PickRegionOptions } from './pick/pick.js';
-import { DRAW_PATHS, type DrawPath } from './passes/draw-path.js';
+import { RENDER_PATHS, type RenderPath } from './passes/render-path.js';
 import { Renderer } from './passes/renderer.js';
 
 export interface LensOptions {
@@ -29,37 +29,37 @@ export interface LensOptions {
   /** Pixels a CSS pixel; left out: the screen's own, followed when it changes. */
   pixelRatio?: number;
   /** The most pixels a CSS pixel that are followed of the screen's own: what is finer is hardly seen. Default: all. */
-  mostPixelRatio?: number;
+  maxPixelRatio?: number;
   /**
    * Fewer pixels where frames of `run` take longer than they should, and all of them again where there is time. Default: on
    * where no GPU does the work.
    */
-  steady?: boolean | SteadyOptions;
-  /** Whether a frame in which nothing changed is not drawn again; `lens.onlyChanges` may be written to. Default false. */
-  onlyChanges?: boolean;
-  /** Pixels: what is less high on the screen is left out; `lens.smallest` may be written to. Default 0. */
-  smallest?: number;
+  dynamicResolution?: boolean | DynamicResolutionOptions;
+  /** Whether a frame in which nothing changed is not drawn again; `lens.onDemand` may be written to. Default false. */
+  onDemand?: boolean;
+  /** Pixels: what is less high on the screen is left out; `lens.minPixels` may be written to. Default 0. */
+  minPixels?: number;
   /** Factor on all light before tone mapping. Default 1. */
   exposure?: number;
   /** Most texels of all shadow maps together. Default 8 x 1,024 x 1,024: three maps have 1,024 texels a side. */
   shadowTexels?: number;
   /**
-   * What happens where a pipeline is not ready. `wait`: the frame waits, and every picture is whole. `stand-in`: no
+   * What happens where a pipeline is not ready. `wait`: the frame waits, and every picture is whole. `placeholder`: no
    * frame waits; things are drawn as they were before, or left out and counted by `ledger.waiting`, until their
    * pipelines are made. Default `wait`. `lens.load(scene)` makes them ahead of time in both.
    */
-  pipelines?: 'wait' | 'stand-in';
+  pipelines?: 'wait' | 'placeholder';
   /**
    * Milliseconds of a frame in which geometries that are drawn for the first time may be uploaded; the rest follows in the next
    * frames and is counted by `ledger.waiting` until then. At least one is uploaded each frame. Default: all at once.
    */
   uploadMilliseconds?: number;
-  /** The same for pipelines that are begun; with `pipelines: 'stand-in'` no frame waits for their end either. */
+  /** The same for pipelines that are begun; with `pipelines: 'placeholder'` no frame waits for their end either. */
   pipelineMilliseconds?: number;
   /** The same for the clusters of large scenes: until they are there, things are looked at one by one. Default 2. */
   treeMilliseconds?: number;
   /** How opaque things are drawn; `lens.path` may be written to afterwards. Default `forward`. */
-  path?: DrawPath;
+  renderPath?: RenderPath;
   /** What is left out before it is drawn; `lens.culling` may be written to afterwards. */
   culling?: Culling;
   /** How light is shown; `lens.look` may be written to afterwards. */
@@ -121,7 +121,7 @@ export class Lens {
   private readonly restored = new Set<() => void>();
   private ready: Promise<void> | undefined;
   private readonly size: CanvasSize | undefined;
-  private pace: SteadyResolution | undefined;
+  private pace: DynamicResolution | undefined;
   private readonly stops = new Set<() => void>();
   private isDisposed = false;
   private hasFailed = false;
@@ -137,17 +137,17 @@ export class Lens {
     this.messages.opened(canvas, 1);
     this.renderer = this.makeRenderer();
     this.renderer.exposure = options.exposure ?? 1;
-    this.renderer.path = options.path ?? 'forward';
+    this.renderer.renderPath = options.renderPath ?? 'forward';
     Object.assign(this.renderer.look, options.look);
     Object.assign(this.renderer.culling, options.culling);
     this.ledger.reporter = async () => (await import('./figures/report.js')).report(this);
-    this.size = canvas && new CanvasSize(canvas, options.pixelRatio, options.mostPixelRatio);
-    this.renderer.onlyChanges = options.onlyChanges ?? false;
-    this.renderer.smallest = options.smallest ?? 0;
-    const { steady = canvas !== undefined && this.device.isSoftware } = options;
-    if (steady)
-      void import('./figures/steady.js').then(({ SteadyResolution }) => {
-        this.pace = new SteadyResolution(steady === true ? {} : steady);
+    this.size = canvas && new CanvasSize(canvas, options.pixelRatio, options.maxPixelRatio);
+    this.renderer.onDemand = options.onDemand ?? false;
+    this.renderer.minPixels = options.minPixels ?? 0;
+    const { dynamicResolution = canvas !== undefined && this.device.isSoftware } = options;
+    if (dynamicResolution)
+      void import('./figures/dynamic-resolution.js').then(({ DynamicResolution }) => {
+        this.pace = new DynamicResolution(dynamicResolution === true ? {} : dynamicResolution);
       });
     this.watch();
   }
@@ -242,7 +242,7 @@ export class Lens {
         hint: 'Open a new lens on a new device.',
       });
     }
-    const { culling, exposure, given, look, onlyChanges, path, show, smallest } = this.renderer;
+    const { culling, exposure, given, look, onDemand, renderPath, show, minPixels } = this.renderer;
     this.renderer.leave();
     const opened = await this.again(reopen);
     if (!opened) return;
@@ -254,7 +254,7 @@ export class Lens {
     Object.assign(this.renderer.look, look);
     Object.assign(this.renderer.culling, culling);
     this.renderer.show = show;
-    Object.assign(this.renderer, { onlyChanges, path, smallest });
+    Object.assign(this.renderer, { onDemand, renderPath, minPixels });
     for (const target of this.targets) target.remake(this.device);
     this.ready = undefined;
     this.watch();
@@ -296,35 +296,35 @@ export class Lens {
    * pixel is lit twice; pays where much lies behind one another and light is expensive. `deferred`: what surfaces are made
    * of is drawn first, light is added once a pixel, without antialiasing by samples; pays where lights are many.
    */
-  get path(): DrawPath {
-    return this.renderer.path;
+  get renderPath(): RenderPath {
+    return this.renderer.renderPath;
   }
 
   /** @throws LensError `lens/path` */
-  set path(path: DrawPath) {
-    if (!DRAW_PATHS.includes(path))
+  set renderPath(path: RenderPath) {
+    if (!RENDER_PATHS.includes(path))
       throw new LensError('lens/path', `there is no way "${String(path)}" to draw`, {
-        hint: `Use one of ${DRAW_PATHS.join(', ')}.`,
+        hint: `Use one of ${RENDER_PATHS.join(', ')}.`,
       });
-    this.renderer.path = path;
+    this.renderer.renderPath = path;
   }
 
   /** Whether a frame in which nothing changed is not drawn again: the picture of before stays. */
-  get onlyChanges(): boolean {
-    return this.renderer.onlyChanges;
+  get onDemand(): boolean {
+    return this.renderer.onDemand;
   }
 
-  set onlyChanges(only: boolean) {
-    this.renderer.onlyChanges = only;
+  set onDemand(only: boolean) {
+    this.renderer.onDemand = only;
   }
 
   /** Pixels: things whose sphere is less high on the screen are left out, and counted by `ledger.small`. 0: none is. */
-  get smallest(): number {
-    return this.renderer.smallest;
+  get minPixels(): number {
+    return this.renderer.minPixels;
   }
 
-  set smallest(pixels: number) {
-    this.renderer.smallest = pixels;
+  set minPixels(pixels: number) {
+    this.renderer.minPixels = pixels;
   }
 
   /** Exposure in stops: each doubles the light; 0 is an exposure of 1. */
@@ -345,7 +345,7 @@ export class Lens {
    * Reads back what the GPU chose for the last frame; undefined where the script chose: see `culling`. Waits for the GPU, so
    * it is for figures and not for every frame.
    */
-  async chosen(): Promise<Chosen | undefined> {
+  async cullingStats(): Promise<CullingStats | undefined> {
     return this.renderer.chosen();
   }
 
@@ -409,7 +409,7 @@ export class Lens {
 
   /**
    * The nearest thing at a place of the picture, as it stands and is bent now; undefined where there is none. The first
-   * time what it is looked up in is built in the background. Ready at once, and without a lens: `castRay` with `eyeRay`.
+   * time what it is looked up in is built in the background. Ready at once, and without a lens: `castRay` with `cameraRay`.
    *
    *     canvas.onclick = async ({ offsetX, offsetY }) => {
    *       const hit = await lens.pick(scene, eye, offsetX, offsetY);
@@ -506,10 +506,10 @@ export class Lens {
   }
 
   /** The draws of the last frame, and why each was not merged with the one before it. */
-  async whyApart(): Promise<ApartDraw[]> {
-    const { whyApart } = await import('./figures/apart.js');
+  async batchBreaks(): Promise<BatchBreak[]> {
+    const { batchBreaks } = await import('./figures/batch-breaks.js');
     const { lastList } = this.renderer;
-    return lastList ? whyApart(lastList) : [];
+    return lastList ? batchBreaks(lastList) : [];
   }
 
   /** A texture to draw into. Pixels. */

@@ -7,14 +7,14 @@ interface Stage {
   eye: SceneNode;
 }
 
-function stage(onlyChanges = false): Stage {
+function stage(onDemand = false): Stage {
   const device = new TraceDevice();
   const scene = new Scene();
   const eye = scene.createNode({
     translation: [0, 0, 30],
     camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
   });
-  return { device, lens: lensOn(device, { onMessage: () => undefined, onlyChanges }), scene, eye };
+  return { device, lens: lensOn(device, { onMessage: () => undefined, onDemand }), scene, eye };
 }
 
 const bytesOf = (device: TraceDevice, label: RegExp): number =>
@@ -35,7 +35,7 @@ function uploaded(device: TraceDevice, wanted: string): number {
 const swarmOf = (count: number): Swarm =>
   new Swarm({
     geometry: box(),
-    placings: { translations: Float32Array.from({ length: count * 3 }, (_, i) => (i % 13) - 6) },
+    transforms: { translations: Float32Array.from({ length: count * 3 }, (_, i) => (i % 13) - 6) },
   });
 
 test('a swarm that takes the place of another takes its room, and is uploaded alone', async () => {

@@ -41,7 +41,11 @@ const CALLS: [what: string, call: () => unknown, says: RegExp][] = [
     () => lens.draw(Promise.resolve(new Scene()) as Any, cameraNode()),
     /a promise \(await what gives it\)/,
   ],
-  ['a way that is not there', () => void (lens.path = 'defered' as Any), /no way "defered"[^]*deferred/],
+  [
+    'a way that is not there',
+    () => void (lens.renderPath = 'defered' as Any),
+    /no way "defered"[^]*deferred/,
+  ],
   [
     'a look that is not there',
     () => void (lens.show = 'normal' as Any),
@@ -148,7 +152,7 @@ const CALLS: [what: string, call: () => unknown, says: RegExp][] = [
     /"one" cannot hang below itself/,
   ],
   ['a facing of no direction', () => umber.facing([0, 0, 0]), /facing\(\) needs a direction/],
-  ['an axis of no length', () => umber.turning([0, 0, 0], 1), /needs an axis/],
+  ['an axis of no length', () => umber.axisAngle([0, 0, 0], 1), /needs an axis/],
   // Geometry.
   ['no arrays', () => geometryFrom(undefined as Any), /needs positions[^]*given nothing/],
   [
@@ -193,21 +197,25 @@ const CALLS: [what: string, call: () => unknown, says: RegExp][] = [
   ],
   // Swarms.
   ['a swarm of nothing', () => new Swarm({} as Any), /swarm needs a geometry/],
-  ['a swarm without places', () => new Swarm({ geometry: box() } as Any), /where its copies are[^]*placings/],
+  [
+    'a swarm without places',
+    () => new Swarm({ geometry: box() } as Any),
+    /where its copies are[^]*transforms/,
+  ],
   [
     'a swarm of seven numbers',
-    () => new Swarm({ geometry: box(), placings: new Float32Array(7) } as Any),
+    () => new Swarm({ geometry: box(), transforms: new Float32Array(7) } as Any),
     /where its copies are[^]*\{ translations \} of 3 numbers/,
   ],
   [
     'matrices of seven numbers',
-    () => new Swarm({ geometry: box(), placings: { matrices: new Float32Array(7) } }),
+    () => new Swarm({ geometry: box(), transforms: { matrices: new Float32Array(7) } }),
     /matrices has 7 numbers[^]*12 a copy/,
   ],
   [
     'a share of two',
     () => {
-      const swarm = new Swarm({ geometry: box(), placings: { matrices: new Float32Array(12) } } as Any);
+      const swarm = new Swarm({ geometry: box(), transforms: { matrices: new Float32Array(12) } } as Any);
       swarm.share = 2;
     },
     /cannot show a share of 2[^]*0 for none/,

@@ -65,7 +65,7 @@ export async function stageShot(
     lens.exposureStops = request.exposure + (environment === 'sky' ? -0.9 : 0);
     lens.look.toneMapping = request.tone;
     lens.show = request.show;
-    lens.path = request.path ?? 'forward';
+    lens.renderPath = request.path ?? 'forward';
   };
   setLens();
   const own = [...scene.cameras.keys()];

@@ -12,7 +12,7 @@ export function moveShot(
 ): (seconds: number) => void {
   const motion = animation && new Motion(top);
   if (animation) {
-    motion!.play(animation.name, { loop: film ? 'repeat' : 'once', from: animation.at });
+    motion!.play(animation.name, { iterations: film ? Infinity : 1, from: animation.at });
     motion!.update(0);
   }
   const nodes = [top, ...top.descendants()];

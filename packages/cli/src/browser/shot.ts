@@ -1,4 +1,4 @@
-import type { Comparison, DrawPath, Show, ToneMapping } from 'umber-lens';
+import type { Comparison, RenderPath, Show, ToneMapping } from 'umber-lens';
 
 /** What the command asks of the page, and what it answers; both travel as JSON. */
 export interface ShotRequest {
@@ -29,7 +29,7 @@ export interface ShotRequest {
   /** Whether lights throw shadows. */
   shadows: boolean;
   /** How opaque things are drawn. Default `forward`. */
-  path?: DrawPath;
+  path?: RenderPath;
   allowOutside: boolean;
   /** Left out: what the browser has. */
   backend?: 'webgpu' | 'webgl2';

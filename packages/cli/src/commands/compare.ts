@@ -1,7 +1,7 @@
 import { LensError } from '@umber-lens/core';
 import chalk from 'chalk';
 import { Command, Option } from 'commander';
-import { type Comparison, DRAW_PATHS, type DrawPath, verdictText } from 'umber-lens';
+import { type Comparison, RENDER_PATHS, type RenderPath, verdictText } from 'umber-lens';
 import type { CompareAnswer, CompareRequest, ShotRequest } from '../browser/shot.js';
 import { askPage, withPage } from '../browser/with-page.js';
 import { type OpenedModel, openModel } from '../model/open-model.js';
@@ -154,9 +154,9 @@ function requestOf(url: string, options: CompareCommandOptions, switches: readon
     ...(has('fog') ? { fog: 0.02 } : {}),
     exposure: 0,
     tone: 'soft',
-    show: 'light',
+    show: 'shaded',
     shadows: has('shadows'),
-    path: DRAW_PATHS.find((path): path is DrawPath => has(path as Switch)) ?? 'forward',
+    path: RENDER_PATHS.find((path): path is RenderPath => has(path as Switch)) ?? 'forward',
     allowOutside: options.allowOutside ?? false,
   };
 }

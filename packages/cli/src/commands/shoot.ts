@@ -96,7 +96,7 @@ export function shootCommand(): Command {
     .addOption(
       new Option('--show <quantity>', 'one quantity of the surfaces instead of their light')
         .choices(SHOWS)
-        .default('light'),
+        .default('shaded'),
     )
     .addOption(
       new Option('--shadows <switch>', 'whether lights throw shadows').choices(['on', 'off']).default('on'),
@@ -230,7 +230,7 @@ function requestOf(url: string, options: ShootOptions): ShotRequest {
     ...(film ? { film } : {}),
     ...(options.weights === undefined ? {} : { weights: options.weights }),
     show: options.show,
-    shadows: options.shadows === 'on' && options.show === 'light',
+    shadows: options.shadows === 'on' && options.show === 'shaded',
     allowOutside: options.allowOutside ?? false,
   };
 }

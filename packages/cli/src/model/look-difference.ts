@@ -64,7 +64,7 @@ const requestOf = (url: string, backend: 'webgpu' | 'webgl2' | undefined): ShotR
   background: [0, 0, 0, 0],
   exposure: 0,
   tone: 'soft',
-  show: 'light',
+  show: 'shaded',
   shadows: false,
   film: { frames: SIDES, fps: 1, turns: 1 },
   allowOutside: true,

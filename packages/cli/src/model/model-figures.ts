@@ -1,5 +1,5 @@
 import { stat } from 'node:fs/promises';
-import { APART_REASONS, type BudgetLimit, type Figures, vertexCount } from '@umber-lens/core';
+import { BATCH_BREAK_REASONS, type BudgetLimit, type Figures, vertexCount } from '@umber-lens/core';
 import { drawnCounts } from './drawn-counts.js';
 import type { OpenedModel } from './open-model.js';
 import { surveyModel } from './survey-model.js';
@@ -72,7 +72,7 @@ export async function figuresOf(
     takers: {
       draws: bySize(
         Object.entries(survey.drawsApart)
-          .filter(([name]) => name !== APART_REASONS.first)
+          .filter(([name]) => name !== BATCH_BREAK_REASONS.first)
           .map(([name, value]) => ({ name, value })),
       ),
       triangles: meshes((mesh) => triangles(mesh) * users(mesh)),

@@ -253,7 +253,7 @@ async function costOf(
   const gpuBytes = device.counts.bufferBytes + device.counts.textureBytes - before + packed;
   const drawCalls = lens.ledger.draws - draws;
   const drawsApart: Record<string, number> = {};
-  for (const { words } of await lens.whyApart()) {
+  for (const { words } of await lens.batchBreaks()) {
     // The names behind the reason differ from draw to draw.
     const reason = words.split(':')[0]!; // split gives one part at least
     drawsApart[reason] = (drawsApart[reason] ?? 0) + 1;

@@ -16,7 +16,7 @@ export function budgetReport({
   takers: readonly { limit: BudgetLimit; most: readonly Taker[] }[];
 }): string {
   const table = grid(['', 'is', 'may be', 'of it', ''], [1, 2, 3]);
-  for (const { limit, most, value, isOver: isThis } of lines)
+  for (const { limit, max: most, value, isOver: isThis } of lines)
     table.push([
       BUDGET_LIMITS[limit].about,
       value === undefined ? chalk.dim('unknown') : amount(value, limit),

@@ -5,23 +5,23 @@ import type { Animation, AnimationChannel, AnimationTarget } from './animation.j
 import type { Placing } from './placings.js';
 
 export interface BindOptions {
-  /** All nodes of the file that the clip is from, for their paths. Left out: what its channels name, with their children. */
+  /** All nodes of the file that the animation is from, for their paths. Left out: what its channels name, with their children. */
   sources?: readonly AnimationTarget[];
   /**
-   * Keeps the model's own proportions where its rest pose differs from that of the clip's model: rotations are turned
+   * Keeps the model's own proportions where its rest pose differs from that of the animation's model: rotations are turned
    * by the difference, ways are scaled by the ratio of the bones' lengths. Default false: values are taken as they are.
    */
   fit?: boolean;
 }
 
-/** How a clip's targets were found. */
+/** How an animation's targets were found. */
 export interface BindReport {
   matched: { target: string; node: SceneNode; by: 'placing' | 'path' | 'name' }[];
   /** What was not found, or found more than once, with the node whose name is nearest. */
   missing: { target: string; reason: 'not there' | 'several'; nearest?: string }[];
 }
 
-/** A clip whose channels know their nodes. */
+/** An animation whose channels know their nodes. */
 export interface BoundAnimation {
   animation: Animation;
   channels: BoundChannel[];
@@ -32,11 +32,11 @@ export interface BoundChannel {
   channel: AnimationChannel;
   /** Of channels that move a node, or show and hide it. */
   node: SceneNode | undefined;
-  /** What makes the clip's values those of this model. */
+  /** What makes the animation's values those of this model. */
   fit: Fit | undefined;
 }
 
-/** `turn` comes before the clip's rotation; translations are `at + (value - from) * ratio`, scales `value * ratio`. */
+/** `turn` comes before the animation's rotation; translations are `at + (value - from) * ratio`, scales `value * ratio`. */
 export interface Fit {
   turn?: readonly number[];
   from?: readonly number[];
@@ -44,7 +44,7 @@ export interface Fit {
   ratio?: readonly number[];
 }
 
-/** The nodes below `root` that a clip moves: by the placing where it is of the same file, else by path, else by name. */
+/** The nodes below `root` that an animation moves: by the placing where it is of the same file, else by path, else by name. */
 export function bindAnimation(
   root: SceneNode,
   animation: Animation,
@@ -142,11 +142,11 @@ function pathsOf(sources: readonly AnimationTarget[]): Map<AnimationTarget, stri
   return paths;
 }
 
-/** From the rest pose of the clip's model to that of ours. */
+/** From the rest pose of the animation's model to that of ours. */
 function fitOf(path: string, from: AnimationTarget, to: SceneNode): Fit {
   if (path === 'rotation') {
     const [x, y, z, w] = (from.rotation ?? [0, 0, 0, 1]) as [number, number, number, number];
-    // With the clip at rest it gives our own rest.
+    // With the animation at rest it gives our own rest.
     const turn = [0, 0, 0, 1];
     multiplyRotations(turn, 0, to.readRotation([0, 0, 0, 1]), 0, [-x, -y, -z, w], 0);
     return { turn };
@@ -159,7 +159,7 @@ function fitOf(path: string, from: AnimationTarget, to: SceneNode): Fit {
   const own = to.readTranslation([0, 0, 0]);
   const rest = from.translation ?? [0, 0, 0];
   const length = Math.hypot(...rest);
-  // Bones that have no length in the clip say nothing of how much larger ours are.
+  // Bones that have no length in the animation say nothing of how much larger ours are.
   const ratio = length > 1e-9 ? Math.hypot(...own) / length : 1;
   return { at: own, from: rest, ratio: [ratio, ratio, ratio] };
 }

@@ -4,7 +4,7 @@ import { placeAsset } from '../formats/asset/place.js';
 import type { AssetNode, ModelAsset } from '../formats/asset/asset.js';
 import { box } from '../geometry/flat-shapes.js';
 import type { Material } from '../material/material.js';
-import { turning } from '../math/rotation.js';
+import { axisAngle } from '../math/rotation.js';
 import { Scene } from '../scene/scene.js';
 import type { SceneNode } from '../scene/scene-node.js';
 import type { Animation, AnimationChannel } from './animation.js';
@@ -48,7 +48,7 @@ function buoyModel(): { asset: ModelAsset; buoy: AssetNode; lamp: AssetNode; gla
   const turn = clip(
     'turn',
     1,
-    channel(buoy, 'rotation', [0, 1], [0, 0, 0, 1, ...turning([0, 1, 0], Math.PI / 2)]),
+    channel(buoy, 'rotation', [0, 1], [0, 0, 0, 1, ...axisAngle([0, 1, 0], Math.PI / 2)]),
   );
   const lift = clip('lift', 1, channel(lamp, 'translation', [0, 1], [0, 3, 0, 0, 4, 0]));
   const shine = clip(
@@ -99,7 +99,7 @@ test('copies of a model play by themselves', () => {
   const motions = buoys.map((node) => new Motion(node));
   motions.forEach((motion, i) =>
     motion
-      .play('drift', { speed: i / 10 })
+      .play('drift', { playbackRate: i / 10 })
       .pause()
       .resume(),
   );
@@ -119,12 +119,17 @@ test('once, again and again, back and forth, backwards: where a clip stands is t
     return seen;
   };
   const steps = [0, 0.5, 1, 1, 1];
-  expect(places(motion.play('drift', { loop: 'once' }), steps)).toEqual([0, 2.5, 7.5, 10, 10]);
+  expect(places(motion.play('drift', { iterations: 1 }), steps)).toEqual([0, 2.5, 7.5, 10, 10]);
   expect(places(motion.play('drift'), steps)).toEqual([0, 2.5, 7.5, 2.5, 7.5]);
-  expect(places(motion.play('drift', { times: 2 }), [1.5, 2, 2])).toEqual([7.5, 7.5, 10]);
-  expect(places(motion.play('drift', { loop: 'back-and-forth' }), steps)).toEqual([0, 2.5, 7.5, 7.5, 2.5]);
-  expect(places(motion.play('drift', { loop: 'once', speed: -1 }), steps)).toEqual([10, 7.5, 2.5, 0, 0]);
-  expect(places(motion.play('drift', { speed: -2 }), [0, 0.25, 1])).toEqual([10, 7.5, 7.5]);
+  expect(places(motion.play('drift', { iterations: 2 }), [1.5, 2, 2])).toEqual([7.5, 7.5, 10]);
+  expect(places(motion.play('drift', { direction: 'alternate' }), steps)).toEqual([0, 2.5, 7.5, 7.5, 2.5]);
+  expect(places(motion.play('drift', { iterations: 1, playbackRate: -1 }), steps)).toEqual([
+    10, 7.5, 2.5, 0, 0,
+  ]);
+  expect(places(motion.play('drift', { iterations: 1, direction: 'reverse' }), steps)).toEqual([
+    10, 7.5, 2.5, 0, 0,
+  ]);
+  expect(places(motion.play('drift', { playbackRate: -2 }), [0, 0.25, 1])).toEqual([10, 7.5, 7.5]);
   expect(places(motion.play('drift', { from: 1 }), [0, 0.5])).toEqual([5, 7.5]);
   // What nothing moves any more stands where it stood.
   expect(x(buoy)).toBe(0);
@@ -133,9 +138,9 @@ test('once, again and again, back and forth, backwards: where a clip stands is t
 test('the result depends on the time alone, not on the steps', () => {
   const run = (steps: number[]): number[] => {
     const { motion, buoy, lamp } = stage();
-    motion.play('drift', { speed: 0.7 });
-    motion.play('back', { weight: 0.5, fade: 2, loop: 'back-and-forth' });
-    motion.play('turn', { speed: -1.3 });
+    motion.play('drift', { playbackRate: 0.7 });
+    motion.play('back', { weight: 0.5, fade: 2, direction: 'alternate' });
+    motion.play('turn', { playbackRate: -1.3 });
     motion.play('lift', { layer: 1, weight: 0.25 });
     for (const step of steps) motion.update(step);
     return [...buoy.readTranslation([0, 0, 0]), ...buoy.readRotation([0, 0, 0, 0]), y(lamp)];
@@ -147,8 +152,8 @@ test('the result depends on the time alone, not on the steps', () => {
 
 test('clips of a layer share by weight, and leave what is missing to the pose below', () => {
   const { motion, buoy } = stage();
-  motion.play('drift', { weight: 0.5, loop: 'once', speed: 1 });
-  motion.play('back', { weight: 0.25, loop: 'once' });
+  motion.play('drift', { weight: 0.5, iterations: 1, playbackRate: 1 });
+  motion.play('back', { weight: 0.25, iterations: 1 });
   motion.update(2);
   // 0.5 * 10 + 0.25 * -10 + 0.25 * 0
   expect(x(buoy)).toBeCloseTo(2.5, 6);
@@ -161,10 +166,10 @@ test('clips of a layer share by weight, and leave what is missing to the pose be
 
 test('a switch fades evenly from one to the other', () => {
   const { motion, buoy } = stage();
-  motion.play('drift', { loop: 'once', from: 2 });
+  motion.play('drift', { iterations: 1, from: 2 });
   motion.update(0);
   expect(x(buoy)).toBe(10);
-  const back = motion.switchTo('back', { fade: 2, loop: 'once', from: 2 });
+  const back = motion.crossFade('back', { fade: 2, iterations: 1, from: 2 });
   motion.update(0.5);
   expect([x(buoy), back.weight]).toEqual([10 * 0.75 - 10 * 0.25, 0.25]);
   motion.update(0.5);
@@ -176,31 +181,31 @@ test('a switch fades evenly from one to the other', () => {
 
 test('higher layers cover, additive clips add what differs from their reference', () => {
   const { motion, buoy, lamp } = stage();
-  motion.play('drift', { loop: 'once', from: 2 });
-  motion.play('back', { loop: 'once', from: 2, layer: 1, weight: 0.25 });
+  motion.play('drift', { iterations: 1, from: 2 });
+  motion.play('back', { iterations: 1, from: 2, layer: 1, weight: 0.25 });
   motion.update(0);
   expect(x(buoy)).toBeCloseTo(10 + (-10 - 10) * 0.25, 6);
-  const added = motion.play('drift', { loop: 'once', from: 1, layer: 2, additive: true, weight: 0.5 });
+  const added = motion.play('drift', { iterations: 1, from: 1, layer: 2, additive: true, weight: 0.5 });
   motion.update(0);
   expect(x(buoy)).toBeCloseTo(5 + 0.5 * 5, 6);
   added.stop();
-  motion.play('drift', { from: 1, loop: 'once', layer: 2, additive: true, reference: 2 });
+  motion.play('drift', { from: 1, iterations: 1, layer: 2, additive: true, reference: 2 });
   motion.update(0);
   expect(x(buoy)).toBeCloseTo(5 - 5, 6);
   // Half a quarter turn on top of a quarter.
-  motion.play('turn', { loop: 'once', from: 1 });
-  motion.play('turn', { loop: 'once', from: 1, additive: true, weight: 0.5 });
+  motion.play('turn', { iterations: 1, from: 1 });
+  motion.play('turn', { iterations: 1, from: 1, additive: true, weight: 0.5 });
   motion.update(0);
-  const expected = turning([0, 1, 0], Math.PI * 0.75);
+  const expected = axisAngle([0, 1, 0], Math.PI * 0.75);
   buoy.readRotation([0, 0, 0, 0]).forEach((v, k) => expect(v).toBeCloseTo(expected[k]!, 6));
   expect(y(lamp)).toBe(2);
 });
 
 test('a clip may be kept to subtrees', () => {
   const { motion, buoy, lamp } = stage();
-  motion.play('drift', { from: 1, without: lamp });
-  motion.play('lift', { from: 0.5, only: lamp });
-  motion.play('turn', { only: [lamp], from: 0.5 });
+  motion.play('drift', { from: 1, mask: { exclude: lamp } });
+  motion.play('lift', { from: 0.5, mask: lamp });
+  motion.play('turn', { mask: [lamp], from: 0.5 });
   motion.update(0);
   expect([x(buoy), y(lamp)]).toEqual([5, 3.5]);
   expect(buoy.readRotation([0, 0, 0, 0])).toEqual([0, 0, 0, 1]);
@@ -238,13 +243,13 @@ describe('moments', () => {
   test('come in order, each time and once, also at ends and turns, whatever the steps', () => {
     const small = Array<number>(50).fill(0.125);
     for (const [options, times, expected] of [
-      [{ loop: 'once' }, [0, 0.5, 2], [0, 0.5, 2]],
+      [{ iterations: 1 }, [0, 0.5, 2], [0, 0.5, 2]],
       [{}, [0, 0.5], [0, 0.5, 0, 0.5, 0, 0.5, 0]],
       [{}, [2], [2, 2, 2]],
-      [{ times: 2 }, [0, 1, 2], [0, 1, 0, 2, 1, 2]],
-      [{ loop: 'back-and-forth' }, [0, 0.5, 2], [0, 0.5, 2, 0.5, 0, 0.5, 2]],
-      [{ speed: -1 }, [0.5, 2], [2, 0.5, 2, 0.5, 2, 0.5, 2]],
-      [{ loop: 'once', speed: -1 }, [0, 0.5, 2], [2, 0.5, 0]],
+      [{ iterations: 2 }, [0, 1, 2], [0, 1, 0, 2, 1, 2]],
+      [{ direction: 'alternate' }, [0, 0.5, 2], [0, 0.5, 2, 0.5, 0, 0.5, 2]],
+      [{ playbackRate: -1 }, [0.5, 2], [2, 0.5, 2, 0.5, 2, 0.5, 2]],
+      [{ iterations: 1, playbackRate: -1 }, [0, 0.5, 2], [2, 0.5, 0]],
     ] as const) {
       for (const steps of [small, [6.25], [3, 3.25], [0.5, 0.5, 1, 2, 2.25]])
         expect([options, called(options, [...times], steps)]).toEqual([options, expected]);
@@ -261,7 +266,7 @@ describe('moments', () => {
     motion.update(100);
     expect(calls).toBe(3);
     expect(motion.playbacks).toHaveLength(0);
-    const again = motion.play('drift', { loop: 'once' });
+    const again = motion.play('drift', { iterations: 1 });
     let ends = 0;
     again.onEnd = () => ends++;
     const forget = again.at(1, (self) => self.seek(0.25));
@@ -317,7 +322,7 @@ describe('clips from elsewhere', () => {
       name: 'bone',
       children: [],
       translation: [0, 1, 0],
-      rotation: turning([0, 0, 1], 0.5),
+      rotation: axisAngle([0, 0, 1], 0.5),
     };
     const scene = new Scene();
     const root = scene.createNode();
@@ -325,25 +330,25 @@ describe('clips from elsewhere', () => {
       parent: root,
       name: 'bone',
       translation: [3, 0, 0],
-      rotation: turning([0, 0, 1], 0.2),
+      rotation: axisAngle([0, 0, 1], 0.2),
     });
     const motion = new Motion(root);
     const nod = clip(
       'nod',
       1,
       channel(bone, 'translation', [0, 1], [0, 1, 0, 0, 1.5, 0]),
-      channel(bone, 'rotation', [0, 1], [...turning([0, 0, 1], 0.5), ...turning([0, 0, 1], 0.9)]),
+      channel(bone, 'rotation', [0, 1], [...axisAngle([0, 0, 1], 0.5), ...axisAngle([0, 0, 1], 0.9)]),
     );
     motion.play(nod, { fit: true });
     motion.update(0);
     // At rest there it is at rest here.
     expect(own.readTranslation([0, 0, 0])).toEqual([3, 0, 0]);
-    const rest = turning([0, 0, 1], 0.2);
+    const rest = axisAngle([0, 0, 1], 0.2);
     own.readRotation([0, 0, 0, 0]).forEach((v, k) => expect(v).toBeCloseTo(rest[k]!, 6));
     motion.update(0.5);
     // Three times as long: three times as far; and by 0.2 radians, as in the clip.
     expect(own.readTranslation([0, 0, 0]).map((v) => +v.toFixed(5))).toEqual([3, 0.75, 0]);
-    const turned = turning([0, 0, 1], 0.4);
+    const turned = axisAngle([0, 0, 1], 0.4);
     own.readRotation([0, 0, 0, 0]).forEach((v, k) => expect(v).toBeCloseTo(turned[k]!, 5));
   });
 });
@@ -355,7 +360,7 @@ test('names and numbers that cannot be are refused with the way out', () => {
     expect.objectContaining({ hint: expect.stringMatching(/Did you mean "drift"\?.*"back"/) }),
   );
   expect(() => motion.update(-1)).toThrow(/delta is -1/);
-  expect(() => motion.play('drift', { speed: NaN })).toThrow(/speed is NaN/);
+  expect(() => motion.play('drift', { playbackRate: NaN })).toThrow(/playbackRate is NaN/);
   expect(() => motion.play('drift').at(3, () => undefined)).toThrow(/time is 3/);
   const empty = new Motion(new Scene().createNode({ name: 'raft' }));
   expect(() => empty.play(asset.animations[0]!)).toThrow(/nothing below "raft" is what "drift" moves/);

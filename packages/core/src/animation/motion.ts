@@ -12,15 +12,19 @@ import { clock, sampleAnimation } from './sample.js';
 import { blend, grown, grownBytes, mix, readSlot, type Slot, writeSlot } from './slots.js';
 
 export interface MotionOptions {
-  /** Clips to be played by name. Default: those of the model that was placed as the node. */
+  /** Animations to be played by name. Default: those of the model that was placed as the node. */
   animations?: readonly Animation<AnimationTarget>[];
 }
 
+/** Nodes whose subtrees are moved, or which of the whole are and which are not. */
+export type AnimationMask =
+  | SceneNode
+  | readonly SceneNode[]
+  | { include?: SceneNode | readonly SceneNode[]; exclude?: SceneNode | readonly SceneNode[] };
+
 export interface StartOptions extends PlayOptions, BindOptions {
-  /** Moves only what is in these subtrees, the nodes themselves included. */
-  only?: SceneNode | readonly SceneNode[];
-  /** Moves nothing of what is in these subtrees. */
-  without?: SceneNode | readonly SceneNode[];
+  /** What is moved: these nodes with all below them. Left out: everything that the animation names. */
+  mask?: AnimationMask;
 }
 
 /** A channel of something that plays. */
@@ -32,22 +36,22 @@ interface Part {
   sampler: AnimationSampler;
   fit: Fit | undefined;
   hint: number;
-  /** Of additive clips: the value that the clip differs from. */
+  /** Of additive animations: the value that the animation differs from. */
   reference: Float64Array | undefined;
 }
 
 /**
- * What moves the nodes below one node: clips that play, share weights, cover or add to one another.
+ * What moves the nodes below one node: animations that play, share weights, cover or add to one another.
  *
  *     const motion = new Motion(gull);
  *     motion.play('glide');
- *     motion.switchTo('flap', { fade: 0.3 });
+ *     motion.crossFade('flap', { fade: 0.3 });
  *     lens.run(({ delta }) => { motion.update(delta); lens.draw(scene, eye); });
  *
- * The pose starts as the one in which the nodes stood when a clip first named them. Layer after layer then covers it, by
- * as much as the layer's weights add up to (at most 1); within a layer clips share by weight, rotations by the
- * normalised sum of quaternions. Additive clips come last in their layer. What no clip moves any more goes back to
- * where it stood. A motion is one placing's own: materials, lights and cameras that its clips animate become copies.
+ * The pose starts as the one in which the nodes stood when an animation first named them. Layer after layer then covers it, by
+ * as much as the layer's weights add up to (at most 1); within a layer animations share by weight, rotations by the
+ * normalised sum of quaternions. Additive animations come last in their layer. What no animation moves any more goes back to
+ * where it stood. A motion is one placing's own: materials, lights and cameras that its animations animate become copies.
  */
 export class Motion {
   /** What plays, lower layers first; may be read, not written to. */
@@ -58,14 +62,14 @@ export class Motion {
   private readonly slots: Slot[] = [];
   private readonly slotOf = new Map<object, Map<string, number>>();
   private readonly parts = new Map<Playback, Part[]>();
-  /** Of the clip that is alone: what goes straight into columns, and the rest. */
+  /** Of the animation that is alone: what goes straight into columns, and the rest. */
   private directly: { playback: Playback; channels: DirectChannels; others: Part[] } | undefined;
   private readonly bindings = new Map<Animation, BoundAnimation>();
-  /** By value: where it stood, the result, and the sum of what a layer's clips give. */
+  /** By value: where it stood, the result, and the sum of what a layer's animations give. */
   private rest = new Float64Array(0);
   private result = new Float64Array(0);
   private sum = new Float64Array(0);
-  /** By slot: what the weights in `sum` add up to; whether clips move it, and whether they did. */
+  /** By slot: what the weights in `sum` add up to; whether animations move it, and whether they did. */
   private total = new Float64Array(0);
   private isMoved = new Uint8Array(0);
   private wasMoved = new Uint8Array(0);
@@ -85,15 +89,15 @@ export class Motion {
     this.copies = new OwnCopies(node);
   }
 
-  /** Names of the clips that can be played by name. */
+  /** Names of the animations that can be played by name. */
   get names(): string[] {
     return this.animations.map(({ name }, i) => name ?? `animation ${i}`);
   }
 
   /**
-   * Finds the nodes that a clip moves, in this model's own or another's file, and tells what was found.
+   * Finds the nodes that an animation moves, in this model's own or another's file, and tells what was found.
    *
-   * @throws LensError `animation/no-clip`
+   * @throws LensError `animation/no-animation`
    */
   bind(clip: string | Animation, options: BindOptions = {}): BoundAnimation {
     const animation = typeof clip === 'string' ? this.named(clip) : clip;
@@ -103,9 +107,9 @@ export class Motion {
   }
 
   /**
-   * Plays a clip from the next `update` on, beside what plays already.
+   * Plays an animation from the next `update` on, beside what plays already.
    *
-   * @throws LensError `animation/no-clip` for a name that there is not, `animation/no-match` when the clip moves nothing
+   * @throws LensError `animation/no-animation` for a name that there is not, `animation/no-match` when the animation moves nothing
    *   here, `animation/number` for numbers that are not finite
    */
   play(clip: string | Animation | BoundAnimation, options: StartOptions = {}): Playback {
@@ -121,7 +125,7 @@ export class Motion {
       );
     }
     const playback = new Playback(bound, options);
-    const isMeant = chosen(options);
+    const isMeant = masked(options);
     const parts = bound.channels.flatMap((channel): Part[] => {
       if (channel.node && !isMeant(channel.node)) return [];
       const slot = this.slotFor(channel);
@@ -135,8 +139,8 @@ export class Motion {
     return playback;
   }
 
-  /** Plays a clip, and lets what else plays in its layer fade away in the same time. */
-  switchTo(clip: string | Animation | BoundAnimation, options: StartOptions = {}): Playback {
+  /** Plays an animation, and lets what else plays in its layer fade away in the same time. */
+  crossFade(clip: string | Animation | BoundAnimation, options: StartOptions = {}): Playback {
     const { layer = 0, fade = 0 } = options;
     for (const other of [...this.playbacks])
       if (other.layer === layer && !other.isAdditive) other.stop({ fade });
@@ -285,7 +289,7 @@ export class Motion {
     }
   }
 
-  /** One clip that covers everything, as it did before: its values go where they belong at once. */
+  /** One animation that covers everything, as it did before: its values go where they belong at once. */
   private moveAlone(playback: Playback): void {
     const { slots, result } = this;
     let alone = this.directly;
@@ -306,7 +310,7 @@ export class Motion {
     }
   }
 
-  /** @param shared how many clips of the layer share it */
+  /** @param shared how many animations of the layer share it */
   private composeLayer(first: number, end: number, shared: number): void {
     const { playbacks, sum, total, slots, result } = this;
     if (shared > 1) {
@@ -330,7 +334,7 @@ export class Motion {
       if (playbacks[i]!.isAdditive && playbacks[i]!.weight > 0) this.add(playbacks[i]!);
   }
 
-  /** The layer's only clip goes straight into the result. */
+  /** The layer's only animation goes straight into the result. */
   private cover(playback: Playback): void {
     const parts = this.parts.get(playback)!; // entered by play
     const { time, weight } = playback;
@@ -376,7 +380,7 @@ export class Motion {
     for (let i = 0; i < parts.length; i++) {
       const part = parts[i]!; // i < length
       const { at, width, kind, path } = slots[part.slot]!; // a slot of ours
-      const reference = part.reference!; // additive clips have one
+      const reference = part.reference!; // additive animations have one
       isMoved[part.slot] = 1;
       this.take(part, time, sample, 0);
       if (kind === 'rotation') {
@@ -402,14 +406,19 @@ export class Motion {
 const NO_TURN = [0, 0, 0, 1];
 
 /** Whether a node is one of those that are meant. */
-function chosen({ only, without }: StartOptions): (node: SceneNode) => boolean {
+function masked({ mask }: StartOptions): (node: SceneNode) => boolean {
+  if (!mask) return () => true;
+  const { include, exclude } = isMaskOfNodes(mask) ? { include: mask, exclude: undefined } : mask;
   const within = (tops: SceneNode | readonly SceneNode[]): ((node: SceneNode) => boolean) => {
     const all = new Set<SceneNode>();
     for (const top of Array.isArray(tops) ? (tops as readonly SceneNode[]) : [tops as SceneNode])
       for (const node of [top, ...top.descendants()]) all.add(node);
     return (node) => all.has(node);
   };
-  const isIn = only ? within(only) : undefined;
-  const isOut = without ? within(without) : undefined;
+  const isIn = include ? within(include) : undefined;
+  const isOut = exclude ? within(exclude) : undefined;
   return (node) => (isIn?.(node) ?? true) && !isOut?.(node);
 }
+
+const isMaskOfNodes = (mask: AnimationMask): mask is SceneNode | readonly SceneNode[] =>
+  Array.isArray(mask) || 'row' in mask;

@@ -1,19 +1,20 @@
+import { watchOptions } from '#watch';
 import { LensError } from '../errors/lens-error.js';
 import { nearHint } from '../errors/near-names.js';
 import type { BoundAnimation } from './bind.js';
 
-/** What happens at a clip's end: it stays there, begins again, or goes back and forth. */
-export type Loop = 'once' | 'repeat' | 'back-and-forth';
-const LOOPS: readonly string[] = ['once', 'repeat', 'back-and-forth'];
+/** Which way an animation is played, as Web Animations has it: `alternate` goes there and back, an iteration each way. */
+export type PlaybackDirection = 'normal' | 'reverse' | 'alternate';
+const DIRECTIONS: readonly string[] = ['normal', 'reverse', 'alternate'];
 
 export interface PlayOptions {
-  /** Default `repeat`. */
-  loop?: Loop;
-  /** How many times it goes through the clip (there and back are two). Default Infinity; `once` has one. */
-  times?: number;
-  /** Clip seconds a second; below 0 backwards. Default 1. */
-  speed?: number;
-  /** Seconds in the clip to begin at. Default 0, or the end when it is played backwards. */
+  /** How many times the animation is played, above 0; there and back are two. Default Infinity. At the end its pose stays. */
+  iterations?: number;
+  /** Default `normal`. */
+  direction?: PlaybackDirection;
+  /** Seconds of the animation a second; below 0 it runs the other way. Default 1. */
+  playbackRate?: number;
+  /** Seconds in the animation to begin at. Default 0, or the end when it is played backwards. */
   from?: number;
   /** 0 to 1, default 1. Weights that add up to less than one leave the rest to the pose below. */
   weight?: number;
@@ -21,11 +22,27 @@ export interface PlayOptions {
   fade?: number;
   /** What lies in a higher layer covers what lies below by its weight. Within a layer weights are shared. Default 0. */
   layer?: number;
-  /** Adds what differs from the clip's pose at `reference` to what the others give. Default false. */
+  /** Adds what differs from the animation's pose at `reference` to what the others give. Default false. */
   additive?: boolean;
-  /** Clip seconds of the pose that an additive clip differs from. Default 0. */
+  /** Animation seconds of the pose that an additive animation differs from. Default 0. */
   reference?: number;
 }
+
+/** What `Motion.play` takes, binding and mask included. */
+const PLAY_OPTIONS = [
+  'iterations',
+  'direction',
+  'playbackRate',
+  'from',
+  'weight',
+  'fade',
+  'layer',
+  'additive',
+  'reference',
+  'mask',
+  'sources',
+  'fit',
+];
 
 interface Moment {
   time: number;
@@ -36,16 +53,16 @@ interface Moment {
 const MOST_MOMENTS = 100_000;
 
 /**
- * One playing of a clip. Where it stands depends on the time that passed alone, not on the steps in which it did.
+ * One playing of an animation. Where it stands depends on the time that passed alone, not on the steps in which it did.
  */
 export class Playback {
-  /** Clip seconds a second; below 0 backwards. */
-  speed: number;
+  /** Seconds of the animation a second; below 0 it runs the other way. */
+  playbackRate: number;
   isPaused = false;
-  /** Called once when a clip that ends has come to its end. */
+  /** Called once when an animation that ends has come to its end. */
   onEnd: ((playback: Playback) => void) | undefined;
-  readonly loop: Loop;
-  readonly times: number;
+  readonly direction: PlaybackDirection;
+  readonly iterations: number;
   readonly layer: number;
   readonly isAdditive: boolean;
   readonly reference: number;
@@ -73,27 +90,28 @@ export class Playback {
     readonly bound: BoundAnimation,
     options: PlayOptions,
   ) {
-    const { loop = 'repeat', speed = 1, weight = 1, fade = 0, layer = 0, additive = false } = options;
-    if (!LOOPS.includes(loop))
-      throw new LensError('animation/loop', `an animation cannot be played "${String(loop)}"`, {
-        hint: nearHint(String(loop), LOOPS),
+    watchOptions('play', options, PLAY_OPTIONS);
+    const { direction = 'normal', iterations = Infinity, playbackRate = 1 } = options;
+    const { weight = 1, fade = 0, layer = 0, additive = false, reference = 0 } = options;
+    if (!DIRECTIONS.includes(direction))
+      throw new LensError('animation/direction', `an animation cannot be played "${String(direction)}"`, {
+        hint: nearHint(String(direction), DIRECTIONS),
       });
-    const { times = loop === 'once' ? 1 : Infinity, reference = 0 } = options;
-    finite('speed', speed);
+    finite('playbackRate', playbackRate);
     finite('weight', weight);
     finite('fade', fade);
     finite('reference', reference);
-    if (!(times > 0)) refuse('times', times, 'Give a number above 0, or Infinity.');
-    this.loop = loop;
-    this.times = loop === 'once' ? 1 : times;
-    this.speed = speed;
+    if (!(iterations > 0)) refuse('iterations', iterations, 'Give a number above 0, or Infinity.');
+    this.direction = direction;
+    this.iterations = iterations;
+    this.playbackRate = playbackRate;
     this.layer = layer;
     this.isAdditive = additive;
     this.reference = reference;
     this.weightNow = this.weightGoal = weight;
     const { duration } = bound.animation;
-    const end = Number.isFinite(this.times) ? this.times * duration : duration;
-    this.origin = speed < 0 ? end : 0;
+    const end = Number.isFinite(iterations) ? iterations * duration : duration;
+    this.origin = this.rate < 0 ? end : 0;
     this.position = options.from ?? this.origin;
     finite('from', this.position);
     if (fade > 0) {
@@ -102,39 +120,39 @@ export class Playback {
     }
   }
 
-  /** Name of the clip. */
+  /** Name of the animation. */
   get name(): string {
     return this.bound.animation.name ?? '';
   }
 
-  /** Seconds in the clip, 0 to its duration. */
+  /** Seconds in the animation, 0 to its duration. */
   get time(): number {
     const { duration } = this.bound.animation;
     if (!(duration > 0)) return 0;
-    if (this.loop === 'once') return Math.min(Math.max(this.position, 0), duration);
-    if (this.loop === 'repeat') {
-      if (this.position === this.times * duration) return duration;
+    if (this.isOnce) return Math.min(Math.max(this.position, 0), duration);
+    if (this.direction !== 'alternate') {
+      if (this.position === this.iterations * duration) return duration;
       // Where a round meets the next it is the one that is coming.
       const rounds = this.position / duration;
-      return this.position - (this.speed < 0 ? Math.ceil(rounds) - 1 : Math.floor(rounds)) * duration;
+      return this.position - (this.rate < 0 ? Math.ceil(rounds) - 1 : Math.floor(rounds)) * duration;
     }
     const there = this.position - Math.floor(this.position / (2 * duration)) * 2 * duration;
     return there <= duration ? there : 2 * duration - there;
   }
 
-  /** Share of the clip that is behind it, 0 to 1. */
+  /** Share of the animation that is behind it, 0 to 1. */
   get progress(): number {
     const { duration } = this.bound.animation;
     return duration > 0 ? this.time / duration : 1;
   }
 
-  /** Times it went through the clip, with the share of the present one: 1.5 is the middle of the second. */
+  /** Times it went through the animation, with the share of the present one: 1.5 is the middle of the second. */
   get played(): number {
     const { duration } = this.bound.animation;
     return duration > 0 ? Math.abs(this.position - this.origin) / duration : 1;
   }
 
-  /** Whether it stands at the end of a clip that ends. */
+  /** Whether it stands at the end of an animation that ends. */
   get isEnded(): boolean {
     return this.ended;
   }
@@ -163,7 +181,7 @@ export class Playback {
     return this;
   }
 
-  /** Puts it at a time of the clip, in seconds. Moments in between do not come; one at that time does, once it goes on. */
+  /** Puts it at a time of the animation, in seconds. Moments in between do not come; one at that time does, once it goes on. */
   seek(time: number): this {
     finite('time', time);
     this.position = time;
@@ -195,10 +213,10 @@ export class Playback {
   }
 
   /**
-   * Has something called whenever the clip comes to a time: each time it does and once each time, however large the
-   * steps and however short the clip, also at its ends and turns.
+   * Has something called whenever the animation comes to a time: each time it does and once each time, however large the
+   * steps and however short the animation, also at its ends and turns.
    *
-   * @param time seconds in the clip
+   * @param time seconds in the animation
    * @returns what takes it back
    */
   at(time: number, call: (playback: Playback) => void): () => void {
@@ -213,7 +231,17 @@ export class Playback {
     };
   }
 
-  /** Seconds played, not folded into the clip: it goes on beyond the duration when the clip is repeated. */
+  /** Which way and how fast positions run. */
+  private get rate(): number {
+    return this.direction === 'reverse' ? -this.playbackRate : this.playbackRate;
+  }
+
+  /** Nothing lies beyond its ends. */
+  private get isOnce(): boolean {
+    return this.iterations === 1 && this.direction !== 'alternate';
+  }
+
+  /** Seconds played, not folded into the animation: it goes on beyond the duration when the animation is repeated. */
   private get position(): number {
     return this.place[0]!; // one
   }
@@ -227,11 +255,11 @@ export class Playback {
     this.fade(delta);
     if (this.isPaused || this.ended || !this.isLiving) return;
     const { duration } = this.bound.animation;
-    const step = delta * this.speed;
+    const step = delta * this.rate;
     if (step === 0 && !this.isFresh) return;
     const from = this.position;
     let to = from + step;
-    if (Number.isFinite(this.times)) to = Math.min(Math.max(to, 0), this.times * duration);
+    if (Number.isFinite(this.iterations)) to = Math.min(Math.max(to, 0), this.iterations * duration);
     this.isStale = true;
     const { generation, isFresh } = this;
     this.isFresh = false;
@@ -239,7 +267,7 @@ export class Playback {
     if (generation !== this.generation) return;
     this.position = to;
     const isAtEnd =
-      Number.isFinite(this.times) && step !== 0 && to === (step > 0 ? this.times * duration : 0);
+      Number.isFinite(this.iterations) && step !== 0 && to === (step > 0 ? this.iterations * duration : 0);
     if (!isAtEnd) return;
     this.ended = true;
     this.onEnd?.(this);
@@ -297,17 +325,17 @@ export class Playback {
     }
   }
 
-  /** The first position behind `at` where a time of the clip comes by; positions are times `sign`. */
+  /** The first position behind `at` where a time of the animation comes by; positions are times `sign`. */
   private nextOf(time: number, sign: number, at: number): number {
     const { duration } = this.bound.animation;
     const first = time * sign;
-    if (this.loop === 'once') return first > at ? first : Infinity;
-    if (this.loop === 'back-and-forth')
+    if (this.isOnce) return first > at ? first : Infinity;
+    if (this.direction === 'alternate')
       return Math.min(behind(first, 2 * duration, at), behind(-first, 2 * duration, at));
     const next = behind(first, duration, at);
     // At the very end no further round begins.
-    const last = sign > 0 ? this.times * duration : 0;
-    const isLast = Number.isFinite(this.times) && next === last;
+    const last = sign > 0 ? this.iterations * duration : 0;
+    const isLast = Number.isFinite(this.iterations) && next === last;
     return isLast && time === (sign > 0 ? 0 : duration) ? Infinity : next;
   }
 }

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { turning } from '../math/rotation.js';
+import { axisAngle } from '../math/rotation.js';
 import type { AnimationSampler } from './animation.js';
 import { sampleAnimation } from './sample.js';
 
@@ -48,17 +48,17 @@ test('a cubic spline is the polynomial of the standard, its tangents a second ea
 });
 
 test('rotations turn evenly, and the short way round', () => {
-  const quarter = turning([0, 0, 1], Math.PI / 2);
+  const quarter = axisAngle([0, 0, 1], Math.PI / 2);
   const third = (list: number[]): number[] =>
     at(sampler('linear', 4, [0, 3], [0, 0, 0, 1, ...list]), 1, 'rotation');
-  const expected = turning([0, 0, 1], Math.PI / 6);
+  const expected = axisAngle([0, 0, 1], Math.PI / 6);
   third([...quarter]).forEach((v, k) => expect(v).toBeCloseTo(expected[k]!, 6));
   // The same turn, written with the other sign.
   third(quarter.map((v) => -v)).forEach((v, k) => expect(v).toBeCloseTo(expected[k]!, 6));
 });
 
 test('splines of rotations have unit length', () => {
-  const [a, b] = [turning([1, 0, 0], 0.3), turning([0, 1, 0], 2)];
+  const [a, b] = [axisAngle([1, 0, 0], 0.3), axisAngle([0, 1, 0], 2)];
   const zero = [0, 0, 0, 0];
   const spline = sampler('cubicspline', 4, [0, 1], [...zero, ...a, ...zero, ...zero, ...b, ...zero]);
   const mean = a.map((v, k) => (v + b[k]!) / 2);

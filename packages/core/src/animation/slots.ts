@@ -28,7 +28,7 @@ export function blend(
   for (let k = 0; k < width; k++) result[at + k]! += (value[k]! - result[at + k]!) * weight; // width
 }
 
-/** Brings a slot's result nearer to the mean of what a layer's clips gave. */
+/** Brings a slot's result nearer to the mean of what a layer's animations gave. */
 export function mix(
   slot: Slot,
   result: Float64Array,

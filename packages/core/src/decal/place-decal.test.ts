@@ -2,7 +2,7 @@ import { box, plane } from '../geometry/flat-shapes.js';
 import { attributeFloats } from '../geometry/geometry.js';
 import { sphere } from '../geometry/round-shapes.js';
 import { triangleCount } from '../geometry/triangles.js';
-import { turning } from '../math/rotation.js';
+import { axisAngle } from '../math/rotation.js';
 import { castRay } from '../pick/cast-ray.js';
 import { Scene } from '../scene/scene.js';
 import type { SceneNode } from '../scene/scene-node.js';
@@ -64,7 +64,7 @@ test('a stain on a floor is as large as was asked, lies just above it, and shows
 test('it follows corners, leaves out what is too steep, and is cut at its sides', () => {
   const scene = new Scene();
   const crate = scene.createNode({
-    rotation: turning([0, 1, 0], 0.4),
+    rotation: axisAngle([0, 1, 0], 0.4),
     translation: [0, 1, 0],
     mesh: { geometry: box() },
   });
@@ -84,7 +84,7 @@ test('it follows corners, leaves out what is too steep, and is cut at its sides'
     size: [0.4, 0.4],
     depth: 1,
     material,
-    steepest: 0.5,
+    maxAngle: 0.5,
   });
   expect(both).toHaveLength(1);
   // Each side is foreshortened by the root of 2: 0.4 x 0.2 x 1.414 x 2.
@@ -97,7 +97,7 @@ test('it follows corners, leaves out what is too steep, and is cut at its sides'
 test('scaled and mirrored things are painted in metres of the world', () => {
   const scene = new Scene();
   scene.createNode({ scale: [-2, 2, 2], mesh: { geometry: plane({ width: 4, depth: 4 }) } });
-  const [mark] = placeDecal(scene, { position: [0, 0, 0], size: [1, 1], material, lift: 0.1 });
+  const [mark] = placeDecal(scene, { position: [0, 0, 0], size: [1, 1], material, offset: 0.1 });
   expect(areaOf(mark!)).toBeCloseTo(0.25, 5);
   expect(mark!.mesh!.primitives[0]!.geometry.bounds.max[1]).toBeCloseTo(0.05, 6);
 });
@@ -109,7 +109,7 @@ test('only what is named is painted, balls from the side that is met, and nothin
   );
   const wide = { position: [0.5, 0.5, 0] as const, size: [3, 3] as const, depth: 3, material };
   expect(placeDecal(scene, wide).map(({ parent }) => parent === a || parent === b)).toEqual([true, true]);
-  const [onB] = placeDecal(scene, { ...wide, onto: [b!], steepest: Math.PI / 2 });
+  const [onB] = placeDecal(scene, { ...wide, targets: [b!], maxAngle: Math.PI / 2 });
   expect(onB!.parent).toBe(b);
   // The upper half of the ball's triangles.
   const { geometry } = onB!.mesh!.primitives[0]!;

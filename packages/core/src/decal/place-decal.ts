@@ -22,15 +22,15 @@ export interface DecalOptions {
   /** Metres before and behind `position` together, within which surfaces are painted. Default the larger side. */
   depth?: number;
   /** Turns it about its direction, radians. Default 0. */
-  turn?: number;
+  rotation?: number;
   /** What it looks like: texture coordinates 0,0 are its upper left. As a rule with `alphaMode` `blend` or `mask`. */
   material: Material;
   /** Surfaces that face away from it by more than this angle are left out, radians. Default 1.3. */
-  steepest?: number;
+  maxAngle?: number;
   /** Metres that it lies above what it is painted on, so that the two do not meet. Default 0.002. */
-  lift?: number;
+  offset?: number;
   /** What is painted. Default: all meshes that stand there, but for those that bend and swarms. */
-  onto?: readonly SceneNode[];
+  targets?: readonly SceneNode[];
   /** Of the nodes that are made. Default `decal`. */
   name?: string;
 }
@@ -46,17 +46,17 @@ export interface DecalOptions {
  * @throws LensError `decal/size`, `decal/direction`
  */
 export function placeDecal(scene: Scene, options: DecalOptions): SceneNode[] {
-  const { material, name = 'decal', steepest = 1.3, lift = 0.002 } = options;
+  const { material, name = 'decal', maxAngle = 1.3, offset = 0.002 } = options;
   const toWorld = boxOf(options);
   const toBox = new Float64Array(12);
   affineInvert(toBox, 0, toWorld, 0);
   scene.update();
   const made: SceneNode[] = [];
-  for (const node of options.onto ?? findInBox(scene, boundsOf(toWorld), {})) {
+  for (const node of options.targets ?? findInBox(scene, boundsOf(toWorld), {})) {
     const { mesh } = node;
     if (!mesh || node.row < 0 || isBent(node, scene)) continue;
     const world = scene.columns.world.subarray(node.row * 12, node.row * 12 + 12);
-    const cutter = new Cutter(toBox, toWorld, world, Math.cos(steepest), lift);
+    const cutter = new Cutter(toBox, toWorld, world, Math.cos(maxAngle), offset);
     const geometries = mesh.primitives.flatMap(({ geometry }) => {
       if (geometry.swarm || geometry.targets) return [];
       return cutter.cut(geometry, name) ?? [];
@@ -79,7 +79,7 @@ function boxOf({
   direction = [0, -1, 0],
   size,
   depth = Math.max(...size),
-  turn = 0,
+  rotation = 0,
 }: DecalOptions): Float64Array {
   if (![...size, depth].every((metres) => metres > 0 && metres < Infinity)) {
     throw new LensError('decal/size', `a decal cannot be ${size.join(' x ')} and ${depth} deep`, {
@@ -100,7 +100,7 @@ function boxOf({
     [2 * (x * z + y * w), 2 * (y * z - x * w), 1 - 2 * (x * x + y * y)],
   ];
   const [right, up, back] = columns as [number[], number[], number[]];
-  const [sin, cos] = [Math.sin(turn), Math.cos(turn)];
+  const [sin, cos] = [Math.sin(rotation), Math.cos(rotation)];
   const out = new Float64Array(12);
   for (let k = 0; k < 3; k++) {
     const [r, u] = [right[k]!, up[k]!]; // three numbers each, here and below

@@ -155,7 +155,7 @@ function play(seed: number, start: number, steps: number): void {
       if (next() < 0.1) materials[int(4)]!.alphaMode = next() < 0.5 ? 'blend' : 'opaque';
     },
     () => {
-      if (next() < 0.05) materials[int(4)]!.apart = next() < 0.5;
+      if (next() < 0.05) materials[int(4)]!.batch = next() >= 0.5;
     },
     () => {
       const node = alive();

@@ -23,7 +23,7 @@ export type Figures = Partial<Record<BudgetLimit, number>>;
 /** One limit held against what it limits. */
 export interface BudgetLine {
   limit: BudgetLimit;
-  most: number;
+  max: number;
   /** Undefined where nothing is known of it. */
   value: number | undefined;
   isOver: boolean;
@@ -35,9 +35,9 @@ export function holdAgainst(figures: Figures, budget: Budget): BudgetLine[] {
     .map(([name, most]): BudgetLine => {
       const limit = name as BudgetLimit;
       const value = figures[limit];
-      return { limit, most, value, isOver: value !== undefined && value > most };
+      return { limit, max: most, value, isOver: value !== undefined && value > most };
     })
-    .sort((a, b) => (b.value ?? 0) / b.most - (a.value ?? 0) / a.most);
+    .sort((a, b) => (b.value ?? 0) / b.max - (a.value ?? 0) / a.max);
 }
 
 /**

@@ -86,10 +86,10 @@ test('figures are held against a budget, the most exceeded first', () => {
     { gpuMb: 64, draws: 40, triangles: 500_000, scriptMs: 2 },
   );
   expect(lines).toEqual([
-    { limit: 'triangles', most: 500_000, value: 900_000, isOver: true },
-    { limit: 'gpuMb', most: 64, value: 64, isOver: false },
-    { limit: 'draws', most: 40, value: 10, isOver: false },
-    { limit: 'scriptMs', most: 2, value: undefined, isOver: false },
+    { limit: 'triangles', max: 500_000, value: 900_000, isOver: true },
+    { limit: 'gpuMb', max: 64, value: 64, isOver: false },
+    { limit: 'draws', max: 40, value: 10, isOver: false },
+    { limit: 'scriptMs', max: 2, value: undefined, isOver: false },
   ]);
 });
 

@@ -17,7 +17,7 @@ export interface VerdictOptions {
   /** How sure a verdict is to be. 0.5 to below 1, default 0.99. */
   confidence?: number;
   /** Differences that do not matter, as a share. Default 0.01. */
-  least?: number;
+  min?: number;
   /** What difference is sought, as a share, where `more` is told. Default 0.05. */
   find?: number;
 }
@@ -32,7 +32,7 @@ export interface VerdictOptions {
  * @param b as many
  */
 export function verdictOn(a: readonly number[], b: readonly number[], options: VerdictOptions = {}): Verdict {
-  const { confidence = 0.99, least = 0.01, find = 0.05 } = options;
+  const { confidence = 0.99, min: least = 0.01, find = 0.05 } = options;
   const differences: number[] = [];
   for (let i = 0; i < Math.min(a.length, b.length); i++)
     if (a[i]! > 0 && b[i]! > 0) differences.push(Math.log(b[i]! / a[i]!)); // i < length

@@ -54,7 +54,7 @@ test('what one draw cannot change keeps things apart', () => {
   expect(pair({}, { alphaMode: 'mask' })).toBe(2);
   expect(pair({ baseColorTexture: rope! }, { baseColorTexture: { ...rope!, texCoord: 1 } })).toBe(2);
   expect(pair({}, { clearcoatFactor: 1 })).toBe(2);
-  expect(pair({}, { apart: true })).toBe(2);
+  expect(pair({}, { batch: false })).toBe(2);
 });
 
 test('more materials than a table holds take another draw', () => {

@@ -150,7 +150,7 @@ function isOf(material: Material, { bits, textures, alone, shader }: KindTraits)
 }
 
 const isAlone = (material: Material): boolean =>
-  material.shader !== undefined || material.apart === true || layersOf(material) !== 0;
+  material.shader !== undefined || material.batch === false || layersOf(material) !== 0;
 
 function bitsOf(material: Material): number {
   const { alphaMode } = material;

@@ -27,8 +27,8 @@ export interface Material {
   /** For `mask`: below it a fragment is not drawn. Default 0.5. */
   alphaCutoff?: number;
   doubleSided?: boolean;
-  /** Never one draw with things of other materials, though they differ in numbers alone. Default false. */
-  apart?: boolean;
+  /** Whether it may be one draw with things of other materials that differ in numbers alone. Default true. */
+  batch?: boolean;
   // KHR_materials_clearcoat: a thin layer of lacquer on top.
   /** How much of it there is, 0..1. Default 0. */
   clearcoatFactor?: number;

@@ -39,10 +39,10 @@ export function facing(
 }
 
 /** The rotation by `angle` radians about `axis` (right-handed; the axis need not be of unit length). */
-export function turning(axis: readonly [number, number, number], angle: number): Rotation {
+export function axisAngle(axis: readonly [number, number, number], angle: number): Rotation {
   const length = Math.hypot(...axis);
   if (!(length > 0)) {
-    throw new LensError('math/no-direction', 'turning() needs an axis with a length above zero');
+    throw new LensError('math/no-direction', 'axisAngle() needs an axis with a length above zero');
   }
   const s = Math.sin(angle / 2) / length;
   return [axis[0] * s, axis[1] * s, axis[2] * s, Math.cos(angle / 2)];

@@ -13,7 +13,7 @@ export type Region = ArrayLike<number>;
 
 export interface FindOptions extends TargetOptions {
   /** Whether only nodes count that lie wholly within. Default false: some of their surface is enough. */
-  wholly?: boolean;
+  contained?: boolean;
 }
 
 /** The nodes whose surface is in a box of the world, as they stand and are bent now; in the scene's order. */
@@ -27,7 +27,7 @@ export function findInBox(scene: Scene, { min, max }: Bounds, options: FindOptio
 
 /**
  * The nodes whose surface is in a convex part of the world, as they stand and are bent now; in the scene's order.
- * `eyeRegion` gives the one that a rectangle of a picture shows.
+ * `cameraFrustum` gives the one that a rectangle of a picture shows.
  *
  * @throws LensError `pick/region` for planes that are not finite numbers, four each
  */
@@ -37,7 +37,7 @@ export function findInRegion(scene: Scene, region: Region, options: FindOptions 
     throw new LensError('pick/region', `a region of ${planes.length} numbers cannot be looked into`, {
       hint: 'Give four finite numbers a plane: a normal that points inwards, and a distance.',
     });
-  const { wholly = false } = options;
+  const { contained = false } = options;
   const lengths = Array.from(
     planes.filter((_, i) => i % 4 === 0),
     (_, i) => Math.hypot(planes[i * 4]!, planes[i * 4 + 1]!, planes[i * 4 + 2]!),
@@ -45,17 +45,17 @@ export function findInRegion(scene: Scene, region: Region, options: FindOptions 
   const found = new Set<SceneNode>();
   const cut = new Set<SceneNode>();
   const reaches = (x: number, y: number, z: number, radius: number): boolean =>
-    wholly ||
+    contained ||
     lengths.every((length, i) => {
       const p = i * 4;
       return planes[p]! * x + planes[p + 1]! * y + planes[p + 2]! * z + planes[p + 3]! >= -radius * length; // four each
     });
   const local = new Float64Array(planes.length);
   eachTarget(scene, options, reaches, ({ node, tree, world, at }) => {
-    if (tree.corners.length === 0 || cut.has(node) || (!wholly && found.has(node))) return;
+    if (tree.corners.length === 0 || cut.has(node) || (!contained && found.has(node))) return;
     toLocal(local, planes, world, at);
-    if (wholly ? isWithin(tree, local) : isMet(tree, local)) found.add(node);
-    else if (wholly) cut.add(node);
+    if (contained ? isWithin(tree, local) : isMet(tree, local)) found.add(node);
+    else if (contained) cut.add(node);
   });
   return [...found].filter((node) => !cut.has(node));
 }

@@ -3,13 +3,13 @@ import { eachTriangle } from '../geometry/triangles.js';
 import { box } from '../geometry/flat-shapes.js';
 import { icosphere, torus } from '../geometry/round-shapes.js';
 import type { Vec3 } from '../math/vectors.js';
-import { turning } from '../math/rotation.js';
+import { axisAngle } from '../math/rotation.js';
 import { poseNode } from '../pose/pose-node.js';
 import { posedGeometry } from '../pose/posed-geometry.js';
 import { Scene } from '../scene/scene.js';
 import type { SceneNode } from '../scene/scene-node.js';
 import { castRay } from './cast-ray.js';
-import { eyeRegion } from './eye-region.js';
+import { cameraFrustum } from './camera-frustum.js';
 import { findInBox, findInRegion } from './find-in-region.js';
 import { findInSphere, nearestInTriangle } from './find-in-sphere.js';
 import { hasTree, preparePicking, treeOf } from './tree-store.js';
@@ -42,7 +42,7 @@ function strewn(): Scene {
       name: `${i}`,
       mesh: { geometry: shapes[i % 3]! },
       translation: [next() * 12 - 6, next() * 12 - 6, next() * 12 - 6],
-      rotation: turning([next() - 0.5, next() - 0.5, next() + 0.1], next() * 6),
+      rotation: axisAngle([next() - 0.5, next() - 0.5, next() + 0.1], next() * 6),
       scale: [0.3 + next(), 0.3 + next(), (i % 4 === 0 ? -1 : 1) * (0.3 + next())],
     });
   return scene;
@@ -135,8 +135,8 @@ test('a rectangle of the picture gives what it shows, or only what is wholly in 
     camera: { type: 'orthographic', xmag: 4, ymag: 4, znear: 0.1, zfar: 100 },
   });
   // A unit is 25 pixels of 200; the box at 1 covers x from 112.5 to 137.5.
-  const names = (x: number, width: number, wholly = false): string[] =>
-    findInRegion(scene, eyeRegion(eye, { x, y: 80, width, height: 40 }, 200, 200), { wholly }).map(
+  const names = (x: number, width: number, contained = false): string[] =>
+    findInRegion(scene, cameraFrustum(eye, { x, y: 80, width, height: 40 }, 200, 200), { contained }).map(
       ({ name }) => name,
     );
   expect(names(100, 20)).toEqual(['at 1']);
@@ -149,7 +149,7 @@ test('a rectangle of the picture gives what it shows, or only what is wholly in 
   expect(names(111, 1)).toEqual([]);
   row[2]!.setVisible(false);
   expect(names(60, 60)).toEqual(['at -1']);
-  expect(() => eyeRegion(eye, { x: 0, y: 0, width: 0, height: 3 }, 10, 10)).toThrow('shows nothing');
+  expect(() => cameraFrustum(eye, { x: 0, y: 0, width: 0, height: 3 }, 10, 10)).toThrow('shows nothing');
 });
 
 test('trees are built in the background, and those who cannot wait leave out what has none', async () => {

@@ -1,11 +1,11 @@
 import { box } from '../geometry/flat-shapes.js';
 import { attributeFrom, geometryFrom } from '../geometry/geometry.js';
 import { icosphere, sphere, torus } from '../geometry/round-shapes.js';
-import { turning } from '../math/rotation.js';
+import { axisAngle } from '../math/rotation.js';
 import { poseNode } from '../pose/pose-node.js';
 import { Scene } from '../scene/scene.js';
 import { castRay, castRayAll } from './cast-ray.js';
-import { eyeRay } from './eye-ray.js';
+import { cameraRay } from './camera-ray.js';
 import { meetTriangle, meetTriangles } from './meet-triangles.js';
 import { buildTriangleTree, triangleTreeSteps } from './triangle-tree.js';
 
@@ -99,7 +99,7 @@ test('mirrored and turned nodes are met where they are', () => {
   const scene = new Scene();
   const ring = torus({ radius: 1, tubeRadius: 0.3 });
   const node = scene.createNode({
-    rotation: turning([1, 1, 0], 0.6),
+    rotation: axisAngle([1, 1, 0], 0.6),
     scale: [-1.5, 1, 2],
     mesh: { geometry: ring },
   });
@@ -152,11 +152,11 @@ test('rays of cameras go through the places of their pictures', () => {
     translation: [1, 2, 3],
     camera: { type: 'perspective', yfov: Math.PI / 2, znear: 0.1 },
   });
-  const corner = eyeRay(eye, 0, 0, 200, 100);
+  const corner = cameraRay(eye, 0, 0, 200, 100);
   expect(corner.origin).toEqual([1, 2, 3]);
   corner.direction.forEach((v, k) => expect(v).toBeCloseTo([-2, 1, -1][k]!, 5));
   eye.setCamera({ type: 'orthographic', xmag: 4, ymag: 2, znear: 0.1, zfar: 10 });
-  const side = eyeRay(eye, 200, 50, 200, 100);
+  const side = cameraRay(eye, 200, 50, 200, 100);
   side.origin.forEach((v, k) => expect(v).toBeCloseTo([5, 2, 3][k]!, 5));
   side.direction.forEach((v, k) => expect(v).toBeCloseTo([0, 0, -1][k]!, 5));
 });

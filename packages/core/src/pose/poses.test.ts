@@ -4,7 +4,7 @@ import { readGltf } from '../formats/gltf/read.js';
 import { writeGlb } from '../formats/gltf/write.js';
 import type { AssetNode } from '../formats/asset/asset.js';
 import { attributeFloats, attributeFrom, type Geometry, geometryFrom } from '../geometry/geometry.js';
-import { turning } from '../math/rotation.js';
+import { axisAngle } from '../math/rotation.js';
 import { emptyBounds } from '../math/bounds.js';
 import { Scene } from '../scene/scene.js';
 import type { SceneNode } from '../scene/scene-node.js';
@@ -44,7 +44,7 @@ function stage(): { scene: Scene; node: SceneNode; joints: SceneNode[] } {
 test('vertices go with their joints, wherever the mesh hangs', () => {
   const { node, joints } = stage();
   expect(places(node)).toEqual([-7, 0, 0, -6, 0, 0, -5, 0, 0]);
-  joints[1]!.setRotation(...turning([0, 0, 1], Math.PI / 2));
+  joints[1]!.setRotation(...axisAngle([0, 0, 1], Math.PI / 2));
   // The end turns about x = 1; the middle stands on the axis.
   expect(places(node)).toEqual([-7, 0, 0, -6, 0, 0, -6, 1, 0]);
   joints[0]!.setTranslation(0, 5, 0);
@@ -141,7 +141,7 @@ test('bounds hold the mesh in any pose', () => {
         for (const [i, joint] of joints.entries()) {
           const [x, y, z, a, b, c] = n.slice(i * 6) as [number, number, number, number, number, number];
           joint.setTranslation(x, y, z).setScale(a, b, c);
-          joint.setRotation(...turning([x + 0.1, y, z], a));
+          joint.setRotation(...axisAngle([x + 0.1, y, z], a));
         }
         node.setWeight('lift', n[12]!).setWeight('tilt', n[13]!);
         scene.update();
@@ -205,7 +205,7 @@ test('a model comes back from its file bent as it was', async () => {
     name: 'tip',
     children: [],
     translation: [1, 0, 0],
-    rotation: turning([0, 0, 1], Math.PI / 2),
+    rotation: axisAngle([0, 0, 1], Math.PI / 2),
   };
   const hip: AssetNode = { name: 'hip', children: [tip] };
   const skin = { joints: [hip, tip], inverseBindMatrices: Float32Array.from([...bind(0), ...bind(1)]) };

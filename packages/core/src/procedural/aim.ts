@@ -46,7 +46,7 @@ export function aim(
   node.setRotation(now[0]!, now[1]!, now[2]!, now[3]!);
 }
 
-export interface ReachOptions {
+export interface TwoBoneIkOptions {
   /** A place in the world towards which the middle joint bends. Left out: as it is bent already. */
   pole?: Goal;
 }
@@ -59,12 +59,12 @@ export interface ReachOptions {
  * @returns metres from the tip to the goal afterwards: 0 when it was reached
  * @throws LensError `motion/limb` when the tip is not below the middle joint and this below the root, or a bone has no length
  */
-export function reach(
+export function twoBoneIk(
   root: SceneNode,
   middle: SceneNode,
   tip: SceneNode,
   goal: Goal,
-  { pole }: ReachOptions = {},
+  { pole }: TwoBoneIkOptions = {},
 ): number {
   if (!isBelow(middle, root) || !isBelow(tip, middle))
     throw new LensError(

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
-import { turning } from '../math/rotation.js';
+import { axisAngle } from '../math/rotation.js';
 import { Scene } from '../scene/scene.js';
-import { aim, reach } from './aim.js';
+import { aim, twoBoneIk } from './aim.js';
 import { easing } from './easing.js';
 import { noise } from './noise.js';
 import { pathThrough } from './path.js';
@@ -124,7 +124,7 @@ describe('aiming', () => {
     const scene = new Scene();
     const parent = scene.createNode({
       translation: [1, 2, 3],
-      rotation: turning([1, 2, 0], 0.8),
+      rotation: axisAngle([1, 2, 0], 0.8),
       scale: [2, 2, 2],
     });
     const lamp = scene.createNode({ parent, translation: [0.5, 0, 0] });
@@ -156,7 +156,7 @@ describe('limbs of two bones', () => {
     tip: ReturnType<Scene['createNode']>;
   } => {
     const scene = new Scene();
-    const body = scene.createNode({ translation: [0.3, 1, -0.2], rotation: turning([0, 1, 0.2], 0.7) });
+    const body = scene.createNode({ translation: [0.3, 1, -0.2], rotation: axisAngle([0, 1, 0.2], 0.7) });
     const root = scene.createNode({ parent: body, name: 'hip' });
     const middle = scene.createNode({ parent: root, name: 'knee', translation: [1, 0, 0] });
     const tip = scene.createNode({ parent: middle, name: 'claw', translation: [0, -0.7, 0] });
@@ -175,7 +175,7 @@ describe('limbs of two bones', () => {
           const distance = 0.35 + 1.3 * Math.min(1, Math.abs(n[3]!));
           const goal = a.map((v, k) => v + (way[k]! / size) * distance) as [number, number, number];
           const pole = a.map((v, k) => v + [n[4]!, n[5]!, 1.3][k]! * 3) as [number, number, number];
-          expect(reach(root, middle, tip, goal, { pole })).toBeLessThan(2e-4);
+          expect(twoBoneIk(root, middle, tip, goal, { pole })).toBeLessThan(2e-4);
           const [b, c] = [middle.readPosition([0, 0, 0]), tip.readPosition([0, 0, 0])];
           expect(Math.hypot(...b.map((v, k) => v - a[k]!))).toBeCloseTo(1, 4);
           expect(Math.hypot(...c.map((v, k) => v - b[k]!))).toBeCloseTo(0.7, 4);
@@ -196,7 +196,7 @@ describe('limbs of two bones', () => {
   test('stretch towards what is too far, and say by how much they miss it', () => {
     const { root, middle, tip } = limb();
     const a = root.readPosition([0, 0, 0]);
-    expect(reach(root, middle, tip, [a[0]! + 5, a[1]!, a[2]!])).toBeCloseTo(5 - 1.7, 3);
-    expect(() => reach(middle, root, tip, [0, 0, 0])).toThrow(/no tip of a limb/);
+    expect(twoBoneIk(root, middle, tip, [a[0]! + 5, a[1]!, a[2]!])).toBeCloseTo(5 - 1.7, 3);
+    expect(() => twoBoneIk(middle, root, tip, [0, 0, 0])).toThrow(/no tip of a limb/);
   });
 });

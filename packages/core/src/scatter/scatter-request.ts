@@ -4,20 +4,20 @@ import type { Geometry } from '../geometry/geometry.js';
 import { type Clumps, clumpsOf } from './clumps.js';
 import { type GridOptions, gridSteps } from './on-grid.js';
 import { type SurfaceOptions, surfaceSteps } from './on-surface.js';
-import { placingsOf, type Scattered, type TurnOptions } from './scattered.js';
+import { transformsOf, type Scattered, type TurnOptions } from './scattered.js';
 
 /** What is scattered, where, and what is wanted of it: one of `grid` and `surface`. */
 export interface ScatterRequest {
   grid?: GridOptions;
   surface?: { geometry: Geometry } & SurfaceOptions;
-  /** Turns and sizes by chance, as `placingsOf` gives them. */
-  placings?: TurnOptions;
+  /** Turns and sizes by chance, as `transformsOf` gives them. */
+  transforms?: TurnOptions;
   /** The clump of each, as `clumpsOf` gives them. */
   clumps?: { size: number; seed?: number };
 }
 
 export interface ScatterAnswer extends Scattered {
-  /** With `placings`. */
+  /** With `transforms`. */
   rotations?: Float32Array;
   scales?: Float32Array;
   /** With `clumps`. */
@@ -34,7 +34,7 @@ declare const performance: { now(): number };
  * @throws LensError `scatter/request`, and as what is asked for
  */
 export async function scatterInPieces(
-  { grid, surface, placings, clumps }: ScatterRequest,
+  { grid, surface, transforms, clumps }: ScatterRequest,
   onProgress?: (done: number) => void,
 ): Promise<ScatterAnswer> {
   const steps =
@@ -43,7 +43,7 @@ export async function scatterInPieces(
     throw new LensError('scatter/request', 'it is not said where to scatter', {
       hint: 'Give one of `grid` and `surface`.',
     });
-  const more = (placings ? 0.2 : 0) + (clumps ? 0.2 : 0);
+  const more = (transforms ? 0.2 : 0) + (clumps ? 0.2 : 0);
   let until = performance.now() + AT_ONCE;
   let step = steps.next();
   for (; !step.done; step = steps.next()) {
@@ -53,9 +53,9 @@ export async function scatterInPieces(
     until = performance.now() + AT_ONCE;
   }
   const answer: ScatterAnswer = { ...step.value };
-  if (placings) {
+  if (transforms) {
     await pause();
-    Object.assign(answer, placingsOf(step.value, placings));
+    Object.assign(answer, transformsOf(step.value, transforms));
     onProgress?.(1 - more + 0.2);
   }
   if (clumps) {

@@ -11,8 +11,8 @@ import { clumpAt, clumpsOf } from './clumps.js';
 import { densityOf } from './density.js';
 import { scatterOnGrid } from './on-grid.js';
 import { scatterOnSurface } from './on-surface.js';
-import { placingsBy } from './placings-by.js';
-import { placingsOf } from './scattered.js';
+import { transformsBy } from './transforms-by.js';
+import { transformsOf } from './scattered.js';
 
 test('a jittered grid fills every cell once, the same for the same seed', () => {
   const options = { width: 20, depth: 10, spacing: 0.5, seed: 4 };
@@ -112,19 +112,19 @@ test('a picture is read as density between its pixels, and is nothing beside it'
   );
 });
 
-test('placings stand along the ground as far as asked, turned within bounds', () => {
+test('transforms stand along the ground as far as asked, turned within bounds', () => {
   const slope = {
     count: 1,
     translations: Float32Array.of(1, 2, 3),
     normals: Float32Array.of(Math.SQRT1_2, Math.SQRT1_2, 0),
   };
-  const { rotations, scales } = placingsOf(slope, { turn: 0, scale: [2, 2] });
+  const { rotations, scales } = transformsOf(slope, { turn: 0, scale: [2, 2] });
   // A turn of a quarter of pi about -Z takes +Y there.
   expect([...rotations].map((q) => Math.round(q * 1e5) / 1e5 + 0)).toEqual([0, 0, -0.38268, 0.92388]);
   expect(scales[0]).toBe(2);
-  const upright = placingsOf(slope, { turn: 0, align: 0 });
+  const upright = transformsOf(slope, { turn: 0, align: 0 });
   expect([...upright.rotations].map(Math.abs)).toEqual([0, 0, 0, 1]);
-  expect(() => placingsOf(slope, { scale: [0, 1] })).toThrow(
+  expect(() => transformsOf(slope, { scale: [0, 1] })).toThrow(
     expect.objectContaining({ code: 'scatter/scale' }),
   );
 });
@@ -137,12 +137,12 @@ test('a function in WGSL places copies, and its faults are told where they are',
   if i == 1 { p.color = vec4f(1, 0, 0, 1); }
   return p;
 }`;
-  const placed = await placingsBy(wgsl, { count: 3, args: [0.5] });
+  const placed = await transformsBy(wgsl, { count: 3, args: [0.5] });
   expect([...placed.translations]).toEqual([0, 0, 0, 0.5, 0, 0, 1, 0, 0]);
   expect([...placed.scales]).toEqual([1, 2, 3]);
   expect([...placed.rotations.subarray(0, 4)]).toEqual([0, 0, 0, 1]);
   expect([...placed.colors]).toEqual([1, 1, 1, 1, 1, 0, 0, 1, 1, 1, 1, 1]);
-  await expect(placingsBy(wgsl.replace('step, 0', 'stop, 0'), { count: 1 })).rejects.toMatchObject({
+  await expect(transformsBy(wgsl.replace('step, 0', 'stop, 0'), { count: 1 })).rejects.toMatchObject({
     where: { file: 'place.wgsl', line: 3 },
   });
 });
@@ -191,12 +191,12 @@ test('what is scattered in a worker is what is scattered at once', async () => {
   const grid = { width: 40, depth: 40, spacing: 0.5, seed: 7, density };
   const done: number[] = [];
   const found = await scatterInWorker(
-    { grid, placings: { lean: 0.3, scale: [0.5, 2] }, clumps: { size: 3 } },
+    { grid, transforms: { lean: 0.3, scale: [0.5, 2] }, clumps: { size: 3 } },
     { onProgress: (share) => done.push(share) },
   );
   const here = scatterOnGrid(grid);
   expect(found.translations).toEqual(here.translations);
-  expect(found.rotations).toEqual(placingsOf(here, { lean: 0.3, scale: [0.5, 2] }).rotations);
+  expect(found.rotations).toEqual(transformsOf(here, { lean: 0.3, scale: [0.5, 2] }).rotations);
   expect(found.clumps).toEqual(clumpsOf(here.translations, { size: 3 }));
   expect(done.at(-1)).toBe(1);
   expect(done).toEqual([...done].sort((a, b) => a - b));

@@ -49,8 +49,8 @@ export interface TurnOptions {
   scale?: readonly [least: number, most: number];
 }
 
-/** Placings, for a swarm, of what was scattered: each turned, leaned and sized by chance. */
-export function placingsOf(
+/** InstanceTransforms, for a swarm, of what was scattered: each turned, leaned and sized by chance. */
+export function transformsOf(
   { count, translations, normals }: Scattered,
   options: TurnOptions = {},
 ): { translations: Float32Array; rotations: Float32Array; scales: Float32Array } {

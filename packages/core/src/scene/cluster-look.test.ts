@@ -1,5 +1,5 @@
 import { box } from '../geometry/flat-shapes.js';
-import { turning } from '../math/rotation.js';
+import { axisAngle } from '../math/rotation.js';
 import { MANY_ITEMS } from '../columns/flags.js';
 import { ItemTree } from './item-tree.js';
 import { Scene } from './scene.js';
@@ -36,7 +36,7 @@ test('lists by cluster hold what lists by item hold, while things move, come, go
   const tree = new ItemTree(scene);
   let [skipped, ready] = [0, 0];
   for (let frame = 0; frame < 80; frame++) {
-    eye.setRotation(...turning([0, 1, 0], frame < 40 ? frame * 0.11 : 1));
+    eye.setRotation(...axisAngle([0, 1, 0], frame < 40 ? frame * 0.11 : 1));
     for (let k = 0; k < 20; k++) {
       const node = nodes[Math.floor(random() * nodes.length)]!;
       const what = random();

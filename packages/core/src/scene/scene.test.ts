@@ -8,7 +8,7 @@ import {
   type SceneNode,
   setWorldTransforms,
   transformsChanged,
-  turning,
+  axisAngle,
   worldTransformsChanged,
 } from '../index.js';
 
@@ -53,7 +53,7 @@ test('world transforms agree with 4x4 products, under rotation with non-uniform 
         parent = scene.createNode({
           ...(parent ? { parent } : {}),
           translation,
-          rotation: turning([1, 2, -0.5], angle),
+          rotation: axisAngle([1, 2, -0.5], angle),
           scale,
         });
       }
@@ -80,7 +80,7 @@ test('any order of creating, moving, re-parenting and removing leaves every worl
         if (kind === 'create')
           nodes.push(scene.createNode({ parent: node, translation: t.translation, scale: t.scale }));
         if (kind === 'move')
-          node.setTranslation(...t.translation).setRotation(...turning([0, 1, 1], t.angle));
+          node.setTranslation(...t.translation).setRotation(...axisAngle([0, 1, 1], t.angle));
         if (kind === 'update') scene.update();
         if (
           kind === 'parent' &&
@@ -158,10 +158,10 @@ test('keepWorld leaves a node in its place under a turned and scaled parent', ()
   const scene = new Scene();
   const parent = scene.createNode({
     translation: [1, 2, 3],
-    rotation: turning([0, 0, 1], 0.7),
+    rotation: axisAngle([0, 0, 1], 0.7),
     scale: [2, 2, 2],
   });
-  const node = scene.createNode({ translation: [4, 5, 6], rotation: turning([1, 0, 0], 0.3) });
+  const node = scene.createNode({ translation: [4, 5, 6], rotation: axisAngle([1, 0, 0], 0.3) });
   const before = [...node.readWorld(new Float32Array(12))];
   node.setParent(parent, { keepWorld: true });
   node.readWorld(new Float32Array(12)).forEach((value, i) => expect(value).toBeCloseTo(before[i]!, 4));
@@ -206,7 +206,7 @@ test('a clone has the subtree, shares what it carries and moves by itself', () =
 
 test('bounds of a subtree are in world space', () => {
   const scene = new Scene();
-  const top = scene.createNode({ translation: [10, 0, 0], rotation: turning([0, 1, 0], Math.PI / 4) });
+  const top = scene.createNode({ translation: [10, 0, 0], rotation: axisAngle([0, 1, 0], Math.PI / 4) });
   scene.createNode({ parent: top, mesh: { geometry: box() } });
   const { min, max } = top.worldBounds();
   // A unit box turned by 45 degrees about Y is sqrt(2) wide.

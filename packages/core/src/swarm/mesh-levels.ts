@@ -5,7 +5,7 @@ import { Swarm, type SwarmLevel } from './swarm.js';
 export interface MeshLevel {
   mesh: Mesh;
   /** Pixels that the sphere around it is high at least, for this level to be drawn; 0 for the last one. */
-  pixels: number;
+  minPixels: number;
 }
 
 /**
@@ -19,18 +19,18 @@ export function meshLevels(levels: readonly MeshLevel[]): Swarm {
   const [near] = levels;
   const primitives = Math.max(0, ...levels.map(({ mesh }) => mesh.primitives.length));
   const shapes = Array.from({ length: primitives }, (_, i) =>
-    levels.flatMap(({ mesh, pixels }): SwarmLevel[] => {
+    levels.flatMap(({ mesh, minPixels }): SwarmLevel[] => {
       const primitive = mesh.primitives[i];
-      return primitive ? [{ ...primitive, pixels }] : [];
+      return primitive ? [{ ...primitive, minPixels }] : [];
     }),
   );
   // A primitive that only some levels have ends, or begins, with them.
-  for (const shape of shapes) if (shape.length > 0) shape.at(-1)!.pixels = 0; // there is one
+  for (const shape of shapes) if (shape.length > 0) shape.at(-1)!.minPixels = 0; // there is one
   return new Swarm({
     ...(near?.mesh.name === undefined ? {} : { name: near.mesh.name }),
     ...(near?.mesh.extras === undefined ? {} : { extras: near.mesh.extras }),
     shapes,
     shapeOf: shapes.map((_, i) => i),
-    placings: { translations: new Float32Array(primitives * 3) },
+    transforms: { translations: new Float32Array(primitives * 3) },
   });
 }

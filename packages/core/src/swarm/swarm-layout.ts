@@ -1,6 +1,6 @@
 import { affineLargestScale } from '../math/affine.js';
 import { type Bounds, emptyBounds } from '../math/bounds.js';
-import { type Placings, writePlace, writePlacing } from './placings.js';
+import { type InstanceTransforms, writePlace, writeTransform } from './instance-transforms.js';
 import { makeTiles, TILE_FLOATS, type Tiles } from './tiles.js';
 
 /** Around what is drawn of a copy, in its own space. */
@@ -11,7 +11,7 @@ export interface CopyBox {
 
 /** What a swarm is laid out from: plain data, checked, so that a thread of its own can do it. */
 export interface SwarmInput {
-  placings: Placings;
+  transforms: InstanceTransforms;
   colors: ArrayLike<number> | undefined;
   /** By setting: numbers a copy, flat, or the one that all have. */
   settings: readonly { given: ArrayLike<number> | undefined; components: number; usual: ArrayLike<number> }[];
@@ -55,15 +55,15 @@ const REPORT = 1 << 15;
 
 /**
  * Puts the copies of a swarm into tiles, and their records side by side. O(n log n) of the copies: half the time goes into
- * finding the tiles, most of the rest into reading placings in an order by chance, which caches miss.
+ * finding the tiles, most of the rest into reading transforms in an order by chance, which caches miss.
  *
  * @throws LensError `swarm/number`
  */
 export function layOutSwarm(input: SwarmInput, onProgress?: OnProgress): SwarmLayout {
-  const { placings, seed, shapeOf, stride } = input;
+  const { transforms, seed, shapeOf, stride } = input;
   const count = shapeOf.length;
   const places = new Float32Array(count * 3);
-  for (let copy = 0; copy < count; copy++) writePlace(placings, copy, places, copy * 3);
+  for (let copy = 0; copy < count; copy++) writePlace(transforms, copy, places, copy * 3);
   const values = new Float32Array((input.shapes.length * input.head + count * stride) * 4);
   const recordOf = new Uint32Array(count);
   const bounds = emptyBounds();
@@ -90,7 +90,7 @@ export function layOutSwarm(input: SwarmInput, onProgress?: OnProgress): SwarmLa
 }
 
 function writeRecords(
-  { colors, colorAt, placings, settings, settingsAt, stride }: SwarmInput,
+  { colors, colorAt, transforms, settings, settingsAt, stride }: SwarmInput,
   order: Uint32Array,
   values: Float32Array,
   firstRecord: number,
@@ -101,7 +101,7 @@ function writeRecords(
     const copy = order[i]!; // i < length
     recordOf[copy] = i;
     const at = (firstRecord + i * stride) * 4;
-    writePlacing(placings, copy, values, at);
+    writeTransform(transforms, copy, values, at);
     if (colors) for (let k = 0; k < 4; k++) values[at + colorAt + k] = colors[copy * 4 + k]!; // checked
     let value = at + settingsAt;
     for (const { given, components, usual } of settings)

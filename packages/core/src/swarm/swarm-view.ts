@@ -128,14 +128,14 @@ export class SwarmView {
       let copies = all;
       if (copies === 0) continue;
       if (thin) {
-        const kept = Math.ceil(copies * Math.min(1, shareOf(largest, thin.pixels, thin.least)));
+        const kept = Math.ceil(copies * Math.min(1, shareOf(largest, thin.minPixels, thin.minShare)));
         this.thinned += copies - kept;
         copies = kept;
       }
       for (let level = 0; level < levels.length; level++) {
-        if (largest < levels[level]!.pixels) continue; // level < length
+        if (largest < levels[level]!.minPixels) continue; // level < length
         // From here on the level before covers all.
-        if (level > 0 && smallest > levels[level - 1]!.pixels * BAND) break;
+        if (level > 0 && smallest > levels[level - 1]!.minPixels * BAND) break;
         this.add(
           firstRun + level,
           levels[level]!.repeats,

@@ -23,7 +23,7 @@ function placesOn(count: number, side: number, seed = 5): number[] {
 
 const options = (count: number, more: Partial<SwarmOptions> = {}): SwarmOptions => ({
   geometry: box({ width: 0.2, height: 0.2, depth: 0.2 }),
-  placings: { translations: placesOn(count, 200) },
+  transforms: { translations: placesOn(count, 200) },
   ...more,
 });
 
@@ -107,9 +107,9 @@ test('every copy is in the levels that its size asks for', () => {
   const pixels = [40, 8, 0];
   const levels = pixels.map((least, i) => ({
     geometry: i === 0 ? box({ width: 0.2, height: 0.2, depth: 0.2 }) : coarse,
-    ...(least ? { pixels: least } : {}),
+    ...(least ? { minPixels: least } : {}),
   }));
-  const swarm = new Swarm({ placings: { translations: placesOn(20_000, 200) }, levels });
+  const swarm = new Swarm({ transforms: { translations: placesOn(20_000, 200) }, levels });
   const { view, eye, perMetre } = look(swarm);
   const found = drawn(view);
   const all = new Set([...found[0]!, ...found[1]!, ...found[2]!]);
@@ -130,9 +130,9 @@ test('every copy is in the levels that its size asks for', () => {
 });
 
 test('thinning leaves out what the shader would not show, and no more', () => {
-  const thin = { pixels: 12, least: 0.1, grow: 0.5 };
+  const density = { minPixels: 12, minShare: 0.1, grow: 0.5 };
   const whole = look(new Swarm(options(20_000))).view;
-  const swarm = new Swarm(options(20_000, { thin }));
+  const swarm = new Swarm(options(20_000, { density }));
   const { view, eye, perMetre } = look(swarm);
   expect(view.runs[0]!.copies).toBeLessThan(whole.runs[0]!.copies * 0.6);
   expect(view.thinned).toBeGreaterThan(0);
@@ -145,7 +145,7 @@ test('thinning leaves out what the shader would not show, and no more', () => {
     for (let i = 0; i < tiles.copies[tile]!; i++) {
       const [x, y, z] = placeOf(swarm, first + i);
       const away = Math.hypot(x - eye.position[0]!, y - eye.position[1]!, z - eye.position[2]!);
-      const share = shareOf((2 * radius * perMetre) / away, thin.pixels, thin.least);
+      const share = shareOf((2 * radius * perMetre) / away, density.minPixels, density.minShare);
       if ((i + 0.5) / tiles.copies[tile]! < share && !found!.has(first + i)) missed++;
     }
   }
@@ -153,7 +153,7 @@ test('thinning leaves out what the shader would not show, and no more', () => {
 });
 
 test('more detail draws more copies, less draws fewer, and 1 is as before', () => {
-  const swarm = new Swarm(options(20_000, { thin: { pixels: 12 } }));
+  const swarm = new Swarm(options(20_000, { density: { minPixels: 12 } }));
   const copies = (detail: number): number => {
     swarm.detail = detail;
     return look(swarm).view.runs[0]!.copies;
@@ -179,13 +179,13 @@ test('what is the same is chosen once', () => {
 test('a copy that moves takes its tile and the bounds along, and uploads its own bytes alone', () => {
   const swarm = new Swarm(options(5000, { colors: new Float32Array(20_000).fill(1) }));
   const before = swarm.log.end;
-  swarm.setPlacing(1234, { translations: [500, 0, 0], scales: [2] });
+  swarm.setTransform(1234, { translations: [500, 0, 0], scales: [2] });
   expect(swarm.log.countSince(before)).toBe(3);
   swarm.setColor(1234, [1, 0, 0, 1]);
   expect(swarm.log.countSince(before)).toBe(4);
   expect(swarm.bounds.max[0]).toBeCloseTo(500.2, 6);
   const matrix = new Float32Array(12);
-  swarm.readPlacing(1234, matrix);
+  swarm.readTransform(1234, matrix);
   expect([...matrix]).toEqual([2, 0, 0, 500, 0, 2, 0, 0, 0, 0, 2, 0]);
   const scene = new Scene();
   scene.createNode({ name: 'rack', mesh: swarm, translation: [0, 1, 0] });
@@ -203,7 +203,7 @@ test('rays meet the copies that many nodes would have', () => {
   swarmed.createNode({
     translation: [0, 1, 0],
     scale: [1, 2, 1],
-    mesh: new Swarm({ geometry, placings: { translations: places } }),
+    mesh: new Swarm({ geometry, transforms: { translations: places } }),
   });
   const single = new Scene();
   const parent = single.createNode({ translation: [0, 1, 0], scale: [1, 2, 1] });
@@ -245,25 +245,25 @@ test('a geometry is repeated with its indices, and gets colours', () => {
 });
 
 test.each<[string, Partial<SwarmOptions>]>([
-  ['swarm/length', { placings: { translations: [1, 2] } }],
-  ['swarm/length', { placings: { translations: [1, 2, 3], scales: [1, 1] } }],
+  ['swarm/length', { transforms: { translations: [1, 2] } }],
+  ['swarm/length', { transforms: { translations: [1, 2, 3], scales: [1, 1] } }],
   ['swarm/length', { colors: [1, 1, 1] }],
-  ['swarm/number', { placings: { translations: [1, NaN, 3] } }],
+  ['swarm/number', { transforms: { translations: [1, NaN, 3] } }],
   ['swarm/levels', { levels: [] }],
   [
     'swarm/levels',
     {
       levels: [
-        { geometry: box(), pixels: 10 },
-        { geometry: box(), pixels: 20 },
+        { geometry: box(), minPixels: 10 },
+        { geometry: box(), minPixels: 20 },
       ],
     },
   ],
   ['swarm/shape', { shapes: [[{ geometry: box() }]], shapeOf: [1] }],
-  ['swarm/thin', { thin: { pixels: 0 } }],
+  ['swarm/density', { density: { minPixels: 0 } }],
   ['swarm/settings', { settings: { height: [1] } }],
 ])('says what is wrong: %s', (code, wrong) => {
-  const of = (): Swarm => new Swarm({ geometry: box(), placings: { translations: [0, 0, 0] }, ...wrong });
+  const of = (): Swarm => new Swarm({ geometry: box(), transforms: { translations: [0, 0, 0] }, ...wrong });
   expect(of).toThrow(LensError);
   expect(of).toThrow(expect.objectContaining({ code, hint: expect.stringMatching(/.{10}/) }));
 });
@@ -271,7 +271,7 @@ test.each<[string, Partial<SwarmOptions>]>([
 test('a swarm that is made in a worker is the one that is made at once', async () => {
   const options = {
     geometry: box(),
-    placings: { translations: Float32Array.from({ length: 9000 }, (_, i) => (i * 37) % 101) },
+    transforms: { translations: Float32Array.from({ length: 9000 }, (_, i) => (i * 37) % 101) },
     colors: Float32Array.from({ length: 12000 }, (_, i) => (i % 5) / 4),
     seed: 3,
   };
@@ -285,7 +285,7 @@ test('a swarm that is made in a worker is the one that is made at once', async (
   expect(apart.shapes[0]!.tiles).toEqual(here.shapes[0]!.tiles);
   expect(done.length).toBeGreaterThan(0);
   await expect(swarmInWorker({ ...options, colors: [1] })).rejects.toThrow('colors has 1 numbers');
-  const broken = { ...options, placings: { translations: new Float32Array(9000).fill(NaN) } };
+  const broken = { ...options, transforms: { translations: new Float32Array(9000).fill(NaN) } };
   await expect(swarmInWorker(broken)).rejects.toThrow('the placing of copy');
 });
 
@@ -293,7 +293,7 @@ test('a share of a swarm is spread over all of it, the same copies each time, an
   const count = 20000;
   const swarm = new Swarm({
     geometry: box(),
-    placings: { translations: Float32Array.from({ length: count * 3 }, (_, i) => (i * 7919) % 401) },
+    transforms: { translations: Float32Array.from({ length: count * 3 }, (_, i) => (i * 7919) % 401) },
   });
   const copies = (): number => {
     const { tiles } = swarm.shapes[0]!;

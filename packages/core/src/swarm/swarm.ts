@@ -1,4 +1,5 @@
 import { SpanLog } from '../columns/span-log.js';
+import { watchOptions } from '#watch';
 import { LensError } from '../errors/lens-error.js';
 import { type Geometry, vertexCount } from '../geometry/geometry.js';
 import type { Material } from '../material/material.js';
@@ -6,7 +7,13 @@ import type { MaterialShader } from '../material/shader-types.js';
 import { boundsCenter, type Bounds, boundsRadius, emptyBounds, growBounds } from '../math/bounds.js';
 import type { Mesh, Primitive } from '../scene/components.js';
 import { marginOf } from '../scene/margins.js';
-import { checkLength, countPlacings, PLACING_FLOATS, type Placings, writePlacing } from './placings.js';
+import {
+  checkLength,
+  countTransforms,
+  TRANSFORM_FLOATS,
+  type InstanceTransforms,
+  writeTransform,
+} from './instance-transforms.js';
 import { repeated, repeatsFor } from './repeat.js';
 import {
   type CopyBox,
@@ -25,15 +32,15 @@ export interface SwarmLevel extends Primitive {
    * Pixels that the sphere around a copy is high at least, for this level to be drawn; 0 for the last one. Up to a quarter
    * more, it and the next are drawn into each other, each in its share of the pixels.
    */
-  pixels?: number;
+  minPixels?: number;
 }
 
 /** How copies that are small on the screen are thinned. */
-export interface Thinning {
+export interface SwarmDensity {
   /** Below this many pixels of a copy's height some are left out: a share as the square of its height over these. */
-  pixels: number;
+  minPixels: number;
   /** Share that is always drawn. 0..1, default 0.05. */
-  least?: number;
+  minShare?: number;
   /**
    * How much wider, along X and Z of the geometry, the others become: 1 makes up for all that is left out, 0 for
    * nothing. Default 0.5.
@@ -54,14 +61,14 @@ export interface SwarmOptions extends Partial<Omit<Mesh, 'primitives'>> {
   shapeOf?: ArrayLike<number>;
   material?: Material;
   /** Where the copies stand. */
-  placings: Placings;
+  transforms: InstanceTransforms;
   /** 4 a copy: linear RGBA, by which the vertices' colour is multiplied. */
   colors?: ArrayLike<number>;
   /** Values for what the material's shader takes by instance (its `InstanceSettings`), by name, flat; others have their default. */
   settings?: Readonly<Record<string, ArrayLike<number>>>;
-  thin?: Thinning;
+  density?: SwarmDensity;
   /** Metres by which hooks move vertices at most, in a copy's own space. Default what the compiler found for the shader, or 0. */
-  reach?: number;
+  boundsMargin?: number;
   /** What the order of thinning is drawn from. Default 1. */
   seed?: number;
 }
@@ -88,7 +95,7 @@ export const swarmPart = ({ swarm }: Geometry): SwarmPart | undefined => swarm a
 
 /** Copies of one shape. */
 export interface SwarmShape {
-  readonly levels: readonly { given: number; pixels: number; repeats: number }[];
+  readonly levels: readonly { given: number; minPixels: number; repeats: number }[];
   /** Radius of the sphere around the first level's geometry, metres. */
   readonly radius: number;
   /** Metres from a copy's origin to the farthest of what is drawn of it, when it is not scaled. */
@@ -126,8 +133,8 @@ export class Swarm implements Mesh {
   readonly count: number;
   readonly shapes: readonly SwarmShape[];
   /** As it is in force: what was given, by `detail`. */
-  readonly thin: Required<Thinning> | undefined;
-  readonly reach: number;
+  readonly thin: Required<SwarmDensity> | undefined;
+  readonly boundsMargin: number;
   /** Headers and records, as they go to the GPU: floats, and the same bits as whole numbers. */
   readonly values: Float32Array;
   readonly words: Uint32Array;
@@ -142,7 +149,7 @@ export class Swarm implements Mesh {
   /** Counts how often it may have grown. */
   boundsVersion = 0;
   private readonly colorAt: number;
-  private readonly thinGiven: Thinning | undefined;
+  private readonly thinGiven: SwarmDensity | undefined;
   private detailFactor = 1;
   /** Of the copies that are drawn, in parts of 65,536. */
   shareParts = 65536;
@@ -152,7 +159,7 @@ export class Swarm implements Mesh {
 
   /**
    * @param layout what `swarmInput` of the options was laid out to, where that was done elsewhere
-   * @throws LensError `swarm/length`, `swarm/levels`, `swarm/shape`, `swarm/number`, `swarm/thin`
+   * @throws LensError `swarm/length`, `swarm/levels`, `swarm/shape`, `swarm/number`, `swarm/density`
    */
   constructor(options: SwarmOptions, layout?: SwarmLayout) {
     if (options.name !== undefined) this.name = options.name;
@@ -161,9 +168,9 @@ export class Swarm implements Mesh {
     const input = swarmInput(options);
     const { values, recordOf, shapes: laidOut, bounds } = layout ?? layOutSwarm(input);
     this.count = input.shapeOf.length;
-    this.thinGiven = options.thin;
-    this.thin = checkedThinning(options.thin);
-    this.reach = input.hookReach;
+    this.thinGiven = options.density;
+    this.thin = checkedThinning(options.density);
+    this.boundsMargin = input.hookReach;
     this.colorAt = input.colorAt;
     this.stride = input.stride;
     this.shapeOf = input.shapeOf;
@@ -179,9 +186,9 @@ export class Swarm implements Mesh {
         values[head * 4 + i] = levels[i] ? vertexCount(levels[i]!.geometry) : 1;
       this.words.set([this.stride, this.colorAt / 4, input.settingsAt, firstRecord - head], head * 4 + 12);
       return {
-        levels: levels.map(({ geometry, pixels = 0 }) => ({
-          given: pixels,
-          pixels,
+        levels: levels.map(({ geometry, minPixels = 0 }) => ({
+          given: minPixels,
+          minPixels,
           repeats: repeatsFor(geometry, order.length),
         })),
         radius: boundsRadius(levels[0]!.geometry.bounds), // at least one: checked
@@ -191,7 +198,7 @@ export class Swarm implements Mesh {
     this.writeDetail();
     this.share = options.share ?? 1;
     shapes.forEach((levels, shape) =>
-      levels.forEach(({ pixels: _, geometry, material = options.material, ...rest }, level) => {
+      levels.forEach(({ minPixels: _, geometry, material = options.material, ...rest }, level) => {
         const times = this.shapes[shape]!.levels[level]!.repeats; // one each
         const part = new SwarmPart(this, shape, level, this.primitives.length, geometry);
         const drawn: Geometry = { ...repeated(geometry, times), bounds: this.bounds, swarm: part };
@@ -207,10 +214,10 @@ export class Swarm implements Mesh {
    * @param placing of one copy
    * @throws LensError `swarm/copy`, `swarm/number`
    */
-  setPlacing(copy: number, placing: Placings): void {
+  setTransform(copy: number, placing: InstanceTransforms): void {
     const { shape, record } = this.placeOf(copy);
     const at = (shape.firstRecord + record * this.stride) * 4;
-    writePlacing(placing, 0, this.values, at);
+    writeTransform(placing, 0, this.values, at);
     const { first, count } = shape.tiles;
     let tile = 0;
     for (let step = 1 << 24; step >= 1; step >>= 1)
@@ -218,8 +225,8 @@ export class Swarm implements Mesh {
     const { box, firstRecord, reach, tiles } = shape;
     measureTile(tiles, tile, this.values, firstRecord, this.stride, reach);
     this.boundsVersion++;
-    growByCopy(this.bounds, this.values, at, box, this.reach);
-    this.changed(at, PLACING_FLOATS);
+    growByCopy(this.bounds, this.values, at, box, this.boundsMargin);
+    this.changed(at, TRANSFORM_FLOATS);
   }
 
   /**
@@ -274,13 +281,13 @@ export class Swarm implements Mesh {
 
   private writeDetail(): void {
     const { thin, thinGiven, values, detailFactor } = this;
-    if (thin && thinGiven) thin.pixels = thinGiven.pixels / detailFactor;
+    if (thin && thinGiven) thin.minPixels = thinGiven.minPixels / detailFactor;
     for (const { head, levels, radius } of this.shapes) {
       for (let i = 0; i < levels.length; i++) {
         const level = levels[i]!; // i < length
-        values[head * 4 + 4 + i] = level.pixels = level.given / detailFactor;
+        values[head * 4 + 4 + i] = level.minPixels = level.given / detailFactor;
       }
-      values.set([thin?.pixels ?? 0, thin?.least ?? 1, thin?.grow ?? 0, radius], head * 4 + 8);
+      values.set([thin?.minPixels ?? 0, thin?.minShare ?? 1, thin?.grow ?? 0, radius], head * 4 + 8);
     }
   }
 
@@ -288,8 +295,8 @@ export class Swarm implements Mesh {
   hide(copy: number): void {
     const { shape, record } = this.placeOf(copy);
     const at = (shape.firstRecord + record * this.stride) * 4;
-    for (let k = 0; k < PLACING_FLOATS; k++) if (k % 4 !== 3) this.values[at + k] = 0;
-    this.changed(at, PLACING_FLOATS);
+    for (let k = 0; k < TRANSFORM_FLOATS; k++) if (k % 4 !== 3) this.values[at + k] = 0;
+    this.changed(at, TRANSFORM_FLOATS);
   }
 
   /** @param color linear RGBA @throws LensError `swarm/copy`, `swarm/colors` for a swarm that was made without any */
@@ -310,10 +317,10 @@ export class Swarm implements Mesh {
   }
 
   /** Writes where a copy stands into `out`: affine 3x4 by rows. @throws LensError `swarm/copy` */
-  readPlacing(copy: number, out: Float32Array): void {
+  readTransform(copy: number, out: Float32Array): void {
     const { shape, record } = this.placeOf(copy);
     const at = (shape.firstRecord + record * this.stride) * 4;
-    for (let k = 0; k < PLACING_FLOATS; k++) out[k] = this.values[at + k]!; // a record of its own
+    for (let k = 0; k < TRANSFORM_FLOATS; k++) out[k] = this.values[at + k]!; // a record of its own
   }
 
   private placeOf(copy: number): { shape: SwarmShape; record: number } {
@@ -332,30 +339,52 @@ export class Swarm implements Mesh {
   }
 }
 
+const OPTIONS = [
+  'name',
+  'extras',
+  'weights',
+  'boundsMargin',
+  'geometry',
+  'levels',
+  'shapes',
+  'shapeOf',
+  'material',
+  'transforms',
+  'colors',
+  'settings',
+  'share',
+  'density',
+  'seed',
+];
+const LEVEL = ['geometry', 'material', 'minPixels', 'extras', 'variants', 'kept', 'targets'];
+
 /** What a swarm is laid out from. @throws LensError as `Swarm` does */
 export function swarmInput(options: SwarmOptions): SwarmInput {
-  const { placings, colors, seed = 1, settings = {} } = options;
+  watchOptions('a swarm', options, OPTIONS);
+  for (const level of [...(options.levels ?? []), ...(options.shapes ?? []).flat()])
+    watchOptions('a level of a swarm', level, LEVEL);
+  const { transforms, colors, seed = 1, settings = {} } = options;
   const isGiven =
-    typeof (placings as unknown) === 'object' && ('matrices' in placings || 'translations' in placings);
+    typeof (transforms as unknown) === 'object' && ('matrices' in transforms || 'translations' in transforms);
   if (!isGiven)
-    throw new LensError('swarm/placings', 'a swarm needs to know where its copies are', {
-      hint: 'Give `placings`: { translations } of 3 numbers a copy, { matrices } of 12, or what a scatter helper gives.',
+    throw new LensError('swarm/transforms', 'a swarm needs to know where its copies are', {
+      hint: 'Give `transforms`: { translations } of 3 numbers a copy, { matrices } of 12, or what a scatter helper gives.',
     });
-  const count = countPlacings(placings);
+  const count = countTransforms(transforms);
   checkLength('colors', colors, count, [4]);
-  const thin = checkedThinning(options.thin);
+  const thin = checkedThinning(options.density);
   const shapes = shapesOf(options);
   const all = shapes.flat();
   const hookReach =
-    options.reach ??
+    options.boundsMargin ??
     Math.max(...all.map(({ geometry, material = options.material ?? {} }) => marginOf(geometry, material)));
   const taken = settingsOf(options, shapes, count);
   const own = taken.reduce((sum, { components }) => sum + components, 0);
-  const settingsAt = PLACING_FLOATS + (colors ? 4 : 0);
+  const settingsAt = TRANSFORM_FLOATS + (colors ? 4 : 0);
   // Copies that stand for others that are left out are wider.
-  const widest = thin ? (1 / thin.least) ** thin.grow : 1;
+  const widest = thin ? (1 / thin.minShare) ** thin.grow : 1;
   return {
-    placings,
+    transforms,
     colors,
     settings: taken.map(({ name, components, default: usual }) => ({
       given: settings[name],
@@ -370,7 +399,7 @@ export function swarmInput(options: SwarmOptions): SwarmInput {
     hookReach,
     head: HEAD,
     stride: Math.ceil((settingsAt + own) / 4),
-    colorAt: colors ? PLACING_FLOATS : 0,
+    colorAt: colors ? TRANSFORM_FLOATS : 0,
     settingsAt,
     seed,
   };
@@ -408,15 +437,15 @@ function shapesOf({ geometry, levels, shapes }: SwarmOptions): readonly (readonl
     all.some(({ length }) => length === 0 || length > MOST_LEVELS)
   ) {
     throw new LensError('swarm/levels', 'a swarm needs a geometry, or 1 to 4 levels a shape', {
-      hint: 'Give `geometry`, or `levels: [{ geometry, pixels: 60 }, { geometry: coarse }]`.',
+      hint: 'Give `geometry`, or `levels: [{ geometry, minPixels: 60 }, { geometry: coarse }]`.',
     });
   }
   for (const one of all) {
-    one.forEach(({ pixels = 0 }, i) => {
-      const before = i > 0 ? (one[i - 1]!.pixels ?? 0) : Infinity; // i - 1 in range
+    one.forEach(({ minPixels = 0 }, i) => {
+      const before = i > 0 ? (one[i - 1]!.minPixels ?? 0) : Infinity; // i - 1 in range
       const isLast = i === one.length - 1;
-      if ((isLast ? pixels === 0 : pixels > 0) && pixels < before) return;
-      throw new LensError('swarm/levels', `level ${i} begins at ${pixels} pixels`, {
+      if ((isLast ? minPixels === 0 : minPixels > 0) && minPixels < before) return;
+      throw new LensError('swarm/levels', `level ${i} begins at ${minPixels} pixels`, {
         hint: 'Levels come nearest first: each begins at fewer pixels than the one before, and the last at 0.',
       });
     });
@@ -440,13 +469,13 @@ function shapeNumbers({ shapeOf }: SwarmOptions, count: number, shapes: number):
   return numbers;
 }
 
-function checkedThinning(thin: Thinning | undefined): Required<Thinning> | undefined {
+function checkedThinning(thin: SwarmDensity | undefined): Required<SwarmDensity> | undefined {
   if (!thin) return undefined;
-  const { pixels, least = 0.05, grow: wider = 0.5 } = thin;
-  if (pixels > 0 && pixels < Infinity && least > 0 && least <= 1 && wider >= 0 && wider <= 1)
-    return { pixels, least, grow: wider };
-  throw new LensError('swarm/thin', `a swarm cannot be thinned by ${JSON.stringify(thin)}`, {
-    hint: '`pixels` is above 0, `least` above 0 and at most 1, `grow` 0 to 1.',
+  const { minPixels, minShare: least = 0.05, grow: wider = 0.5 } = thin;
+  if (minPixels > 0 && minPixels < Infinity && least > 0 && least <= 1 && wider >= 0 && wider <= 1)
+    return { minPixels, minShare: least, grow: wider };
+  throw new LensError('swarm/density', `a swarm cannot have the density ${JSON.stringify(thin)}`, {
+    hint: '`minPixels` is above 0, `minShare` above 0 and at most 1, `grow` 0 to 1.',
   });
 }
 

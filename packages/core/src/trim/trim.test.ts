@@ -300,7 +300,7 @@ test('levels are coarser with a growing error, come back from the file, and are 
   expect(drawn.primitives.length).toBe(4);
   const [part] = drawn.primitives.map(({ geometry }) => swarmPart(geometry)!);
   // Half a pixel of error: what is 2 r metres high may be r / error pixels high.
-  expect(part!.swarm.shapes[0]!.levels.map(({ pixels }) => Math.round(pixels))).toEqual([
+  expect(part!.swarm.shapes[0]!.levels.map(({ minPixels }) => Math.round(minPixels))).toEqual([
     ...errors.map((e) => Math.round(radiusOf(ball) / e)),
     0,
   ]);

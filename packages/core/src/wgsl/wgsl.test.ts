@@ -397,7 +397,12 @@ const found = (text: string): string[] =>
 test('more than one fault in a statement is told, from left to right', () => {
   expect(
     found('fn f(p: vec3f) -> f32 {\n  return dot(p, vec3f(nope, p.zip, 1)) + gone * sin(true);\n}'),
-  ).toEqual(['2:23 wgsl/unknown-name', '2:31 wgsl/unknown-member', '2:42 wgsl/unknown-name', '2:49 wgsl/arguments']);
+  ).toEqual([
+    '2:23 wgsl/unknown-name',
+    '2:31 wgsl/unknown-member',
+    '2:42 wgsl/unknown-name',
+    '2:49 wgsl/arguments',
+  ]);
 });
 
 test('every independent fault of a module is told in one go, statement by statement', () => {

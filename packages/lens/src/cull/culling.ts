@@ -11,16 +11,16 @@ export interface Culling {
    * before is drawn first; what that hides is found out on the GPU, and the rest is drawn then: nothing comes late, however
    * fast the eye turns. Pays where much is hidden by much; costs a second pass and a pyramid of depths. Default false.
    */
-  hidden?: boolean;
+  occlusion?: boolean;
   /**
    * Has the GPU choose tiles, levels and counts of swarms, on WebGPU: the script's cost follows the number of swarms then
    * instead of that of their tiles. The picture is the same. Default false; `hidden` brings it along.
    */
-  swarmsOnGpu?: boolean;
+  gpu?: boolean;
 }
 
 /** Figures of what the GPU chose for the last frame. */
-export interface Chosen {
+export interface CullingStats {
   /** Instances that were drawn, of those that were in view: swarms besides. */
   instances: number;
   inView: number;

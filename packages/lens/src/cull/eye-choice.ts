@@ -6,7 +6,7 @@ import type { PreparedBatch, PreparedScene } from '../passes/prepared-scene.js';
 import type { GpuGeometry } from '../resources/geometry-store.js';
 import type { Swarming } from '../swarm/swarming.js';
 import type { Chooser } from './chooser.js';
-import type { Chosen } from './culling.js';
+import type { CullingStats } from './culling.js';
 import { DepthPyramid } from './depth-pyramid.js';
 import { GrownBuffer } from './grown-buffer.js';
 import { InstanceChoice, mayBeHidden, type OrdinaryCommand } from './instance-choice.js';
@@ -146,8 +146,8 @@ export class EyeChoice {
   }
 
   /** Reads back what was chosen for the last frame. */
-  async figures(): Promise<Chosen> {
-    const figures: Chosen = { instances: 0, inView: this.instances.count, copies: 0, triangles: 0 };
+  async figures(): Promise<CullingStats> {
+    const figures: CullingStats = { instances: 0, inView: this.instances.count, copies: 0, triangles: 0 };
     if (this.drawCount === 0) return figures;
     const { known } = this;
     const drawn = this.drawOf.slice(0, known.length);

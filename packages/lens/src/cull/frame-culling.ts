@@ -1,7 +1,7 @@
 import { ItemTree, MANY_ITEMS, type Scene } from '@umber-lens/core';
 import type { Device } from '../gpu/device.js';
 import type { FrameAt } from '../passes/frame-plan.js';
-import type { DrawPath } from '../passes/draw-path.js';
+import type { RenderPath } from '../passes/render-path.js';
 import type { Show } from '../light/show.js';
 import type { Swarming } from '../swarm/swarming.js';
 import type { Chooser } from './chooser.js';
@@ -10,7 +10,7 @@ import type { Culling } from './culling.js';
 /** What of a renderer decides how it culls. */
 export interface CullingWishes {
   readonly culling: Culling;
-  readonly path: DrawPath;
+  readonly renderPath: RenderPath;
   readonly show: Show;
 }
 
@@ -29,7 +29,7 @@ export class FrameCulling {
 
   /** Waits for what is being loaded. */
   whenReady({ culling }: CullingWishes): Promise<void> {
-    return culling.hidden || culling.swarmsOnGpu ? this.load() : Promise.resolve();
+    return culling.occlusion || culling.gpu ? this.load() : Promise.resolve();
   }
 
   /** Has the clusters of large scenes made and kept up to date. To be called when the scene is. */
@@ -50,7 +50,7 @@ export class FrameCulling {
    * @returns whether that is other than before
    */
   choose(
-    { culling, path, show }: CullingWishes,
+    { culling, renderPath: path, show }: CullingWishes,
     { scene, prepared, state, given, frame }: FrameAt,
     swarming: Swarming | undefined,
     isListed: boolean,
@@ -58,8 +58,8 @@ export class FrameCulling {
     height: number,
   ): boolean {
     const { chooser } = this;
-    const isAsked = culling.hidden === true || culling.swarmsOnGpu === true;
-    if (!isAsked || show !== 'light') {
+    const isAsked = culling.occlusion === true || culling.gpu === true;
+    if (!isAsked || show !== 'shaded') {
       if (!state.choice) return false;
       chooser?.end(state);
       return true;
@@ -68,7 +68,7 @@ export class FrameCulling {
       void this.load();
       return false;
     }
-    const choice = chooser.begin(state, culling.hidden === true && path === 'forward');
+    const choice = chooser.begin(state, culling.occlusion === true && path === 'forward');
     const { view } = state;
     const { isParallel } = given;
     return choice.update(state, scene, prepared, swarming, view, isListed, isParallel, width, height, frame);

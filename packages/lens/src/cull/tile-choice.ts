@@ -121,15 +121,15 @@ export class TileChoice {
       fresh[13] = affineLargestScale(world, w);
       fresh[14] = leastScale(world, w);
       freshWords[15] = list.instances[position]!; // listed
-      fresh[16] = swarm.thin?.pixels ?? 0;
-      fresh[17] = swarm.thin?.least ?? 1;
+      fresh[16] = swarm.thin?.minPixels ?? 0;
+      fresh[17] = swarm.thin?.minShare ?? 1;
       freshWords[18] = tiles.firstOf(swarm, shape);
       const at = i * SHAPE_WORDS;
       for (let k = 0; k < 19; k++) isOther = put(numbers, at + k, freshWords[k]!) || isOther; // nineteen of them
       isOther = put(numbers, at + 20, (swarming?.headOf(swarm) ?? 0) + head) || isOther;
       isOther = put(numbers, at + 23, swarm.shareParts) || isOther;
       for (let level = 0; level < levels.length; level++) {
-        fresh[0] = levels[level]!.pixels; // level < length
+        fresh[0] = levels[level]!.minPixels; // level < length
         isOther = put(numbers, at + PIXELS + level, freshWords[0]!) || isOther; // there is one
       }
     }

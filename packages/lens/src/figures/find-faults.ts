@@ -91,7 +91,7 @@ async function seenAt(
   const x = (pixel % size.width) + 0.5;
   const y = Math.floor(pixel / size.width) + 0.5;
   try {
-    return await lens.pick(scene, camera, x, y, { size, exact: true });
+    return await lens.pick(scene, camera, x, y, { size, gpu: true });
   } catch (error) {
     // A GPU that cannot draw floats is not asked.
     if (!(error instanceof LensError) || error.code !== 'pick/no-float') throw error;

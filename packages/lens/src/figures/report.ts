@@ -1,4 +1,4 @@
-import { LensError, spreadOf, whyApart } from '@umber-lens/core';
+import { LensError, spreadOf, batchBreaks } from '@umber-lens/core';
 import type { Device, DeviceTexture } from '../gpu/device.js';
 import type { Ledger } from '../ledger.js';
 import type { Lens } from '../lens.js';
@@ -118,7 +118,7 @@ function factsOf(lens: Lens): Facts {
   const { ledger, renderer } = lens;
   const { scene, target } = renderer.last!; // looked at before
   const counted = new Map<string, number>();
-  for (const { words, reason } of renderer.lastList ? whyApart(renderer.lastList) : [])
+  for (const { words, reason } of renderer.lastList ? batchBreaks(renderer.lastList) : [])
     if (reason !== 'first') counted.set(words.split(':')[0]!, (counted.get(words.split(':')[0]!) ?? 0) + 1);
   return {
     draws: ledger.draws,
@@ -162,13 +162,13 @@ function adviceOn(
     pixels: [
       // With a quarter of the pixels a quarter of their time is left, unless surfaces are small.
       ...(full - half > 0.5 * (full - tiny)
-        ? [`draw fewer pixels: a lower \`pixelRatio\`, or \`steady: true\``]
+        ? [`draw fewer pixels: a lower \`pixelRatio\`, or \`dynamicResolution: true\``]
         : []),
       ...(samples > 1 ? ['try `antialias: false`: each pixel has four samples'] : []),
       ...(lights > 8
         ? [`${lights} lights: give them a \`range\`, so that they light only what is near`]
         : []),
-      'look at `lens.show = "overdraw"`: bright places are drawn many times over; `lens.path = "prepass"` shades each once',
+      'look at `lens.show = "overdraw"`: bright places are drawn many times over; `lens.renderPath = "prepass"` shades each once',
     ],
     bandwidth: ['let what does not move alone: only what is written to is sent', ...merging],
     stalls: [

@@ -1,6 +1,6 @@
 import {
   castRay,
-  eyeRay,
+  cameraRay,
   type Hit,
   preparePicking,
   type Scene,
@@ -21,7 +21,7 @@ export interface PointerEventsOptions {
   /** Whether a node counts; others are looked through. Default all that are shown. */
   filter?: (node: SceneNode) => boolean;
   /** CSS pixels that a pointer may move and still click. Default 5; for fingers twice that. */
-  slack?: number;
+  tolerance?: number;
 }
 
 /** Tells nodes of a scene what pointers do on a canvas. */
@@ -201,7 +201,7 @@ class Listening implements PointerEvents {
     const { press } = pointer;
     this.look(pointer, true);
     if (press && !press.isMoved) {
-      const slack = (this.options.slack ?? 5) * (pointer.type === 'touch' ? 2 : 1);
+      const slack = (this.options.tolerance ?? 5) * (pointer.type === 'touch' ? 2 : 1);
       press.isMoved = Math.hypot(pointer.x - press.x, pointer.y - press.y) > slack;
     }
     if (press && (press.holder || press.drag)) keep(event);
@@ -358,7 +358,7 @@ class Listening implements PointerEvents {
   /** Where a pointer is in the plane through a place that faces the eye; undefined where it is beside it. */
   private onPlane({ x, y }: Pointer, place: Vec3): Vec3 | undefined {
     const { canvas, eye } = this;
-    const { origin, direction } = eyeRay(eye, x, y, canvas.clientWidth, canvas.clientHeight);
+    const { origin, direction } = cameraRay(eye, x, y, canvas.clientWidth, canvas.clientHeight);
     const m = eye.readWorld(new Float32Array(12));
     const back = [m[2]!, m[6]!, m[10]!]; // twelve
     let [along, off] = [0, 0];

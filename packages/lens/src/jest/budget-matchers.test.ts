@@ -32,7 +32,7 @@ test('swarms are counted as they are drawn: a steady frame sends nothing', async
   const translations = Float32Array.from({ length: 30_000 }, (_, i) =>
     i % 3 === 1 ? 0 : ((i * 7919) % 500) / 5 - 50,
   );
-  scene.createNode({ mesh: new Swarm({ geometry: box(), placings: { translations } }) });
+  scene.createNode({ mesh: new Swarm({ geometry: box(), transforms: { translations } }) });
   const figures = await figuresOfScene({ scene, eye });
   expect(figures.draws).toBe(2);
   expect(figures.uploadKb).toBeLessThan(0.5);

@@ -71,7 +71,7 @@ export const budgetMatchers = {
     const over = lines.filter(({ isOver }) => isOver);
     const told = (over.length > 0 ? over : lines)
       .map(
-        ({ limit, most, value }) =>
+        ({ limit, max: most, value }) =>
           `  ${BUDGET_LIMITS[limit].about}: ${value ?? 'unknown'}, of ${most}${partOf(limit)}`,
       )
       .join('\n');

@@ -83,7 +83,7 @@ function plainly(lens: Lens, draw: () => void): void {
     Object.assign(look, to);
   };
   set({ toneMapping: 'none' });
-  lens.show = 'light';
+  lens.show = 'shaded';
   lens.exposure = 1 / BRIGHTEST;
   try {
     draw();

@@ -43,7 +43,7 @@ export class ExposureMeter {
    * @param delta seconds since the frame before; 0 goes all the way
    */
   prepare(
-    { brightness = 0.18, least = -6, most = 6, halfLife = 0.4 }: AutomaticExposure,
+    { brightness = 0.18, min: least = -6, max: most = 6, halfLife = 0.4 }: AutomaticExposure,
     delta: number,
   ): void {
     const { device } = this;

@@ -21,9 +21,9 @@ export class Inspection {
 
   /** To be called outside a pass, when the scene's batches are up to date. */
   prepare(prepared: PreparedScene, full: FullPipelines, show: Show, frame: number): void {
-    this.drawsEdges = show === 'solid-wires';
+    this.drawsEdges = show === 'clay-edges';
     prepared.colorOf = show === 'draws' ? colorOf : undefined;
-    if (show !== 'points' && show !== 'wires' && !this.drawsEdges) return;
+    if (show !== 'points' && show !== 'wireframe' && !this.drawsEdges) return;
     const over = this.drawsEdges ? this.pipelinesFor(full.features | AROUND.wires) : undefined;
     for (const ready of prepared.batches) {
       // What is found by marching has no edges of its own.
@@ -35,7 +35,7 @@ export class Inspection {
         ready.shape = skeleton;
         // Those that are at hand put other shapes together.
         ready.pipelines = [undefined, undefined];
-        ready.standIns = [undefined, undefined];
+        ready.placeholders = [undefined, undefined];
       } else if (skeleton !== ready.geometry) prepareWay(prepared, ready, 'edges', skeleton, over);
     }
   }

@@ -32,8 +32,8 @@ export interface AutomaticExposure {
   /** What the picture's mean is to be, linear and as it is shown: the geometric mean, which suits the eye. Default 0.18. */
   brightness?: number;
   /** Stops that it may add at least and at most. Defaults -6 and 6. */
-  least?: number;
-  most?: number;
+  min?: number;
+  max?: number;
   /** Seconds in which half of a change of light is made up for. Default 0.4; 0 is at once. */
   halfLife?: number;
 }

@@ -1,7 +1,7 @@
 import {
   type CameraView,
   cropView,
-  eyeRay,
+  cameraRay,
   LensError,
   type PictureRegion,
   type Scene,
@@ -67,7 +67,7 @@ export async function pointAt(
     [0, 1, 2].map((k) => values[best * 4 + k]!) as [number, number, number];
   const point = three(position!);
   const pixel = [left + (best % region.width) + 0.5, top + Math.floor(best / region.width) + 0.5] as const;
-  const { origin, direction } = eyeRay(eye, ...pixel, size.width, size.height);
+  const { origin, direction } = cameraRay(eye, ...pixel, size.width, size.height);
   const length = Math.hypot(...direction);
   const uv = who.node.mesh!.primitives[who.primitive]!.geometry.attributes['texcoord0'] && three(texcoord!); // it was drawn
   return {
@@ -248,7 +248,7 @@ function prepareAll(
 async function loaded(renderer: Renderer, scene: Scene): Promise<Surroundings> {
   const { around } = renderer;
   // Whoever looks at something else than light needs it.
-  if (!around.surroundings) around.useFor(scene, [], false, {}, 'normals');
+  if (!around.surroundings) around.useFor(scene, [], false, {}, 'world-normals');
   await renderer.whenReady();
   if (!around.surroundings)
     throw new LensError(

@@ -2,18 +2,18 @@
  * A single quantity of the surfaces, shown instead of their light. Colours are shown as they are; numbers from 0 to 1 as
  * greys of that value; directions as colours with 0 in the middle. `depth` is white at the eye and half as bright at ten
  * metres; `lights` counts those that arrive; `backfaces` are amber with stripes, and fronts grey; `overdraw` grows brighter with every surface that a
- * pixel was drawn with. `points` and `wires` draw vertices and edges in the material's colour; `solid` is grey clay lit
- * from the eye, `solid-wires` the same with its edges; `draws` gives each draw call a colour of its own;
+ * pixel was drawn with. `points` and `wireframe` draw vertices and edges in the material's color; `clay` is grey clay lit
+ * from the eye, `clay-edges` the same with its edges; `draws` gives each draw call a colour of its own;
  * `not-finite` is amber where a shader's colour is infinite or no number, and grey elsewhere: see `Lens.findFaults`.
  */
 export type Show = (typeof SHOWS)[number];
 
-/** In the order of inspect.wgsl; `light` is what is usually shown. */
+/** In the order of inspect.wgsl; `shaded` is what is usually shown. */
 export const SHOWS = [
-  'light',
+  'shaded',
   'base-color',
-  'normals',
-  'eye-normals',
+  'world-normals',
+  'view-normals',
   'tangents',
   'texcoords',
   'vertex-color',
@@ -27,9 +27,9 @@ export const SHOWS = [
   'backfaces',
   'overdraw',
   'points',
-  'wires',
-  'solid',
-  'solid-wires',
+  'wireframe',
+  'clay',
+  'clay-edges',
   'draws',
   'not-finite',
 ] as const;

@@ -1,7 +1,7 @@
 import type { Scene, SceneNode } from '@umber-lens/core';
 import type { Device } from '../gpu/device.js';
 import { MOST_LIGHTS } from '../passes/frame-uniforms.js';
-import type { DrawPath } from '../passes/draw-path.js';
+import type { RenderPath } from '../passes/render-path.js';
 import type { PlanFormats } from '../passes/frame-plan.js';
 import type { ScenePass } from '../passes/scene-pass.js';
 import type { TextureStore } from '../resources/texture-store.js';
@@ -40,7 +40,7 @@ export class SurroundingsLoader {
     hasLayers: boolean,
     look: Look,
     show: Show,
-    path: DrawPath = 'forward',
+    path: RenderPath = 'forward',
   ): FullPipelines | undefined {
     const { environment, fog, background, probes } = scene;
     const { toneMapping = 'soft', whiteBalance = 6504 } = look;
@@ -50,7 +50,7 @@ export class SurroundingsLoader {
       lights.every(isPlainLight) &&
       !hasLayers &&
       lights.length <= MOST_LIGHTS &&
-      show === 'light' &&
+      show === 'shaded' &&
       path === 'forward' &&
       !environment &&
       probes.length === 0 &&

@@ -22,7 +22,7 @@ import { ExposureMeter } from './exposure-meter.js';
 import { Inspection } from './inspection.js';
 import { EnvironmentStore } from './environment-store.js';
 import type { PreparedScene } from '../passes/prepared-scene.js';
-import type { DrawPath } from '../passes/draw-path.js';
+import type { RenderPath } from '../passes/render-path.js';
 import type { ScenePass } from '../passes/scene-pass.js';
 import type { TextureStore } from '../resources/texture-store.js';
 import { LayerStore } from './layer-store.js';
@@ -149,7 +149,7 @@ export class Surroundings implements PlanPart, MoreOfLights {
     lights: readonly SceneNode[],
     look: Look,
     show: Show,
-    path: DrawPath,
+    path: RenderPath,
     loaded: number,
   ): FullPipelines {
     let [hasShadows, hasSoftShadows, hasAreas] = [false, false, false];
@@ -163,17 +163,17 @@ export class Surroundings implements PlanPart, MoreOfLights {
       (environment ? AROUND.environment : 0) |
       (hasShadows ? AROUND.shadows : 0) |
       (hasSoftShadows ? AROUND.softShadows : 0) |
-      (show === 'light' ? 0 : AROUND.inspected) |
+      (show === 'shaded' ? 0 : AROUND.inspected) |
       (show === 'overdraw' ? AROUND.overdraw : 0) |
       (show === 'draws' ? AROUND.identified : 0) |
-      (show === 'wires' ? AROUND.wires : 0) |
+      (show === 'wireframe' ? AROUND.wires : 0) |
       (lights.length > MOST_LIGHTS ? AROUND.clusters : 0) |
       (hasAreas ? AROUND.areas : 0) |
       (probes.length > 0 ? AROUND.probes : 0) |
-      (look.automaticExposure && show === 'light' ? AROUND.metered : 0) |
+      (look.automaticExposure && show === 'shaded' ? AROUND.metered : 0) |
       // Single quantities are looked at as they are drawn.
-      (path === 'prepass' && show === 'light' ? AROUND.prepassed : 0) |
-      (path === 'deferred' && show === 'light' ? AROUND.deferred : 0);
+      (path === 'prepass' && show === 'shaded' ? AROUND.prepassed : 0) |
+      (path === 'deferred' && show === 'shaded' ? AROUND.deferred : 0);
     this.loaded = loaded;
     return this.pipelinesFor(features);
   }
@@ -220,7 +220,7 @@ export class Surroundings implements PlanPart, MoreOfLights {
     this.isDeferred = full.has('deferred');
     this.deferred.prepare(prepared, full, frame);
     const wasPeeled = this.isPeeled;
-    this.isPeeled = look.transparency === 'peeled' && show === 'light';
+    this.isPeeled = look.transparency === 'peeled' && show === 'shaded';
     if (wasPeeled && !this.isPeeled) for (const ready of prepared.batches) delete ready?.ways.peel;
     if (this.isPeeled) this.peeling.prepare(prepared, full, frame);
     if (background.backdrop)

@@ -68,7 +68,7 @@ export interface PreparedBatch {
   /** Plain, and for mirrored nodes; undefined until one draws it. */
   pipelines: Pair;
   /** What it was drawn with before, and can be until those are ready. */
-  standIns: Pair;
+  placeholders: Pair;
   /** Group 3 of full pipelines: the material's layers. */
   layers: DeviceBindGroup | undefined;
   /** As lights see it; undefined until one does. */
@@ -126,7 +126,7 @@ export class PreparedScene {
     for (const ready of this.batches) {
       if (!ready) continue;
       // What full pipelines bind is not there without surroundings.
-      ready.standIns = wasFull && !full ? [undefined, undefined] : readyOf(ready);
+      ready.placeholders = wasFull && !full ? [undefined, undefined] : readyOf(ready);
       ready.pipelines = [undefined, undefined];
       ready.shape = ready.geometry;
       ready.ways = {};
@@ -207,7 +207,7 @@ export class PreparedScene {
     // Plain shaders know nothing of poses and swarms.
     if ((features & (FEATURE.bent | FEATURE.swarm)) !== 0 && !pipelines.full(shader, this.full))
       return undefined;
-    if (!ready.pipelines[mirrored] && !pipelines.mayBegin) return ready.standIns[mirrored];
+    if (!ready.pipelines[mirrored] && !pipelines.mayBegin) return ready.placeholders[mirrored];
     const found = (ready.pipelines[mirrored] ??= pipelines.get(
       features,
       shape,
@@ -215,7 +215,7 @@ export class PreparedScene {
       shader,
       this.full,
     ));
-    return pipelines.waits || found.isReady ? found : ready.standIns[mirrored];
+    return pipelines.waits || found.isReady ? found : ready.placeholders[mirrored];
   }
 
   /** What goes wrong with one material is said once, and its things are drawn marked: the rest of the picture is as it was. */
@@ -263,7 +263,7 @@ export class PreparedScene {
         : shader?.attributes;
       const gpu = geometries.get(geometry, frame, own);
       ready = {
-        standIns: this.standInsFor(batch, ready, features),
+        placeholders: this.standInsFor(batch, ready, features),
         batch,
         features,
         geometry: gpu,
@@ -304,8 +304,9 @@ export class PreparedScene {
 }
 
 /** Pipelines that can be drawn with at once. */
-function readyOf({ pipelines, standIns }: PreparedBatch): Pair {
-  const of = (i: 0 | 1): DevicePipeline | undefined => (pipelines[i]?.isReady ? pipelines[i] : standIns[i]);
+function readyOf({ pipelines, placeholders }: PreparedBatch): Pair {
+  const of = (i: 0 | 1): DevicePipeline | undefined =>
+    pipelines[i]?.isReady ? pipelines[i] : placeholders[i];
   return [of(0), of(1)];
 }
 

@@ -11,9 +11,9 @@ import type { Show } from '../light/show.js';
 import type { Surroundings } from '../light/surroundings.js';
 import type { FullPipelines } from '../light/full-pipelines.js';
 import { SurroundingsLoader } from '../light/surroundings-loader.js';
-import type { Chosen, Culling } from '../cull/culling.js';
+import type { CullingStats, Culling } from '../cull/culling.js';
 import type { FrameCulling } from '../cull/frame-culling.js';
-import type { DrawPath } from './draw-path.js';
+import type { RenderPath } from './render-path.js';
 import { EyeState } from './eye-state.js';
 import { FinishPass } from './finish-pass.js';
 import type { FrameGraph } from './frame-graph.js';
@@ -40,13 +40,13 @@ const NOTHING: readonly BindGroupEntry[] = [];
 export class Renderer {
   exposure = 1;
   readonly look: Look = {};
-  show: Show = 'light';
-  path: DrawPath = 'forward';
+  show: Show = 'shaded';
+  renderPath: RenderPath = 'forward';
   readonly culling: Culling = {};
   /** Whether frames in which nothing changed are not drawn. */
-  onlyChanges = false;
+  onDemand = false;
   /** Pixels. */
-  smallest = 0;
+  minPixels = 0;
   frame = 0;
   /** Times passes on the GPU, where that was asked for. */
   clock: PassClock | undefined;
@@ -189,7 +189,7 @@ export class Renderer {
     if (this.textures.leavings.isDue(this.frame)) this.letGo(this.frame - 1);
     // Time that nobody asks for would change what is sent in every frame.
     const { time, delta } = given;
-    if (this.onlyChanges && !prepared.isTimed) given.time = given.delta = 0;
+    if (this.onDemand && !prepared.isTimed) given.time = given.delta = 0;
     at.scene = scene;
     at.prepared = prepared;
     at.state = state;
@@ -207,7 +207,7 @@ export class Renderer {
     given.time = time;
     given.delta = delta;
     const perMetre = (height * view.projection[5]!) / 2; // sixteen numbers
-    list.leaveOutSmall(this.smallest, this.smallest > 0 ? (given.isParallel ? -perMetre : perMetre) : 0);
+    list.leaveOutSmall(this.minPixels, this.minPixels > 0 ? (given.isParallel ? -perMetre : perMetre) : 0);
     const isListed = list.update(scene, view, viewChanged, prepared.transforms);
     if (isListed) this.messages.list(list, scene);
     this.messages.camera(scene, eye, list.instanceCount, width / height);
@@ -235,7 +235,7 @@ export class Renderer {
     const plan = (this.plan = this.planFor(width, height, prepared, around));
     const isOther = this.keep(plan, target, scene);
     if (
-      this.onlyChanges &&
+      this.onDemand &&
       !isOther &&
       !isListed &&
       !isSwarming &&
@@ -364,20 +364,20 @@ export class Renderer {
   /** Loads what culls besides, for a scene that it pays for. */
   cull(scene: Scene): Promise<void> | undefined {
     const { budgets, culling, device } = this;
-    if (!culling.hidden && !culling.swarmsOnGpu && scene.columns.itemCount < MANY_ITEMS) return undefined;
+    if (!culling.occlusion && !culling.gpu && scene.columns.itemCount < MANY_ITEMS) return undefined;
     return (this.cullingLoading ??= import('../cull/frame-culling.js').then(({ FrameCulling: Loaded }) => {
       this.frameCulling = new Loaded(device, budgets.treeMilliseconds);
     }));
   }
 
   /** What the GPU chose for the last frame; undefined where the script chose. */
-  chosen(): Promise<Chosen> | undefined {
+  chosen(): Promise<CullingStats> | undefined {
     return (this.at as Partial<FrameAt>).state?.choice?.figures();
   }
 
   /** @internal */
   useFor(scene: Scene, { layers }: PreparedScene): FullPipelines | undefined {
-    const { look, path, show } = this;
+    const { look, renderPath: path, show } = this;
     return this.around.useFor(scene, this.uniforms.lightsOf(scene), layers !== 0, look, show, path);
   }
 

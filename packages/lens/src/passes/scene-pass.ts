@@ -8,7 +8,7 @@ import { PipelineStore, type ScenePassFormats } from '../resources/pipeline-stor
 import type { SettingsStore } from '../resources/settings-store.js';
 import type { TextureStore } from '../resources/texture-store.js';
 import type { EyeState } from './eye-state.js';
-import type { Together } from './together.js';
+import type { Together } from './multi-draw-batcher.js';
 import { type PreparedBatch, PreparedScene, type SceneStores, type Way } from './prepared-scene.js';
 
 /** Milliseconds of a frame that what is new may take, by kind; left out: as many as it takes. */
@@ -184,7 +184,7 @@ export class ScenePass {
     this.gathering = Promise.all([
       device.openMultiDraw(),
       import('../resources/geometry-pages.js'),
-      import('./together.js'),
+      import('./multi-draw-batcher.js'),
     ]).then(([multiDraw, { GeometryPages }, { Together: Loaded }]) => {
       if (!multiDraw || this.isDisposed) return;
       stores.geometries.usePages(new GeometryPages(device, stores.geometries.zeros));

@@ -1,7 +1,7 @@
 import {
   castRay,
   castRayAll,
-  eyeRegion,
+  cameraFrustum,
   findInRegion,
   type FindOptions,
   type Hit,
@@ -29,16 +29,16 @@ export interface PickOptions {
    * Whether the GPU is asked, which knows what the script does not: vertices that a hook displaces, shapes that it
    * marches, holes that textures cut. Default false.
    */
-  exact?: boolean;
+  gpu?: boolean;
   /** CSS pixels around the place in which the nearest to it counts, for fingers; only with `exact`. Default 0. */
   radius?: number;
   /** Size of the picture that `x` and `y` count in. Default the canvas's own. */
   size?: PictureSize;
 }
 
-export interface PickRegionOptions extends Pick<FindOptions, 'filter' | 'wholly'> {
+export interface PickRegionOptions extends Pick<FindOptions, 'filter' | 'contained'> {
   /** Whether only what can be seen counts, as the GPU draws it. Default false. */
-  exact?: boolean;
+  gpu?: boolean;
   size?: PictureSize;
 }
 
@@ -58,7 +58,7 @@ export async function pick(
   options: PickOptions = {},
 ): Promise<PickHit | undefined> {
   const size = sizeOf(lens, options);
-  if (options.exact) {
+  if (options.gpu) {
     const { pointAt } = await import('../light/pointing.js');
     return pointAt(lens, scene, eye, x, y, size, options);
   }
@@ -91,14 +91,14 @@ export async function pickRegion(
   options: PickRegionOptions = {},
 ): Promise<SceneNode[]> {
   const { width, height } = sizeOf(lens, options);
-  const planes = eyeRegion(eye, region, width, height);
-  if (!options.exact) {
+  const planes = cameraFrustum(eye, region, width, height);
+  if (!options.gpu) {
     await preparePicking(scene);
     return findInRegion(scene, planes, options);
   }
   const { pointIn } = await import('../light/pointing.js');
   const seen = await pointIn(lens, scene, eye, region, { width, height }, options.filter);
-  if (!options.wholly) return seen;
+  if (!options.contained) return seen;
   await preparePicking(scene);
   const whole = new Set(findInRegion(scene, planes, options));
   return seen.filter((node) => whole.has(node));

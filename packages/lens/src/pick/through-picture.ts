@@ -1,4 +1,4 @@
-import { type CastOptions, eyeRay, type Ray, type SceneNode } from '@umber-lens/core';
+import { type CastOptions, cameraRay, type Ray, type SceneNode } from '@umber-lens/core';
 import type { PickOptions, PictureSize } from './pick.js';
 
 /** The ray through a place of the picture, and where along it things are drawn: between the near plane and the far one. */
@@ -9,10 +9,10 @@ export function throughPicture(
   { width, height }: PictureSize,
   { filter, bothSides }: Pick<PickOptions, 'filter' | 'bothSides'>,
 ): { ray: Ray; options: CastOptions } {
-  const ray = eyeRay(eye, x, y, width, height);
-  const camera = eye.camera!; // eyeRay throws without one
+  const ray = cameraRay(eye, x, y, width, height);
+  const camera = eye.camera!; // cameraRay throws without one
   // Rays that spread are all of length 1 along the view, before they are scaled.
-  const ahead = camera.type === 'orthographic' ? ray : eyeRay(eye, width / 2, height / 2, width, height);
+  const ahead = camera.type === 'orthographic' ? ray : cameraRay(eye, width / 2, height / 2, width, height);
   const stretch = Math.hypot(...ray.direction) / Math.hypot(...ahead.direction);
   const options = {
     near: camera.znear * stretch,

@@ -1,16 +1,16 @@
 /**
  * A state machine as plain data, as it may stand in a JSON file (schema: `states.schema.json` of this package). States
- * play clips, transitions lead from one to another when their conditions hold.
+ * play animations, transitions lead from one to another when their conditions hold.
  */
 export interface StatesDefinition {
-  /** By name; `one-shot` ones are taken by the transition that they let pass. */
+  /** By name; `trigger` ones are taken by the transition that they let pass. */
   parameters?: Record<string, ParameterDefinition>;
   /** Parallel layers, lower ones first. */
   layers: LayerDefinition[];
 }
 
 export interface ParameterDefinition {
-  type: 'number' | 'yes-no' | 'one-shot';
+  type: 'number' | 'boolean' | 'trigger';
   /** Default 0, or false. */
   default?: number | boolean;
 }
@@ -22,7 +22,7 @@ export interface LayerDefinition extends StateGroup {
   /** Adds to the layers below instead of covering them. */
   additive?: boolean;
   /** Names of nodes: the layer moves what is in their subtrees alone. */
-  only?: string[];
+  mask?: string[];
 }
 
 /** States with the transitions between them. */
@@ -33,31 +33,33 @@ export interface StateGroup {
   transitions?: TransitionDefinition[];
 }
 
-/** One clip; several, mixed by one number or two; or a group of states. */
+/** One animation; several, mixed by one number or two; or a group of states. */
 export type StateDefinition = ClipState | LineBlendState | PlaneBlendState | StateGroup;
 
 interface Played {
-  /** Clip seconds a second. Default 1. */
-  speed?: number;
-  /** Default `repeat`. */
-  loop?: 'once' | 'repeat' | 'back-and-forth';
+  /** Seconds of the animation a second. Default 1. */
+  playbackRate?: number;
+  /** How many times it is played; there and back are two. Default without end. */
+  iterations?: number;
+  /** Default `normal`. */
+  direction?: 'normal' | 'reverse' | 'alternate';
 }
 
 export interface ClipState extends Played {
-  clip: string;
+  animation: string;
 }
 
-/** Mixes the two clips beside a number. Their lengths are brought together, so that steps stay in step. */
+/** Mixes the two animations beside a number. Their lengths are brought together, so that steps stay in step. */
 export interface LineBlendState extends Played {
   /** Name of a number parameter. */
   by: string;
-  clips: { clip: string; at: number }[];
+  animations: { animation: string; at: number }[];
 }
 
-/** Mixes clips by how near they are to a place (weights of one over the squared distance: Shepard, 1968). */
+/** Mixes animations by how near they are to a place (weights of one over the squared distance: Shepard, 1968). */
 export interface PlaneBlendState extends Played {
   by: [x: string, y: string];
-  clips: { clip: string; at: [x: number, y: number] }[];
+  animations: { animation: string; at: [x: number, y: number] }[];
 }
 
 export interface TransitionDefinition {
@@ -66,7 +68,7 @@ export interface TransitionDefinition {
   to: string;
   /** All must hold. Left out: none. */
   when?: Condition[];
-  /** Rounds of the clip that must have been played first: 1 is its end, 0.5 its half. Default 0. */
+  /** Rounds of the animation that must have been played first: 1 is its end, 0.5 its half. Default 0. */
   after?: number;
   /** Seconds in which one state goes over into the other. Default 0.2. */
   fade?: number;
@@ -79,7 +81,7 @@ export interface TransitionDefinition {
 /** What must hold of a parameter. */
 export interface Condition {
   parameter: string;
-  /** A yes-no or a number that is just this; a one-shot needs none of the three. */
+  /** A boolean or a number that is just this; a trigger needs none of the three. */
   is?: boolean | number;
   above?: number;
   below?: number;

@@ -29,7 +29,7 @@ export interface FlatLayer {
   transitions: FlatTransition[];
 }
 
-const PARAMETER_TYPES = ['number', 'yes-no', 'one-shot'];
+const PARAMETER_TYPES = ['number', 'boolean', 'trigger'];
 
 export interface CheckedStates {
   layers: FlatLayer[];
@@ -40,8 +40,8 @@ export interface CheckedStates {
 /**
  * Checks a state machine and lays its groups out flat.
  *
- * @param clips names of the clips that can be played
- * @throws LensError `states/clip`, `states/state`, `states/parameter`, `states/condition`, `states/empty`, each with the place
+ * @param animations names of the animations that can be played
+ * @throws LensError `states/animation`, `states/state`, `states/parameter`, `states/condition`, `states/empty`, each with the place
  */
 export function checkStates(definition: StatesDefinition, clips: readonly string[]): CheckedStates {
   const parameters = definition.parameters ?? {};
@@ -84,11 +84,18 @@ export function checkStates(definition: StatesDefinition, clips: readonly string
           continue;
         }
         states.set(path, state);
-        const own = 'clip' in state ? [state.clip] : state.clips.map(({ clip }) => clip);
-        if (own.length === 0) throw new LensError('states/empty', `${where}: state "${name}" has no clips`);
+        const own =
+          'animation' in state ? [state.animation] : state.animations.map(({ animation }) => animation);
+        if (own.length === 0)
+          throw new LensError('states/empty', `${where}: state "${name}" has no animations`);
         for (const clip of own)
           if (!clips.includes(clip))
-            fail('clip', `${where}: state "${name}" plays "${clip}", which is no clip`, clip, clips);
+            fail(
+              'animation',
+              `${where}: state "${name}" plays "${clip}", which is no animation`,
+              clip,
+              clips,
+            );
         if ('by' in state)
           for (const by of [state.by].flat()) parameter(by, `${where}: state "${name}"`, 'number');
       }
@@ -144,12 +151,12 @@ function checkCondition(
   const fits =
     type === 'number'
       ? typeof is !== 'boolean' && (is !== undefined || above !== undefined || below !== undefined)
-      : type === 'yes-no'
+      : type === 'boolean'
         ? typeof is === 'boolean' && above === undefined && below === undefined
         : is === undefined && above === undefined && below === undefined;
   if (fits) return;
   throw new LensError('states/condition', `${where} has a condition that does not fit a ${type}`, {
-    hint: 'A number takes above, below or is; a yes-no takes is: true or false; a one-shot takes none of them.',
+    hint: 'A number takes above, below or is; a boolean takes is: true or false; a trigger takes none of them.',
   });
 }
 

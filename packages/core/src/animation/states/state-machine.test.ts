@@ -48,16 +48,16 @@ function stage(definition: StatesDefinition): {
 }
 
 const FLIGHT: StatesDefinition = {
-  parameters: { climb: { type: 'number' }, startled: { type: 'one-shot' }, tired: { type: 'yes-no' } },
+  parameters: { climb: { type: 'number' }, startled: { type: 'trigger' }, tired: { type: 'boolean' } },
   layers: [
     {
       name: 'body',
       start: 'ground',
       states: {
-        ground: { clip: 'rest' },
+        ground: { animation: 'rest' },
         air: {
           start: 'glide',
-          states: { glide: { clip: 'glide' }, flap: { clip: 'flap' } },
+          states: { glide: { animation: 'glide' }, flap: { animation: 'flap' } },
           transitions: [
             { from: 'glide', to: 'flap', when: [{ parameter: 'climb', above: 0.5 }], fade: 0.5 },
             { from: 'flap', to: 'glide', when: [{ parameter: 'climb', below: 0.2 }], after: 1, fade: 0 },
@@ -76,7 +76,7 @@ test('conditions lead from state to state, evenly in the time of the fade', () =
   const { machine, height } = stage(FLIGHT);
   machine.update(0.1);
   expect(height()).toBe(100);
-  machine.fire('startled').update(0.25);
+  machine.trigger('startled').update(0.25);
   expect(height()).toBeCloseTo(75, 3);
   expect(machine.get('startled')).toBe(false);
   expect(machine.inspect()[0]).toMatchObject({
@@ -94,7 +94,7 @@ test('conditions lead from state to state, evenly in the time of the fade', () =
 
 test('a transition may wait for the clip, and says why it does', () => {
   const { machine, height } = stage(FLIGHT);
-  machine.fire('startled').update(1);
+  machine.trigger('startled').update(1);
   machine.set('climb', 1).update(0.5);
   machine.set('climb', 0).update(0.25);
   expect(machine.inspect()[0]).toMatchObject({
@@ -117,7 +117,7 @@ test('a transition may wait for the clip, and says why it does', () => {
 
 test('what may be interrupted is, from where it stands; priority decides', () => {
   const { machine, height } = stage(FLIGHT);
-  machine.fire('startled').update(0.5);
+  machine.trigger('startled').update(0.5);
   expect(height()).toBeCloseTo(50, 3);
   machine.set('climb', 1).update(0.25);
   // Half rest, half glide before: half of each is left, and half is flap.
@@ -140,9 +140,9 @@ test('clips are mixed by a number, their lengths brought together, and by two', 
         states: {
           fly: {
             by: 'climb',
-            clips: [
-              { clip: 'flap', at: 1 },
-              { clip: 'glide', at: 0 },
+            animations: [
+              { animation: 'flap', at: 1 },
+              { animation: 'glide', at: 0 },
             ],
           },
         },
@@ -150,13 +150,13 @@ test('clips are mixed by a number, their lengths brought together, and by two', 
       {
         name: 'wing',
         start: 'wave',
-        only: ['wing'],
+        mask: ['wing'],
         states: {
           wave: {
             by: ['x', 'y'],
-            clips: [
-              { clip: 'wave', at: [0, 1] },
-              { clip: 'rest', at: [5, 5] },
+            animations: [
+              { animation: 'wave', at: [0, 1] },
+              { animation: 'rest', at: [5, 5] },
             ],
           },
         },
@@ -176,14 +176,14 @@ test('clips are mixed by a number, their lengths brought together, and by two', 
   machine.set('climb', 0.5).update(0);
   const [flap, glide] = machine.motion.playbacks;
   // One and two seconds long, they take one and a half.
-  expect([flap!.speed, glide!.speed]).toEqual([1 / 1.5, 2 / 1.5]);
+  expect([flap!.playbackRate, glide!.playbackRate]).toEqual([1 / 1.5, 2 / 1.5]);
 });
 
 test('layers lie over one another, and keep to their nodes', () => {
   const { machine, height, wing } = stage({
     layers: [
-      { name: 'body', start: 'glide', states: { glide: { clip: 'glide' } } },
-      { name: 'hand', start: 'wave', only: ['wing'], weight: 0.5, states: { wave: { clip: 'wave' } } },
+      { name: 'body', start: 'glide', states: { glide: { animation: 'glide' } } },
+      { name: 'hand', start: 'wave', mask: ['wing'], weight: 0.5, states: { wave: { animation: 'wave' } } },
     ],
   });
   machine.update(0.5);
@@ -200,8 +200,8 @@ test('what is wrong with a definition is told with its place and what is near', 
   expect(body).toBeDefined();
   for (const [change, code, message, hint] of [
     [
-      (d) => Object.assign(d.layers[0]!.states['ground']!, { clip: 'rst' }),
-      'states/clip',
+      (d) => Object.assign(d.layers[0]!.states['ground']!, { animation: 'rst' }),
+      'states/animation',
       /state "ground" plays "rst"/,
       /Did you mean "rest"/,
     ],
@@ -220,8 +220,8 @@ test('what is wrong with a definition is told with its place and what is near', 
     [
       (d) => (d.layers[0]!.transitions![1]!.when![0]!.is = undefined as never),
       'states/condition',
-      /does not fit a yes-no/,
-      /yes-no takes is/,
+      /does not fit a boolean/,
+      /boolean takes is/,
     ],
     [(d) => (d.layers[0]!.start = 'sky'), 'states/state', /the start "sky"/, /"ground"/],
     [(d) => (d.layers = []), 'states/empty', /no layers/, /^$/],
@@ -236,7 +236,13 @@ test('what is wrong with a definition is told with its place and what is near', 
   }
   const { machine } = stage({
     parameters: { wind: { type: 'number' } },
-    layers: [{ name: 'body', start: 'glide', states: { glide: { clip: 'glide' }, lost: { clip: 'rest' } } }],
+    layers: [
+      {
+        name: 'body',
+        start: 'glide',
+        states: { glide: { animation: 'glide' }, lost: { animation: 'rest' } },
+      },
+    ],
   });
   expect(machine.warnings).toEqual([
     'layer "body": nothing leads to the state "lost"',
@@ -246,7 +252,7 @@ test('what is wrong with a definition is told with its place and what is near', 
     expect.objectContaining({ hint: expect.stringMatching(/Did you mean "wind"/) }),
   );
   expect(() => machine.set('wind', true)).toThrow(/is a number and cannot be true/);
-  expect(() => machine.fire('wind')).toThrow(/no one-shot/);
+  expect(() => machine.trigger('wind')).toThrow(/no trigger/);
 });
 
 test('the schema names what a definition may have', () => {
@@ -263,8 +269,8 @@ test('the schema names what a definition may have', () => {
 
 test('a parameter of a type that is not there is refused', () => {
   const definition = {
-    parameters: { wind: { type: 'boolean' } },
-    layers: [{ name: 'base', start: 'rest', states: { rest: { clip: 'rest' } } }],
+    parameters: { wind: { type: 'yes-no' } },
+    layers: [{ name: 'base', start: 'rest', states: { rest: { animation: 'rest' } } }],
   } as unknown as StatesDefinition;
-  expect(() => checkStates(definition, ['rest'])).toThrow('the parameter "wind" cannot be a "boolean"');
+  expect(() => checkStates(definition, ['rest'])).toThrow('the parameter "wind" cannot be a "yes-no"');
 });

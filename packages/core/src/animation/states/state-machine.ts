@@ -11,7 +11,7 @@ export interface LayerView {
   name: string;
   /** Path of the state that it is in, or goes over to. */
   state: string;
-  /** Rounds of the state's clip that were played: 1.5 is the middle of the second. */
+  /** Rounds of the state's animation that were played: 1.5 is the middle of the second. */
   progress: number;
   /** The state that it comes from, and how much of the way is done, 0 to 1; undefined outside transitions. */
   transition: { from: string; share: number } | undefined;
@@ -26,7 +26,7 @@ export interface TransitionReason {
   why: string;
 }
 
-/** A state that is heard, at its clips' shares of its weight. */
+/** A state that is heard, at its animations' shares of its weight. */
 interface Sounding {
   state: string;
   playbacks: Playback[];
@@ -64,12 +64,12 @@ interface Layer {
 }
 
 /**
- * Runs a state machine on a motion: `set` and `fire` give it its parameters, `update` lets it pass transitions and moves
+ * Runs a state machine on a motion: `set` and `trigger` give it its parameters, `update` lets it pass transitions and moves
  * the nodes.
  *
  *     const machine = new StateMachine(motion, definition);
  *     machine.set('climb', 0.4);
- *     machine.fire('startled');
+ *     machine.trigger('startled');
  *     machine.update(delta);
  */
 export class StateMachine {
@@ -90,7 +90,7 @@ export class StateMachine {
     for (const [name, { type, default: usual }] of Object.entries(this.definitions))
       this.values.set(name, usual ?? (type === 'number' ? 0 : false));
     this.layers = layers.map((flat, i) => {
-      const nodes = flat.definition.only?.map((name) => this.nodeOf(name));
+      const nodes = flat.definition.mask?.map((name) => this.nodeOf(name));
       const layer = {
         flat,
         nodes,
@@ -107,27 +107,28 @@ export class StateMachine {
     });
   }
 
-  /** Sets a number or a yes-no. @throws LensError `states/parameter` */
+  /** Sets a number or a boolean. @throws LensError `states/parameter` */
   set(name: string, value: number | boolean): this {
     const { type } = this.parameter(name);
-    const fits = type === 'number' ? Number.isFinite(value) : type === 'yes-no' && typeof value === 'boolean';
+    const fits =
+      type === 'number' ? Number.isFinite(value) : type === 'boolean' && typeof value === 'boolean';
     if (!fits)
       throw new LensError('states/parameter', `"${name}" is a ${type} and cannot be ${String(value)}`, {
-        hint: type === 'one-shot' ? 'Call fire.' : '',
+        hint: type === 'trigger' ? `Call trigger("${name}").` : '',
       });
     this.values.set(name, value);
     return this;
   }
 
-  /** Lets a one-shot wait for a transition that takes it. @throws LensError `states/parameter` */
-  fire(name: string): this {
-    if (this.parameter(name).type !== 'one-shot')
-      throw new LensError('states/parameter', `"${name}" is no one-shot`, { hint: 'Call set.' });
+  /** Lets a trigger wait for a transition that takes it. @throws LensError `states/parameter` */
+  trigger(name: string): this {
+    if (this.parameter(name).type !== 'trigger')
+      throw new LensError('states/parameter', `"${name}" is no trigger`, { hint: 'Call set.' });
     this.values.set(name, true);
     return this;
   }
 
-  /** Value of a parameter; of a one-shot whether it waits. */
+  /** Value of a parameter; of a trigger whether it waits. */
   get(name: string): number | boolean {
     this.parameter(name);
     return this.values.get(name)!; // every parameter has one
@@ -176,15 +177,16 @@ export class StateMachine {
   private begin(layer: Layer, number: number, state: string, weight: number): Sounding {
     const { flat, nodes } = layer;
     const definition = flat.states.get(state)!; // states of the layer alone are begun
-    const { speed = 1, loop = 'repeat' } = definition;
+    const { playbackRate = 1, iterations = Infinity, direction = 'normal' } = definition;
     const playbacks = clipsOf(definition).map((clip) =>
       this.motion.play(clip, {
-        loop,
-        speed,
+        iterations,
+        direction,
+        playbackRate,
         weight: 0,
         layer: number,
         additive: flat.definition.additive ?? false,
-        ...(nodes ? { only: nodes } : {}),
+        ...(nodes ? { mask: nodes } : {}),
       }),
     );
     const sounding: Sounding = { state, playbacks, shares: playbacks.map(() => 1), weight, rate: 0 };
@@ -203,7 +205,7 @@ export class StateMachine {
       this.lookAt(look, transition, layer.current);
       if (look.held !== PASSED) continue;
       for (const { parameter } of transition.when ?? [])
-        if (this.definitions[parameter]?.type === 'one-shot') this.values.set(parameter, false);
+        if (this.definitions[parameter]?.type === 'trigger') this.values.set(parameter, false);
       const { fade = 0.2, interruptible = false } = transition;
       layer.from = state;
       layer.fade = fade;
@@ -233,7 +235,7 @@ export class StateMachine {
   }
 
   private holds({ parameter, is, above, below }: Condition, value: number | boolean): boolean {
-    if (this.definitions[parameter]?.type === 'one-shot') return value === true;
+    if (this.definitions[parameter]?.type === 'trigger') return value === true;
     if (is !== undefined && value !== is) return false;
     return (
       !(above !== undefined && !(Number(value) > above)) && !(below !== undefined && !(Number(value) < below))
@@ -246,7 +248,7 @@ export class StateMachine {
     if (held === PASSED) return tell(when.length > 0 ? 'all conditions hold' : 'it has no conditions');
     if (held === TOO_EARLY) return tell(`${Number(value).toFixed(2)} rounds are played, not ${after}`);
     const { parameter, is, above, below } = when[held]!; // one of them
-    if (this.definitions[parameter]?.type === 'one-shot') return tell(`"${parameter}" was not fired`);
+    if (this.definitions[parameter]?.type === 'trigger') return tell(`"${parameter}" was not triggered`);
     if (is !== undefined && value !== is) return tell(`${parameter} is ${value}, not ${is}`);
     const isLow = above !== undefined && !(Number(value) > above);
     return tell(`${parameter} is ${value}, not ${isLow ? `above ${above}` : `below ${below}`}`);
@@ -267,7 +269,7 @@ export class StateMachine {
     }
   }
 
-  /** Gives a state's clips their shares, and lengths that agree. */
+  /** Gives a state's animations their shares, and lengths that agree. */
   private balance(layer: Layer, { state, playbacks, shares, weight }: Sounding): void {
     const { flat } = layer;
     const definition = flat.states.get(state)!; // states of the layer alone are begun
@@ -275,9 +277,10 @@ export class StateMachine {
       this.writeShares(definition, shares);
       let duration = 0;
       for (let i = 0; i < playbacks.length; i++) duration += shares[i]! * durationOf(playbacks[i]!); // i < length, here and below
-      const { speed = 1 } = definition;
+      const { playbackRate = 1 } = definition;
       for (let i = 0; i < playbacks.length; i++)
-        playbacks[i]!.speed = duration > 0 ? (speed * durationOf(playbacks[i]!)) / duration : speed;
+        playbacks[i]!.playbackRate =
+          duration > 0 ? (playbackRate * durationOf(playbacks[i]!)) / duration : playbackRate;
     }
     const whole = weight * (flat.definition.weight ?? 1);
     for (let i = 0; i < playbacks.length; i++) playbacks[i]!.weight = whole * shares[i]!;
@@ -285,18 +288,18 @@ export class StateMachine {
 
   private writeShares(definition: LeafState, shares: number[]): void {
     if (!('by' in definition)) return;
-    const { by, clips } = definition;
+    const { by, animations } = definition;
     if (typeof by === 'string') {
       const x = this.values.get(by) as number; // a number, by the check
-      const places = clips.map(({ at }) => at as number);
+      const places = animations.map(({ at }) => at as number);
       lineShares(places, x, shares);
       return;
     }
     const [x, y] = [this.values.get(by[0]) as number, this.values.get(by[1]) as number];
     let sum = 0;
-    clips.forEach(({ at }, i) => {
+    animations.forEach(({ at }, i) => {
       const [px, py] = at as [number, number];
-      // A millionth keeps a clip that is met exactly from dividing by nothing.
+      // A millionth keeps an animation that is met exactly from dividing by nothing.
       shares[i] = 1 / ((px - x) ** 2 + (py - y) ** 2 + 1e-6);
       sum += shares[i]!;
     });
@@ -325,7 +328,9 @@ function lineShares(places: readonly number[], x: number, shares: number[]): voi
 }
 
 function clipsOf(definition: LeafState): string[] {
-  return 'clip' in definition ? [definition.clip] : definition.clips.map(({ clip }) => clip);
+  return 'animation' in definition
+    ? [definition.animation]
+    : definition.animations.map(({ animation }) => animation);
 }
 
 const durationOf = (playback: Playback): number => playback.bound.animation.duration;

@@ -22,8 +22,8 @@ export async function swarmInWorker(
 }
 
 /**
- * Scatters in a worker: places on a grid or a surface, and if wanted their placings and clumps, as `scatterOnGrid`,
- * `scatterOnSurface`, `placingsOf` and `clumpsOf` give them. Functions (`density`, `height`) cannot be handed to a worker:
+ * Scatters in a worker: places on a grid or a surface, and if wanted their transforms and clumps, as `scatterOnGrid`,
+ * `scatterOnSurface`, `transformsOf` and `clumpsOf` give them. Functions (`density`, `height`) cannot be handed to a worker:
  * with them it is done on this thread in pieces of some milliseconds; a density by picture can.
  *
  * @throws LensError `scatter/request`, and as what is asked for

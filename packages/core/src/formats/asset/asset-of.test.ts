@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { validateBytes } from 'gltf-validator';
 import { box } from '../../geometry/flat-shapes.js';
 import { attributeFloats } from '../../geometry/geometry.js';
-import { turning } from '../../math/rotation.js';
+import { axisAngle } from '../../math/rotation.js';
 import { Scene } from '../../scene/scene.js';
 import { Swarm } from '../../swarm/swarm.js';
 import { readGltf } from '../gltf/read.js';
@@ -60,12 +60,12 @@ test('a subtree, swarms as copies, sheared nodes as matrices, and what has no pl
     mesh: { geometry: box() },
     visible: false,
   });
-  const placings = {
+  const transforms = {
     translations: [0, 0, 0, 5, 0, 0],
-    rotations: [0, 0, 0, 1, ...turning([0, 1, 0], 0.7)],
+    rotations: [0, 0, 0, 1, ...axisAngle([0, 1, 0], 0.7)],
     scales: [1, 2],
   };
-  scene.createNode({ name: 'crates', parent: yard, mesh: new Swarm({ geometry: box(), placings }) });
+  scene.createNode({ name: 'crates', parent: yard, mesh: new Swarm({ geometry: box(), transforms }) });
   scene.createNode({ name: 'elsewhere', mesh: { geometry: box() } });
   const whole = assetOf(scene);
   expect(whole.warnings.map(({ code }) => code)).toEqual(['asset/around']);

@@ -89,7 +89,7 @@ class Gatherer {
         Float32Array,
       ];
       for (let i = 0; i < order.length; i++) {
-        swarm.readPlacing(order[i]!, matrix); // i < length
+        swarm.readTransform(order[i]!, matrix); // i < length
         // Hidden copies have no size: they stay at their place, as small as can be.
         if (!affineToTrs(matrix, 0, translations, i * 3, rotations, i * 4, scales, i * 3)) {
           translations.set([matrix[3]!, matrix[7]!, matrix[11]!], i * 3); // twelve numbers

@@ -58,7 +58,7 @@ export interface AssetNode {
   /** Left out: true. Hides what is below it too (KHR_node_visibility). */
   visible?: boolean;
   skin?: Skin<AssetNode>;
-  /** Coarser stand-ins for its mesh, each with more metres that it is wrong by (MSFT_lod). */
+  /** Coarser placeholders for its mesh, each with more metres that it is wrong by (MSFT_lod). */
   levels?: AssetLevel[];
   /** Copies of its mesh, in its own space, in place of the mesh alone (EXT_mesh_gpu_instancing). */
   instances?: AssetInstances;

@@ -38,13 +38,13 @@ export function leveledMesh({ mesh, levels, skin }: AssetNode): Mesh | undefined
   if (known?.of.length === of.length && known.of.every((one, i) => one === of[i])) return known.mesh;
   // Files may give levels out of order, or none that is ever small enough.
   let least = Infinity;
-  const list: { mesh: Mesh; pixels: number }[] = [{ mesh, pixels: 0 }];
+  const list: { mesh: Mesh; minPixels: number }[] = [{ mesh, minPixels: 0 }];
   for (const level of levels) {
     const pixels = Math.min(1e6, pixelsFor(level, mesh));
     const { mesh: coarse } = level.node;
     if (!coarse || !(pixels > 0 && pixels < least) || list.length === 4) continue;
-    list.at(-1)!.pixels = least = pixels; // there is one
-    list.push({ mesh: coarse, pixels: 0 });
+    list.at(-1)!.minPixels = least = pixels; // there is one
+    list.push({ mesh: coarse, minPixels: 0 });
   }
   const leveled = list.length > 1 ? meshLevels(list) : mesh;
   made.set(mesh, { of, mesh: leveled });

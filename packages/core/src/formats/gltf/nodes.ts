@@ -83,7 +83,7 @@ export function readNodes(root: Cursor, meshes: Mesh[], cameras: Camera[], light
   return nodes;
 }
 
-/** Coarser stand-ins (MSFT_lod), with how wrong they are, where extras say so. */
+/** Coarser placeholders (MSFT_lod), with how wrong they are, where extras say so. */
 function readLevels(at: Cursor, node: AssetNode, nodes: readonly AssetNode[]): void {
   const ids = at.extension('MSFT_lod')?.list('ids') ?? [];
   if (ids.length === 0) return;

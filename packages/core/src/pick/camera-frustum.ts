@@ -11,7 +11,7 @@ import type { Region } from './find-in-region.js';
  *   the other way
  * @throws LensError `pick/rectangle` for an empty one, `camera/missing`, `camera/range`
  */
-export function eyeRegion(eye: SceneNode, region: PictureRegion, width: number, height: number): Region {
+export function cameraFrustum(eye: SceneNode, region: PictureRegion, width: number, height: number): Region {
   const { x, y, width: w, height: h } = region;
   if (!(w !== 0 && h !== 0 && [x, y, w, h].every(Number.isFinite)))
     throw new LensError('pick/rectangle', `a rectangle of ${w} x ${h} at (${x}, ${y}) shows nothing`, {

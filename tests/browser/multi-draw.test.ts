@@ -91,7 +91,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('geometries of one layout on %s', (
       const other = await openLens(undefined, { backend: name });
       const plain = other.createTarget({ width: 160, height: 100 });
       (other.renderer.scenePass as unknown as { gather(): void }).gather = () => undefined;
-      const differs = async (show: 'wires' | 'light'): Promise<number> => {
+      const differs = async (show: 'wireframe' | 'shaded'): Promise<number> => {
         other.show = lens.show = show;
         await lens.whenReady();
         await other.load(scene);
@@ -100,10 +100,10 @@ describe.each<Backend>(['webgl2', 'webgpu'])('geometries of one layout on %s', (
         other.draw(scene, eye, plain);
         return differing(pixels, await plain.read());
       };
-      const again = await differs('light');
-      const wires = await differs('wires');
+      const again = await differs('shaded');
+      const wires = await differs('wireframe');
       nodes.forEach((node, i) => i % 2 && node.setTranslation((i % 10) - 4.5, 0.2, Math.floor(i / 10) - 3));
-      const moved = await differs('light');
+      const moved = await differs('shaded');
       const differences = [differing(apart.pixels, together.pixels), again, wires, moved];
       lens.dispose();
       other.dispose();

@@ -5,7 +5,7 @@ const held = testPage();
 test('frames in which nothing changed are not drawn, and whatever changes is', async () => {
   const found = await held.page.evaluate(async () => {
     const { Scene, box, compileMaterial, openLens, Swarm } = umber;
-    const lens = await openLens(undefined, { backend: 'webgl2', antialias: false, onlyChanges: true });
+    const lens = await openLens(undefined, { backend: 'webgl2', antialias: false, onDemand: true });
     const target = lens.createTarget({ width: 64, height: 48 });
     const scene = new Scene();
     const material = { baseColorFactor: [0.8, 0.2, 0.1, 1] as [number, number, number, number] };
@@ -27,7 +27,7 @@ test('frames in which nothing changed are not drawn, and whatever changes is', a
     const still = (): boolean => isDrawn(() => undefined);
     still();
     const names: [string, boolean, boolean][] = [];
-    const swarm = new Swarm({ geometry: box({ width: 0.1 }), placings: { translations: [1, 0, 0] } });
+    const swarm = new Swarm({ geometry: box({ width: 0.1 }), transforms: { translations: [1, 0, 0] } });
     let node: typeof crate;
     const changes: [string, () => void][] = [
       ['a node', () => crate.setTranslation(0.1, 0, 0)],
@@ -94,11 +94,11 @@ test('small things are left out and counted, and come back', async () => {
     const eye = scene.createNode({ camera: { type: 'perspective', yfov: 0.8, znear: 0.1 } });
     const counts: [number, number][] = [];
     for (const pixels of [0, 4, 20, 0]) {
-      lens.smallest = pixels;
+      lens.minPixels = pixels;
       lens.draw(scene, eye, target);
       counts.push([lens.ledger.instances, lens.ledger.small]);
     }
-    lens.smallest = 4;
+    lens.minPixels = 4;
     eye.setTranslation(0, 0, 40);
     lens.draw(scene, eye, target);
     counts.push([lens.ledger.instances, lens.ledger.small]);
@@ -123,7 +123,7 @@ test('a canvas on a slow machine gets fewer pixels until frames take what they s
     const canvas = document.querySelector('canvas')!;
     const lens = await openLens(canvas, {
       backend: 'webgl2',
-      steady: { milliseconds: 20, least: 0.4 },
+      dynamicResolution: { milliseconds: 20, minScale: 0.4 },
       antialias: false,
     });
     const scene = new Scene();

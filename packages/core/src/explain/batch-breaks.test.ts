@@ -4,7 +4,7 @@ import { box, plane } from '../geometry/flat-shapes.js';
 import { withTangents } from '../geometry/tangents.js';
 import type { Material } from '../material/material.js';
 import { Scene } from '../scene/scene.js';
-import { whyApart } from './why-apart.js';
+import { batchBreaks } from './batch-breaks.js';
 
 function reasons(fill: (scene: Scene) => void): string[] {
   const scene = new Scene();
@@ -17,7 +17,7 @@ function reasons(fill: (scene: Scene) => void): string[] {
   updateCameraView(view, eye, 1);
   const list = new DrawList();
   list.update(scene, view, true);
-  return whyApart(list).map(({ reason, words }) => `${reason} = ${words}`);
+  return batchBreaks(list).map(({ reason, words }) => `${reason} = ${words}`);
 }
 
 const texture = (name: string): NonNullable<Material['baseColorTexture']> => ({
@@ -38,7 +38,7 @@ test.each<[string, Material, Material, string]>([
   ['alpha', {}, { alphaMode: 'mask' }, 'alpha = another alpha mode: mask'],
   ['sides', {}, { doubleSided: true }, 'sides = one is drawn from both sides'],
   ['light', {}, { unlit: true }, 'light = one is lit, the other is not'],
-  ['wishes', {}, { apart: true }, 'asked = asked apart by its material'],
+  ['wishes', {}, { batch: false }, 'asked = its material asks for a draw of its own'],
   [
     'layers',
     {},

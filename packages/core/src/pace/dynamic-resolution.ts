@@ -10,11 +10,11 @@ const SLOW = 1.15;
 const PATIENCE = 1500;
 const MOST_PATIENCE = 60_000;
 
-export interface SteadyOptions {
+export interface DynamicResolutionOptions {
   /** Milliseconds that a frame should take. Default 1000 / 60. */
   milliseconds?: number;
   /** Least share of the full width and height. 0.2 to 1, default 0.35. */
-  least?: number;
+  minScale?: number;
 }
 
 /**
@@ -22,7 +22,7 @@ export interface SteadyOptions {
  * at once when they are slow, and up step by step when they are not; a step that was too much is tried again only after
  * twice as long each time, so that the picture does not flicker between two of them.
  */
-export class SteadyResolution {
+export class DynamicResolution {
   /** Share of the full width and height that the next picture should have. */
   scale = 1;
   private readonly wished: number;
@@ -38,10 +38,10 @@ export class SteadyResolution {
   private wasUp = false;
   private wasUneven = false;
 
-  constructor({ milliseconds = 1000 / 60, least = 0.35 }: SteadyOptions = {}) {
+  constructor({ milliseconds = 1000 / 60, minScale = 0.35 }: DynamicResolutionOptions = {}) {
     this.wished = milliseconds;
     let last = STEPS.length - 1;
-    while (last > 0 && STEPS[last]! < least - 1e-9) last--; // last < length
+    while (last > 0 && STEPS[last]! < minScale - 1e-9) last--; // last < length
     this.last = last;
   }
 

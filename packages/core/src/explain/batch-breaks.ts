@@ -4,10 +4,10 @@ import { TEXTURE_SLOTS } from '../material/pack.js';
 import type { Geometry } from '../geometry/geometry.js';
 
 /** Why a draw could not be one with the draw before it. */
-export type ApartReason = keyof typeof APART_REASONS;
+export type BatchBreakReason = keyof typeof BATCH_BREAK_REASONS;
 
 /** In words. */
-export const APART_REASONS = {
+export const BATCH_BREAK_REASONS = {
   first: 'it is the first',
   geometry: 'another geometry',
   layout: 'another geometry, whose vertices are laid out otherwise',
@@ -18,25 +18,25 @@ export const APART_REASONS = {
   light: 'one is lit, the other is not',
   layers: 'a material has layers of its own (coat, sheen, glass)',
   settings: 'materials with shaders of their own have settings of their own',
-  asked: 'asked apart by its material',
+  asked: 'its material asks for a draw of its own',
   mirrored: 'its nodes are mirrored: faces wind the other way',
   between: 'something blended is drawn between',
   page: 'a table of materials is full: it holds 64',
 } as const;
 
 /** A draw of a list, and why it stands by itself. */
-export interface ApartDraw {
+export interface BatchBreak {
   /** Names of its geometry and of its material, as far as they have any. */
   geometry: string;
   material: string;
   instances: number;
-  reason: ApartReason;
+  reason: BatchBreakReason;
   /** The reason in words, with the texture's or the shader's name. */
   words: string;
 }
 
 /** Why each draw of a list was not merged with the one before it. */
-export function whyApart(list: DrawList): ApartDraw[] {
+export function batchBreaks(list: DrawList): BatchBreak[] {
   const seen = new Set<number>();
   return Array.from({ length: list.commands }, (_, command) => {
     const number = list.commandBatch[command]!; // command < commands, here and below
@@ -55,8 +55,8 @@ export function whyApart(list: DrawList): ApartDraw[] {
       geometry: batch.geometry.name ?? '',
       material: batch.material.name ?? '',
       instances: list.commandCount[command]!,
-      reason: reason as ApartReason,
-      words: `${APART_REASONS[reason as ApartReason]}${detail && `: ${detail}`}`,
+      reason: reason as BatchBreakReason,
+      words: `${BATCH_BREAK_REASONS[reason as BatchBreakReason]}${detail && `: ${detail}`}`,
     };
   });
 }
@@ -65,14 +65,14 @@ function reasonOf(
   batch: Batch,
   before: Batch | undefined,
   isMirrored: boolean,
-): { reason: ApartReason; detail?: string } {
+): { reason: BatchBreakReason; detail?: string } {
   if (!before) return { reason: 'first' };
   if (before === batch) return { reason: isMirrored ? 'mirrored' : 'between' };
   const [a, b] = [before.material, batch.material];
   if (before.kind !== batch.kind) {
     if (a.shader !== b.shader)
       return { reason: 'shader', detail: nameOf(b.shader?.file ?? "the lens's own") };
-    if (a.apart || b.apart) return { reason: 'asked' };
+    if (a.batch === false || b.batch === false) return { reason: 'asked' };
     if ((a.alphaMode ?? 'opaque') !== (b.alphaMode ?? 'opaque'))
       return { reason: 'alpha', detail: b.alphaMode ?? 'opaque' };
     if (Boolean(a.doubleSided) !== Boolean(b.doubleSided)) return { reason: 'sides' };

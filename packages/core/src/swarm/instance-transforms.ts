@@ -2,7 +2,7 @@ import { LensError } from '../errors/lens-error.js';
 import { affineFromTrs } from '../math/affine.js';
 
 /** Where the copies of a swarm stand, in the space of its node: flat arrays, copy after copy. */
-export type Placings =
+export type InstanceTransforms =
   | {
       /** 3 a copy, metres. */
       translations: ArrayLike<number>;
@@ -15,10 +15,10 @@ export type Placings =
   | { matrices: ArrayLike<number> };
 
 /** Floats of a placing: affine 3x4 by rows. */
-export const PLACING_FLOATS = 12;
+export const TRANSFORM_FLOATS = 12;
 
-/** How many copies placings are for. @throws LensError `swarm/length` */
-export function countPlacings(given: Placings): number {
+/** How many copies transforms are for. @throws LensError `swarm/length` */
+export function countTransforms(given: InstanceTransforms): number {
   const count = 'matrices' in given ? given.matrices.length / 12 : given.translations.length / 3;
   if (!Number.isInteger(count)) {
     const [name, length] =
@@ -52,7 +52,7 @@ export function checkLength(
  *
  * @throws LensError `swarm/number` for what is not finite
  */
-export function writePlacing(given: Placings, copy: number, out: Float32Array, at: number): void {
+export function writeTransform(given: InstanceTransforms, copy: number, out: Float32Array, at: number): void {
   if ('matrices' in given) {
     for (let k = 0; k < 12; k++) out[at + k] = given.matrices[copy * 12 + k]!; // checked: 12 a copy
   } else {
@@ -88,7 +88,7 @@ export function writePlacing(given: Placings, copy: number, out: Float32Array, a
 }
 
 /** Writes where a copy stands, 3 floats. */
-export function writePlace(given: Placings, copy: number, out: Float32Array, at: number): void {
+export function writePlace(given: InstanceTransforms, copy: number, out: Float32Array, at: number): void {
   if ('matrices' in given) {
     for (let k = 0; k < 3; k++) out[at + k] = given.matrices[copy * 12 + k * 4 + 3]!; // checked, as below
     return;

@@ -15,7 +15,7 @@ const PLACING = `struct Placing {
 }
 `;
 
-export interface PlacingsByOptions extends Pick<CompileOptions, 'file' | 'sources' | 'features'> {
+export interface TransformsByOptions extends Pick<CompileOptions, 'file' | 'sources' | 'features'> {
   /** How many copies there are: the function is called with 0 to this many less 1. */
   count: number;
   /** What it takes besides, in the order in which it takes it. */
@@ -26,14 +26,14 @@ export interface PlacingsByOptions extends Pick<CompileOptions, 'file' | 'source
 const AT_ONCE = 4096;
 
 /**
- * Placings, for a swarm, by a function in WGSL: `fn place(i: u32, ...) -> Placing`. It runs on the CPU, so that script and
+ * InstanceTransforms, for a swarm, by a function in WGSL: `fn place(i: u32, ...) -> Placing`. It runs on the CPU, so that script and
  * GPU know the same places whatever the interface, in pieces between which the page has its turn.
  *
  * @throws LensError what the compiler says, with the place; `swarm/count`
  */
-export async function placingsBy(
+export async function transformsBy(
   wgsl: string,
-  { count, args = [], ...options }: PlacingsByOptions,
+  { count, args = [], ...options }: TransformsByOptions,
 ): Promise<{
   translations: Float32Array;
   rotations: Float32Array;

@@ -12,7 +12,7 @@ const view = createCameraView();
  * @param y from the top
  * @throws LensError `camera/missing`, `camera/range`
  */
-export function eyeRay(eye: SceneNode, x: number, y: number, width: number, height: number): Ray {
+export function cameraRay(eye: SceneNode, x: number, y: number, width: number, height: number): Ray {
   updateCameraView(view, eye, width / height);
   const { projection: p } = view;
   const across = ((2 * x) / width - 1 - p[8]!) / p[0]!; // sixteen

@@ -1,2 +1,0 @@
-// Loaded when somebody asks.
-export { whyApart } from '@umber-lens/core';

@@ -1,0 +1,2 @@
+// Loaded when somebody asks.
+export { batchBreaks } from '@umber-lens/core';

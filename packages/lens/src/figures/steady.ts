@@ -1,2 +1,0 @@
-// Loaded where frames are to be kept steady.
-export { SteadyResolution } from '@umber-lens/core';
