@@ -53,7 +53,7 @@ if (wants('survey')) {
 
 const tug = 'examples/public/models/tug.glb';
 if (wants('trim')) {
-  const args = ['trim', tug, '--out', '.cache/tug-trimmed.glb', '--levels', '--join', 'named'];
+  const args = ['trim', tug, '--out', '.cache/tug-trimmed.glb', '--levels', '--draws', 'named'];
   // Beside the models, so that tables are as wide as short names are.
   mkdirSync('.cache', { recursive: true });
   for (const model of ['crate.glb', 'tug.glb'])

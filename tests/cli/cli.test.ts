@@ -414,7 +414,7 @@ test('shoot takes an environment, exposure, a tone curve, fog, a variant, no sha
     const at = (x: number, y: number): number[] => [...raw.subarray((y * 40 + x) * 3, (y * 40 + x) * 3 + 3)];
     return { middle: at(20, 20), corner: at(0, 0) };
   };
-  const lit = await drawn('--environment', sky, '--exposure', '-1', '--tone', 'aces', '--shadows', 'off');
+  const lit = await drawn('--environment', sky, '--exposure', '-1', '--tone-mapping', 'aces', '--no-shadows');
   // It is seen behind the ball, and lights it red.
   expect(lit.corner[0]!).toBeGreaterThan(3 * lit.corner[2]!);
   expect(lit.middle[0]!).toBeGreaterThan(lit.middle[2]! + 40);
@@ -425,7 +425,7 @@ test('shoot takes an environment, exposure, a tone curve, fog, a variant, no sha
   expect(out).toMatch(
     /wrote .*red\.ktx2[^]*from 16 x 8 pixels: a cube of 64 x 64, 6 levels.*mean radiance 2\.0, 0\.10, 0\.05/,
   );
-  const again = await drawn('--environment', baked, '--exposure', '-1', '--tone', 'aces', '--shadows', 'off');
+  const again = await drawn('--environment', baked, '--exposure', '-1', '--tone-mapping', 'aces', '--no-shadows');
   again.middle.forEach((value, k) => expect(Math.abs(value - lit.middle[k]!)).toBeLessThanOrEqual(2));
   again.corner.forEach((value, k) => expect(Math.abs(value - lit.corner[k]!)).toBeLessThanOrEqual(2));
   const side = join(folder, 'side.png');
@@ -454,7 +454,7 @@ test('shoot takes an environment, exposure, a tone curve, fog, a variant, no sha
     [['--environment', model], /no picture that can be read/],
     [['--environment', join(folder, 'none.hdr')], /none\.hdr/],
     [['--exposure', 'bright'], /Give a number from -20 to 20/],
-    [['--tone', 'filmy'], /Allowed choices are soft/],
+    [['--tone-mapping', 'filmy'], /Allowed choices are soft/],
     [['--show', 'heat'], /Allowed choices are light, base-color/],
   ] as const) {
     const { code, err } = await umberCommand('shoot', model, '--out', join(folder, 'x.png'), ...args);

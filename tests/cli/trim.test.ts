@@ -21,7 +21,7 @@ test('trim makes the tug smaller and cheaper, proves that it looks the same, and
       '--out',
       out,
       '--levels',
-      '--join',
+      '--draws',
       'named',
       '--json',
       '--backend',
@@ -36,7 +36,7 @@ test('trim makes the tug smaller and cheaper, proves that it looks the same, and
     look: { mean: number; sides: number[] };
   };
   expect(found.steps.filter(({ changed }) => changed).map(({ name }) => name)).toEqual(
-    expect.arrayContaining(['prune', 'dedupe', 'join', 'weld', 'levels', 'reorder', 'quantize']),
+    expect.arrayContaining(['unused', 'duplicates', 'draws', 'vertices', 'levels', 'order', 'precision']),
   );
   expect(found.after['bytes']).toBeLessThan(found.before['bytes']! * 0.3);
   expect(found.after['draws']).toBeLessThan(found.before['draws']! * 0.4);
@@ -50,7 +50,7 @@ test('trim makes the tug smaller and cheaper, proves that it looks the same, and
   const again = await umberCommand('trim', out, '--out', join(folder, 'again.glb'), '--no-proof', '--json');
   const { steps } = JSON.parse(again.out) as typeof found;
   expect(
-    steps.filter(({ name }) => ['prune', 'dedupe', 'weld'].includes(name)).every(({ changed }) => !changed),
+    steps.filter(({ name }) => ['unused', 'duplicates', 'vertices'].includes(name)).every(({ changed }) => !changed),
   ).toBe(true);
 });
 
@@ -75,7 +75,7 @@ test('where the look does not hold it writes nothing, says by how much, and ends
     err,
     out: text,
   } = await umberCommand(
-    ...['trim', file, '--out', out, '--quantize', 'positions', '--tolerance', '0', '--backend', 'webgl2'],
+    ...['trim', file, '--out', out, '--precision', 'positions', '--tolerance', '0', '--backend', 'webgl2'],
   );
   expect(code).toBe(1);
   expect(text).toMatch(/the look did not hold: mean difference [\d.]+ of 255/);

@@ -63,9 +63,9 @@ export async function stageShot(
   const setLens = (): void => {
     // Daylight is bright: at -0.9 stops a white wall in the sun is white.
     lens.exposureStops = request.exposure + (environment === 'sky' ? -0.9 : 0);
-    lens.look.toneMapping = request.tone;
+    lens.look.toneMapping = request.toneMapping;
     lens.show = request.show;
-    lens.renderPath = request.path ?? 'forward';
+    lens.renderPath = request.renderPath ?? 'forward';
   };
   setLens();
   const own = [...scene.cameras.keys()];
@@ -74,12 +74,15 @@ export async function stageShot(
   const camera = number < 0 ? '' : eye.name || eye.camera?.name || `camera ${number + 1}`;
   const hasSun = [...scene.lights.values()].some(({ type }) => type === 'directional');
   if (environment === 'sky' && !hasSun) addSun(scene);
+  const { lights } = request;
+  if (lights === 'neutral' || lights === 'none')
+    for (const node of [...scene.lights.keys()]) node.setLight(undefined);
   // What the environment lights needs no other light: the picture is of that light alone.
-  const addedLight = scene.lights.size === 0 && !panorama;
+  const addedLight = lights === 'neutral' || (lights === undefined && scene.lights.size === 0 && !panorama);
   if (addedLight) addNeutralLight(scene, eye);
   if (request.shadows) for (const [node, light] of scene.lights) node.setLight({ ...light, shadow: true });
   // A model lit by its own lights still stands in some room, not in the void.
-  if (!panorama)
+  if (!panorama && lights !== 'none')
     scene.ambient = addedLight
       ? { sky: [0.75, 0.78, 0.82], ground: [0.42, 0.4, 0.38] }
       : { sky: [0.22, 0.24, 0.28], ground: [0.1, 0.1, 0.1] };

@@ -14,13 +14,15 @@ export interface ShotRequest {
   environment?: 'sky' | { url: string };
   /** Stops above what suits the environment: an exposure of 1, or of a third for the sky, which is as bright as day. */
   exposure: number;
-  tone: ToneMapping;
+  toneMapping: ToneMapping;
+  /** Which lights there are besides the environment. Left out: the model's, or a neutral one where nothing else lights it. */
+  lights?: 'model' | 'neutral' | 'none';
   /** Density of the air, a metre; undefined: none. */
   fog?: number;
   variant?: string;
-  /** A clip by its name, and the second of it that is shown. */
+  /** An animation by its name, and the second of it that is shown. */
   animation?: { name: string; at: number };
-  /** Many pictures, one after the other: the clip runs on, and the eye goes around. */
+  /** Many pictures, one after the other: the animation runs on, and the camera goes around. */
   film?: Film;
   /** Of morph targets, by their names. */
   weights?: Record<string, number>;
@@ -29,7 +31,7 @@ export interface ShotRequest {
   /** Whether lights throw shadows. */
   shadows: boolean;
   /** How opaque things are drawn. Default `forward`. */
-  path?: RenderPath;
+  renderPath?: RenderPath;
   allowOutside: boolean;
   /** Left out: what the browser has. */
   backend?: 'webgpu' | 'webgl2';
@@ -40,7 +42,7 @@ export interface Film {
   frames: number;
   /** A second. */
   fps: number;
-  /** How often the eye goes around the model's middle, counterclockwise from above. */
+  /** How often the camera goes around the model's middle, counterclockwise from above. */
   turns: number;
 }
 

@@ -153,10 +153,10 @@ function requestOf(url: string, options: CompareCommandOptions, switches: readon
     ...(has('environment') ? { environment: 'sky' as const } : {}),
     ...(has('fog') ? { fog: 0.02 } : {}),
     exposure: 0,
-    tone: 'soft',
+    toneMapping: 'soft',
     show: 'shaded',
     shadows: has('shadows'),
-    path: RENDER_PATHS.find((path): path is RenderPath => has(path as Switch)) ?? 'forward',
+    renderPath: RENDER_PATHS.find((path): path is RenderPath => has(path as Switch)) ?? 'forward',
     allowOutside: options.allowOutside ?? false,
   };
 }

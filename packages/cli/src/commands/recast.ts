@@ -1,7 +1,7 @@
 import { checkOutput, writeOutput } from '../report/write-output.js';
 import { basename, dirname, extname, join } from 'node:path';
 import { LensError, type ModelAsset, type Warning } from '@umber-lens/core';
-import { countAsset, trimAsset } from '@umber-lens/core/trim';
+import { countAsset, TRIM_STEPS, trimAsset } from '@umber-lens/core/trim';
 import chalk from 'chalk';
 import { Command, Option } from 'commander';
 import { gatherModels } from '../model/gather-models.js';
@@ -23,7 +23,7 @@ interface RecastOptions extends WriteModelOptions {
   to?: WrittenFormat;
   up: 'y' | 'z';
   unit: keyof typeof UNITS;
-  join: 'none' | 'primitives' | 'unnamed' | 'named';
+  draws: 'none' | 'primitives' | 'unnamed' | 'named';
   json?: boolean;
   force?: boolean;
   allowOutside?: boolean;
@@ -51,7 +51,7 @@ export function recastCommand(): Command {
       new Option('--unit <unit>', 'what a unit of what is read is').choices(Object.keys(UNITS)).default('m'),
     )
     .addOption(
-      new Option('--join <what>', 'put together what one draw can be')
+      new Option('--draws <what>', 'put together what one draw can be')
         .choices(['none', 'primitives', 'unnamed', 'named'])
         .default('none'),
     )
@@ -117,7 +117,7 @@ async function recast(given: string[], options: RecastOptions): Promise<void> {
 
 async function readAll(
   inputs: readonly string[],
-  { allowOutside = false, join: what, unit, up }: RecastOptions,
+  { allowOutside = false, draws: what, unit, up }: RecastOptions,
 ): Promise<{ asset: ModelAsset; read: { file: string; format: string; bytes: number }[] }> {
   const bar = inputs.length > 1 ? progressBar('reading', inputs.length) : undefined;
   const models: { name: string; asset: ModelAsset }[] = [];
@@ -132,8 +132,7 @@ async function readAll(
   bar?.stop();
   const asset = gatherModels(models, { up, metres: UNITS[unit] });
   if (what !== 'none') {
-    const nothing = { prune: false, dedupe: false, instances: false, weld: false, reorder: false } as const;
-    await trimAsset(asset, { ...nothing, quantize: 'none', join: what });
+    await trimAsset(asset, { skip: TRIM_STEPS.filter((name) => name !== 'draws'), draws: what });
   }
   return { asset, read };
 }

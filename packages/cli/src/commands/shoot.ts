@@ -24,7 +24,7 @@ interface ShootOptions {
   background?: [number, number, number, number];
   environment?: string;
   exposure: number;
-  tone: ToneMapping;
+  toneMapping: ToneMapping;
   fog?: number;
   variant?: string;
   animation?: string;
@@ -34,7 +34,8 @@ interface ShootOptions {
   fps: number;
   turn?: number;
   show: Show;
-  shadows: 'on' | 'off';
+  shadows: boolean;
+  lights?: ShotRequest['lights'];
   allowOutside?: boolean;
   backend?: 'webgpu' | 'webgl2' | 'node';
 }
@@ -67,7 +68,9 @@ export function shootCommand(): Command {
       0,
     )
     .addOption(
-      new Option('--tone <name>', 'curve from light to what a screen shows').choices(TONES).default('soft'),
+      new Option('--tone-mapping <name>', 'curve from light to what a screen shows')
+        .choices(TONES)
+        .default('soft'),
     )
     .option(
       '--fog <density>',
@@ -75,8 +78,8 @@ export function shootCommand(): Command {
       parseNumber(0, 1000),
     )
     .option('--variant <name>', 'a variant of the model, by its name')
-    .option('--animation <name>', 'a clip of the model, by its name')
-    .option('--at <seconds>', 'which second of the clip; default its first', parseNumber(0, 1e6))
+    .option('--animation <name>', 'an animation of the model, by its name')
+    .option('--at <seconds>', 'which second of the animation; default its first', parseNumber(0, 1e6))
     .option(
       '--weights <json>',
       'weights of morph targets by their names, such as \'{"blink": 1}\'',
@@ -84,13 +87,13 @@ export function shootCommand(): Command {
     )
     .option(
       '--seconds <seconds>',
-      'a film of this length: the clip of --animation runs on, else the eye goes around once',
+      'a film of this length: the animation of --animation runs on, else the camera goes around once',
       parseNumber(0.01, 600),
     )
     .option('--fps <pictures>', 'pictures a second of the film', parseNumber(0.1, 120), 24)
     .option(
       '--turn <rounds>',
-      'how often the eye goes around in the film; default once, and not with --animation',
+      'how often the camera goes around in the film; default once, and not with --animation',
       parseNumber(-100, 100),
     )
     .addOption(
@@ -99,8 +102,12 @@ export function shootCommand(): Command {
         .default('shaded'),
     )
     .addOption(
-      new Option('--shadows <switch>', 'whether lights throw shadows').choices(['on', 'off']).default('on'),
+      new Option(
+        '--lights <which>',
+        "the model's own, a neutral one, or none; default the model's, or a neutral one where nothing else lights it",
+      ).choices(['model', 'neutral', 'none']),
     )
+    .option('--no-shadows', 'draw without shadows')
     .addOption(
       new Option(
         '--backend <name>',
@@ -110,7 +117,7 @@ export function shootCommand(): Command {
     .option('--allow-outside', 'let the model name files outside its folder')
     .addHelpText(
       'after',
-      '\nExample:\n  umber shoot harbour.glb --out harbour.png --camera arrival --environment sky --tone agx',
+      '\nExample:\n  umber shoot harbour.glb --out harbour.png --camera arrival --environment sky --tone-mapping agx',
     )
     .action((file: string, options: ShootOptions) => shoot(file, options));
 }
@@ -118,7 +125,7 @@ export function shootCommand(): Command {
 async function shoot(file: string, options: ShootOptions): Promise<void> {
   const start = performance.now();
   if (options.at !== undefined && options.animation === undefined)
-    throw new LensError('shoot/no-animation', '--at says when, but not of which clip', {
+    throw new LensError('shoot/no-animation', '--at says when, but not of which animation', {
       hint: 'Name one with --animation; umber survey lists them.',
     });
   const film = filmOf(options);
@@ -167,7 +174,8 @@ async function shoot(file: string, options: ShootOptions): Promise<void> {
     `${chalk.green('wrote')} ${options.out} ${chalk.dim(`${film ? `${film.frames} pictures of ` : ''}${width} x ${height}, ${bytes(size)}, in ${seconds} s`)}`,
     `  ${view}; ${counted(answer.draws, 'draw call')}, ${counted(answer.triangles, 'triangle')}, by ${answer.backend}`,
   ];
-  if (answer.addedLight) lines.push('  the model has no light: a neutral one was added');
+  if (answer.addedLight && options.lights !== 'neutral')
+    lines.push('  the model has no light: a neutral one was added (--lights none leaves it out)');
   process.stdout.write(`${lines.join('\n')}\n`);
 }
 
@@ -221,7 +229,8 @@ function requestOf(url: string, options: ShootOptions): ShotRequest {
       ? {}
       : { environment: environment === 'sky' ? environment : { url: ENVIRONMENT_ADDRESS } }),
     exposure: options.exposure,
-    tone: options.tone,
+    toneMapping: options.toneMapping,
+    ...(options.lights === undefined ? {} : { lights: options.lights }),
     ...(options.fog === undefined ? {} : { fog: options.fog }),
     ...(options.variant === undefined ? {} : { variant: options.variant }),
     ...(options.animation === undefined
@@ -230,7 +239,7 @@ function requestOf(url: string, options: ShootOptions): ShotRequest {
     ...(film ? { film } : {}),
     ...(options.weights === undefined ? {} : { weights: options.weights }),
     show: options.show,
-    shadows: options.shadows === 'on' && options.show === 'shaded',
+    shadows: options.shadows && options.show === 'shaded',
     allowOutside: options.allowOutside ?? false,
   };
 }

@@ -1,10 +1,16 @@
 import { mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { LensError, writeGlb } from '@umber-lens/core';
-import { countAsset, trimAsset, type TrimOptions } from '@umber-lens/core/trim';
+import { LensError, nearHint, writeGlb } from '@umber-lens/core';
+import {
+  countAsset,
+  TRIM_STEPS,
+  trimAsset,
+  type TrimOptions,
+  type TrimStepName,
+} from '@umber-lens/core/trim';
 import chalk from 'chalk';
-import { Command, Option } from 'commander';
+import { Command, InvalidArgumentError, Option } from 'commander';
 import { lookDifference } from '../model/look-difference.js';
 import { openModel } from '../model/open-model.js';
 import { reencodeTextures } from '../model/reencode-textures.js';
@@ -16,17 +22,12 @@ import { parseNumber } from './parse.js';
 
 interface TrimCommandOptions {
   out: string;
-  prune: boolean;
-  dedupe: boolean;
-  instances: boolean;
-  join: NonNullable<TrimOptions['join']>;
-  weld: boolean;
-  reorder: boolean;
-  quantize: NonNullable<TrimOptions['quantize']>;
-  compress: boolean;
+  skip: TrimStepName[];
+  draws: NonNullable<TrimOptions['draws']>;
+  precision: NonNullable<TrimOptions['precision']>;
   levels?: number | true;
   split?: number;
-  textureSize?: number;
+  maxTexture?: number;
   textureQuality?: number;
   tolerance: number;
   proof: boolean;
@@ -41,32 +42,27 @@ export function trimCommand(): Command {
     .description('Makes a model smaller and cheaper to draw, and proves by pictures that it looks as it did.')
     .argument('<file>', 'a model: glTF, GLB, OBJ, PLY or STL')
     .requiredOption('--out <glb>', 'file to write')
-    .option('--no-prune', 'keep what nothing uses')
-    .option('--no-dedupe', 'keep what is there twice')
-    .option('--no-instances', 'keep geometries that are others, moved')
+    .option('--skip <steps>', `steps to leave out, with commas: ${TRIM_STEPS.join(', ')}`, parseSteps, [])
     .addOption(
       new Option(
-        '--join <what>',
+        '--draws <what>',
         'put together what one draw can be: primitives of a mesh, nodes without names, or named ones too',
       )
         .choices(['none', 'primitives', 'unnamed', 'named'])
         .default('primitives'),
     )
-    .option('--no-weld', 'keep vertices that are the same')
-    .option('--no-reorder', 'keep the order of triangles and vertices')
     .addOption(
-      new Option('--quantize <what>', 'store attributes in 16 and 8 bits, with positions or without')
+      new Option('--precision <what>', 'store attributes in 16 and 8 bits, with positions or without')
         .choices(['none', 'attributes', 'positions'])
         .default('attributes'),
     )
-    .option('--no-compress', 'write vertices and indices as they are, without EXT_meshopt_compression')
     .option('--levels [count]', 'add coarser levels of meshes, 1 to 3', parseNumber(1, 3))
     .option(
       '--split <triangles>',
       'cut what has more triangles into parts of so many, which are culled one by one',
       parseNumber(64, 1_000_000),
     )
-    .option('--texture-size <pixels>', 'shrink textures to this side at most', parseNumber(1, 16_384))
+    .option('--max-texture <pixels>', 'shrink textures to this side at most', parseNumber(1, 16_384))
     .option(
       '--texture-quality <percent>',
       'write colours without alpha as JPEG of this quality',
@@ -90,9 +86,18 @@ export function trimCommand(): Command {
     .option('--allow-outside', 'let the model name files outside its folder')
     .addHelpText(
       'after',
-      '\nExamples:\n  umber trim harbour.glb --out small.glb\n  umber trim scan.glb --out scan-web.glb --levels --quantize positions --texture-size 1024',
+      '\nExamples:\n  umber trim harbour.glb --out small.glb\n  umber trim scan.glb --out scan-web.glb --levels --precision positions --max-texture 1024',
     )
     .action((file: string, options: TrimCommandOptions) => trim(file, options));
+}
+
+/** Names of steps, with commas between them. */
+function parseSteps(text: string): TrimStepName[] {
+  const names = text.split(',').map((name) => name.trim());
+  const unknown = names.find((name) => !TRIM_STEPS.includes(name as TrimStepName));
+  if (unknown !== undefined)
+    throw new InvalidArgumentError(`There is no step "${unknown}". ${nearHint(unknown, TRIM_STEPS)}`);
+  return names as TrimStepName[];
 }
 
 async function trim(file: string, options: TrimCommandOptions): Promise<void> {
@@ -108,7 +113,7 @@ async function trim(file: string, options: TrimCommandOptions): Promise<void> {
     });
     const textures = await reencodeTextures(model, options);
     if (textures) done.push({ name: 'textures', done: textures, changed: true });
-    const written = await writtenAs(model.asset, options.compress);
+    const written = await writtenAs(model.asset, !options.skip.includes('packing'));
     return {
       steps: done,
       bytes: written,
@@ -136,7 +141,7 @@ async function trim(file: string, options: TrimCommandOptions): Promise<void> {
       `the look did not hold: a mean difference of ${look.mean.toFixed(2)} is over ${options.tolerance}`,
       {
         where: { file },
-        hint: 'Nothing was written. Leave out a step (--quantize attributes, fewer --levels), or allow more with --tolerance.',
+        hint: 'Nothing was written. Leave out a step (--precision attributes, fewer --levels), or allow more with --tolerance.',
       },
     );
   if (!options.json) process.stdout.write(`${chalk.green('wrote')} ${out}\n`);

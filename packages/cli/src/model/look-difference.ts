@@ -63,7 +63,7 @@ const requestOf = (url: string, backend: 'webgpu' | 'webgl2' | undefined): ShotR
   ...(backend ? { backend } : {}),
   background: [0, 0, 0, 0],
   exposure: 0,
-  tone: 'soft',
+  toneMapping: 'soft',
   show: 'shaded',
   shadows: false,
   film: { frames: SIDES, fps: 1, turns: 1 },

@@ -17,9 +17,9 @@ const COLORS = new Set([
  */
 export async function reencodeTextures(
   { asset, images }: OpenedModel,
-  { textureSize, textureQuality }: { textureSize?: number; textureQuality?: number },
+  { maxTexture, textureQuality }: { maxTexture?: number; textureQuality?: number },
 ): Promise<string> {
-  if (textureSize === undefined && textureQuality === undefined) return '';
+  if (maxTexture === undefined && textureQuality === undefined) return '';
   const { default: sharp } = await import('sharp');
   const colors = colorImages(asset.materials);
   let [before, after, changed] = [0, 0, 0];
@@ -27,7 +27,7 @@ export async function reencodeTextures(
     const { content } = image;
     if (content.kind !== 'encoded' || !/^image\/(png|jpeg)$/.test(content.mimeType)) continue;
     const { width, height } = images.get(image)!; // looked at on opening
-    const isLarge = textureSize !== undefined && Math.max(width, height) > textureSize;
+    const isLarge = maxTexture !== undefined && Math.max(width, height) > maxTexture;
     const picture = sharp(content.bytes);
     const isOpaque = (await picture.stats()).isOpaque;
     const isColor = colors.has(image);
@@ -35,7 +35,7 @@ export async function reencodeTextures(
     // Normals and the like lose more by being written anew than they gain.
     if (!isLarge && !(textureQuality !== undefined && asJpeg && isColor)) continue;
     const sized = isLarge
-      ? picture.resize({ width: textureSize, height: textureSize, fit: 'inside' })
+      ? picture.resize({ width: maxTexture, height: maxTexture, fit: 'inside' })
       : picture;
     const bytes = await (
       asJpeg

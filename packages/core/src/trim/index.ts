@@ -1,5 +1,13 @@
 // Making models smaller and cheaper; an entry of its own, since what it works with is large.
-export { addLevels, type LevelOptions } from './add-levels.js';
-export { cacheMisses } from './reorder.js';
+export { addLevels, type LevelOptions } from './levels.js';
+export { cacheMisses } from './order.js';
 export { splitGeometry, splitLarge } from './split.js';
-export { countAsset, trimAsset, type TrimCounts, type TrimOptions, type TrimStep } from './trim.js';
+export {
+  countAsset,
+  TRIM_STEPS,
+  trimAsset,
+  type TrimCounts,
+  type TrimOptions,
+  type TrimStep,
+  type TrimStepName,
+} from './trim.js';

@@ -18,8 +18,8 @@ import { withTangents } from '../geometry/tangents.js';
 import type { Material } from '../material/material.js';
 import { Scene } from '../scene/scene.js';
 import { swarmPart } from '../swarm/swarm.js';
-import { cacheMisses } from './reorder.js';
-import { countAsset, trimAsset, type TrimOptions } from './trim.js';
+import { cacheMisses } from './order.js';
+import { countAsset, TRIM_STEPS, trimAsset, type TrimOptions, type TrimStepName } from './trim.js';
 
 /** A model as a file gives it: written and read again. */
 async function model(nodes: Partial<AssetNode>[], more: Partial<ModelAsset> = {}): Promise<ModelAsset> {
@@ -34,15 +34,9 @@ const mesh = (
 });
 
 /** One step alone. */
-const only = (step: keyof TrimOptions, as: unknown = true): TrimOptions => ({
-  prune: false,
-  dedupe: false,
-  instances: false,
-  join: 'none',
-  weld: false,
-  reorder: false,
-  quantize: 'none',
-  ...{ [step]: as },
+const only = (step: TrimStepName, as?: unknown): TrimOptions => ({
+  skip: TRIM_STEPS.filter((name) => name !== step),
+  ...(as === undefined ? {} : { [step]: as }),
 });
 
 /** Corners of all triangles in the world, sorted: the same for models that look the same. */
@@ -110,7 +104,7 @@ test('prune removes what nothing uses and keeps what names, extras, clips and ma
     },
   ]);
   asset.materials.push({ name: 'unused' });
-  const [step] = await trimAsset(asset, only('prune'));
+  const [step] = await trimAsset(asset, only('unused'));
   expect(step!.done).toBe('3 nodes, 1 material, 3 attributes removed that nothing uses');
   expect(asset.nodes.map(({ name, extras }) => name ?? extras ?? 'mesh')).toEqual([
     'bare',
@@ -132,7 +126,7 @@ test('dedupe makes one of what is the same, and none of what a clip moves by its
   }));
   const asset = await model(nodes);
   expect(asset.materials.length).toBe(3);
-  const [step] = await trimAsset(asset, only('dedupe'));
+  const [step] = await trimAsset(asset, only('duplicates'));
   expect(step!.done).toBe('2 meshes, 2 geometries, 2 materials were double');
   expect(new Set(asset.nodes.map((node) => node.mesh)).size).toBe(1);
   const moved = await model(nodes);
@@ -151,7 +145,7 @@ test('dedupe makes one of what is the same, and none of what a clip moves by its
       } as never,
     ],
   });
-  await trimAsset(moved, only('dedupe'));
+  await trimAsset(moved, only('duplicates'));
   expect(moved.materials.length).toBe(2);
 });
 
@@ -171,7 +165,7 @@ test('geometries that are others, moved, become nodes that share one', async () 
   }));
   const asset = await model(nodes);
   const before = corners(asset);
-  const [step] = await trimAsset(asset, only('instances'));
+  const [step] = await trimAsset(asset, only('repeats'));
   expect(step!.done).toBe('2 geometries were others, moved');
   expect(new Set(asset.meshes.map(({ primitives }) => primitives[0]!.geometry)).size).toBe(1);
   expect(corners(asset)).toEqual(before);
@@ -192,7 +186,7 @@ test('geometries that are others, moved, become nodes that share one', async () 
       } as never,
     ],
   });
-  expect((await trimAsset(clipped, only('instances')))[0]!.done).toBe('1 geometry was another one, moved');
+  expect((await trimAsset(clipped, only('repeats')))[0]!.done).toBe('1 geometry was another one, moved');
 });
 
 test('primitives and nodes are joined where one draw can be all of them, and look the same', async () => {
@@ -208,10 +202,10 @@ test('primitives and nodes are joined where one draw can be all of them, and loo
     { mesh: mesh(box(), b) },
   ]);
   const before = corners(asset);
-  const [step] = await trimAsset(asset, only('join', 'unnamed'));
+  const [step] = await trimAsset(asset, only('draws', 'unnamed'));
   expect(step!.done).toBe('1 primitive joined to others, 1 node joined to others');
   expect(corners(asset)).toEqual(before);
-  const [named] = await trimAsset(asset, only('join', 'named'));
+  const [named] = await trimAsset(asset, only('draws', 'named'));
   expect(named!.done).toBe('1 node joined to others');
   expect(corners(asset)).toEqual(before);
   await isValid(writeGlb(asset));
@@ -235,11 +229,11 @@ test('welding and reordering keep every triangle, with fewer vertices to work on
   };
   const asset = await model([{ mesh: mesh(loose()) }]);
   const before = corners(asset);
-  await trimAsset(asset, only('weld'));
+  await trimAsset(asset, only('vertices'));
   const { geometry } = asset.meshes[0]!.primitives[0]!;
   expect(vertexCount(geometry)).toBeLessThan(450);
   const misses = cacheMisses(geometry.indices!);
-  await trimAsset(asset, only('reorder'));
+  await trimAsset(asset, only('order'));
   expect(cacheMisses(asset.meshes[0]!.primitives[0]!.geometry.indices!)).toBeLessThan(misses * 0.5);
   expect(corners(asset)).toEqual(before);
 });
@@ -256,7 +250,7 @@ test('quantised attributes stay within half a step, places too, and the file is 
   const floats = (of: ModelAsset, name: string): Float32Array =>
     attributeFloats(of.meshes[0]!.primitives[0]!.geometry.attributes[name]!);
   const original = await model(nodes);
-  await trimAsset(asset, only('quantize', 'positions'));
+  await trimAsset(asset, only('precision', 'positions'));
   for (const [name, step] of [
     ['normal', 1 / 32767],
     ['texcoord0', 1 / 65535],
@@ -348,8 +342,7 @@ test('large geometries are cut into parts that lie together, and are the same al
   ]);
   const before = countAsset(asset);
   const sums = corners(asset);
-  const plain = { prune: false, dedupe: false, instances: false, weld: false, reorder: false } as const;
-  const [step] = await trimAsset(asset, { ...plain, join: 'none', quantize: 'none', split: 1000 });
+  const [step] = await trimAsset(asset, only('split', 1000));
   expect(step).toMatchObject({ name: 'split', done: '2 geometries into 44 parts' });
   expect(corners(asset)).toEqual(sums);
   const [first, twin, crate] = asset.meshes;

@@ -1,36 +1,54 @@
+import { LensError } from '../errors/lens-error.js';
+import { nearHint } from '../errors/near-names.js';
 import { vertexCount } from '../geometry/geometry.js';
 import { triangleCount } from '../geometry/triangles.js';
 import type { ModelAsset } from '../formats/asset/asset.js';
-import { addLevels, type LevelOptions } from './add-levels.js';
-import { dedupe } from './dedupe.js';
-import { shareRepeats } from './instances.js';
-import { joinNodes } from './join-nodes.js';
-import { joinPrimitives } from './join-primitives.js';
-import { prune } from './prune.js';
-import { quantize } from './quantize.js';
-import { reorder } from './reorder.js';
+import { addLevels, type LevelOptions } from './levels.js';
+import { shareDuplicates } from './duplicates.js';
+import { shareRepeats } from './repeats.js';
+import { mergeNodes } from './draws-of-nodes.js';
+import { mergePrimitives } from './draws-of-primitives.js';
+import { removeUnused } from './unused.js';
+import { lowerPrecision } from './precision.js';
+import { orderTriangles } from './order.js';
 import { splitLarge } from './split.js';
-import { weld } from './weld.js';
+import { mergeVertices } from './vertices.js';
 
-/** What is done to a model; each step may be left out. */
+/** The steps, in their order. `packing` is done where the file is written. */
+export const TRIM_STEPS = [
+  'unused',
+  'duplicates',
+  'repeats',
+  'draws',
+  'vertices',
+  'levels',
+  'split',
+  'order',
+  'precision',
+  'packing',
+] as const;
+export type TrimStepName = (typeof TRIM_STEPS)[number];
+
+/** What is done to a model. */
 export interface TrimOptions {
-  /** Remove what nothing uses: objects, attributes that no material reads, nodes that are nothing. Default true. */
-  prune?: boolean;
-  /** Make one of what is the same to the bit. Default true. */
-  dedupe?: boolean;
-  /** Make one geometry of those that are the same but for their place. Default true. */
-  instances?: boolean;
   /**
-   * Put together what one draw could be: primitives of a mesh; `unnamed` also nodes beside each other that nothing names or
-   * moves; `named` also those that have names, which are lost. Default `primitives`.
+   * Steps that are left out: `unused` removes what nothing uses (objects, attributes that no material reads, nodes that are
+   * nothing), `duplicates` makes one of what is the same to the bit, `repeats` one geometry of those that are the same but
+   * for their place, `draws` puts together what one draw can be, `vertices` makes one of those that are the same to the bit,
+   * `order` puts triangles and vertices into the order in which GPUs read them fastest, `precision` stores attributes in fewer
+   * bits. Default none.
    */
-  join?: 'none' | 'primitives' | 'unnamed' | 'named';
-  /** Make one vertex of those that are the same to the bit. Default true. */
-  weld?: boolean;
-  /** Put triangles and vertices into the order in which GPUs read them fastest. Default true. */
-  reorder?: boolean;
-  /** Store normals, coordinates, colours and weights in 16 or 8 bits; `positions` those too. Default `attributes`. */
-  quantize?: 'none' | 'attributes' | 'positions';
+  skip?: readonly TrimStepName[];
+  /**
+   * What `draws` puts together: primitives of a mesh; `unnamed` also nodes beside each other that nothing names or moves;
+   * `named` also those that have names, which are lost. Default `primitives`.
+   */
+  draws?: 'none' | 'primitives' | 'unnamed' | 'named';
+  /**
+   * What `precision` stores in 16 or 8 bits: normals, texture coordinates, colors and weights are `attributes`; `positions`
+   * those too. Default `attributes`.
+   */
+  precision?: 'none' | 'attributes' | 'positions';
   /** Add coarser levels, that are drawn when the model is small on the screen. Default none. */
   levels?: LevelOptions | false;
   /**
@@ -42,7 +60,7 @@ export interface TrimOptions {
 
 /** What one step did. */
 export interface TrimStep {
-  name: string;
+  name: TrimStepName | 'textures';
   /** In words. */
   done: string;
   /** Whether it changed anything. */
@@ -64,33 +82,38 @@ export interface TrimCounts {
  * Makes a model smaller and cheaper to draw without changing how it looks: what animations, names, extras and variants need
  * stays as it is. The asset given is changed itself.
  *
- * @throws LensError `trim/levels` for levels that cannot be made, `trim/split` for parts that cannot
+ * @throws LensError `trim/step` for a step that there is not, `trim/levels` for levels that cannot be made, `trim/split` for parts that cannot
  */
 export async function trimAsset(asset: ModelAsset, options: TrimOptions = {}): Promise<TrimStep[]> {
-  const { join = 'primitives', quantize: bits = 'attributes', levels = false } = options;
+  const { draws = 'primitives', precision = 'attributes', levels = false, skip = [] } = options;
+  for (const name of skip)
+    if (!TRIM_STEPS.includes(name))
+      throw new LensError('trim/step', `there is no step "${String(name)}"`, {
+        hint: nearHint(String(name), TRIM_STEPS),
+      });
   const steps: TrimStep[] = [];
   const step = async (
-    name: string,
+    name: TrimStepName,
     isWanted: boolean,
     act: () => string | Promise<string>,
   ): Promise<void> => {
-    if (!isWanted) return;
+    if (!isWanted || skip.includes(name)) return;
     const done = await act();
     steps.push({ name, done: done || 'nothing to do', changed: done !== '' });
   };
-  await step('prune', options.prune !== false, () => prune(asset));
-  await step('dedupe', options.dedupe !== false, () => dedupe(asset));
-  await step('instances', options.instances !== false, () => shareRepeats(asset));
-  await step('join', join !== 'none', () =>
-    [joinPrimitives(asset), join === 'primitives' ? '' : joinNodes(asset, join === 'named')]
+  await step('unused', true, () => removeUnused(asset));
+  await step('duplicates', true, () => shareDuplicates(asset));
+  await step('repeats', true, () => shareRepeats(asset));
+  await step('draws', draws !== 'none', () =>
+    [mergePrimitives(asset), draws === 'primitives' ? '' : mergeNodes(asset, draws === 'named')]
       .filter(Boolean)
       .join(', '),
   );
-  await step('weld', options.weld !== false, () => weld(asset));
+  await step('vertices', true, () => mergeVertices(asset));
   await step('levels', levels !== false, () => addLevels(asset, levels || {}));
   await step('split', options.split !== undefined, () => splitLarge(asset, options.split ?? 0));
-  await step('reorder', options.reorder !== false, () => reorder(asset));
-  await step('quantize', bits !== 'none', () => quantize(asset, bits === 'positions'));
+  await step('order', true, () => orderTriangles(asset));
+  await step('precision', precision !== 'none', () => lowerPrecision(asset, precision === 'positions'));
   return steps;
 }
 

@@ -101,7 +101,7 @@ export function shrink(image: Image, most: number): void {
       'texture/too-large',
       `the picture "${name}" has ${width} x ${height} pixels, and this GPU takes ${most}`,
       {
-        hint: `It is drawn from ${w} x ${h} pixels. Make it smaller: umber trim --texture-size ${most}.`,
+        hint: `It is drawn from ${w} x ${h} pixels. Make it smaller: umber trim --max-texture ${most}.`,
       },
     ).toString(),
   );

@@ -12,7 +12,7 @@ import { fewer } from './uses.js';
 import { wholeIndices } from './vertex-table.js';
 
 /** Puts primitives of one mesh together that one draw could be: of one material, with the same attributes. */
-export function joinPrimitives({ meshes }: ModelAsset): string {
+export function mergePrimitives({ meshes }: ModelAsset): string {
   let [before, after] = [0, 0];
   for (const mesh of meshes) {
     before += mesh.primitives.length;

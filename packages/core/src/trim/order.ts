@@ -5,7 +5,7 @@ import { readyCodec } from './codec.js';
 import { isTriangles, replaceGeometries, wholeIndices, withVertices } from './vertex-table.js';
 
 /** Orders triangles for the cache of transformed vertices and vertices for how they are fetched, by meshoptimizer. */
-export async function reorder({ meshes }: ModelAsset): Promise<string> {
+export async function orderTriangles({ meshes }: ModelAsset): Promise<string> {
   const codec = await readyCodec(MeshoptEncoder);
   let [before, after, count] = [0, 0, 0];
   replaceGeometries(meshes, (geometry) => {

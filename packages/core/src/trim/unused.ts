@@ -3,7 +3,7 @@ import type { Primitive } from '../scene/components.js';
 import { animatedThings, collect, fewer, jointsOf, materialsOf, textureUses } from './uses.js';
 
 /** Removes what nothing uses. @returns what went, in words */
-export function prune(asset: ModelAsset): string {
+export function removeUnused(asset: ModelAsset): string {
   const before = counts(asset);
   const kept = new Set<unknown>([...animatedThings(asset), ...jointsOf(asset)]);
   for (const node of asset.nodes) for (const level of node.levels ?? []) kept.add(level.node);

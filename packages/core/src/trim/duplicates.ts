@@ -6,7 +6,7 @@ import { animatedThings, collect, fewer, materialsOf } from './uses.js';
 import { hashOf, rowsOf, sameBytes } from './vertex-table.js';
 
 /** Makes one of what is the same: pictures, samplers, textures, materials, geometries and meshes, names included. */
-export function dedupe(asset: ModelAsset): string {
+export function shareDuplicates(asset: ModelAsset): string {
   const before = counts(asset);
   const images = unique(asset.images, (image) => [image.name, image.extras, image.uri], sameImage, imageHash);
   const samplers = unique(asset.samplers, (sampler: Sampler) => sampler);

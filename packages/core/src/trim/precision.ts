@@ -24,7 +24,7 @@ const ARRAYS = { i16: Int16Array, u16: Uint16Array, u8: Uint8Array };
  * Stores vertex attributes in 16 or 8 bits (KHR_mesh_quantization). Places too, where asked for: they are stored in steps of
  * a 65,535th of the mesh's size, and a node between takes them back; meshes that are bent keep theirs.
  */
-export function quantize(asset: ModelAsset, positions: boolean): string {
+export function lowerPrecision(asset: ModelAsset, positions: boolean): string {
   let [before, after] = [0, 0];
   const size = ({ byteStride, count }: Attribute): number => byteStride * count;
   replaceGeometries(asset.meshes, (geometry) => {

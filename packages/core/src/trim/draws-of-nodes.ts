@@ -2,8 +2,8 @@ import type { AssetNode, ModelAsset } from '../formats/asset/asset.js';
 import { attributeBounds, attributeFloats, attributeFrom, type Geometry } from '../geometry/geometry.js';
 import { affineDeterminant, affineFromMatrix, affineInvert } from '../math/affine.js';
 import type { Primitive } from '../scene/components.js';
-import { affineFromTrsList } from './instances.js';
-import { isJoinable, joined, layoutOf } from './join-primitives.js';
+import { affineFromTrsList } from './repeats.js';
+import { isJoinable, joined, layoutOf } from './draws-of-primitives.js';
 import { animatedThings, collect, fewer, jointsOf, materialsOf } from './uses.js';
 import { wholeIndices } from './vertex-table.js';
 
@@ -13,7 +13,7 @@ import { wholeIndices } from './vertex-table.js';
  *
  * @param named whether those with names go too
  */
-export function joinNodes(asset: ModelAsset, named: boolean): string {
+export function mergeNodes(asset: ModelAsset, named: boolean): string {
   const before = asset.nodes.length;
   const fixed = new Set<unknown>([...animatedThings(asset), ...jointsOf(asset)]);
   const users = new Map<object, number>();
