@@ -19,8 +19,8 @@ export function addDaylight(scene: Scene, { sun, turbidity, sea, reach, cascades
   const panorama = skyPanorama({ sunDirection: sun, turbidity });
   const shine = sunIrradiance(sun, turbidity);
   const brightest = Math.max(...shine);
-  scene.environment = { panorama };
-  scene.background.backdrop = { panorama };
+  scene.imageLight = { panorama };
+  scene.backdrop = { panorama };
   scene.createNode({
     name: 'sea',
     translation: [0, sea, 0],

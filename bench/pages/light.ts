@@ -103,7 +103,7 @@ async function light(rounds: number): Promise<Record<string, number>> {
       'the same sums in script': () => void bakePanorama(sky),
       'environment made': () => {
         // Another object is another environment.
-        ball.environment = { panorama: { ...sky } };
+        ball.imageLight = { panorama: { ...sky } };
         return frame({ scene: ball, eye: looking, caster: looking });
       },
     },

@@ -5,8 +5,16 @@ import sea from './sea.wgsl';
 
 /** The tug as a print in an old chart book: a model of the file's own, with another answer to light. */
 export async function createChartPrint(scene: Scene, placeModel: PlaceModel): Promise<Example> {
-  scene.background.color = [0.78, 0.73, 0.58, 1];
-  scene.ambient = { sky: [0.12, 0.12, 0.12], ground: [0.05, 0.05, 0.05] };
+  scene.clearColor = [0.78, 0.73, 0.58, 1];
+  scene.createNode({
+    name: 'sky light',
+    light: {
+      type: 'hemisphere',
+      color: [0.12, 0.12, 0.12],
+      groundColor: [0.05, 0.05, 0.05],
+      intensity: Math.PI,
+    },
+  });
   const tug = await placeModel('tug', scene);
   // Every material of the file keeps its colours and gets the print's hooks; the settings are shared.
   const { settings, shader } = shaderMaterial(print);

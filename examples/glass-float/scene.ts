@@ -6,8 +6,16 @@ type Vec3 = [number, number, number];
 
 /** Glass floats on the planks of the quay, with rope around them. */
 export function createGlassFloats(scene: Scene): Example {
-  scene.background.color = [0.035, 0.075, 0.1, 1];
-  scene.ambient = { sky: [0.2, 0.28, 0.34], ground: [0.09, 0.07, 0.05] };
+  scene.clearColor = [0.035, 0.075, 0.1, 1];
+  scene.createNode({
+    name: 'sky light',
+    light: {
+      type: 'hemisphere',
+      color: [0.2, 0.28, 0.34],
+      groundColor: [0.09, 0.07, 0.05],
+      intensity: Math.PI,
+    },
+  });
   const ball = sphere({ radius: 0.5, slices: 64, stacks: 40 });
   const material = shaderMaterial(glass, { name: 'glass' });
   const floats: [Vec3, number, Vec3][] = [

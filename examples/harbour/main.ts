@@ -38,8 +38,8 @@ function light(scene: Scene): void {
   const world = sun.readWorld(new Float32Array(12));
   const sunDirection: [number, number, number] = [world[2]!, world[6]!, world[10]!]; // it shines along -Z
   const panorama = skyPanorama({ sunDirection, turbidity: 2, groundAlbedo: [0.06, 0.09, 0.11] });
-  scene.environment = { panorama, intensity: 1.6 };
-  scene.background.backdrop = { panorama };
+  scene.imageLight = { panorama, intensity: 1.6 };
+  scene.backdrop = { panorama };
   scene.fog = { type: 'exponential', color: 'sky', density: 0.0035 };
   sun.setLight({ ...sun.light!, angle: 0.0093, shadow: true });
 }

@@ -37,8 +37,16 @@ let bed: Swarm | undefined;
 
 /** A million blades of kelp in the swell, with fish, motes and the sea's surface over them. */
 export function createKelp(scene: Scene, _placeModel?: PlaceModel, blades = 1_000_000): Example {
-  scene.background.color = DEEP;
-  scene.ambient = { sky: [0.3, 0.62, 0.66], ground: [0.03, 0.07, 0.05] };
+  scene.clearColor = DEEP;
+  scene.createNode({
+    name: 'sky light',
+    light: {
+      type: 'hemisphere',
+      color: [0.3, 0.62, 0.66],
+      groundColor: [0.03, 0.07, 0.05],
+      intensity: Math.PI,
+    },
+  });
   scene.createNode({
     name: 'sun through the water',
     rotation: facing([0.35, -1, -0.25]),
@@ -76,7 +84,7 @@ export function createKelp(scene: Scene, _placeModel?: PlaceModel, blades = 1_00
     rig: { target: [0, 3.74, 12], distanceRange: [2, 70], elevationRange: [-0.4, 1.57] },
     frame() {
       // Over the water there is sky, below it the deep.
-      scene.background.color = eye.readPosition(place)[1]! > SEA ? SKY : DEEP; // three numbers
+      scene.clearColor = eye.readPosition(place)[1]! > SEA ? SKY : DEEP; // three numbers
     },
   };
 }

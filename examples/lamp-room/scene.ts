@@ -87,8 +87,8 @@ const wetStone: Material = {
 /** The lamp room of the lighthouse in the evening: prisms around a turning lamp, and a table with a few things on it. */
 export function createLampRoom(scene: Scene): Example {
   const panorama = skyPanorama({ sunDirection: SUN, turbidity: 2.6, groundAlbedo: [0.05, 0.08, 0.1] });
-  scene.environment = { panorama, intensity: 1.2 };
-  scene.background.backdrop = { panorama };
+  scene.imageLight = { panorama, intensity: 1.2 };
+  scene.backdrop = { panorama };
   scene.fog = { type: 'exponential', color: 'sky', density: 0.003 };
   const light = sunIrradiance(SUN, 2.6);
   const brightest = Math.max(...light);
@@ -265,7 +265,7 @@ const mesh = (
 
 /** What can be changed while it runs. */
 export function lampRoomControls(lens: Lens, scene: Scene, controls: Controls): void {
-  const { environment, fog } = scene;
+  const { imageLight: environment, fog } = scene;
   const sun = scene.find('sun')!; // made above
   controls.choice('tone', TONES, lens.look.toneMapping ?? 'soft', (tone) => (lens.look.toneMapping = tone));
   controls.range('exposure', -4, 3, lens.exposureStops, (stops) => (lens.exposureStops = stops));

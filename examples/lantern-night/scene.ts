@@ -26,9 +26,17 @@ const COLORS: Vec3[] = [
 export function createLanternNight(scene: Scene): Example {
   const sky = skyPanorama({ sunDirection: [-0.3, -0.1, -1], turbidity: 2.2, groundAlbedo: [0, 0, 0] });
   // Dusk as eyes see it that are used to the dark.
-  scene.environment = { panorama: sky, intensity: 14 };
-  scene.background.backdrop = { panorama: sky };
-  scene.ambient = { sky: [0.006, 0.009, 0.018], ground: [0.001, 0.001, 0.002] };
+  scene.imageLight = { panorama: sky, intensity: 14 };
+  scene.backdrop = { panorama: sky };
+  scene.createNode({
+    name: 'sky light',
+    light: {
+      type: 'hemisphere',
+      color: [0.006, 0.009, 0.018],
+      groundColor: [0.001, 0.001, 0.002],
+      intensity: Math.PI,
+    },
+  });
   scene.createNode({
     name: 'water',
     mesh: {

@@ -15,8 +15,16 @@ import urnShader from './urn.wgsl';
 
 /** A clay jar whose faces fly apart near the pointer. */
 export function createUrn(scene: Scene): Example {
-  scene.background.color = [0.16, 0.11, 0.085, 1];
-  scene.ambient = { sky: [0.34, 0.33, 0.36], ground: [0.16, 0.11, 0.08] };
+  scene.clearColor = [0.16, 0.11, 0.085, 1];
+  scene.createNode({
+    name: 'sky light',
+    light: {
+      type: 'hemisphere',
+      color: [0.34, 0.33, 0.36],
+      groundColor: [0.16, 0.11, 0.08],
+      intensity: Math.PI,
+    },
+  });
   const material = shaderMaterial(urnShader, { name: 'clay', doubleSided: true });
   const { settings } = material;
   scene.createNode({ name: 'urn', mesh: { geometry: withFaces(jar()), material } });

@@ -223,7 +223,10 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
       const eachWay: number[][] = [];
       for (const isTurned of [false, true]) {
         const scene = new Scene();
-        scene.ambient = { sky: [0.1, 0, 0], ground: [0.1, 0, 0] };
+        scene.createNode({
+          name: 'sky light',
+          light: { type: 'hemisphere', color: [0.1, 0, 0], groundColor: [0.1, 0, 0], intensity: Math.PI },
+        });
         const material = {
           baseColorFactor: [1, 1, 1, 1] as [number, number, number, number],
           metallicFactor: 0,

@@ -41,7 +41,7 @@ test('the harbour is the same picture on WebGPU and on WebGL2', async () => {
 /** A scene with textures, settings, instances and lights, drawn by `lens`; made in the page. */
 const STAGE = `
   window.makeStage = () => {
-    const scene = new umber.Scene({ background: { color: [0.1, 0.2, 0.3, 1] } });
+    const scene = new umber.Scene({ clearColor: [0.1, 0.2, 0.3, 1] });
     const data = new Uint8Array(8 * 8 * 4).map((_, i) => (i * 37) % 256);
     const texture = { image: { content: { kind: 'pixels', width: 8, height: 8, data } } };
     const shader = umber.compileMaterial(\`struct Settings { glow: vec3f } // color = #204060

@@ -24,7 +24,7 @@ const open = (style: string, options: { pixelRatio?: number } = {}): Promise<voi
       canvas.style.cssText = css;
       document.body.append(canvas);
       held.lens = await umber.openLens(canvas, { antialias: false, ...given });
-      held.scene = new umber.Scene({ background: { color: [1, 0, 0, 1] } });
+      held.scene = new umber.Scene({ clearColor: [1, 0, 0, 1] });
       held.eye = held.scene.createNode({ camera: { type: 'perspective', yfov: 1, znear: 0.1 } });
     },
     [style, options] as const,

@@ -10,7 +10,7 @@ describe('what the GPU leaves out', () => {
       const [width, height] = [160, 100];
       const lens = await openLens(undefined, { backend: 'webgpu' });
       const target = lens.createTarget({ width, height });
-      const scene = new Scene({ background: { color: [0.2, 0.3, 0.4, 1] } });
+      const scene = new Scene({ clearColor: [0.2, 0.3, 0.4, 1] });
       scene.createNode({ rotation: facing([-1, -2, -1]), light: { type: 'directional', intensity: 3 } });
       // A wall with much behind it, things before it, glass and what blends besides.
       scene.createNode({

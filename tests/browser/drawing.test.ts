@@ -40,7 +40,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
         mask: { alphaMode: 'mask' as const, alphaCutoff: 0.6 },
         blend: { alphaMode: 'blend' as const },
       })) {
-        const scene = new Scene({ background: { color: [0, 0, 1, 1] } });
+        const scene = new Scene({ clearColor: [0, 0, 1, 1] });
         scene.createNode({
           rotation: axisAngle([1, 0, 0], Math.PI / 2),
           mesh: {
@@ -163,7 +163,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
       const out: number[] = [];
       for (const antialias of [true, false]) {
         const lens = await openLens(document.createElement('canvas'), { pixelRatio: 1, antialias });
-        const scene = new Scene({ background: { color: [0, 0, 0, 1] } });
+        const scene = new Scene({ clearColor: [0, 0, 0, 1] });
         const tilted = scene.createNode({ rotation: axisAngle([0, 0, 1], 0.3) });
         scene.createNode({
           parent: tilted,
@@ -199,7 +199,7 @@ describe('on a canvas, and by the device alone', () => {
         if (!held.kept) {
           const { openLens, Scene, plane, axisAngle } = umber;
           const lens = await openLens(canvas, { antialias: false });
-          const scene = new Scene({ background: { color: [0, 0, 0, 1] } });
+          const scene = new Scene({ clearColor: [0, 0, 0, 1] });
           scene.createNode({
             rotation: axisAngle([1, 0, 0], Math.PI / 2),
             mesh: { geometry: plane(), material: { unlit: true } },

@@ -34,7 +34,7 @@ test('frames in which nothing changed are not drawn, and whatever changes is', a
       ['a material', () => (material.baseColorFactor[1] = 0.9)],
       ['a light', () => sun.setLight({ type: 'directional', intensity: 3 })],
       ['the eye', () => eye.setTranslation(0, 0, 5)],
-      ['the background', () => (scene.background.color = [0, 0.3, 0, 1])],
+      ['the background', () => (scene.clearColor = [0, 0.3, 0, 1])],
       ['the exposure', () => (lens.exposureStops = 1)],
       [
         'a node that came',

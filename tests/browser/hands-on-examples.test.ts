@@ -111,7 +111,7 @@ test('all gulls and their shadows are three draws, and the page tells what they 
   const draws = await page.evaluate(async () => {
     const { lens, scene, example } = window as unknown as ExamplePage;
     for (const name of ['sea', 'quay']) scene.root.find(name)!.setVisible(false);
-    scene.background.backdrop = undefined as never;
+    scene.backdrop = undefined as never;
     lens.draw(scene, example.eye);
     await lens.whenReady();
     // They moved, so that the maps are drawn anew.

@@ -49,8 +49,8 @@ describe.each<Backend>(['webgl2', 'webgpu'])('layers on %s', (backend) => {
           const data = new Float32Array(16 * 8 * 4).fill(g.around);
           skies.set(g.around, (panorama = { width: 16, height: 8, data }));
         }
-        scene.environment = { panorama };
-        scene.background.backdrop = { panorama };
+        scene.imageLight = { panorama };
+        scene.backdrop = { panorama };
       }
       const material: Material = {
         ...g.material,
@@ -234,7 +234,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('layers on %s', (backend) => {
       });
       const rows: number[][] = [];
       for (const hasGlass of [false, true]) {
-        const scene = new Scene({ background: { color: [0, 0, 0, 1] } });
+        const scene = new Scene({ clearColor: [0, 0, 0, 1] });
         // A lamp of radiance 500 whose edge leans a little, before nothing.
         const [x, , , w] = axisAngle([1, 0, 0], Math.PI / 2);
         const lean = 0.05;

@@ -170,7 +170,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
       ].entries()) {
         lens.exposure = [1, 0.25, 4][i % 3]!;
         const color = srgb.map((c) => linear(c / 255)) as [number, number, number];
-        const scene = new Scene({ background: { color: [...color, 1] } });
+        const scene = new Scene({ clearColor: [...color, 1] });
         scene.createNode({
           mesh: {
             geometry: box({ width: 2, height: 0.5 }),

@@ -278,7 +278,7 @@ test('light from all around is told by its contents, and lights the same baked a
       const panorama = await loadEnvironment(source);
       sizes.push([panorama.width, panorama.height]);
       const scene = new Scene();
-      scene.environment = { panorama };
+      scene.imageLight = { panorama };
       for (const roughnessFactor of [0.1, 1])
         scene.createNode({
           translation: [0, roughnessFactor < 1 ? 0.5 : -0.5, 0],

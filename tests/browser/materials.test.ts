@@ -21,7 +21,7 @@ async function shoot(shot: Shot): Promise<{ pixels: number[][]; draws: number }>
   return stage.page.evaluate(async (given) => {
     const { attributeFrom, compileMaterial, openLens, plane, Scene, axisAngle } = umber;
     const lens = await openLens(undefined, { backend: given.backend, antialias: given.antialias ?? false });
-    const scene = new Scene({ background: { color: [0, 0, 0, 1] } });
+    const scene = new Scene({ clearColor: [0, 0, 0, 1] });
     const geometry = plane({ width: 2, depth: 2 });
     for (const [name, { values, components }] of Object.entries(given.attributes ?? {}))
       geometry.attributes[name] = attributeFrom(new Float32Array(values), components);
@@ -297,7 +297,7 @@ test.each<[Backend, string]>([
       const lens = await openLens(undefined, { backend: name as Backend });
       const out: number[][] = [];
       for (const how of ['triangles', 'box', 'full screen']) {
-        const scene = new Scene({ background: { color: [0.1, 0.1, 0.1, 1] } });
+        const scene = new Scene({ clearColor: [0.1, 0.1, 0.1, 1] });
         const look = {
           metallicFactor: 0,
           roughnessFactor: 0.4,

@@ -19,7 +19,7 @@ const play = (backend: Backend, seed: number, count: number, steps: number): Pro
       let state = start;
       const next = (): number => (state = (state * 48271) % 2147483647) / 2147483647;
       const int = (n: number): number => Math.floor(next() * n);
-      const scene = new Scene({ background: { color: [0, 0, 0, 1] } });
+      const scene = new Scene({ clearColor: [0, 0, 0, 1] });
       const geometries = [box(), sphere({ slices: 8, stacks: 6 })];
       const color = (): [number, number, number, number] => [0.2 + next() * 0.8, 0.2 + next() * 0.8, 0.5, 1];
       const materials = Array.from({ length: 4 }, () => ({ unlit: true, baseColorFactor: color() }));
@@ -106,7 +106,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('a lens that goes along with a scen
     const wrong = await stage.page.evaluate(async (name) => {
       const { openLens, Scene, box } = umber;
       const lens = await openLens(undefined, { backend: name, antialias: false });
-      const scene = new Scene({ background: { color: [0, 0, 0, 1] } });
+      const scene = new Scene({ clearColor: [0, 0, 0, 1] });
       const geometry = box({ width: 0.8, height: 0.8, depth: 0.8 });
       // A wall of 40 x 25: every tenth moves up and down behind the others' plane.
       const nodes = Array.from({ length: 1000 }, (_, i) => {

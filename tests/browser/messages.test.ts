@@ -96,17 +96,15 @@ const CASES: [string, string, RegExp[]][] = [
   ],
   [
     'a lit material without any light',
-    `scene.ambient = { sky: [0, 0, 0], ground: [0, 0, 0] };
-     scene.createNode({ name: 'crate', mesh: { geometry: umber.box(), material: { name: 'wood', metallicFactor: 0 } } });`,
+    `scene.createNode({ name: 'crate', mesh: { geometry: umber.box(), material: { name: 'wood', metallicFactor: 0 } } });`,
     [/nothing lights the scene, so material "wood" on node "crate" is black[\s\S]*Add a light/],
   ],
   [
     'an environment without intensity as the only light',
-    `scene.ambient = { sky: [0, 0, 0], ground: [0, 0, 0] };
-     scene.environment = { panorama: umber.skyPanorama({ height: 8 }), intensity: 0 };
+    `scene.imageLight = { panorama: umber.skyPanorama({ height: 8 }), intensity: 0 };
      scene.createNode({ name: 'crate', mesh: { geometry: umber.box(), material: { name: 'wood', metallicFactor: 0 } } });`,
     [
-      /environment that lights the scene has intensity 0, so material "wood" on node "crate" is black[\s\S]*intensity to 1/,
+      /image light of the scene has intensity 0, so material "wood" on node "crate" is black[\s\S]*intensity to 1/,
     ],
   ],
   [
@@ -215,7 +213,7 @@ test('what WebGPU refuses about a draw names the node, the material and the pass
       onError: (error) => heard.push(`${error.code} ${error.message}`),
     });
     const scene = new umber.Scene();
-    scene.ambient.sky = [1, 1, 1];
+    scene.createNode({ light: { type: 'ambient', intensity: Math.PI } });
     const eye = scene.createNode({ camera: { type: 'perspective', yfov: 0.8, znear: 0.1 } });
     eye.setTranslation(0, 0, 5);
     const wood = { name: 'wood' };

@@ -9,7 +9,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('geometries of one layout on %s', (
       const { Scene, box, cylinder, facing, openLens, sphere } = umber;
       const lens = await openLens(undefined, { backend: name });
       const target = lens.createTarget({ width: 160, height: 100 });
-      const scene = new Scene({ background: { color: [0.2, 0.3, 0.4, 1] } });
+      const scene = new Scene({ clearColor: [0.2, 0.3, 0.4, 1] });
       scene.createNode({
         rotation: facing([-1, -3, -1]),
         light: { type: 'directional', intensity: 3, shadow: true },

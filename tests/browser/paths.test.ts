@@ -25,8 +25,8 @@ describe.each<Backend>(['webgpu', 'webgl2'])('ways of drawing on %s', (backend) 
       const sun: [number, number, number] = [-0.6, 0.64, 0.48];
       const panorama = skyPanorama({ sunDirection: sun });
       const scene = new Scene();
-      scene.environment = { panorama };
-      scene.background.backdrop = { panorama };
+      scene.imageLight = { panorama };
+      scene.backdrop = { panorama };
       scene.fog = { type: 'exponential', density: 0.015, color: 'sky' };
       scene.createNode({
         rotation: facing(sun.map((v) => -v) as never),

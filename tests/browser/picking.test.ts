@@ -21,7 +21,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('rays on %s', (backend) => {
         facing,
       } = umber;
       const lens = await openLens(undefined, { backend: name, antialias: false });
-      const scene = new Scene({ background: { color: [0, 0, 0, 1] } });
+      const scene = new Scene({ clearColor: [0, 0, 0, 1] });
       const color = (i: number): [number, number, number, number] => [
         (i & 1) * 0.5 + 0.5,
         (i & 2) * 0.25 + 0.5,

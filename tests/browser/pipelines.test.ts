@@ -69,7 +69,8 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
         pixelRatio: 1,
         pipelines: 'placeholder',
       });
-      const scene = new Scene({ ambient: { sky: [1, 1, 1], ground: [1, 1, 1] } });
+      const scene = new Scene();
+      scene.createNode({ light: { type: 'ambient', intensity: Math.PI } });
       scene.createNode({
         mesh: {
           geometry: box(),

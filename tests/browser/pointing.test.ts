@@ -8,7 +8,8 @@ describe.each<Backend>(['webgpu', 'webgl2'])('picking on %s', (backend) => {
     const found = await held.page.evaluate(async (name) => {
       const { Scene, openLens, box, plane } = umber;
       const lens = await openLens(undefined, { backend: name });
-      const scene = new Scene({ ambient: { sky: [1, 1, 1], ground: [1, 1, 1] } });
+      const scene = new Scene();
+      scene.createNode({ light: { type: 'ambient', intensity: Math.PI } });
       const size = { width: 200, height: 100 };
       const wall = scene.createNode({ name: 'wall', mesh: { geometry: plane({ width: 4, depth: 4 }) } });
       const crate = scene.createNode({
@@ -85,7 +86,8 @@ describe.each<Backend>(['webgpu', 'webgl2'])('picking on %s', (backend) => {
     const found = await held.page.evaluate(async (name) => {
       const { Scene, openLens, box, plane, shaderMaterial, compileMaterial } = umber;
       const lens = await openLens(undefined, { backend: name });
-      const scene = new Scene({ ambient: { sky: [1, 1, 1], ground: [1, 1, 1] } });
+      const scene = new Scene();
+      scene.createNode({ light: { type: 'ambient', intensity: Math.PI } });
       const size = { width: 100, height: 100 };
       const lifted = compileMaterial(
         'fn displace(vertex: Vertex) -> Vertex { var v = vertex; v.position.x += 3; return v; }',
@@ -153,7 +155,8 @@ describe.each<Backend>(['webgpu', 'webgl2'])('picking on %s', (backend) => {
         attributeFloats,
       } = umber;
       const lens = await openLens(undefined, { backend: name });
-      const scene = new Scene({ ambient: { sky: [1, 1, 1], ground: [1, 1, 1] } });
+      const scene = new Scene();
+      scene.createNode({ light: { type: 'ambient', intensity: Math.PI } });
       const geometry = sphere({ radius: 0.8, slices: 24, stacks: 12 });
       const position = geometry.attributes['position']!;
       const n = position.count;

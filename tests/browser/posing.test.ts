@@ -28,7 +28,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('bent meshes on %s', (backend) => {
       });
       let seed = 7;
       const random = (): number => ((seed = (seed * 16807) % 2147483647) / 2147483647) * 2 - 1;
-      const scene = new Scene({ background: { color: [0, 0, 0, 1] } });
+      const scene = new Scene({ clearColor: [0, 0, 0, 1] });
       const joints = [0, 1, 2, 3, 4, 5].map((i) =>
         scene.createNode({
           name: `joint ${i}`,
@@ -201,10 +201,8 @@ describe.each<Backend>(['webgpu', 'webgl2'])('bent meshes on %s', (backend) => {
       async ([name, what]) => {
         const { Scene, openLens, poseNode, sphere, attributeFrom, shaderMaterial, compileMaterial } = umber;
         const lens = await openLens(undefined, { backend: name as Backend });
-        const scene = new Scene({
-          background: { color: [0, 0, 0, 1] },
-          ambient: { sky: [2, 2, 2], ground: [2, 2, 2] },
-        });
+        const scene = new Scene({ clearColor: [0, 0, 0, 1] });
+        scene.createNode({ light: { type: 'ambient', intensity: 2 * Math.PI } });
         const ball = sphere({ radius: 0.4, slices: 12, stacks: 8 });
         const n = ball.attributes['position']!.count;
         ball.attributes['joints0'] = attributeFrom(new Float32Array(n * 4), 4);

@@ -14,7 +14,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
         onMessage: () => undefined,
       });
       lens.exposure = 0.25;
-      const scene = new Scene({ ambient: { sky: [0, 0, 0], ground: [0, 0, 0] } });
+      const scene = new Scene();
       // A room of 4 x 4 x 4: each wall glows in its own colour, the right one far beyond 1.
       const walls: [place: Vec3, size: Vec3, glow: Vec3][] = [
         [

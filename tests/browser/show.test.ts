@@ -268,7 +268,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
       }
     });
     expect(fault).toContain('"heat" cannot be shown');
-    expect(fault).toContain('base-color, normals');
+    expect(fault).toContain('base-color, world-normals');
   });
 
   test('points and edges are drawn where they are, over clay or alone; draws are told apart', async () => {

@@ -54,8 +54,8 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
             }
           skies.set(g.light, (panorama = { width, height, data }));
         }
-        scene.environment = { panorama, intensity: g.intensity ?? 1, rotation: g.rotation ?? 0 };
-        if (g.backdrop) scene.background.backdrop = { panorama, ...g.backdrop };
+        scene.imageLight = { panorama, intensity: g.intensity ?? 1, rotation: g.rotation ?? 0 };
+        if (g.backdrop) scene.backdrop = { panorama, ...g.backdrop };
       }
       scene.fog = g.fog;
       const looks = g.looks ?? [0, 0, -1];
@@ -241,8 +241,9 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
       const lens = (window as unknown as { heldLens: InstanceType<typeof umber.Lens> }).heldLens;
       Object.assign(lens.look, { toneMapping: 'none', whiteBalance: 3000 });
       lens.exposure = 1;
-      const scene = new umber.Scene({
-        ambient: { sky: color.map((x) => x * 0.3) as [number, number, number], ground: [0, 0, 0] },
+      const scene = new umber.Scene();
+      scene.createNode({
+        light: { type: 'hemisphere', color: [color[0], color[1], color[2]], intensity: 0.3 * Math.PI },
       });
       scene.createNode({
         translation: [0, -3, 0],
@@ -267,7 +268,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
     const seen = await stage.page.evaluate(async () => {
       const { openLens, Scene, plane, axisAngle } = umber;
       const lens = await openLens(document.createElement('canvas'), { pixelRatio: 1, antialias: false });
-      const scene = new Scene({ background: { color: [0.5, 0.5, 0.5, 1] } });
+      const scene = new Scene({ clearColor: [0.5, 0.5, 0.5, 1] });
       scene.createNode({
         rotation: axisAngle([1, 0, 0], Math.PI / 2),
         mesh: {
@@ -343,7 +344,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
       });
       const target = lens.createTarget({ width: 8, height: 8 });
       const panorama = umber.skyPanorama({ height: 16 });
-      const scene = new umber.Scene({ environment: { panorama } });
+      const scene = new umber.Scene({ imageLight: { panorama } });
       scene.createNode({ translation: [0, 0, -3], mesh: { geometry: umber.sphere(), material: {} } });
       const eye = scene.createNode({ camera: { type: 'perspective', yfov: 0.1, znear: 0.1 } });
       lens.draw(scene, eye, target);
@@ -355,7 +356,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
       lens.draw(scene, eye, target);
       const third = lens.ledger.stalls.length;
       const { textures } = lens.device.counts;
-      scene.environment = undefined;
+      scene.imageLight = undefined;
       for (let i = 0; i < 241; i++) lens.draw(scene, eye, target);
       const freed = textures - lens.device.counts.textures;
       const faults: string[] = [];
@@ -406,8 +407,8 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
       };
       const after = async (radiance: number, frames: number): Promise<number> => {
         const panorama = uniform(radiance);
-        scene.environment = { panorama };
-        scene.background.backdrop = { panorama };
+        scene.imageLight = { panorama };
+        scene.backdrop = { panorama };
         await lens.load(scene);
         for (let i = 0; i < frames; i++) lens.draw(scene, eye, target);
         return linear();

@@ -37,7 +37,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('swarms on %s', (backend) => {
       const material = { shader };
       const geometry = box({ width: 0.6, height: 0.6, depth: 0.6 });
       const make = (fill: (scene: InstanceType<typeof Scene>) => void) => {
-        const scene = new Scene({ background: { color: [0.1, 0.1, 0.1, 1] } });
+        const scene = new Scene({ clearColor: [0.1, 0.1, 0.1, 1] });
         scene.createNode({
           mesh: { geometry: box({ width: 12, height: 0.1, depth: 12 }), material: {} },
         });
@@ -127,7 +127,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('swarms on %s', (backend) => {
         mesh: InstanceType<typeof Swarm>,
         back: number,
       ): Promise<{ pixels: number[]; copies: number }> => {
-        const scene = new Scene({ background: { color: [0, 0, 0, 1] } });
+        const scene = new Scene({ clearColor: [0, 0, 0, 1] });
         scene.createNode({ mesh });
         const eye = scene.createNode({
           translation: [0, 0, back],

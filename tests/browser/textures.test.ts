@@ -119,7 +119,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
             mipmapFilter: 'none' as const,
           },
         };
-        const scene = new Scene({ background: { color: [0, 0, 0, 0] } });
+        const scene = new Scene({ clearColor: [0, 0, 0, 0] });
         scene.createNode({
           mesh: {
             geometry: geometryFrom(

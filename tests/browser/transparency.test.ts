@@ -28,7 +28,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
           look: { transparency: way },
           onMessage: () => undefined,
         });
-        const scene = new Scene({ background: { color: background as Rgba } });
+        const scene = new Scene({ clearColor: background as Rgba });
         for (const { color, left, right } of given) {
           // It stands upright and turns about the middle.
           const lean = Math.atan2(right - left, 4);

@@ -425,7 +425,15 @@ test('shoot takes an environment, exposure, a tone curve, fog, a variant, no sha
   expect(out).toMatch(
     /wrote .*red\.ktx2[^]*from 16 x 8 pixels: a cube of 64 x 64, 6 levels.*mean radiance 2\.0, 0\.10, 0\.05/,
   );
-  const again = await drawn('--environment', baked, '--exposure', '-1', '--tone-mapping', 'aces', '--no-shadows');
+  const again = await drawn(
+    '--environment',
+    baked,
+    '--exposure',
+    '-1',
+    '--tone-mapping',
+    'aces',
+    '--no-shadows',
+  );
   again.middle.forEach((value, k) => expect(Math.abs(value - lit.middle[k]!)).toBeLessThanOrEqual(2));
   again.corner.forEach((value, k) => expect(Math.abs(value - lit.corner[k]!)).toBeLessThanOrEqual(2));
   const side = join(folder, 'side.png');

@@ -50,7 +50,9 @@ test('trim makes the tug smaller and cheaper, proves that it looks the same, and
   const again = await umberCommand('trim', out, '--out', join(folder, 'again.glb'), '--no-proof', '--json');
   const { steps } = JSON.parse(again.out) as typeof found;
   expect(
-    steps.filter(({ name }) => ['unused', 'duplicates', 'vertices'].includes(name)).every(({ changed }) => !changed),
+    steps
+      .filter(({ name }) => ['unused', 'duplicates', 'vertices'].includes(name))
+      .every(({ changed }) => !changed),
   ).toBe(true);
 });
 

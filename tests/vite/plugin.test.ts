@@ -297,7 +297,8 @@ test('packed meshes and textures are unpacked by a worker, built and served', as
     `import { loadModel, openLens, Scene } from 'umber-lens';
 const lens = await openLens(undefined, { backend: 'webgl2', antialias: false });
 const model = await loadModel('crate.glb');
-const scene = new Scene({ ambient: { sky: [2, 2, 2], ground: [2, 2, 2] } });
+const scene = new Scene();
+      scene.createNode({ light: { type: 'ambient', intensity: 2 * Math.PI } });
 model.placeIn(scene);
 const eye = scene.createNode({ translation: [0, 0, 2], camera: { type: 'perspective', yfov: 0.2, znear: 0.1 } });
 const target = lens.createTarget({ width: 8, height: 8 });

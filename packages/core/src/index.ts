@@ -100,7 +100,7 @@ export {
 } from './geometry/round-shapes.js';
 export { lathe, type LatheOptions, tube, type TubeOptions } from './geometry/swept-shapes.js';
 export { withTangents } from './geometry/tangents.js';
-export type { Backdrop, Environment, Fog, Probe } from './light/environment.js';
+export type { Backdrop, ImageLight as Environment, Fog, Probe } from './light/environment.js';
 export { type Irradiance, irradianceAt, irradianceOf } from './light/irradiance.js';
 export { LOBE_COUNTS, lobeSamples, MIRROR_SIDE } from './light/lobe.js';
 export { bakePanorama, type BakedLight, type BakeOptions } from './light/bake.js';
@@ -217,13 +217,7 @@ export { TILE_FLOATS } from './swarm/tiles.js';
 export { INSTANCE_WORDS } from './swarm/instance-words.js';
 export { type SwarmEye, type SwarmRun, SwarmView } from './swarm/swarm-view.js';
 export { type MaterialKind, type MaterialPage, PAGE_SLOTS } from './material/material-table.js';
-export {
-  type Ambient,
-  type Background,
-  type InstanceSettings,
-  type NodeOptions,
-  Scene,
-} from './scene/scene.js';
+export { type InstanceSettings, type NodeOptions, Scene } from './scene/scene.js';
 export { readLocal, SceneNode } from './scene/scene-node.js';
 export { setVariant, variantsOf } from './scene/variants.js';
 export * from './wgsl/index.js';

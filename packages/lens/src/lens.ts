@@ -186,7 +186,7 @@ export class Lens {
 
   /**
    * Resolves when there is a GPU to draw with (at once, unless it was lost) and when what the drawn scenes have around
-   * them is loaded: the first pictures of a scene with an environment or fog are drawn without.
+   * them is loaded: the first pictures of a scene with an image light or fog are drawn without.
    */
   async whenReady(): Promise<void> {
     await this.ready;
@@ -194,7 +194,7 @@ export class Lens {
   }
 
   /**
-   * Loads what a scene has around it (environment, fog, shadows, layers of its materials) and makes its pipelines beside
+   * Loads what a scene has around it (image light, fog, shadows, layers of its materials) and makes its pipelines beside
    * the script, so that its first picture is whole and waits for nothing. Without, the first pictures are drawn without
    * what is around it.
    */

@@ -232,17 +232,23 @@ const ROWS: [
   ['a primitive without geometry', node({ mesh: [{ material: {} }] }), /node "buoy" has no geometry/],
   ['geometry beside mesh', node({ geometry: box() }), /no "geometry"[^]*mesh: \{ geometry, material \}/],
   // Around.
-  ['a background as text', around({ background: '#222' }), /scene.background is the text "#222"[^]*linear/],
-  ['a background as an array', around({ background: [0, 0, 0, 1] }), /scene.background[^]*\{ color/],
+  ['a clear color as text', around({ clearColor: '#222' }), /scene.clearColor is the text "#222"[^]*linear/],
+  [
+    'a clear color of three numbers',
+    around({ clearColor: [0, 0, 0] }),
+    /"clearColor" of the scene has 3 numbers[^]*takes 4/,
+  ],
+  ['a clear color of bytes', around({ clearColor: [20, 30, 40, 255] }), /clearColor[^]*0 to 1, not 0 to 255/],
+  ['a backdrop as text', around({ backdrop: 'sky.hdr' }), /scene.backdrop is the text "sky.hdr"[^]*panorama/],
   [
     'an environment as text',
-    around({ environment: 'evening.hdr' }),
-    /scene.environment is the text "evening.hdr"[^]*loadEnvironment/,
+    around({ imageLight: 'evening.hdr' }),
+    /scene.imageLight is the text "evening.hdr"[^]*loadEnvironment/,
   ],
   [
     'fog of the sky without one',
     around({ fog: { type: 'exponential', color: 'sky' } }),
-    /fog takes its color from the sky[^]*environment/,
+    /fog takes its color from the sky[^]*imageLight/,
   ],
   [
     'a misspelt fog',

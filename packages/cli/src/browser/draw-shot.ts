@@ -50,14 +50,14 @@ export async function stageShot(
   picture?: Panorama,
 ): Promise<StagedShot> {
   const { width, height, environment, fog, variant } = request;
-  const scene = new Scene({ background: { color: request.background ?? GREY } });
+  const scene = new Scene({ clearColor: request.background ?? GREY });
   const top = model.placeIn(scene);
   if (variant !== undefined) setVariant(top, variant);
   const moveOn = moveShot(top, request);
   const panorama = environment === 'sky' ? skyPanorama({ sunDirection: SUN }) : picture;
   if (panorama) {
-    scene.environment = { panorama };
-    if (!request.background) scene.background.backdrop = { panorama };
+    scene.imageLight = { panorama };
+    if (!request.background) scene.backdrop = { panorama };
   }
   if (fog !== undefined) scene.fog = { type: 'exponential', density: fog, color: panorama ? 'sky' : FOG };
   const setLens = (): void => {
@@ -83,9 +83,15 @@ export async function stageShot(
   if (request.shadows) for (const [node, light] of scene.lights) node.setLight({ ...light, shadow: true });
   // A model lit by its own lights still stands in some room, not in the void.
   if (!panorama && lights !== 'none')
-    scene.ambient = addedLight
-      ? { sky: [0.75, 0.78, 0.82], ground: [0.42, 0.4, 0.38] }
-      : { sky: [0.22, 0.24, 0.28], ground: [0.1, 0.1, 0.1] };
+    scene.createNode({
+      light: {
+        type: 'hemisphere',
+        intensity: Math.PI,
+        ...(addedLight
+          ? { color: [0.75, 0.78, 0.82], groundColor: [0.42, 0.4, 0.38] }
+          : { color: [0.22, 0.24, 0.28], groundColor: [0.1, 0.1, 0.1] }),
+      },
+    });
   const target = lens.createTarget({ width, height });
   await lens.load(scene);
   return { scene, eye, target, addedLight, top, setLens, moveOn, camera };

@@ -299,7 +299,11 @@ test.each([
     'no solid',
   ],
   ['a hole wider than the disc', () => disc({ radius: 1, innerRadius: 1 }), 'radius is 1'],
-  ['an index beyond the vertices', () => geometryFrom({ position: [0, 0, 0] }, [1]), 'index 0 of a geometry is 1'],
+  [
+    'an index beyond the vertices',
+    () => geometryFrom({ position: [0, 0, 0] }, [1]),
+    'index 0 of a geometry is 1',
+  ],
   [
     'an array of the wrong length',
     () => geometryFrom({ position: [0, 0, 0], normal: [1] }),

@@ -1,7 +1,7 @@
 import type { Panorama } from './panorama.js';
 
 /** Light from all around a scene: lit surfaces are lit by it and mirror it. */
-export interface Environment {
+export interface ImageLight {
   panorama: Panorama;
   /** Factor on its radiance, 0 or more. Default 1. */
   intensity?: number;

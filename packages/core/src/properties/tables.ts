@@ -155,18 +155,21 @@ export const FOG_TABLE: Table = {
   overBackdrop: SHARE,
 };
 
-export const ENVIRONMENT_TABLE: Table = {
+export const IMAGE_LIGHT_TABLE: Table = {
   panorama: { type: 'object' },
   intensity: number(FROM_0),
   rotation: number(),
 };
 
-export const BACKGROUND_TABLE: Table = {
-  color: numbers(4, FROM_0, { unit: 'linear color' }),
-  backdrop: {
-    type: 'object',
-    of: { panorama: { type: 'object' }, blur: SHARE, intensity: number(FROM_0), rotation: number() },
-  },
+export const CLEAR_COLOR_TABLE: Table = {
+  clearColor: numbers(4, FROM_0, { unit: 'linear color' }),
+};
+
+export const BACKDROP_TABLE: Table = {
+  panorama: { type: 'object' },
+  blur: SHARE,
+  intensity: number(FROM_0),
+  rotation: number(),
 };
 
 export const LOOK_TABLE: Table = {

@@ -5,7 +5,7 @@ import { NodeColumns } from '../columns/columns.js';
 import { ALIVE, MOST_SLOTS, NONE, PLACED } from '../columns/flags.js';
 import { SpanLog } from '../columns/span-log.js';
 import { updateColumns } from '../columns/update.js';
-import type { Backdrop, Environment, Fog, Probe } from '../light/environment.js';
+import type { Backdrop, ImageLight, Fog, Probe } from '../light/environment.js';
 import type { Camera, Light, Mesh, Primitive } from './components.js';
 import { Drawables } from './drawables.js';
 import type { ItemTree } from './item-tree.js';
@@ -42,22 +42,6 @@ export interface NodeOptions {
 /** A node's own values for the instance settings of its materials' shaders, by name. */
 export type InstanceSettings = Record<string, number | ArrayLike<number>>;
 
-/** What the pictures of a scene show where nothing is drawn. */
-export interface Background {
-  /** Linear RGBA, shown exactly as given, whatever the exposure. */
-  color: [number, number, number, number];
-  /** A panorama in front of the colour. */
-  backdrop?: Backdrop;
-}
-
-/** A light without a direction, added to every lit surface. */
-export interface Ambient {
-  /** Linear colour of light from above (+Y). */
-  sky: [number, number, number];
-  /** Linear colour of light from below; the two are mixed by the normal. */
-  ground: [number, number, number];
-}
-
 /**
  * A tree of nodes, each of which may carry a mesh, a camera and a light.
  *
@@ -67,10 +51,12 @@ export interface Ambient {
  */
 export class Scene {
   name = '';
-  background: Background = { color: [0, 0, 0, 0] };
-  ambient: Ambient = { sky: [0, 0, 0], ground: [0, 0, 0] };
-  /** Light from all around, besides `ambient`. May be written to at any time. */
-  environment: Environment | undefined;
+  /** What is seen where nothing is drawn: linear RGBA, shown exactly as given, whatever the exposure. May be written to at any time. */
+  clearColor: [number, number, number, number] = [0, 0, 0, 0];
+  /** A panorama in front of the clear color. May be written to at any time. */
+  backdrop: Backdrop | undefined;
+  /** Image-based light from all around. May be written to at any time. */
+  imageLight: ImageLight | undefined;
   /** Light captured at places, which stands for the environment within boxes; the first four count. */
   readonly probes: Probe[] = [];
   /** Air between the eye and things. May be written to at any time. */
@@ -105,16 +91,16 @@ export class Scene {
   constructor(
     options: {
       name?: string;
-      background?: Background;
-      ambient?: Ambient;
-      environment?: Environment;
+      clearColor?: [number, number, number, number];
+      backdrop?: Backdrop;
+      imageLight?: ImageLight;
       fog?: Fog;
     } = {},
   ) {
     if (options.name !== undefined) this.name = options.name;
-    if (options.background) this.background = options.background;
-    if (options.ambient) this.ambient = options.ambient;
-    this.environment = options.environment;
+    if (options.clearColor) this.clearColor = options.clearColor;
+    this.backdrop = options.backdrop;
+    this.imageLight = options.imageLight;
     this.fog = options.fog;
     this.drawables = new Drawables(this.columns);
     const row = this.columns.append();

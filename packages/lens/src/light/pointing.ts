@@ -11,6 +11,7 @@ import {
 } from '@umber-lens/core';
 import type { Device, DeviceTexture } from '../gpu/device.js';
 import type { Lens } from '../lens.js';
+import { NO_AROUND_LIGHT } from '../passes/around-lights.js';
 import { EyeState } from '../passes/eye-state.js';
 import { FRAME_FLOATS, LIGHT_FLOATS, MOST_LIGHTS, writeFrame } from '../passes/frame-uniforms.js';
 import type { PreparedScene } from '../passes/prepared-scene.js';
@@ -276,7 +277,7 @@ function draw(
   const before = prepared.batches.map((ready) => ready?.layers);
   const entries = surroundings.prepareUnlit(scene, prepared, frame);
   surroundings.swarming.updateEye(state, scene, view, true, isParallel(eye), size.height);
-  const { buffer: frames, step } = frameBuffer(device, scene, view, eye, given, region, size, list.commands);
+  const { buffer: frames, step } = frameBuffer(device, view, eye, given, region, size, list.commands);
   const lights = device.createBuffer({
     label: 'no lights',
     usage: 'uniform',
@@ -336,7 +337,6 @@ const isParallel = ({ camera }: SceneNode): boolean => camera?.type === 'orthogr
 /** The frame's numbers, once for each draw, which is told its own. */
 function frameBuffer(
   device: Device,
-  scene: Scene,
   view: CameraView,
   eye: SceneNode,
   given: Renderer['given'],
@@ -348,7 +348,14 @@ function frameBuffer(
   const step = Math.ceil((FRAME_FLOATS * 4) / uniformAlignment) * uniformAlignment;
   const values = new Float32Array((step / 4) * Math.max(1, commands));
   const words = new Uint32Array(values.buffer);
-  writeFrame(values, words, scene, view, { ...given, isParallel: isParallel(eye), width, height }, 0);
+  writeFrame(
+    values,
+    words,
+    NO_AROUND_LIGHT,
+    view,
+    { ...given, isParallel: isParallel(eye), width, height },
+    0,
+  );
   values[58] = region.x;
   values[59] = region.y;
   for (let command = 1; command < commands; command++)

@@ -1,3 +1,4 @@
+import { NO_AROUND_LIGHT } from '../passes/around-lights.js';
 import {
   type CameraView,
   createCameraView,
@@ -167,7 +168,7 @@ export class ShadowMaps {
       writeFrame(
         this.frame,
         this.frameWords,
-        scene,
+        NO_AROUND_LIGHT,
         map.view,
         { ...given, isParallel: map.isParallel, width: size, height: size },
         0,

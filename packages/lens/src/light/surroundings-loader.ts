@@ -42,11 +42,9 @@ export class SurroundingsLoader {
     show: Show,
     path: RenderPath = 'forward',
   ): FullPipelines | undefined {
-    const { environment, fog, background, probes } = scene;
+    const { imageLight: environment, backdrop, fog, probes } = scene;
     const { toneMapping = 'soft', whiteBalance = 6504 } = look;
     const isPlain =
-      // Light from all around has no place among the others.
-      lights.length === scene.lights.size &&
       lights.every(isPlainLight) &&
       !hasLayers &&
       lights.length <= MOST_LIGHTS &&
@@ -55,7 +53,7 @@ export class SurroundingsLoader {
       !environment &&
       probes.length === 0 &&
       !fog &&
-      !background.backdrop &&
+      !backdrop &&
       toneMapping === 'soft' &&
       !look.automaticExposure &&
       look.transparency !== 'peeled' &&

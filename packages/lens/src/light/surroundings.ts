@@ -38,8 +38,6 @@ import { type Look, toneNumber } from './look.js';
 export const AIR_FLOATS = 56 + 4 * 48 + 4;
 /** Passes that a frame may have besides the scene's. */
 const PASSES = { shadows: 1, seenThrough: 2, metered: 4, peeled: 8 } as const;
-const WHITE = [1, 1, 1] as const;
-const BLACK = [0, 0, 0] as const;
 const FOGS = ['linear', 'exponential', 'squared'];
 
 /**
@@ -87,10 +85,6 @@ export class Surroundings implements PlanPart, MoreOfLights {
   private hasShadows = false;
   private isMetered = false;
   private isPeeled = false;
-  /** Lights from all around, and of which scene and when they were found. */
-  private readonly around: SceneNode[] = [];
-  private aroundOf: Scene | undefined;
-  private aroundVersion = -1;
 
   constructor(
     private readonly device: Device,
@@ -145,7 +139,7 @@ export class Surroundings implements PlanPart, MoreOfLights {
    * @param loaded counts what was loaded: pipelines that stood in are made anew then
    */
   useFor(
-    { environment, probes }: Scene,
+    { imageLight: environment, probes }: Scene,
     lights: readonly SceneNode[],
     look: Look,
     show: Show,
@@ -199,7 +193,7 @@ export class Surroundings implements PlanPart, MoreOfLights {
   ): number {
     const { clusters, device, environments, shadows } = this;
     const { view } = state;
-    const { environment, fog, background } = scene;
+    const { imageLight: environment, backdrop, clearColor, fog } = scene;
     this.bending.prepare(scene, frame);
     this.swarming.prepare(prepared, frame);
     const start = performance.now();
@@ -223,12 +217,11 @@ export class Surroundings implements PlanPart, MoreOfLights {
     this.isPeeled = look.transparency === 'peeled' && show === 'shaded';
     if (wasPeeled && !this.isPeeled) for (const ready of prepared.batches) delete ready?.ways.peel;
     if (this.isPeeled) this.peeling.prepare(prepared, full, frame);
-    if (background.backdrop)
-      this.backdrop.prepare(background.backdrop, environment, view, given.height, full, frame);
+    if (backdrop) this.backdrop.prepare(backdrop, environment, view, given.height, full, frame);
     const made = device.counts.pipelines - pending.size - before;
     if (made > 0) ledger.stall(`${made} pipelines of what is around`, performance.now() - start);
     const { values: air, words } = this.air;
-    this.writeClearRadiance(background.color, given.exposure);
+    this.writeClearRadiance(clearColor, given.exposure);
     air.fill(0);
     let { nothing: cube } = environments;
     if (environment) {
@@ -348,28 +341,6 @@ export class Surroundings implements PlanPart, MoreOfLights {
       this.meter.prepare(typeof automaticExposure === 'object' ? automaticExposure : {}, delta);
     }
     this.isMetered = isMetered;
-  }
-
-  /** Ambient lights and hemispheres, as radiance, besides the scene's own. */
-  writeAround(values: Float32Array, scene: Scene): void {
-    const { around } = this;
-    if (scene !== this.aroundOf || scene.lightsVersion !== this.aroundVersion) {
-      this.aroundOf = scene;
-      this.aroundVersion = scene.lightsVersion;
-      around.length = 0;
-      for (const [node, { type }] of scene.lights)
-        if (type === 'ambient' || type === 'hemisphere') around.push(node);
-    }
-    for (let i = 0; i < around.length; i++) {
-      const node = around[i]!; // i < length
-      const { light } = node;
-      if (!light || !node.isShown) continue;
-      const { color = WHITE, groundColor = light.type === 'ambient' ? color : BLACK, intensity = 1 } = light;
-      for (let k = 0; k < 3; k++) {
-        values[36 + k]! += (color[k]! * intensity) / Math.PI; // three numbers, here and below
-        values[40 + k]! += (groundColor[k]! * intensity) / Math.PI;
-      }
-    }
   }
 
   /** Shadow maps, and the extent of area lights. */

@@ -23,7 +23,7 @@ const known = new Map<string, WeakRef<Panorama>>();
  * panorama of KTX 2.0 (`.ktx2`), a panorama that the browser decodes (PNG, JPEG, WebP, AVIF: white is radiance 1), or six of
  * those as the sides of a cube. As long as somebody has it, an address gives the same one.
  *
- *     scene.environment = { panorama: await loadEnvironment('dusk.hdr') };
+ *     scene.imageLight = { panorama: await loadEnvironment('dusk.hdr') };
  *
  * @param source an address, or six: +X, -X, +Y, -Y, +Z, -Z, as GPUs have them (seen from within)
  * @throws LensError those of `loadModel`, of `readHdr`, of `readKtx2Panorama` and of `panoramaOfCube`; `load/image`

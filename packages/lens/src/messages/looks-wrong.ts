@@ -1,12 +1,13 @@
 import {
   attributeFloats,
-  BACKGROUND_TABLE,
+  BACKDROP_TABLE,
   type Batch,
   CAMERA_MEANT,
   CAMERA_TABLE,
   castRayAll,
   drawCount,
-  ENVIRONMENT_TABLE,
+  CLEAR_COLOR_TABLE,
+  IMAGE_LIGHT_TABLE,
   FEATURE,
   type Fault,
   faultsOf,
@@ -42,37 +43,38 @@ export const wrongInMaterial = (material: Material, what: string): Said[] =>
   );
 
 /** What is wrong with what a scene has around it: plain members that pages write to. */
-export function wrongAround({ background, environment, fog }: Scene): Said[] {
+export function wrongAround({ backdrop, clearColor, imageLight, fog }: Scene): Said[] {
   const said: Said[] = [];
+  const worded = (value: unknown): string =>
+    typeof value === 'string' ? `the text "${value}"` : String(value);
   const look = (name: string, value: unknown, table: Parameters<typeof faultsOf>[1], hint: string): void => {
     if (typeof value !== 'object' || value === null || Array.isArray(value))
-      said.push([
-        `scene/${name}`,
-        `scene.${name} is ${typeof value === 'string' ? `the text "${value}"` : String(value)}`,
-        hint,
-      ]);
+      said.push([`scene/${name}`, `scene.${name} is ${worded(value)}`, hint]);
     else said.push(...coded(`scene/${name}`, faultsOf(value, table, `scene.${name}`)));
   };
-  look(
-    'background',
-    background,
-    BACKGROUND_TABLE,
-    'Write { color: [red, green, blue, alpha] }, each 0 to 1 and linear.',
-  );
-  if (environment !== undefined)
+  if (!Array.isArray(clearColor))
+    said.push([
+      'scene/clearColor',
+      `scene.clearColor is ${worded(clearColor)}`,
+      'Write [red, green, blue, alpha], each 0 to 1 and linear.',
+    ]);
+  else said.push(...coded('scene/clearColor', faultsOf({ clearColor }, CLEAR_COLOR_TABLE, 'the scene')));
+  if (backdrop !== undefined)
+    look('backdrop', backdrop, BACKDROP_TABLE, 'Write { panorama }, of loadEnvironment or skyPanorama.');
+  if (imageLight !== undefined)
     look(
-      'environment',
-      environment,
-      ENVIRONMENT_TABLE,
+      'imageLight',
+      imageLight,
+      IMAGE_LIGHT_TABLE,
       'Write { panorama }, of loadEnvironment or skyPanorama.',
     );
   if (fog !== undefined) {
     look('fog', fog, FOG_TABLE, "Write { type: 'exponential', density: 0.02, color: [0.5, 0.6, 0.7] }.");
-    if (fog.color === 'sky' && !environment)
+    if (fog.color === 'sky' && !imageLight)
       said.push([
         'scene/fog-without-sky',
-        'the fog takes its color from the sky, and the scene has no environment: it is black',
-        'Give scene.environment, or a fog color of three numbers.',
+        'the fog takes its color from the sky, and the scene has no image light: it is black',
+        'Give scene.imageLight, or a fog color of three numbers.',
       ]);
   }
   return said;
@@ -239,16 +241,15 @@ export function wrongInMetal({ geometry, material }: Batch, scene: Scene, what: 
   // In the dark there is more to say.
   if (scene.lights.size === 0) return [];
   // Light from all around is reflected, too.
-  const { ground, sky } = scene.ambient;
   const isAround = [...scene.lights.values()].some(({ type }) => type === 'ambient' || type === 'hemisphere');
-  if (isAround || [...sky, ...ground].some((part) => part > 0)) return [];
-  if (shader || !isLit || metallicRoughnessTexture || metallicFactor < 0.5 || scene.environment) return [];
+  if (isAround) return [];
+  if (shader || !isLit || metallicRoughnessTexture || metallicFactor < 0.5 || scene.imageLight) return [];
   const isUsual = material.metallicFactor === undefined;
   return [
     [
       'material/metal-without-environment',
       `${what} is metal${isUsual ? ', as materials are that do not say otherwise' : ''}, and has nothing around it to reflect: it looks dull and dark`,
-      'Give metallicFactor: 0 for wood, stone and paint, or scene.environment for metal.',
+      'Give metallicFactor: 0 for wood, stone and paint, or scene.imageLight for metal.',
     ],
   ];
 }

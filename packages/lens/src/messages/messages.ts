@@ -157,16 +157,21 @@ export class Messages {
 
   /** Looks at what a scene has around it, when it is other than at the last call. */
   around(scene: Scene): void {
-    const { background, environment, fog } = scene;
+    const { backdrop, clearColor, fog, imageLight } = scene;
     const seen = this.seenAround.get(scene);
-    if (seen?.[0] === background && seen[1] === environment && seen[2] === fog) return;
-    this.seenAround.set(scene, [background, environment, fog]);
+    // No array a frame.
+    if (seen?.[0] === clearColor && seen[1] === backdrop && seen[2] === imageLight && seen[3] === fog) return;
+    this.seenAround.set(scene, [clearColor, backdrop, imageLight, fog]);
     const said = wrongAround(scene);
     const [first] = said;
     // What cannot be read at all stops here, in words.
-    const isUnreadable = [background, environment ?? background, fog ?? background].some(
-      (part) => typeof part !== 'object' || part === null || Array.isArray(part),
-    );
+    const isUnreadable =
+      !Array.isArray(clearColor) ||
+      [backdrop, imageLight, fog].some(
+        (part) =>
+          part !== undefined &&
+          (typeof part !== 'object' || (part as unknown) === null || Array.isArray(part)),
+      );
     if (first && isUnreadable) {
       this.seenAround.delete(scene);
       throw new LensError(first[0], first[1], { hint: first[2] });
@@ -241,20 +246,19 @@ export class Messages {
     for (const [node, light] of scene.lights) this.sayAll(wrongInLight(node, light));
     this.sayAll(wrongInAim(scene));
     const dark = batches.find(isLit);
-    const { sky, ground } = scene.ambient;
-    const isDark = scene.lights.size === 0 && [...sky, ...ground].every((c) => c === 0);
-    const { environment } = scene;
+    const isDark = scene.lights.size === 0;
+    const { imageLight: environment } = scene;
     if (dark && isDark && environment && (environment.intensity ?? 1) === 0) {
       this.say(
         'scene/dark-environment',
-        `the environment that lights the scene has intensity 0, so ${nameOf(dark.material)} on ${nodeOf(users, dark)} is black`,
-        'Set scene.environment.intensity to 1, or add a light.',
+        `the image light of the scene has intensity 0, so ${nameOf(dark.material)} on ${nodeOf(users, dark)} is black`,
+        'Set scene.imageLight.intensity to 1, or add a light.',
       );
     } else if (dark && isDark && !environment) {
       this.say(
         'scene/dark',
         `nothing lights the scene, so ${nameOf(dark.material)} on ${nodeOf(users, dark)} is black`,
-        "Add a light: createNode({ light: { type: 'directional', intensity: 3 } }), or set scene.environment or scene.ambient.",
+        "Add a light: createNode({ light: { type: 'directional', intensity: 3 } }), or set scene.imageLight.",
       );
     }
     return scene.drawables.batches.map((batch) =>

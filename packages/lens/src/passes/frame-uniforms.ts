@@ -1,3 +1,4 @@
+import { type AroundLight, AroundLights } from './around-lights.js';
 import type { CameraView, Light, Scene, SceneNode } from '@umber-lens/core';
 import type { BindGroupEntry, Device, DeviceBindGroup, DeviceBuffer } from '../gpu/device.js';
 import { UniformBlock } from '../resources/uniform-block.js';
@@ -24,8 +25,6 @@ export interface FrameGiven {
 /** Whoever knows more of lights than where they are: see `LightSource` in lights.wgsl. */
 export interface MoreOfLights {
   writeMore(values: Float32Array, words: Uint32Array, at: number, node: SceneNode): void;
-  /** Adds light from all around to the structure `Frame`. */
-  writeAround(values: Float32Array, scene: Scene): void;
 }
 
 interface FrameGroup {
@@ -37,6 +36,7 @@ const NOTHING: readonly BindGroupEntry[] = [];
 
 /** What every surface of a picture shares: camera, ambient light and lights. */
 export class FrameUniforms {
+  private readonly around = new AroundLights();
   /** Lights of the scene beyond what one picture can have, in the last update. */
   lightsLeftOut = 0;
   private readonly frame: UniformBlock;
@@ -104,8 +104,7 @@ export class FrameUniforms {
   update(scene: Scene, view: CameraView, given: FrameGiven, more?: MoreOfLights): void {
     const { frame, lights } = this;
     const count = this.writeLights(scene, more);
-    writeFrame(frame.values, frame.words, scene, view, given, count);
-    more?.writeAround(frame.values, scene);
+    writeFrame(frame.values, frame.words, this.around.update(scene), view, given, count);
     // A still camera and lights that stand cost no upload.
     frame.upload();
     lights.upload(count * LIGHT_FLOATS);
@@ -145,11 +144,11 @@ export class FrameUniforms {
   }
 }
 
-/** The structure `Frame` of frame.wgsl for a view, whether of an eye or of a light. */
+/** The structure `Frame` of frame.wgsl for a view, whether of a camera or of a light. */
 export function writeFrame(
   frame: Float32Array,
   words: Uint32Array,
-  { ambient: { sky, ground } }: Scene,
+  { sky, ground }: AroundLight,
   view: CameraView,
   given: FrameGiven,
   lightCount: number,

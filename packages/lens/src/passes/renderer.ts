@@ -267,7 +267,7 @@ export class Renderer {
   }
 
   /** Notes what a picture is made of besides lists and buffers. @returns whether it is other than before */
-  private keep(plan: FramePlan, target: DeviceTexture, { background: { color } }: Scene): boolean {
+  private keep(plan: FramePlan, target: DeviceTexture, { clearColor: color }: Scene): boolean {
     const { before } = this;
     const { clear } = this.painter;
     let isOther =
@@ -453,7 +453,7 @@ export class Renderer {
   }
 
   private drawBackdrop(pass: RenderPass, group: DeviceBindGroup): void {
-    if (this.at.scene.background.backdrop) this.surroundings?.backdrop.draw(pass, group);
+    if (this.at.scene.backdrop) this.surroundings?.backdrop.draw(pass, group);
   }
 
   private eyeState(eye: SceneNode, target: DeviceTexture): EyeState {

@@ -188,7 +188,7 @@ class Gatherer {
         );
   }
 
-  private tellAround({ environment, fog, probes }: Scene): void {
+  private tellAround({ imageLight: environment, fog, probes }: Scene): void {
     const around = [environment && 'the environment', fog && 'fog', probes.length > 0 && 'probes'].filter(
       Boolean,
     );
