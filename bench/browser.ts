@@ -108,12 +108,12 @@ export async function largeScenes(browser: Browser): Promise<Row[]> {
       1.2,
     ),
     held(
-      '100,000 nodes, 1% moving, through two eyes, against twice one eye',
-      'two eyes',
-      of('one eye') * 2,
+      '100,000 nodes, 1% moving, through two cameras, against twice one camera',
+      'two cameras',
+      of('one camera') * 2,
       1,
     ),
-    held('the same into three targets, against three times one', 'three targets', of('one eye') * 3, 1),
+    held('the same into three targets, against three times one', 'three targets', of('one camera') * 3, 1),
   ];
 }
 

@@ -259,7 +259,7 @@ export async function flock(): Promise<Row> {
     rotation: facing([0.3, -1, -0.4]),
     light: { type: 'directional', intensity: 3, shadow: { cascades: 2 } },
   });
-  const eye = scene.createNode({
+  const camera = scene.createNode({
     translation: [0, 5, 20],
     camera: { type: 'perspective', yfov: 1, znear: 0.1 },
   });
@@ -268,7 +268,7 @@ export async function flock(): Promise<Row> {
   await lens.load(scene);
   for (let frame = 0; frame < 3; frame++) {
     for (const motion of motions) motion.update(1 / 60);
-    lens.draw(scene, eye, target);
+    lens.draw(scene, camera, target);
   }
   const draws = lens.ledger.passes
     .filter(({ name }) => name !== 'finish')

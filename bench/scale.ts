@@ -38,7 +38,7 @@ export async function swarms(browser: Browser): Promise<Row[]> {
       const isMost = count === 1_000_000;
       rows.push(
         row(
-          `script a frame for ${name} the eye moving, against 0.5 ms`,
+          `script a frame for ${name} the camera moving, against 0.5 ms`,
           script,
           0.5,
           'ms',

@@ -8,7 +8,7 @@ export interface Daylight {
   turbidity: number;
   /** Height of the sea, metres. */
   sea: number;
-  /** Metres from the eye up to which there are shadows. */
+  /** Metres from the camera up to which there are shadows. */
   reach: number;
   /** Maps that they are in. Default 3. */
   cascades?: number;

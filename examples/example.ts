@@ -15,7 +15,7 @@ import { figuresLine, isSoftware, showFailure } from './stage.js';
 /** A scene that can be drawn in a page, in a test and in Node alike. */
 export interface Example {
   /** Where the picture is taken from. */
-  eye: SceneNode;
+  camera: SceneNode;
   rig?: OrbitRigOptions;
   /** Sets what the lens is to be: exposure, tone mapping. */
   prepare?(lens: Lens): void;
@@ -66,16 +66,16 @@ async function main(create: CreateExample, control: AddControls | undefined): Pr
     window.drawStill = (width, height, time) => still(lens, scene, example, width, height, time);
     return;
   }
-  const { eye } = example;
+  const { camera } = example;
   example.listen?.(canvas);
-  const rig = orbitRig(eye, canvas, example.rig);
-  followPointer(canvas, eye, example);
+  const rig = orbitRig(camera, canvas, example.rig);
+  followPointer(canvas, camera, example);
   control?.(lens, scene, controlPanel());
   const figures = figuresLine(lens);
   lens.run(({ time, delta }) => {
     rig.update(delta);
     example.frame(time);
-    lens.draw(scene, eye);
+    lens.draw(scene, camera);
     figures();
   });
 }
@@ -105,16 +105,16 @@ async function still(
   lens.setTime(time);
   example.frame(time);
   await lens.load(scene);
-  lens.draw(scene, example.eye, target);
+  lens.draw(scene, example.camera, target);
   const pixels = await target.read();
   target.dispose();
   return pixels;
 }
 
-function followPointer(canvas: HTMLCanvasElement, eye: SceneNode, example: Example): void {
+function followPointer(canvas: HTMLCanvasElement, camera: SceneNode, example: Example): void {
   canvas.addEventListener('pointermove', (event) => {
     const { origin, direction } = cameraRay(
-      eye,
+      camera,
       event.offsetX,
       event.offsetY,
       canvas.clientWidth,

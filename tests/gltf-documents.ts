@@ -113,8 +113,8 @@ export function richAsset(): WritableAsset {
     translation: [1, 2, 3] as [number, number, number],
     extras: [1, 'two'],
   };
-  const eye = {
-    name: 'eye',
+  const camera = {
+    name: 'camera',
     children: [],
     camera: { type: 'perspective' as const, yfov: 0.5, znear: 0.25, zfar: 50, aspectRatio: 2 },
   };
@@ -153,8 +153,8 @@ export function richAsset(): WritableAsset {
     ],
   };
   return {
-    nodes: [top, child, eye, flat, lamp],
-    scenes: [{ name: 'all', nodes: [top, eye, flat, lamp] }],
+    nodes: [top, child, camera, flat, lamp],
+    scenes: [{ name: 'all', nodes: [top, camera, flat, lamp] }],
     animations: [animation],
   };
 }

@@ -2,14 +2,14 @@ import { link } from './link.js';
 
 /** The same bed of blades as one would write it by hand, for one interface each, without a library. */
 export interface ByHand {
-  /** Draws one frame for an eye. @returns milliseconds of script */
-  frame(eye: Eye): number;
+  /** Draws one frame for an camera. @returns milliseconds of script */
+  frame(camera: Camera): number;
   /** Waits until the GPU is done. */
   done(): Promise<void>;
   dispose(): void;
 }
 
-export interface Eye {
+export interface Camera {
   /** Column-major, world to clip, depth 0..1 reversed. */
   viewProjection: Float32Array;
   /** Six planes, pointing inwards. */
@@ -197,30 +197,30 @@ export async function bladesOnWebgpu(bed: Bed): Promise<ByHand> {
   });
   const module = device.createShaderModule({
     code: `
-struct Eye { viewProjection: mat4x4f, planes: array<vec4f, 6>, position: vec3f, size: f32, pixels: vec4f, thin: f32, least: f32, capacity: u32, tiles: u32 }
+struct Camera { viewProjection: mat4x4f, planes: array<vec4f, 6>, position: vec3f, size: f32, pixels: vec4f, thin: f32, least: f32, capacity: u32, tiles: u32 }
 struct Tile { sphere: vec4f, first: u32, count: u32 }
-@group(0) @binding(0) var<uniform> eye: Eye;
+@group(0) @binding(0) var<uniform> camera: Camera;
 @group(0) @binding(1) var<storage, read> tiles: array<Tile>;
 @group(0) @binding(2) var<storage, read> places: array<vec4f>;
 @group(0) @binding(3) var<storage, read_write> chosen: array<vec4f>;
 @group(0) @binding(4) var<storage, read_write> draws: array<atomic<u32>>;
 @compute @workgroup_size(64) fn choose(@builtin(global_invocation_id) id: vec3u) {
-  if id.x >= eye.tiles { return; }
+  if id.x >= camera.tiles { return; }
   let tile = tiles[id.x];
-  for (var p = 0; p < 6; p++) { if dot(eye.planes[p], vec4f(tile.sphere.xyz, 1)) < -tile.sphere.w { return; } }
-  let pixels = eye.size / max(distance(tile.sphere.xyz, eye.position) - tile.sphere.w, 1e-3);
-  let ratio = pixels / eye.thin;
-  let share = clamp(ratio * ratio, eye.least, 1);
+  for (var p = 0; p < 6; p++) { if dot(camera.planes[p], vec4f(tile.sphere.xyz, 1)) < -tile.sphere.w { return; } }
+  let pixels = camera.size / max(distance(tile.sphere.xyz, camera.position) - tile.sphere.w, 1e-3);
+  let ratio = pixels / camera.thin;
+  let share = clamp(ratio * ratio, camera.least, 1);
   var level = 0u;
-  while level < ${levels.length - 1}u && pixels < eye.pixels[level] { level++; }
+  while level < ${levels.length - 1}u && pixels < camera.pixels[level] { level++; }
   let n = u32(ceil(f32(tile.count) * share));
   let at = atomicAdd(&draws[level * 5 + 1], n);
   for (var i = 0u; i < n; i++) {
-    chosen[level * eye.capacity + at + i] = vec4f(places[tile.first + i].xyz, inverseSqrt(share));
+    chosen[level * camera.capacity + at + i] = vec4f(places[tile.first + i].xyz, inverseSqrt(share));
   }
 }
 struct Varying { @builtin(position) at: vec4f, @location(0) normal: vec3f }
-@group(0) @binding(0) var<uniform> drawn: Eye;
+@group(0) @binding(0) var<uniform> drawn: Camera;
 @vertex fn vertex(@location(0) position: vec3f, @location(1) normal: vec3f, @location(2) place: vec4f) -> Varying {
   return Varying(drawn.viewProjection * vec4f(position * vec3f(place.w, 1, place.w) + place.xyz, 1), normal);
 }
@@ -230,7 +230,7 @@ struct Varying { @builtin(position) at: vec4f, @location(0) normal: vec3f }
 }`,
   });
   const usage = USAGE;
-  const eyeBuffer = device.createBuffer({ size: 224, usage: usage.UNIFORM | usage.COPY_DST });
+  const cameraBuffer = device.createBuffer({ size: 224, usage: usage.UNIFORM | usage.COPY_DST });
   const chosen = device.createBuffer({
     size: count * 16 * levels.length,
     usage: usage.STORAGE | usage.VERTEX,
@@ -241,9 +241,13 @@ struct Varying { @builtin(position) at: vec4f, @location(0) normal: vec3f }
   const choose = device.createComputePipeline({ layout: 'auto', compute: { module, entryPoint: 'choose' } });
   const chooseGroup = device.createBindGroup({
     layout: choose.getBindGroupLayout(0),
-    entries: [eyeBuffer, buffer(tileValues, usage.STORAGE), buffer(places, usage.STORAGE), chosen, draws].map(
-      (one, binding) => ({ binding, resource: { buffer: one } }),
-    ),
+    entries: [
+      cameraBuffer,
+      buffer(tileValues, usage.STORAGE),
+      buffer(places, usage.STORAGE),
+      chosen,
+      draws,
+    ].map((one, binding) => ({ binding, resource: { buffer: one } })),
   });
   const format = 'rgba8unorm' as const;
   const pipeline = device.createRenderPipeline({
@@ -271,7 +275,7 @@ struct Varying { @builtin(position) at: vec4f, @location(0) normal: vec3f }
   });
   const group = device.createBindGroup({
     layout: pipeline.getBindGroupLayout(0),
-    entries: [{ binding: 0, resource: { buffer: eyeBuffer } }],
+    entries: [{ binding: 0, resource: { buffer: cameraBuffer } }],
   });
   const attachment = (of: GPUTextureFormat): GPUTextureView =>
     device.createTexture({ size: [width, height], format: of, usage: 16 }).createView();
@@ -280,21 +284,21 @@ struct Varying { @builtin(position) at: vec4f, @location(0) normal: vec3f }
     vertices: buffer(vertices, usage.VERTEX),
     indices: buffer(indices, usage.INDEX),
   }));
-  const eyeValues = new Float32Array(56);
-  const eyeWords = new Uint32Array(eyeValues.buffer);
+  const cameraValues = new Float32Array(56);
+  const cameraWords = new Uint32Array(cameraValues.buffer);
   return {
     frame({ viewProjection, planes, position, pixelsAtOne }) {
       const start = performance.now();
-      eyeValues.set(viewProjection);
-      eyeValues.set(planes, 16);
-      eyeValues.set([position[0]!, position[1]!, position[2]!, 2 * bed.radius * pixelsAtOne], 40);
-      eyeValues.set(
+      cameraValues.set(viewProjection);
+      cameraValues.set(planes, 16);
+      cameraValues.set([position[0]!, position[1]!, position[2]!, 2 * bed.radius * pixelsAtOne], 40);
+      cameraValues.set(
         levels.map(({ pixels }) => pixels),
         44,
       );
-      eyeValues.set([bed.thin, bed.least], 48);
-      eyeWords.set([count, tiles.length], 50);
-      device.queue.writeBuffer(eyeBuffer, 0, eyeValues);
+      cameraValues.set([bed.thin, bed.least], 48);
+      cameraWords.set([count, tiles.length], 50);
+      device.queue.writeBuffer(cameraBuffer, 0, cameraValues);
       device.queue.writeBuffer(draws, 0, numbers);
       const encoder = device.createCommandEncoder();
       const compute = encoder.beginComputePass();

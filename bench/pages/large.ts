@@ -11,7 +11,7 @@ const material = {};
 
 interface Stage {
   scene: Scene;
-  eye: SceneNode;
+  camera: SceneNode;
   nodes: SceneNode[];
 }
 
@@ -26,8 +26,8 @@ function stage(count: number): Stage {
     }),
   );
   scene.createNode({ light: { type: 'directional' } });
-  const eye = scene.createNode({ translation: [0, 0, side * 1.2], camera });
-  return { scene, eye, nodes };
+  const cameraNode = scene.createNode({ translation: [0, 0, side * 1.2], camera });
+  return { scene, camera: cameraNode, nodes };
 }
 
 /** Moves nodes `step` apart. */
@@ -59,7 +59,8 @@ async function large(rounds: number): Promise<Record<string, number>> {
   const several = stage(100_000);
   const left = several.scene.createNode({ translation: [-1, 0, 400], camera });
   const last: SceneNode[] = [];
-  const draw = ({ scene, eye }: Stage, to = 0): void => lens.draw(scene, eye, targets[to]);
+  const draw = ({ scene, camera: cameraNode }: Stage, to = 0): void =>
+    lens.draw(scene, cameraNode, targets[to]);
   const ways: Record<string, (time: number) => void> = {
     'one percent together': (time) => {
       move(together.nodes, 1000, 1, time);
@@ -87,11 +88,11 @@ async function large(rounds: number): Promise<Record<string, number>> {
       move(all.nodes, 100_000, 1, time);
       draw(all);
     },
-    'one eye': (time) => {
+    'one camera': (time) => {
       move(single.nodes, 1000, 1, time);
       draw(single);
     },
-    'two eyes': (time) => {
+    'two cameras': (time) => {
       move(several.nodes, 1000, 1, time);
       draw(several);
       lens.draw(several.scene, left, targets[1]);

@@ -14,7 +14,7 @@ import { race } from '../measure.js';
 
 interface Stage {
   scene: Scene;
-  eye: SceneNode;
+  camera: SceneNode;
   caster: SceneNode;
 }
 
@@ -29,12 +29,12 @@ function hall(geometry = box()): Stage {
       translation: [((i * 7) % 29) - 14, 0.5, -((i * 11) % 37)],
       mesh: { geometry, material },
     });
-  const eye = scene.createNode({
+  const camera = scene.createNode({
     translation: [0, 4, 9],
     rotation: facing([0, -0.3, -1]),
     camera: { type: 'perspective', yfov: 0.9, znear: 0.1 },
   });
-  return { scene, eye, caster };
+  return { scene, camera, caster };
 }
 
 /** Lamps over the floor; without a range each must be asked everywhere. */
@@ -62,8 +62,8 @@ async function light(rounds: number): Promise<Record<string, number>> {
   const canvas = document.createElement('canvas');
   const lens = await openLens(canvas, { backend: 'webgl2', pixelRatio: 1, antialias: false });
   const target = lens.createTarget({ width: 160, height: 100 });
-  const frame = async ({ scene, eye }: Stage): Promise<void> => {
-    lens.draw(scene, eye, target);
+  const frame = async ({ scene, camera }: Stage): Promise<void> => {
+    lens.draw(scene, camera, target);
     await target.read();
   };
   // Maps belong to one scene at a time: the scene whose casters move has a lens of its own.
@@ -96,15 +96,15 @@ async function light(rounds: number): Promise<Record<string, number>> {
       'shadows kept': () => frame(still),
       'shadows drawn': async () => {
         moving.caster.setTranslation(2, 0.5 + 0.1 * Math.sin(step++), 0);
-        other.draw(moving.scene, moving.eye, otherTarget);
+        other.draw(moving.scene, moving.camera, otherTarget);
         await otherTarget.read();
       },
-      'environment kept': () => frame({ scene: ball, eye: looking, caster: looking }),
+      'environment kept': () => frame({ scene: ball, camera: looking, caster: looking }),
       'the same sums in script': () => void bakePanorama(sky),
       'environment made': () => {
         // Another object is another environment.
         ball.imageLight = { panorama: { ...sky } };
-        return frame({ scene: ball, eye: looking, caster: looking });
+        return frame({ scene: ball, camera: looking, caster: looking });
       },
     },
     rounds,

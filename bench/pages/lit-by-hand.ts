@@ -18,7 +18,7 @@ void main() {
   float r2 = dot(p, p);
   if (r2 > 1.0) { result = vec4(0.02, 0.03, 0.05, 1.0); return; }
   vec3 n = vec3(p, sqrt(1.0 - r2));
-  vec3 toEye = vec3(0.0, 0.0, 1.0);
+  vec3 toCamera = vec3(0.0, 0.0, 1.0);
   vec3 base = vec3(0.8, 0.5, 0.3);
   vec3 diffuse = base * (1.0 - metallic);
   vec3 f0 = mix(vec3(0.04), base, metallic);
@@ -29,10 +29,10 @@ void main() {
     vec3 toLight = way * inversesqrt(squared);
     float nl = dot(n, toLight);
     if (nl <= 0.0) continue;
-    vec3 halfway = normalize(toLight + toEye);
-    float nv = max(dot(n, toEye), 1e-4);
+    vec3 halfway = normalize(toLight + toCamera);
+    float nv = max(dot(n, toCamera), 1e-4);
     float nh = clamp(dot(n, halfway), 0.0, 1.0);
-    float vh = clamp(dot(toEye, halfway), 0.0, 1.0);
+    float vh = clamp(dot(toCamera, halfway), 0.0, 1.0);
     float a = roughness * roughness;
     vec3 f = schlick(f0, vh);
     vec3 specular = f * (distribution(nh, a * a) * visibility(nl, nv, a * a));

@@ -18,14 +18,14 @@ async function pipelines(): Promise<Record<string, number>> {
     const material: Material = { unlit: true };
     scene.createNode({ mesh: { geometry: box(), material } });
     scene.createNode({ light: { type: 'directional', intensity: 3 } });
-    const eye = scene.createNode({
+    const camera = scene.createNode({
       translation: [0, 0, 3],
       camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
     });
     const target = lens.createTarget({ width: 320, height: 200 });
     const frame = async (): Promise<number> => {
       const start = performance.now();
-      lens.draw(scene, eye, target);
+      lens.draw(scene, camera, target);
       await target.read();
       return performance.now() - start;
     };

@@ -90,7 +90,7 @@ function bedOf(count: number): { swarm: Swarm; made: number; bed: Bed } {
 }
 
 /**
- * A frame of so many blades, seen by an eye that moves all the time: ours, and by hand, in turn. On WebGPU the GPU chooses
+ * A frame of so many blades, seen by an camera that moves all the time: ours, and by hand, in turn. On WebGPU the GPU chooses
  * in both.
  */
 async function blades(count: number, frames: number, backend: 'webgl2' | 'webgpu'): Promise<SwarmFigures> {
@@ -101,11 +101,11 @@ async function blades(count: number, frames: number, backend: 'webgl2' | 'webgpu
   const { swarm, made, bed } = bedOf(count);
   const hand = isOnGpu ? await bladesOnWebgpu(bed) : bladesOnWebgl2(bed);
   scene.createNode({ mesh: swarm });
-  const eye = scene.createNode({ camera: { type: 'perspective', yfov: 0.85, znear: 0.1 } });
+  const camera = scene.createNode({ camera: { type: 'perspective', yfov: 0.85, znear: 0.1 } });
   const view = createCameraView();
   const look = (i: number): void => {
-    eye.setTranslation(Math.sin(i * 0.01) * 20, 2, 30);
-    eye.setRotation(...facing([Math.sin(i * 0.02) * 0.5, -0.08, -1]));
+    camera.setTranslation(Math.sin(i * 0.01) * 20, 2, 30);
+    camera.setRotation(...facing([Math.sin(i * 0.02) * 0.5, -0.08, -1]));
   };
   look(0);
   await lens.load(scene);
@@ -114,10 +114,10 @@ async function blades(count: number, frames: number, backend: 'webgl2' | 'webgpu
   let [draws, triangles, uploaded] = [0, 0, 0];
   for (let i = 0; i < frames; i++) {
     look(i);
-    updateCameraView(view, eye, WIDTH / HEIGHT);
+    updateCameraView(view, camera, WIDTH / HEIGHT);
     const { viewProjection, planes, position, projection } = view;
     let start = performance.now();
-    lens.draw(scene, eye, target);
+    lens.draw(scene, camera, target);
     await finished(lens);
     const whole = performance.now() - start;
     // The rasteriser is done before the next frame, so that it does not take the script's core.
@@ -197,16 +197,16 @@ async function merged(textured: boolean): Promise<number> {
       translation: [(i % 100) - 50, Math.floor(i / 100) - 50, -90],
       mesh: { geometry: shapes[(i * 7) % 5]!, material: materials[(i * 13) % 20]! },
     });
-  const eye = scene.createNode({ camera: { type: 'perspective', yfov: 1.2, znear: 0.1 } });
+  const camera = scene.createNode({ camera: { type: 'perspective', yfov: 1.2, znear: 0.1 } });
   await lens.load(scene);
-  lens.draw(scene, eye, target);
+  lens.draw(scene, camera, target);
   const { draws } = lens.ledger;
   lens.dispose();
   return draws;
 }
 
 /** Sheets behind one another, so many lights without a range: each pixel of each sheet asks all of them. */
-function sheets(count: number, lights: number): { scene: Scene; eye: SceneNode } {
+function sheets(count: number, lights: number): { scene: Scene; camera: SceneNode } {
   const scene = new Scene();
   const geometry = plane({ width: 30, depth: 30 });
   // Farthest first in the list is drawn nearest first: order by depth is coarse, so they are put by chance.
@@ -223,12 +223,12 @@ function sheets(count: number, lights: number): { scene: Scene; eye: SceneNode }
       translation: [(i % 8) - 4, 4, Math.floor(i / 8) - 4],
       light: { type: 'point', intensity: 20 / lights },
     });
-  const eye = scene.createNode({
+  const camera = scene.createNode({
     translation: [0, 9, 0],
     rotation: facing([0, -1, 0.001]),
     camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
   });
-  return { scene, eye };
+  return { scene, camera };
 }
 
 /** Milliseconds of whole frames by the way of drawing. */
@@ -238,14 +238,14 @@ async function paths(
 ): Promise<Record<'forward' | 'prepass' | 'deferred', number>> {
   const lens = await openLens(undefined, { backend: 'webgl2', antialias: false });
   const target = lens.createTarget({ width: 320, height: 200 });
-  const { scene, eye } = sheets(overdraw, lights);
+  const { scene, camera } = sheets(overdraw, lights);
   const out = { forward: 0, prepass: 0, deferred: 0 };
   for (const path of ['prepass', 'deferred'] as const) {
     lens.renderPath = path;
     await lens.load(scene);
     const way = (of: Lens['renderPath']) => () => {
       lens.renderPath = of;
-      lens.draw(scene, eye, target);
+      lens.draw(scene, camera, target);
     };
     const { a, b } = await lens.compare({ a: way('forward'), b: way(path) }, { turns: 7, frames: 1 });
     out.forward = a.frame.median;
@@ -259,11 +259,11 @@ async function paths(
 async function verdicts(times: number): Promise<Record<'equal' | 'slower', Record<string, number>>> {
   const lens = await openLens(undefined, { backend: 'webgl2', antialias: false });
   const target = lens.createTarget({ width: 128, height: 84 });
-  const { scene, eye } = sheets(11, 1);
+  const { scene, camera } = sheets(11, 1);
   const all = [...scene.meshes.keys()];
   const way = (count: number) => (): void => {
     all.forEach((node, i) => node.setVisible(i < count));
-    lens.draw(scene, eye, target);
+    lens.draw(scene, camera, target);
   };
   // Nothing hides anything: each sheet costs the same.
   all.forEach((node) => Object.assign(node.mesh!.primitives[0]!.material!, { alphaMode: 'blend' }));

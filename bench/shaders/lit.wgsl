@@ -5,7 +5,7 @@ struct Scene { count: u32, roughness: f32, metallic: f32, time: f32, lights: arr
 
 const PI = 3.14159265358979;
 
-struct Surface { position: vec3f, normal: vec3f, toEye: vec3f, diffuse: vec3f, f0: vec3f, roughness: f32 }
+struct Surface { position: vec3f, normal: vec3f, toCamera: vec3f, diffuse: vec3f, f0: vec3f, roughness: f32 }
 
 fn distribution(nh: f32, a2: f32) -> f32 {
   let f = nh * nh * (a2 - 1) + 1;
@@ -30,10 +30,10 @@ fn shine(s: Surface, light: Light) -> vec3f {
   let toLight = way * inverseSqrt(squared);
   let nl = dot(s.normal, toLight);
   if nl <= 0 { return vec3f(); }
-  let halfway = normalize(toLight + s.toEye);
-  let nv = max(dot(s.normal, s.toEye), 1e-4);
+  let halfway = normalize(toLight + s.toCamera);
+  let nv = max(dot(s.normal, s.toCamera), 1e-4);
   let nh = saturate(dot(s.normal, halfway));
-  let vh = saturate(dot(s.toEye, halfway));
+  let vh = saturate(dot(s.toCamera, halfway));
   let a = s.roughness * s.roughness;
   let f = schlick(s.f0, vh);
   let specular = f * (distribution(nh, a * a) * visibility(nl, nv, a * a));
@@ -47,7 +47,7 @@ fn shine(s: Surface, light: Light) -> vec3f {
   var s: Surface;
   s.normal = vec3f(p, sqrt(1 - r2));
   s.position = s.normal;
-  s.toEye = vec3f(0, 0, 1);
+  s.toCamera = vec3f(0, 0, 1);
   let base = vec3f(0.8, 0.5, 0.3);
   s.diffuse = base * (1 - scene.metallic);
   s.f0 = mix(vec3f(0.04), base, scene.metallic);

@@ -11,7 +11,7 @@ struct Settings {
 fn light(surface: Surface, l: Light, p: Fragment, s: Settings) -> vec3f {
   let facing = saturate(dot(surface.normal, l.direction));
   let stepped = ceil(facing * s.levels) / s.levels;
-  let halfway = normalize(l.direction + p.toEye);
+  let halfway = normalize(l.direction + p.toCamera);
   let shine = step(s.highlight, dot(surface.normal, halfway)) * step(0.01, facing);
   let strength = l.color / 3.14159265;
   return (surface.baseColor * stepped + vec3f(0.55) * shine * (1 - surface.roughness)) * strength;
@@ -30,6 +30,6 @@ fn outputColor(color: vec4f, p: Fragment, surface: Surface, s: Settings) -> vec4
   let first = lines(at, normalize(vec2f(1, 1)), s.spacing, dark);
   let second = lines(at, normalize(vec2f(1, -0.8)), s.spacing, saturate(dark * 2 - 1));
   let flat = mix(s.paper, max(color.rgb, surface.baseColor * 0.6), 0.82);
-  let outline = step(dot(p.normal, p.toEye), 0.06);
+  let outline = step(dot(p.normal, p.toCamera), 0.06);
   return vec4f(mix(flat, s.ink, max(max(first * 0.8, second * 0.85), outline)), 1);
 }

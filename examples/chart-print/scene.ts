@@ -38,14 +38,14 @@ export async function createChartPrint(scene: Scene, placeModel: PlaceModel): Pr
     rotation: facing([0.55, -1, -0.75]),
     light: { type: 'directional', intensity: 3.2 },
   });
-  const eye = scene.createNode({
-    name: 'eye',
+  const camera = scene.createNode({
+    name: 'camera',
     translation: [6.2, 3.6, 7.2],
     rotation: facing([-0.62, -0.26, -0.72]),
     camera: { type: 'perspective', yfov: 0.6, znear: 0.1 },
   });
   return {
-    eye,
+    camera,
     rig: { target: [0, 1.1, 0], distanceRange: [4, 25], elevationRange: [0.03, 1.57] },
     frame(time) {
       tug.setTranslation(0, -0.05 + 0.07 * Math.sin(time * 1.1), 0);

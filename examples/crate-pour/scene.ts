@@ -47,15 +47,15 @@ export async function createCratePour(scene: Scene, placeModel: PlaceModel): Pro
   );
   const rows = Uint32Array.from(crates, ({ row }) => row);
   const numbers = new Map<SceneNode, number>(crates.map((node, i) => [node, i]));
-  const eye = scene.createNode({
-    name: 'eye',
+  const camera = scene.createNode({
+    name: 'camera',
     translation: [4, 4.6, 11],
     rotation: facing([-0.33, -0.2, -0.92]),
     camera: { type: 'perspective', yfov: 0.75, znear: 0.1 },
   });
   let isLive = false;
   return {
-    eye,
+    camera,
     rig: { target: [0, 2.2, 0], distanceRange: [3, 30], elevationRange: [-0.2, 1.57] },
     prepare(lens) {
       lens.look.toneMapping = 'aces';
@@ -67,7 +67,7 @@ export async function createCratePour(scene: Scene, placeModel: PlaceModel): Pro
     },
     listen(canvas) {
       isLive = true;
-      const pointers = pointerEvents(canvas, scene, eye);
+      const pointers = pointerEvents(canvas, scene, camera);
       for (const crate of crates) pointers.cursor(crate, 'pointer');
       // A crate that is clicked is kicked, away from where one looks.
       pointers.on(scene.root, 'click', ({ target, hit }) => {

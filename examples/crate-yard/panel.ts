@@ -38,14 +38,14 @@ export function crateYardControls(lens: Lens, scene: Scene, controls: Controls):
   const line = controls.text('ledger');
   const apart = controls.text('draws stand apart by');
   const verdict = controls.text('verdict');
-  const eye = [...scene.cameras.keys()][0]!; // the example has one
+  const camera = [...scene.cameras.keys()][0]!; // the example has one
   let chosen = SWITCHES[0]!;
   controls.choice('does it pay?', ['choose', ...SWITCHES.map(({ name }) => name)], 'choose', (name) => {
     const found = SWITCHES.find((one) => one.name === name);
     if (!found) return;
     chosen = found;
     verdict.textContent = 'drawing both ways in turn ...';
-    pays(lens, scene, eye, chosen).then(
+    pays(lens, scene, camera, chosen).then(
       (text) => (verdict.textContent = text),
       (error: unknown) => (verdict.textContent = String(error)),
     );
@@ -65,12 +65,12 @@ export function crateYardControls(lens: Lens, scene: Scene, controls: Controls):
 }
 
 /** Draws with a switch off and on in turn. @returns the verdict in words */
-async function pays(lens: Lens, scene: Scene, eye: SceneNode, one: Switch): Promise<string> {
+async function pays(lens: Lens, scene: Scene, camera: SceneNode, one: Switch): Promise<string> {
   const was = one.isOn;
   const way = (on: boolean) => (): void => {
     one.set(lens, on);
     if (yard!.runs) yard!.move(performance.now() / 1000);
-    lens.draw(scene, eye);
+    lens.draw(scene, camera);
   };
   const { verdict, a, b } = await lens.compare({ a: way(false), b: way(true) }, { turns: 16, frames: 2 });
   one.set(lens, was);

@@ -119,14 +119,14 @@ export function createCrateYard(scene: Scene, _placeModel?: PlaceModel, all = AL
     },
   };
   yard.move(0);
-  const eye = scene.createNode({
-    name: 'eye',
+  const camera = scene.createNode({
+    name: 'camera',
     translation: [0, 26, 194],
     rotation: facing([0, -0.34, -1]),
     camera: { type: 'perspective', yfov: 0.75, znear: 0.2 },
   });
   return {
-    eye,
+    camera,
     rig: { target: [0, 0, 106], distanceRange: [8, 260], elevationRange: [0.03, 1.57] },
     prepare: (lens: Lens) => {
       lens.exposureStops = -0.1;

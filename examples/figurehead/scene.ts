@@ -17,15 +17,15 @@ export async function createFigurehead(scene: Scene, placeModel: PlaceModel): Pr
   const carving = await placeModel('figurehead', scene);
   const face = carving.find('figurehead')!; // the file's only node
   face.setWeight('smile', 0.35);
-  const eye = scene.createNode({
-    name: 'eye',
+  const camera = scene.createNode({
+    name: 'camera',
     translation: [0.75, 0.1, 2.1],
     rotation: facing([-0.33, -0.1, -1]),
     camera: { type: 'perspective', yfov: 0.7, znear: 0.05 },
   });
   const shut = easing('ease-in-out');
   return {
-    eye,
+    camera,
     rig: { target: [0, -0.1, 0], distanceRange: [0.8, 8], elevationRange: [-0.5, 1.57] },
     prepare(lens) {
       lens.look.toneMapping = 'aces';

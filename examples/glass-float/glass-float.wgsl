@@ -10,10 +10,10 @@ struct InstanceSettings {
 }
 
 fn outputColor(color: vec4f, p: Fragment, s: Settings, i: InstanceSettings) -> vec4f {
-  let facing = saturate(dot(p.normal, p.toEye));
+  let facing = saturate(dot(p.normal, p.toCamera));
   let rim = pow(1 - facing, s.edge);
   // Seen from the front the ball is a lens that turns the picture over, more so towards its edge.
-  let away = p.eyeNormal.xy * vec2f(1, -1) * s.bend * (1 - facing * facing);
+  let away = p.viewNormal.xy * vec2f(1, -1) * s.bend * (1 - facing * facing);
   let behind = sceneColor(p.screenPosition + away).rgb;
   let body = behind * mix(vec3f(1), i.tint, 0.35 + 0.65 * rim);
   return vec4f(body * (1 - 0.5 * rim) + color.rgb * 0.35 + mix(s.glow, vec3f(1), 0.25) * i.tint * rim * 1.7, 1);

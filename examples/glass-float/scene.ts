@@ -95,14 +95,14 @@ export function createGlassFloats(scene: Scene): Example {
     translation: [0, 1.4, 1.6],
     light: { type: 'point', color: [1, 0.62, 0.3], intensity: 3 },
   });
-  const eye = scene.createNode({
-    name: 'eye',
+  const camera = scene.createNode({
+    name: 'camera',
     translation: [0.1, 1.35, 3.4],
     rotation: facing([-0.03, -0.3, -1]),
     camera: { type: 'perspective', yfov: 0.7, znear: 0.05 },
   });
   return {
-    eye,
+    camera,
     rig: { target: [0, 0.42, 0], distanceRange: [1.4, 9], elevationRange: [0.02, 1.57] },
     frame(time) {
       lantern.setTranslation(Math.sin(time * 0.7) * 1.6, 1.4, 1.3 + 0.4 * Math.cos(time * 0.7));

@@ -122,8 +122,8 @@ export async function createGulls(scene: Scene, placeModel: PlaceModel): Promise
   });
   let last = 0;
   return {
-    eye: scene.createNode({
-      name: 'eye',
+    camera: scene.createNode({
+      name: 'camera',
       translation: [2.6, 1.9, 8.2],
       rotation: facing([-0.3, 0.08, -1]),
       camera: { type: 'perspective', yfov: 0.85, znear: 0.1 },

@@ -13,9 +13,9 @@ async function main(): Promise<void> {
   const harbour = await loadModel('../models/harbour.glb', { onProgress: loadingBar('Loading the harbour') });
   const place = harbour.placeIn(scene, { name: 'harbour' });
   light(scene);
-  const eye = scene.find('arrival')!; // a camera of the file
-  eye.setParent(undefined, { keepWorld: true });
-  const rig = orbitRig(eye, canvas, {
+  const camera = scene.find('arrival')!; // a camera of the file
+  camera.setParent(undefined, { keepWorld: true });
+  const rig = orbitRig(camera, canvas, {
     target: [0.6, 4.6, 0],
     elevationRange: [0.02, 1.57],
     distanceRange: [3, 90],
@@ -25,11 +25,11 @@ async function main(): Promise<void> {
   lens.run(({ time, delta }) => {
     buoys.forEach((buoy, i) => bob(buoy, time + i * 2.1));
     rig.update(delta);
-    lens.draw(scene, eye);
+    lens.draw(scene, camera);
     figures();
   });
   // For the console, and for the tests that drive this page.
-  Object.assign(window, { lens, scene, eye, rig, place });
+  Object.assign(window, { lens, scene, camera, rig, place });
 }
 
 /** A sky around the sun of the file, whose light throws shadows, and air that takes its colour. */

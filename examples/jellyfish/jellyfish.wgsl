@@ -81,7 +81,7 @@ fn march(ray: Ray, s: Settings, i: InstanceSettings) -> Hit {
 
 fn surface(p: Fragment, s: Settings, i: InstanceSettings) -> Surface {
   var out = surfaceDefaults(p);
-  let rim = pow(1 - saturate(dot(p.normal, p.toEye)), 2);
+  let rim = pow(1 - saturate(dot(p.normal, p.toCamera)), 2);
   let height = saturate(p.objectPosition.y * 1.2 + 0.3);
   out.baseColor = s.bell * i.tint * mix(0.5, 1, height);
   out.metallic = 0;
@@ -92,6 +92,6 @@ fn surface(p: Fragment, s: Settings, i: InstanceSettings) -> Surface {
 
 // Water takes the light with distance.
 fn outputColor(color: vec4f, p: Fragment) -> vec4f {
-  let away = distance(p.position, frame.eye);
+  let away = distance(p.position, frame.cameraPosition);
   return vec4f(mix(vec3f(0.01, 0.06, 0.1), color.rgb, exp(-0.11 * away)), 1);
 }

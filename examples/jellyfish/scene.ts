@@ -97,14 +97,14 @@ export function createJellyfish(scene: Scene): Example {
     rotation: facing([0.35, -1, -0.25]),
     light: { type: 'directional', color: [0.72, 0.95, 1], intensity: 2.6 },
   });
-  const eye = scene.createNode({
-    name: 'eye',
+  const camera = scene.createNode({
+    name: 'camera',
     translation: [0.2, 1.35, 3.6],
     rotation: facing([-0.05, -0.01, -1]),
     camera: { type: 'perspective', yfov: 0.75, znear: 0.05 },
   });
   return {
-    eye,
+    camera,
     rig: { target: [0, 1.3, -0.3], distanceRange: [1.2, 8], elevationRange: [-0.3, 1.57] },
     frame(time) {
       nodes.forEach((node, i) => {

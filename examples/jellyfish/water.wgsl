@@ -22,6 +22,6 @@ fn net(at: vec2f) -> f32 {
 
 fn outputColor(color: vec4f, p: Fragment) -> vec4f {
   let lit = color.rgb * (0.75 + 0.9 * net(p.position.xz + p.position.y * 0.3) * saturate(p.normal.y + 0.3));
-  let away = distance(p.position, frame.eye);
+  let away = distance(p.position, frame.cameraPosition);
   return vec4f(mix(vec3f(0.01, 0.06, 0.1), lit, exp(-0.11 * away)), 1);
 }

@@ -33,5 +33,5 @@ fn surface(p: Fragment) -> Surface {
 }
 
 fn outputColor(color: vec4f, p: Fragment) -> vec4f {
-  return vec4f(throughWater(color.rgb, waterBetween(p.position, frame.eye)), 1);
+  return vec4f(throughWater(color.rgb, waterBetween(p.position, frame.cameraPosition)), 1);
 }

@@ -13,5 +13,5 @@ fn surface(p: Fragment) -> Surface {
 
 fn outputColor(color: vec4f, p: Fragment) -> vec4f {
   let net = 0.8 + 0.8 * lightNet(p.position.xz, frame.time);
-  return vec4f(throughWater(color.rgb * net, waterBetween(p.position, frame.eye)), 1);
+  return vec4f(throughWater(color.rgb * net, waterBetween(p.position, frame.cameraPosition)), 1);
 }

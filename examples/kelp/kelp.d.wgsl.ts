@@ -15,7 +15,7 @@ export interface Settings {
   clumps: number;
   /** how far normals turn away across a blade 0 to 1.2. */
   round: number;
-  /** how much blades that are seen edge-on are turned to the eye 0 to 1. */
+  /** how much blades that are seen edge-on are turned to the camera 0 to 1. */
   widen: number;
   /** how dark they are at the root 0 to 1. */
   root: number;

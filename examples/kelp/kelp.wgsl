@@ -10,7 +10,7 @@ struct Settings {
   turn: f32,      // 0..3.2 = 1.1     radians by which its direction wanders
   clumps: f32,    // 0..1 = 0.7       how much blades of one clump have in common
   round: f32,     // 0..1.2 = 0.7     how far normals turn away across a blade
-  widen: f32,     // 0..1 = 0.6       how much blades that are seen edge-on are turned to the eye
+  widen: f32,     // 0..1 = 0.6       how much blades that are seen edge-on are turned to the camera
   root: f32,      // 0..1 = 0.8       how dark they are at the root
   young: vec3f,   // color = #a39a3a
   old: vec3f,     // color = #4a4a1e
@@ -49,10 +49,10 @@ fn displace(v: Vertex, s: Settings, i: InstanceSettings) -> Vertex {
   let tangent = vec3f(0, 1, 0) * cos(a) + ahead * sin(a);
   var side = normalize(vec3f(m[0].x, 0, m[0].z));
   let middle = m[3] + along * size.y;
-  let toEye = normalize(frame.eye - middle);
+  let toCamera = normalize(frame.cameraPosition - middle);
   // Seen edge-on a blade would be thinner than a pixel: its side turns towards where it is wide.
-  let facing = abs(dot(normalize(cross(side, tangent)), toEye));
-  let wide = normalize(cross(tangent, toEye));
+  let facing = abs(dot(normalize(cross(side, tangent)), toCamera));
+  let wide = normalize(cross(tangent, toCamera));
   side = normalize(mix(side, wide * sign(dot(wide, side) + 0.0001), s.widen * (1 - facing) * (1 - facing)));
   let world = middle + side * v.position.x * size.x;
   let flat = normalize(cross(side, tangent));
@@ -81,5 +81,5 @@ fn surface(p: Fragment, s: Settings, i: InstanceSettings) -> Surface {
 
 fn outputColor(color: vec4f, p: Fragment) -> vec4f {
   let net = 0.8 + 0.8 * lightNet(p.position.xz + p.position.y * 0.3, frame.time) * smoothstep(0, 1, p.texcoord0.y);
-  return vec4f(throughWater(color.rgb * net, waterBetween(p.position, frame.eye)), 1);
+  return vec4f(throughWater(color.rgb * net, waterBetween(p.position, frame.cameraPosition)), 1);
 }

@@ -1,4 +1,4 @@
-// Motes that drift in the water, each turned to the eye.
+// Motes that drift in the water, each turned to the camera.
 struct Settings {
   drift: f32, // 0..2 = 0.5
 }
@@ -21,7 +21,7 @@ fn displace(v: Vertex, s: Settings, i: InstanceSettings) -> Vertex {
 }
 
 fn outputColor(p: Fragment) -> vec4f {
-  let away = distance(p.position, frame.eye);
+  let away = distance(p.position, frame.cameraPosition);
   let soft = smoothstep(1, 0.2, length(p.texcoord0 * 2 - 1));
   let alpha = 0.35 * soft * exp(-0.14 * away) * smoothstep(0.2, 1.5, away);
   return vec4f(vec3f(0.75, 0.9, 0.8) * alpha, alpha);

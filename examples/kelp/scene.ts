@@ -72,19 +72,19 @@ export function createKelp(scene: Scene, _placeModel?: PlaceModel, blades = 1_00
     translation: [0, SEA, 0],
     mesh: { geometry: plane({ width: BED * 5, depth: BED * 5 }), material: materials.surface },
   });
-  const eye = scene.createNode({
-    name: 'eye',
+  const camera = scene.createNode({
+    name: 'camera',
     translation: [0, 1.7, 24],
     rotation: facing([0, 0.17, -1]),
     camera: { type: 'perspective', yfov: 1.05, znear: 0.05 },
   });
   const place = [0, 0, 0];
   return {
-    eye,
+    camera,
     rig: { target: [0, 3.74, 12], distanceRange: [2, 70], elevationRange: [-0.4, 1.57] },
     frame() {
       // Over the water there is sky, below it the deep.
-      scene.clearColor = eye.readPosition(place)[1]! > SEA ? SKY : DEEP; // three numbers
+      scene.clearColor = camera.readPosition(place)[1]! > SEA ? SKY : DEEP; // three numbers
     },
   };
 }

@@ -26,7 +26,7 @@ fn slopeAt(at: vec2f, t: f32) -> vec2f {
   return slope;
 }
 
-// What the eye sees on a way mirrored downwards: the picture itself is searched for it, step by step.
+// What the camera sees on a way mirrored downwards: the picture itself is searched for it, step by step.
 fn mirrored(p: Fragment, way: vec3f) -> vec4f {
   var t = 0.6;
   for (var i = 0; i < 20; i++) {
@@ -45,25 +45,25 @@ fn mirrored(p: Fragment, way: vec3f) -> vec4f {
 }
 
 fn outputColor(p: Fragment, s: Settings) -> vec4f {
-  let isBelow = frame.eye.y < SEA;
+  let isBelow = frame.cameraPosition.y < SEA;
   let slope = slopeAt(p.position.xz, frame.time) * s.waves;
-  let flatter = exp(-0.02 * distance(p.position, frame.eye));
+  let flatter = exp(-0.02 * distance(p.position, frame.cameraPosition));
   var normal = normalize(vec3f(-slope.x * flatter, 1, -slope.y * flatter));
   if isBelow { normal = -normal; }
-  let facing = saturate(dot(normal, p.toEye));
+  let facing = saturate(dot(normal, p.toCamera));
   let ratio = select(1 / 1.33, 1.33, isBelow);
   let sine = ratio * ratio * (1 - facing * facing);
   // Schlick's fit, at the side where light is slower by the angle on the other side.
   let cosine = select(facing, sqrt(max(0, 1 - sine)), isBelow);
   let share = select(0.02 + 0.98 * pow(1 - cosine, 5), 1.0, sine >= 1);
-  let mirror = reflect(-p.toEye, normal);
-  let bent = refract(-p.toEye, normal, ratio);
+  let mirror = reflect(-p.toCamera, normal);
+  let bent = refract(-p.toCamera, normal, ratio);
   var color: vec3f;
   if isBelow {
     let seen = mirrored(p, mirror);
     let below = mix(mix(DEEP, vec3f(0.03, 0.1, 0.075), saturate(-mirror.y)), seen.rgb, seen.a);
     color = mix(skyAt(normalize(bent + vec3f(0, 0.001, 0)), s), below, share);
-    color = throughWater(color, waterBetween(p.position, frame.eye));
+    color = throughWater(color, waterBetween(p.position, frame.cameraPosition));
   } else {
     let pixel = p.screenPosition + slope * 40 * flatter;
     let behind = sceneColor(select(p.screenPosition, pixel, sceneDepth(pixel) < p.depth)).rgb;

@@ -1,16 +1,16 @@
-// What water does to light on its way to the eye, above and below its surface.
+// What water does to light on its way to the camera, above and below its surface.
 
 /// Height of the sea's surface, metres.
 const SEA = 7.0;
 const DEEP = vec3f(0.01, 0.1, 0.135);
 
-/// Metres of water between a place and the eye.
-fn waterBetween(place: vec3f, eye: vec3f) -> f32 {
-  let away = distance(place, eye);
-  let rise = eye.y - place.y;
-  let under = saturate(select((SEA - place.y) / max(abs(rise), 0.001), (SEA - eye.y) / max(abs(rise), 0.001), rise < 0));
-  let isSame = (eye.y < SEA) == (place.y < SEA);
-  return select(away * under, select(0.0, away, eye.y < SEA), isSame);
+/// Metres of water between a place and the camera.
+fn waterBetween(place: vec3f, camera: vec3f) -> f32 {
+  let away = distance(place, camera);
+  let rise = camera.y - place.y;
+  let under = saturate(select((SEA - place.y) / max(abs(rise), 0.001), (SEA - camera.y) / max(abs(rise), 0.001), rise < 0));
+  let isSame = (camera.y < SEA) == (place.y < SEA);
+  return select(away * under, select(0.0, away, camera.y < SEA), isSame);
 }
 
 /// A colour seen through metres of water: red goes first.

@@ -128,7 +128,7 @@ export function createLampRoom(scene: Scene): Example {
   put('sill', [0, 0.42, 0], torus({ radius: 2.9, tubeRadius: 0.05, rings: 96 }), brass);
   put('head', [0, 2.95, 0], torus({ radius: 2.9, tubeRadius: 0.07, rings: 96 }), brass);
 
-  // Prisms in rings: narrow ones above and below, the bull's eye between them.
+  // Prisms in rings: narrow ones above and below, the bull's camera between them.
   const lamp = scene.createNode({ name: 'lamp', translation: [0, 1.5, -0.6] });
   const rings: [height: number, radius: number, tube: number][] = [
     [0.72, 0.34, 0.055],
@@ -148,7 +148,7 @@ export function createLampRoom(scene: Scene): Example {
   for (let i = 0; i < 6; i++) {
     const turn = (i / 6) * 2 * Math.PI;
     scene.createNode({
-      name: "bull's eye",
+      name: "bull's camera",
       parent: lamp,
       translation: [0.56 * Math.sin(turn), 0, 0.56 * Math.cos(turn)],
       rotation: axisAngle([0, 1, 0], turn),
@@ -235,14 +235,14 @@ export function createLampRoom(scene: Scene): Example {
       soap,
     ),
   );
-  const eye = scene.createNode({
-    name: 'eye',
+  const camera = scene.createNode({
+    name: 'camera',
     translation: [1.25, 1.72, 2.65],
     rotation: facing([-0.3, -0.14, -1]),
     camera: { type: 'perspective', yfov: 0.85, znear: 0.1 },
   });
   return {
-    eye,
+    camera,
     rig: { target: [0.4, 1.25, 0], distanceRange: [1.2, 12] },
     prepare(lens) {
       lens.exposureStops = -0.2;

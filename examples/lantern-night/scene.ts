@@ -25,7 +25,7 @@ const COLORS: Vec3[] = [
 /** Paper lanterns on strings over the quay and the water; each is a light of its own. */
 export function createLanternNight(scene: Scene): Example {
   const sky = skyPanorama({ sunDirection: [-0.3, -0.1, -1], turbidity: 2.2, groundAlbedo: [0, 0, 0] });
-  // Dusk as eyes see it that are used to the dark.
+  // Dusk as cameras see it that are used to the dark.
   scene.imageLight = { panorama: sky, intensity: 14 };
   scene.backdrop = { panorama: sky };
   scene.createNode({
@@ -100,14 +100,14 @@ export function createLanternNight(scene: Scene): Example {
     });
     return { node, home, phase: i * 1.7 };
   });
-  const eye = scene.createNode({
-    name: 'eye',
+  const camera = scene.createNode({
+    name: 'camera',
     translation: [-9.5, 3.4, 18],
     rotation: facing([0.44, -0.13, -1]),
     camera: { type: 'perspective', yfov: 0.85, znear: 0.1 },
   });
   return {
-    eye,
+    camera,
     rig: { target: [0, 1.4, 0], elevationRange: [0.03, 1.57], distanceRange: [3, 40] },
     prepare(lens) {
       lens.look.toneMapping = 'aces';

@@ -1,6 +1,6 @@
 // Terms of light that several shaders share.
 
-/// How much of the light is mirrored at a glancing angle; `facing` is the cosine to the eye.
+/// How much of the light is mirrored at a glancing angle; `facing` is the cosine to the camera.
 fn fresnel(facing: f32, edge: f32) -> f32 {
   return pow(1 - facing, edge);
 }

@@ -1,4 +1,4 @@
-// A rim that glows by the angle between the surface and the eye.
+// A rim that glows by the angle between the surface and the camera.
 import { fresnel } from './light.wgsl';
 
 struct Settings {
@@ -8,8 +8,8 @@ struct Settings {
 
 @group(0) @binding(0) var<uniform> settings: Settings;
 
-fn rim(normal: vec3f, toEye: vec3f) -> vec3f {
-  let facing = saturate(dot(normal, toEye));
+fn rim(normal: vec3f, toCamera: vec3f) -> vec3f {
+  let facing = saturate(dot(normal, toCamera));
   let strength = fresnel(facing, settings.edge);
   return settings.glow * strength;
 }

@@ -86,8 +86,8 @@ export async function createShoreCrab(scene: Scene, placeModel: PlaceModel): Pro
   const node = await placeModel('crab', scene);
   const isGround = ({ parent }: SceneNode): boolean => parent === ground;
   const walker = (crab = new Crab(scene, node, isGround));
-  const eye = scene.createNode({
-    name: 'eye',
+  const camera = scene.createNode({
+    name: 'camera',
     translation: [0.22, 0.27, 0.5],
     rotation: facing([-0.2, -0.27, -0.5]),
     camera: { type: 'perspective', yfov: 0.75, znear: 0.02 },
@@ -95,7 +95,7 @@ export async function createShoreCrab(scene: Scene, placeModel: PlaceModel): Pro
   let now = 0;
   let isTold = false;
   return {
-    eye,
+    camera,
     rig: { target: [0, 0.02, 0], distanceRange: [0.2, 3], elevationRange: [0.08, 1.57] },
     prepare(lens) {
       lens.look.toneMapping = 'aces';
@@ -110,7 +110,7 @@ export async function createShoreCrab(scene: Scene, placeModel: PlaceModel): Pro
       mark.setVisible(isTold && walker.wayLeft > 0.03);
     },
     listen(canvas) {
-      const pointers = pointerEvents(canvas, scene, eye);
+      const pointers = pointerEvents(canvas, scene, camera);
       pointers.cursor(ground, 'crosshair');
       pointers.on(ground, 'click', ({ hit }) => {
         if (!hit) return;

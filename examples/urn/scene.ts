@@ -51,15 +51,15 @@ export function createUrn(scene: Scene): Example {
     translation: [-1.2, 0.9, 1.1],
     light: { type: 'point', color: [1, 0.6, 0.3], intensity: 1.6 },
   });
-  const eye = scene.createNode({
-    name: 'eye',
+  const camera = scene.createNode({
+    name: 'camera',
     translation: [0, 0.95, 2.5],
     rotation: facing([0, -0.18, -1]),
     camera: { type: 'perspective', yfov: 0.62, znear: 0.05 },
   });
   let isPointed = false;
   return {
-    eye,
+    camera,
     rig: { target: [0, 0.5, 0], distanceRange: [1, 6], elevationRange: [0.02, 1.57] },
     frame(time) {
       // Without a pointer a breeze plays around the jar.
@@ -73,7 +73,7 @@ export function createUrn(scene: Scene): Example {
     point(ray) {
       isPointed = ray !== undefined;
       if (!ray) return;
-      // The nearest place on the jar's axis, then out towards the eye.
+      // The nearest place on the jar's axis, then out towards the camera.
       const { origin: o, direction: d } = ray;
       const t = -(o[0]! * d[0]! + o[2]! * d[2]!) / (d[0]! * d[0]! + d[2]! * d[2]!);
       settings.pointer = [0, 1, 2].map((k) => o[k]! + d[k]! * (t - 0.3)) as [number, number, number];

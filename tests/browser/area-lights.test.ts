@@ -22,7 +22,7 @@ const BASE = 0.7;
 const RADIANCE = 0.5;
 
 /**
- * Radiance to the eye by summing the light's pieces one by one: GGX with height-correlated Smith and Schlick, and what
+ * Radiance to the camera by summing the light's pieces one by one: GGX with height-correlated Smith and Schlick, and what
  * is not mirrored given back by a matt base.
  */
 function summed(g: Given): number {
@@ -111,14 +111,14 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
           ...(g.mirrored ? { scale: [-1, 1, 1] } : {}),
           light: { type: 'area', shape: g.shape, size: g.size, intensity: RADIANCE },
         });
-        const eye = scene.createNode({
+        const camera = scene.createNode({
           translation: [0, 4 * Math.cos(g.angle), 4 * Math.sin(g.angle)],
           rotation: facing([0, -Math.cos(g.angle), -Math.sin(g.angle)]),
           camera: { type: 'perspective', yfov: 0.004, znear: 0.1 },
         });
         const target = lens.createTarget({ width: 8, height: 8 });
         await lens.load(scene);
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
         const pixels = await target.read();
         target.dispose();
         const value = pixels[(4 * 8 + 4) * 4]! / 255;
@@ -243,14 +243,14 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
         });
         scene.createNode({ visible: false, light: { type: 'ambient', intensity: 100 } });
         const way: [number, number, number] = isTurned ? [0, 1, 0] : [0, -1, 0];
-        const eye = scene.createNode({
+        const camera = scene.createNode({
           translation: [0, -way[1] * 3, 0],
           rotation: facing(way),
           camera: { type: 'perspective', yfov: 0.01, znear: 0.1 },
         });
         const target = lens.createTarget({ width: 8, height: 8 });
         await lens.load(scene);
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
         eachWay.push(
           [...(await target.read()).slice(0, 3)].map((v) => {
             const x = v / 255;

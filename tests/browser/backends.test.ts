@@ -12,11 +12,11 @@ test('the harbour is the same picture on WebGPU and on WebGL2', async () => {
       const lens = await openLens(undefined, { backend });
       const scene = new Scene();
       (await loadModel(url)).placeIn(scene);
-      const [eye] = scene.cameras.keys();
+      const [camera] = scene.cameras.keys();
       const target = lens.createTarget({ width: 160, height: 100 });
-      lens.draw(scene, eye!, target);
+      lens.draw(scene, camera!, target);
       // A second time: the textures are decoded and uploaded by now.
-      lens.draw(scene, eye!, target);
+      lens.draw(scene, camera!, target);
       pictures.push(await target.read());
       ledgers.push([lens.ledger.draws, lens.ledger.triangles]);
       lens.dispose();
@@ -47,7 +47,7 @@ const STAGE = `
     const shader = umber.compileMaterial(\`struct Settings { glow: vec3f } // color = #204060
       fn surface(p: Fragment, s: Settings) -> Surface {
         var out = surfaceDefaults(p);
-        out.emissive = s.glow * (1 - saturate(dot(p.normal, p.toEye)));
+        out.emissive = s.glow * (1 - saturate(dot(p.normal, p.toCamera)));
         return out;
       }\`);
     const materials = [
@@ -65,13 +65,13 @@ const STAGE = `
       });
     scene.createNode({ rotation: umber.facing([-1, -2, -1]), light: { type: 'directional', intensity: 3 } });
     scene.createNode({ translation: [0, 0, 2], light: { type: 'point', intensity: 8 } });
-    const eye = scene.createNode({ translation: [0, 0, 5], camera: { type: 'perspective', yfov: 0.8, znear: 0.1 } });
-    return { scene, eye };
+    const camera = scene.createNode({ translation: [0, 0, 5], camera: { type: 'perspective', yfov: 0.8, znear: 0.1 } });
+    return { scene, camera };
   };`;
 
 declare global {
   interface Window {
-    makeStage(): { scene: Scene; eye: SceneNode };
+    makeStage(): { scene: Scene; camera: SceneNode };
   }
 }
 
@@ -81,11 +81,11 @@ test.each<Backend>(['webgpu', 'webgl2'])(
     await stage.page.addScriptTag({ content: STAGE });
     const result = await stage.page.evaluate(async (name) => {
       const lens = await umber.openLens(undefined, { backend: name });
-      const { scene, eye } = window.makeStage();
+      const { scene, camera } = window.makeStage();
       const target = lens.createTarget({ width: 64, height: 40 });
       let restored = 0;
       lens.onRestored(() => restored++);
-      lens.draw(scene, eye, target);
+      lens.draw(scene, camera, target);
       const before = await target.read();
       const states: boolean[] = [];
       const pictures: boolean[] = [];
@@ -99,18 +99,18 @@ test.each<Backend>(['webgpu', 'webgl2'])(
           const extension = (device as Webgl2Device).gl.getExtension('WEBGL_lose_context')!;
           extension.loseContext();
           // The page is not told yet.
-          lens.draw(scene, eye, target);
+          lens.draw(scene, camera, target);
           await new Promise((resolve) => setTimeout(resolve, 50));
           states.push(lens.isLost);
           // Drawing meanwhile does nothing, and does not throw.
-          lens.draw(scene, eye, target);
+          lens.draw(scene, camera, target);
           states.push(lens.ledger.frame === frames);
           extension.restoreContext();
         }
         await new Promise((resolve) => setTimeout(resolve, 20));
         await lens.whenReady();
         states.push(!lens.isLost && lens.device !== device);
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
         const after = await target.read();
         pictures.push(after.every((x, i) => x === before[i]));
       }
@@ -128,9 +128,9 @@ test('a WebGPU that takes its time is tried for again, and WebGL2 takes its plac
   await stage.page.addScriptTag({ content: STAGE });
   const result = await stage.page.evaluate(async () => {
     const lens = await umber.openLens(undefined, {});
-    const { scene, eye } = window.makeStage();
+    const { scene, camera } = window.makeStage();
     const target = lens.createTarget({ width: 64, height: 40 });
-    lens.draw(scene, eye, target);
+    lens.draw(scene, camera, target);
     const before = await target.read();
     const states: string[] = [];
     lens.onStateChange((state) => states.push(state));
@@ -146,7 +146,7 @@ test('a WebGPU that takes its time is tried for again, and WebGL2 takes its plac
       await new Promise((resolve) => setTimeout(resolve, 20));
       states.push(lens.state);
       await lens.whenReady();
-      lens.draw(scene, eye, target);
+      lens.draw(scene, camera, target);
       const after = await target.read();
       const differs = after.reduce((sum, x, i) => sum + Math.abs(x - before[i]!), 0) / after.length;
       return `${lens.device.backend} ${differs < 2}`;
@@ -177,7 +177,7 @@ test.each<[Backend, number]>([
         const texture = { image: { content: { kind: 'pixels' as const, width: 64, height: 64, data } } };
         const material = { unlit: true, baseColorTexture: { texture } };
         scene.createNode({ mesh: { geometry: umber.sphere(), material } });
-        const eye = scene.createNode({
+        const camera = scene.createNode({
           translation: [0, 0, 5],
           camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
         });
@@ -189,7 +189,7 @@ test.each<[Backend, number]>([
           const device = gl ? new umber.Webgl2Device(gl) : new umber.WebgpuDevice(gpu!);
           const lens = umber.lensOn(device);
           const target = lens.createTarget({ width: 16, height: 10 });
-          lens.draw(scene, eye, target);
+          lens.draw(scene, camera, target);
           if (i % 20 === 0) await target.read();
           lens.dispose();
           living.push(device.counts.living + device.counts.bufferBytes + device.counts.textureBytes);

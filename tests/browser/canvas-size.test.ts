@@ -10,7 +10,7 @@ afterEach(() => cdp.send('Emulation.clearDeviceMetricsOverride'));
 interface SizeWindow {
   lens?: Lens;
   scene: Scene;
-  eye: SceneNode;
+  camera: SceneNode;
 }
 
 /** A lens on a canvas of its own style, without what was there before. */
@@ -25,7 +25,7 @@ const open = (style: string, options: { pixelRatio?: number } = {}): Promise<voi
       document.body.append(canvas);
       held.lens = await umber.openLens(canvas, { antialias: false, ...given });
       held.scene = new umber.Scene({ clearColor: [1, 0, 0, 1] });
-      held.eye = held.scene.createNode({ camera: { type: 'perspective', yfov: 1, znear: 0.1 } });
+      held.camera = held.scene.createNode({ camera: { type: 'perspective', yfov: 1, znear: 0.1 } });
     },
     [style, options] as const,
   );
@@ -33,12 +33,12 @@ const open = (style: string, options: { pixelRatio?: number } = {}): Promise<voi
 /** Pixels of the canvas after the page was laid out and a frame drawn, and how much of the picture is drawn. */
 const drawn = (): Promise<{ pixels: number[]; css: number[]; red: number }> =>
   stage.page.evaluate(async () => {
-    const { lens, scene, eye } = window as unknown as Required<SizeWindow>;
+    const { lens, scene, camera } = window as unknown as Required<SizeWindow>;
     const frame = (): Promise<unknown> => new Promise((done) => requestAnimationFrame(done));
     await frame();
     await frame();
     await frame();
-    lens.draw(scene, eye);
+    lens.draw(scene, camera);
     const canvas = document.querySelector('canvas')!;
     const picture = await lens.device.readTexture(lens.device.canvasTexture!);
     let red = 0;
@@ -116,9 +116,9 @@ test('frames into targets have their own size and leave the canvas alone', async
   await open('width:64px;height:48px');
   await drawn();
   const size = await stage.page.evaluate(async () => {
-    const { lens, scene, eye } = window as unknown as Required<SizeWindow>;
+    const { lens, scene, camera } = window as unknown as Required<SizeWindow>;
     const target = lens.createTarget({ width: 10, height: 6 });
-    lens.draw(scene, eye, target);
+    lens.draw(scene, camera, target);
     const bytes = (await target.read()).length;
     target.dispose();
     const canvas = document.querySelector('canvas')!;
@@ -138,8 +138,8 @@ test('many sizes in turn leave no textures behind', async () => {
     await drawn();
   }
   const after = await stage.page.evaluate(() => {
-    const { lens, scene, eye } = window as unknown as Required<SizeWindow>;
-    for (let i = 0; i < 260; i++) lens.draw(scene, eye);
+    const { lens, scene, camera } = window as unknown as Required<SizeWindow>;
+    for (let i = 0; i < 260; i++) lens.draw(scene, camera);
     return lens.ledger.living.textures;
   });
   expect(after).toBe(before);

@@ -4,7 +4,7 @@ import { testPage } from './stage.js';
 const stage = testPage({ as: 'webgpu' });
 
 describe('what the GPU leaves out', () => {
-  test('hidden things cost nothing, and the picture is the same however fast the eye turns', async () => {
+  test('hidden things cost nothing, and the picture is the same however fast the camera turns', async () => {
     const found = await stage.page.evaluate(async () => {
       const { Scene, Swarm, box, compileMaterial, facing, openLens, plane, sphere } = umber;
       const [width, height] = [160, 100];
@@ -56,7 +56,7 @@ describe('what the GPU leaves out', () => {
         transforms: { translations },
       });
       scene.createNode({ mesh: kelp });
-      const eye = scene.createNode({ camera: { type: 'perspective', yfov: 0.9, znear: 0.1 } });
+      const camera = scene.createNode({ camera: { type: 'perspective', yfov: 0.9, znear: 0.1 } });
       const ways: Culling[] = [{}, { gpu: true }, { occlusion: true }];
       const set = (culling: Culling) => Object.assign(lens.culling, { hidden: false, gpu: false }, culling);
       set({ occlusion: true });
@@ -70,9 +70,9 @@ describe('what the GPU leaves out', () => {
           set(way);
           const own: Uint8Array[] = [];
           for (const angle of leaps) {
-            eye.setTranslation(7 * Math.sin(angle), 1, -4 + 7 * Math.cos(angle));
-            eye.setRotation(...facing([-Math.sin(angle), -0.05, -Math.cos(angle)]));
-            lens.draw(scene, eye, target);
+            camera.setTranslation(7 * Math.sin(angle), 1, -4 + 7 * Math.cos(angle));
+            camera.setRotation(...facing([-Math.sin(angle), -0.05, -Math.cos(angle)]));
+            lens.draw(scene, camera, target);
             own.push(await target.read());
           }
           frames.push(own);
@@ -101,7 +101,7 @@ describe('what the GPU leaves out', () => {
       const { counts } = lens.device;
       const before = counts.living;
       set({});
-      lens.draw(scene, eye, target);
+      lens.draw(scene, camera, target);
       const after = counts.living;
       lens.dispose();
       return { differing, chosen, seen, left: counts.living, before, after };

@@ -17,12 +17,12 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
       put(0, [0, 1, 0, 1]);
       put(-3, [1, 0, 0, 1]);
       put(-40000, [0, 0, 1, 1]);
-      const eye = scene.createNode({
+      const camera = scene.createNode({
         translation: [0, 0, 4],
         camera: { type: 'perspective', yfov: 0.3, znear: 0.01 },
       });
       const target = lens.createTarget({ width: 9, height: 9 });
-      lens.draw(scene, eye, target);
+      lens.draw(scene, camera, target);
       const out = [...(await target.read()).slice(160, 164)];
       lens.dispose();
       return out;
@@ -48,12 +48,12 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
             material: { ...material, unlit: true, baseColorFactor: [0.5, 0, 0, 0.5] },
           },
         });
-        const eye = scene.createNode({
+        const camera = scene.createNode({
           translation: [0, 0, 1],
           camera: { type: 'orthographic', xmag: 0.4, ymag: 0.4, znear: 0, zfar: 5 },
         });
         const target = lens.createTarget({ width: 3, height: 3 });
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
         out[name] = [...(await target.read()).slice(16, 20)];
       }
       lens.dispose();
@@ -80,12 +80,12 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
               scale: [mirrored ? -1 : 1, 1, 1],
               mesh: { geometry: plane(), material: { doubleSided, unlit: true } },
             });
-            const eye = scene.createNode({
+            const camera = scene.createNode({
               translation: [0, 0, 1],
               camera: { type: 'orthographic', xmag: 0.4, ymag: 0.4, znear: 0, zfar: 5 },
             });
             const target = lens.createTarget({ width: 3, height: 3 });
-            lens.draw(scene, eye, target);
+            lens.draw(scene, camera, target);
             out[`${back ? 'back' : 'front'} ${doubleSided} ${mirrored}`] = (await target.read())[16]!;
           }
         }
@@ -126,12 +126,12 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
         scene.createNode({
           mesh: { geometry, material: { unlit: true, baseColorTexture: { texture, ...use } } },
         });
-        const eye = scene.createNode({
+        const camera = scene.createNode({
           translation: [0, 0, 1],
           camera: { type: 'orthographic', xmag: 1, ymag: 1, znear: 0, zfar: 5 },
         });
         const target = lens.createTarget({ width: 2, height: 2 });
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
         const all = await target.read();
         return [0, 4, 8, 12].map((i) => [...all.slice(i, i + 3)]);
       };
@@ -170,12 +170,12 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
           rotation: axisAngle([1, 0, 0], Math.PI / 2),
           mesh: { geometry: plane(), material: { unlit: true } },
         });
-        const eye = scene.createNode({
+        const camera = scene.createNode({
           translation: [0, 0, 1],
           camera: { type: 'orthographic', xmag: 1, ymag: 1, znear: 0, zfar: 5 },
         });
         const target = lens.createTarget({ width: 64, height: 64 });
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
         out.push((await target.read()).filter((v, i) => i % 4 === 0 && v > 0 && v < 255).length);
         lens.dispose();
       }
@@ -194,7 +194,7 @@ describe('on a canvas, and by the device alone', () => {
       stage.page.evaluate(async () => {
         const frame = (): Promise<unknown> => new Promise((done) => requestAnimationFrame(done));
         const canvas = document.querySelector('canvas')!;
-        type Kept = { lens: Lens; scene: Scene; eye: SceneNode };
+        type Kept = { lens: Lens; scene: Scene; camera: SceneNode };
         const held = window as unknown as { kept?: Kept };
         if (!held.kept) {
           const { openLens, Scene, plane, axisAngle } = umber;
@@ -204,16 +204,16 @@ describe('on a canvas, and by the device alone', () => {
             rotation: axisAngle([1, 0, 0], Math.PI / 2),
             mesh: { geometry: plane(), material: { unlit: true } },
           });
-          const eye = scene.createNode({
+          const camera = scene.createNode({
             translation: [0, 0, 2],
             camera: { type: 'perspective', yfov: 1, znear: 0.1 },
           });
-          held.kept = { lens, scene, eye };
+          held.kept = { lens, scene, camera };
         }
         await frame();
         await frame();
-        const { lens, scene, eye } = held.kept!; // made above
-        lens.draw(scene, eye);
+        const { lens, scene, camera } = held.kept!; // made above
+        lens.draw(scene, camera);
         const pixels = await lens.device.readTexture(lens.device.canvasTexture!);
         let [left, right, top, bottom] = [1e9, -1, 1e9, -1];
         for (let i = 0; i < pixels.length; i += 4) {

@@ -11,7 +11,7 @@ test('frames in which nothing changed are not drawn, and whatever changes is', a
     const material = { baseColorFactor: [0.8, 0.2, 0.1, 1] as [number, number, number, number] };
     const crate = scene.createNode({ mesh: { geometry: box(), material } });
     const sun = scene.createNode({ light: { type: 'directional', intensity: 2 } });
-    const eye = scene.createNode({
+    const camera = scene.createNode({
       translation: [0, 0, 4],
       camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
     });
@@ -21,7 +21,7 @@ test('frames in which nothing changed are not drawn, and whatever changes is', a
       const before = lens.ledger.unchanged;
       change();
       lens.setTime(performance.now() / 1000, 0.016);
-      lens.draw(scene, eye, target);
+      lens.draw(scene, camera, target);
       return lens.ledger.unchanged === before;
     };
     const still = (): boolean => isDrawn(() => undefined);
@@ -33,7 +33,7 @@ test('frames in which nothing changed are not drawn, and whatever changes is', a
       ['a node', () => crate.setTranslation(0.1, 0, 0)],
       ['a material', () => (material.baseColorFactor[1] = 0.9)],
       ['a light', () => sun.setLight({ type: 'directional', intensity: 3 })],
-      ['the eye', () => eye.setTranslation(0, 0, 5)],
+      ['the camera', () => camera.setTranslation(0, 0, 5)],
       ['the background', () => (scene.clearColor = [0, 0.3, 0, 1])],
       ['the exposure', () => (lens.exposureStops = 1)],
       [
@@ -48,9 +48,9 @@ test('frames in which nothing changed are not drawn, and whatever changes is', a
       if (name === 'the target') {
         const other = lens.createTarget({ width: 32, height: 32 });
         const before = lens.ledger.unchanged;
-        lens.draw(scene, eye, other);
+        lens.draw(scene, camera, other);
         drawn = lens.ledger.unchanged === before;
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
       } else drawn = isDrawn(change);
       names.push([name, drawn, still()]);
     }
@@ -70,9 +70,9 @@ test('frames in which nothing changed are not drawn, and whatever changes is', a
     still();
     const timed = [still(), still()];
     const copies = scene.createNode({ mesh: swarm });
-    lens.draw(scene, eye, target);
+    lens.draw(scene, camera, target);
     await lens.whenReady();
-    lens.draw(scene, eye, target);
+    lens.draw(scene, camera, target);
     void copies;
     lens.dispose();
     return { names, timed, last };
@@ -91,16 +91,16 @@ test('small things are left out and counted, and come back', async () => {
     // Spheres around them are 2 r = 1.73 m; at depth d they are 1.73 * 100 / (2 tan(0.4) * d) = 205 / d pixels high.
     for (let i = 1; i <= 100; i++)
       scene.createNode({ mesh: { geometry, material: { unlit: true } }, translation: [0, 0, -i] });
-    const eye = scene.createNode({ camera: { type: 'perspective', yfov: 0.8, znear: 0.1 } });
+    const camera = scene.createNode({ camera: { type: 'perspective', yfov: 0.8, znear: 0.1 } });
     const counts: [number, number][] = [];
     for (const pixels of [0, 4, 20, 0]) {
       lens.minPixels = pixels;
-      lens.draw(scene, eye, target);
+      lens.draw(scene, camera, target);
       counts.push([lens.ledger.instances, lens.ledger.small]);
     }
     lens.minPixels = 4;
-    eye.setTranslation(0, 0, 40);
-    lens.draw(scene, eye, target);
+    camera.setTranslation(0, 0, 40);
+    lens.draw(scene, camera, target);
     counts.push([lens.ledger.instances, lens.ledger.small]);
     lens.dispose();
     return counts;
@@ -128,7 +128,7 @@ test('a canvas on a slow machine gets fewer pixels until frames take what they s
     });
     const scene = new Scene();
     scene.createNode({ mesh: { geometry: box(), material: { unlit: true } } });
-    const eye = scene.createNode({
+    const camera = scene.createNode({
       translation: [0, 0, 4],
       camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
     });
@@ -137,7 +137,7 @@ test('a canvas on a slow machine gets fewer pixels until frames take what they s
       const stop = lens.run(() => {
         // Time that follows the pixels, as a weak GPU's does: 80 ms for all.
         const until = performance.now() + 80 * (canvas.width / 320) * (canvas.height / 200);
-        lens.draw(scene, eye);
+        lens.draw(scene, camera);
         while (performance.now() < until);
         sizes.push(canvas.width);
         if (sizes.length === 90) {

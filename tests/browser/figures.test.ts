@@ -11,7 +11,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('figures on %s', (backend) => {
       const target = lens.createTarget({ width: 256, height: 200 });
       const scene = new Scene();
       scene.createNode({ rotation: facing([-1, -2, -1]), light: { type: 'directional', intensity: 3 } });
-      const eye = scene.createNode({
+      const camera = scene.createNode({
         translation: [0, 8, 0],
         rotation: facing([0, -1, 0.001]),
         camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
@@ -29,7 +29,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('figures on %s', (backend) => {
       const show = (count: number): void => sheets.forEach((sheet, i) => sheet.setVisible(i < count));
       const draw = (count: number) => () => {
         show(count);
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
       };
       const equal = await lens.compare({ a: draw(3), b: draw(3) }, { turns: 12, frames: 1 });
       // On a machine that is busy with others, it may be that more turns are needed, as the verdict says then.
@@ -39,7 +39,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('figures on %s', (backend) => {
       show(8);
       const hasClock = await lens.timePasses(true);
       for (let i = 0; i < 6; i++) {
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
         await target.read();
         await new Promise((resolve) => setTimeout(resolve, 20));
       }

@@ -7,7 +7,7 @@ afterAll(closeBrowser);
 interface ExamplePage {
   lens: Lens;
   scene: Scene;
-  example: { eye: SceneNode; frame(time: number): void };
+  example: { camera: SceneNode; frame(time: number): void };
 }
 
 /** An example's page as it is used, small; without WebGPU, which has no canvas without a window. */
@@ -112,11 +112,11 @@ test('all gulls and their shadows are three draws, and the page tells what they 
     const { lens, scene, example } = window as unknown as ExamplePage;
     for (const name of ['sea', 'quay']) scene.root.find(name)!.setVisible(false);
     scene.backdrop = undefined as never;
-    lens.draw(scene, example.eye);
+    lens.draw(scene, example.camera);
     await lens.whenReady();
     // They moved, so that the maps are drawn anew.
     example.frame(200);
-    lens.draw(scene, example.eye);
+    lens.draw(scene, example.camera);
     const of = (wanted: string): number => lens.ledger.passes.find(({ name }) => name === wanted)?.draws ?? 0;
     return [of('shadows'), of('opaque'), of('blended')];
   });

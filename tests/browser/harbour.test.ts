@@ -5,7 +5,7 @@ import { closeBrowser, hideWebgpu, newPage, site } from './stage.js';
 interface HarbourWindow {
   lens: Lens;
   scene: Scene;
-  eye: SceneNode;
+  camera: SceneNode;
   rig: OrbitRig;
 }
 
@@ -57,9 +57,9 @@ test('it loads with a progress bar that goes away, and says nothing on the conso
 
 test('the picture has sky above, sea below and crates of many shades in between', async () => {
   const colors = await page.evaluate(async () => {
-    const { lens, scene, eye } = window as unknown as HarbourWindow;
+    const { lens, scene, camera } = window as unknown as HarbourWindow;
     const target = lens.createTarget({ width: 160, height: 100 });
-    lens.draw(scene, eye, target);
+    lens.draw(scene, camera, target);
     const pixels = await target.read();
     target.dispose();
     const mean = (y0: number, y1: number): number[] => {
@@ -81,12 +81,12 @@ test('the picture has sky above, sea below and crates of many shades in between'
 
 test('the crates of the quay cost one draw', async () => {
   const result = await page.evaluate(() => {
-    const { lens, scene, eye } = window as unknown as HarbourWindow;
+    const { lens, scene, camera } = window as unknown as HarbourWindow;
     const crates = scene.find('crates')!;
-    lens.draw(scene, eye);
+    lens.draw(scene, camera);
     const all = lens.ledger.draws;
     crates.setVisible(false);
-    lens.draw(scene, eye);
+    lens.draw(scene, camera);
     const without = lens.ledger.draws;
     crates.setVisible(true);
     return { count: [...crates.children()].length, cost: all - without };
@@ -143,7 +143,7 @@ test('dragging orbits, the wheel moves, secondary drag pans, keys turn, and limi
   const d = await state();
   // 40 pixels of 200 are a fifth of what the view spans at the target.
   const moved = Math.hypot(...d.target.map((v, k) => v - c.target[k]!));
-  const span = 2 * Math.tan((await read((w) => (w.eye.camera as { yfov: number }).yfov)) / 2) * c.distance;
+  const span = 2 * Math.tan((await read((w) => (w.camera.camera as { yfov: number }).yfov)) / 2) * c.distance;
   expect(moved / span).toBeGreaterThan(0.2 - 1e-6);
   expect(moved / span).toBeLessThan(1);
   await page.keyboard.down('ArrowRight');
@@ -183,10 +183,10 @@ test('two fingers pinch', async () => {
 
 test('a node can be framed', async () => {
   const corners = await page.evaluate(() => {
-    const { lens, scene, eye, rig } = window as unknown as HarbourWindow;
+    const { lens, scene, camera, rig } = window as unknown as HarbourWindow;
     rig.frame(scene.find('starboard buoy')!);
     rig.update(0);
-    lens.draw(scene, eye);
+    lens.draw(scene, camera);
     return { target: [...rig.target], distance: rig.distance, culled: lens.ledger.culled };
   });
   expect(corners.target[0]).toBeCloseTo(-9.5, 0);

@@ -26,7 +26,7 @@ interface Given {
 describe.each<Backend>(['webgl2', 'webgpu'])('layers on %s', (backend) => {
   const stage = testPage({ as: backend });
 
-  /** Linear colour of the middle of a ball of radius 1, or of a plate, that faces the eye. */
+  /** Linear colour of the middle of a ball of radius 1, or of a plate, that faces the camera. */
   function middle(given: Given): Promise<number[]> {
     return stage.page.evaluate(async (g) => {
       const { openLens, Scene, sphere, plane, facing, axisAngle, compileMaterial, withTangents } = umber;
@@ -88,10 +88,10 @@ describe.each<Backend>(['webgl2', 'webgpu'])('layers on %s', (backend) => {
           rotation: facing(g.sun.toward),
           light: { type: 'directional', intensity: g.sun.intensity },
         });
-      const eye = scene.createNode({ camera: { type: 'perspective', yfov: 0.02, znear: 0.1 } });
+      const camera = scene.createNode({ camera: { type: 'perspective', yfov: 0.02, znear: 0.1 } });
       const target = lens.createTarget({ width: 3, height: 3 });
       for (let i = 0; i < 3; i++) {
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
         await lens.whenReady();
       }
       const pixel = [...(await target.read()).slice(16, 19)];
@@ -267,10 +267,10 @@ describe.each<Backend>(['webgl2', 'webgpu'])('layers on %s', (backend) => {
               },
             },
           });
-        const eye = scene.createNode({ camera: { type: 'perspective', yfov: 0.5, znear: 0.1 } });
+        const camera = scene.createNode({ camera: { type: 'perspective', yfov: 0.5, znear: 0.1 } });
         const target = lens.createTarget({ width: 48, height: 32 });
         await lens.load(scene);
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
         const pixels = await target.read();
         rows.push(Array.from({ length: 48 * 32 }, (_, i) => pixels[i * 4]!)); // 4 a pixel
       }

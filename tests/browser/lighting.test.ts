@@ -51,19 +51,19 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
         rotation: facing(s.toward ?? [0, 0, -1]),
         light: s.light,
       });
-      const eye = scene.createNode({
+      const camera = scene.createNode({
         translation: [0, 0, 4],
         camera: { type: 'perspective', yfov: 0.01, znear: 0.1 },
       });
       const target = lens.createTarget({ width: 3, height: 3 });
-      lens.draw(scene, eye, target);
+      lens.draw(scene, camera, target);
       const pixel = [...(await target.read()).slice(16, 19)];
       target.dispose();
       return pixel.map((c) => (c / 255 <= 0.04045 ? c / 255 / 12.92 : ((c / 255 + 0.055) / 1.055) ** 2.4));
     }, setup);
   }
 
-  /** Radiance by the formulas of glTF 2.0, appendix B, for a light along `toLight` and the eye along +Z. */
+  /** Radiance by the formulas of glTF 2.0, appendix B, for a light along `toLight` and the camera along +Z. */
   function radiance({ base, metallic, roughness }: Surface, toLight: Vec3, illuminance: Vec3): number[] {
     const n = Math.hypot(...toLight);
     const l = toLight.map((v) => v / n);
@@ -177,12 +177,12 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
             material: { unlit: true, baseColorFactor: [...color, 1] },
           },
         });
-        const eye = scene.createNode({
+        const camera = scene.createNode({
           translation: [0, 0, 3],
           camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
         });
         const target = lens.createTarget({ width: 9, height: 9 });
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
         const all = await target.read();
         out.push([...all.slice(0, 3)], [...all.slice(40 * 4, 40 * 4 + 3)], srgb, srgb);
       }
@@ -216,12 +216,12 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
           },
         });
         scene.createNode({ rotation: facing(toward), light: { type: 'directional', intensity: 1 } });
-        const eye = scene.createNode({
+        const camera = scene.createNode({
           translation: [0, 0, 3],
           camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
         });
         const target = lens.createTarget({ width: 5, height: 5 });
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
         return (await target.read())[12 * 4]!;
       };
       const right: [number, number, number] = [218, 128, 218];

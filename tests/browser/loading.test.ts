@@ -289,13 +289,13 @@ test('light from all around is told by its contents, and lights the same baked a
             material: { name: `${roughnessFactor}`, roughnessFactor, metallicFactor: 1, doubleSided: true },
           },
         });
-      const eye = scene.createNode({
+      const camera = scene.createNode({
         translation: [0, 0, 3],
         camera: { type: 'perspective', yfov: 0.6, znear: 0.1 },
       });
       const target = lens.createTarget({ width: 16, height: 16 });
       await lens.load(scene);
-      lens.draw(scene, eye, target);
+      lens.draw(scene, camera, target);
       lit.push([...(await target.read())]);
     }
     lens.dispose();

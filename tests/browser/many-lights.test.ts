@@ -44,7 +44,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('many lights on %s', (backend) => {
             rotation: facing([0, -1, -0.5]),
             light: { type: 'directional', intensity: more },
           });
-          const eye = scene.createNode({
+          const camera = scene.createNode({
             translation: [0, 4, 9],
             rotation: facing([0, -0.35, -1]),
             camera:
@@ -53,7 +53,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('many lights on %s', (backend) => {
                 : { type: 'orthographic', xmag: 12, ymag: 8, znear: 0.1, zfar: 80 },
           });
           await lens.load(scene);
-          lens.draw(scene, eye, target);
+          lens.draw(scene, camera, target);
           return Float64Array.from(await target.read(), (byte) => {
             const x = byte / 255;
             return x <= 0.04045 ? x / 12.92 : ((x + 0.055) / 1.055) ** 2.4;
@@ -105,14 +105,14 @@ describe.each<Backend>(['webgl2', 'webgpu'])('many lights on %s', (backend) => {
         rotation: facing([0, -1, 0]),
         light: { type: 'spot', intensity: 60, range: 12, outerConeAngle: 0.6, shadow: true },
       });
-      const eye = scene.createNode({
+      const camera = scene.createNode({
         translation: [0, 3, 6],
         rotation: facing([0, -0.5, -1]),
         camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
       });
       const target = lens.createTarget({ width: 64, height: 40 });
       await lens.load(scene);
-      lens.draw(scene, eye, target);
+      lens.draw(scene, camera, target);
       const pixels = await target.read();
       const { lightsLeftOut, shadows } = lens.ledger;
       lens.dispose();

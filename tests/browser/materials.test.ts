@@ -38,13 +38,13 @@ async function shoot(shot: Shot): Promise<{ pixels: number[][]; draws: number }>
       }),
     );
     for (const node of given.nodes ?? []) scene.createNode(node);
-    const eye = scene.createNode({
+    const cameraNode = scene.createNode({
       translation: [0, 0, 5],
       camera: { type: 'orthographic', xmag: 1, ymag: 1, znear: 0, zfar: 10 },
     });
     const target = lens.createTarget({ width: 8, height: 8 });
     lens.setTime(given.time ?? 0, 0);
-    lens.draw(scene, eye, target);
+    lens.draw(scene, cameraNode, target);
     const bytes = await target.read();
     const pixels = Array.from({ length: 64 }, (_, i) => [...bytes.slice(i * 4, i * 4 + 4)]);
     const { draws } = lens.ledger;
@@ -93,9 +93,9 @@ describe.each<Backend>(['webgpu', 'webgl2'])('on %s', (backend) => {
   test('places and directions are those of their spaces; the screen counts from the upper left', async () => {
     const wgsl = `fn outputColor(p: Fragment) -> vec4f {
       let ok = vec4f(
-        f32(distance(p.normal, vec3f(0, 0, 1)) < 1e-3 && distance(p.eyeNormal, vec3f(0, 0, 1)) < 1e-3),
-        f32(distance(p.objectNormal, vec3f(0, 1, 0)) < 1e-3 && abs(p.eyePosition.z + 5) < 1e-3),
-        f32(distance(p.toEye, vec3f(0, 0, 1)) < 1e-3 && abs(p.position.z) < 1e-3),
+        f32(distance(p.normal, vec3f(0, 0, 1)) < 1e-3 && distance(p.viewNormal, vec3f(0, 0, 1)) < 1e-3),
+        f32(distance(p.objectNormal, vec3f(0, 1, 0)) < 1e-3 && abs(p.viewPosition.z + 5) < 1e-3),
+        f32(distance(p.toCamera, vec3f(0, 0, 1)) < 1e-3 && abs(p.position.z) < 1e-3),
         1);
       return select(vec4f(0, 0, 0, 1), ok, all(p.screenSize == vec2f(8)) && p.screenPosition.y < 4);
     }`;
@@ -190,12 +190,12 @@ describe.each<Backend>(['webgpu', 'webgl2'])('on %s', (backend) => {
           rotation: axisAngle([1, 0, 0], Math.PI / 2),
           mesh: { geometry: plane({ width: 2, depth: 2 }), material },
         });
-        const eye = scene.createNode({
+        const cameraNode = scene.createNode({
           translation: [0, 0, 5],
           camera: { type: 'orthographic', xmag: 1, ymag: 1, znear: 0, zfar: 10 },
         });
         const target = lens.createTarget({ width: 2, height: 2 });
-        lens.draw(scene, eye, target);
+        lens.draw(scene, cameraNode, target);
         const out = [...(await target.read()).slice(0, 4)];
         lens.dispose();
         return out;
@@ -232,12 +232,12 @@ describe.each<Backend>(['webgpu', 'webgl2'])('on %s', (backend) => {
             material: { unlit: true, baseColorFactor: [0, 0.5, 0, 1] },
           },
         });
-        const eye = scene.createNode({
+        const cameraNode = scene.createNode({
           translation: [0, 0, 5],
           camera: { type: 'orthographic', xmag: 1, ymag: 1, znear: 0, zfar: 10 },
         });
         const target = lens.createTarget({ width: 8, height: 8 });
-        lens.draw(scene, eye, target);
+        lens.draw(scene, cameraNode, target);
         const bytes = await target.read();
         lens.dispose();
         return [25, 30].map((i) => [...bytes.slice(i * 4, i * 4 + 4)]);
@@ -321,7 +321,7 @@ test.each<[Backend, string]>([
           mesh: { geometry: box({ width: 0.3, height: 4, depth: 0.6 }), material: { metallicFactor: 0 } },
         });
         scene.createNode({ rotation: [-0.3, 0.2, 0, 0.9], light: { type: 'directional', intensity: 3 } });
-        const eye = scene.createNode({
+        const cameraNode = scene.createNode({
           translation: [0, 0.5, 4],
           camera:
             camera === 'perspective'
@@ -329,7 +329,7 @@ test.each<[Backend, string]>([
               : { type: 'orthographic', xmag: 2, ymag: 2, znear: 0.1, zfar: 20 },
         });
         const target = lens.createTarget({ width: 64, height: 64 });
-        lens.draw(scene, eye, target);
+        lens.draw(scene, cameraNode, target);
         out.push([...(await target.read())]);
       }
       lens.dispose();
@@ -391,14 +391,14 @@ test('raw GLSL has its attributes, uniforms and textures found by name, on WebGL
       };
       const material = { shader, settings };
       scene.createNode({ rotation: axisAngle([1, 0, 0], Math.PI / 2), mesh: { geometry, material } });
-      const eye = scene.createNode({
+      const cameraNode = scene.createNode({
         translation: [0, 0, 5],
         camera: { type: 'orthographic', xmag: 1, ymag: 1, znear: 0, zfar: 10 },
       });
       const target = lens.createTarget({ width: 2, height: 2 });
       lens.setTime(2);
       try {
-        lens.draw(scene, eye, target);
+        lens.draw(scene, cameraNode, target);
         const pixel = [...(await target.read()).slice(0, 4)];
         return told.find((text) => text.includes('no WGSL')) ?? pixel;
       } catch (error) {

@@ -15,9 +15,9 @@ describe.each(['webgl2', 'webgpu'] as Backend[])('memory on %s', (backend) => {
         });
         const target = lens.createTarget({ width: 32, height: 32 });
         let scene = new Scene();
-        const eyeOf = (of: InstanceType<typeof Scene>): ReturnType<typeof of.createNode> =>
+        const cameraOf = (of: InstanceType<typeof Scene>): ReturnType<typeof of.createNode> =>
           of.createNode({ translation: [0, 0, 9], camera: { type: 'perspective', yfov: 0.8, znear: 0.1 } });
-        let eye = eyeOf(scene);
+        let camera = cameraOf(scene);
         const image = (i: number): object => ({
           image: {
             content: {
@@ -53,12 +53,12 @@ describe.each(['webgl2', 'webgpu'] as Backend[])('memory on %s', (backend) => {
           scenes: () => {
             lens.release(scene);
             scene = new Scene();
-            eye = eyeOf(scene);
+            camera = cameraOf(scene);
             node = scene.createNode({ mesh: { geometry: sphere(), material: { ...kept } } });
           },
         };
         const bytes = (): number => lens.device.owners().reduce((sum, owner) => sum + owner.bytes, 0);
-        const frame = (): void => lens.draw(scene, eye, target);
+        const frame = (): void => lens.draw(scene, camera, target);
         await lens.load(scene);
         for (let i = 0; i < 4; i++) {
           swap[kind]!(i);

@@ -31,7 +31,7 @@ const play = (backend: Backend, seed: number, count: number, steps: number): Pro
           mesh: { geometry: geometries[int(2)]!, material: materials[int(4)]! },
         }),
       );
-      const eye = scene.createNode({ camera: { type: 'perspective', yfov: 1, znear: 0.1 } });
+      const camera = scene.createNode({ camera: { type: 'perspective', yfov: 1, znear: 0.1 } });
       const size = { width: 96, height: 60 };
       const lens = await openLens(undefined, { backend: name, antialias: false });
       const target = lens.createTarget(size);
@@ -58,13 +58,13 @@ const play = (backend: Backend, seed: number, count: number, steps: number): Pro
               [1, 0, 0, next() * 4, 0, 1, 0, next(), 0, 0, 1, -5 - next() * 9],
             );
         }
-        if (moment % 3 === 0) eye.setRotation(...facing([next() * 0.6 - 0.3, next() * 0.3 - 0.15, -1]));
-        lens.draw(scene, eye, target);
+        if (moment % 3 === 0) camera.setRotation(...facing([next() * 0.6 - 0.3, next() * 0.3 - 0.15, -1]));
+        lens.draw(scene, camera, target);
         const mended = await target.read();
         out.draws.push(lens.ledger.draws);
         const other = await openLens(undefined, { backend: name, antialias: false });
         const fresh = other.createTarget(size);
-        other.draw(scene, eye, fresh);
+        other.draw(scene, camera, fresh);
         const anew = await fresh.read();
         other.dispose();
         let [different, seen] = [0, 0];
@@ -120,7 +120,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('a lens that goes along with a scen
           mesh: { geometry, material: i % 10 === 0 ? { unlit: true } : material },
         });
       });
-      const eye = scene.createNode({
+      const camera = scene.createNode({
         translation: [0, 0, 100],
         camera: { type: 'orthographic', xmag: 20, ymag: 12.5, znear: 1, zfar: 200 },
       });
@@ -130,7 +130,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('a lens that goes along with a scen
         const isAway = step % 2 === 1;
         for (let i = 0; i < 1000; i += 10)
           nodes[i]!.setTranslation((i % 40) - 19.5, Math.floor(i / 40) - 12, isAway ? 500 : 0);
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
         const pixels = await target.read();
         for (let i = 0; i < 1000; i++) {
           const at = ((99 - (Math.floor(i / 40) * 4 + 2)) * 160 + (i % 40) * 4 + 2) * 4;

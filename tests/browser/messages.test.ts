@@ -23,15 +23,15 @@ async function said(backend: Backend, make: string): Promise<string[]> {
         onMessage: (message) => told.push(message.toString()),
       });
       const scene = new umber.Scene();
-      const eye = scene.createNode({
+      const camera = scene.createNode({
         translation: [0, 0, 5],
         camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
       });
 
       new Function('umber', 'scene', 'hooks', text!)(umber, scene, hooks);
       const target = lens.createTarget({ width: 4, height: 4 });
-      lens.draw(scene, eye, target);
-      lens.draw(scene, eye, target);
+      lens.draw(scene, camera, target);
+      lens.draw(scene, camera, target);
       lens.dispose();
       return told;
     },
@@ -214,8 +214,8 @@ test('what WebGPU refuses about a draw names the node, the material and the pass
     });
     const scene = new umber.Scene();
     scene.createNode({ light: { type: 'ambient', intensity: Math.PI } });
-    const eye = scene.createNode({ camera: { type: 'perspective', yfov: 0.8, znear: 0.1 } });
-    eye.setTranslation(0, 0, 5);
+    const camera = scene.createNode({ camera: { type: 'perspective', yfov: 0.8, znear: 0.1 } });
+    camera.setTranslation(0, 0, 5);
     const wood = { name: 'wood' };
     const geometry = umber.box();
     const quay = scene.createNode({ name: 'quay' });
@@ -233,7 +233,7 @@ test('what WebGPU refuses about a draw names the node, the material and the pass
       drawIndexed.call(this, count, instances, 1e6);
     };
     try {
-      lens.draw(scene, eye, target);
+      lens.draw(scene, camera, target);
       await (lens.device as InstanceType<typeof umber.WebgpuDevice>).gpu.queue.onSubmittedWorkDone();
     } finally {
       encoder.drawIndexed = drawIndexed;

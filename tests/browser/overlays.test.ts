@@ -26,12 +26,12 @@ describe.each<Backend>(['webgl2', 'webgpu'])('what lies on something on %s', (ba
           { geometry, material: green },
         ];
         scene.createNode({ mesh: order === 0 ? both : both.reverse() });
-        const eye = scene.createNode({
+        const camera = scene.createNode({
           translation: [0, 0, 3],
           camera: { type: 'perspective', yfov: 0.4, znear: 0.1 },
         });
         await lens.load(scene);
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
         seen.push([...(await target.read()).subarray((16 * 32 + 16) * 4, (16 * 32 + 16) * 4 + 3)]);
       }
       return seen;
@@ -72,13 +72,13 @@ describe.each<Backend>(['webgl2', 'webgpu'])('what lies on something on %s', (ba
             },
           },
         });
-        const eye = scene.createNode({
+        const camera = scene.createNode({
           translation: [0, 3, 0],
           rotation: [-Math.SQRT1_2, 0, 0, Math.SQRT1_2],
           camera: { type: 'perspective', yfov: 0.4, znear: 0.1 },
         });
         await lens.load(scene);
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
         const pixels = await target.read();
         return { messages: told, pixel: [...pixels.subarray(0, 3)] };
       }, around);

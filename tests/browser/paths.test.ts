@@ -103,7 +103,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('ways of drawing on %s', (backend) 
           transforms: { translations },
         }),
       });
-      const eye = scene.createNode({
+      const camera = scene.createNode({
         translation: [1, 5, 8],
         rotation: facing([-0.1, -0.58, -1]),
         camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
@@ -115,14 +115,14 @@ describe.each<Backend>(['webgpu', 'webgl2'])('ways of drawing on %s', (backend) 
       for (const path of paths) {
         lens.renderPath = path;
         await lens.load(scene);
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
         await lens.whenReady();
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
         pictures.push([...(await target.read())]);
         passes.push(lens.ledger.passes.map((part) => part.name));
       }
       // Parallel rays, and what stands before something that is seen through.
-      eye.setCamera({ type: 'orthographic', xmag: 6, ymag: 4.5, znear: 0.1, zfar: 30 });
+      camera.setCamera({ type: 'orthographic', xmag: 6, ymag: 4.5, znear: 0.1, zfar: 30 });
       const glass = scene.createNode({
         translation: [2, 2.5, 3],
         mesh: {
@@ -133,9 +133,9 @@ describe.each<Backend>(['webgpu', 'webgl2'])('ways of drawing on %s', (backend) 
       for (const path of name === 'webgpu' ? (['forward', 'deferred'] as const) : []) {
         lens.renderPath = path;
         await lens.load(scene);
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
         await lens.whenReady();
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
         pictures.push([...(await target.read())]);
       }
       glass.remove();

@@ -65,7 +65,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('rays on %s', (backend) => {
       );
       const joint = scene.createNode({ translation: [0.1, -0.8, 0.4], scale: [-1.4, 0.6, 1] });
       poseNode(put(bent, { translation: [30, 0, 0] }), { skin: { joints: [joint] } });
-      const eye = scene.createNode({
+      const camera = scene.createNode({
         translation: [0.4, 0.9, 4],
         rotation: facing([-0.1, -0.22, -1]),
         camera: { type: 'perspective', yfov: 0.7, znear: 0.1 },
@@ -73,7 +73,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('rays on %s', (backend) => {
       const [width, height] = [96, 60];
       const target = lens.createTarget({ width, height });
       await lens.load(scene);
-      lens.draw(scene, eye, target);
+      lens.draw(scene, camera, target);
       const pixels = await target.read();
       const encoded = (c: number): number =>
         Math.round(255 * (c <= 0.0031308 ? 12.92 * c : 1.055 * c ** (1 / 2.4) - 0.055));
@@ -87,7 +87,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('rays on %s', (backend) => {
           const isDrawn = near
             .flatMap((dx) => near.map((dy) => [dx, dy]))
             .some(([dx, dy], i) => {
-              const hit = castRay(scene, cameraRay(eye, x + 0.5 + dx!, y + 0.5 + dy!, width, height));
+              const hit = castRay(scene, cameraRay(camera, x + 0.5 + dx!, y + 0.5 + dy!, width, height));
               if (hit && i === 0) met.set(hit.node.name, (met.get(hit.node.name) ?? 0) + 1);
               const wanted = hit ? colors.get(hit.node.name)! : [0, 0, 0, 1];
               return [0, 1, 2].every((k) => Math.abs(pixels[at + k]! - encoded(wanted[k]!)) <= 2);

@@ -20,7 +20,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
         rotation: facing([-1, -2, -3]),
         light: { type: 'directional', intensity: 3 },
       });
-      const eye = scene.createNode({
+      const camera = scene.createNode({
         translation: [0, 0, 3],
         camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
       });
@@ -33,7 +33,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
       };
       const frames: { draws: number; waiting: number; stalls: number; reds: number }[] = [];
       const draw = async (): Promise<void> => {
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
         const { draws, waiting, stalls } = lens.ledger;
         frames.push({ draws, waiting, stalls: stalls.length, reds: await reds() });
       };
@@ -77,7 +77,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
           material: { baseColorFactor: [0.8, 0.1, 0.1, 0.5], metallicFactor: 0, alphaMode: 'blend' },
         },
       });
-      const eye = scene.createNode({
+      const camera = scene.createNode({
         translation: [0, 0, 3],
         camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
       });
@@ -85,7 +85,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
       await lens.load(scene);
       const frames: { waiting: number; passes: string[]; middle: number }[] = [];
       const draw = async (): Promise<void> => {
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
         const { waiting, passes } = lens.ledger;
         const drawn = passes.filter(({ draws }) => draws > 0).map(({ name }) => name);
         frames.push({ waiting, passes: drawn, middle: (await target.read())[(7 * 32 + 16) * 4]! });
@@ -137,18 +137,18 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
           rotation: facing([-1, -2, -3]),
           light: { type: 'directional', intensity: 3, shadow: true },
         });
-        const eye = scene.createNode({
+        const camera = scene.createNode({
           translation: [0, 0, 3],
           camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
         });
         const target = lens.createTarget({ width: 64, height: 40 });
         if (isLoaded) await lens.load(scene);
         const before = lens.device.counts.pipelines;
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
         const made = lens.device.counts.pipelines - before;
         const stalls = lens.ledger.stalls.map(({ name }) => name);
         await lens.whenReady();
-        if (!isLoaded) lens.draw(scene, eye, target);
+        if (!isLoaded) lens.draw(scene, camera, target);
         const pixels = [...(await target.read())];
         lens.dispose();
         return { pixels, stalls, made };
@@ -187,14 +187,14 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
       };
       scene.createNode({ translation: [-1, 0, 0], mesh: { geometry: box(), material: { shader: good } } });
       scene.createNode({ translation: [1, 0, 0], mesh: { geometry: box(), material: { shader: bad } } });
-      const eye = scene.createNode({
+      const camera = scene.createNode({
         translation: [0, 0, 4],
         camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
       });
       const target = lens.createTarget({ width: 64, height: 40 });
       try {
         for (let i = 0; i < 3; i++) {
-          lens.draw(scene, eye, target);
+          lens.draw(scene, camera, target);
           await lens.whenReady();
         }
       } catch (error) {

@@ -37,14 +37,14 @@ beforeEach(async () => {
       translation: [1, 0.2, 0],
     });
     held.ball = scene.createNode({ name: 'ball', mesh: { geometry: box() }, translation: [-2, 0, 0] });
-    const eye = scene.createNode({
+    const camera = scene.createNode({
       translation: [0, 10, 0.001],
       camera: { type: 'orthographic', xmag: 5, ymag: 3.125, znear: 0.1, zfar: 100 },
     });
     const canvas = document.querySelector('canvas')!;
     // First of all, so that what nodes keep to themselves is kept although the rig was there before.
-    held.orbit = orbitRig(eye, canvas, { halfLife: 0 });
-    held.pointers = pointerEvents(canvas, scene, eye);
+    held.orbit = orbitRig(camera, canvas, { halfLife: 0 });
+    held.pointers = pointerEvents(canvas, scene, camera);
     held.log = [];
     for (const node of [held.crate, held.lid, held.ball])
       for (const type of ['enter', 'leave', 'down', 'up', 'click', 'double-click', 'wheel'] as const)

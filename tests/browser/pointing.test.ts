@@ -21,7 +21,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('picking on %s', (backend) => {
         ],
         translation: [0.5, 0.5, 0],
       });
-      const eye = scene.createNode({
+      const camera = scene.createNode({
         translation: [0, 5, 0],
         rotation: [-Math.SQRT1_2, 0, 0, Math.SQRT1_2],
         camera: { type: 'orthographic', xmag: 2, ymag: 1, znear: 0.1, zfar: 10 },
@@ -30,14 +30,14 @@ describe.each<Backend>(['webgpu', 'webgl2'])('picking on %s', (backend) => {
       const told = [];
       for (const gpu of [false, true]) {
         const at = async (x: number, y: number, more: object = {}): Promise<string> => {
-          const hit = await lens.pick(scene, eye, x, y, { size, gpu, ...more });
+          const hit = await lens.pick(scene, camera, x, y, { size, gpu, ...more });
           const round = (v: readonly number[]): string => v.map((p) => +p.toFixed(3) + 0).join(' ');
           return hit
             ? `${hit.node.name} ${hit.primitive} at ${round(hit.point)} facing ${round(hit.normal)} ${hit.distance.toFixed(3)} away, uv ${hit.texcoord!.map((p) => p.toFixed(2)).join(' ')}`
             : 'nothing';
         };
         const names = async (x: number, width: number, more: object = {}): Promise<string> =>
-          (await lens.pickRegion(scene, eye, { x, y: 40, width, height: 20 }, { size, gpu, ...more }))
+          (await lens.pickRegion(scene, camera, { x, y: 40, width, height: 20 }, { size, gpu, ...more }))
             .map((node) => node.name)
             .join(' ');
         told.push({
@@ -54,13 +54,13 @@ describe.each<Backend>(['webgpu', 'webgl2'])('picking on %s', (backend) => {
           under: await names(110, 20),
         });
       }
-      const all = (await lens.pickAll(scene, eye, 110.5, 50.5, { size })).map(({ node }) => node.name);
+      const all = (await lens.pickAll(scene, camera, 110.5, 50.5, { size })).map(({ node }) => node.name);
       // Beyond its reach the camera draws nothing.
-      eye.setCamera({ type: 'orthographic', xmag: 2, ymag: 1, znear: 0.1, zfar: 4.5 });
-      const short = (await lens.pick(scene, eye, 80.5, 50.5, { size }))?.node.name ?? 'nothing';
-      eye.setCamera({ type: 'orthographic', xmag: 2, ymag: 1, znear: 4.2, zfar: 9 });
-      const near = (await lens.pick(scene, eye, 110.5, 50.5, { size }))?.node.name ?? 'nothing';
-      const error = await lens.pick(scene, eye, 1, 1).then(
+      camera.setCamera({ type: 'orthographic', xmag: 2, ymag: 1, znear: 0.1, zfar: 4.5 });
+      const short = (await lens.pick(scene, camera, 80.5, 50.5, { size }))?.node.name ?? 'nothing';
+      camera.setCamera({ type: 'orthographic', xmag: 2, ymag: 1, znear: 4.2, zfar: 9 });
+      const near = (await lens.pick(scene, camera, 110.5, 50.5, { size }))?.node.name ?? 'nothing';
+      const error = await lens.pick(scene, camera, 1, 1).then(
         () => '',
         (reason: unknown) => String(reason),
       );
@@ -108,12 +108,12 @@ describe.each<Backend>(['webgpu', 'webgl2'])('picking on %s', (backend) => {
       put('ball', -1.5, shaderMaterial(ball));
       put('cut', 2, { ...shaderMaterial(cut), alphaMode: 'mask' }, plane({ width: 1, depth: 1 }));
       scene.find('cut')!.setRotation(Math.SQRT1_2, 0, 0, Math.SQRT1_2);
-      const eye = scene.createNode({
+      const camera = scene.createNode({
         translation: [0, 0, 5],
         camera: { type: 'orthographic', xmag: 2.5, ymag: 2.5, znear: 0.1, zfar: 10 },
       });
       const at = async (x: number, y: number, more: object = {}): Promise<string> => {
-        const hit = await lens.pick(scene, eye, x, y, { size, gpu: true, ...more });
+        const hit = await lens.pick(scene, camera, x, y, { size, gpu: true, ...more });
         return hit ? `${hit.node.name} ${hit.distance.toFixed(2)}` : 'nothing';
       };
       // A metre is 20 pixels, the middle is at 50.
@@ -190,7 +190,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('picking on %s', (backend) => {
         scale: [1, -1, 2],
       });
       poseNode(node, { skin: { joints }, weights: [0.6] });
-      const eye = scene.createNode({
+      const camera = scene.createNode({
         translation: [0.2, 0.1, 4],
         camera: { type: 'perspective', yfov: 0.6, znear: 0.1 },
       });
@@ -199,8 +199,8 @@ describe.each<Backend>(['webgpu', 'webgl2'])('picking on %s', (backend) => {
       for (let y = 2; y < 48; y += 7)
         for (let x = 2; x < 64; x += 8) {
           const [px, py] = [x + 0.5, y + 0.5];
-          const hit = castRay(scene, cameraRay(eye, px, py, size.width, size.height), {});
-          const seen = await lens.pick(scene, eye, px, py, { size, gpu: true });
+          const hit = castRay(scene, cameraRay(camera, px, py, size.width, size.height), {});
+          const seen = await lens.pick(scene, camera, px, py, { size, gpu: true });
           if (Boolean(hit) !== Boolean(seen)) differing++;
           if (!hit || !seen) continue;
           met++;
@@ -221,7 +221,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('picking on %s', (backend) => {
         );
         const scale = size.height / (2 * Math.tan(0.3) * (4 - at[2]!));
         const [px, py] = [size.width / 2 + (at[0]! - 0.2) * scale, size.height / 2 - (at[1]! - 0.1) * scale];
-        const seen = await lens.pick(scene, eye, px, py, { size, gpu: true });
+        const seen = await lens.pick(scene, camera, px, py, { size, gpu: true });
         if (!seen || flat.has(`${Math.floor(px)} ${Math.floor(py)}`)) continue;
         flat.add(`${Math.floor(px)} ${Math.floor(py)}`);
         let least = 1;

@@ -6,7 +6,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('bent meshes on %s', (backend) => {
 
   /**
    * Draws points of a mesh as the GPU bends them and looks where they are: a small triangle at each, seen from straight above
-   * by an orthographic eye, a pixel a hundredth of a metre.
+   * by an orthographic camera, a pixel a hundredth of a metre.
    */
   test('stand where the CPU says, with skins, targets, mirrors and joints that scale', async () => {
     const found = await held.page.evaluate(async (name) => {
@@ -116,7 +116,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('bent meshes on %s', (backend) => {
           return node;
         },
       };
-      const eye = scene.createNode({
+      const camera = scene.createNode({
         translation: [0, 5, 0],
         rotation: axisAngle([1, 0, 0], -Math.PI / 2),
         camera: { type: 'orthographic', xmag: 2.56, ymag: 2.56, znear: 0.1, zfar: 20 },
@@ -127,7 +127,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('bent meshes on %s', (backend) => {
       for (const [what, make] of Object.entries(cases)) {
         const node = make();
         await lens.load(scene);
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
         const draws = lens.ledger.draws;
         const pixels = await target.read();
         const posed = attributeFloats(posedGeometry(node).attributes['position']!);
@@ -232,13 +232,13 @@ describe.each<Backend>(['webgpu', 'webgl2'])('bent meshes on %s', (backend) => {
         if (what === 'peeled') lens.look.transparency = 'peeled';
         if (['wireframe', 'clay-edges', 'clay', 'world-normals', 'draws'].includes(what))
           lens.show = what as 'wireframe';
-        const eye = scene.createNode({
+        const camera = scene.createNode({
           translation: [0, 0, 5],
           camera: { type: 'orthographic', xmag: 1.6, ymag: 1, znear: 0.1, zfar: 10 },
         });
         const target = lens.createTarget({ width: 64, height: 40 });
         await lens.load(scene);
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
         const pixels = await target.read();
         lens.dispose();
         const lit = (from: number): number => {

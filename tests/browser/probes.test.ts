@@ -94,22 +94,22 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
           material: { name: 'mirror', roughnessFactor: 0, metallicFactor: 1 },
         },
       });
-      const eye = scene.createNode({ camera: { type: 'perspective', yfov: 0.02, znear: 0.1 } });
+      const camera = scene.createNode({ camera: { type: 'perspective', yfov: 0.02, znear: 0.1 } });
       const target = lens.createTarget({ width: 8, height: 8 });
       const draw = async (): Promise<number[]> => {
         await lens.load(scene);
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
         const pixels = await target.read();
         return [...pixels.slice(36 * 4, 36 * 4 + 3)].map((v) => {
           const c = v / 255;
           return (c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4) / 0.25;
         });
       };
-      // The plate faces up; the eye looks down at it from one side, so that its mirrored ray meets a known place.
+      // The plate faces up; the camera looks down at it from one side, so that its mirrored ray meets a known place.
       const look = async (from: Vec3): Promise<number[]> => {
         const at: Vec3 = [0.8, -0.4, -1.2];
-        eye.setTranslation(...from);
-        eye.setRotation(...facing([at[0] - from[0], at[1] - from[1], at[2] - from[2]]));
+        camera.setTranslation(...from);
+        camera.setRotation(...facing([at[0] - from[0], at[1] - from[1], at[2] - from[2]]));
         return draw();
       };
       // Mirrored: from (x, y, z) it goes on to (1.6 - x, y, -2.4 - z).

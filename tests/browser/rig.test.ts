@@ -7,7 +7,7 @@ let cdp: CDPSession;
 
 interface RigWindow {
   rig: OrbitRig;
-  eye: SceneNode;
+  camera: SceneNode;
 }
 
 interface State {
@@ -30,8 +30,8 @@ beforeEach(async () => {
     held.rig?.dispose();
     const { orbitRig, Scene } = umber;
     const camera = { type: 'perspective', yfov: 1, znear: 0.1 } as const;
-    held.eye = new Scene().createNode({ translation: [0, 3, 4], camera });
-    held.rig = orbitRig(held.eye, document.querySelector('canvas')!, {
+    held.camera = new Scene().createNode({ translation: [0, 3, 4], camera });
+    held.rig = orbitRig(held.camera, document.querySelector('canvas')!, {
       halfLife: 0,
       distanceRange: [1, 50],
     });
@@ -41,10 +41,16 @@ beforeEach(async () => {
 /** Lets a sixtieth of a second pass in the rig. */
 const state = (): Promise<State> =>
   stage.page.evaluate(() => {
-    const { rig, eye } = window as unknown as RigWindow;
+    const { rig, camera: cameraNode } = window as unknown as RigWindow;
     rig.update(1 / 60);
     const { azimuth, elevation, distance, target } = rig;
-    return { azimuth, elevation, distance, target: [...target], place: [...eye.readPosition([0, 0, 0])] };
+    return {
+      azimuth,
+      elevation,
+      distance,
+      target: [...target],
+      place: [...cameraNode.readPosition([0, 0, 0])],
+    };
   });
 
 type Finger = [id: number, x: number, y: number];
@@ -169,9 +175,9 @@ test('limits hold, and an orthographic camera grows instead of moving', async ()
   for (let i = 0; i < 60; i++) await page.mouse.wheel(0, -400);
   expect((await state()).distance).toBe(1);
   const [before, after] = await page.evaluate(() => {
-    const { rig, eye } = window as unknown as RigWindow;
+    const { rig, camera: cameraNode } = window as unknown as RigWindow;
     const camera = { type: 'orthographic' as const, xmag: 2, ymag: 1, znear: 0.1, zfar: 100 };
-    eye.setCamera(camera);
+    cameraNode.setCamera(camera);
     rig.distance = 5;
     const start = [camera.xmag, camera.ymag];
     const canvas = document.querySelector('canvas')!;
@@ -191,12 +197,12 @@ test('a box is framed along the way of looking, in any shape of canvas', async (
   ] as const) {
     await stage.page.setViewportSize({ width, height });
     const most = await stage.page.evaluate(() => {
-      const { rig, eye } = window as unknown as RigWindow;
+      const { rig, camera: cameraNode } = window as unknown as RigWindow;
       const canvas = document.querySelector('canvas')!;
       rig.frame({ min: [-1, -0.5, -2], max: [3, 0.5, 2] });
       rig.update(0);
       const view = umber.createCameraView();
-      umber.updateCameraView(view, eye, canvas.clientWidth / canvas.clientHeight);
+      umber.updateCameraView(view, cameraNode, canvas.clientWidth / canvas.clientHeight);
       const m = view.viewProjection;
       let reach = 0;
       for (let corner = 0; corner < 8; corner++) {

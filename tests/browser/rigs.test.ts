@@ -7,7 +7,7 @@ let cdp: CDPSession;
 
 interface Held {
   rig: Umber.Rig & Record<string, unknown>;
-  eye: Umber.SceneNode;
+  camera: Umber.SceneNode;
   scene: Umber.Scene;
   [more: string]: unknown;
 }
@@ -32,24 +32,24 @@ beforeEach(async () => {
     put('wall', [0, 1.5, -5.5], [20, 3, 1]);
     put('table', [3, 0.8, 0], [1, 1.6, 1]);
     const camera = { type: 'perspective', yfov: 1, znear: 0.1 } as const;
-    held.eye = held.scene.createNode({ translation: [0, 1.6, 0], camera });
+    held.camera = held.scene.createNode({ translation: [0, 1.6, 0], camera });
   });
 });
 
-/** Lets seconds pass in the rig, in frames of a sixtieth; how the eye stands then. */
+/** Lets seconds pass in the rig, in frames of a sixtieth; how the camera stands then. */
 const pass = (seconds: number): Promise<{ at: number[]; ahead: number[]; most: number }> =>
   stage.page.evaluate((time) => {
-    const { rig, eye } = window as unknown as Held;
+    const { rig, camera: cameraNode } = window as unknown as Held;
     let most = 0;
-    const before = eye.readPosition([0, 0, 0]);
+    const before = cameraNode.readPosition([0, 0, 0]);
     for (let i = 0; i < Math.round(time * 60); i++) {
       rig.update(1 / 60);
-      const now = eye.readPosition([0, 0, 0]);
+      const now = cameraNode.readPosition([0, 0, 0]);
       most = Math.max(most, Math.hypot(...now.map((v, k) => v - before[k]!)));
       for (let k = 0; k < 3; k++) before[k] = now[k]!;
     }
-    eye.scene.update();
-    const m = eye.readWorld(new Float32Array(12));
+    cameraNode.scene.update();
+    const m = cameraNode.readWorld(new Float32Array(12));
     return { at: [...before], ahead: [-m[2]!, -m[6]!, -m[10]!], most };
   }, seconds);
 
@@ -59,7 +59,7 @@ describe('walking', () => {
   beforeEach(() =>
     stage.page.evaluate(() => {
       const held = window as unknown as Held;
-      held.rig = umber.walkRig(held.eye, document.querySelector('canvas')!, { jump: 0.5 }) as never;
+      held.rig = umber.walkRig(held.camera, document.querySelector('canvas')!, { jump: 0.5 }) as never;
       document.querySelector('canvas')!.focus();
     }),
   );
@@ -71,7 +71,7 @@ describe('walking', () => {
     expect((await pass(0.5)).at).toEqual(near(0, 1.6, -0.83));
     const end = await pass(4);
     await keyboard.up('KeyW');
-    // Half a metre thick is the body about the eye, and the wall's face is at -5.
+    // Half a metre thick is the body about the camera, and the wall's face is at -5.
     expect(end.at).toEqual([expect.closeTo(0, 2), expect.closeTo(1.8, 2), expect.closeTo(-4.7, 2)]);
     // Up the step softly: no frame leaps.
     expect(end.most).toBeLessThan(0.06);
@@ -145,7 +145,9 @@ test('flying goes through everything, up and down, and the wheel changes how fas
   const { keyboard, mouse } = stage.page;
   await stage.page.evaluate(() => {
     const held = window as unknown as Held;
-    held.rig = umber.flyRig(held.eye, document.querySelector('canvas')!, { keys: { up: ['KeyR'] } }) as never;
+    held.rig = umber.flyRig(held.camera, document.querySelector('canvas')!, {
+      keys: { up: ['KeyR'] },
+    }) as never;
     document.querySelector('canvas')!.focus();
   });
   await keyboard.down('KeyW');
@@ -164,9 +166,11 @@ test('flying goes through everything, up and down, and the wheel changes how fas
   );
   expect(
     await stage.page.evaluate(() => {
-      const { eye } = window as unknown as Held;
+      const { camera: cameraNode } = window as unknown as Held;
       try {
-        umber.flyRig(eye, document.querySelector('canvas')!, { keys: { foreward: ['KeyW'] } as never });
+        umber.flyRig(cameraNode, document.querySelector('canvas')!, {
+          keys: { foreward: ['KeyW'] } as never,
+        });
         return '';
       } catch (error) {
         return String(error);
@@ -180,7 +184,7 @@ test('following stays behind what turns, catches up, and keeps it in sight', asy
     const held = window as unknown as Held;
     const tug = held.scene.createNode({ name: 'tug', translation: [0, 0, 3] });
     held['tug'] = tug;
-    held.rig = umber.followRig(held.eye, tug, {
+    held.rig = umber.followRig(held.camera, tug, {
       offset: [0, 2, 4],
       lookAt: [0, 1, 0],
       staysInSight: true,
@@ -198,7 +202,7 @@ test('following stays behind what turns, catches up, and keeps it in sight', asy
   expect(soon.at[0]).toBeLessThan(6);
   expect(soon.most).toBeLessThan(1);
   expect(then.at).toEqual(near(9, 2, 3));
-  // The wall is between: the eye comes before it.
+  // The wall is between: the camera comes before it.
   await stage.page.evaluate(() => {
     const { tug } = window as unknown as { tug: Umber.SceneNode };
     tug.setTranslation(0, 0, -4);
@@ -211,8 +215,8 @@ test('a plan looks straight down, is dragged, and grows about the pointer', asyn
   const { mouse } = stage.page;
   await stage.page.evaluate(() => {
     const held = window as unknown as Held;
-    held.eye.setCamera({ type: 'orthographic', xmag: 8, ymag: 5, znear: 0.1, zfar: 100 });
-    held.rig = umber.planRig(held.eye, document.querySelector('canvas')!) as never;
+    held.camera.setCamera({ type: 'orthographic', xmag: 8, ymag: 5, znear: 0.1, zfar: 100 });
+    held.rig = umber.planRig(held.camera, document.querySelector('canvas')!) as never;
   });
   const seen = (): Promise<{ target: number[]; height: number }> =>
     stage.page.evaluate(() => {
@@ -268,7 +272,7 @@ test('a way is gone along as fast everywhere, halted by the space bar, and keys 
       [1, 1, 0],
       [10, 1, 0],
     ];
-    held.rig = umber.pathRig(held.eye, points, {
+    held.rig = umber.pathRig(held.camera, points, {
       speed: 2,
       element: document.querySelector('canvas')!,
     }) as never;
@@ -289,17 +293,17 @@ test('a way is gone along as fast everywhere, halted by the space bar, and keys 
   await stage.page.keyboard.up('ArrowLeft');
 });
 
-test('an eye is handed over in mid-flight, without a leap of place or way of looking, there and back', async () => {
+test('an camera is handed over in mid-flight, without a leap of place or way of looking, there and back', async () => {
   const steps = await stage.page.evaluate(() => {
     const held = window as unknown as Held;
     const { orbitRig, walkRig, planRig, pathRig, handOver } = umber;
-    const { eye } = held;
+    const { camera: cameraNode } = held;
     const canvas = document.querySelector('canvas')!;
-    const orbit = orbitRig(eye, canvas, { target: [0, 1, 0] });
-    const walk = walkRig(eye, canvas, { resting: true });
-    const plan = planRig(eye, canvas, { resting: true, height: 8 });
+    const orbit = orbitRig(cameraNode, canvas, { target: [0, 1, 0] });
+    const walk = walkRig(cameraNode, canvas, { resting: true });
+    const plan = planRig(cameraNode, canvas, { resting: true, height: 8 });
     const way = pathRig(
-      eye,
+      cameraNode,
       [
         [0, 3, 6],
         [6, 3, 0],
@@ -312,14 +316,14 @@ test('an eye is handed over in mid-flight, without a leap of place or way of loo
     orbit.azimuth = 1;
     orbit.distance = 6;
     orbit.update(1 / 60);
-    const before = eye.readPosition([0, 0, 0]);
-    const looked = eye.readRotation([0, 0, 0, 1]);
+    const before = cameraNode.readPosition([0, 0, 0]);
+    const looked = cameraNode.readRotation([0, 0, 0, 1]);
     const go = (frames: number): void => {
       let [most, turned] = [0, 0];
       for (let i = 0; i < frames; i++) {
         rig.update(1 / 60);
-        const now = eye.readPosition([0, 0, 0]);
-        const turn = eye.readRotation([0, 0, 0, 1]);
+        const now = cameraNode.readPosition([0, 0, 0]);
+        const turn = cameraNode.readRotation([0, 0, 0, 1]);
         most = Math.max(most, Math.hypot(...now.map((v, k) => v - before[k]!)));
         const dot = Math.abs(turn.reduce((sum, v, k) => sum + v * looked[k]!, 0));
         turned = Math.max(turned, 2 * Math.acos(Math.min(1, dot)));
@@ -362,7 +366,7 @@ test('keys lead to the canvas with a ring, screen readers are told its name, and
     const before = document.createElement('button');
     canvas.before(before);
     before.focus();
-    held.rig = umber.walkRig(held.eye, canvas, { label: 'The harbour' }) as never;
+    held.rig = umber.walkRig(held.camera, canvas, { label: 'The harbour' }) as never;
   });
   await page.keyboard.press('Tab');
   const canvas = (): Promise<(string | null)[]> =>
@@ -393,9 +397,9 @@ test('who asked for less motion sees no glide: things stop and are handed over a
     const held = window as unknown as Held;
     const { orbitRig, pathRig, handOver } = umber;
     const canvas = document.querySelector('canvas')!;
-    const orbit = orbitRig(held.eye, canvas);
+    const orbit = orbitRig(held.camera, canvas);
     const way = pathRig(
-      held.eye,
+      held.camera,
       [
         [5, 1, 5],
         [9, 1, 5],
@@ -403,9 +407,9 @@ test('who asked for less motion sees no glide: things stop and are handed over a
       { resting: true },
     );
     handOver(orbit, way);
-    const at = [...held.eye.readPosition([0, 0, 0])];
+    const at = [...held.camera.readPosition([0, 0, 0])];
     for (let i = 0; i < 60; i++) way.update(1 / 60);
-    const later = [...held.eye.readPosition([0, 0, 0])];
+    const later = [...held.camera.readPosition([0, 0, 0])];
     orbit.dispose();
     held.rig = way as never;
     return { at, later, isPlaying: way.isPlaying };

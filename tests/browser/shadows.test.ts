@@ -11,8 +11,8 @@ interface Box {
 interface Given {
   boxes: Box[];
   light: { type: 'directional' | 'spot' | 'point'; position?: Vec3; toward?: Vec3; bias?: number };
-  eye: { position: Vec3; looks: Vec3; yfov?: number; half?: number };
-  /** Metres within which an edge of a shadow may be off, times the distance from the eye where that is given. */
+  camera: { position: Vec3; looks: Vec3; yfov?: number; half?: number };
+  /** Metres within which an edge of a shadow may be off, times the distance from the camera where that is given. */
   margin: number;
   marginByDistance?: number;
   /** How the boxes are drawn: plain, a leaf whose left half is cut out, moved up by a hook, or marched. */
@@ -111,7 +111,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('shadows on %s', (backend) => {
           },
         }),
       );
-      const { light, eye: look } = g;
+      const { light, camera: look } = g;
       scene.createNode({
         ...(light.position ? { translation: light.position } : {}),
         ...(light.toward ? { rotation: facing(light.toward) } : {}),
@@ -122,7 +122,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('shadows on %s', (backend) => {
           shadow: (g.shadow ?? true) && { bias: light.bias ?? 1 },
         },
       });
-      const eye = scene.createNode({
+      const camera = scene.createNode({
         translation: look.position,
         rotation: facing(look.looks),
         camera: look.half
@@ -132,7 +132,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('shadows on %s', (backend) => {
       const [width, height] = look.half ? [96, 96] : [160, 100];
       const target = lens.createTarget({ width, height });
       for (let i = 0; i < 3; i++) {
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
         await lens.whenReady();
       }
       const pixels = await target.read();
@@ -169,7 +169,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('shadows on %s', (backend) => {
         return !hits(point, unit(way), Math.hypot(...way), true);
       };
       const view = umber.createCameraView();
-      umber.updateCameraView(view, eye, width / height);
+      umber.updateCameraView(view, camera, width / height);
       const axis = (k: number): number[] => [view.view[k]!, view.view[4 + k]!, view.view[8 + k]!];
       const [right, up] = [axis(0), axis(1)];
       const seen = { lit: 0, dark: 0, wronglyLit: 0, wronglyDark: 0 };
@@ -235,10 +235,10 @@ describe.each<Backend>(['webgl2', 'webgpu'])('shadows on %s', (backend) => {
         await heldAgainstRays({
           boxes: FLOATING,
           light: { type: 'directional', toward },
-          eye: FROM_ABOVE,
+          camera: FROM_ABOVE,
           margin: 0.12,
         }),
-        // Straight above, the boxes hide their own shadows from the eye.
+        // Straight above, the boxes hide their own shadows from the camera.
         toward[0] === 0 ? -1 : 30,
       );
     },
@@ -253,7 +253,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('shadows on %s', (backend) => {
       await heldAgainstRays({
         boxes,
         light: { type: 'directional', toward: [0.7, -0.6, -0.2] },
-        eye: { position: [0, 4, 4], looks: [0, -0.35, -1] },
+        camera: { position: [0, 4, 4], looks: [0, -0.35, -1] },
         margin: 0.12,
         marginByDistance: 0.012,
       }),
@@ -265,7 +265,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('shadows on %s', (backend) => {
       await heldAgainstRays({
         boxes: FLOATING,
         light: { type: 'spot', position: [-1, 6, 1], toward: [0.2, -1, -0.1] },
-        eye: FROM_ABOVE,
+        camera: FROM_ABOVE,
         margin: 0.1,
       }),
     );
@@ -277,7 +277,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('shadows on %s', (backend) => {
       await heldAgainstRays({
         boxes: around,
         light: { type: 'point', position: [0, 1.6, 0] },
-        eye: FROM_ABOVE,
+        camera: FROM_ABOVE,
         margin: 0.12,
       }),
     );
@@ -295,7 +295,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('shadows on %s', (backend) => {
           boxes,
           as,
           light: { type: 'directional', toward: SUN },
-          eye: FROM_ABOVE,
+          camera: FROM_ABOVE,
           margin: 0.14,
         }),
         15,
@@ -309,7 +309,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('shadows on %s', (backend) => {
         boxes: FLOATING,
         without: [0],
         light: { type: 'directional', toward: SUN },
-        eye: FROM_ABOVE,
+        camera: FROM_ABOVE,
         margin: 0.12,
       }),
     );
@@ -317,7 +317,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('shadows on %s', (backend) => {
       boxes: FLOATING,
       shadow: false,
       light: { type: 'directional', toward: SUN },
-      eye: FROM_ABOVE,
+      camera: FROM_ABOVE,
       margin: 0.12,
     });
     expect(open.wronglyLit).toBe(open.dark);
@@ -338,7 +338,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('shadows on %s', (backend) => {
         rotation: facing([0, -1, 0]),
         light: { type: 'spot', intensity: 60, outerConeAngle: 0.5, shadow: true },
       });
-      const eye = scene.createNode({
+      const camera = scene.createNode({
         translation: [0, 1, 5],
         rotation: facing([0, -0.25, -1]),
         camera: { type: 'perspective', yfov: 0.01, znear: 0.1 },
@@ -346,15 +346,15 @@ describe.each<Backend>(['webgl2', 'webgpu'])('shadows on %s', (backend) => {
       const target = lens.createTarget({ width: 3, height: 3 });
       const drawn: number[] = [];
       const draw = (): void => {
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
         drawn.push(lens.ledger.shadows.drawn);
       };
-      lens.draw(scene, eye, target);
+      lens.draw(scene, camera, target);
       await lens.whenReady();
       draw(); // first
       draw(); // steady
-      eye.setTranslation(0, 1, 5.1);
-      draw(); // the eye moved
+      camera.setTranslation(0, 1, 5.1);
+      draw(); // the camera moved
       crate.setTranslation(0.1, 1, 0);
       draw(); // in the light
       far.setTranslation(8, 1, 9);
@@ -366,17 +366,17 @@ describe.each<Backend>(['webgl2', 'webgpu'])('shadows on %s', (backend) => {
       draw();
       crate.setShadows(true, true);
       crate.setTranslation(0, 1, 1);
-      eye.setTranslation(0, 20, 0.8);
-      eye.setRotation(...facing([0, -1, 0]));
+      camera.setTranslation(0, 20, 0.8);
+      camera.setRotation(...facing([0, -1, 0]));
       crate.setVisible(true);
-      lens.draw(scene, eye, target);
+      lens.draw(scene, camera, target);
       // The crate itself is seen from above; below it, seen from the side, is its shadow.
-      eye.setTranslation(4, 0.4, 1);
-      eye.setRotation(...facing([-1, -0.1, 0]));
-      lens.draw(scene, eye, target);
+      camera.setTranslation(4, 0.4, 1);
+      camera.setRotation(...facing([-1, -0.1, 0]));
+      lens.draw(scene, camera, target);
       const [inShadow] = (await target.read()).slice(16, 17);
       ground.setShadows(true, false);
-      lens.draw(scene, eye, target);
+      lens.draw(scene, camera, target);
       const [refused] = (await target.read()).slice(16, 17);
       const { shadows } = lens.ledger;
       const { frameGraph } = lens;

@@ -137,19 +137,19 @@ test('models of the same picture have one texture on the GPU; what is disposed o
     const { tug, twin } = await loadModels({ tug: `${at}/plain/tug.glb`, twin: `${at}/plain/twin.glb` });
     tug.placeIn(scene);
     twin.placeIn(scene);
-    const eye = scene.createNode({
+    const camera = scene.createNode({
       translation: [0, 2, 4],
       camera: { type: 'perspective', yfov: 1, znear: 0.1 },
     });
     const count = (): number =>
       lens.device.owners().find(({ label, kind }) => kind === 'texture' && label === 'planks')?.count ?? 0;
-    lens.draw(scene, eye);
+    lens.draw(scene, camera);
     const counts = [count(), [...scene.root.children()].length];
     tug.dispose();
-    lens.draw(scene, eye);
+    lens.draw(scene, camera);
     counts.push(count(), [...scene.root.children()].length);
     twin.dispose();
-    for (let i = 0; i < 260; i++) lens.draw(scene, eye);
+    for (let i = 0; i < 260; i++) lens.draw(scene, camera);
     counts.push(count(), [...scene.root.children()].length);
     let refused = '';
     try {
@@ -344,7 +344,7 @@ test('textures are replaced while they are drawn, follow canvases and videos, an
       rotation: axisAngle([1, 0, 0], Math.PI / 2),
       mesh: { geometry: plane(), material: material as never },
     });
-    const eye = scene.createNode({
+    const camera = scene.createNode({
       translation: [0, 0, 1],
       camera: { type: 'orthographic', xmag: 0.4, ymag: 0.4, znear: 0, zfar: 5 },
     });
@@ -352,10 +352,10 @@ test('textures are replaced while they are drawn, follow canvases and videos, an
     const seen = async (): Promise<number[]> => {
       // What is decoded while drawing takes some frames.
       for (let i = 0; i < 20; i++) {
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
         await new Promise((resolve) => setTimeout(resolve, 5));
       }
-      lens.draw(scene, eye, target);
+      lens.draw(scene, camera, target);
       return [...(await target.read()).slice(0, 3)];
     };
     const out: Record<string, unknown> = {};

@@ -4,7 +4,7 @@ import { testPage } from './stage.js';
 describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend) => {
   const stage = testPage({ as: backend });
 
-  /** Bytes of the middle of a plate that faces the eye, 5 m away, with a hook and a cut where asked for. */
+  /** Bytes of the middle of a plate that faces the camera, 5 m away, with a hook and a cut where asked for. */
   const middle = (
     show: Show,
     more: { turned?: boolean; unlit?: boolean; hook?: boolean } = {},
@@ -45,13 +45,13 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
             rotation: facing([0, 0, i === 2 ? 1 : -1]),
             light: { type: 'directional', intensity: 2 },
           });
-        const eye = scene.createNode({
+        const cameraNode = scene.createNode({
           translation: [0, 0, 5],
           camera: { type: 'perspective', yfov: 0.02, znear: 0.1 },
         });
         const target = lens.createTarget({ width: 3, height: 3 });
         await lens.load(scene);
-        lens.draw(scene, eye, target);
+        lens.draw(scene, cameraNode, target);
         const pixel = [...(await target.read()).slice(16, 19)];
         target.dispose();
         lens.show = 'shaded';
@@ -202,10 +202,10 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
           mesh: { geometry, material: { name: `${i}` } },
         }),
       );
-      const eye = scene.createNode({ camera: { type: 'perspective', yfov: 0.2, znear: 0.1 } });
+      const cameraNode = scene.createNode({ camera: { type: 'perspective', yfov: 0.2, znear: 0.1 } });
       const target = lens.createTarget({ width: 8, height: 8 });
       await lens.load(scene);
-      lens.draw(scene, eye, target);
+      lens.draw(scene, cameraNode, target);
       const pixels = await target.read();
       lens.dispose();
       return [1, 6].map((x) => [...pixels.slice((4 * 8 + x) * 4, (4 * 8 + x) * 4 + 3)]);
@@ -243,10 +243,10 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
           },
         },
       });
-      const eye = scene.createNode({ camera: { type: 'perspective', yfov: 0.1, znear: 0.1 } });
+      const cameraNode = scene.createNode({ camera: { type: 'perspective', yfov: 0.1, znear: 0.1 } });
       const target = lens.createTarget({ width: 3, height: 3 });
       await lens.load(scene);
-      lens.draw(scene, eye, target);
+      lens.draw(scene, cameraNode, target);
       const pixel = [...(await target.read()).slice(16, 19)];
       lens.dispose();
       return pixel;
@@ -289,7 +289,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
         });
       square(-12.5);
       square(11.5);
-      const eye = scene.createNode({
+      const cameraNode = scene.createNode({
         translation: [0, -0.5, 0],
         camera: { type: 'orthographic', xmag: 24, ymag: 16, znear: 0.1, zfar: 20 },
       });
@@ -298,7 +298,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
       for (const show of ['points', 'wireframe', 'clay', 'clay-edges', 'draws', 'shaded'] as const) {
         lens.show = show;
         await lens.load(scene);
-        lens.draw(scene, eye, target);
+        lens.draw(scene, cameraNode, target);
         const pixels = await target.read();
         const at = (x: number, y: number): number[] => [
           ...pixels.slice((y * 48 + x) * 4, (y * 48 + x) * 4 + 3),
@@ -312,11 +312,11 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
       lens.show = 'wireframe';
       red[0] = 0;
       red[2] = 1;
-      lens.draw(scene, eye, target);
+      lens.draw(scene, cameraNode, target);
       const blue = [...(await target.read())].filter((value, i) => i % 4 === 2 && value > 200).length;
       const before = lens.device.counts.buffers;
       lens.show = 'shaded';
-      for (let i = 0; i < 250; i++) lens.draw(scene, eye, target);
+      for (let i = 0; i < 250; i++) lens.draw(scene, cameraNode, target);
       const freed = before - lens.device.counts.buffers;
       lens.dispose();
       return { drawn, blue, freed };
@@ -329,7 +329,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
     expect(drawn['wireframe']![0]).toBeGreaterThan(150);
     expect(drawn['wireframe']![0]).toBeLessThan(300);
     expect(drawn['wireframe']!.slice(1, 4)).toEqual([0, 0, 0]);
-    // Clay that faces the eye is grey all over; with edges some of it is dark.
+    // Clay that faces the camera is grey all over; with edges some of it is dark.
     expect(drawn['clay']!.slice(0, 2)).toEqual([512, srgb(0.54)]);
     expect(drawn['clay']!.slice(1, 4)).toEqual(drawn['clay']!.slice(4, 7));
     expect(drawn['clay-edges']!.slice(1, 4)).toEqual(drawn['clay']!.slice(1, 4));

@@ -38,14 +38,14 @@ describe.each<Backend>(['webgl2', 'webgpu'])('soft shadows on %s', (backend) => 
           },
         });
         // Under the plate, so that it hides nothing.
-        const eye = scene.createNode({
+        const camera = scene.createNode({
           translation: [0, 0.6, 0],
           rotation: facing([0, -1, 0]),
           camera: { type: 'orthographic', xmag: 2, ymag: 0.1, znear: 0.1, zfar: 10 },
         });
         const target = lens.createTarget({ width: 400, height: 20 });
         await lens.load(scene);
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
         const pixels = await target.read();
         const at = (x: number): number => {
           let sum = 0;

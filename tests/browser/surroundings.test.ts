@@ -75,16 +75,16 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
           },
         });
       }
-      const eye = scene.createNode({
+      const camera = scene.createNode({
         rotation: facing(looks),
         camera: { type: 'perspective', yfov: 0.02, znear: 0.1 },
       });
       const target = lens.createTarget({ width: 3, height: 3 });
-      lens.draw(scene, eye, target);
+      lens.draw(scene, camera, target);
       await lens.whenReady();
-      lens.draw(scene, eye, target);
+      lens.draw(scene, camera, target);
       await lens.whenReady();
-      lens.draw(scene, eye, target);
+      lens.draw(scene, camera, target);
       const pixel = [...(await target.read()).slice(16, 19)];
       target.dispose();
       return pixel.map((byte) => {
@@ -114,7 +114,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
     near(await middle({ light: 0.5, ball: { base: WHITE, metallic, roughness } }), [0.5, 0.5, 0.5]);
   });
 
-  test('a mirror shows what lies behind the eye, a matt ball what lies before itself, both as the light is turned', async () => {
+  test('a mirror shows what lies behind the camera, a matt ball what lies before itself, both as the light is turned', async () => {
     const mirror = { base: WHITE, metallic: 1, roughness: 0 };
     // Looking along -Z, the ball mirrors +Z, where blue is brightest.
     near(await middle({ light: 'axes', ball: mirror }), [0.3, 0.3, 0.6], 0.015);
@@ -252,12 +252,12 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
           material: { roughnessFactor: 1, metallicFactor: 0 },
         },
       });
-      const eye = scene.createNode({
+      const camera = scene.createNode({
         rotation: umber.facing([0, -1, 0]),
         camera: { type: 'perspective', yfov: 0.1, znear: 0.1 },
       });
       const target = lens.createTarget({ width: 3, height: 3 });
-      lens.draw(scene, eye, target);
+      lens.draw(scene, camera, target);
       return [...(await target.read()).slice(16, 19)];
     }, lamp);
     expect(lamp[0]).toBeGreaterThan(2 * lamp[2]);
@@ -276,14 +276,14 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
           material: { unlit: true, baseColorFactor: [0.6, 0.2, 0.1, 1] },
         },
       });
-      const eye = scene.createNode({
+      const camera = scene.createNode({
         translation: [0, 0, 3],
         camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
       });
       const target = lens.createTarget({ width: 41, height: 21 });
       const at = async (): Promise<number[][]> => {
         await lens.load(scene);
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
         const pixels = await target.read();
         const pixel = (x: number, y: number): number[] => [
           ...pixels.slice((y * 41 + x) * 4, (y * 41 + x) * 4 + 3),
@@ -346,18 +346,18 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
       const panorama = umber.skyPanorama({ height: 16 });
       const scene = new umber.Scene({ imageLight: { panorama } });
       scene.createNode({ translation: [0, 0, -3], mesh: { geometry: umber.sphere(), material: {} } });
-      const eye = scene.createNode({ camera: { type: 'perspective', yfov: 0.1, znear: 0.1 } });
-      lens.draw(scene, eye, target);
+      const camera = scene.createNode({ camera: { type: 'perspective', yfov: 0.1, znear: 0.1 } });
+      lens.draw(scene, camera, target);
       const first = (await target.read())[4 * 36];
       await lens.whenReady();
-      lens.draw(scene, eye, target);
+      lens.draw(scene, camera, target);
       const stalls = lens.ledger.stalls.map(({ name }) => name);
       const second = (await target.read())[4 * 36];
-      lens.draw(scene, eye, target);
+      lens.draw(scene, camera, target);
       const third = lens.ledger.stalls.length;
       const { textures } = lens.device.counts;
       scene.imageLight = undefined;
-      for (let i = 0; i < 241; i++) lens.draw(scene, eye, target);
+      for (let i = 0; i < 241; i++) lens.draw(scene, camera, target);
       const freed = textures - lens.device.counts.textures;
       const faults: string[] = [];
       for (const wrong of [
@@ -367,7 +367,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
       ]) {
         wrong();
         try {
-          lens.draw(scene, eye, target);
+          lens.draw(scene, camera, target);
         } catch (error) {
           faults.push(String(error));
         }
@@ -400,7 +400,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
         data: new Float32Array(32).fill(radiance),
       });
       const scene = new umber.Scene();
-      const eye = scene.createNode({ camera: { type: 'perspective', yfov: 0.5, znear: 0.1 } });
+      const camera = scene.createNode({ camera: { type: 'perspective', yfov: 0.5, znear: 0.1 } });
       const linear = async (): Promise<number> => {
         const x = (await target.read())[4 * 100]! / 255;
         return x <= 0.04045 ? x / 12.92 : ((x + 0.055) / 1.055) ** 2.4;
@@ -410,7 +410,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
         scene.imageLight = { panorama };
         scene.backdrop = { panorama };
         await lens.load(scene);
-        for (let i = 0; i < frames; i++) lens.draw(scene, eye, target);
+        for (let i = 0; i < frames; i++) lens.draw(scene, camera, target);
         return linear();
       };
       const plain = await after(0.01, 1);

@@ -47,13 +47,13 @@ describe.each<Backend>(['webgpu', 'webgl2'])('swarms on %s', (backend) => {
           rotation: facing([-4, -9, -2]),
           light: { type: 'spot', intensity: 400, outerConeAngle: 0.7, shadow: true },
         });
-        const eye = scene.createNode({
+        const camera = scene.createNode({
           translation: [0, 6, 8],
           rotation: facing([0, -6, -8]),
           camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
         });
         fill(scene);
-        return { scene, eye };
+        return { scene, camera };
       };
       const root = { translation: [0.5, 0.2, 0], rotation: axisAngle([0, 1, 0], 0.3) } as never;
       const nodes = make((scene) => {
@@ -79,10 +79,10 @@ describe.each<Backend>(['webgpu', 'webgl2'])('swarms on %s', (backend) => {
       const swarms = make((scene) => void scene.createNode({ ...(root as object), mesh: swarm }));
       const pictures: Uint8Array[] = [];
       const draws: number[] = [];
-      for (const { scene, eye } of [nodes, swarms]) {
+      for (const { scene, camera } of [nodes, swarms]) {
         await lens.load(scene);
-        lens.draw(scene, eye, target);
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, target);
         pictures.push(await target.read());
         draws.push(lens.ledger.draws);
       }
@@ -102,9 +102,9 @@ describe.each<Backend>(['webgpu', 'webgl2'])('swarms on %s', (backend) => {
       const unlifted = make((scene) => void scene.createNode({ ...(root as object), mesh: plain }));
       for (let k = 0; k < 12; k++) {
         const [x, y] = [20.5 + 11 * k, 55.5 + (k % 3) * 9];
-        const { origin, direction } = cameraRay(unlifted.eye, x, y, width, height);
+        const { origin, direction } = cameraRay(unlifted.camera, x, y, width, height);
         const hit = castRay(unlifted.scene, { origin, direction });
-        const exact = await lens.pick(unlifted.scene, unlifted.eye, x, y, { size, gpu: true });
+        const exact = await lens.pick(unlifted.scene, unlifted.camera, x, y, { size, gpu: true });
         instances.push([hit?.instance, exact?.instance]);
       }
       lens.dispose();
@@ -129,12 +129,12 @@ describe.each<Backend>(['webgpu', 'webgl2'])('swarms on %s', (backend) => {
       ): Promise<{ pixels: number[]; copies: number }> => {
         const scene = new Scene({ clearColor: [0, 0, 0, 1] });
         scene.createNode({ mesh });
-        const eye = scene.createNode({
+        const camera = scene.createNode({
           translation: [0, 0, back],
           camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
         });
         await lens.load(scene);
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
         return { pixels: [...(await target.read())], copies: lens.ledger.triangles };
       };
       const geometry = sphere({ radius: 0.5, slices: 12, stacks: 8 });

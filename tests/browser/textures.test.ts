@@ -136,18 +136,18 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
             },
           },
         });
-        const eye = scene.createNode({
+        const camera = scene.createNode({
           translation: [0, 0, 1],
           camera: { type: 'orthographic', xmag: 1, ymag: 1, znear: 0, zfar: 5 },
         });
         const target = lens.createTarget({ width: side, height: side });
         // Drawn until the picture is there.
         for (let i = 0; i < 200; i++) {
-          lens.draw(scene, eye, target);
+          lens.draw(scene, camera, target);
           if (lens.device.owners().some(({ kind, label }) => kind === 'texture' && label === 'image')) break;
           await new Promise((resolve) => setTimeout(resolve, 20));
         }
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
         const { bytes = 0 } = lens.device.owners().find(({ label }) => label === 'image') ?? {};
         const pixels = [...(await target.read())];
         const formats = [...(packed?.formats ?? [])];

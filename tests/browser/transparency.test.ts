@@ -3,7 +3,7 @@ import { testPage } from './stage.js';
 
 type Rgba = [number, number, number, number];
 
-/** A plate before the eye: a distance in the middle of the left half and of the right half of the picture. */
+/** A plate before the camera: a distance in the middle of the left half and of the right half of the picture. */
 interface Plate {
   color: Rgba;
   left: number;
@@ -57,15 +57,15 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
             },
           });
         }
-        const eye = scene.createNode({
+        const camera = scene.createNode({
           camera: { type: 'orthographic', xmag: 4, ymag: 4, znear: 0.1, zfar: 50 },
         });
         const target = lens.createTarget({ width: 16, height: 16 });
         await lens.load(scene);
-        lens.draw(scene, eye, target);
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, target);
         const { bindGroups } = lens.device.counts;
-        lens.draw(scene, eye, target);
+        lens.draw(scene, camera, target);
         const steady = lens.device.counts.bindGroups === bindGroups && lens.ledger.stalls.length === 0;
         const pixels = await target.read();
         const linear = (i: number): number => {

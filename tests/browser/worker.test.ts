@@ -11,17 +11,17 @@ const DRAW = `
   const lens = await openLens(canvas, { backend: 'webgl2', steady: false });
   const scene = new Scene({ clearColor: [0, 0, 1, 1] });
   const crate = scene.createNode({ mesh: { geometry: box(), material: { unlit: true, baseColorFactor: [1, 0, 0, 1] } } });
-  const eye = scene.createNode({ translation: [0, 0, 4], camera: { type: 'perspective', yfov: 0.8, znear: 0.1 } });
-  const rig = orbitRig(eye, canvas);
-  const pointers = pointerEvents(canvas, scene, eye);
+  const camera = scene.createNode({ translation: [0, 0, 4], camera: { type: 'perspective', yfov: 0.8, znear: 0.1 } });
+  const rig = orbitRig(camera, canvas);
+  const pointers = pointerEvents(canvas, scene, camera);
   pointers.cursor(crate, 'pointer');
   let clicks = 0;
   pointers.on(crate, 'click', () => clicks++);
   lens.run(({ delta }) => {
     rig.update(delta);
-    lens.draw(scene, eye);
+    lens.draw(scene, camera);
   });
-  setInterval(() => postMessage({ eye: [...eye.readPosition([0, 0, 0])], frames: lens.ledger.frame, clicks, size: [canvas.width, canvas.height] }), 50);
+  setInterval(() => postMessage({ camera: [...camera.readPosition([0, 0, 0])], frames: lens.ledger.frame, clicks, size: [canvas.width, canvas.height] }), 50);
 })().catch((error) => postMessage({ failed: String(error) }));
 `;
 
@@ -42,7 +42,7 @@ test('a worker draws into the canvas of a page, with rigs, events and cursors', 
   );
   interface Said {
     failed?: string;
-    eye: number[];
+    camera: number[];
     frames: number;
     clicks: number;
     size: number[];
@@ -67,13 +67,13 @@ test('a worker draws into the canvas of a page, with rigs, events and cursors', 
     [255, 0, 0],
     [0, 0, 255],
   ]);
-  // A drag turns the eye about the crate.
+  // A drag turns the camera about the crate.
   await page.mouse.move(20, 100);
   await page.mouse.down();
   await page.mouse.move(120, 100, { steps: 4 });
   await page.mouse.up();
-  const turned = await said('Math.abs(said.last.eye[0]) > 1');
-  expect(Math.hypot(...turned.eye)).toBeCloseTo(4, 3);
+  const turned = await said('Math.abs(said.last.camera[0]) > 1');
+  expect(Math.hypot(...turned.camera)).toBeCloseTo(4, 3);
   // Over the crate the cursor is another one, and clicks arrive.
   await page.mouse.move(160, 100);
   await page.waitForFunction("document.querySelector('canvas').style.cursor === 'pointer'");
@@ -81,7 +81,7 @@ test('a worker draws into the canvas of a page, with rigs, events and cursors', 
   expect((await said('said.last.clicks > 0')).clicks).toBe(1);
   // A wheel goes nearer, and the page's size is followed.
   await page.mouse.wheel(0, -400);
-  await said('Math.hypot(...said.last.eye) < 3.6');
+  await said('Math.hypot(...said.last.camera) < 3.6');
   await page.setViewportSize({ width: 240, height: 160 });
   expect((await said('said.last.size[0] === 240')).size).toEqual([240, 160]);
   await page.evaluate('worker.terminate()');

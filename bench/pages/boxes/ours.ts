@@ -10,7 +10,7 @@ export function ours(lens: Lens, inBulk: boolean, finish: Way['finish']): Way {
   );
   scene.createNode({ rotation: facing([-0.48, -0.8, -0.36]), light: { type: 'directional', intensity: 3 } });
   const camera = { type: 'perspective', yfov: 1.2, znear: 0.1 } as const;
-  const eye = scene.createNode({ translation: [0, 60, 60], rotation: facing([0, -0.5, -1]), camera });
+  const cameraNode = scene.createNode({ translation: [0, 60, 60], rotation: facing([0, -0.5, -1]), camera });
   const target = lens.createTarget({ width: 320, height: 200 });
   const move = inBulk ? moveInBulk : moveBySetters;
   return {
@@ -20,7 +20,7 @@ export function ours(lens: Lens, inBulk: boolean, finish: Way['finish']): Way {
     },
     frame(time) {
       move(scene, nodes, time);
-      lens.draw(scene, eye, target);
+      lens.draw(scene, cameraNode, target);
     },
   };
 }

@@ -4,6 +4,6 @@ struct Settings {
 }
 fn surface(p: Fragment, s: Settings) -> Surface {
   var out = surfaceDefaults(p);
-  out.emissive = s.glow * pow(1 - saturate(dot(p.normal, p.toEye)), s.edge);
+  out.emissive = s.glow * pow(1 - saturate(dot(p.normal, p.toCamera)), s.edge);
   return out;
 }

@@ -30,7 +30,7 @@ const CHANGED_ITEMS: usize = 60;
 const MOVED_FROM: usize = 64;
 const MOVED_TO: usize = 68;
 const BAD_ROW: usize = 72;
-/** Six planes of four floats each, then the way of looking and minus the eye's place along it. */
+/** Six planes of four floats each, then the way of looking and minus the camera's place along it. */
 const PLANES: usize = 128;
 const DEPTH: usize = 224;
 

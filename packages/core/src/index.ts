@@ -215,7 +215,7 @@ export {
 } from './swarm/swarm.js';
 export { TILE_FLOATS } from './swarm/tiles.js';
 export { INSTANCE_WORDS } from './swarm/instance-words.js';
-export { type SwarmEye, type SwarmRun, SwarmView } from './swarm/swarm-view.js';
+export { type SwarmCamera, type SwarmRun, SwarmView } from './swarm/swarm-view.js';
 export { type MaterialKind, type MaterialPage, PAGE_SLOTS } from './material/material-table.js';
 export { type InstanceSettings, type NodeOptions, Scene } from './scene/scene.js';
 export { readLocal, SceneNode } from './scene/scene-node.js';

@@ -19,12 +19,12 @@ fn displace(v: Vertex, s: Settings) -> Vertex { var out = v; out.position.y += s
       ...(margin === undefined ? {} : { boundsMargin: margin }),
     },
   });
-  const eye = scene.createNode({
+  const camera = scene.createNode({
     translation: [0, 8, 12],
     camera: { type: 'perspective', yfov: 0.4, znear: 0.1 },
   });
-  lens.draw(scene, eye);
-  lens.draw(scene, eye);
+  lens.draw(scene, camera);
+  lens.draw(scene, camera);
   return { instances: lens.ledger.instances, told, top: node.worldBounds().max[1] };
 }
 
@@ -58,13 +58,13 @@ fn displace(v: Vertex, s: Settings) -> Vertex { var out = v; out.position.y += s
   scene.createNode({ light: { type: 'directional' } });
   const material = { shader: shaderOf(1) };
   scene.createNode({ mesh: { geometry: box(), material } });
-  const eye = scene.createNode({
+  const camera = scene.createNode({
     translation: [0, 8, 12],
     camera: { type: 'perspective', yfov: 0.4, znear: 0.1 },
   });
-  lens.draw(scene, eye);
+  lens.draw(scene, camera);
   expect(lens.ledger.instances).toBe(0);
   material.shader = shaderOf(9);
-  lens.draw(scene, eye);
+  lens.draw(scene, camera);
   expect(lens.ledger.instances).toBe(1);
 });

@@ -13,22 +13,22 @@ import {
   TraceDevice,
 } from './index.js';
 
-function stage(): { device: TraceDevice; lens: Lens; scene: Scene; eye: SceneNode } {
+function stage(): { device: TraceDevice; lens: Lens; scene: Scene; camera: SceneNode } {
   const device = new TraceDevice();
   const scene = new Scene();
-  const eye = scene.createNode({
+  const camera = scene.createNode({
     translation: [0, 0, 30],
     camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
   });
-  return { device, lens: lensOn(device, { onMessage: () => undefined }), scene, eye };
+  return { device, lens: lensOn(device, { onMessage: () => undefined }), scene, camera };
 }
 
 test('nodes that share geometry and material become one draw call', () => {
-  const { lens, scene, eye } = stage();
+  const { lens, scene, camera } = stage();
   const [geometry, material] = [box(), { name: 'crate' }];
   for (let i = 0; i < 413; i++)
     scene.createNode({ translation: [(i % 20) - 10, 0, -(i / 20)], mesh: { geometry, material } });
-  lens.draw(scene, eye);
+  lens.draw(scene, camera);
   const opaque = lens.ledger.passes.find((pass) => pass.name === 'opaque')!;
   expect(opaque).toMatchObject({ draws: 1, triangles: 413 * 12 });
   // The finish's triangle stands apart from the scene's own figures.
@@ -37,41 +37,41 @@ test('nodes that share geometry and material become one draw call', () => {
 });
 
 test('a still frame uploads no transforms; a moved node uploads its own bytes alone', () => {
-  const { device, lens, scene, eye } = stage();
+  const { device, lens, scene, camera } = stage();
   const geometry = box();
   const nodes = Array.from({ length: 100 }, (_, i) =>
     scene.createNode({ translation: [i % 10, 0, i / 10], mesh: { geometry } }),
   );
-  lens.draw(scene, eye);
+  lens.draw(scene, camera);
   device.commands.length = 0;
-  lens.draw(scene, eye);
+  lens.draw(scene, camera);
   const uploads = (): unknown[] =>
     device.commands.filter(
       ([name, label]) => name === 'writeBuffer' && /transforms|instances/.test(String(label)),
     );
   expect(uploads()).toEqual([]);
   nodes[50]!.setTranslation(0, 1, 5);
-  lens.draw(scene, eye);
+  lens.draw(scene, camera);
   expect(uploads()).toEqual([['writeBuffer', 'transforms', nodes[50]!.row * 48, 48]]);
 });
 
 test('a written material is uploaded by itself, with no word from the user', () => {
-  const { device, lens, scene, eye } = stage();
+  const { device, lens, scene, camera } = stage();
   const material = { baseColorFactor: [1, 0, 0, 1] as [number, number, number, number] };
   scene.createNode({ mesh: { geometry: box(), material } });
-  lens.draw(scene, eye);
+  lens.draw(scene, camera);
   device.commands.length = 0;
-  lens.draw(scene, eye);
+  lens.draw(scene, camera);
   expect(device.commands.filter(([, label]) => label === 'materials')).toHaveLength(0);
   material.baseColorFactor[1] = 0.5;
-  lens.draw(scene, eye);
+  lens.draw(scene, camera);
   expect(device.commands.filter(([, label]) => label === 'materials')).toHaveLength(1);
 });
 
 test('a steady frame of moving nodes allocates nothing that grows', () => {
   v8.setFlagsFromString('--expose-gc');
   const collect = vm.runInNewContext('gc') as () => void;
-  const { device, lens, scene, eye } = stage();
+  const { device, lens, scene, camera } = stage();
   device.recording = false;
   const [a, b]: Geometry[] = [box(), sphere({ slices: 8, stacks: 4 })];
   const nodes = Array.from({ length: 200 }, (_, i) =>
@@ -86,7 +86,7 @@ test('a steady frame of moving nodes allocates nothing that grows', () => {
     time += 0.01;
     for (let i = 0; i < nodes.length; i++)
       nodes[i]!.setTranslation((i % 25) - 12, Math.sin(time + i), -i / 25);
-    lens.draw(scene, eye);
+    lens.draw(scene, camera);
   };
   for (let i = 0; i < 120; i++) frame();
   // The engine compiles now and then, which stays in memory too; what a frame keeps shows in every window.
@@ -102,10 +102,10 @@ test('a steady frame of moving nodes allocates nothing that grows', () => {
   expect(kept).toBeLessThan(6_000);
 });
 
-test('1,000 frames over a swarm past which the eye moves keep nothing', async () => {
+test('1,000 frames over a swarm past which the camera moves keep nothing', async () => {
   v8.setFlagsFromString('--expose-gc');
   const collect = vm.runInNewContext('gc') as () => void;
-  const { device, lens, scene, eye } = stage();
+  const { device, lens, scene, camera } = stage();
   device.recording = false;
   const { translations } = scatterOnGrid({ width: 60, depth: 60, spacing: 0.5 });
   const levels = [{ geometry: box(), minPixels: 20 }, { geometry: sphere({ slices: 4, stacks: 2 }) }];
@@ -113,8 +113,8 @@ test('1,000 frames over a swarm past which the eye moves keep nothing', async ()
   await lens.load(scene);
   let at = 0;
   const frame = (): void => {
-    eye.setTranslation(Math.sin(++at * 0.01) * 10, 2, 20);
-    lens.draw(scene, eye);
+    camera.setTranslation(Math.sin(++at * 0.01) * 10, 2, 20);
+    lens.draw(scene, camera);
   };
   for (let i = 0; i < 700; i++) frame();
   expect(lens.ledger.draws).toBeGreaterThan(0);
@@ -131,48 +131,48 @@ test('1,000 frames over a swarm past which the eye moves keep nothing', async ()
 });
 
 test('everything is freed on disposing, and the ledger shows it', () => {
-  const { device, lens, scene, eye } = stage();
+  const { device, lens, scene, camera } = stage();
   const image = {
     content: { kind: 'pixels' as const, width: 1, height: 1, data: new Uint8Array([1, 2, 3, 4]) },
   };
   scene.createNode({ mesh: { geometry: box(), material: { baseColorTexture: { texture: { image } } } } });
   const target = lens.createTarget({ width: 8, height: 8 });
-  lens.draw(scene, eye, target);
+  lens.draw(scene, camera, target);
   expect(lens.ledger.living.total).toBeGreaterThan(10);
   lens.dispose();
   lens.dispose();
   expect(lens.ledger.living).toMatchObject({ total: 0, bufferBytes: 0, textureBytes: 0 });
   expect(device.counts.living).toBe(0);
-  expect(() => lens.draw(scene, eye)).toThrow('has been disposed of');
+  expect(() => lens.draw(scene, camera)).toThrow('has been disposed of');
 });
 
 test('geometry and materials that are no longer drawn leave the GPU after a while', () => {
-  const { lens, scene, eye } = stage();
-  lens.draw(scene, eye);
+  const { lens, scene, camera } = stage();
+  lens.draw(scene, camera);
   const bare = lens.ledger.living.bufferBytes;
   const node = scene.createNode({ mesh: { geometry: sphere({ slices: 64, stacks: 64 }) } });
-  lens.draw(scene, eye);
+  lens.draw(scene, camera);
   const full = lens.ledger.living.bufferBytes;
   node.remove();
-  for (let i = 0; i < 300; i++) lens.draw(scene, eye);
+  for (let i = 0; i < 300; i++) lens.draw(scene, camera);
   expect(full - bare).toBeGreaterThan(190_000);
   expect(lens.ledger.living.bufferBytes - bare).toBeLessThan(30_000);
 });
 
 test('lights beyond what one picture can have are counted, not lost in silence', () => {
-  const { lens, scene, eye } = stage();
+  const { lens, scene, camera } = stage();
   for (let i = 0; i < 70; i++) scene.createNode({ light: { type: 'point' } });
-  lens.draw(scene, eye);
+  lens.draw(scene, camera);
   expect(lens.ledger.lightsLeftOut).toBe(6);
 });
 
 test('interleaved attributes become one buffer, lines loops and fans become what every GPU draws', () => {
-  const { device, lens, scene, eye } = stage();
+  const { device, lens, scene, camera } = stage();
   const source = box();
   const loop: Geometry = { ...source, mode: 'line-loop' };
   delete loop.indices;
   scene.createNode({ mesh: { geometry: loop } });
-  lens.draw(scene, eye);
+  lens.draw(scene, camera);
   expect(
     device.commands.filter(([name, , usage]) => name === 'createBuffer' && usage === 'index'),
   ).toHaveLength(1);
@@ -196,12 +196,12 @@ test('what is new is uploaded by a budget of milliseconds, one thing a frame at 
   const lens = lensOn(new TraceDevice(), { uploadMilliseconds: 0, onMessage: () => undefined });
   const scene = new Scene();
   for (let i = 0; i < 5; i++) scene.createNode({ mesh: { geometry: box() }, translation: [i - 2, 0, 0] });
-  const eye = scene.createNode({
+  const camera = scene.createNode({
     translation: [0, 0, 9],
     camera: { type: 'perspective', yfov: 1, znear: 0.1 },
   });
   const seen = [1, 2, 3, 4, 5, 6].map(() => {
-    lens.draw(scene, eye);
+    lens.draw(scene, camera);
     return [lens.ledger.draws, lens.ledger.waiting];
   });
   expect(seen).toEqual([

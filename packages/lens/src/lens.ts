@@ -365,9 +365,9 @@ export class Lens {
    *
    * @throws LensError `camera/missing` when the node carries no camera, `lens/disposed`
    */
-  draw(scene: Scene, eye: SceneNode, target?: Target): void {
+  draw(scene: Scene, camera: SceneNode, target?: Target): void {
     if (this.isDisposed) throw new LensError('lens/disposed', 'the lens has been disposed of');
-    Messages.drawing(scene, eye);
+    Messages.drawing(scene, camera);
     // Between its loss and the event that tells of it, a GPU takes nothing either.
     if (this.isLost || this.device.isGone) return;
     this.size?.apply();
@@ -378,7 +378,7 @@ export class Lens {
     }
     // A canvas that is not laid out has no pixels.
     if (texture.width === 0 || texture.height === 0) return;
-    this.renderer.draw(scene, eye, texture, this.ledger);
+    this.renderer.draw(scene, camera, texture, this.ledger);
   }
 
   /**
@@ -412,7 +412,7 @@ export class Lens {
    * time what it is looked up in is built in the background. Ready at once, and without a lens: `castRay` with `cameraRay`.
    *
    *     canvas.onclick = async ({ offsetX, offsetY }) => {
-   *       const hit = await lens.pick(scene, eye, offsetX, offsetY);
+   *       const hit = await lens.pick(scene, camera, offsetX, offsetY);
    *       if (hit) console.log(hit.node.name, hit.point);
    *     };
    *
@@ -423,23 +423,23 @@ export class Lens {
    */
   async pick(
     scene: Scene,
-    eye: SceneNode,
+    camera: SceneNode,
     x: number,
     y: number,
     options?: PickOptions,
   ): Promise<PickHit | undefined> {
-    return (await picking()).pick(this, scene, eye, x, y, options);
+    return (await picking()).pick(this, scene, camera, x, y, options);
   }
 
   /** Everything at a place of the picture, the nearest first; of each primitive of a node its nearest triangle. See `pick`. */
   async pickAll(
     scene: Scene,
-    eye: SceneNode,
+    camera: SceneNode,
     x: number,
     y: number,
     options?: Omit<PickOptions, 'exact' | 'radius'>,
   ): Promise<PickHit[]> {
-    return (await picking()).pickAll(this, scene, eye, x, y, options);
+    return (await picking()).pickAll(this, scene, camera, x, y, options);
   }
 
   /**
@@ -449,11 +449,11 @@ export class Lens {
    */
   async pickRegion(
     scene: Scene,
-    eye: SceneNode,
+    camera: SceneNode,
     region: PictureRegion,
     options?: PickRegionOptions,
   ): Promise<SceneNode[]> {
-    return (await picking()).pickRegion(this, scene, eye, region, options);
+    return (await picking()).pickRegion(this, scene, camera, region, options);
   }
 
   /**
@@ -465,8 +465,8 @@ export class Lens {
    *
    * @throws LensError `camera/missing`
    */
-  async findFaults(scene: Scene, eye: SceneNode): Promise<PictureFault[]> {
-    return (await import('./figures/find-faults.js')).findFaults(this, scene, eye);
+  async findFaults(scene: Scene, camera: SceneNode): Promise<PictureFault[]> {
+    return (await import('./figures/find-faults.js')).findFaults(this, scene, camera);
   }
 
   /**
@@ -474,8 +474,8 @@ export class Lens {
    * many more frames it would take. `verdictText` puts the verdict into words.
    *
    *     const { verdict } = await lens.compare({
-   *       a: () => { swarm.detail = 1; lens.draw(scene, eye); },
-   *       b: () => { swarm.detail = 0.5; lens.draw(scene, eye); },
+   *       a: () => { swarm.detail = 1; lens.draw(scene, camera); },
+   *       b: () => { swarm.detail = 0.5; lens.draw(scene, camera); },
    *     });
    *
    * @throws LensError `compare/turns`, `compare/no-clock` where times of the GPU are asked for and it has none

@@ -9,7 +9,7 @@ const device = new TraceDevice();
 const lens = lensOn(device, { onMessage: () => undefined });
 const camera = { type: 'perspective', yfov: 0.8, znear: 0.1 } as const;
 const node = (given: object) => () => new Scene().createNode(given as Any);
-const cameraNode = (): umber.SceneNode => new Scene().createNode({ name: 'eye', camera });
+const cameraNode = (): umber.SceneNode => new Scene().createNode({ name: 'camera', camera });
 const canvas = { addEventListener: () => undefined } as unknown as HTMLElement;
 const triangle = [0, 0, 0, 1, 0, 0, 0, 1, 0];
 
@@ -33,8 +33,8 @@ const CALLS: [what: string, call: () => unknown, says: RegExp][] = [
   ],
   [
     'draw with a name',
-    () => lens.draw(new Scene(), 'eye' as Any),
-    /the text "eye" in place of the camera node/,
+    () => lens.draw(new Scene(), 'camera' as Any),
+    /the text "camera" in place of the camera node/,
   ],
   [
     'draw with a promise',
@@ -120,11 +120,15 @@ const CALLS: [what: string, call: () => unknown, says: RegExp][] = [
     node({ name: 'sun', light: { intensity: 3 } }),
     /light of node "sun" has no type[^]*directional/,
   ],
-  ['a camera as text', node({ name: 'eye', camera: 'perspective' }), /"camera" of node "eye" is the text/],
+  [
+    'a camera as text',
+    node({ name: 'camera', camera: 'perspective' }),
+    /"camera" of node "camera" is the text/,
+  ],
   [
     'a camera without a type',
-    node({ name: 'eye', camera: { yfov: 1 } }),
-    /camera of node "eye" has no type[^]*perspective/,
+    node({ name: 'camera', camera: { yfov: 1 } }),
+    /camera of node "camera" has no type[^]*perspective/,
   ],
   ['a mesh as text', node({ name: 'tug', mesh: 'tug.glb' }), /"mesh" of node "tug" is the text "tug.glb"/],
   ['one number as a scale', node({ name: 'tug', scale: 2 }), /node "tug": scale takes 3 numbers/],

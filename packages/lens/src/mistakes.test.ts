@@ -11,14 +11,14 @@ const picture = { image: { content: pixels } };
 
 /** What is said, or thrown, when a scene is made like this and drawn twice. */
 function said(
-  make: (scene: Scene_, eye: umber.SceneNode, lens: umber.Lens) => void,
+  make: (scene: Scene_, cameraNode: umber.SceneNode, lens: umber.Lens) => void,
   isEmpty = false,
 ): string[] {
   const told: string[] = [];
   const lens = lensOn(new TraceDevice(), { onMessage: (message) => void told.push(message.message) });
   const scene = new Scene();
-  const eye = scene.createNode({
-    name: 'eye',
+  const cameraNode = scene.createNode({
+    name: 'camera',
     translation: [0, 0, 5],
     camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
   });
@@ -27,9 +27,9 @@ function said(
       scene.createNode({ name: 'crate', mesh: { geometry: box(), material: wood } });
       scene.createNode({ name: 'sun', light: { type: 'directional', intensity: 3 } });
     }
-    make(scene, eye, lens);
-    lens.draw(scene, eye);
-    lens.draw(scene, eye);
+    make(scene, cameraNode, lens);
+    lens.draw(scene, cameraNode);
+    lens.draw(scene, cameraNode);
   } catch (error) {
     told.push(String(error instanceof Error ? error.message : error));
   }
@@ -44,8 +44,8 @@ const material = (given: Loose) => (scene: Scene_) =>
     name: 'buoy',
     mesh: { geometry: box(), material: { ...wood, ...given } as never },
   });
-const camera = (given: Loose) => (_: Scene_, eye: umber.SceneNode) =>
-  void eye.setCamera({ type: 'perspective', yfov: 0.8, znear: 0.1, ...given } as never);
+const camera = (given: Loose) => (_: Scene_, cameraNode: umber.SceneNode) =>
+  void cameraNode.setCamera({ type: 'perspective', yfov: 0.8, znear: 0.1, ...given } as never);
 const node = (given: Loose) => (scene: Scene_) => void scene.createNode({ name: 'buoy', ...given } as never);
 const around = (given: Loose) => (scene: Scene_) => void Object.assign(scene, given);
 const geometry = (edit: (made: umber.Geometry) => void) => (scene: Scene_) => {
@@ -64,7 +64,7 @@ const shader = compileMaterial(
 
 const ROWS: [
   what: string,
-  make: (scene: Scene_, eye: umber.SceneNode, lens: umber.Lens) => void,
+  make: (scene: Scene_, cameraNode: umber.SceneNode, lens: umber.Lens) => void,
   says: RegExp,
 ][] = [
   // Lights.
@@ -196,22 +196,22 @@ const ROWS: [
     /cannot have undefined as its shader[^]*import shader/,
   ],
   // Cameras.
-  ['fov', camera({ fov: 60 }), /camera of node "eye" has no "fov"[^]*yfov/],
-  ['a field of view in degrees', camera({ yfov: 60 }), /camera of node "eye"[^]*60 degrees are 1.047/],
+  ['fov', camera({ fov: 60 }), /camera of node "camera" has no "fov"[^]*yfov/],
+  ['a field of view in degrees', camera({ yfov: 60 }), /camera of node "camera"[^]*60 degrees are 1.047/],
   [
     'planes the wrong way round',
     camera({ znear: 10, zfar: 1 }),
-    /camera of node "eye"[^]*zfar \(1\) is not beyond/,
+    /camera of node "camera"[^]*zfar \(1\) is not beyond/,
   ],
   [
     'a camera that looks away',
-    (_, eye) => void eye.setRotation(0, 1, 0, 0),
+    (_, cameraNode) => void cameraNode.setRotation(0, 1, 0, 0),
     /sees nothing: everything is behind it[^]*facing/,
   ],
   ['a far plane before everything', camera({ zfar: 1 }), /sees nothing: everything is beyond its zfar/],
   [
     'a camera inside a crate',
-    (_, eye) => void eye.setTranslation(0, 0, 0),
+    (_, cameraNode) => void cameraNode.setTranslation(0, 0, 0),
     /inside the mesh of node "crate"[^]*doubleSided/,
   ],
   // Nodes.
@@ -316,9 +316,9 @@ const ROWS: [
   // Use after the end.
   [
     'a lens that was disposed of',
-    (scene, eye, lens) => {
+    (scene, cameraNode, lens) => {
       lens.dispose();
-      lens.draw(scene, eye);
+      lens.draw(scene, cameraNode);
     },
     /disposed of/,
   ],
@@ -379,7 +379,7 @@ test('one material that fails is told once, drawn marked, and leaves the others 
   const lens = lensOn(device, { onMessage: (message) => void told.push(message.message) });
   const scene = new Scene();
   scene.createNode({ light: { type: 'directional' } });
-  const eye = scene.createNode({
+  const cameraNode = scene.createNode({
     translation: [0, 0, 5],
     camera: { type: 'perspective', yfov: 1, znear: 0.1 },
   });
@@ -390,7 +390,7 @@ test('one material that fails is told once, drawn marked, and leaves the others 
     settings: { glow: 1, tint: [1, 1, 1] } as unknown as Record<string, never>,
   };
   scene.createNode({ name: 'buoy', mesh: { geometry: box(), material: broken } });
-  lens.draw(scene, eye);
+  lens.draw(scene, cameraNode);
   expect(lens.ledger.instances).toBe(2);
   Object.defineProperty(broken.settings, 'glow', {
     enumerable: true,
@@ -398,11 +398,11 @@ test('one material that fails is told once, drawn marked, and leaves the others 
       throw new Error('no glow today');
     },
   });
-  for (let i = 0; i < 5; i++) lens.draw(scene, eye);
+  for (let i = 0; i < 5; i++) lens.draw(scene, cameraNode);
   expect(lens.ledger.instances).toBe(2);
   expect(told.filter((text) => text.includes('no glow today'))).toHaveLength(1);
   Object.defineProperty(broken.settings, 'glow', { enumerable: true, value: 2 });
-  for (let i = 0; i < 70; i++) lens.draw(scene, eye);
+  for (let i = 0; i < 70; i++) lens.draw(scene, cameraNode);
   expect(lens.ledger.instances).toBe(2);
   expect(told).toHaveLength(1);
 });

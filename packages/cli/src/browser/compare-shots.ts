@@ -12,10 +12,10 @@ export async function compareShots(
   onProgress: (fraction: number) => void,
 ): Promise<Comparison> {
   const wayOf = async ([model, request, picture]: Staged): Promise<() => void> => {
-    const { scene, eye, target, setLens } = await stageShot(lens, model, request, picture);
+    const { scene, camera, target, setLens } = await stageShot(lens, model, request, picture);
     return () => {
       setLens();
-      lens.draw(scene, eye, target);
+      lens.draw(scene, camera, target);
     };
   };
   const ways = { a: await wayOf(a), b: await wayOf(b) };

@@ -30,11 +30,11 @@ const GREY: [number, number, number, number] = [0.55, 0.6, 0.65, 1];
 /** A model that stands ready to be drawn as a request asks. */
 export interface StagedShot {
   scene: Scene;
-  eye: SceneNode;
+  camera: SceneNode;
   target: Target;
   addedLight: boolean;
   /** Name of the model's camera; empty where it was framed whole. */
-  camera: string;
+  cameraName: string;
   top: SceneNode;
   /** Sets the lens to what the request asks of it. */
   setLens(): void;
@@ -42,7 +42,7 @@ export interface StagedShot {
   moveOn(seconds: number): void;
 }
 
-/** Puts a model into a scene of its own, with the light, the air and the eye that the request asks for. */
+/** Puts a model into a scene of its own, with the light, the air and the camera that the request asks for. */
 export async function stageShot(
   lens: Lens,
   model: Model,
@@ -69,9 +69,9 @@ export async function stageShot(
   };
   setLens();
   const own = [...scene.cameras.keys()];
-  const eye = chooseEye(scene, top, request, width / height);
-  const number = own.indexOf(eye);
-  const camera = number < 0 ? '' : eye.name || eye.camera?.name || `camera ${number + 1}`;
+  const cameraNode = chooseCamera(scene, top, request, width / height);
+  const number = own.indexOf(cameraNode);
+  const cameraName = number < 0 ? '' : cameraNode.name || cameraNode.camera?.name || `camera ${number + 1}`;
   const hasSun = [...scene.lights.values()].some(({ type }) => type === 'directional');
   if (environment === 'sky' && !hasSun) addSun(scene);
   const { lights } = request;
@@ -79,7 +79,7 @@ export async function stageShot(
     for (const node of [...scene.lights.keys()]) node.setLight(undefined);
   // What the environment lights needs no other light: the picture is of that light alone.
   const addedLight = lights === 'neutral' || (lights === undefined && scene.lights.size === 0 && !panorama);
-  if (addedLight) addNeutralLight(scene, eye);
+  if (addedLight) addNeutralLight(scene, cameraNode);
   if (request.shadows) for (const [node, light] of scene.lights) node.setLight({ ...light, shadow: true });
   // A model lit by its own lights still stands in some room, not in the void.
   if (!panorama && lights !== 'none')
@@ -94,7 +94,7 @@ export async function stageShot(
     });
   const target = lens.createTarget({ width, height });
   await lens.load(scene);
-  return { scene, eye, target, addedLight, top, setLens, moveOn, camera };
+  return { scene, camera: cameraNode, target, addedLight, top, setLens, moveOn, cameraName };
 }
 
 /**
@@ -110,42 +110,45 @@ export async function drawShot(
   picture?: Panorama,
   take?: (pixels: Uint8Array, number: number) => Promise<void>,
 ): Promise<ShotFacts & { pixels: Uint8Array }> {
-  const { scene, eye, target, addedLight, top, moveOn, camera } = await stageShot(
-    lens,
-    model,
-    request,
-    picture,
-  );
+  const {
+    scene,
+    camera: cameraNode,
+    target,
+    addedLight,
+    top,
+    moveOn,
+    cameraName,
+  } = await stageShot(lens, model, request, picture);
   const { frames, fps, turns } = request.film ?? { frames: 1, fps: 1, turns: 0 };
-  const around = turns === 0 ? undefined : goingAround(scene, eye, top);
+  const around = turns === 0 ? undefined : goingAround(scene, cameraNode, top);
   let pixels!: Uint8Array; // there is one picture at least
   for (let i = 0; i < frames; i++) {
     if (i > 0) moveOn(1 / fps);
     around?.turn((i / frames) * turns * 2 * Math.PI);
     lens.setTime(i / fps, i > 0 ? 1 / fps : 0);
-    lens.draw(scene, around?.eye ?? eye, target);
+    lens.draw(scene, around?.camera ?? cameraNode, target);
     pixels = await target.read();
     if (request.film) await take?.(pixels, i);
   }
   const { draws, triangles } = lens.ledger;
-  return { pixels, camera, addedLight, draws, triangles };
+  return { pixels, camera: cameraName, addedLight, draws, triangles };
 }
 
-/** A second eye that begins where the first one is, and goes around the model's middle, about the vertical. */
+/** A second camera that begins where the first one is, and goes around the model's middle, about the vertical. */
 function goingAround(
   scene: Scene,
-  eye: SceneNode,
+  cameraNode: SceneNode,
   top: SceneNode,
-): { eye: SceneNode; turn: (angle: number) => void } {
+): { camera: SceneNode; turn: (angle: number) => void } {
   const { min, max } = top.worldBounds();
   const middle = min.map((least, k) => (least + max[k]!) / 2);
-  const m = eye.readWorld(new Float32Array(12));
+  const m = cameraNode.readWorld(new Float32Array(12));
   const back = [m[2]!, m[6]!, m[10]!] as const;
   const up = [m[1]!, m[5]!, m[9]!] as const;
   const at = [m[3]!, m[7]!, m[11]!] as const;
-  const twin = scene.createNode({ camera: eye.camera! }); // it was chosen for its camera
+  const twin = scene.createNode({ camera: cameraNode.camera! }); // it was chosen for its camera
   return {
-    eye: twin,
+    camera: twin,
     turn(angle) {
       const [sin, cos] = [Math.sin(angle), Math.cos(angle)];
       const turned = ([x, y, z]: readonly [number, number, number]): [number, number, number] => [
@@ -161,7 +164,7 @@ function goingAround(
   };
 }
 
-function chooseEye(scene: Scene, top: SceneNode, request: ShotRequest, aspect: number): SceneNode {
+function chooseCamera(scene: Scene, top: SceneNode, request: ShotRequest, aspect: number): SceneNode {
   const cameras = [...scene.cameras];
   if (request.camera !== undefined) {
     const found = cameras.find(
@@ -213,8 +216,8 @@ function addSun(scene: Scene): void {
 }
 
 /** A soft key from above the viewer's left. */
-function addNeutralLight(scene: Scene, eye: SceneNode): void {
-  const [x, y, z, w] = eye.readRotation([0, 0, 0, 1]);
+function addNeutralLight(scene: Scene, cameraNode: SceneNode): void {
+  const [x, y, z, w] = cameraNode.readRotation([0, 0, 0, 1]);
   const forward: [number, number, number] = [
     -2 * (x! * z! + w! * y!),
     -2 * (y! * z! - w! * x!),

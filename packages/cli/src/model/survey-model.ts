@@ -235,12 +235,12 @@ async function costOf(
   // Far enough back that nothing is culled.
   const { translation, rotation } = frameBounds(bounds, { yfov: 0.8, aspect: 1.6 });
   const radius = boundsRadius(bounds);
-  const eye = scene.createNode({
+  const cameraNode = scene.createNode({
     translation,
     rotation,
     camera: { ...camera, znear: Math.max(radius * 1e-4, 1e-6) },
   });
-  eye.setTranslation(
+  cameraNode.setTranslation(
     ...(translation.map((v, k) => v + (v - (bounds.min[k]! + bounds.max[k]!) / 2) * 2 || 0) as [
       number,
       number,
@@ -248,7 +248,7 @@ async function costOf(
     ]),
   );
   await lens.load(scene);
-  lens.draw(scene, eye);
+  lens.draw(scene, cameraNode);
   // Buffers shared by a frame (instances) count too: the model would not be drawn without them.
   const gpuBytes = device.counts.bufferBytes + device.counts.textureBytes - before + packed;
   const drawCalls = lens.ledger.draws - draws;

@@ -46,7 +46,7 @@ interface Part {
  *     const motion = new Motion(gull);
  *     motion.play('glide');
  *     motion.crossFade('flap', { fade: 0.3 });
- *     lens.run(({ delta }) => { motion.update(delta); lens.draw(scene, eye); });
+ *     lens.run(({ delta }) => { motion.update(delta); lens.draw(scene, camera); });
  *
  * The pose starts as the one in which the nodes stood when an animation first named them. Layer after layer then covers it, by
  * as much as the layer's weights add up to (at most 1); within a layer animations share by weight, rotations by the

@@ -208,7 +208,7 @@ function keysOfChunk(
   const fx = forward[0]!;
   const fy = forward[1]!;
   const fz = forward[2]!;
-  const eye = fx * position[0]! + fy * position[1]! + fz * position[2]!;
+  const camera = fx * position[0]! + fy * position[1]! + fz * position[2]!;
   for (let item = from; item < to; item++) {
     const s = item * 4;
     const x = worldSphere[s]!;
@@ -218,7 +218,7 @@ function keysOfChunk(
     let key = 0;
     if (radius === Infinity) key = KEY_HIDDEN;
     else if (!cull || !isOutside(p, x, y, z, radius < 0 ? radius : -radius)) {
-      const distance = x * fx + y * fy + z * fz - eye;
+      const distance = x * fx + y * fy + z * fz - camera;
       float[0] = distance > 0 ? distance : 0;
       key = (bits[0]! >>> 2) | IN_VIEW | (radius < 0 ? KEY_MIRRORED : 0);
     }

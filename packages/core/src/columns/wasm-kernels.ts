@@ -97,12 +97,12 @@ function heapOn(columns: typeof COLUMNS, memory: InstanceType<Host['Memory']>, e
     },
     viewKeys(_, { planes, forward, position }: KernelView, from, to, cull, mask) {
       for (let i = 0; i < 24; i++) floats[PLANES + i] = planes[i]!; // six of four
-      let eye = 0;
+      let camera = 0;
       for (let k = 0; k < 3; k++) {
         floats[DEPTH + k] = forward[k]!;
-        eye += forward[k]! * position[k]!;
+        camera += forward[k]! * position[k]!;
       }
-      floats[DEPTH + 3] = -eye;
+      floats[DEPTH + 3] = -camera;
       return exports.viewKeys(from, (to + 3) & ~3, cull ? 1 : 0, mask);
     },
   };

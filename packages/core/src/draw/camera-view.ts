@@ -9,9 +9,9 @@ import type { SceneNode } from '../scene/scene-node.js';
 export interface CameraView {
   /** World to clip, column-major 4x4. */
   readonly viewProjection: Float32Array;
-  /** World to eye, column-major 4x4. */
+  /** World to camera, column-major 4x4. */
   readonly view: Float32Array;
-  /** Eye to clip, column-major 4x4. */
+  /** Camera to clip, column-major 4x4. */
   readonly projection: Float32Array;
   /** Position in the world. */
   readonly position: Float32Array;

@@ -22,9 +22,9 @@ const camera = { type: 'perspective', yfov: 1, znear: 0.1 } as const;
 const GEOMETRIES = [box(), sphere({ slices: 6, stacks: 4 }), box({ width: 3 })];
 
 /** What is to be seen, found by looking at every node by itself. */
-function expected(scene: Scene, eye: SceneNode): Map<string, number> {
+function expected(scene: Scene, cameraNode: SceneNode): Map<string, number> {
   const view = createCameraView();
-  updateCameraView(view, eye, 1.5);
+  updateCameraView(view, cameraNode, 1.5);
   const seen = new Map<string, number>();
   const world = new Float32Array(12);
   for (const [node, mesh] of scene.meshes) {
@@ -121,8 +121,8 @@ function play(seed: number, start: number, steps: number): void {
     );
   };
   for (let i = 0; i < start; i++) create();
-  const eyes = [0, 1].map(() => scene.createNode({ camera }));
-  const lists = eyes.map(() => ({
+  const cameras = [0, 1].map(() => scene.createNode({ camera }));
+  const lists = cameras.map(() => ({
     list: new DrawList(),
     view: createCameraView(),
     copy: new Uint32Array(0),
@@ -170,11 +170,11 @@ function play(seed: number, start: number, steps: number): void {
   for (let step = 0; step < steps; step++) {
     const changes = next() < 0.1 ? start / 2 : int(6);
     for (let i = 0; i < changes; i++) acts[int(acts.length)]!();
-    if (next() < 0.3) eyes[0]!.setRotation(...facing([next() - 0.5, next() * 0.4 - 0.2, -1]));
+    if (next() < 0.3) cameras[0]!.setRotation(...facing([next() - 0.5, next() * 0.4 - 0.2, -1]));
     lists.forEach((state, k) => {
       if (k === 1 && step % 7 !== 0) return;
       const { list, view } = state;
-      const viewChanged = updateCameraView(view, eyes[k]!, 1.5);
+      const viewChanged = updateCameraView(view, cameras[k]!, 1.5);
       list.update(scene, view, viewChanged);
       if (state.copy.length < list.instances.length) {
         const longer = new Uint32Array(list.instances.length);
@@ -182,7 +182,7 @@ function play(seed: number, start: number, steps: number): void {
         state.copy = longer;
       }
       for (let at = list.changedFrom; at < list.changedTo; at++) state.copy[at] = list.instances[at]!;
-      const want = expected(scene, eyes[k]!);
+      const want = expected(scene, cameras[k]!);
       if (want.has('undecided')) return;
       expect([step, k, [...drawn(list, state.copy)].sort()]).toEqual([step, k, [...want].sort()]);
       const shown = [...scene.meshes].reduce(
@@ -206,7 +206,7 @@ test('blended instances run back to front after any change', () => {
   const next = random(5);
   const scene = new Scene();
   const material: Material = { alphaMode: 'blend' };
-  const eye = scene.createNode({ camera });
+  const cameraNode = scene.createNode({ camera });
   const nodes = Array.from({ length: 80 }, (_, i) =>
     scene.createNode({
       translation: [0, 0, -1 - next() * 50],
@@ -217,7 +217,7 @@ test('blended instances run back to front after any change', () => {
   const view = createCameraView();
   for (let step = 0; step < 60; step++) {
     for (let i = 0; i < 3; i++) nodes[Math.floor(next() * 80)]!.setTranslation(next(), 0, -1 - next() * 50);
-    list.update(scene, view, updateCameraView(view, eye, 1.5));
+    list.update(scene, view, updateCameraView(view, cameraNode, 1.5));
     const depths: number[] = [];
     for (let command = 0; command < list.commands; command++) {
       for (let i = 0; i < list.commandCount[command]!; i++) {
@@ -234,7 +234,7 @@ test('blended instances run back to front after any change', () => {
 
 test('opaque order decays no further than a quarter before it is sorted again', () => {
   const scene = new Scene();
-  const eye = scene.createNode({ camera });
+  const cameraNode = scene.createNode({ camera });
   const nodes = Array.from({ length: 400 }, (_, i) =>
     scene.createNode({ translation: [0, 0, -2 - i], mesh: { geometry: GEOMETRIES[0]! } }),
   );
@@ -244,7 +244,7 @@ test('opaque order decays no further than a quarter before it is sorted again', 
   for (let step = 0; step < 100; step++) {
     const node = nodes[(step * 37) % 400]!;
     node.setTranslation(0, 0, -2 - ((step * 91) % 400));
-    list.update(scene, view, updateCameraView(view, eye, 1.5));
+    list.update(scene, view, updateCameraView(view, cameraNode, 1.5));
     // A sort writes every position.
     if (list.changedTo - list.changedFrom >= 400) sorts++;
   }

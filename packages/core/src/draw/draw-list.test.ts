@@ -16,9 +16,9 @@ import { RadixSort } from './radix-sort.js';
 
 const perspective = { type: 'perspective', yfov: Math.PI / 2, znear: 0.1 } as const;
 
-function viewOf(eye: SceneNode, aspect = 1): CameraView {
+function viewOf(cameraNode: SceneNode, aspect = 1): CameraView {
   const view = createCameraView();
-  updateCameraView(view, eye, aspect);
+  updateCameraView(view, cameraNode, aspect);
   return view;
 }
 
@@ -47,22 +47,24 @@ test('depth is 1 at the near plane and falls to 0 at the far plane or at infinit
 
 test('a perspective of 90 degrees puts 45 degrees at the edge, whatever scale the node has', () => {
   const scene = new Scene();
-  const eye = scene.createNode({
+  const cameraNode = scene.createNode({
     translation: [1, 2, 3],
     rotation: facing([1, 0, 0]),
     scale: [3, 3, 3],
     camera: perspective,
   });
-  const [x, y] = project(viewOf(eye, 2), 1 + 5, 2 + 5, 3);
+  const [x, y] = project(viewOf(cameraNode, 2), 1 + 5, 2 + 5, 3);
   expect(x).toBeCloseTo(0, 5);
   expect(y).toBeCloseTo(1, 5);
 });
 
 test('an orthographic view is widened to its target, never stretched', () => {
   const scene = new Scene();
-  const eye = scene.createNode({ camera: { type: 'orthographic', xmag: 1, ymag: 1, znear: 0, zfar: 10 } });
-  expect(project(viewOf(eye, 2), 2, 1, -1).slice(0, 2)).toEqual([1, 1]);
-  expect(project(viewOf(eye, 0.5), 1, 2, -1).slice(0, 2)).toEqual([1, 1]);
+  const cameraNode = scene.createNode({
+    camera: { type: 'orthographic', xmag: 1, ymag: 1, znear: 0, zfar: 10 },
+  });
+  expect(project(viewOf(cameraNode, 2), 2, 1, -1).slice(0, 2)).toEqual([1, 1]);
+  expect(project(viewOf(cameraNode, 0.5), 1, 2, -1).slice(0, 2)).toEqual([1, 1]);
 });
 
 test('framing holds every corner of a box, and one of them near the edge', () => {
@@ -115,8 +117,12 @@ test('a node is framed by its vertices, not by the empty corners of its box', ()
     aspect: 1.6,
     margin: 0,
   });
-  const eye = scene.createNode({ translation, rotation, camera: { type: 'perspective', yfov: 0.8, znear } });
-  const view = viewOf(eye, 1.6);
+  const cameraNode = scene.createNode({
+    translation,
+    rotation,
+    camera: { type: 'perspective', yfov: 0.8, znear },
+  });
+  const view = viewOf(cameraNode, 1.6);
   const [x, y] = project(view, ...target);
   expect([x, y]).toEqual([expect.closeTo(0, 4), expect.closeTo(0, 4)]);
   // A sphere fills the picture's height where its radius is the sine of half the field of view.
@@ -143,15 +149,15 @@ test('radix sort agrees with a comparison sort', () => {
   );
 });
 
-function listOf(scene: Scene, eye: SceneNode): DrawList {
+function listOf(scene: Scene, cameraNode: SceneNode): DrawList {
   const list = new DrawList();
-  list.update(scene, viewOf(eye), true);
+  list.update(scene, viewOf(cameraNode), true);
   return list;
 }
 
 test('what the view excludes is left out, what touches it is kept', () => {
   const scene = new Scene();
-  const eye = scene.createNode({ camera: perspective });
+  const cameraNode = scene.createNode({ camera: perspective });
   const geometry = sphere({ radius: 1 });
   const at = (x: number, y: number, z: number): SceneNode =>
     scene.createNode({ translation: [x, y, z], mesh: { geometry } });
@@ -160,7 +166,7 @@ test('what the view excludes is left out, what touches it is kept', () => {
   at(20, 0, -5);
   at(5.5, 0, -5);
   at(0, 0, -1e7);
-  const list = listOf(scene, eye);
+  const list = listOf(scene, cameraNode);
   expect(list.instanceCount).toBe(3);
   expect(list.culledCount).toBe(2);
 });
@@ -170,11 +176,11 @@ test('culling agrees with projecting a cloud of points, under any transform', ()
   fc.assert(
     fc.property(fc.tuple(number, number, number), fc.tuple(number, number, number), (translation, scale) => {
       const scene = new Scene();
-      const eye = scene.createNode({ camera: perspective });
+      const cameraNode = scene.createNode({ camera: perspective });
       const geometry = sphere({ radius: 1, slices: 8, stacks: 6 });
       const node = scene.createNode({ translation, scale, mesh: { geometry } });
-      const list = listOf(scene, eye);
-      const view = viewOf(eye);
+      const list = listOf(scene, cameraNode);
+      const view = viewOf(cameraNode);
       const w = node.readWorld(new Float32Array(12));
       const isSeen = Array.from({ length: 200 }, (_, i) => {
         const t = i * 2.39996;
@@ -194,7 +200,7 @@ test('culling agrees with projecting a cloud of points, under any transform', ()
 
 test('10,000 nodes over 20 materials and 5 geometries make 100 commands', () => {
   const scene = new Scene();
-  const eye = scene.createNode({ translation: [0, 0, 200], camera: perspective });
+  const cameraNode = scene.createNode({ translation: [0, 0, 200], camera: perspective });
   const geometries = Array.from({ length: 5 }, () => box());
   const materials = Array.from({ length: 20 }, (_, i) => ({ metallicFactor: i / 20 }));
   for (let i = 0; i < 10_000; i++) {
@@ -203,21 +209,21 @@ test('10,000 nodes over 20 materials and 5 geometries make 100 commands', () => 
       mesh: { geometry: geometries[i % 5]!, material: materials[(i * 7) % 20]! },
     });
   }
-  const list = listOf(scene, eye);
+  const list = listOf(scene, cameraNode);
   expect(list.instanceCount).toBeGreaterThan(5000);
   expect(list.commands).toBeLessThanOrEqual(100);
 });
 
 test('opaque instances run front to back, blended ones back to front', () => {
   const scene = new Scene();
-  const eye = scene.createNode({ camera: perspective });
+  const cameraNode = scene.createNode({ camera: perspective });
   const geometry = box();
   const glass = { alphaMode: 'blend' as const };
   for (const z of [-5, -3, -9, -7]) {
     scene.createNode({ translation: [0, 0, z], mesh: { geometry } });
     scene.createNode({ translation: [0, 0, z - 0.5], mesh: { geometry, material: glass } });
   }
-  const list = listOf(scene, eye);
+  const list = listOf(scene, cameraNode);
   const positions = Array.from({ length: list.commands }, (_, c) =>
     Array.from({ length: list.commandCount[c]! }, (_p, i) => list.commandFirst[c]! + i),
   ).flat();
@@ -231,22 +237,22 @@ test('opaque instances run front to back, blended ones back to front', () => {
 
 test('mirrored nodes are drawn apart, since their faces wind the other way', () => {
   const scene = new Scene();
-  const eye = scene.createNode({ camera: perspective });
+  const cameraNode = scene.createNode({ camera: perspective });
   const geometry = box();
   scene.createNode({ translation: [0, 0, -3], mesh: { geometry } });
   scene.createNode({ translation: [0, 0, -4], scale: [-1, 1, 1], mesh: { geometry } });
   scene.createNode({ translation: [0, 0, -5], scale: [-1, -1, 1], mesh: { geometry } });
-  const list = listOf(scene, eye);
+  const list = listOf(scene, cameraNode);
   expect([...list.commandMirrored.slice(0, list.commands)]).toEqual([0, 1]);
   expect([...list.commandCount.slice(0, list.commands)]).toEqual([2, 1]);
 });
 
 test('nothing is made anew when nothing changed', () => {
   const scene = new Scene();
-  const eye = scene.createNode({ camera: perspective });
+  const cameraNode = scene.createNode({ camera: perspective });
   const node = scene.createNode({ translation: [0, 0, -3], mesh: { geometry: box() } });
   const list = new DrawList();
-  const view = viewOf(eye);
+  const view = viewOf(cameraNode);
   expect(list.update(scene, view, true)).toBe(true);
   expect(list.update(scene, view, false)).toBe(false);
   node.setVisible(false);
@@ -259,8 +265,8 @@ test.each([
   [{ type: 'perspective', yfov: 1, znear: 0 } as const, 'znear'],
   [{ type: 'orthographic', xmag: 1, ymag: 1, znear: 2, zfar: 1 } as const, 'zfar'],
 ])('a camera that cannot see is refused with a hint', (camera, word) => {
-  const eye = new Scene().createNode({ camera });
-  expect(() => viewOf(eye)).toThrow(
+  const cameraNode = new Scene().createNode({ camera });
+  expect(() => viewOf(cameraNode)).toThrow(
     expect.objectContaining({ code: 'camera/range', hint: expect.stringContaining(word) }),
   );
 });

@@ -58,7 +58,7 @@ export class DrawList {
   commandFirst = new Uint32Array(0);
   commandCount = new Uint32Array(0);
   commandMirrored = new Uint8Array(0);
-  /** What the eye saw of the scene's clusters; made when there are some. */
+  /** What the camera saw of the scene's clusters; made when there are some. */
   clusters: ClusterLook | undefined;
   private readonly takeLooked: TakeItems = (items, from, to, keys) => {
     const { key, blends, blendedBatches } = this;

@@ -18,7 +18,7 @@ function project({ viewProjection: m }: CameraView, p: readonly number[]): Vec3 
   return [row(0) / row(3), row(1) / row(3), row(2) / row(3)];
 }
 
-function eyeAt(translation: Vec3, toward: Vec3, aspect = 1.6): CameraView {
+function cameraAt(translation: Vec3, toward: Vec3, aspect = 1.6): CameraView {
   const scene = new Scene();
   const node = scene.createNode({
     translation,
@@ -30,7 +30,7 @@ function eyeAt(translation: Vec3, toward: Vec3, aspect = 1.6): CameraView {
   return view;
 }
 
-/** Corners of what an eye sees at a distance. */
+/** Corners of what an camera sees at a distance. */
 function corners({ view, projection, position, forward }: CameraView, distance: number): Vec3[] {
   return [
     [-1, -1],
@@ -69,16 +69,16 @@ test('a cascade holds all of its slice, from whatever side light comes', () => {
       fc.double({ min: 0.1, max: 20, noNaN: true }),
       fc.double({ min: 1.1, max: 8, noNaN: true }),
       (light, toward, from, ratio) => {
-        const eye = eyeAt([3, 2, -5], toward);
+        const camera = cameraAt([3, 2, -5], toward);
         const cascade = createCameraView();
-        const texel = writeCascadeView(cascade, eye, light, { from, to: from * ratio }, 1024);
+        const texel = writeCascadeView(cascade, camera, light, { from, to: from * ratio }, 1024);
         expect(texel).toBeGreaterThan(0);
         for (const distance of [from, from * ratio])
-          for (const corner of corners(eye, distance))
+          for (const corner of corners(camera, distance))
             for (const part of project(cascade, corner).slice(0, 2))
               expect(Math.abs(part)).toBeLessThanOrEqual(1);
         for (const distance of [from, from * ratio])
-          for (const corner of corners(eye, distance)) {
+          for (const corner of corners(camera, distance)) {
             const depth = project(cascade, corner)[2];
             expect(depth).toBeGreaterThan(0);
             expect(depth).toBeLessThanOrEqual(1);
@@ -97,7 +97,7 @@ test('a cascade moves by whole texels, so edges of shadows stand still', () => {
     const view = createCameraView();
     writeCascadeView(
       view,
-      eyeAt([i * 0.037, 1 + i * 0.011, i * -0.029], unit([0.1 * Math.sin(i), -0.2, -1])),
+      cameraAt([i * 0.037, 1 + i * 0.011, i * -0.029], unit([0.1 * Math.sin(i), -0.2, -1])),
       light,
       { from: 1, to: 9 },
       size,
@@ -114,7 +114,7 @@ test('a cascade moves by whole texels, so edges of shadows stand still', () => {
 
 test('what stands between the light and a cascade is not left out of its list', () => {
   const view = createCameraView();
-  writeCascadeView(view, eyeAt([0, 0, 0], [0, 0, -1]), [0, -1, 0], { from: 1, to: 5 }, 256);
+  writeCascadeView(view, cameraAt([0, 0, 0], [0, 0, -1]), [0, -1, 0], { from: 1, to: 5 }, 256);
   // The plane on the light's side lets everything pass.
   expect([...view.planes.slice(16, 20)]).toEqual([0, 0, 0, 1]);
 });

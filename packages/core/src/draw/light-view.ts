@@ -25,16 +25,16 @@ export function writeLightView(
   finish(out);
 }
 
-/** Part of what an eye sees, between two distances, in a sphere. */
+/** Part of what an camera sees, between two distances, in a sphere. */
 export interface Slice {
-  /** Metres from the eye along its way. */
+  /** Metres from the camera along its way. */
   from: number;
   to: number;
 }
 
 /**
- * A view along a directional light that holds what an eye sees within a slice, for a square map. It is as large as
- * a sphere around the slice and moves by whole texels, so that edges of shadows stand still when the eye moves or turns.
+ * A view along a directional light that holds what an camera sees within a slice, for a square map. It is as large as
+ * a sphere around the slice and moves by whole texels, so that edges of shadows stand still when the camera moves or turns.
  * Things between the light and the sphere are not left out: they are to be flattened onto its near side.
  *
  * @param forward way of the light, of length 1
@@ -44,23 +44,23 @@ export interface Slice {
  */
 export function writeCascadeView(
   out: CameraView,
-  eye: CameraView,
+  camera: CameraView,
   forward: Vec3,
   { from, to }: Slice,
   size: number,
   more = 0,
 ): number {
-  const { projection: p } = eye;
+  const { projection: p } = camera;
   const isParallel = p[15] === 1;
   // Half the width and height of the picture, at distance 1 or everywhere.
   const aside = Math.hypot(1 / p[0]!, 1 / p[5]!);
   const middle = isParallel ? (from + to) / 2 : Math.min(to, ((from + to) / 2) * (1 + aside * aside));
   const radius = isParallel ? Math.hypot((to - from) / 2, aside) : Math.hypot(to - middle, aside * to);
-  // Rounded up by steps of 4%, so that it stays the same while the eye moves.
+  // Rounded up by steps of 4%, so that it stays the same while the camera moves.
   const half = 2 ** (Math.ceil(Math.log2(radius) * 16) / 16);
   writeAxes(out, [0, 0, 0], forward);
   const texel = (2 * half) / (size - 4);
-  const center = [0, 1, 2].map((k) => eye.position[k]! + eye.forward[k]! * middle); // three numbers, here and below
+  const center = [0, 1, 2].map((k) => camera.position[k]! + camera.forward[k]! * middle); // three numbers, here and below
   const { view } = out;
   const along = [0, 1, 2].map(
     (k) => view[k]! * center[0]! + view[4 + k]! * center[1]! + view[8 + k]! * center[2]!,
@@ -68,7 +68,7 @@ export function writeCascadeView(
   const snapped = [
     Math.floor(along[0]! / texel) * texel,
     Math.floor(along[1]! / texel) * texel,
-    // Depth by steps as well: the map then stays the same while the eye moves within one.
+    // Depth by steps as well: the map then stays the same while the camera moves within one.
     Math.ceil(along[2]! / half) * half + half + more,
   ];
   for (let k = 0; k < 3; k++) {

@@ -9,12 +9,12 @@ import { batchBreaks } from './batch-breaks.js';
 function reasons(fill: (scene: Scene) => void): string[] {
   const scene = new Scene();
   fill(scene);
-  const eye = scene.createNode({
+  const camera = scene.createNode({
     translation: [0, 0, 9],
     camera: { type: 'perspective', yfov: 1, znear: 0.1 },
   });
   const view = createCameraView();
-  updateCameraView(view, eye, 1);
+  updateCameraView(view, camera, 1);
   const list = new DrawList();
   list.update(scene, view, true);
   return batchBreaks(list).map(({ reason, words }) => `${reason} = ${words}`);

@@ -77,7 +77,7 @@ export class Atmosphere {
   /**
    * The light that comes along a ray, of a sun of `SUN` above the air.
    *
-   * @param height of the eye
+   * @param height of the camera
    * @param up cosine of the ray's angle to the zenith
    * @param toSun cosine of its angle to the sun
    * @param sunUp cosine of the sun's angle to the zenith
@@ -104,7 +104,7 @@ export class Atmosphere {
     let [leftR, leftG, leftB] = [1, 1, 1];
     let before = 0;
     for (let i = 1; i <= steps; i++) {
-      // Short steps first: the air is dense near the eye.
+      // Short steps first: the air is dense near the camera.
       const at = end * (i / steps) ** 2;
       const step = at - before;
       const t = before + step / 2;

@@ -39,7 +39,7 @@ export interface Fog {
    * as 1 - exp(-(density d)²).
    */
   type: 'linear' | 'exponential' | 'squared';
-  /** Linear colour of the air, before exposure; `sky` takes it from the environment, in the direction of the eye. */
+  /** Linear colour of the air, before exposure; `sky` takes it from the environment, in the direction of the camera. */
   color: [number, number, number] | 'sky';
   /** Metres; for `linear`. Defaults 1 and 100. */
   near?: number;

@@ -22,8 +22,8 @@ export interface SkyOptions {
   sunDisc?: boolean;
 }
 
-/** Kilometres that the eye stands above the ground: the haze over the ground begins some degrees below the horizon. */
-const EYE = 0.15;
+/** Kilometres that the camera stands above the ground: the haze over the ground begins some degrees below the horizon. */
+const CAMERA = 0.15;
 /** Radians, half across. */
 const SUN_RADIUS = 0.004654;
 /** How the sun darkens towards its limb, for 680, 550 and 440 nm: Hestroffer and Magnan, "Wavelength dependency of the Solar limb darkening" (1998). */
@@ -115,7 +115,7 @@ class SkyView {
       for (let column = 0; column < COLUMNS; column++) {
         const angle = (column / (COLUMNS - 1)) ** 2 * Math.PI;
         const toSun = up * sun[1] + side * level * cos(angle);
-        atmosphere.along(EYE, up, toSun, sun[1], ground, out);
+        atmosphere.along(CAMERA, up, toSun, sun[1], ground, out);
         this.values.set(out, (row * COLUMNS + column) * 3);
       }
     }
@@ -141,8 +141,8 @@ class SkyView {
 
 const COLUMNS = 64;
 const ROWS = 64;
-/** How far below the level the ground begins, from where the eye stands: radians. */
-const HORIZON = acos(6360 / (6360 + EYE)) + 1e-4;
+/** How far below the level the ground begins, from where the camera stands: radians. */
+const HORIZON = acos(6360 / (6360 + CAMERA)) + 1e-4;
 
 /** Adds the sun's disc: each pixel gets what of it lies in the pixel, found at some points of it. */
 function addSun(
@@ -151,7 +151,7 @@ function addSun(
   air: Atmosphere,
 ): void {
   const through: [number, number, number] = [0, 0, 0];
-  air.throughTo(EYE, sun[1], through);
+  air.throughTo(CAMERA, sun[1], through);
   const solid = Math.PI * SUN_RADIUS * SUN_RADIUS;
   // Two directions across the one to the sun.
   const flat = Math.hypot(sun[0], sun[2]) || 1;

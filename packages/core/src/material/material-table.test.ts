@@ -10,11 +10,11 @@ const texture = (): Material['baseColorTexture'] => ({
 
 /** Commands of a list that sees everything. */
 function commands(scene: Scene): number {
-  const eye = scene.createNode({ translation: [0, 0, 500], camera });
+  const cameraNode = scene.createNode({ translation: [0, 0, 500], camera });
   const [list, view] = [new DrawList(), createCameraView()];
-  updateCameraView(view, eye, 1);
+  updateCameraView(view, cameraNode, 1);
   list.update(scene, view, true);
-  eye.remove();
+  cameraNode.remove();
   return list.commands;
 }
 

@@ -11,14 +11,19 @@ import type { Region } from './find-in-region.js';
  *   the other way
  * @throws LensError `pick/rectangle` for an empty one, `camera/missing`, `camera/range`
  */
-export function cameraFrustum(eye: SceneNode, region: PictureRegion, width: number, height: number): Region {
+export function cameraFrustum(
+  camera: SceneNode,
+  region: PictureRegion,
+  width: number,
+  height: number,
+): Region {
   const { x, y, width: w, height: h } = region;
   if (!(w !== 0 && h !== 0 && [x, y, w, h].every(Number.isFinite)))
     throw new LensError('pick/rectangle', `a rectangle of ${w} x ${h} at (${x}, ${y}) shows nothing`, {
       hint: 'Give finite numbers, and a width and a height that are not 0.',
     });
   const view = createCameraView();
-  updateCameraView(view, eye, width / height);
+  updateCameraView(view, camera, width / height);
   const upright = { x: Math.min(x, x + w), y: Math.min(y, y + h), width: Math.abs(w), height: Math.abs(h) };
   cropView(view, upright, width, height);
   return view.planes;

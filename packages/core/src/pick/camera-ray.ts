@@ -12,15 +12,15 @@ const view = createCameraView();
  * @param y from the top
  * @throws LensError `camera/missing`, `camera/range`
  */
-export function cameraRay(eye: SceneNode, x: number, y: number, width: number, height: number): Ray {
-  updateCameraView(view, eye, width / height);
+export function cameraRay(camera: SceneNode, x: number, y: number, width: number, height: number): Ray {
+  updateCameraView(view, camera, width / height);
   const { projection: p } = view;
   const across = ((2 * x) / width - 1 - p[8]!) / p[0]!; // sixteen
   const up = (1 - (2 * y) / height - p[9]!) / p[5]!;
-  const m = eye.readWorld(new Float64Array(12));
+  const m = camera.readWorld(new Float64Array(12));
   const turn = (a: number, b: number, c: number, w: number): Vec3 =>
     [0, 4, 8].map((k) => m[k]! * a + m[k + 1]! * b + m[k + 2]! * c + m[k + 3]! * w) as Vec3; // twelve
-  return eye.camera?.type === 'orthographic'
+  return camera.camera?.type === 'orthographic'
     ? { origin: turn(across, up, 0, 1), direction: turn(0, 0, -1, 0) }
     : { origin: turn(0, 0, 0, 1), direction: turn(across, up, -1, 0) };
 }

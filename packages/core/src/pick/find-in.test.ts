@@ -130,13 +130,13 @@ test('a rectangle of the picture gives what it shows, or only what is wholly in 
   const row = [-3, -1, 1, 3].map((x) =>
     scene.createNode({ name: `at ${x}`, mesh: { geometry: box() }, translation: [x, 0, 0] }),
   );
-  const eye = scene.createNode({
+  const camera = scene.createNode({
     translation: [0, 0, 10],
     camera: { type: 'orthographic', xmag: 4, ymag: 4, znear: 0.1, zfar: 100 },
   });
   // A unit is 25 pixels of 200; the box at 1 covers x from 112.5 to 137.5.
   const names = (x: number, width: number, contained = false): string[] =>
-    findInRegion(scene, cameraFrustum(eye, { x, y: 80, width, height: 40 }, 200, 200), { contained }).map(
+    findInRegion(scene, cameraFrustum(camera, { x, y: 80, width, height: 40 }, 200, 200), { contained }).map(
       ({ name }) => name,
     );
   expect(names(100, 20)).toEqual(['at 1']);
@@ -149,7 +149,7 @@ test('a rectangle of the picture gives what it shows, or only what is wholly in 
   expect(names(111, 1)).toEqual([]);
   row[2]!.setVisible(false);
   expect(names(60, 60)).toEqual(['at -1']);
-  expect(() => cameraFrustum(eye, { x: 0, y: 0, width: 0, height: 3 }, 10, 10)).toThrow('shows nothing');
+  expect(() => cameraFrustum(camera, { x: 0, y: 0, width: 0, height: 3 }, 10, 10)).toThrow('shows nothing');
 });
 
 test('trees are built in the background, and those who cannot wait leave out what has none', async () => {

@@ -148,15 +148,15 @@ test('bent meshes are met as they are bent', () => {
 
 test('rays of cameras go through the places of their pictures', () => {
   const scene = new Scene();
-  const eye = scene.createNode({
+  const camera = scene.createNode({
     translation: [1, 2, 3],
     camera: { type: 'perspective', yfov: Math.PI / 2, znear: 0.1 },
   });
-  const corner = cameraRay(eye, 0, 0, 200, 100);
+  const corner = cameraRay(camera, 0, 0, 200, 100);
   expect(corner.origin).toEqual([1, 2, 3]);
   corner.direction.forEach((v, k) => expect(v).toBeCloseTo([-2, 1, -1][k]!, 5));
-  eye.setCamera({ type: 'orthographic', xmag: 4, ymag: 2, znear: 0.1, zfar: 10 });
-  const side = cameraRay(eye, 200, 50, 200, 100);
+  camera.setCamera({ type: 'orthographic', xmag: 4, ymag: 2, znear: 0.1, zfar: 10 });
+  const side = cameraRay(camera, 200, 50, 200, 100);
   side.origin.forEach((v, k) => expect(v).toBeCloseTo([5, 2, 3][k]!, 5));
   side.direction.forEach((v, k) => expect(v).toBeCloseTo([0, 0, -1][k]!, 5));
 });

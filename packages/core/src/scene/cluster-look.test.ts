@@ -19,7 +19,7 @@ function rowsOf(list: DrawList): number[] {
   return rows.sort((a, b) => a - b);
 }
 
-test('lists by cluster hold what lists by item hold, while things move, come, go and hide, and the eye turns', () => {
+test('lists by cluster hold what lists by item hold, while things move, come, go and hide, and the camera turns', () => {
   const scene = new Scene();
   let seed = 5;
   const random = (): number => (seed = (seed * 16807) % 2147483647) / 2147483647;
@@ -30,13 +30,13 @@ test('lists by cluster hold what lists by item hold, while things move, come, go
   const add = (): void =>
     void nodes.push(scene.createNode({ translation: place(), mesh: { geometry, material } }));
   for (let i = 0; i < COUNT; i++) add();
-  const eye = scene.createNode({ camera: { type: 'perspective', yfov: 0.7, znear: 0.1 } });
+  const camera = scene.createNode({ camera: { type: 'perspective', yfov: 0.7, znear: 0.1 } });
   const view = createCameraView();
   const [plain, clustered] = [new DrawList(), new DrawList()];
   const tree = new ItemTree(scene);
   let [skipped, ready] = [0, 0];
   for (let frame = 0; frame < 80; frame++) {
-    eye.setRotation(...axisAngle([0, 1, 0], frame < 40 ? frame * 0.11 : 1));
+    camera.setRotation(...axisAngle([0, 1, 0], frame < 40 ? frame * 0.11 : 1));
     for (let k = 0; k < 20; k++) {
       const node = nodes[Math.floor(random() * nodes.length)]!;
       const what = random();
@@ -54,7 +54,7 @@ test('lists by cluster hold what lists by item hold, while things move, come, go
     let time = 0;
     tree.update(1, () => (time += 0.6));
     if (tree.isReady) ready++;
-    const viewChanged = updateCameraView(view, eye, 1.6);
+    const viewChanged = updateCameraView(view, camera, 1.6);
     scene.clusters = undefined;
     plain.update(scene, view, viewChanged);
     scene.clusters = tree;

@@ -10,7 +10,7 @@ const ALL = 63;
 /** Hears the keys of items as they are now: of `items[i]`, from the first to before the second, `keys[i - from]`. */
 export type TakeItems = (items: Uint32Array, from: number, to: number, keys: Uint32Array) => void;
 
-/** What one eye saw of a scene's clusters, so that what stays outside of its view is not looked at again. */
+/** What one camera saw of a scene's clusters, so that what stays outside of its view is not looked at again. */
 export class ClusterLook {
   /** Clusters that the last look left out at once, of all that there are. */
   left = 0;
@@ -130,7 +130,7 @@ function keysOfSpheres(
   const fx = forward[0]!;
   const fy = forward[1]!;
   const fz = forward[2]!;
-  const eye = fx * position[0]! + fy * position[1]! + fz * position[2]!;
+  const camera = fx * position[0]! + fy * position[1]! + fz * position[2]!;
   for (let i = from; i < to; i++) {
     const s = i * 4;
     const x = spheres[s]!; // i < to, here and below
@@ -140,7 +140,7 @@ function keysOfSpheres(
     let key = 0;
     if (radius === Infinity) key = KEY_HIDDEN;
     else if (mask === 0 || !isBehind(planes, mask, x, y, z, radius < 0 ? radius : -radius)) {
-      const distance = x * fx + y * fy + z * fz - eye;
+      const distance = x * fx + y * fy + z * fz - camera;
       float[0] = distance > 0 ? distance : 0;
       key = (bits[0]! >>> 2) | IN_VIEW | (radius < 0 ? KEY_MIRRORED : 0);
     }

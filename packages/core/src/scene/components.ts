@@ -59,7 +59,7 @@ export interface Orthographic {
 
 /** How a light throws shadows. */
 export interface ShadowOptions {
-  /** Directional: metres from the eye up to which there are shadows. Left out: as far as the scene reaches. */
+  /** Directional: metres from the camera up to which there are shadows. Left out: as far as the scene reaches. */
   distance?: number;
   /** Directional: how many maps share that distance, 1 to 4. Default 3. */
   cascades?: number;

@@ -10,7 +10,7 @@ const STILL_UPDATES = 8;
 const MOST_STILL_UPDATES = 512;
 
 /**
- * Boxes around items that stand near one another, around those boxes, and so on up: what an eye does not see is left out
+ * Boxes around items that stand near one another, around those boxes, and so on up: what an camera does not see is left out
  * cluster by cluster. Made in pieces while frames go on; items that move are followed by their leaf's box, and items that
  * came later are loose until it is made anew.
  *
@@ -110,7 +110,7 @@ export class ItemTree {
     this.spheres = this.boxes = new Float32Array(0);
   }
 
-  /** Where an eye notes what it saw of the tree. */
+  /** Where an camera notes what it saw of the tree. */
   createLook(): ClusterLook {
     return new ClusterLook();
   }

@@ -59,7 +59,7 @@ export class Scene {
   imageLight: ImageLight | undefined;
   /** Light captured at places, which stands for the environment within boxes; the first four count. */
   readonly probes: Probe[] = [];
-  /** Air between the eye and things. May be written to at any time. */
+  /** Air between the camera and things. May be written to at any time. */
   fog: Fog | undefined;
   /** The columns behind the handles, for loops over very many nodes. Row 0 is the scene's root. */
   readonly columns = new NodeColumns(64);

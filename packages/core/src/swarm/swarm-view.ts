@@ -12,8 +12,8 @@ export interface SwarmRun {
   copies: number;
 }
 
-/** What the eye is like, besides its planes. */
-export interface SwarmEye {
+/** What the camera is like, besides its planes. */
+export interface SwarmCamera {
   view: CameraView;
   /** Pixels that a metre is high at distance 1; anywhere, if rays are parallel. */
   pixelsAtOne: number;
@@ -21,7 +21,7 @@ export interface SwarmEye {
 }
 
 /**
- * What of a swarm is drawn through one eye, for one node: by primitive, instances of several copies each. The words of an
+ * What of a swarm is drawn through one camera, for one node: by primitive, instances of several copies each. The words of an
  * instance: what any instance says of its node; where the shape's header lies on the GPU; its first copy in 24 bits, how
  * many there are less one in 6, and the level in 2; that copy's number in its tile, and how many the tile has, in 16 each.
  */
@@ -42,10 +42,17 @@ export class SwarmView {
    * @param cull whether to leave out what the view's planes exclude
    * @returns whether anything may differ from the last call's
    */
-  update(swarm: Swarm, world: Float32Array, at: number, eye: SwarmEye, head: number, cull = true): boolean {
-    if (!this.differs(swarm, world, at, eye, head, cull)) return false;
+  update(
+    swarm: Swarm,
+    world: Float32Array,
+    at: number,
+    camera: SwarmCamera,
+    head: number,
+    cull = true,
+  ): boolean {
+    if (!this.differs(swarm, world, at, camera, head, cull)) return false;
     this.tiles = this.tilesLeftOut = this.thinned = 0;
-    if (cull) localPlanes(eye.view.planes, world, at);
+    if (cull) localPlanes(camera.view.planes, world, at);
     const { lengths } = stretches;
     for (let k = 0; k < 3; k++)
       lengths[k] = Math.hypot(world[at + k]!, world[at + 4 + k]!, world[at + 8 + k]!); // twelve numbers
@@ -57,7 +64,7 @@ export class SwarmView {
         const run = (this.runs[first + level] ??= { words: new Uint32Array(64), count: 0, copies: 0 });
         run.count = run.copies = 0;
       }
-      this.choose(swarm, shape, first, world, at, eye, head, cull, narrow, wide);
+      this.choose(swarm, shape, first, world, at, camera, head, cull, narrow, wide);
       first += shape.levels.length;
     }
     return true;
@@ -67,7 +74,7 @@ export class SwarmView {
     { version }: Swarm,
     world: Float32Array,
     at: number,
-    { view, pixelsAtOne, isParallel }: SwarmEye,
+    { view, pixelsAtOne, isParallel }: SwarmCamera,
     head: number,
     cull: boolean,
   ): boolean {
@@ -94,7 +101,7 @@ export class SwarmView {
     firstRun: number,
     world: Float32Array,
     at: number,
-    { view, pixelsAtOne, isParallel }: SwarmEye,
+    { view, pixelsAtOne, isParallel }: SwarmCamera,
     head: number,
     cull: boolean,
     narrow: number,

@@ -27,20 +27,24 @@ const options = (count: number, more: Partial<SwarmOptions> = {}): SwarmOptions 
   ...more,
 });
 
-/** An eye at one end of the square that looks along it, 800 pixels high. */
-function look(swarm: Swarm): { view: SwarmView; eye: ReturnType<typeof createCameraView>; perMetre: number } {
+/** An camera at one end of the square that looks along it, 800 pixels high. */
+function look(swarm: Swarm): {
+  view: SwarmView;
+  camera: ReturnType<typeof createCameraView>;
+  perMetre: number;
+} {
   const scene = new Scene();
   const node = scene.createNode({
     translation: [0, 2, 100],
     rotation: facing([0, -0.1, -1]),
     camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
   });
-  const eye = createCameraView();
-  updateCameraView(eye, node, 1.5);
+  const camera = createCameraView();
+  updateCameraView(camera, node, 1.5);
   const view = new SwarmView();
   const perMetre = 400 / Math.tan(0.4);
-  view.update(swarm, UNTURNED, 0, { view: eye, pixelsAtOne: perMetre, isParallel: false }, 0);
-  return { view, eye, perMetre };
+  view.update(swarm, UNTURNED, 0, { view: camera, pixelsAtOne: perMetre, isParallel: false }, 0);
+  return { view, camera, perMetre };
 }
 
 const UNTURNED = Float32Array.from([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0]);
@@ -81,15 +85,16 @@ test('tiles hold every copy once, few enough and near one another', () => {
 
 test('whatever is in view is drawn, and most of the rest is not', () => {
   const swarm = new Swarm(options(20_000));
-  const { view, eye } = look(swarm);
+  const { view, camera } = look(swarm);
   const [found] = drawn(view);
   let [inView, missed] = [0, 0];
   for (let record = 0; record < swarm.count; record++) {
     const [x, y, z] = placeOf(swarm, record);
     let isIn = true;
     for (let p = 0; p < 24; p += 4) {
-      const d = eye.planes[p]! * x + eye.planes[p + 1]! * y + eye.planes[p + 2]! * z + eye.planes[p + 3]!;
-      const length = Math.hypot(eye.planes[p]!, eye.planes[p + 1]!, eye.planes[p + 2]!);
+      const d =
+        camera.planes[p]! * x + camera.planes[p + 1]! * y + camera.planes[p + 2]! * z + camera.planes[p + 3]!;
+      const length = Math.hypot(camera.planes[p]!, camera.planes[p + 1]!, camera.planes[p + 2]!);
       if (d < -0.1 * length) isIn = false;
     }
     if (!isIn) continue;
@@ -110,13 +115,13 @@ test('every copy is in the levels that its size asks for', () => {
     ...(least ? { minPixels: least } : {}),
   }));
   const swarm = new Swarm({ transforms: { translations: placesOn(20_000, 200) }, levels });
-  const { view, eye, perMetre } = look(swarm);
+  const { view, camera, perMetre } = look(swarm);
   const found = drawn(view);
   const all = new Set([...found[0]!, ...found[1]!, ...found[2]!]);
   let [both, missed] = [0, 0];
   for (const record of all) {
     const [x, y, z] = placeOf(swarm, record);
-    const away = Math.hypot(x - eye.position[0]!, y - eye.position[1]!, z - eye.position[2]!);
+    const away = Math.hypot(x - camera.position[0]!, y - camera.position[1]!, z - camera.position[2]!);
     const size = (2 * swarm.shapes[0]!.radius * perMetre) / away;
     for (let level = 0; level < 3; level++) {
       const begins = size > pixels[level]!;
@@ -133,7 +138,7 @@ test('thinning leaves out what the shader would not show, and no more', () => {
   const density = { minPixels: 12, minShare: 0.1, grow: 0.5 };
   const whole = look(new Swarm(options(20_000))).view;
   const swarm = new Swarm(options(20_000, { density }));
-  const { view, eye, perMetre } = look(swarm);
+  const { view, camera, perMetre } = look(swarm);
   expect(view.runs[0]!.copies).toBeLessThan(whole.runs[0]!.copies * 0.6);
   expect(view.thinned).toBeGreaterThan(0);
   const { tiles, radius } = swarm.shapes[0]!;
@@ -144,7 +149,7 @@ test('thinning leaves out what the shader would not show, and no more', () => {
     if (!found!.has(first)) continue;
     for (let i = 0; i < tiles.copies[tile]!; i++) {
       const [x, y, z] = placeOf(swarm, first + i);
-      const away = Math.hypot(x - eye.position[0]!, y - eye.position[1]!, z - eye.position[2]!);
+      const away = Math.hypot(x - camera.position[0]!, y - camera.position[1]!, z - camera.position[2]!);
       const share = shareOf((2 * radius * perMetre) / away, density.minPixels, density.minShare);
       if ((i + 0.5) / tiles.copies[tile]! < share && !found!.has(first + i)) missed++;
     }
@@ -167,9 +172,9 @@ test('more detail draws more copies, less draws fewer, and 1 is as before', () =
 
 test('what is the same is chosen once', () => {
   const swarm = new Swarm(options(3000));
-  const { view, eye, perMetre } = look(swarm);
+  const { view, camera, perMetre } = look(swarm);
   const again = (): boolean =>
-    view.update(swarm, UNTURNED, 0, { view: eye, pixelsAtOne: perMetre, isParallel: false }, 0);
+    view.update(swarm, UNTURNED, 0, { view: camera, pixelsAtOne: perMetre, isParallel: false }, 0);
   expect(again()).toBe(false);
   swarm.hide(17);
   expect(again()).toBe(true);

@@ -83,7 +83,7 @@ fn shareOf(pixels: f32) -> f32 {
 }
 
 fn take(tile: Tile, number: u32, center: vec3f, second: u32) {
-  let distance = length(center - choosing.eye);
+  let distance = length(center - choosing.camera);
   let stands = tile.stands * shape.wide;
   let isParallel = choosing.isParallel > 0.5;
   let near = select(max(distance - stands, 1e-6), 1, isParallel);

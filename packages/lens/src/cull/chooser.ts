@@ -1,18 +1,18 @@
 import type { DeviceCompute } from '../gpu/compute.js';
 import type { Device } from '../gpu/device.js';
-import type { EyeState } from '../passes/eye-state.js';
+import type { CameraState } from '../passes/camera-state.js';
 import { type FramePlan, type PlanBinding, type PlanPainter, type PlanPart } from '../passes/frame-plan.js';
 import { CULL_SHADERS } from './compiled-wgsl.js';
 import type { PyramidPipelines } from './depth-pyramid.js';
-import { type ChoicePipelines, EyeChoice } from './eye-choice.js';
+import { type ChoicePipelines, CameraChoice } from './camera-choice.js';
 import { TileStore } from './tile-store.js';
 
 /** Has the GPU choose what is drawn: one for a device that computes. */
 export class Chooser implements PlanPart {
   readonly tiles: TileStore;
   readonly pipelines: ChoicePipelines & PyramidPipelines;
-  /** Of the eye that looks in the frame at hand. */
-  private current: EyeChoice | undefined;
+  /** Of the camera that looks in the frame at hand. */
+  private current: CameraChoice | undefined;
 
   constructor(
     private readonly device: Device,
@@ -30,13 +30,13 @@ export class Chooser implements PlanPart {
     };
   }
 
-  /** Notes what is chosen from, before the script chooses the rest. To be called when the eye's list is up to date. */
-  begin(state: EyeState, isHidden: boolean): EyeChoice {
-    return (this.current = state.choice ??= new EyeChoice(this.device, this)).begin(isHidden);
+  /** Notes what is chosen from, before the script chooses the rest. To be called when the camera's list is up to date. */
+  begin(state: CameraState, isHidden: boolean): CameraChoice {
+    return (this.current = state.choice ??= new CameraChoice(this.device, this)).begin(isHidden);
   }
 
   /** For frames in which the script chooses by itself. */
-  end(state: EyeState): void {
+  end(state: CameraState): void {
     this.current = undefined;
     if (!state.choice) return;
     state.choice.dispose();

@@ -9,7 +9,7 @@ export interface Culling {
   /**
    * Leaves out what stands wholly behind opaque things, on WebGPU, where the path is `forward`. What was seen in the frame
    * before is drawn first; what that hides is found out on the GPU, and the rest is drawn then: nothing comes late, however
-   * fast the eye turns. Pays where much is hidden by much; costs a second pass and a pyramid of depths. Default false.
+   * fast the camera turns. Pays where much is hidden by much; costs a second pass and a pyramid of depths. Default false.
    */
   occlusion?: boolean;
   /**

@@ -43,7 +43,7 @@ export class FrameCulling {
   }
 
   /**
-   * Has the GPU choose what is drawn, where it is asked to and can. To be called when the eye's list, its instances and the
+   * Has the GPU choose what is drawn, where it is asked to and can. To be called when the camera's list, its instances and the
    * swarms are up to date.
    *
    * @param width pixels of the picture

@@ -1,12 +1,12 @@
 // Whether something is hidden by what is drawn already: held against a pyramid of depths.
 
-/// What is chosen, and for which eye.
+/// What is chosen, and for which camera.
 struct Choosing {
   view: mat4x4f,
   projection: mat4x4f,
   /// Inside is where all are above 0.
   planes: array<vec4f, 6>,
-  eye: vec3f,
+  camera: vec3f,
   /// 1 when all rays are parallel.
   isParallel: f32,
   /// Width and height of the picture in pixels.
@@ -31,10 +31,10 @@ fn isInView(center: vec3f, radius: f32) -> bool {
   return true;
 }
 
-/// Whether all of a sphere lies behind what is drawn. False where it reaches the eye.
+/// Whether all of a sphere lies behind what is drawn. False where it reaches the camera.
 fn isHidden(center: vec3f, radius: f32) -> bool {
   let middle = (choosing.view * vec4f(center, 1)).xyz;
-  // The eye looks along -Z.
+  // The camera looks along -Z.
   let front = choosing.projection * vec4f(middle.xy, middle.z + radius, 1);
   if front.w <= 0 || front.z >= front.w { return false; }
   var low = vec2f(1e9);

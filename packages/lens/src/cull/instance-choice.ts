@@ -72,7 +72,7 @@ export class InstanceChoice {
   run(
     pass: ComputePass,
     pipeline: ComputePipeline,
-    eye: DeviceBindGroup,
+    camera: DeviceBindGroup,
     offset: number,
     draws: DeviceBuffer,
     instances: DeviceBuffer,
@@ -88,7 +88,7 @@ export class InstanceChoice {
     wanted[5] = this.chosen.buffer;
     wanted[6] = draws;
     pass.setPipeline(pipeline);
-    pass.setBindGroup(0, eye, offset);
+    pass.setBindGroup(0, camera, offset);
     pass.setBindGroup(1, this.group.of(wanted));
     pass.dispatch(Math.min(this.groups, ROW), Math.ceil(this.groups / ROW));
   }

@@ -140,7 +140,7 @@ export class TileChoice {
   run(
     pass: ComputePass,
     pipeline: ComputePipeline,
-    eye: DeviceBindGroup,
+    camera: DeviceBindGroup,
     offset: number,
     draws: DeviceBuffer,
   ): void {
@@ -153,7 +153,7 @@ export class TileChoice {
     wanted[4] = draws;
     const group = this.group.of(wanted);
     pass.setPipeline(pipeline);
-    pass.setBindGroup(0, eye, offset);
+    pass.setBindGroup(0, camera, offset);
     for (let i = 0; i < shapes.length; i++) {
       const { swarm, shape } = shapes[i]!; // i < length
       pass.setBindGroup(1, group, i * SHAPE_WORDS * 4);

@@ -179,9 +179,9 @@ function adviceOn(
 }
 
 function drawInto({ renderer, ledger }: Lens, texture: DeviceTexture): void {
-  const { scene, eye, target } = renderer.last!; // looked at before
-  renderer.draw(scene, eye, texture, ledger);
-  renderer.last = { scene, eye, target };
+  const { scene, camera, target } = renderer.last!; // looked at before
+  renderer.draw(scene, camera, texture, ledger);
+  renderer.last = { scene, camera, target };
 }
 
 /** Runs each in turn, some times, until the GPU is done. @returns the median milliseconds of each */

@@ -55,15 +55,15 @@ const KEYS: KeysOf<FlyKey> = {
  * E and Q to rise and sink, shift to hurry; drag, or left and right arrow, to look about; two fingers to move; the wheel for
  * the speed.
  */
-export function flyRig(eye: SceneNode, element: HTMLElement, options: FlyRigOptions = {}): FlyRig {
+export function flyRig(camera: SceneNode, element: HTMLElement, options: FlyRigOptions = {}): FlyRig {
   Messages.rig('flyRig', options, FLY_RIG_TABLE, element);
-  return new Fly(eye, element, options);
+  return new Fly(camera, element, options);
 }
 
 class Fly extends FreeLook<FlyKey> implements FlyRig {
   private readonly flown = [0, 0, 0];
 
-  constructor(eye: SceneNode, element: HTMLElement, options: FlyRigOptions) {
+  constructor(camera: SceneNode, element: HTMLElement, options: FlyRigOptions) {
     const defaults = {
       speed: 4,
       boost: 4,
@@ -71,8 +71,8 @@ class Fly extends FreeLook<FlyKey> implements FlyRig {
       keys: KEYS,
       told: 'W, A, S and D or up and down arrow fly, E and Q rise and sink, left and right arrow and page up and down look about.',
     };
-    super(eye, element, options, defaults);
-    this.adopt(standing(eye));
+    super(camera, element, options, defaults);
+    this.adopt(standing(camera));
   }
 
   protected override step(delta: number): void {

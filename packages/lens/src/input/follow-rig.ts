@@ -4,15 +4,15 @@ import { castRay, facing, LensError, type SceneNode, spring, type Vec3 } from '@
 import { Hands } from './hands.js';
 import type { KeysOf } from './held-keys.js';
 import { wantsLessMotion } from './reachable.js';
-import { EyeRig, type Rig, type RigOptions } from './rig.js';
+import { CameraRig, type Rig, type RigOptions } from './rig.js';
 import { VIEW_KEYS, type ViewKey } from './view-keys.js';
 
 export interface FollowRigOptions extends RigOptions {
-  /** Where the eye is, in metres from what it follows: to its right, up, and behind it (+Z). Default [0, 2, 6]. */
+  /** Where the camera is, in metres from what it follows: to its right, up, and behind it (+Z). Default [0, 2, 6]. */
   offset?: Vec3;
   /** What is looked at, in metres from what is followed. Default [0, 1, 0]. */
   lookAt?: Vec3;
-  /** Whether the eye stays behind what it follows when that turns. Default true. */
+  /** Whether the camera stays behind what it follows when that turns. Default true. */
   turns?: boolean;
   /** Seconds in which half of the way is caught up. Default 0.15, and 0 where less motion is asked for. */
   halfLife?: number;
@@ -35,12 +35,12 @@ export interface FollowRig extends Rig {
 }
 
 /** Follows a node with a camera node, and catches up softly. */
-export function followRig(eye: SceneNode, node: SceneNode, options: FollowRigOptions = {}): FollowRig {
+export function followRig(camera: SceneNode, node: SceneNode, options: FollowRigOptions = {}): FollowRig {
   Messages.rig('followRig', options, FOLLOW_RIG_TABLE, options.element ?? null);
-  return new Follow(eye, node, options);
+  return new Follow(camera, node, options);
 }
 
-class Follow extends EyeRig implements FollowRig {
+class Follow extends CameraRig implements FollowRig {
   azimuth = 0;
   elevation = 0;
   distance = 1;
@@ -48,22 +48,22 @@ class Follow extends EyeRig implements FollowRig {
   private readonly lookAt: Vec3;
   private readonly options: FollowRigOptions;
   private readonly hands: Hands<ViewKey> | undefined;
-  /** Heading of what is followed, and where it and the eye are, as the rig has caught up. */
+  /** Heading of what is followed, and where it and the camera are, as the rig has caught up. */
   private readonly values = new Float64Array(4);
   private readonly velocities = new Float64Array(4);
   private readonly goals = new Float64Array(4);
   private isNew = true;
 
   constructor(
-    eye: SceneNode,
+    camera: SceneNode,
     public node: SceneNode,
     options: FollowRigOptions,
   ) {
-    if (node.scene !== eye.scene)
-      throw new LensError('rig/follow', `"${node.name}" is not in the scene of "${eye.name}"`, {
-        hint: 'An eye follows nodes of its own scene.',
+    if (node.scene !== camera.scene)
+      throw new LensError('rig/follow', `"${node.name}" is not in the scene of "${camera.name}"`, {
+        hint: 'An camera follows nodes of its own scene.',
       });
-    super(eye, options.resting);
+    super(camera, options.resting);
     this.options = options;
     this.offset = options.offset ?? [0, 2, 6];
     this.lookAt = options.lookAt ?? [0, 1, 0];
@@ -123,18 +123,18 @@ class Follow extends EyeRig implements FollowRig {
   }
 
   private inSight(origin: Vec3, direction: Vec3, length: number): number {
-    const { eye, node } = this;
+    const { camera, node } = this;
     const own = new Set([node, ...node.descendants()]);
-    const near = eye.camera?.znear ?? 0.1;
+    const near = camera.camera?.znear ?? 0.1;
     const hit = castRay(
-      eye.scene,
+      camera.scene,
       { origin, direction },
       { far: length + near, bothSides: true, filter: (other) => !own.has(other) },
     );
     return hit ? Math.max(near, Math.min(length, hit.distance - near * 2)) : length;
   }
 
-  /** What it follows says where the eye is; the way there is the handing over. */
+  /** What it follows says where the camera is; the way there is the handing over. */
   protected override adopt(): void {
     this.isNew = true;
     this.velocities.fill(0);

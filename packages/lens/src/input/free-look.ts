@@ -2,7 +2,7 @@ import { LensError, type SceneNode } from '@umber-lens/core';
 import { type HandDefaults, Hands } from './hands.js';
 import type { KeysOf } from './held-keys.js';
 import { wantsLessMotion } from './reachable.js';
-import { backOf, EyeRig, type Place, type RigOptions } from './rig.js';
+import { backOf, CameraRig, type Place, type RigOptions } from './rig.js';
 
 export interface FreeLookOptions extends RigOptions {
   /** How one looks about: by dragging, or by moving the mouse once a click has locked it to the canvas. Default `drag`. */
@@ -18,7 +18,7 @@ export interface FreeLookOptions extends RigOptions {
 }
 
 /** What a rig does that looks about freely and moves where it looks. */
-export abstract class FreeLook<A extends string> extends EyeRig {
+export abstract class FreeLook<A extends string> extends CameraRig {
   /** Radians around +Y; 0 looks along -Z. */
   heading = 0;
   /** Radians above the horizon. */
@@ -32,14 +32,14 @@ export abstract class FreeLook<A extends string> extends EyeRig {
   private readonly halfLife: number;
 
   constructor(
-    eye: SceneNode,
+    camera: SceneNode,
     element: HTMLElement,
     options: FreeLookOptions & { keys?: Partial<KeysOf<A>> },
     defaults: HandDefaults<A> & { speed: number; boost: number },
   ) {
-    if (!eye.camera)
-      throw new LensError('camera/missing', `node "${eye.name}" carries no camera to look with`);
-    super(eye, options.resting);
+    if (!camera.camera)
+      throw new LensError('camera/missing', `node "${camera.name}" carries no camera to look with`);
+    super(camera, options.resting);
     this.speed = options.speed ?? defaults.speed;
     this.boost = options.boost ?? defaults.boost;
     this.turnSpeed = options.turnSpeed ?? Math.PI / 2;
@@ -73,7 +73,7 @@ export abstract class FreeLook<A extends string> extends EyeRig {
     this.pitch += dy * this.turnSpeed;
   }
 
-  /** Turns by keys and writes where the eye looks. @param x way of keys, as `y` */
+  /** Turns by keys and writes where the camera looks. @param x way of keys, as `y` */
   protected lookAbout(x: number, y: number): void {
     this.heading -= x * 1.8;
     this.pitch += y * 1.2;

@@ -37,7 +37,7 @@ export interface NodeDragEvent extends NodeEvent {
   readonly phase: 'start' | 'move' | 'end';
   /** Where the surface was taken, in the world. */
   readonly from: Readonly<Vec3>;
-  /** Where the pointer is in the plane through `from` that faces the eye, in the world. */
+  /** Where the pointer is in the plane through `from` that faces the camera, in the world. */
   readonly point: Readonly<Vec3>;
   /** Metres since the call before. */
   readonly moved: Readonly<Vec3>;

@@ -12,7 +12,7 @@ import {
 import { Hands } from './hands.js';
 import type { KeysOf } from './held-keys.js';
 import { wantsLessMotion } from './reachable.js';
-import { backOf, EyeRig, type Place, type Rig, type RigOptions } from './rig.js';
+import { backOf, CameraRig, type Place, type Rig, type RigOptions } from './rig.js';
 import { VIEW_KEYS, type ViewKey } from './view-keys.js';
 
 export interface OrbitRigOptions extends RigOptions {
@@ -48,12 +48,16 @@ const STRAIGHT = Math.PI / 2 - 0.001;
  * Orbits a camera node around a target: drag to turn; secondary drag, shift-drag or two fingers to
  * pan; wheel or pinch to move; arrow keys to turn, with shift to pan, `+` and `-` to move.
  */
-export function orbitRig(eye: SceneNode, element: HTMLElement, options: OrbitRigOptions = {}): OrbitRig {
+export function orbitRig(
+  cameraNode: SceneNode,
+  element: HTMLElement,
+  options: OrbitRigOptions = {},
+): OrbitRig {
   Messages.rig('orbitRig', options, ORBIT_RIG_TABLE, element);
-  return new Orbit(eye, element, options);
+  return new Orbit(cameraNode, element, options);
 }
 
-class Orbit extends EyeRig implements OrbitRig {
+class Orbit extends CameraRig implements OrbitRig {
   readonly target: [number, number, number];
   distance = 1;
   azimuth = 0;
@@ -71,14 +75,14 @@ class Orbit extends EyeRig implements OrbitRig {
   private readonly moved = { azimuth: 0, elevation: 0, zoom: 0, x: 0, y: 0 };
 
   constructor(
-    eye: SceneNode,
+    cameraNode: SceneNode,
     private readonly element: HTMLElement,
     options: OrbitRigOptions,
   ) {
-    if (!eye.camera) {
-      throw new LensError('camera/missing', `node "${eye.name}" carries no camera to orbit with`);
+    if (!cameraNode.camera) {
+      throw new LensError('camera/missing', `node "${cameraNode.name}" carries no camera to orbit with`);
     }
-    super(eye, options.resting);
+    super(cameraNode, options.resting);
     this.target = [...(options.target ?? [0, 0, 0])];
     const [lowest, highest] = options.elevationRange ?? [-STRAIGHT, STRAIGHT];
     this.limits = {
@@ -87,7 +91,7 @@ class Orbit extends EyeRig implements OrbitRig {
       halfLife: options.halfLife ?? 0.08,
       turnSpeed: options.turnSpeed ?? Math.PI,
     };
-    const at = eye.readPosition([0, 0, 0]);
+    const at = cameraNode.readPosition([0, 0, 0]);
     this.lookFrom([0, 1, 2].map((k) => at[k]! - this.target[k]!) as [number, number, number]);
     this.hands = new Hands(
       this,
@@ -113,7 +117,7 @@ class Orbit extends EyeRig implements OrbitRig {
   frame(what: SceneNode | Bounds): void {
     const isNode = 'worldBounds' in what;
     if (isEmptyBounds(isNode ? what.worldBounds() : what)) return;
-    const camera = this.eye.camera!; // checked at the start; a rig without it cannot place
+    const camera = this.camera.camera!; // checked at the start; a rig without it cannot place
     const { clientWidth, clientHeight } = this.element;
     const aspect = clientWidth > 0 && clientHeight > 0 ? clientWidth / clientHeight : 1;
     const yfov = camera.type === 'perspective' ? camera.yfov : 0.8;
@@ -152,7 +156,7 @@ class Orbit extends EyeRig implements OrbitRig {
     this.settle();
   }
 
-  /** About what is before the eye, as far away as the target was. */
+  /** About what is before the camera, as far away as the target was. */
   protected override adopt(place: Readonly<Place>): void {
     const back = backOf(place);
     const { distance, target } = this;
@@ -165,7 +169,7 @@ class Orbit extends EyeRig implements OrbitRig {
     this.hands.letGo();
   }
 
-  /** @param away from the target to the eye */
+  /** @param away from the target to the camera */
   private lookFrom(away: [number, number, number]): void {
     this.distance = Math.hypot(...away) || 1;
     this.azimuth = Math.atan2(away[0], away[2]);
@@ -197,14 +201,14 @@ class Orbit extends EyeRig implements OrbitRig {
 
   private zoom(step: number): void {
     this.distance *= Math.exp(step);
-    const { camera } = this.eye;
+    const { camera } = this.camera;
     if (camera?.type === 'orthographic') {
       camera.xmag *= Math.exp(step);
       camera.ymag *= Math.exp(step);
     }
   }
 
-  /** Keeps within the limits, and says where the eye is then. */
+  /** Keeps within the limits, and says where the camera is then. */
   private settle(): void {
     this.distance = within(this.limits.distance, this.distance);
     this.elevation = within(this.limits.elevation, this.elevation);
@@ -216,7 +220,7 @@ class Orbit extends EyeRig implements OrbitRig {
 
   /** @param dx share of the element's height */
   private pan(dx: number, dy: number): void {
-    const { camera } = this.eye;
+    const { camera } = this.camera;
     const span =
       camera?.type === 'orthographic'
         ? (2 * camera.ymag) / this.distance

@@ -4,7 +4,7 @@ import { facing, type Path, pathThrough, type SceneNode, type Vec3 } from '@umbe
 import { Hands } from './hands.js';
 import type { KeysOf } from './held-keys.js';
 import { wantsLessMotion } from './reachable.js';
-import { EyeRig, type Rig, type RigOptions } from './rig.js';
+import { CameraRig, type Rig, type RigOptions } from './rig.js';
 
 export interface PathRigOptions extends RigOptions {
   /** Metres a second. Default so that the whole way takes 20 seconds. */
@@ -34,9 +34,13 @@ export interface PathRig extends Rig {
  *
  * @throws LensError `motion/path` for fewer than two points
  */
-export function pathRig(eye: SceneNode, way: Path | readonly Vec3[], options: PathRigOptions = {}): PathRig {
+export function pathRig(
+  camera: SceneNode,
+  way: Path | readonly Vec3[],
+  options: PathRigOptions = {},
+): PathRig {
   Messages.rig('pathRig', options, PATH_RIG_TABLE, options.element ?? null);
-  return new Along(eye, 'directionAt' in way ? way : pathThrough(way), options);
+  return new Along(camera, 'directionAt' in way ? way : pathThrough(way), options);
 }
 
 export type PathKey = 'on' | 'back' | 'halt';
@@ -47,7 +51,7 @@ const KEYS: KeysOf<PathKey> = {
   halt: ['Space'],
 };
 
-class Along extends EyeRig implements PathRig {
+class Along extends CameraRig implements PathRig {
   distance = 0;
   speed: number;
   isPlaying = !wantsLessMotion();
@@ -56,11 +60,11 @@ class Along extends EyeRig implements PathRig {
   private readonly ahead: Vec3 = [0, 0, 0];
 
   constructor(
-    eye: SceneNode,
+    camera: SceneNode,
     readonly path: Path,
     private readonly options: PathRigOptions,
   ) {
-    super(eye, options.resting);
+    super(camera, options.resting);
     this.speed = options.speed ?? path.length / 20;
     const { element } = options;
     if (!element) return;

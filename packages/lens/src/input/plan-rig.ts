@@ -12,7 +12,7 @@ import {
 import { Hands } from './hands.js';
 import type { KeysOf } from './held-keys.js';
 import { wantsLessMotion } from './reachable.js';
-import { backOf, EyeRig, type Place, type Rig, type RigOptions } from './rig.js';
+import { backOf, CameraRig, type Place, type Rig, type RigOptions } from './rig.js';
 import { VIEW_KEYS, type ViewKey } from './view-keys.js';
 
 /** From where a drawing looks: a plan from above, elevations from the sides. */
@@ -37,7 +37,7 @@ export interface PlanRigOptions extends RigOptions {
   height?: number;
   /** Lowest and highest `height`. Default [0.01, 1e5]. */
   heightRange?: readonly [min: number, max: number];
-  /** Metres from the target to the eye, for cameras with parallel rays. Default in the middle of the camera's reach. */
+  /** Metres from the target to the camera, for cameras with parallel rays. Default in the middle of the camera's reach. */
   distance?: number;
   /** Seconds in which half of a zoom is done. Default 0.05, and 0 where less motion is asked for. */
   halfLife?: number;
@@ -63,12 +63,12 @@ export interface PlanRig extends Rig {
  *
  * @throws LensError `camera/missing`, `rig/side`
  */
-export function planRig(eye: SceneNode, element: HTMLElement, options: PlanRigOptions = {}): PlanRig {
+export function planRig(camera: SceneNode, element: HTMLElement, options: PlanRigOptions = {}): PlanRig {
   Messages.rig('planRig', options, PLAN_RIG_TABLE, element);
-  return new Plan(eye, element, options);
+  return new Plan(camera, element, options);
 }
 
-class Plan extends EyeRig implements PlanRig {
+class Plan extends CameraRig implements PlanRig {
   readonly target: Vec3;
   height: number;
   private from: PlanSide = 'top';
@@ -82,13 +82,13 @@ class Plan extends EyeRig implements PlanRig {
   private zoom = { by: 0, x: 0, y: 0 };
 
   constructor(
-    eye: SceneNode,
+    cameraNode: SceneNode,
     private readonly element: HTMLElement,
     options: PlanRigOptions,
   ) {
-    if (!eye.camera)
-      throw new LensError('camera/missing', `node "${eye.name}" carries no camera to look with`);
-    super(eye, options.resting);
+    if (!cameraNode.camera)
+      throw new LensError('camera/missing', `node "${cameraNode.name}" carries no camera to look with`);
+    super(cameraNode, options.resting);
     this.side = options.side ?? 'top';
     this.target = [...(options.target ?? [0, 0, 0])];
     this.limits = {
@@ -156,7 +156,7 @@ class Plan extends EyeRig implements PlanRig {
     this.settle();
   }
 
-  /** The middle of what the eye looks at, at the measure that it has now. */
+  /** The middle of what the camera looks at, at the measure that it has now. */
   protected override adopt(place: Readonly<Place>): void {
     const { position } = place;
     const forward = backOf(place).map((part) => -part);
@@ -172,7 +172,7 @@ class Plan extends EyeRig implements PlanRig {
     for (let k = 0; k < 3; k++)
       this.target[k] = isAhead ? position[k]! + forward[k]! * distance : position[k]! + back[k]! * off;
     // Parallel rays show as much from everywhere.
-    const isParallel = this.eye.camera?.type === 'orthographic';
+    const isParallel = this.camera.camera?.type === 'orthographic';
     if (isParallel || isAhead) this.height = this.shownHeight(distance);
     this.zoom.by = 0;
   }
@@ -181,7 +181,7 @@ class Plan extends EyeRig implements PlanRig {
     this.hands.letGo();
   }
 
-  /** From the target to the eye: of length 1. */
+  /** From the target to the camera: of length 1. */
   private back(): Vec3 {
     const { right, up } = SIDES[this.side];
     return [0, 1, 2].map(
@@ -190,9 +190,9 @@ class Plan extends EyeRig implements PlanRig {
   }
 
   private shownHeight(distance?: number): number {
-    const camera = this.eye.camera!; // checked at the start
+    const camera = this.camera.camera!; // checked at the start
     if (camera.type === 'orthographic') return 2 * camera.ymag;
-    const at = this.eye.readPosition([0, 0, 0]);
+    const at = this.camera.readPosition([0, 0, 0]);
     return (
       2 *
       Math.tan(camera.yfov / 2) *
@@ -216,9 +216,9 @@ class Plan extends EyeRig implements PlanRig {
   }
 
   private settle(): void {
-    const { eye, height, place, target } = this;
+    const { camera: cameraNode, height, place, target } = this;
     const { up } = SIDES[this.side];
-    const camera = eye.camera!; // checked at the start
+    const camera = cameraNode.camera!; // checked at the start
     const back = this.back();
     let distance = height / 2 / Math.tan((camera.type === 'perspective' ? camera.yfov : 1) / 2);
     if (camera.type === 'orthographic') {

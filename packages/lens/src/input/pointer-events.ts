@@ -27,7 +27,7 @@ export interface PointerEventsOptions {
 /** Tells nodes of a scene what pointers do on a canvas. */
 export interface PointerEvents {
   /** Through which camera node the canvas is seen; write to it when that changes. */
-  eye: SceneNode;
+  camera: SceneNode;
   /**
    * Calls back for what happens on a node or on something below it, from the inmost node up.
    *
@@ -49,17 +49,17 @@ export interface PointerEvents {
  * Pointer events on nodes. What is asked for is built in the background at first; until that is done, hovering meets what
  * is ready, and pressing waits.
  *
- *     const pointers = pointerEvents(canvas, scene, eye);
+ *     const pointers = pointerEvents(canvas, scene, camera);
  *     pointers.on(door, 'click', () => open());
  *     pointers.cursor(door, 'pointer');
  */
 export function pointerEvents(
   canvas: HTMLElement,
   scene: Scene,
-  eye: SceneNode,
+  camera: SceneNode,
   options: PointerEventsOptions = {},
 ): PointerEvents {
-  return new Listening(canvas, scene, eye, options);
+  return new Listening(canvas, scene, camera, options);
 }
 
 type Handler = (event: never) => void;
@@ -107,7 +107,7 @@ class Listening implements PointerEvents {
   constructor(
     private readonly canvas: HTMLElement,
     private readonly scene: Scene,
-    public eye: SceneNode,
+    public camera: SceneNode,
     private readonly options: PointerEventsOptions,
   ) {
     this.cursorBefore = canvas.style.cursor;
@@ -348,18 +348,18 @@ class Listening implements PointerEvents {
   }
 
   private hitAt(x: number, y: number, readyOnly: boolean): Hit | undefined {
-    const { canvas, eye, options, scene } = this;
+    const { canvas, camera, options, scene } = this;
     const [width, height] = [canvas.clientWidth, canvas.clientHeight];
     if (!(x >= 0 && y >= 0 && x < width && y < height)) return undefined;
-    const { ray, options: cast } = throughPicture(eye, x, y, { width, height }, options);
+    const { ray, options: cast } = throughPicture(camera, x, y, { width, height }, options);
     return castRay(scene, ray, { ...cast, readyOnly });
   }
 
-  /** Where a pointer is in the plane through a place that faces the eye; undefined where it is beside it. */
+  /** Where a pointer is in the plane through a place that faces the camera; undefined where it is beside it. */
   private onPlane({ x, y }: Pointer, place: Vec3): Vec3 | undefined {
-    const { canvas, eye } = this;
-    const { origin, direction } = cameraRay(eye, x, y, canvas.clientWidth, canvas.clientHeight);
-    const m = eye.readWorld(new Float32Array(12));
+    const { canvas, camera } = this;
+    const { origin, direction } = cameraRay(camera, x, y, canvas.clientWidth, canvas.clientHeight);
+    const m = camera.readWorld(new Float32Array(12));
     const back = [m[2]!, m[6]!, m[10]!]; // twelve
     let [along, off] = [0, 0];
     for (let k = 0; k < 3; k++) {

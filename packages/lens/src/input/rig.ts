@@ -23,16 +23,16 @@ export interface RigOptions {
   resting?: boolean;
 }
 
-/** Where an eye is and how it is turned, in its parent's space. */
+/** Where an camera is and how it is turned, in its parent's space. */
 export interface Place {
   position: [number, number, number];
   rotation: [number, number, number, number];
 }
 
 /** As a node stands now. */
-export const standing = (eye: SceneNode): Place => ({
-  position: eye.readTranslation([0, 0, 0]),
-  rotation: eye.readRotation([0, 0, 0, 1]),
+export const standing = (camera: SceneNode): Place => ({
+  position: camera.readTranslation([0, 0, 0]),
+  rotation: camera.readRotation([0, 0, 0, 1]),
 });
 
 /** Away from where it looks: of length 1. */
@@ -42,10 +42,10 @@ export const backOf = ({ rotation: [x, y, z, w] }: Place): [number, number, numb
   1 - 2 * (x * x + y * y),
 ];
 
-/** What is left of the way from where another rig had the eye. */
+/** What is left of the way from where another rig had the camera. */
 interface Remainder {
   offset: [number, number, number];
-  /** A second, as the eye moved when it was taken over. */
+  /** A second, as the camera moved when it was taken over. */
   velocity: readonly number[];
   turn: [number, number, number, number];
   seconds: number;
@@ -53,10 +53,10 @@ interface Remainder {
 }
 
 /** What rigs that move a camera node share. */
-export abstract class EyeRig implements Rig {
+export abstract class CameraRig implements Rig {
   isActive: boolean;
   protected readonly release = new AbortController();
-  /** Where the rig has the eye. */
+  /** Where the rig has the camera. */
   protected readonly place: Place = { position: [0, 0, 0], rotation: [0, 0, 0, 1] };
   /** Where it was put last, and how fast it moved. */
   private readonly last = [0, 0, 0];
@@ -64,11 +64,11 @@ export abstract class EyeRig implements Rig {
   private remainder: Remainder | undefined;
 
   constructor(
-    readonly eye: SceneNode,
+    readonly camera: SceneNode,
     resting = false,
   ) {
     this.isActive = !resting;
-    eye.readTranslation(this.last);
+    camera.readTranslation(this.last);
   }
 
   update(delta: number): void {
@@ -85,15 +85,15 @@ export abstract class EyeRig implements Rig {
   /** Moves by what came in, and writes `place`. */
   protected abstract step(delta: number): void;
 
-  /** Takes over as much as it can of how an eye stands that another rig moved. */
+  /** Takes over as much as it can of how an camera stands that another rig moved. */
   protected abstract adopt(place: Readonly<Place>): void;
 
   /** Lets go of what hands hold. */
   protected abstract rest(): void;
 
-  /** Puts the eye where the rig has it, and as far from there as it still has to come. */
+  /** Puts the camera where the rig has it, and as far from there as it still has to come. */
   protected put(delta: number): void {
-    const { eye, last, place, remainder, velocity } = this;
+    const { camera, last, place, remainder, velocity } = this;
     let { position, rotation } = place;
     if (remainder) {
       remainder.time += delta;
@@ -112,18 +112,18 @@ export abstract class EyeRig implements Rig {
     }
     if (delta > 0) for (let k = 0; k < 3; k++) velocity[k] = (position[k]! - last[k]!) / delta;
     for (let k = 0; k < 3; k++) last[k] = position[k]!;
-    eye.setTranslation(...position);
-    eye.setRotation(...rotation);
+    camera.setTranslation(...position);
+    camera.setRotation(...rotation);
   }
 
   /** @internal For `handOver`. */
-  yieldTo(next: EyeRig, seconds: number): void {
-    const { eye, velocity } = this;
+  yieldTo(next: CameraRig, seconds: number): void {
+    const { camera, velocity } = this;
     this.isActive = false;
     this.rest();
-    const from = standing(eye);
+    const from = standing(camera);
     next.isActive = true;
-    if (next.eye !== eye) return;
+    if (next.camera !== camera) return;
     next.adopt(from);
     next.step(0);
     const to = next.place;
@@ -145,20 +145,20 @@ export abstract class EyeRig implements Rig {
 }
 
 /**
- * Hands the eye from one rig over to another, in mid-flight too: it moves on as it did and comes to where the other has it.
+ * Hands the camera from one rig over to another, in mid-flight too: it moves on as it did and comes to where the other has it.
  * The first is at rest until something is handed back to it.
  *
- *     const orbit = orbitRig(eye, canvas);
- *     const walk = walkRig(eye, canvas, { resting: true });
+ *     const orbit = orbitRig(camera, canvas);
+ *     const walk = walkRig(camera, canvas, { resting: true });
  *     let rig: Rig = orbit;
  *     button.onclick = () => (rig = handOver(rig, rig === orbit ? walk : orbit));
  *     lens.run(({ delta }) => rig.update(delta));
  *
- * @param seconds until the eye is where the other rig has it. Default 0.8; 0 where less motion is asked for
+ * @param seconds until the camera is where the other rig has it. Default 0.8; 0 where less motion is asked for
  * @returns the other rig
  */
 export function handOver<R extends Rig>(from: Rig, to: R, { seconds = 0.8 } = {}): R {
-  if ((from as Rig) !== to && from instanceof EyeRig && to instanceof EyeRig)
+  if ((from as Rig) !== to && from instanceof CameraRig && to instanceof CameraRig)
     from.yieldTo(to, wantsLessMotion() ? 0 : seconds);
   return to;
 }

@@ -13,7 +13,7 @@ export interface WalkRigOptions extends FreeLookOptions {
   speed?: number;
   /** Factor on the speed while shift is down. Default 2.5. */
   boost?: number;
-  /** Metres from the ground to the eye. Default 1.6. */
+  /** Metres from the ground to the camera. Default 1.6. */
   height?: number;
   /** Metres that are kept from walls. Default 0.3. */
   radius?: number;
@@ -67,9 +67,9 @@ const MOST_STEPS = 16;
  * run; drag, or left and right arrow, to look about; two fingers to walk. It falls, takes steps, and slides along walls.
  * Who walks over the edge of everything comes back to where they stood.
  */
-export function walkRig(eye: SceneNode, element: HTMLElement, options: WalkRigOptions = {}): WalkRig {
+export function walkRig(camera: SceneNode, element: HTMLElement, options: WalkRigOptions = {}): WalkRig {
   Messages.rig('walkRig', options, WALK_RIG_TABLE, element);
-  return new Walk(eye, element, options);
+  return new Walk(camera, element, options);
 }
 
 class Walk extends FreeLook<WalkKey> implements WalkRig {
@@ -82,11 +82,11 @@ class Walk extends FreeLook<WalkKey> implements WalkRig {
   private readonly filter: ((node: SceneNode) => boolean) | undefined;
   /** Metres a second, aside, up and back. */
   private readonly walked: Vec3 = [0, 0, 0];
-  /** Height of the eye, which follows steps softly. */
-  private eyeHeight = 0;
+  /** Height of the camera, which follows steps softly. */
+  private cameraHeight = 0;
   private stood: Vec3 | undefined;
 
-  constructor(eye: SceneNode, element: HTMLElement, options: WalkRigOptions) {
+  constructor(camera: SceneNode, element: HTMLElement, options: WalkRigOptions) {
     const defaults = {
       speed: 2,
       boost: 2.5,
@@ -94,8 +94,8 @@ class Walk extends FreeLook<WalkKey> implements WalkRig {
       keys: KEYS,
       told: 'W, A, S and D or up and down arrow walk, left and right arrow and page up and down look about, shift runs.',
     };
-    super(eye, element, options, defaults);
-    this.scene = eye.scene;
+    super(camera, element, options, defaults);
+    this.scene = camera.scene;
     const { height = 1.6, radius = 0.3, step = 0.35, slope = 0.87, gravity = 9.81, jump = 0 } = options;
     if (!(radius > 0 && height > step + radius && step >= 0))
       throw new LensError(
@@ -107,7 +107,7 @@ class Walk extends FreeLook<WalkKey> implements WalkRig {
       );
     this.body = { height, radius, step, slope, gravity, jump };
     this.filter = options.filter;
-    this.adopt(standing(eye));
+    this.adopt(standing(camera));
   }
 
   protected override step(delta: number): void {
@@ -143,15 +143,15 @@ class Walk extends FreeLook<WalkKey> implements WalkRig {
           walked[2] * (delta / count) + hand[1] / count,
           delta / count,
         );
-    this.eyeHeight += (feet[1] - this.eyeHeight) * (this.isOnGround ? this.shareOf(delta) : 1);
-    if (Math.abs(feet[1] - this.eyeHeight) > body.step * 2) this.eyeHeight = feet[1];
-    place.position = [feet[0], this.eyeHeight + body.height, feet[2]];
+    this.cameraHeight += (feet[1] - this.cameraHeight) * (this.isOnGround ? this.shareOf(delta) : 1);
+    if (Math.abs(feet[1] - this.cameraHeight) > body.step * 2) this.cameraHeight = feet[1];
+    place.position = [feet[0], this.cameraHeight + body.height, feet[2]];
   }
 
   protected override adopt(place: Readonly<Place>): void {
     super.adopt(place);
     for (let k = 0; k < 3; k++) this.feet[k] = place.position[k]! - (k === 1 ? this.body.height : 0);
-    this.eyeHeight = this.feet[1];
+    this.cameraHeight = this.feet[1];
     this.stood = undefined;
   }
 

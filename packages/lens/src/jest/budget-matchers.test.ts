@@ -3,7 +3,7 @@ import { budgetMatchers, figuresOfScene } from './index.js';
 
 expect.extend(budgetMatchers);
 
-function crates(count: number): { scene: Scene; eye: SceneNode } {
+function crates(count: number): { scene: Scene; camera: SceneNode } {
   const scene = new Scene();
   const geometry = box();
   for (let i = 0; i < count; i++)
@@ -11,11 +11,11 @@ function crates(count: number): { scene: Scene; eye: SceneNode } {
       mesh: { geometry, material: { roughnessFactor: i / count } },
       translation: [i - count / 2, 0, 0],
     });
-  const eye = scene.createNode({
+  const camera = scene.createNode({
     translation: [0, 0, 60],
     camera: { type: 'perspective', yfov: 1, znear: 0.1 },
   });
-  return { scene, eye };
+  return { scene, camera };
 }
 
 test('a scene is held against a budget without a GPU', async () => {
@@ -28,12 +28,12 @@ test('a scene is held against a budget without a GPU', async () => {
 });
 
 test('swarms are counted as they are drawn: a steady frame sends nothing', async () => {
-  const { scene, eye } = crates(1);
+  const { scene, camera } = crates(1);
   const translations = Float32Array.from({ length: 30_000 }, (_, i) =>
     i % 3 === 1 ? 0 : ((i * 7919) % 500) / 5 - 50,
   );
   scene.createNode({ mesh: new Swarm({ geometry: box(), transforms: { translations } }) });
-  const figures = await figuresOfScene({ scene, eye });
+  const figures = await figuresOfScene({ scene, camera });
   expect(figures.draws).toBe(2);
   expect(figures.uploadKb).toBeLessThan(0.5);
   expect(figures.triangles).toBeGreaterThan(12 * 1000);

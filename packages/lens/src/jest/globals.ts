@@ -5,7 +5,7 @@ import type {} from 'expect';
 declare module 'expect' {
   // eslint-disable-next-line @typescript-eslint/no-unused-vars
   interface Matchers<R extends void | Promise<void>, T = unknown> {
-    /** Whether a steady frame of `{ scene, eye }` keeps within limits. */
+    /** Whether a steady frame of `{ scene, camera }` keeps within limits. */
     toKeepWithin(budget: Budget): Promise<void>;
   }
 }

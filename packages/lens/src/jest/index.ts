@@ -12,7 +12,7 @@ import { lensOn } from '../lens-on.js';
 /** What is held against a budget: a scene, and the camera node that it is drawn through. */
 export interface Budgeted {
   scene: Scene;
-  eye: SceneNode;
+  camera: SceneNode;
   /** Pixels. Default 1280 x 800. */
   size?: { width: number; height: number };
 }
@@ -26,7 +26,7 @@ const shadowMb = new WeakMap<object, number>();
  */
 export async function figuresOfScene({
   scene,
-  eye,
+  camera,
   size = { width: 1280, height: 800 },
 }: Budgeted): Promise<Figures> {
   const device = new TraceDevice(size);
@@ -34,8 +34,8 @@ export async function figuresOfScene({
   const lens = lensOn(device, { onMessage: () => undefined });
   await lens.load(scene);
   // The first frame uploads everything; the second is a steady one.
-  lens.draw(scene, eye);
-  lens.draw(scene, eye);
+  lens.draw(scene, camera);
+  lens.draw(scene, camera);
   const { draws, triangles, instances, bytesUploaded, living } = lens.ledger;
   const shadowBytes = device.owners().find(({ label }) => label === 'shadow maps')?.bytes ?? 0;
   const figures = {
@@ -57,7 +57,7 @@ export async function figuresOfScene({
  * Matchers for Jest:
  *
  *     expect.extend(budgetMatchers);
- *     await expect({ scene, eye }).toKeepWithin({ draws: 40, triangles: 500_000 });
+ *     await expect({ scene, camera }).toKeepWithin({ draws: 40, triangles: 500_000 });
  */
 export const budgetMatchers = {
   async toKeepWithin(received: unknown, budget: Budget): Promise<{ pass: boolean; message: () => string }> {
@@ -91,7 +91,7 @@ declare global {
   namespace jest {
     // eslint-disable-next-line @typescript-eslint/no-unused-vars, @typescript-eslint/no-empty-object-type
     interface Matchers<R, T = {}> {
-      /** Whether a steady frame of `{ scene, eye }` keeps within limits. */
+      /** Whether a steady frame of `{ scene, camera }` keeps within limits. */
       toKeepWithin(budget: Budget): Promise<R>;
     }
   }

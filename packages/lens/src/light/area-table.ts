@@ -1,6 +1,6 @@
 /** Made by scripts/fit-area-lights.ts: do not edit. */
 
-/** Columns and rows of the tables: perceptual roughness 0 to 1, and the square root of 1 less the cosine to the eye. */
+/** Columns and rows of the tables: perceptual roughness 0 to 1, and the square root of 1 less the cosine to the camera. */
 export const AREA_TABLE_SIDE = 32;
 
 /** Of the inverse matrix, whose middle is 1: x and z of its first column, x and z of its third. */

@@ -36,7 +36,7 @@ export async function captureLight(
   { side = 128, near = 0.05 }: CaptureOptions = {},
 ): Promise<Panorama> {
   const { device } = lens;
-  const eye = scene.createNode({
+  const camera = scene.createNode({
     name: 'capture',
     translation: [...position],
     camera: { type: 'perspective', yfov: Math.PI / 2, aspectRatio: 1, znear: near },
@@ -52,8 +52,8 @@ export async function captureLight(
   );
   const draw = (number: number): void => {
     // The way to the side's middle, and to the middle of its upper edge.
-    eye.setRotation(...facing(cubeDirection(number, 0, 0), cubeDirection(number, 0, -1)));
-    lens.draw(scene, eye, targetOf(textures[number]!)); // one a side
+    camera.setRotation(...facing(cubeDirection(number, 0, 0), cubeDirection(number, 0, -1)));
+    lens.draw(scene, camera, targetOf(textures[number]!)); // one a side
   };
   try {
     // What is around the scene is loaded by the first, its shaders by the second, their pipelines by the third.
@@ -67,7 +67,7 @@ export async function captureLight(
     );
     return panoramaOfCube({ side, sides }, 'capture');
   } finally {
-    eye.remove();
+    camera.remove();
     for (const texture of textures) texture.dispose();
   }
 }

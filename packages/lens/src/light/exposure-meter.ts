@@ -12,7 +12,7 @@ import type { AutomaticExposure } from './look.js';
 
 /**
  * Measures the picture on the GPU after it was drawn, and keeps how many stops the next one is to have in a texture of
- * one texel, which shaders read: nothing waits for the GPU. One for all eyes of a lens.
+ * one texel, which shaders read: nothing waits for the GPU. One for all cameras of a lens.
  */
 export class ExposureMeter {
   /** As full pipelines bind it. */

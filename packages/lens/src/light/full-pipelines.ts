@@ -194,7 +194,7 @@ export class FullPipelines implements FullUse {
     ];
   }
 
-  /** Depths from the eye, ahead of the picture; undefined while it cannot be drawn with, or for what cannot. */
+  /** Depths from the camera, ahead of the picture; undefined while it cannot be drawn with, or for what cannot. */
   depth(ready: DepthDrawn, mirrored: boolean, store: PipelineStore): DevicePipeline | undefined {
     const { features, geometry, shader: own } = ready;
     // Marched shapes find their depths anew, copies of swarms fade into each other: both are drawn once, as usual.

@@ -29,7 +29,7 @@ export interface Look {
 }
 
 export interface AutomaticExposure {
-  /** What the picture's mean is to be, linear and as it is shown: the geometric mean, which suits the eye. Default 0.18. */
+  /** What the picture's mean is to be, linear and as it is shown: the geometric mean, which suits the camera. Default 0.18. */
   brightness?: number;
   /** Stops that it may add at least and at most. Defaults -6 and 6. */
   min?: number;

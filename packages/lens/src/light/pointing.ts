@@ -12,7 +12,7 @@ import {
 import type { Device, DeviceTexture } from '../gpu/device.js';
 import type { Lens } from '../lens.js';
 import { NO_AROUND_LIGHT } from '../passes/around-lights.js';
-import { EyeState } from '../passes/eye-state.js';
+import { CameraState } from '../passes/camera-state.js';
 import { FRAME_FLOATS, LIGHT_FLOATS, MOST_LIGHTS, writeFrame } from '../passes/frame-uniforms.js';
 import type { PreparedScene } from '../passes/prepared-scene.js';
 import type { PickHit, PickOptions, PictureSize } from '../pick/pick.js';
@@ -36,7 +36,7 @@ type Filter = ((node: SceneNode) => boolean) | undefined;
 export async function pointAt(
   lens: Lens,
   scene: Scene,
-  eye: SceneNode,
+  cameraNode: SceneNode,
   x: number,
   y: number,
   size: PictureSize,
@@ -49,7 +49,7 @@ export async function pointAt(
     width: Math.floor(x + radius) - left + 1,
     height: Math.floor(y + radius) - top + 1,
   };
-  const seen = await see(lens, scene, eye, region, size, filter, ANSWERS);
+  const seen = await see(lens, scene, cameraNode, region, size, filter, ANSWERS);
   const { identity, position, normal, texcoord } = seen.answers;
   let best = -1;
   let least = radius + 0.75;
@@ -68,7 +68,7 @@ export async function pointAt(
     [0, 1, 2].map((k) => values[best * 4 + k]!) as [number, number, number];
   const point = three(position!);
   const pixel = [left + (best % region.width) + 0.5, top + Math.floor(best / region.width) + 0.5] as const;
-  const { origin, direction } = cameraRay(eye, ...pixel, size.width, size.height);
+  const { origin, direction } = cameraRay(cameraNode, ...pixel, size.width, size.height);
   const length = Math.hypot(...direction);
   const uv = who.node.mesh!.primitives[who.primitive]!.geometry.attributes['texcoord0'] && three(texcoord!); // it was drawn
   return {
@@ -85,7 +85,7 @@ export async function pointAt(
 export async function pointIn(
   lens: Lens,
   scene: Scene,
-  eye: SceneNode,
+  cameraNode: SceneNode,
   { x, y, width, height }: PictureRegion,
   size: PictureSize,
   filter: Filter,
@@ -97,7 +97,7 @@ export async function pointIn(
   ];
   const region = { x: least[0]!, y: least[1]!, width: most[0]! - least[0]!, height: most[1]! - least[1]! };
   if (!(region.width > 0 && region.height > 0)) return [];
-  const seen = await see(lens, scene, eye, region, size, filter, ['identity']);
+  const seen = await see(lens, scene, cameraNode, region, size, filter, ['identity']);
   const found = new Set<SceneNode>();
   const { identity } = seen.answers;
   // Neighbours mostly are the same.
@@ -147,7 +147,7 @@ interface Seen {
 async function see(
   lens: Lens,
   scene: Scene,
-  eye: SceneNode,
+  cameraNode: SceneNode,
   region: PictureRegion,
   size: PictureSize,
   filter: Filter,
@@ -164,11 +164,11 @@ async function see(
   // Shaders of materials are loaded in the first round, pipelines are made beside the script in the second.
   for (let round = 1; !prepareAll(scene, prepared, surroundings, renderer.frame) && round < 3; round++)
     await renderer.whenReady();
-  const state = new EyeState(device);
+  const state = new CameraState(device);
   const textures: DeviceTexture[] = [];
   try {
     const { list, view } = state;
-    updateCameraView(view, eye, size.width / size.height);
+    updateCameraView(view, cameraNode, size.width / size.height);
     // What the whole picture shows is listed: hooks may move things from beside the region into it.
     list.update(scene, view, true, prepared.transforms);
     cropView(view, region, size.width, size.height);
@@ -176,7 +176,7 @@ async function see(
     state.instances.upload(list, true);
     const { instanceFeeds } = prepared;
     if (instanceFeeds) (state.settings ??= instanceFeeds.instanceSettings(device)).update(list, scene);
-    textures.push(...draw(lens, surroundings, scene, prepared, state, eye, region, size, wanted));
+    textures.push(...draw(lens, surroundings, scene, prepared, state, cameraNode, region, size, wanted));
     const read = await Promise.all(textures.map((texture) => device.readTexture(texture)));
     const answers: Answers = {};
     wanted.forEach((answer, i) => (answers[answer] = read[i] as Float32Array));
@@ -199,7 +199,7 @@ async function see(
  * Whose instances a list's commands draw, by their slots, as long as the scene is as it is; what a filter leaves out is
  * marked in the instances.
  */
-function whoIsDrawn(scene: Scene, { list }: EyeState, filter: Filter): Map<number, Drawn>[] {
+function whoIsDrawn(scene: Scene, { list }: CameraState, filter: Filter): Map<number, Drawn>[] {
   const byRow = new Map([...scene.meshes.keys()].map((node) => [node.row, node]));
   return Array.from({ length: list.commands }, (_, command) => {
     const drawn = new Map<number, Drawn>();
@@ -267,8 +267,8 @@ function draw(
   surroundings: Surroundings,
   scene: Scene,
   prepared: PreparedScene,
-  state: EyeState,
-  eye: SceneNode,
+  state: CameraState,
+  cameraNode: SceneNode,
   region: PictureRegion,
   size: PictureSize,
   wanted: readonly Answer[],
@@ -276,8 +276,8 @@ function draw(
   const { list, view } = state;
   const before = prepared.batches.map((ready) => ready?.layers);
   const entries = surroundings.prepareUnlit(scene, prepared, frame);
-  surroundings.swarming.updateEye(state, scene, view, true, isParallel(eye), size.height);
-  const { buffer: frames, step } = frameBuffer(device, view, eye, given, region, size, list.commands);
+  surroundings.swarming.updateCamera(state, scene, view, true, isParallel(cameraNode), size.height);
+  const { buffer: frames, step } = frameBuffer(device, view, cameraNode, given, region, size, list.commands);
   const lights = device.createBuffer({
     label: 'no lights',
     usage: 'uniform',
@@ -338,7 +338,7 @@ const isParallel = ({ camera }: SceneNode): boolean => camera?.type === 'orthogr
 function frameBuffer(
   device: Device,
   view: CameraView,
-  eye: SceneNode,
+  cameraNode: SceneNode,
   given: Renderer['given'],
   region: PictureRegion,
   { width, height }: PictureSize,
@@ -353,7 +353,7 @@ function frameBuffer(
     words,
     NO_AROUND_LIGHT,
     view,
-    { ...given, isParallel: isParallel(eye), width, height },
+    { ...given, isParallel: isParallel(cameraNode), width, height },
     0,
   );
   values[58] = region.x;

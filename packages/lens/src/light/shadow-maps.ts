@@ -21,7 +21,7 @@ import type {
 import type { Swarming } from '../swarm/swarming.js';
 import type { Ledger } from '../ledger.js';
 import { UniformBlock } from '../resources/uniform-block.js';
-import { EyeState } from '../passes/eye-state.js';
+import { CameraState } from '../passes/camera-state.js';
 import { FRAME_FLOATS, type FrameGiven, writeFrame } from '../passes/frame-uniforms.js';
 import type { PreparedScene } from '../passes/prepared-scene.js';
 import type { ScenePass } from '../passes/scene-pass.js';
@@ -48,7 +48,7 @@ const SIDES = [
 interface ShadowMap {
   view: CameraView;
   before: Float32Array;
-  state: EyeState;
+  state: CameraState;
   isParallel: boolean;
   /** Metres a texel; at distance 1 where rays spread. */
   texel: number;
@@ -137,7 +137,7 @@ export class ShadowMaps {
     scene: Scene,
     prepared: PreparedScene,
     lights: readonly SceneNode[],
-    eye: CameraView,
+    camera: CameraView,
     given: FrameGiven,
     decoded: number,
     ledger: Ledger,
@@ -150,7 +150,7 @@ export class ShadowMaps {
     this.used = 0;
     for (const { node, light, maps } of wanted) {
       this.infos.set(node, this.used + 1 + maps * 256);
-      this.place(scene, node, light, maps, eye);
+      this.place(scene, node, light, maps, camera);
     }
     this.prepared = prepared;
     this.dirty.length = 0;
@@ -261,7 +261,7 @@ export class ShadowMaps {
     });
   }
 
-  private place(scene: Scene, node: SceneNode, light: Light, count: number, eye: CameraView): void {
+  private place(scene: Scene, node: SceneNode, light: Light, count: number, camera: CameraView): void {
     const { near = 0.05, bias = 1, distance } = optionsOf(light);
     const { world } = scene.columns;
     const w = node.row * 12;
@@ -270,7 +270,7 @@ export class ShadowMaps {
     const forward = [2, 6, 10].map((k) => -world[w + k]! / length);
     const { size } = this;
     if (light.type === 'directional') {
-      const { from, to } = this.reachOf(scene, eye, distance);
+      const { from, to } = this.reachOf(scene, camera, distance);
       const ends = sliceEnds(from, to, count);
       const softness = softnessOf(light);
       // How far away what casts a shadow is says how soft it is.
@@ -279,7 +279,7 @@ export class ShadowMaps {
         const map = this.next(true, bias, softness);
         map.texel = writeCascadeView(
           map.view,
-          eye,
+          camera,
           forward,
           { from: k === 0 ? from : ends[k - 1]!, to: ends[k]! },
           size,
@@ -313,7 +313,7 @@ export class ShadowMaps {
     const map = (this.maps[this.used++] ??= {
       view: createCameraView(),
       before: new Float32Array(16),
-      state: new EyeState(this.device),
+      state: new CameraState(this.device),
       isParallel,
       texel: 1,
       bias,
@@ -338,7 +338,7 @@ export class ShadowMaps {
     map.scene = scene;
     const isListed = state.list.update(scene, view, isMoved, prepared.transforms);
     state.instances.upload(state.list, isListed, this.scenePass.instancesFromStorage);
-    const isSwarming = this.swarming.updateEye(state, scene, view, isListed, map.isParallel, this.size);
+    const isSwarming = this.swarming.updateCamera(state, scene, view, isListed, map.isParallel, this.size);
     const { instanceFeeds } = prepared;
     if (instanceFeeds)
       (state.settings ??= instanceFeeds.instanceSettings(this.device)).update(state.list, scene);
@@ -356,7 +356,7 @@ export class ShadowMaps {
     map.decodedAt = decoded;
   }
 
-  private makePipelines({ list }: EyeState, prepared: PreparedScene): boolean {
+  private makePipelines({ list }: CameraState, prepared: PreparedScene): boolean {
     let isWhole = true;
     for (let i = 0; i < list.opaqueCommands; i++) {
       const ready = prepared.batches[list.commandBatch[i]!]; // i < commands
@@ -366,8 +366,12 @@ export class ShadowMaps {
     return isWhole;
   }
 
-  /** How far from the eye there is anything, in steps of a quarter of its double, so that maps stay as they are. */
-  private reachOf(scene: Scene, eye: CameraView, distance: number | undefined): { from: number; to: number } {
+  /** How far from the camera there is anything, in steps of a quarter of its double, so that maps stay as they are. */
+  private reachOf(
+    scene: Scene,
+    camera: CameraView,
+    distance: number | undefined,
+  ): { from: number; to: number } {
     const { reach } = this;
     const { updateCount, drawables } = scene;
     // What is removed moves nothing, but shortens the reach.
@@ -383,7 +387,7 @@ export class ShadowMaps {
     let farthest = 0;
     for (let i = 0; i < 24; i += 3) {
       let depth = 0;
-      for (let k = 0; k < 3; k++) depth += (reach.corners[i + k]! - eye.position[k]!) * eye.forward[k]!; // 24 numbers
+      for (let k = 0; k < 3; k++) depth += (reach.corners[i + k]! - camera.position[k]!) * camera.forward[k]!; // 24 numbers
       nearest = Math.min(nearest, depth);
       farthest = Math.max(farthest, depth);
     }
@@ -460,7 +464,7 @@ function hasMoved({ state: { list }, drawnAt }: ShadowMap, { columns }: Scene): 
 }
 
 /** Whether a shader of its own may move something in a list at any time. */
-function isAnimated({ list }: EyeState, prepared: PreparedScene): boolean {
+function isAnimated({ list }: CameraState, prepared: PreparedScene): boolean {
   for (let command = 0; command < list.opaqueCommands; command++) {
     const shader = prepared.batches[list.commandBatch[command]!]?.shader; // command < commands
     if (shader) return true;

@@ -1,9 +1,9 @@
 /**
  * A single quantity of the surfaces, shown instead of their light. Colours are shown as they are; numbers from 0 to 1 as
- * greys of that value; directions as colours with 0 in the middle. `depth` is white at the eye and half as bright at ten
+ * greys of that value; directions as colours with 0 in the middle. `depth` is white at the camera and half as bright at ten
  * metres; `lights` counts those that arrive; `backfaces` are amber with stripes, and fronts grey; `overdraw` grows brighter with every surface that a
  * pixel was drawn with. `points` and `wireframe` draw vertices and edges in the material's color; `clay` is grey clay lit
- * from the eye, `clay-edges` the same with its edges; `draws` gives each draw call a colour of its own;
+ * from the camera, `clay-edges` the same with its edges; `draws` gives each draw call a colour of its own;
  * `not-finite` is amber where a shader's colour is infinite or no number, and grey elsewhere: see `Lens.findFaults`.
  */
 export type Show = (typeof SHOWS)[number];

@@ -138,11 +138,11 @@ export function wrongInAim(scene: Scene): Said[] {
 }
 
 /** What is wrong with a camera, and with what it looks at, the first time that it is drawn through. */
-export function wrongInCamera(scene: Scene, eye: SceneNode, drawn: number, aspect: number): Said[] {
-  const what = `the camera of ${pathOf(eye)}`;
-  const { camera } = eye;
+export function wrongInCamera(scene: Scene, cameraNode: SceneNode, drawn: number, aspect: number): Said[] {
+  const what = `the camera of ${pathOf(cameraNode)}`;
+  const { camera } = cameraNode;
   if (!camera) return [];
-  if (eye.scene !== scene)
+  if (cameraNode.scene !== scene)
     return [
       [
         'camera/other-scene',
@@ -159,20 +159,20 @@ export function wrongInCamera(scene: Scene, eye: SceneNode, drawn: number, aspec
       'Leave zfar out: the far plane is at infinity then.',
     ]);
   if (said.length > 0) return said;
-  if (drawn === 0) said.push(...seesNothing(scene, eye, what, aspect));
-  else said.push(...isWithin(scene, eye, what));
+  if (drawn === 0) said.push(...seesNothing(scene, cameraNode, what, aspect));
+  else said.push(...isWithin(scene, cameraNode, what));
   return said;
 }
 
-function seesNothing(scene: Scene, eye: SceneNode, what: string, aspect: number): Said[] {
+function seesNothing(scene: Scene, cameraNode: SceneNode, what: string, aspect: number): Said[] {
   const { min, max } = scene.root.worldBounds();
   if (!(max[0] >= min[0]) || scene.meshes.size === 0) return [];
-  const at = eye.readPosition([0, 0, 0]) as [number, number, number];
-  const world = eye.readWorld(new Float32Array(12));
+  const at = cameraNode.readPosition([0, 0, 0]) as [number, number, number];
+  const world = cameraNode.readWorld(new Float32Array(12));
   const center = [0, 1, 2].map((k) => (min[k]! + max[k]!) / 2); // three numbers, here and below
   const to = center.map((c, k) => c - at[k]!);
   const ahead = -(to[0]! * world[2]! + to[1]! * world[6]! + to[2]! * world[10]!);
-  const { zfar, znear } = eye.camera!; // it has one
+  const { zfar, znear } = cameraNode.camera!; // it has one
   const distance = Math.hypot(...to);
   const radius = Math.hypot(...max.map((m, k) => (m - min[k]!) / 2));
   if (!Number.isFinite(distance)) return [];
@@ -196,13 +196,13 @@ function seesNothing(scene: Scene, eye: SceneNode, what: string, aspect: number)
 }
 
 /** Six ways from a camera that is within a closed mesh all meet that mesh from behind. */
-function isWithin(scene: Scene, eye: SceneNode, what: string): Said[] {
+function isWithin(scene: Scene, cameraNode: SceneNode, what: string): Said[] {
   if (scene.columns.itemCount > 500) return [];
   let triangles = 0;
   for (const { primitives } of scene.meshes.values())
     for (const { geometry } of primitives) triangles += drawCount(geometry) / 3;
   if (triangles > 20_000) return [];
-  const origin = eye.readPosition([0, 0, 0]) as [number, number, number];
+  const origin = cameraNode.readPosition([0, 0, 0]) as [number, number, number];
   const within = new Map<SceneNode, number>();
   for (const direction of [
     [1, 0, 0],

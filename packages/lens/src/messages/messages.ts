@@ -189,13 +189,13 @@ export class Messages {
   }
 
   /** Looks at a camera when the first picture through it was drawn. @param drawn how many things were in it */
-  camera(scene: Scene, eye: SceneNode, drawn: number, aspect: number): void {
-    if (this.seenCameras.has(eye)) return;
-    const isOther = eye.scene !== scene;
+  camera(scene: Scene, cameraNode: SceneNode, drawn: number, aspect: number): void {
+    if (this.seenCameras.has(cameraNode)) return;
+    const isOther = cameraNode.scene !== scene;
     // An empty scene says nothing yet.
     if (scene.meshes.size === 0 && !isOther) return;
-    this.seenCameras.add(eye);
-    for (const one of wrongInCamera(scene, eye, drawn, aspect)) this.say(...one);
+    this.seenCameras.add(cameraNode);
+    for (const one of wrongInCamera(scene, cameraNode, drawn, aspect)) this.say(...one);
   }
 
   /** Says that something of a material could not be drawn, once. */

@@ -9,7 +9,7 @@ import type {
   TextureFormat,
 } from '../gpu/device.js';
 import type { Ledger } from '../ledger.js';
-import type { EyeState } from './eye-state.js';
+import type { CameraState } from './camera-state.js';
 import { FrameGraph, type GraphPass, type GraphTexture } from './frame-graph.js';
 import type { FrameGiven } from './frame-uniforms.js';
 import type { PreparedScene, Way } from './prepared-scene.js';
@@ -40,8 +40,8 @@ export interface PlanFormats {
 export interface FrameAt {
   scene: Scene;
   prepared: PreparedScene;
-  /** Of the eye that looks. */
-  state: EyeState;
+  /** Of the camera that looks. */
+  state: CameraState;
   /** In the order in which shaders number them. */
   lights: readonly SceneNode[];
   given: FrameGiven;

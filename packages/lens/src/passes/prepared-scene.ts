@@ -73,11 +73,11 @@ export interface PreparedBatch {
   layers: DeviceBindGroup | undefined;
   /** As lights see it; undefined until one does. */
   shadowPipeline: DevicePipeline | undefined;
-  /** Depth alone, from the eye. */
+  /** Depth alone, from the camera. */
   depthPipelines: Pair;
 }
 
-/** A scene's batches and transforms on the GPU, whichever eyes look at it. */
+/** A scene's batches and transforms on the GPU, whichever cameras look at it. */
 export class PreparedScene {
   readonly transforms: TransformStore;
   /** By the scene's batch numbers. */

@@ -14,7 +14,7 @@ import { SurroundingsLoader } from '../light/surroundings-loader.js';
 import type { CullingStats, Culling } from '../cull/culling.js';
 import type { FrameCulling } from '../cull/frame-culling.js';
 import type { RenderPath } from './render-path.js';
-import { EyeState } from './eye-state.js';
+import { CameraState } from './camera-state.js';
 import { FinishPass } from './finish-pass.js';
 import type { FrameGraph } from './frame-graph.js';
 import {
@@ -51,7 +51,7 @@ export class Renderer {
   /** Times passes on the GPU, where that was asked for. */
   clock: PassClock | undefined;
   /** What was drawn last. */
-  last: { scene: Scene; eye: SceneNode; target: DeviceTexture } | undefined;
+  last: { scene: Scene; camera: SceneNode; target: DeviceTexture } | undefined;
   /** What shaders are told of the picture; time and delta are set by the lens. */
   readonly given: FrameGiven = { exposure: 1, isParallel: false, time: 0, delta: 0, width: 1, height: 1 };
   private readonly textures: TextureStore;
@@ -61,7 +61,7 @@ export class Renderer {
   private readonly finish: FinishPass;
   private readonly transient: TransientTextures;
   /** By camera node, and by what it draws into. */
-  private readonly eyes = new Map<SceneNode, Map<DeviceTexture, EyeState>>();
+  private readonly cameras = new Map<SceneNode, Map<DeviceTexture, CameraState>>();
   private readonly formats: PlanFormats;
   /** @internal */
   readonly around: SurroundingsLoader;
@@ -162,14 +162,14 @@ export class Renderer {
     if (device.canvasTexture) this.finish.makePipeline(device.canvasTexture.format);
   }
 
-  draw(scene: Scene, eye: SceneNode, target: DeviceTexture, ledger: Ledger): void {
+  draw(scene: Scene, camera: SceneNode, target: DeviceTexture, ledger: Ledger): void {
     const start = performance.now();
     const { at, device, given, look } = this;
     this.messages.around(scene);
     this.messages.look(look);
     const { width, height } = target;
-    if (this.last?.scene !== scene || this.last.eye !== eye || this.last.target !== target)
-      this.last = { scene, eye, target };
+    if (this.last?.scene !== scene || this.last.camera !== camera || this.last.target !== target)
+      this.last = { scene, camera, target };
     this.frame++;
     this.scenePass.beginFrame();
     device.counts.resetCommands();
@@ -177,11 +177,11 @@ export class Renderer {
     scene.update();
     if (this.frameCulling) this.frameCulling.followClusters(scene, this);
     else void this.cull(scene);
-    const state = this.eyeState(eye, target);
+    const state = this.cameraState(camera, target);
     const { view, list } = state;
-    const viewChanged = updateCameraView(view, eye, width / height);
+    const viewChanged = updateCameraView(view, camera, width / height);
     given.exposure = this.exposure;
-    given.isParallel = eye.camera?.type === 'orthographic';
+    given.isParallel = camera.camera?.type === 'orthographic';
     given.width = width;
     given.height = height;
     const prepared = this.scenePass.sceneOf(scene);
@@ -210,11 +210,11 @@ export class Renderer {
     list.leaveOutSmall(this.minPixels, this.minPixels > 0 ? (given.isParallel ? -perMetre : perMetre) : 0);
     const isListed = list.update(scene, view, viewChanged, prepared.transforms);
     if (isListed) this.messages.list(list, scene);
-    this.messages.camera(scene, eye, list.instanceCount, width / height);
+    this.messages.camera(scene, camera, list.instanceCount, width / height);
     state.instances.upload(list, isListed, this.scenePass.instancesFromStorage);
     const { swarming } = surroundings ?? {};
     const isChosen = this.frameCulling?.choose(this, at, swarming, isListed, width, height) ?? false;
-    const isSwarming = swarming?.updateEye(
+    const isSwarming = swarming?.updateCamera(
       state,
       scene,
       view,
@@ -305,10 +305,10 @@ export class Renderer {
       return;
     }
     this.scenePass.forget(scene);
-    for (const [eye, byTarget] of this.eyes) {
-      if (eye.scene !== scene) continue;
+    for (const [camera, byTarget] of this.cameras) {
+      if (camera.scene !== scene) continue;
       for (const state of byTarget.values()) state.dispose();
-      this.eyes.delete(eye);
+      this.cameras.delete(camera);
     }
     if (this.last?.scene === scene) this.last = undefined;
     this.touch();
@@ -456,11 +456,11 @@ export class Renderer {
     if (this.at.scene.backdrop) this.surroundings?.backdrop.draw(pass, group);
   }
 
-  private eyeState(eye: SceneNode, target: DeviceTexture): EyeState {
-    let byTarget = this.eyes.get(eye);
-    if (!byTarget) this.eyes.set(eye, (byTarget = new Map()));
+  private cameraState(camera: SceneNode, target: DeviceTexture): CameraState {
+    let byTarget = this.cameras.get(camera);
+    if (!byTarget) this.cameras.set(camera, (byTarget = new Map()));
     let state = byTarget.get(target);
-    if (!state) byTarget.set(target, (state = new EyeState(this.device)));
+    if (!state) byTarget.set(target, (state = new CameraState(this.device)));
     state.lastUsed = this.frame;
     return state;
   }
@@ -491,13 +491,13 @@ export class Renderer {
     this.transient.sweep(frame);
     for (let i = this.plans.length - 1; i >= 0; i--)
       if (this.plans[i]!.lastUsed < frame) this.plans.splice(i, 1);
-    for (const [eye, byTarget] of this.eyes) {
+    for (const [camera, byTarget] of this.cameras) {
       for (const [target, state] of byTarget) {
         if (state.lastUsed >= frame) continue;
         state.dispose();
         byTarget.delete(target);
       }
-      if (byTarget.size === 0) this.eyes.delete(eye);
+      if (byTarget.size === 0) this.cameras.delete(camera);
     }
   }
 }

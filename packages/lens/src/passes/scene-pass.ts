@@ -7,7 +7,7 @@ import { MaterialStore } from '../resources/material-store.js';
 import { PipelineStore, type ScenePassFormats } from '../resources/pipeline-store.js';
 import type { SettingsStore } from '../resources/settings-store.js';
 import type { TextureStore } from '../resources/texture-store.js';
-import type { EyeState } from './eye-state.js';
+import type { CameraState } from './camera-state.js';
 import type { Together } from './multi-draw-batcher.js';
 import { type PreparedBatch, PreparedScene, type SceneStores, type Way } from './prepared-scene.js';
 
@@ -69,7 +69,7 @@ export class ScenePass {
   }
 
   /**
-   * Draws commands of an eye's list.
+   * Draws commands of an camera's list.
    *
    * @param group the frame's bind group
    * @param which `before` leaves out what reads the scene behind it, `after` draws that alone, `shadow` draws as a
@@ -79,7 +79,7 @@ export class ScenePass {
   draw(
     pass: RenderPass,
     scene: PreparedScene,
-    { list, instances, settings: own, swarms, choice }: EyeState,
+    { list, instances, settings: own, swarms, choice }: CameraState,
     group: DeviceBindGroup,
     from: number,
     to: number,

@@ -52,7 +52,7 @@ export interface PickHit extends Omit<Hit, 'triangle'> {
 export async function pick(
   lens: Lens,
   scene: Scene,
-  eye: SceneNode,
+  camera: SceneNode,
   x: number,
   y: number,
   options: PickOptions = {},
@@ -60,10 +60,10 @@ export async function pick(
   const size = sizeOf(lens, options);
   if (options.gpu) {
     const { pointAt } = await import('../light/pointing.js');
-    return pointAt(lens, scene, eye, x, y, size, options);
+    return pointAt(lens, scene, camera, x, y, size, options);
   }
   await preparePicking(scene);
-  const { ray, options: cast } = throughPicture(eye, x, y, size, options);
+  const { ray, options: cast } = throughPicture(camera, x, y, size, options);
   return castRay(scene, ray, cast);
 }
 
@@ -71,14 +71,14 @@ export async function pick(
 export async function pickAll(
   lens: Lens,
   scene: Scene,
-  eye: SceneNode,
+  camera: SceneNode,
   x: number,
   y: number,
   options: PickOptions = {},
 ): Promise<PickHit[]> {
   const size = sizeOf(lens, options);
   await preparePicking(scene);
-  const { ray, options: cast } = throughPicture(eye, x, y, size, options);
+  const { ray, options: cast } = throughPicture(camera, x, y, size, options);
   return castRayAll(scene, ray, cast);
 }
 
@@ -86,18 +86,18 @@ export async function pickAll(
 export async function pickRegion(
   lens: Lens,
   scene: Scene,
-  eye: SceneNode,
+  camera: SceneNode,
   region: PictureRegion,
   options: PickRegionOptions = {},
 ): Promise<SceneNode[]> {
   const { width, height } = sizeOf(lens, options);
-  const planes = cameraFrustum(eye, region, width, height);
+  const planes = cameraFrustum(camera, region, width, height);
   if (!options.gpu) {
     await preparePicking(scene);
     return findInRegion(scene, planes, options);
   }
   const { pointIn } = await import('../light/pointing.js');
-  const seen = await pointIn(lens, scene, eye, region, { width, height }, options.filter);
+  const seen = await pointIn(lens, scene, camera, region, { width, height }, options.filter);
   if (!options.contained) return seen;
   await preparePicking(scene);
   const whole = new Set(findInRegion(scene, planes, options));
@@ -108,7 +108,7 @@ function sizeOf({ canvas }: Lens, { size }: { size?: PictureSize }): PictureSize
   if (size) return size;
   if (!canvas)
     throw new LensError('lens/no-target', 'this lens has no canvas', {
-      hint: 'Tell how large the picture is: pick(scene, eye, x, y, { size: { width, height } }).',
+      hint: 'Tell how large the picture is: pick(scene, camera, x, y, { size: { width, height } }).',
     });
   return { width: canvas.clientWidth, height: canvas.clientHeight };
 }

@@ -80,9 +80,9 @@ fn gathered(source: LightSource, position: vec3f, matrix: mat3x3f) -> f32 {
   return max(sum, 0) / (2 * PI);
 }
 
-/// Rows: two directions across a surface, the first one towards the eye, and its normal.
-fn surfaceSpace(normal: vec3f, toEye: vec3f) -> mat3x3f {
-  var first = toEye - normal * dot(normal, toEye);
+/// Rows: two directions across a surface, the first one towards the camera, and its normal.
+fn surfaceSpace(normal: vec3f, toCamera: vec3f) -> mat3x3f {
+  var first = toCamera - normal * dot(normal, toCamera);
   if dot(first, first) < 1e-8 {
     first = cross(normal, select(vec3f(1, 0, 0), vec3f(0, 1, 0), abs(normal.x) > 0.9));
   }
@@ -94,7 +94,7 @@ fn tablePlace(roughness: f32, nv: f32) -> vec2f {
   return (vec2f(roughness, sqrt(1 - saturate(nv))) * (SIDE - 1) + 0.5) / SIDE;
 }
 
-/// What a shiny surface sends to the eye of a light of radiance 1.
+/// What a shiny surface sends to the camera of a light of radiance 1.
 fn areaMirrored(source: LightSource, position: vec3f, s: Shading, f90: f32, space: mat3x3f) -> vec3f {
   let at = tablePlace(s.roughness, s.nv);
   let m = textureSampleLevel(areaTable, areaSampler, at, 0, 0);
@@ -103,25 +103,25 @@ fn areaMirrored(source: LightSource, position: vec3f, s: Shading, f90: f32, spac
   return gathered(source, position, inverse * space) * (s.f0 * share.x + (vec3f(f90) - s.f0) * share.y);
 }
 
-/// Radiance that a surface with layers sends to the eye of an area light.
+/// Radiance that a surface with layers sends to the camera of an area light.
 fn areaShine(l: Layered, s: Surface, p: Fragment, source: LightSource) -> vec3f {
   // Nothing is lit from behind the light.
   let facing = cross(areaAcross(source), areaUp(source));
   if dot(facing, p.position - source.position) >= 0 { return vec3f(); }
   let base = l.base;
-  let space = surfaceSpace(base.normal, base.toEye);
+  let space = surfaceSpace(base.normal, base.toCamera);
   let matt = gathered(source, p.position, space);
   let share = textureSampleLevel(areaTable, areaSampler, tablePlace(base.roughness, base.nv), 1, 0);
   var diffuse = base.diffuse * matt * (1 - (base.f0 * share.x + (base.f90 - base.f0) * share.y));
   if useDiffuseTransmission {
     diffuse *= 1 - s.diffuseTransmission;
-    let behind = gathered(source, p.position, surfaceSpace(-base.normal, base.toEye));
+    let behind = gathered(source, p.position, surfaceSpace(-base.normal, base.toCamera));
     diffuse += s.diffuseTransmissionColor * (1 - s.metallic) * s.diffuseTransmission * behind;
   }
   if useTransmission { diffuse *= 1 - s.transmission; }
   var color = (diffuse + areaMirrored(source, p.position, base, base.f90, space)) * l.left;
   if useClearcoat {
-    let coat = areaMirrored(source, p.position, l.coat, 1, surfaceSpace(l.coat.normal, l.coat.toEye));
+    let coat = areaMirrored(source, p.position, l.coat, 1, surfaceSpace(l.coat.normal, l.coat.toCamera));
     color += s.clearcoat * coat;
   }
   return color * source.color;
@@ -133,6 +133,6 @@ fn areaAsPoint(source: LightSource, index: u32, p: Fragment) -> Light {
   let facing = cross(areaAcross(source), areaUp(source));
   if dot(facing, p.position - source.position) >= 0 { return Light(way, vec3f(), index); }
   // What arrives on a surface that faces the middle.
-  let share = gathered(source, p.position, surfaceSpace(way, p.toEye));
+  let share = gathered(source, p.position, surfaceSpace(way, p.toCamera));
   return Light(way, source.color * share * PI, index);
 }

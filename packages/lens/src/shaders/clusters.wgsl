@@ -35,7 +35,7 @@ fn cellAt(position: vec3f) -> vec2u {
   if !useClusters { return vec2u(); }
   let clip = frame.viewProjection * vec4f(position, 1);
   let at = clip.xy / max(clip.w, 1e-6) * 0.5 + 0.5;
-  let depth = max(dot(position - frame.eye, frame.forward), clusters.near);
+  let depth = max(dot(position - frame.cameraPosition, frame.forward), clusters.near);
   let x = u32(clamp(at.x * f32(ACROSS), 0, f32(ACROSS - 1)));
   let y = u32(clamp(at.y * f32(DOWN), 0, f32(DOWN - 1)));
   let z = u32(clamp(log(depth / clusters.near) * clusters.slices, 0, f32(DEEP - 1)));

@@ -23,17 +23,17 @@ test.each<[what: string, text: string, says: string[]]>([
   ['a turned normal', surface('o.normal = -p.normal;'), []],
   [
     'vectors of two spaces',
-    surface('o.alpha = saturate(dot(p.eyeNormal, p.toEye));'),
+    surface('o.alpha = saturate(dot(p.viewNormal, p.toCamera));'),
     ['warning wgsl/mixed-spaces 1'],
   ],
-  ['vectors of one space', surface('o.alpha = saturate(dot(p.normal, normalize(p.toEye)));'), []],
+  ['vectors of one space', surface('o.alpha = saturate(dot(p.normal, normalize(p.toCamera)));'), []],
   [
     'pow of a dot product',
-    surface('o.alpha = pow(dot(p.normal, p.toEye), 2.5);'),
+    surface('o.alpha = pow(dot(p.normal, p.toCamera), 2.5);'),
     ['warning wgsl/negative-pow 1'],
   ],
   ['pow of a sine', surface('o.alpha = pow(sin(p.position.x), 2);'), ['warning wgsl/negative-pow 1']],
-  ['pow of what is kept', surface('o.alpha = pow(1 - saturate(dot(p.normal, p.toEye)), 2.5);'), []],
+  ['pow of what is kept', surface('o.alpha = pow(1 - saturate(dot(p.normal, p.toCamera)), 2.5);'), []],
   ['pow of a length', surface('o.alpha = pow(length(p.position), 0.5);'), []],
   ['pow of what nobody knows', surface('o.alpha = pow(p.position.x, 0.5);'), []],
   [

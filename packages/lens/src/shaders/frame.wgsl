@@ -3,10 +3,10 @@
 struct Frame {
   /// World to clip space, depth 1 at the near plane and 0 far away.
   viewProjection: mat4x4f,
-  /// World to eye space: the camera looks along -Z.
+  /// World to camera space: the camera looks along -Z.
   view: mat4x4f,
   /// Where the camera is in the world.
-  eye: vec3f,
+  cameraPosition: vec3f,
   exposure: f32,
   /// Radiance of the light from above and from below.
   sky: vec3f,
@@ -35,7 +35,7 @@ struct Frame {
 
 @group(0) @binding(0) var<uniform> frame: Frame;
 
-/// Unit vector from a place in the world to the eye.
-fn toEyeFrom(position: vec3f) -> vec3f {
-  return normalize(mix(frame.eye - position, -frame.forward, frame.isParallel));
+/// Unit vector from a place in the world to the camera.
+fn toCameraFrom(position: vec3f) -> vec3f {
+  return normalize(mix(frame.cameraPosition - position, -frame.forward, frame.isParallel));
 }

@@ -24,7 +24,7 @@ interface Uniform {
 const FRAME: Record<string, { type: string; text: string }> = {
   viewProjection: { type: 'mat4', text: 'mat4(umber_f[0], umber_f[1], umber_f[2], umber_f[3])' },
   view: { type: 'mat4', text: 'mat4(umber_f[4], umber_f[5], umber_f[6], umber_f[7])' },
-  eye: { type: 'vec3', text: 'umber_f[8].xyz' },
+  cameraPosition: { type: 'vec3', text: 'umber_f[8].xyz' },
   exposure: { type: 'float', text: 'umber_f[8].w' },
   time: { type: 'float', text: 'umber_f[10].w' },
   delta: { type: 'float', text: 'umber_f[12].w' },
@@ -78,7 +78,7 @@ const SIZE: Record<string, number> = {
 /**
  * A material's shader in GLSL ES 3.00, on WebGL2 alone. What it declares is found by reading it: `in`
  * attributes go by the geometry's names (`position`, `normal`, `texcoord0`, `color0` and the author's own),
- * `uniform`s are settings, samplers textures. Uniforms named `viewProjection`, `view`, `eye`, `exposure`, `time`,
+ * `uniform`s are settings, samplers textures. Uniforms named `viewProjection`, `view`, `camera`, `exposure`, `time`,
  * `delta`, `size` and `objectToWorld` have the frame's and the node's values. The first output is linear colour,
  * alpha multiplied in. `gl_Position` is written with y up and depth 0..1, 1 at the near plane.
  *

@@ -15,9 +15,9 @@ fn decoded(c: vec3f) -> vec3f {
   return mix(c / 12.92, pow((c + 0.055) / 1.055, vec3f(2.4)), step(vec3f(0.04045), c));
 }
 
-// Grey, lit from the eye.
+// Grey, lit from the camera.
 fn clay(p: Fragment) -> vec3f {
-  return vec3f(0.04 + 0.5 * saturate(dot(p.normal, p.toEye)));
+  return vec3f(0.04 + 0.5 * saturate(dot(p.normal, p.toCamera)));
 }
 
 /// In the order of `SHOWS` in light/show.ts.
@@ -41,8 +41,8 @@ fn inspected(s: Surface, p: Fragment) -> vec3f {
     case 10: { return saturate(s.emissive); }
     case 11: { return decoded(vec3f(s.alpha)); }
     case 12: {
-      // White at the eye, half at ten metres.
-      return decoded(vec3f(1 / (1 + distance(p.position, frame.eye) / 10)));
+      // White at the camera, half at ten metres.
+      return decoded(vec3f(1 / (1 + distance(p.position, frame.cameraPosition) / 10)));
     }
     case 13: {
       // How many lights arrive: black for none, then blue, green, yellow and red for eight and more.
@@ -72,7 +72,7 @@ fn inspected(s: Surface, p: Fragment) -> vec3f {
       return clay(p);
     }
     // The pipeline gives it the colour of its draw.
-    case 20: { return vec3f(0.35 + 0.65 * saturate(dot(p.normal, p.toEye))); }
+    case 20: { return vec3f(0.35 + 0.65 * saturate(dot(p.normal, p.toCamera))); }
     default: { return vec3f(0.06); }
   }
 }

@@ -43,7 +43,7 @@ fn fibreDistribution(nh: f32, roughness: f32) -> f32 {
   return (2 + inverse) * pow(max(1 - nh * nh, 1e-4), inverse * 0.5) / (2 * PI);
 }
 
-// Sensitivity of the eye to a phase, as Gaussians in frequency (Belcour and Barla, 2017), in linear sRGB.
+// Sensitivity of the camera to a phase, as Gaussians in frequency (Belcour and Barla, 2017), in linear sRGB.
 fn seenPhase(path: f32, shift: vec3f) -> vec3f {
   let phase = 2 * PI * path * 1e-3;
   // Frequencies in waves a micrometre.
@@ -98,7 +98,7 @@ fn layeredOf(s: Surface, p: Fragment) -> Layered {
     l.base.f90 = mix(s.specular, 1, s.metallic);
   }
   if useIridescence && s.iridescence > 0 {
-    let cosine = saturate(dot(s.normal, p.toEye));
+    let cosine = saturate(dot(s.normal, p.toCamera));
     let film = filmMirror(cosine, s.iridescenceIor, s.iridescenceThickness, l.base.f0);
     let edge = pow(1 - cosine, 5);
     let f0 = saturate((film - edge) / max(1 - edge, 1e-4));
@@ -118,7 +118,7 @@ fn layeredOf(s: Surface, p: Fragment) -> Layered {
   if useClearcoat {
     l.coat = l.base;
     l.coat.normal = s.clearcoatNormal;
-    l.coat.nv = max(dot(s.clearcoatNormal, p.toEye), 1e-4);
+    l.coat.nv = max(dot(s.clearcoatNormal, p.toCamera), 1e-4);
     l.coat.diffuse = vec3f();
     l.coat.f0 = vec3f(0.04);
     l.coat.f90 = 1;
@@ -161,12 +161,12 @@ fn allAround(l: Layered, s: Surface, p: Fragment, scale: f32) -> vec3f {
   var bent = base.normal;
   if useAnisotropy {
     // Reflections are stretched across the brushing: as if the surface leaned towards it.
-    let across = cross(cross(l.across, base.toEye), l.across);
+    let across = cross(cross(l.across, base.toCamera), l.across);
     let strength = 1 - s.anisotropy * (1 - base.roughness);
     bent = normalize(mix(across, base.normal, strength * strength * strength * strength));
   }
   let around = irradianceAround(base.normal, p.position) * s.occlusion;
-  let mirrored = radianceAround(reflect(-base.toEye, bent), base.roughness, p.position) * s.occlusion;
+  let mirrored = radianceAround(reflect(-base.toCamera, bent), base.roughness, p.position) * s.occlusion;
   let share = scattering(base);
   var inside = base.diffuse * around;
   if useDiffuseTransmission {
@@ -179,14 +179,14 @@ fn allAround(l: Layered, s: Surface, p: Fragment, scale: f32) -> vec3f {
   var color = share.single * mirrored + share.more * around + (1 - share.single - share.more) * inside;
   color *= l.left;
   if useSheen {
-    let glow = radianceAround(reflect(-base.toEye, base.normal), s.sheenRoughness, p.position) * s.occlusion;
+    let glow = radianceAround(reflect(-base.toCamera, base.normal), s.sheenRoughness, p.position) * s.occlusion;
     var fibres = s.sheenColor * glow * fibreShare(base.nv, s.sheenRoughness);
     if useClearcoat { fibres *= coatLeaves(l, s); }
     color += fibres;
   }
   if useClearcoat {
     let coat = scattering(l.coat);
-    let seen = radianceAround(reflect(-l.coat.toEye, l.coat.normal), l.coat.roughness, p.position);
+    let seen = radianceAround(reflect(-l.coat.toCamera, l.coat.normal), l.coat.roughness, p.position);
     color += s.clearcoat * s.occlusion * (coat.single * seen + coat.more * irradianceAround(l.coat.normal, p.position));
   }
   return color;
@@ -217,19 +217,19 @@ fn brushedFacets(l: Layered, base: Shading, light: vec3f, halfway: vec3f, nl: f3
   let area = l.alphaAlong * l.alphaAcross;
   let w = area / max(dot(f, f), 1e-9);
   let d = area * w * w / PI;
-  let v = nl * length(vec3f(l.alphaAlong * dot(l.along, base.toEye), l.alphaAcross * dot(l.across, base.toEye), base.nv));
+  let v = nl * length(vec3f(l.alphaAlong * dot(l.along, base.toCamera), l.alphaAcross * dot(l.across, base.toCamera), base.nv));
   let e = base.nv * length(vec3f(l.alphaAlong * dot(l.along, light), l.alphaAcross * dot(l.across, light), nl));
   return d * saturate(0.5 / max(v + e, 1e-7));
 }
 
-/// Radiance that one light sends to the eye by way of the surface.
+/// Radiance that one light sends to the camera by way of the surface.
 fn layeredShine(l: Layered, s: Surface, light: Light) -> vec3f {
   let base = l.base;
   let nl = dot(base.normal, light.direction);
   var color = vec3f();
   if nl > 0 {
-    let halfway = normalize(light.direction + base.toEye);
-    let vh = saturate(dot(base.toEye, halfway));
+    let halfway = normalize(light.direction + base.toCamera);
+    let vh = saturate(dot(base.toCamera, halfway));
     let f = schlick(base.f0, vh) * base.f90 + base.f0 * (1 - base.f90);
     var matt = base.diffuse / PI;
     if useDiffuseTransmission { matt *= 1 - s.diffuseTransmission; }
@@ -249,16 +249,16 @@ fn layeredShine(l: Layered, s: Surface, light: Light) -> vec3f {
     if useTransmission {
       // What a thin wall lets through, as if the light stood on this side.
       let turned = light.direction - 2 * nl * base.normal;
-      let halfway = normalize(turned + base.toEye);
-      let f = schlick(base.f0, saturate(dot(base.toEye, halfway)));
+      let halfway = normalize(turned + base.toCamera);
+      let f = schlick(base.f0, saturate(dot(base.toCamera, halfway)));
       color += (1 - f) * base.diffuse * s.transmission * microfacets(l, base, turned, halfway, -nl) * -nl * l.left;
     }
   }
   if useClearcoat {
     let coatNl = dot(l.coat.normal, light.direction);
     if coatNl > 0 {
-      let halfway = normalize(light.direction + l.coat.toEye);
-      let f = schlick(l.coat.f0, saturate(dot(l.coat.toEye, halfway))).x;
+      let halfway = normalize(light.direction + l.coat.toCamera);
+      let f = schlick(l.coat.f0, saturate(dot(l.coat.toCamera, halfway))).x;
       let nh = saturate(dot(l.coat.normal, halfway));
       color += s.clearcoat * f * distribution(nh, l.coat.a2) * visibility(coatNl, l.coat.nv, l.coat.a2) * coatNl;
     }

@@ -12,7 +12,7 @@ fn shadingOfThis(base: f32, metallic: f32, roughness: f32, nv: f32) -> Shading {
   var s: Shading;
   let r = clamp(roughness, 0.045, 1);
   s.normal = vec3f(0, 0, 1);
-  s.toEye = vec3f(sqrt(1 - nv * nv), 0, nv);
+  s.toCamera = vec3f(sqrt(1 - nv * nv), 0, nv);
   s.diffuse = vec3f(base * (1 - metallic));
   s.f0 = mix(vec3f(0.04), vec3f(base), metallic);
   s.roughness = r;
@@ -60,7 +60,7 @@ test('no surface gives back more than it gets, and a darker one gives less', () 
       }
 });
 
-test('a metal answers the same when light and eye change places', () => {
+test('a metal answers the same when light and camera change places', () => {
   for (const roughness of [0.2, 0.6, 1])
     for (const nv of [0.2, 0.7])
       for (const nl of [0.3, 0.9])
@@ -99,7 +99,7 @@ test.each([0.2, 0.4, 0.7, 1])('the lobe of roughness %f gathers what brute force
     sum += radiance(samples[i]!, samples[i + 2]!) * samples[i + 2]!;
     weight += samples[i + 2]!;
   }
-  // The integral of L D(nh) nh / (4 vh) nl over the directions l, with the eye straight above.
+  // The integral of L D(nh) nh / (4 vh) nl over the directions l, with the camera straight above.
   let exact = 0;
   let norm = 0;
   const steps = 200;
@@ -169,11 +169,11 @@ fn brushed(nh: f32, turn: f32, along: f32, across: f32) -> f32 {
   l.alphaAcross = across;
   var s: Shading;
   s.normal = vec3f(0, 0, 1);
-  s.toEye = vec3f(0, 0, 1);
+  s.toCamera = vec3f(0, 0, 1);
   s.nv = 1;
   let sine = sqrt(1 - nh * nh);
   let halfway = vec3f(cos(turn) * sine, sin(turn) * sine, nh);
-  // Light and eye straight above, where the visibility is 1 / 4 for both sides alike.
+  // Light and camera straight above, where the visibility is 1 / 4 for both sides alike.
   return brushedFacets(l, s, vec3f(0, 0, 1), halfway, 1) * 4 * nh;
 }`,
   { file: 'test.wgsl', sources: LIBRARY, features: ['full', 'layers'] },

@@ -9,13 +9,13 @@ const PI = 3.14159265358979;
 /// A surface in the terms that its answers are made of.
 struct Shading {
   normal: vec3f,
-  toEye: vec3f,
+  toCamera: vec3f,
   diffuse: vec3f,
   f0: vec3f,
   /// Roughness to the fourth.
   a2: f32,
   roughness: f32,
-  /// Cosine between normal and eye.
+  /// Cosine between normal and camera.
   nv: f32,
 #if full
   /// What is mirrored at grazing angles.
@@ -27,12 +27,12 @@ fn shadingOf(s: Surface, p: Fragment) -> Shading {
   var out: Shading;
   let roughness = clamp(s.roughness, 0.045, 1);
   out.normal = s.normal;
-  out.toEye = p.toEye;
+  out.toCamera = p.toCamera;
   out.diffuse = s.baseColor * (1 - s.metallic);
   out.f0 = mix(vec3f(0.04), s.baseColor, s.metallic);
   out.roughness = roughness;
   out.a2 = roughness * roughness * roughness * roughness;
-  out.nv = max(dot(s.normal, p.toEye), 1e-4);
+  out.nv = max(dot(s.normal, p.toCamera), 1e-4);
 #if full
   out.f90 = 1;
 #endif
@@ -58,13 +58,13 @@ fn schlick(f0: vec3f, vh: f32) -> vec3f {
   return f0 + (1 - f0) * (f2 * f2 * f);
 }
 
-// Radiance that one light sends to the eye by way of the surface.
+// Radiance that one light sends to the camera by way of the surface.
 fn shine(s: Shading, light: Light) -> vec3f {
   let nl = dot(s.normal, light.direction);
   if nl <= 0 { return vec3f(); }
-  let halfway = normalize(light.direction + s.toEye);
+  let halfway = normalize(light.direction + s.toCamera);
   let nh = saturate(dot(s.normal, halfway));
-  let vh = saturate(dot(s.toEye, halfway));
+  let vh = saturate(dot(s.toCamera, halfway));
   let f = schlick(s.f0, vh);
   let specular = f * (distribution(nh, s.a2) * visibility(nl, s.nv, s.a2));
   let diffuse = (1 - f) * s.diffuse / PI;
@@ -109,7 +109,7 @@ fn scattering(s: Shading) -> Scattering {
 // A sky above and a ground below, as radiance.
 fn ambient(s: Shading) -> vec3f {
   let around = mix(frame.ground, frame.sky, s.normal.y * 0.5 + 0.5);
-  let reflected = reflect(-s.toEye, s.normal);
+  let reflected = reflect(-s.toCamera, s.normal);
   let mirrored = mix(frame.ground, frame.sky, reflected.y * 0.5 + 0.5);
   return scattered(s, around, mirrored);
 }

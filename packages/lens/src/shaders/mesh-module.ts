@@ -77,7 +77,7 @@ export function shadowModule(author?: HookOutline): string {
     SWARM_IMPORT,
     ...(author ? [`import { ${authorNames(author).join(', ')} } from '${author.file}';`] : []),
     'override hasNormal = true;',
-    // Else from the eye: depths ahead of the picture.
+    // Else from the camera: depths ahead of the picture.
     'override isFromLight = true;',
     ...(author?.hasSettings ? ['@group(2) @binding(0) var<uniform> settings: Settings;'] : []),
     vertexInput([...attributes, ...instanceSettings], true),
@@ -119,7 +119,7 @@ export function deferredModule(): string {
   let t = (depth * a.w - a.z) / (b.z - depth * b.w);
   var p: Fragment;
   p.position = ray.origin + ray.direction * t;
-  p.toEye = -ray.direction;
+  p.toCamera = -ray.direction;
   p.normal = normalize(normal.xyz);
   p.isFront = true;
   var s: Surface;
@@ -137,7 +137,7 @@ ${clustered(false)}
     color += layeredShine(layered, s, l);
   }
   color += ownLight(layered, s);
-  return present(throughFog(color, p.position, p.toEye), 1);
+  return present(throughFog(color, p.position, p.toCamera), 1);
 }`,
   ].join('\n');
 }
@@ -158,7 +158,7 @@ ${ownMaterial(false)}  let m = transpose(mat3x4f(row0, row1, row2));
 }
 
 const LIBRARY_IMPORTS = [
-  "import { frame, toEyeFrom } from 'umber/frame.wgsl';",
+  "import { frame, toCameraFrom } from 'umber/frame.wgsl';",
   "import { objectToWorld, transforms, SLOT_BITS, materialOf, receivesShadow, castsShadow } from 'umber/transforms.wgsl';",
   "import { Vertex, worldNormal, worldTangent } from 'umber/vertex.wgsl';",
   "import { Fragment, Surface } from 'umber/surface.wgsl';",
@@ -427,14 +427,14 @@ function fragmentEntry(
 ${ownMaterial(isFull)}${isFull ? AT : ''}  let side = select(-1.0, 1.0, isFront);
   var p: Fragment;
   p.position = position;
-  p.toEye = toEyeFrom(position);
+  p.toCamera = toCameraFrom(position);
   if hasNormal { p.normal = normalize(normal) * side; } else {
     // Screen-space derivatives span the face; their order follows the target's own y.
     let n = normalize(cross(dpdx(position), dpdy(position)));
-    p.normal = faceForward(n, -p.toEye, n);
+    p.normal = faceForward(n, -p.toCamera, n);
   }
   if hasTangent { p.tangent = vec4f(normalize(tangent.xyz), tangent.w) * side; }
-${author ? '  p.eyePosition = (frame.view * vec4f(position, 1)).xyz;\n  p.eyeNormal = (frame.view * vec4f(p.normal, 0)).xyz;' : ''}
+${author ? '  p.viewPosition = (frame.view * vec4f(position, 1)).xyz;\n  p.viewNormal = (frame.view * vec4f(p.normal, 0)).xyz;' : ''}
   p.texcoord0 = texcoords.xy;
   p.texcoord1 = texcoords.zw;
   p.color = vertexColor;
@@ -485,9 +485,9 @@ ${ownMaterial(isFull)}${isFull ? AT : ''}  let m = transpose(mat3x4f(row0, row1,
   var p: Fragment;
   p.position = m * vec4f(hit.position, 1);
   p.normal = normalize(worldNormal(m, hit.normal));
-  p.toEye = toEyeFrom(p.position);
-  p.eyePosition = (frame.view * vec4f(p.position, 1)).xyz;
-  p.eyeNormal = (frame.view * vec4f(p.normal, 0)).xyz;
+  p.toCamera = toCameraFrom(p.position);
+  p.viewPosition = (frame.view * vec4f(p.position, 1)).xyz;
+  p.viewNormal = (frame.view * vec4f(p.normal, 0)).xyz;
   p.color = vec4f(1);
   p.isFront = true;
   let depth = depthOf(p.position);
@@ -527,7 +527,7 @@ function inspection(hooks: HookOutline['hooks'], values: Record<string, string>)
 const returnGiven = (color: string, alpha: string, isFull: boolean): string =>
   isFull
     ? `if isInspected { return marked(${color}, ${alpha}); }
-  return presentGiven(fogOverGiven(${color}, p.position, p.toEye), ${alpha})`
+  return presentGiven(fogOverGiven(${color}, p.position, p.toCamera), ${alpha})`
     : `return vec4f(${color} * ${alpha}, ${alpha})`;
 
 function litBody(hooks: HookOutline['hooks'], values: Record<string, string>, isFull: boolean): string {
@@ -574,5 +574,5 @@ ${isFull ? clustered(hooks.light !== undefined) : '  for (var k = 0u; k < frame.
   }
   color += ${isFull ? 'ownLight(layered, s)' : 's.emissive'};
 ${final}
-${isFull ? '  if isInspected { return marked(color, alpha); }\n' : ''}  return ${isFull ? 'present(throughFog(color, p.position, p.toEye), alpha)' : 'vec4f(toneMap(color * frame.exposure) * alpha, alpha)'};`;
+${isFull ? '  if isInspected { return marked(color, alpha); }\n' : ''}  return ${isFull ? 'present(throughFog(color, p.position, p.toCamera), alpha)' : 'vec4f(toneMap(color * frame.exposure) * alpha, alpha)'};`;
 }

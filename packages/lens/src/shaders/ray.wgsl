@@ -1,4 +1,4 @@
-// Rays from the eye through the picture, for shapes that are found by marching instead of by triangles.
+// Rays from the camera through the picture, for shapes that are found by marching instead of by triangles.
 import { frame } from './frame.wgsl';
 
 struct Ray {
@@ -26,8 +26,8 @@ fn miss() -> Hit {
 fn rayThrough(screenPosition: vec2f) -> Ray {
   let at = vec2f(screenPosition.x / frame.size.x * 2 - 1, 1 - screenPosition.y / frame.size.y * 2);
   let aside = frame.right * at.x + frame.up * at.y;
-  if frame.isParallel > 0.5 { return Ray(frame.eye + aside, frame.forward); }
-  return Ray(frame.eye, normalize(frame.forward + aside));
+  if frame.isParallel > 0.5 { return Ray(frame.cameraPosition + aside, frame.forward); }
+  return Ray(frame.cameraPosition, normalize(frame.forward + aside));
 }
 
 /// A ray of the world in the space of a node.

@@ -244,7 +244,7 @@ test('settings written every frame keep nothing on the heap, by material and by 
   device.recording = false;
   const lens = lensOn(device, { onMessage: () => undefined });
   const scene = new Scene();
-  const eye = scene.createNode({
+  const camera = scene.createNode({
     translation: [0, 0, 30],
     camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
   });
@@ -264,7 +264,7 @@ test('settings written every frame keep nothing on the heap, by material and by 
     material.settings.sway = time;
     material.settings.leaf[1] = time;
     for (const node of nodes) node.settings!['phase'] = time;
-    lens.draw(scene, eye);
+    lens.draw(scene, camera);
   };
   for (let i = 0; i < 300; i++) frame();
   expect(lens.ledger.draws).toBe(1);

@@ -1,16 +1,16 @@
 // A place on a surface, and what the surface is made of there.
 
-/// A place on a surface as the eye sees it. Directions have length 1.
+/// A place on a surface as the camera sees it. Directions have length 1.
 struct Fragment {
   /// In the world.
   position: vec3f,
   /// In the world, on the side that is seen.
   normal: vec3f,
-  /// In the world, from the surface to the eye.
-  toEye: vec3f,
-  /// In eye space, where the camera is at the origin and looks along -Z.
-  eyePosition: vec3f,
-  eyeNormal: vec3f,
+  /// In the world, from the surface to the camera.
+  toCamera: vec3f,
+  /// In camera space, where the camera is at the origin and looks along -Z.
+  viewPosition: vec3f,
+  viewNormal: vec3f,
   texcoord0: vec2f,
   texcoord1: vec2f,
   /// The vertices' colour, white without one.

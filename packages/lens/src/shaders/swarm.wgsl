@@ -58,7 +58,7 @@ fn copyOf(code: vec4u, index: u32, node: mat4x3f) -> Copy {
   c.settings = record * 4 + place.z;
   let thin = swarmStep(head + 2);
   let scale = max(length(m[0]), max(length(m[1]), length(m[2])));
-  let distance = select(max(length(m[3] - frame.eye), 1e-6), 1, frame.isParallel > 0.5);
+  let distance = select(max(length(m[3] - frame.cameraPosition), 1e-6), 1, frame.isParallel > 0.5);
   let pixels = thin.w * scale * frame.size.y / (length(frame.up) * distance);
   let least = swarmStep(head + 1);
   c.shares = vec2f(levelShare(pixels, least[level]), 0);

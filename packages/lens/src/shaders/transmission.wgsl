@@ -20,7 +20,7 @@ fn radianceOnScreen(at: vec2f, level: f32) -> vec3f {
 
 // The way through the body for one index of refraction.
 fn wayThrough(s: Surface, p: Fragment, ior: f32, scale: f32) -> vec3f {
-  return refract(-p.toEye, s.normal, 1 / max(ior, 1)) * (s.thickness * scale);
+  return refract(-p.toCamera, s.normal, 1 / max(ior, 1)) * (s.thickness * scale);
 }
 
 /// Radiance that arrives through the surface. `scale` is the node's: thickness is in the geometry's own metres.

@@ -1,8 +1,8 @@
 import type { CameraView, Scene, Swarm } from '@umber-lens/core';
 import type { BindGroupEntry, Device, DeviceBuffer } from '../gpu/device.js';
-import type { EyeState } from '../passes/eye-state.js';
+import type { CameraState } from '../passes/camera-state.js';
 import type { PreparedScene } from '../passes/prepared-scene.js';
-import { EyeSwarms } from './eye-swarms.js';
+import { CameraSwarms } from './camera-swarms.js';
 import { SceneSwarms, STEP } from './scene-swarms.js';
 
 /** The swarms of scenes on the GPU: the values of all that a scene draws lie side by side in one buffer. */
@@ -35,9 +35,9 @@ export class Swarming {
     this.use(known);
   }
 
-  /** Chooses what of the swarms in its list an eye draws. @returns whether that is other than before */
-  updateEye(
-    state: EyeState,
+  /** Chooses what of the swarms in its list an camera draws. @returns whether that is other than before */
+  updateCamera(
+    state: CameraState,
     scene: Scene,
     view: CameraView,
     isListed: boolean,
@@ -47,7 +47,7 @@ export class Swarming {
     if (!this.current && !state.swarms) return false;
     const isNew = !state.swarms;
     const { choice, list } = state;
-    const swarms = (state.swarms ??= new EyeSwarms(this.device));
+    const swarms = (state.swarms ??= new CameraSwarms(this.device));
     return swarms.update(list, scene, this, view, isListed || isNew, isParallel, height, choice);
   }
 

@@ -107,7 +107,8 @@ function inputOf(
 ): Held {
   if (type.kind !== 'struct') return anyOf(type);
   return type.members.map(({ name, type: of }): Held => {
-    if (type.name === 'Fragment' && /^(n|eyeN|objectN)ormal$|^toEye$/.test(name)) return filled(of, UNIT);
+    if (type.name === 'Fragment' && /^(n|cameraN|objectN)ormal$|^toCamera$/.test(name))
+      return filled(of, UNIT);
     if (type.name === 'Light' && name === 'direction') return filled(of, UNIT);
     if (type.name === 'Vertex') {
       if (name === 'position') return [0, 1, 2].map(placeAt);

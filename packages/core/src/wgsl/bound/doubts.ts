@@ -8,12 +8,12 @@ import { statementsIn } from './statements.js';
 
 /** Which space a member of the library's structures is in. */
 const SPACES: Readonly<Record<string, string>> = {
-  eyeNormal: 'of the eye',
-  eyePosition: 'of the eye',
+  viewNormal: 'of the camera',
+  viewPosition: 'of the camera',
   objectNormal: 'of the object',
   objectPosition: 'of the object',
   normal: 'of the world',
-  toEye: 'of the world',
+  toCamera: 'of the world',
   position: 'of the world',
   direction: 'of the world',
 };
@@ -61,7 +61,7 @@ function doubtDot(expr: CallExpr, tell: Tell): void {
     'mixed-spaces',
     `this dot product takes one vector ${a} and one ${b}`,
     expr.span,
-    'Take both in one space: normal, toEye and light directions are of the world.',
+    'Take both in one space: normal, toCamera and light directions are of the world.',
   );
 }
 

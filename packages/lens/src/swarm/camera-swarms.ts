@@ -4,20 +4,20 @@ import {
   INSTANCE_WORDS,
   type Scene,
   type Swarm,
-  type SwarmEye,
+  type SwarmCamera,
   type SwarmPart,
   swarmPart,
   SwarmView,
 } from '@umber-lens/core';
 import type { Device, DeviceBuffer } from '../gpu/device.js';
-import type { EyeChoice } from '../cull/eye-choice.js';
+import type { CameraChoice } from '../cull/camera-choice.js';
 import type { Swarming } from './swarming.js';
 
 /** Updates after which what was not in view any more is let go of. */
 const KEEP_UPDATES = 256;
 
-/** What of a scene's swarms one eye draws: instances by command of its list, side by side in one buffer. */
-export class EyeSwarms {
+/** What of a scene's swarms one camera draws: instances by command of its list, side by side in one buffer. */
+export class CameraSwarms {
   buffer: DeviceBuffer | undefined;
   /** By command: bytes from the buffer's start, and how many instances; only for those of swarms. */
   offsets = new Float64Array(0);
@@ -27,7 +27,7 @@ export class EyeSwarms {
   private words = new Uint32Array(1024);
   /** By swarm, then by row of the node that carries it. */
   private readonly views = new Map<Swarm, Map<number, Seen>>();
-  private readonly eye: SwarmEye = {
+  private readonly camera: SwarmCamera = {
     view: undefined as unknown as CameraView,
     pixelsAtOne: 1,
     isParallel: false,
@@ -52,13 +52,13 @@ export class EyeSwarms {
     isListed: boolean,
     isParallel: boolean,
     height: number,
-    choice?: EyeChoice,
+    choice?: CameraChoice,
   ): boolean {
-    const { eye } = this;
-    eye.view = view;
-    eye.isParallel = isParallel;
+    const { camera } = this;
+    camera.view = view;
+    camera.isParallel = isParallel;
     // Half the picture is 1 / projection[5] high, at distance 1 or everywhere.
-    eye.pixelsAtOne = (height * Math.abs(view.projection[5]!)) / 2; // sixteen numbers
+    camera.pixelsAtOne = (height * Math.abs(view.projection[5]!)) / 2; // sixteen numbers
     this.updates++;
     let differs = isListed;
     for (let command = 0; command < list.commands; command++) {
@@ -78,11 +78,11 @@ export class EyeSwarms {
     const seen = this.seenOf(swarm, row);
     if (seen.update === this.updates) return false;
     seen.update = this.updates;
-    return seen.view.update(swarm, world, row * 12, this.eye, head);
+    return seen.view.update(swarm, world, row * 12, this.camera, head);
   }
 
   /** Puts the instances of all commands side by side. */
-  private fill(list: DrawList, choice: EyeChoice | undefined): void {
+  private fill(list: DrawList, choice: CameraChoice | undefined): void {
     this.copies = 0;
     if (this.counts.length < list.commands) {
       this.counts = new Uint32Array(list.commands + 16);

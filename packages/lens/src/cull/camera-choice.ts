@@ -1,7 +1,7 @@
 import { type CameraView, type DrawList, type Scene, swarmPart } from '@umber-lens/core';
 import type { ComputePass, ComputePipeline } from '../gpu/compute.js';
 import type { Device, DeviceBuffer, DeviceTexture, RenderPass } from '../gpu/device.js';
-import type { EyeState } from '../passes/eye-state.js';
+import type { CameraState } from '../passes/camera-state.js';
 import type { PreparedBatch, PreparedScene } from '../passes/prepared-scene.js';
 import type { GpuGeometry } from '../resources/geometry-store.js';
 import type { Swarming } from '../swarm/swarming.js';
@@ -21,15 +21,15 @@ export interface ChoicePipelines {
 /** Floats of the structure `Choosing` of hidden.wgsl. There are two: one for each stage. */
 const FLOATS = 128;
 /** Where in it these are. */
-const [PLANES, EYE, IS_PARALLEL, SIZE, STAGE, LEVELS, PLACES] = [32, 56, 59, 60, 62, 63, 64] as const;
+const [PLANES, CAMERA, IS_PARALLEL, SIZE, STAGE, LEVELS, PLACES] = [32, 56, 59, 60, 62, 63, 64] as const;
 /** Words of a draw: see `drawIndexedIndirect`. The second is how many instances there are. */
 const DRAW_WORDS = 5;
 
 /** Which of what was chosen a pass draws: what was seen before, what came besides, or both. */
 export type ChosenPart = 'seen' | 'besides' | 'both';
 
-/** What the GPU chooses for one eye: instances of opaque things that nothing hides, and tiles of large swarms. */
-export class EyeChoice {
+/** What the GPU chooses for one camera: instances of opaque things that nothing hides, and tiles of large swarms. */
+export class CameraChoice {
   /** What the pass at hand draws of opaque things. */
   part: ChosenPart = 'both';
   isHidden = false;
@@ -83,14 +83,14 @@ export class EyeChoice {
   }
 
   /**
-   * Finds out what there is to choose from, and sends it. To be called outside a pass, when the eye's list, its instances
+   * Finds out what there is to choose from, and sends it. To be called outside a pass, when the camera's list, its instances
    * and the swarms are up to date.
    *
    * @param width pixels of the picture
    * @returns whether anything differs from the last call's
    */
   update(
-    { list, instances }: EyeState,
+    { list, instances }: CameraState,
     scene: Scene,
     prepared: PreparedScene,
     swarming: Swarming | undefined,
@@ -182,10 +182,10 @@ export class EyeChoice {
     const { pipelines } = this.chooser;
     wanted[0] = this.choosing;
     wanted[1] = this.pyramid?.buffer ?? this.noPyramid;
-    const eye = this.group.of(wanted);
+    const camera = this.group.of(wanted);
     if (this.slots && this.transforms)
-      instances.run(pass, pipelines.instances, eye, offset, draws.buffer, this.slots, this.transforms);
-    tiles.run(pass, pipelines.tiles, eye, offset, draws.buffer);
+      instances.run(pass, pipelines.instances, camera, offset, draws.buffer, this.slots, this.transforms);
+    tiles.run(pass, pipelines.tiles, camera, offset, draws.buffer);
   }
 
   /** Whether a batch is drawn with something else than at the last plan. */
@@ -245,7 +245,7 @@ export class EyeChoice {
       isOther = true;
     }
     values.set(planes, PLANES);
-    values.set(position, EYE);
+    values.set(position, CAMERA);
     values[IS_PARALLEL] = isParallel ? 1 : 0;
     values[SIZE] = width;
     values[SIZE + 1] = height;
