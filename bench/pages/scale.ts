@@ -95,7 +95,7 @@ function bedOf(count: number): { swarm: Swarm; made: number; bed: Bed } {
  */
 async function blades(count: number, frames: number, backend: 'webgl2' | 'webgpu'): Promise<SwarmFigures> {
   const isOnGpu = backend === 'webgpu';
-  const lens = await openLens(undefined, { backend, antialias: false, culling: { gpu: isOnGpu } });
+  const lens = await openLens(undefined, { backend, antialias: false, view: { culling: { gpu: isOnGpu } } });
   const target = lens.createTarget({ width: WIDTH, height: HEIGHT });
   const scene = new Scene();
   const { swarm, made, bed } = bedOf(count);
@@ -241,10 +241,10 @@ async function paths(
   const { scene, camera } = sheets(overdraw, lights);
   const out = { forward: 0, prepass: 0, deferred: 0 };
   for (const path of ['prepass', 'deferred'] as const) {
-    lens.renderPath = path;
+    lens.view.renderPath = path;
     await lens.load(scene);
-    const way = (of: Lens['renderPath']) => () => {
-      lens.renderPath = of;
+    const way = (of: Lens['view']['renderPath']) => () => {
+      lens.view.renderPath = of;
       lens.draw(scene, camera, target);
     };
     const { a, b } = await lens.compare({ a: way('forward'), b: way(path) }, { turns: 7, frames: 1 });

@@ -59,7 +59,7 @@ export async function createCratePour(scene: Scene, placeModel: PlaceModel): Pro
     rig: { target: [0, 2.2, 0], distanceRange: [3, 30], elevationRange: [-0.2, 1.57] },
     prepare(lens) {
       lens.look.toneMapping = 'aces';
-      lens.exposureStops = -0.6;
+      lens.look.exposure = -0.6;
     },
     frame(time) {
       falling.advance(time, isLive);
@@ -67,7 +67,7 @@ export async function createCratePour(scene: Scene, placeModel: PlaceModel): Pro
     },
     listen(canvas) {
       isLive = true;
-      const pointers = pointerEvents(canvas, scene, camera);
+      const pointers = pointerEvents(camera, canvas);
       for (const crate of crates) pointers.cursor(crate, 'pointer');
       // A crate that is clicked is kicked, away from where one looks.
       pointers.on(scene.root, 'click', ({ target, hit }) => {
@@ -108,5 +108,5 @@ export function cratePourControls(lens: Lens, _scene: Scene, controls: Controls)
   setInterval(() => {
     if (pour) line.textContent = `${pour.awake} of ${CRATES} move, ${lens.ledger.draws} draws`;
   }, 500);
-  controls.range('exposure', -5, 2, lens.exposureStops, (stops) => (lens.exposureStops = stops));
+  controls.range('exposure', -5, 2, lens.look.exposure ?? 0, (stops) => (lens.look.exposure = stops));
 }

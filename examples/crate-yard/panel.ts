@@ -12,20 +12,28 @@ interface Switch {
 
 const SWITCHES: Switch[] = [
   {
-    name: 'merged materials',
+    name: 'material batching',
     isOn: true,
     set(_, on) {
       yard!.merged = on; // made before the panel, here and below
       yard!.apply();
     },
   },
-  { name: 'moved in bulk', isOn: true, set: (_, on) => (yard!.inBulk = on) },
-  { name: 'seen by cluster', isOn: true, set: (lens, on) => (lens.culling.clusters = on) },
-  { name: 'hidden things left out (WebGPU)', isOn: false, set: (lens, on) => (lens.culling.occlusion = on) },
-  { name: 'small things left out', isOn: false, set: (lens, on) => (lens.minPixels = on ? 4 : 0) },
-  { name: 'depths ahead', isOn: false, set: (lens, on) => (lens.renderPath = on ? 'prepass' : 'forward') },
-  { name: 'deferred', isOn: false, set: (lens, on) => (lens.renderPath = on ? 'deferred' : 'forward') },
-  { name: 'belts run', isOn: true, set: (_, on) => (yard!.runs = on) },
+  { name: 'bulk transforms', isOn: true, set: (_, on) => (yard!.inBulk = on) },
+  { name: 'cluster culling', isOn: true, set: (lens, on) => (lens.view.culling.clusters = on) },
+  { name: 'occlusion culling (WebGPU)', isOn: false, set: (lens, on) => (lens.view.culling.occlusion = on) },
+  { name: 'small-object culling', isOn: false, set: (lens, on) => (lens.view.minPixels = on ? 4 : 0) },
+  {
+    name: 'depth prepass',
+    isOn: false,
+    set: (lens, on) => (lens.view.renderPath = on ? 'prepass' : 'forward'),
+  },
+  {
+    name: 'deferred path',
+    isOn: false,
+    set: (lens, on) => (lens.view.renderPath = on ? 'deferred' : 'forward'),
+  },
+  { name: 'moving belts', isOn: true, set: (_, on) => (yard!.runs = on) },
 ];
 
 /** Switches, the ledger, a chart of frames, and what comparing the chosen switch says. */

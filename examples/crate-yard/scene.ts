@@ -129,7 +129,7 @@ export function createCrateYard(scene: Scene, _placeModel?: PlaceModel, all = AL
     camera,
     rig: { target: [0, 0, 106], distanceRange: [8, 260], elevationRange: [0.03, 1.57] },
     prepare: (lens: Lens) => {
-      lens.exposureStops = -0.1;
+      lens.look.exposure = -0.1;
     },
     frame(time) {
       if (yard?.runs) yard.move(time);

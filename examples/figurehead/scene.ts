@@ -29,7 +29,7 @@ export async function createFigurehead(scene: Scene, placeModel: PlaceModel): Pr
     rig: { target: [0, -0.1, 0], distanceRange: [0.8, 8], elevationRange: [-0.5, 1.57] },
     prepare(lens) {
       lens.look.toneMapping = 'aces';
-      lens.exposureStops = -0.6;
+      lens.look.exposure = -0.6;
     },
     frame(time) {
       // Down and up again.

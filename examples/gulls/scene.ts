@@ -131,7 +131,7 @@ export async function createGulls(scene: Scene, placeModel: PlaceModel): Promise
     rig: { target: [0, 2.6, 0], distanceRange: [2, 30], elevationRange: [-0.25, 1.57] },
     prepare(lens) {
       lens.look.toneMapping = 'aces';
-      lens.exposureStops = -0.7;
+      lens.look.exposure = -0.7;
     },
     frame(time) {
       const delta = Math.max(0, time - last);
@@ -230,5 +230,5 @@ export function gullControls(lens: Lens, _scene: Scene, controls: Controls): voi
   setInterval(() => {
     line.textContent = [...counts].map(([state, count]) => `${count} ${state}`).join(', ');
   }, 500);
-  controls.range('exposure', -5, 2, lens.exposureStops, (stops) => (lens.exposureStops = stops));
+  controls.range('exposure', -5, 2, lens.look.exposure ?? 0, (stops) => (lens.look.exposure = stops));
 }

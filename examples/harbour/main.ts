@@ -5,8 +5,7 @@ import { figuresLine, loadingBar, showFailure } from '../stage.js';
 async function main(): Promise<void> {
   const canvas = document.querySelector('canvas')!; // in the page
   const lens = await openLens(canvas, {
-    exposure: 0.8,
-    look: { toneMapping: 'agx', saturation: 1.2, contrast: 1.06 },
+    look: { exposure: -0.32, toneMapping: 'agx', saturation: 1.2, contrast: 1.06 },
     ...optionsOf(new URLSearchParams(location.search)),
   });
   const scene = new Scene();

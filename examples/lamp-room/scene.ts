@@ -245,7 +245,7 @@ export function createLampRoom(scene: Scene): Example {
     camera,
     rig: { target: [0.4, 1.25, 0], distanceRange: [1.2, 12] },
     prepare(lens) {
-      lens.exposureStops = -0.2;
+      lens.look.exposure = -0.2;
       lens.look.toneMapping = 'agx';
     },
     frame(time) {
@@ -268,7 +268,7 @@ export function lampRoomControls(lens: Lens, scene: Scene, controls: Controls): 
   const { imageLight: environment, fog } = scene;
   const sun = scene.find('sun')!; // made above
   controls.choice('tone', TONES, lens.look.toneMapping ?? 'soft', (tone) => (lens.look.toneMapping = tone));
-  controls.range('exposure', -4, 3, lens.exposureStops, (stops) => (lens.exposureStops = stops));
+  controls.range('exposure', -4, 3, lens.look.exposure ?? 0, (stops) => (lens.look.exposure = stops));
   controls.choice('metering', ['by hand', 'automatic'], 'by hand', (way) => {
     lens.look.automaticExposure = way === 'automatic';
   });

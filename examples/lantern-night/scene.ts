@@ -111,7 +111,7 @@ export function createLanternNight(scene: Scene): Example {
     rig: { target: [0, 1.4, 0], elevationRange: [0.03, 1.57], distanceRange: [3, 40] },
     prepare(lens) {
       lens.look.toneMapping = 'aces';
-      lens.exposureStops = 0.7;
+      lens.look.exposure = 0.7;
     },
     frame(time) {
       for (const { node, home, phase } of lanterns)

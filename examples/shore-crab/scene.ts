@@ -99,7 +99,7 @@ export async function createShoreCrab(scene: Scene, placeModel: PlaceModel): Pro
     rig: { target: [0, 0.02, 0], distanceRange: [0.2, 3], elevationRange: [0.08, 1.57] },
     prepare(lens) {
       lens.look.toneMapping = 'aces';
-      lens.exposureStops = -0.9;
+      lens.look.exposure = -0.9;
     },
     frame(time) {
       // In equal steps, so that it walks the same however fast pictures come.
@@ -110,7 +110,7 @@ export async function createShoreCrab(scene: Scene, placeModel: PlaceModel): Pro
       mark.setVisible(isTold && walker.wayLeft > 0.03);
     },
     listen(canvas) {
-      const pointers = pointerEvents(canvas, scene, camera);
+      const pointers = pointerEvents(camera, canvas);
       pointers.cursor(ground, 'crosshair');
       pointers.on(ground, 'click', ({ hit }) => {
         if (!hit) return;
@@ -120,8 +120,8 @@ export async function createShoreCrab(scene: Scene, placeModel: PlaceModel): Pro
         mark.setTranslation(x, y + 0.03, z);
       });
       // Whoever points at it is threatened.
-      pointers.on(node, 'enter', () => walker.threaten(true));
-      pointers.on(node, 'leave', () => walker.threaten(false));
+      pointers.on(node, 'pointerenter', () => walker.threaten(true));
+      pointers.on(node, 'pointerleave', () => walker.threaten(false));
     },
   };
 }
@@ -153,5 +153,5 @@ export function shoreCrabControls(lens: Lens, _scene: Scene, controls: Controls)
         ? `walks, ${Math.round(crab.wayLeft * 100)} cm left`
         : 'waits for a click';
   }, 200);
-  controls.range('exposure', -5, 2, lens.exposureStops, (stops) => (lens.exposureStops = stops));
+  controls.range('exposure', -5, 2, lens.look.exposure ?? 0, (stops) => (lens.look.exposure = stops));
 }

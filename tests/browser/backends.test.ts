@@ -84,7 +84,7 @@ test.each<Backend>(['webgpu', 'webgl2'])(
       const { scene, camera } = window.makeStage();
       const target = lens.createTarget({ width: 64, height: 40 });
       let restored = 0;
-      lens.onRestored(() => restored++);
+      lens.on('restored', () => restored++);
       lens.draw(scene, camera, target);
       const before = await target.read();
       const states: boolean[] = [];
@@ -133,7 +133,7 @@ test('a WebGPU that takes its time is tried for again, and WebGL2 takes its plac
     lens.draw(scene, camera, target);
     const before = await target.read();
     const states: string[] = [];
-    lens.onStateChange((state) => states.push(state));
+    lens.on('statechange', (state) => states.push(state));
     const { gpu } = navigator;
     const ask = gpu.requestAdapter.bind(gpu);
     /** Loses the GPU, which cannot be had for so many attempts. */

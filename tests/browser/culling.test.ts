@@ -58,7 +58,8 @@ describe('what the GPU leaves out', () => {
       scene.createNode({ mesh: kelp });
       const camera = scene.createNode({ camera: { type: 'perspective', yfov: 0.9, znear: 0.1 } });
       const ways: Culling[] = [{}, { gpu: true }, { occlusion: true }];
-      const set = (culling: Culling) => Object.assign(lens.culling, { hidden: false, gpu: false }, culling);
+      const set = (culling: Culling) =>
+        Object.assign(lens.view.culling, { occlusion: false, gpu: false }, culling);
       set({ occlusion: true });
       await lens.load(scene);
       const chosen: unknown[] = [];

@@ -5,7 +5,7 @@ const held = testPage();
 test('frames in which nothing changed are not drawn, and whatever changes is', async () => {
   const found = await held.page.evaluate(async () => {
     const { Scene, box, compileMaterial, openLens, Swarm } = umber;
-    const lens = await openLens(undefined, { backend: 'webgl2', antialias: false, onDemand: true });
+    const lens = await openLens(undefined, { backend: 'webgl2', antialias: false, view: { onDemand: true } });
     const target = lens.createTarget({ width: 64, height: 48 });
     const scene = new Scene();
     const material = { baseColorFactor: [0.8, 0.2, 0.1, 1] as [number, number, number, number] };
@@ -35,7 +35,7 @@ test('frames in which nothing changed are not drawn, and whatever changes is', a
       ['a light', () => sun.setLight({ type: 'directional', intensity: 3 })],
       ['the camera', () => camera.setTranslation(0, 0, 5)],
       ['the background', () => (scene.clearColor = [0, 0.3, 0, 1])],
-      ['the exposure', () => (lens.exposureStops = 1)],
+      ['the exposure', () => (lens.look.exposure = 1)],
       [
         'a node that came',
         () => (node = scene.createNode({ mesh: { geometry: box(), material }, translation: [1, 1, 0] })),
@@ -94,11 +94,11 @@ test('small things are left out and counted, and come back', async () => {
     const camera = scene.createNode({ camera: { type: 'perspective', yfov: 0.8, znear: 0.1 } });
     const counts: [number, number][] = [];
     for (const pixels of [0, 4, 20, 0]) {
-      lens.minPixels = pixels;
+      lens.view.minPixels = pixels;
       lens.draw(scene, camera, target);
       counts.push([lens.ledger.instances, lens.ledger.small]);
     }
-    lens.minPixels = 4;
+    lens.view.minPixels = 4;
     camera.setTranslation(0, 0, 40);
     lens.draw(scene, camera, target);
     counts.push([lens.ledger.instances, lens.ledger.small]);

@@ -41,7 +41,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('layers on %s', (backend) => {
         look: { toneMapping: 'none' },
         onMessage: () => undefined,
       }));
-      lens.exposure = g.exposure ?? 1;
+      lens.look.exposure = Math.log2(g.exposure ?? 1);
       const scene = new Scene();
       if (g.around !== undefined) {
         let panorama = skies.get(g.around);

@@ -168,7 +168,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
         [255, 255, 255],
         [0, 0, 0],
       ].entries()) {
-        lens.exposure = [1, 0.25, 4][i % 3]!;
+        lens.look.exposure = [0, -2, 2][i % 3]!;
         const color = srgb.map((c) => linear(c / 255)) as [number, number, number];
         const scene = new Scene({ clearColor: [...color, 1] });
         scene.createNode({

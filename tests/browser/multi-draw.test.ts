@@ -92,7 +92,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('geometries of one layout on %s', (
       const plain = other.createTarget({ width: 160, height: 100 });
       (other.renderer.scenePass as unknown as { gather(): void }).gather = () => undefined;
       const differs = async (show: 'wireframe' | 'shaded'): Promise<number> => {
-        other.show = lens.show = show;
+        other.view.show = lens.view.show = show;
         await lens.whenReady();
         await other.load(scene);
         const { pixels } = await draw();

@@ -113,7 +113,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('ways of drawing on %s', (backend) 
       // Each interface draws a part of it: making so many pipelines takes its time.
       const paths = name === 'webgl2' ? (['forward', 'prepass', 'deferred'] as const) : [];
       for (const path of paths) {
-        lens.renderPath = path;
+        lens.view.renderPath = path;
         await lens.load(scene);
         lens.draw(scene, camera, target);
         await lens.whenReady();
@@ -131,7 +131,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('ways of drawing on %s', (backend) 
         },
       });
       for (const path of name === 'webgpu' ? (['forward', 'deferred'] as const) : []) {
-        lens.renderPath = path;
+        lens.view.renderPath = path;
         await lens.load(scene);
         lens.draw(scene, camera, target);
         await lens.whenReady();
@@ -142,7 +142,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('ways of drawing on %s', (backend) 
       const left = lens.ledger.waiting;
       let wrong = '';
       try {
-        lens.renderPath = 'sideways' as never;
+        lens.view.renderPath = 'sideways' as never;
       } catch (error) {
         wrong = String((error as { code: string }).code);
       }

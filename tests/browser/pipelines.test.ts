@@ -99,7 +99,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
       }
       await draw();
       lens.look.transparency = 'sorted';
-      lens.show = 'clay-edges';
+      lens.view.show = 'clay-edges';
       for (let i = 0; i < 4; i++) {
         await draw();
         await lens.whenReady();

@@ -44,13 +44,22 @@ beforeEach(async () => {
     const canvas = document.querySelector('canvas')!;
     // First of all, so that what nodes keep to themselves is kept although the rig was there before.
     held.orbit = orbitRig(camera, canvas, { halfLife: 0 });
-    held.pointers = pointerEvents(canvas, scene, camera);
+    held.pointers = pointerEvents(camera, canvas);
     held.log = [];
     for (const node of [held.crate, held.lid, held.ball])
-      for (const type of ['enter', 'leave', 'down', 'up', 'click', 'double-click', 'wheel'] as const)
+      for (const type of [
+        'pointerenter',
+        'pointerleave',
+        'pointerdown',
+        'pointerup',
+        'click',
+        'dblclick',
+        'contextmenu',
+        'wheel',
+      ] as const)
         held.pointers.on(node, type, (event) =>
           held.log.push(
-            `${event.type} ${event.node.name}${event.target === event.node ? '' : ` by ${event.target.name}`}`,
+            `${event.type} ${event.currentTarget.name}${event.target === event.currentTarget ? '' : ` by ${event.target.name}`}`,
           ),
         );
     await preparePicking(scene);
@@ -66,32 +75,32 @@ const BALL = [160 - 64, 100] as const;
 test('the mouse comes, goes and clicks, from the inmost node up', async () => {
   const { mouse } = stage.page;
   await mouse.move(...CRATE);
-  expect(await told()).toEqual(['enter crate']);
+  expect(await told()).toEqual(['pointerenter crate']);
   await mouse.move(...LID);
-  expect(await told()).toEqual(['enter lid']);
+  expect(await told()).toEqual(['pointerenter lid']);
   await mouse.click(...LID);
   expect(await told()).toEqual([
-    'down lid',
-    'down crate by lid',
-    'up lid',
-    'up crate by lid',
+    'pointerdown lid',
+    'pointerdown crate by lid',
+    'pointerup lid',
+    'pointerup crate by lid',
     'click lid',
     'click crate by lid',
   ]);
   await mouse.move(...BALL);
-  expect(await told()).toEqual(['leave lid', 'leave crate by lid', 'enter ball']);
+  expect(await told()).toEqual(['pointerleave lid', 'pointerleave crate by lid', 'pointerenter ball']);
   await mouse.dblclick(...BALL);
   expect(await told()).toEqual([
-    'down ball',
-    'up ball',
+    'pointerdown ball',
+    'pointerup ball',
     'click ball',
-    'down ball',
-    'up ball',
+    'pointerdown ball',
+    'pointerup ball',
     'click ball',
-    'double-click ball',
+    'dblclick ball',
   ]);
   await mouse.move(160, 20);
-  expect(await told()).toEqual(['leave ball']);
+  expect(await told()).toEqual(['pointerleave ball']);
 });
 
 test('pressed here and lifted there is no click, nor is one far from where it was pressed', async () => {
@@ -117,25 +126,25 @@ test('pressed here and lifted there is no click, nor is one far from where it wa
 test('a handler stops what nodes above would hear, and a stopped one hears no more', async () => {
   await stage.page.evaluate(() => {
     const { pointers, lid, log } = window as unknown as Held;
-    const stop = pointers.on(lid, 'down', (event) => {
+    const stop = pointers.on(lid, 'pointerdown', (event) => {
       log.push('stopped');
-      event.stop();
+      event.stopPropagation();
       stop();
     });
   });
   await stage.page.mouse.click(...LID);
   expect(await told()).toEqual([
-    'enter crate by lid',
-    'enter lid',
-    'down lid',
+    'pointerenter crate by lid',
+    'pointerenter lid',
+    'pointerdown lid',
     'stopped',
-    'up lid',
-    'up crate by lid',
+    'pointerup lid',
+    'pointerup crate by lid',
     'click lid',
     'click crate by lid',
   ]);
   await stage.page.mouse.click(...LID);
-  expect((await told()).slice(0, 2)).toEqual(['down lid', 'down crate by lid']);
+  expect((await told()).slice(0, 2)).toEqual(['pointerdown lid', 'pointerdown crate by lid']);
 });
 
 test('what is dragged follows the hand, and the rig on the same canvas does not hear of it', async () => {
@@ -165,14 +174,14 @@ test('what is dragged follows the hand, and the rig on the same canvas does not 
   await mouse.up();
   const lines = (await told()).filter((line) => !/enter|leave/.test(line));
   expect(lines).toEqual([
-    'down lid',
-    'down crate by lid',
+    'pointerdown lid',
+    'pointerdown crate by lid',
     'start lid',
     'move lid',
     'move lid',
     'move lid',
-    'up lid',
-    'up crate by lid',
+    'pointerup lid',
+    'pointerup crate by lid',
     'end lid',
   ]);
   const [azimuth, at] = await state();
@@ -190,7 +199,7 @@ test('what is dragged follows the hand, and the rig on the same canvas does not 
   expect((await state())[0]).not.toBe(azimuth);
 });
 
-test('a wheel is told, and kept from rigs by who holds it', async () => {
+test('a wheel is told, and kept from rigs by who prevents it', async () => {
   const { mouse } = stage.page;
   const distance = (): Promise<number> =>
     stage.page.evaluate(() => {
@@ -203,14 +212,61 @@ test('a wheel is told, and kept from rigs by who holds it', async () => {
     const { pointers, ball, log } = window as unknown as Held;
     pointers.on(ball, 'wheel', (event) => {
       log.push(`by ${event.deltaY}`);
-      event.hold();
+      event.preventDefault();
     });
   });
   await mouse.move(...BALL);
   await mouse.wheel(0, 100);
   await stage.page.waitForFunction(() => (window as unknown as Held).log.length >= 3);
-  expect(await told()).toEqual(['enter ball', 'wheel ball', 'by 100']);
+  expect(await told()).toEqual(['pointerenter ball', 'wheel ball', 'by 100']);
   expect(await distance()).toBe(before);
+});
+
+test('the menu of a second button is told with its keys, and prevented by who says so', async () => {
+  await stage.page.evaluate(() => {
+    const { pointers, ball, log } = window as unknown as Held;
+    pointers.on(ball, 'contextmenu', (event) => {
+      log.push(
+        `${event.shiftKey} ${event.metaKey} ${event.button} ${Math.round(event.offsetX)} ${event.pointerType}`,
+      );
+      event.preventDefault();
+      log.push(String(event.original.defaultPrevented));
+    });
+  });
+  await stage.page.keyboard.down('Shift');
+  await stage.page.mouse.move(...BALL);
+  await told();
+  await stage.page.mouse.click(...BALL, { button: 'right' });
+  await stage.page.keyboard.up('Shift');
+  const lines = await told();
+  expect(lines).toContain('contextmenu ball');
+  expect(lines).toContain(`true false 2 ${BALL[0]} mouse`);
+  expect(lines).toContain('true');
+});
+
+test('a pointer that the browser takes away is cancelled', async () => {
+  const lines = await stage.page.evaluate(
+    ([x, y]) => {
+      const { pointers, ball, log } = window as unknown as Held;
+      pointers.on(ball, 'pointercancel', ({ type, pointerId }) => log.push(`${type} ${pointerId}`));
+      const canvas = document.querySelector('canvas')!;
+      for (const type of ['pointerdown', 'pointercancel'])
+        canvas.dispatchEvent(
+          new PointerEvent(type, {
+            pointerId: 7,
+            pointerType: 'touch',
+            clientX: x!,
+            clientY: y!,
+            button: 0,
+            buttons: 1,
+          }),
+        );
+      return log.splice(0);
+    },
+    [...BALL],
+  );
+  expect(lines).toContain('pointercancel 7');
+  expect(lines.filter((line) => line.startsWith('click') || line.startsWith('pointerup'))).toEqual([]);
 });
 
 test('fingers each have their own node, and take leave when they are lifted', async () => {
@@ -222,11 +278,16 @@ test('fingers each have their own node, and take leave when they are lifted', as
     cdp.send('Input.dispatchTouchEvent', { type, touchPoints: places.map(([x, y], id) => ({ x, y, id })) });
   await touch('touchStart', BALL);
   await touch('touchStart', BALL, CRATE);
-  expect(await told()).toEqual(['enter ball', 'down ball', 'enter crate', 'down crate']);
+  expect(await told()).toEqual([
+    'pointerenter ball',
+    'pointerdown ball',
+    'pointerenter crate',
+    'pointerdown crate',
+  ]);
   await touch('touchEnd', BALL);
-  expect(await told()).toEqual(['up ball', 'click ball', 'leave ball']);
+  expect(await told()).toEqual(['pointerup ball', 'click ball', 'pointerleave ball']);
   await touch('touchEnd');
-  expect(await told()).toEqual(['up crate', 'click crate', 'leave crate']);
+  expect(await told()).toEqual(['pointerup crate', 'click crate', 'pointerleave crate']);
 });
 
 test('things that move under a mouse that stands are left and come upon', async () => {
@@ -238,19 +299,19 @@ test('things that move under a mouse that stands are left and come upon', async 
     crate.setTranslation(-2, 0, 0);
     pointers.update();
   });
-  expect(await told()).toEqual(['leave ball', 'enter crate']);
+  expect(await told()).toEqual(['pointerleave ball', 'pointerenter crate']);
   await stage.page.evaluate(() => {
     const { crate, pointers } = window as unknown as Held;
     crate.remove();
     pointers.update();
   });
-  expect(await told()).toEqual(['leave crate']);
+  expect(await told()).toEqual(['pointerleave crate']);
 });
 
 test('a name that is no event is refused with the one that may be meant', async () => {
   const said = await stage.page.evaluate(() => {
     const { pointers, ball } = window as unknown as Held;
-    return ['clik', 'dblclick', 'mouseenter', 'pointerdown', 'onclick', 'tilt'].map((name) => {
+    return ['clik', 'double-click', 'mouseenter', 'down', 'onclick', 'tilt'].map((name) => {
       try {
         pointers.on(ball, name as never, () => undefined);
         return '';
@@ -259,6 +320,6 @@ test('a name that is no event is refused with the one that may be meant', async 
       }
     });
   });
-  expect(said.slice(0, 5)).toEqual(['click', 'double-click', 'enter', 'down', 'click']);
+  expect(said.slice(0, 5)).toEqual(['click', 'dblclick', 'pointerenter', 'pointerdown', 'click']);
   expect(said[5]).toContain('nodes know no event "tilt"');
 });

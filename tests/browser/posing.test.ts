@@ -231,7 +231,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('bent meshes on %s', (backend) => {
         poseNode(node, { skin: { joints: [joint] } });
         if (what === 'peeled') lens.look.transparency = 'peeled';
         if (['wireframe', 'clay-edges', 'clay', 'world-normals', 'draws'].includes(what))
-          lens.show = what as 'wireframe';
+          lens.view.show = what as 'wireframe';
         const camera = scene.createNode({
           translation: [0, 0, 5],
           camera: { type: 'orthographic', xmag: 1.6, ymag: 1, znear: 0.1, zfar: 10 },

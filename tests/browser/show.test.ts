@@ -14,8 +14,8 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
         const { openLens, Scene, plane, axisAngle, facing, compileMaterial } = umber;
         const held = window as unknown as { heldLens?: Awaited<ReturnType<typeof openLens>> };
         const lens = (held.heldLens ??= await openLens(document.createElement('canvas'), { pixelRatio: 1 }));
-        lens.show = wanted;
-        lens.exposure = 7; // must not matter
+        lens.view.show = wanted;
+        lens.look.exposure = 2.8; // must not matter
         const scene = new Scene();
         for (const height of [0, -0.2])
           scene.createNode({
@@ -54,7 +54,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
         lens.draw(scene, cameraNode, target);
         const pixel = [...(await target.read()).slice(16, 19)];
         target.dispose();
-        lens.show = 'shaded';
+        lens.view.show = 'shaded';
         return pixel;
       },
       { show, ...more },
@@ -129,7 +129,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
           x: wrong.point[0],
           share: wrong.pixels / wrong.of,
           text: wrong.text,
-          show: lens.show,
+          show: lens.view.show,
         },
       };
     });
@@ -193,7 +193,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
         pixelRatio: 1,
         onMessage: () => undefined,
       });
-      lens.show = 'tangents';
+      lens.view.show = 'tangents';
       const scene = new Scene();
       [plane({ width: 1, depth: 2 }), withTangents(plane({ width: 1, depth: 2 }))].forEach((geometry, i) =>
         scene.createNode({
@@ -225,7 +225,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
         pixelRatio: 1,
         onMessage: () => undefined,
       });
-      lens.show = 'roughness';
+      lens.view.show = 'roughness';
       const data = new Uint8Array([255, 255, 255, 128]);
       const scene = new Scene();
       scene.createNode({
@@ -261,7 +261,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
     const fault = await stage.page.evaluate(async () => {
       const lens = (window as unknown as { heldLens: InstanceType<typeof umber.Lens> }).heldLens;
       try {
-        lens.show = 'heat' as never;
+        lens.view.show = 'heat' as never;
         return '';
       } catch (error) {
         return String(error);
@@ -296,7 +296,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
       const target = lens.createTarget({ width: 48, height: 32 });
       const drawn: Record<string, number[]> = {};
       for (const show of ['points', 'wireframe', 'clay', 'clay-edges', 'draws', 'shaded'] as const) {
-        lens.show = show;
+        lens.view.show = show;
         await lens.load(scene);
         lens.draw(scene, cameraNode, target);
         const pixels = await target.read();
@@ -309,13 +309,13 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
         drawn[show] = [covered, ...at(9, 10), ...at(11, 16), ...at(33, 10)];
       }
       // A material that changes while edges are shown.
-      lens.show = 'wireframe';
+      lens.view.show = 'wireframe';
       red[0] = 0;
       red[2] = 1;
       lens.draw(scene, cameraNode, target);
       const blue = [...(await target.read())].filter((value, i) => i % 4 === 2 && value > 200).length;
       const before = lens.device.counts.buffers;
-      lens.show = 'shaded';
+      lens.view.show = 'shaded';
       for (let i = 0; i < 250; i++) lens.draw(scene, cameraNode, target);
       const freed = before - lens.device.counts.buffers;
       lens.dispose();

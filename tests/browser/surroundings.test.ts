@@ -38,7 +38,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
         pixelRatio: 1,
         onMessage: () => undefined,
       }));
-      lens.exposure = g.exposure ?? 1;
+      lens.look.exposure = Math.log2(g.exposure ?? 1);
       Object.assign(lens.look, { toneMapping: 'soft', whiteBalance: 6504 }, g.look);
       const scene = new Scene();
       if (g.light !== undefined) {
@@ -240,7 +240,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
     const pixel = await stage.page.evaluate(async (color) => {
       const lens = (window as unknown as { heldLens: InstanceType<typeof umber.Lens> }).heldLens;
       Object.assign(lens.look, { toneMapping: 'none', whiteBalance: 3000 });
-      lens.exposure = 1;
+      lens.look.exposure = 0;
       const scene = new umber.Scene();
       scene.createNode({
         light: { type: 'hemisphere', color: [color[0], color[1], color[2]], intensity: 0.3 * Math.PI },
@@ -417,9 +417,9 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
       lens.look.automaticExposure = true;
       const dark = await after(0.01, 8);
       const bright = await after(4, 8);
-      lens.exposureStops = 1;
+      lens.look.exposure = 1;
       const brighter = await after(4, 8);
-      lens.exposureStops = 0;
+      lens.look.exposure = 0;
       lens.look.automaticExposure = { max: 1 };
       const bounded = await after(0.01, 8);
       lens.look.automaticExposure = { brightness: 0.4 };

@@ -8,12 +8,12 @@ const DRAW = `
 (async () => {
   const { box, openLens, orbitRig, pointerEvents, receiveCanvas, Scene } = umber;
   const canvas = await receiveCanvas();
-  const lens = await openLens(canvas, { backend: 'webgl2', steady: false });
+  const lens = await openLens(canvas, { backend: 'webgl2', dynamicResolution: false });
   const scene = new Scene({ clearColor: [0, 0, 1, 1] });
   const crate = scene.createNode({ mesh: { geometry: box(), material: { unlit: true, baseColorFactor: [1, 0, 0, 1] } } });
   const camera = scene.createNode({ translation: [0, 0, 4], camera: { type: 'perspective', yfov: 0.8, znear: 0.1 } });
   const rig = orbitRig(camera, canvas);
-  const pointers = pointerEvents(canvas, scene, camera);
+  const pointers = pointerEvents(camera, canvas);
   pointers.cursor(crate, 'pointer');
   let clicks = 0;
   pointers.on(crate, 'click', () => clicks++);

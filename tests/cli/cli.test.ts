@@ -463,7 +463,7 @@ test('shoot takes an environment, exposure, a tone curve, fog, a variant, no sha
     [['--environment', join(folder, 'none.hdr')], /none\.hdr/],
     [['--exposure', 'bright'], /Give a number from -20 to 20/],
     [['--tone-mapping', 'filmy'], /Allowed choices are soft/],
-    [['--show', 'heat'], /Allowed choices are light, base-color/],
+    [['--show', 'heat'], /Allowed choices are shaded, base-color/],
   ] as const) {
     const { code, err } = await umberCommand('shoot', model, '--out', join(folder, 'x.png'), ...args);
     expect(code).toBe(1);
@@ -635,7 +635,7 @@ describe('clips and targets', () => {
     expect(differing / rest.length).toBeGreaterThan(0.05);
     for (const [args, message] of [
       [['--animation', 'flop'], /has no animation "flop"[^]*Did you mean "flap"/],
-      [['--at', '1'], /not of which clip/],
+      [['--at', '1'], /not of which animation/],
       [['--weights', '{"blink": 1}'], /no morph target "blink"/],
       [['--weights', 'blink'], /Give names and numbers as JSON/],
     ] as const) {

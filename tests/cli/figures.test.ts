@@ -26,7 +26,7 @@ test('budgets come from a file with comments, by file name; slips are told where
   const { code, out } = await umberCommand('budget', TUG, CRATE, '--config', config, '--json');
   expect([
     code,
-    (JSON.parse(out) as { lines: { most: number }[] }[]).map(({ lines }) => lines[0]!.most),
+    (JSON.parse(out) as { lines: { max: number }[] }[]).map(({ lines }) => lines[0]!.max),
   ]).toEqual([0, [100, 10]]);
   writeFileSync(config, '{\n  "draws": 10\n  "triangles": 2\n}');
   const broken = await umberCommand('budget', TUG, '--config', config);

@@ -162,7 +162,7 @@ export {
   growBounds,
   isEmptyBounds,
 } from './math/bounds.js';
-export type { Vec3 } from './math/vectors.js';
+export type { Numbers, Vec3 } from './math/vectors.js';
 export { multiplyRotations, normalizeRotation, slerp } from './math/quaternions.js';
 export { facing, type Rotation, axisAngle } from './math/rotation.js';
 export { setWorldTransforms, transformsChanged, worldTransformsChanged } from './scene/bulk.js';
@@ -221,5 +221,12 @@ export { type InstanceSettings, type NodeOptions, Scene } from './scene/scene.js
 export { readLocal, SceneNode } from './scene/scene-node.js';
 export { setVariant, variantsOf } from './scene/variants.js';
 export * from './wgsl/index.js';
-export { type Fault, faultsOf, type Meant, type Property, type Table } from './properties/property.js';
+export {
+  type Fault,
+  faultsOf,
+  isNumbers,
+  type Meant,
+  type Property,
+  type Table,
+} from './properties/property.js';
 export * from './properties/tables.js';

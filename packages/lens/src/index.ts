@@ -41,6 +41,7 @@ export {
   verdictText,
   type Way,
 } from './figures/compare.js';
+export type { View } from './view.js';
 export type { PictureFault } from './figures/find-faults.js';
 export { FrameRing, type RingColumn, RING_COLUMNS } from './figures/frame-ring.js';
 export type { Dominant, FrameReport } from './figures/report.js';
@@ -49,6 +50,8 @@ export {
   type FrameTime,
   Lens,
   type LensOptions,
+  type FrameView,
+  type LensEvents,
   type LensState,
   openLens,
   type OpenLensOptions,

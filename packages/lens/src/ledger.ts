@@ -49,11 +49,11 @@ export class Ledger {
   readonly added = { draws: 0, triangles: 0 };
   /** Primitives left out because they are outside the view, or too small. */
   culled = 0;
-  /** Of those left out: those that are too small, see `lens.minPixels`. */
+  /** Of those left out: those that are too small, see `lens.view.minPixels`. */
   small = 0;
   /** Clusters of a large scene that were left out at once, see `Culling.clusters`. */
   clustersLeft = 0;
-  /** Frames that were not drawn because nothing had changed, see `lens.onDemand`. */
+  /** Frames that were not drawn because nothing had changed, see `lens.view.onDemand`. */
   unchanged = 0;
   /** Share of the full width and height that pictures have, see `LensOptions.steady`. */
   resolution = 1;

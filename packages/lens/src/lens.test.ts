@@ -185,7 +185,11 @@ test.each([
     (l: Lens, s: Scene) => l.draw(s, s.createNode({ name: 'rock' })),
     '"rock" carries no camera',
   ],
-  ['an exposure of zero', (l: Lens) => (l.exposure = 0), 'exposure cannot be 0'],
+  [
+    'a render path that is not there',
+    (l: Lens) => (l.view.renderPath = 'defered' as never),
+    'no render path "defered"',
+  ],
   ['a target without size', (l: Lens) => l.createTarget({ width: 0, height: 5 }), 'cannot be 0 x 5'],
 ])('%s is refused', (_, act, message) => {
   const { lens, scene } = stage();
@@ -212,4 +216,49 @@ test('what is new is uploaded by a budget of milliseconds, one thing a frame at 
     [5, 0],
     [5, 0],
   ]);
+});
+
+test('a frame may be drawn with another view and look, and the next is as before', () => {
+  const { lens, scene, camera } = stage();
+  lens.view.minPixels = 2;
+  lens.view.culling.clusters = false;
+  lens.look.contrast = 1.1;
+  const seen: unknown[] = [];
+  const { renderer } = lens;
+  const draw = renderer.draw.bind(renderer);
+  renderer.draw = (...given) => {
+    seen.push([renderer.show, renderer.minPixels, { ...renderer.culling }, { ...renderer.look }]);
+    draw(...given);
+  };
+  const target = lens.createTarget({ width: 8, height: 8 });
+  lens.draw(scene, camera, target, { show: 'clay', culling: { occlusion: true }, look: { exposure: 1 } });
+  lens.draw(scene, camera, target);
+  expect(seen).toEqual([
+    ['clay', 2, { clusters: false, occlusion: true }, { contrast: 1.1, exposure: 1 }],
+    ['shaded', 2, { clusters: false }, { contrast: 1.1 }],
+  ]);
+  expect(() => lens.draw(scene, camera, target, { renderPath: 'defered' as never })).toThrow('no render path');
+  expect([lens.view.show, lens.view.minPixels, lens.look]).toEqual(['shaded', 2, { contrast: 1.1 }]);
+});
+
+test('listeners hear what they asked for until they are stopped, each by itself', () => {
+  const heard: string[] = [];
+  const device = new TraceDevice();
+  const lens = lensOn(device);
+  const listen = (message: { code: string }): void => void heard.push(message.code);
+  const stop = lens.on('message', listen);
+  lens.on('message', listen);
+  const scene = new Scene();
+  const camera = scene.createNode({
+    translation: [0, 0, 5],
+    camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
+  });
+  scene.createNode({ mesh: { geometry: box(), material: { metallicFactor: 0 } } });
+  lens.draw(scene, camera, lens.createTarget({ width: 8, height: 8 }));
+  expect(heard).toEqual(['scene/dark', 'scene/dark']);
+  stop();
+  lens.look.contrast = -1;
+  lens.draw(scene, camera, lens.createTarget({ width: 8, height: 8 }));
+  expect(heard).toEqual(['scene/dark', 'scene/dark', 'lens/look']);
+  expect(() => lens.on('restore' as never, () => undefined)).toThrow(/no event "restore"[^]*restored/);
 });

@@ -6,22 +6,22 @@ import {
   type SceneNode,
   type DynamicResolutionOptions,
   type DynamicResolution,
+  nearHint,
 } from '@umber-lens/core';
 import { Messages } from '#messages';
 import { CanvasSize } from './canvas-size.js';
 import type { Comparison, CompareOptions, Way } from './figures/compare.js';
 import type { Device, DeviceTexture } from './gpu/device.js';
 import { openDevice, type OpenDeviceOptions, type OpenedDevice } from './gpu/open-device.js';
-import type { CullingStats, Culling } from './cull/culling.js';
+import type { CullingStats } from './cull/culling.js';
 import { Ledger } from './ledger.js';
 import type { Look } from './light/look.js';
-import type { Show } from './light/show.js';
 import type { FrameGraph } from './passes/frame-graph.js';
 import type { PictureFault } from './figures/find-faults.js';
 import type * as Picking from './pick/pick.js';
 import type { PickHit, PickOptions, PickRegionOptions } from './pick/pick.js';
-import { RENDER_PATHS, type RenderPath } from './passes/render-path.js';
 import { Renderer } from './passes/renderer.js';
+import { LensView, type View } from './view.js';
 
 export interface LensOptions {
   /** Smooth edges, by four samples a pixel. Default true. */
@@ -35,12 +35,6 @@ export interface LensOptions {
    * where no GPU does the work.
    */
   dynamicResolution?: boolean | DynamicResolutionOptions;
-  /** Whether a frame in which nothing changed is not drawn again; `lens.onDemand` may be written to. Default false. */
-  onDemand?: boolean;
-  /** Pixels: what is less high on the screen is left out; `lens.minPixels` may be written to. Default 0. */
-  minPixels?: number;
-  /** Factor on all light before tone mapping. Default 1. */
-  exposure?: number;
   /** Most texels of all shadow maps together. Default 8 x 1,024 x 1,024: three maps have 1,024 texels a side. */
   shadowTexels?: number;
   /**
@@ -58,15 +52,14 @@ export interface LensOptions {
   pipelineMilliseconds?: number;
   /** The same for the clusters of large scenes: until they are there, things are looked at one by one. Default 2. */
   treeMilliseconds?: number;
-  /** How opaque things are drawn; `lens.path` may be written to afterwards. Default `forward`. */
-  renderPath?: RenderPath;
-  /** What is left out before it is drawn; `lens.culling` may be written to afterwards. */
-  culling?: Culling;
-  /** How light is shown; `lens.look` may be written to afterwards. */
+  /** How `lens.view` begins; it may be written to afterwards. */
+  view?: Partial<View>;
+  /** How `lens.look` begins; it may be written to afterwards. */
   look?: Look;
   /**
    * Hears what is likely to be wrong with the picture: an attribute that is missing, a scene without light.
-   * Each is said once; builds for production say nothing. Default: the console.
+   * Each is said once; builds for production say nothing. Heard from the beginning, unlike `lens.on('message', ...)`. Default:
+   * the console, unless somebody listens.
    */
   onMessage?: (message: LensError) => void;
 }
@@ -77,6 +70,16 @@ const LONGEST_PAUSE = 30_000;
 
 /** Whether there is a GPU to draw with. */
 export type LensState = 'ready' | 'lost' | 'gone';
+
+/** What may be other for one frame. */
+export type FrameView = Partial<View> & { look?: Look };
+
+/** What `Lens.on` tells of, with what listeners are given. */
+export interface LensEvents {
+  statechange: LensState;
+  restored: undefined;
+  message: LensError;
+}
 
 /** Time of a frame, seconds. */
 export interface FrameTime {
@@ -116,16 +119,21 @@ export class Lens {
   readonly ledger = new Ledger();
   /** @internal */
   renderer: Renderer;
+  /** How it draws: render path, culling, what is shown. Its members may be written to at any time. */
+  readonly view: View;
   private readonly messages: Messages;
   private readonly targets = new Set<LensTarget>();
-  private readonly restored = new Set<() => void>();
   private ready: Promise<void> | undefined;
   private readonly size: CanvasSize | undefined;
   private pace: DynamicResolution | undefined;
   private readonly stops = new Set<() => void>();
   private isDisposed = false;
   private hasFailed = false;
-  private readonly stateListeners = new Set<(state: LensState) => void>();
+  private readonly listeners: { [T in keyof LensEvents]: Set<(event: LensEvents[T]) => void> } = {
+    statechange: new Set(),
+    restored: new Set(),
+    message: new Set(),
+  };
 
   /** @internal Use `openLens` or `lensOn`. */
   constructor(
@@ -133,17 +141,16 @@ export class Lens {
     private readonly options: LensOptions = {},
     readonly canvas?: HTMLCanvasElement,
   ) {
-    this.messages = new Messages(options.onMessage);
+    this.messages = new Messages((message) => this.hear(message));
     this.messages.opened(canvas, 1);
     this.renderer = this.makeRenderer();
-    this.renderer.exposure = options.exposure ?? 1;
-    this.renderer.renderPath = options.renderPath ?? 'forward';
+    this.view = new LensView(() => this.renderer, this.messages);
     Object.assign(this.renderer.look, options.look);
-    Object.assign(this.renderer.culling, options.culling);
+    const { culling, ...view } = options.view ?? {};
+    Object.assign(this.view, view);
+    Object.assign(this.view.culling, culling);
     this.ledger.reporter = async () => (await import('./figures/report.js')).report(this);
     this.size = canvas && new CanvasSize(canvas, options.pixelRatio, options.maxPixelRatio);
-    this.renderer.onDemand = options.onDemand ?? false;
-    this.renderer.minPixels = options.minPixels ?? 0;
     const { dynamicResolution = canvas !== undefined && this.device.isSoftware } = options;
     if (dynamicResolution)
       void import('./figures/dynamic-resolution.js').then(({ DynamicResolution }) => {
@@ -168,20 +175,37 @@ export class Lens {
   }
 
   /**
-   * Calls back whenever `state` changed, so that a page can say what is going on.
+   * Calls back for what happens to the lens: `statechange` when `state` is another; `restored` after the GPU was lost and
+   * everything is there again (what was made from `device` by hand is to be made anew then); `message` for what is likely to be
+   * wrong with the picture, while developing.
    *
-   *     lens.onStateChange((state) => { banner.hidden = state === 'ready'; });
+   *     lens.on('statechange', (state) => { banner.hidden = state === 'ready'; });
    *
    * @returns a function that stops it
+   * @throws LensError `lens/event` for a name that is no event
    */
-  onStateChange(listener: (state: LensState) => void): () => void {
-    this.stateListeners.add(listener);
-    return () => this.stateListeners.delete(listener);
+  on<T extends keyof LensEvents>(type: T, listener: (event: LensEvents[T]) => void): () => void {
+    const own = this.listeners[type] as Set<(event: LensEvents[T]) => void> | undefined;
+    if (!own)
+      throw new LensError('lens/event', `a lens knows no event "${String(type)}"`, {
+        hint: nearHint(String(type), Object.keys(this.listeners)),
+      });
+    // The same function may be given twice, and each is stopped by itself.
+    const entry = (event: LensEvents[T]): void => listener(event);
+    own.add(entry);
+    return () => void own.delete(entry);
+  }
+
+  private hear(message: LensError): void {
+    for (const listener of this.listeners.message) listener(message);
+    const { onMessage } = this.options;
+    if (onMessage) onMessage(message);
+    else if (this.listeners.message.size === 0) console.warn(message.toString());
   }
 
   private tellState(): void {
     if (this.isLost) this.ledger.framesPerSecond = 0;
-    for (const listener of this.stateListeners) listener(this.state);
+    for (const listener of this.listeners.statechange) listener(this.state);
   }
 
   /**
@@ -201,17 +225,6 @@ export class Lens {
   async load(scene: Scene): Promise<void> {
     await this.ready;
     await this.renderer.load(scene);
-  }
-
-  /**
-   * Calls back after the GPU was lost and everything is there again; what was made from `device` by hand is
-   * to be made anew then.
-   *
-   * @returns a function that stops it
-   */
-  onRestored(listener: () => void): () => void {
-    this.restored.add(listener);
-    return () => this.restored.delete(listener);
   }
 
   private makeRenderer(): Renderer {
@@ -242,14 +255,13 @@ export class Lens {
         hint: 'Open a new lens on a new device.',
       });
     }
-    const { culling, exposure, given, look, onDemand, renderPath, show, minPixels } = this.renderer;
+    const { culling, given, look, onDemand, renderPath, show, minPixels } = this.renderer;
     this.renderer.leave();
     const opened = await this.again(reopen);
     if (!opened) return;
     this.opened = opened;
     if (this.isDisposed) return opened.release();
     this.renderer = this.makeRenderer();
-    this.renderer.exposure = exposure;
     Object.assign(this.renderer.given, given);
     Object.assign(this.renderer.look, look);
     Object.assign(this.renderer.culling, culling);
@@ -259,7 +271,7 @@ export class Lens {
     this.ready = undefined;
     this.watch();
     this.tellState();
-    for (const listener of this.restored) listener();
+    for (const listener of this.listeners.restored) listener(undefined);
   }
 
   /** Opens a device again, with growing pauses, and after some of them on the other interface; undefined when nobody waits. */
@@ -276,69 +288,9 @@ export class Lens {
     }
   }
 
-  /** How light is shown: tone mapping and white balance. Its members may be written to at any time. */
+  /** How light is shown: exposure, tone mapping, white balance. Its members may be written to at any time. */
   get look(): Look {
     return this.renderer.look;
-  }
-
-  /** A single quantity of the surfaces instead of their light, to find what is wrong; `light` is the usual picture. */
-  get show(): Show {
-    return this.renderer.show;
-  }
-
-  set show(show: Show) {
-    this.messages.show(show);
-    this.renderer.show = show;
-  }
-
-  /**
-   * How opaque things are drawn. `forward`: each is lit as it is drawn. `prepass`: their depths are drawn first, so that no
-   * pixel is lit twice; pays where much lies behind one another and light is expensive. `deferred`: what surfaces are made
-   * of is drawn first, light is added once a pixel, without antialiasing by samples; pays where lights are many.
-   */
-  get renderPath(): RenderPath {
-    return this.renderer.renderPath;
-  }
-
-  /** @throws LensError `lens/path` */
-  set renderPath(path: RenderPath) {
-    if (!RENDER_PATHS.includes(path))
-      throw new LensError('lens/path', `there is no way "${String(path)}" to draw`, {
-        hint: `Use one of ${RENDER_PATHS.join(', ')}.`,
-      });
-    this.renderer.renderPath = path;
-  }
-
-  /** Whether a frame in which nothing changed is not drawn again: the picture of before stays. */
-  get onDemand(): boolean {
-    return this.renderer.onDemand;
-  }
-
-  set onDemand(only: boolean) {
-    this.renderer.onDemand = only;
-  }
-
-  /** Pixels: things whose sphere is less high on the screen are left out, and counted by `ledger.small`. 0: none is. */
-  get minPixels(): number {
-    return this.renderer.minPixels;
-  }
-
-  set minPixels(pixels: number) {
-    this.renderer.minPixels = pixels;
-  }
-
-  /** Exposure in stops: each doubles the light; 0 is an exposure of 1. */
-  get exposureStops(): number {
-    return Math.log2(this.exposure);
-  }
-
-  set exposureStops(stops: number) {
-    this.exposure = 2 ** stops;
-  }
-
-  /** What is left out before it is drawn, and who finds it out. Its members may be written to at any time. */
-  get culling(): Culling {
-    return this.renderer.culling;
   }
 
   /**
@@ -349,23 +301,14 @@ export class Lens {
     return this.renderer.chosen();
   }
 
-  get exposure(): number {
-    return this.renderer.exposure;
-  }
-
-  set exposure(exposure: number) {
-    if (!(exposure > 0 && exposure < Infinity)) {
-      throw new LensError('lens/exposure', `the exposure cannot be ${exposure}`, { hint: 'It is above 0.' });
-    }
-    this.renderer.exposure = exposure;
-  }
-
   /**
    * Draws a scene through a camera node, into the canvas or into a target.
    *
+   * @param target left out: the canvas
+   * @param more what is other than in `view` and `look` for this frame alone
    * @throws LensError `camera/missing` when the node carries no camera, `lens/disposed`
    */
-  draw(scene: Scene, camera: SceneNode, target?: Target): void {
+  draw(scene: Scene, camera: SceneNode, target?: Target, more?: FrameView): void {
     if (this.isDisposed) throw new LensError('lens/disposed', 'the lens has been disposed of');
     Messages.drawing(scene, camera);
     // Between its loss and the event that tells of it, a GPU takes nothing either.
@@ -378,7 +321,24 @@ export class Lens {
     }
     // A canvas that is not laid out has no pixels.
     if (texture.width === 0 || texture.height === 0) return;
-    this.renderer.draw(scene, camera, texture, this.ledger);
+    if (!more) this.renderer.draw(scene, camera, texture, this.ledger);
+    else this.differently(more, () => this.renderer.draw(scene, camera, texture, this.ledger));
+  }
+
+  /** Draws with another view and look, and puts back those of before. */
+  private differently({ culling, look, ...view }: FrameView, draw: () => void): void {
+    const { renderPath, show, minPixels, onDemand } = this.view;
+    const [lookBefore, cullingBefore] = [{ ...this.look }, { ...this.view.culling }];
+    try {
+      Object.assign(this.view, view);
+      Object.assign(this.view.culling, culling);
+      Object.assign(this.look, look);
+      draw();
+    } finally {
+      Object.assign(this.view, { renderPath, show, minPixels, onDemand });
+      putBack(this.view.culling, cullingBefore);
+      putBack(this.look, lookBefore);
+    }
   }
 
   /**
@@ -578,6 +538,12 @@ export class Lens {
     this.ledger.countLiving(this.device.counts);
     this.opened.release();
   }
+}
+
+/** Gives an object the members that it had, and no others. */
+function putBack(object: object, before: object): void {
+  for (const name of Object.keys(object)) if (!(name in before)) delete object[name as keyof object];
+  Object.assign(object, before);
 }
 
 /** Loaded by whoever first picks. */

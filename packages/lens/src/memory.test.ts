@@ -14,7 +14,7 @@ function stage(onDemand = false): Stage {
     translation: [0, 0, 30],
     camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
   });
-  return { device, lens: lensOn(device, { onMessage: () => undefined, onDemand }), scene, camera };
+  return { device, lens: lensOn(device, { onMessage: () => undefined, view: { onDemand } }), scene, camera };
 }
 
 const bytesOf = (device: TraceDevice, label: RegExp): number =>

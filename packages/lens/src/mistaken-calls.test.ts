@@ -43,15 +43,14 @@ const CALLS: [what: string, call: () => unknown, says: RegExp][] = [
   ],
   [
     'a way that is not there',
-    () => void (lens.renderPath = 'defered' as Any),
-    /no way "defered"[^]*deferred/,
+    () => void (lens.view.renderPath = 'defered' as Any),
+    /no render path "defered"[^]*deferred/,
   ],
   [
     'a look that is not there',
-    () => void (lens.show = 'normal' as Any),
+    () => void (lens.view.show = 'normal' as Any),
     /"normal" cannot be shown[^]*normals/,
   ],
-  ['an exposure of 0', () => void (lens.exposure = 0), /exposure cannot be 0[^]*above 0/],
   ['a target without pixels', () => lens.createTarget({ width: 0, height: 4 }), /"target" cannot be 0 x 4/],
   ['compare one way', () => lens.compare({ a: () => undefined } as Any), /two functions, and "b" is none/],
   ['pick without a canvas', () => lens.pick(new Scene(), cameraNode(), 1, 2), /no canvas[^]*size/],
@@ -188,11 +187,6 @@ const CALLS: [what: string, call: () => unknown, says: RegExp][] = [
     'a lathe without a profile',
     () => umber.lathe({ outline: [] } as Any),
     /lathe takes no option "outline"[^]*profile/,
-  ],
-  [
-    'a cylinder of another program',
-    () => umber.cylinder({ height: 1, radiusBottom: 2 } as Any),
-    /no option "radiusBottom"[^]*bottomRadius/,
   ],
   [
     'a torus of segments',

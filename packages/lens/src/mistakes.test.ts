@@ -313,6 +313,11 @@ const ROWS: [
     (_, __, lens) => void Object.assign(lens.look, { toneMapping: 'filmic' }),
     /cannot be "filmic"[^]*agx/,
   ],
+  [
+    'a misspelt culling',
+    (_, __, lens) => void Object.assign(lens.view.culling, { hidden: true }),
+    /lens.view.culling has no "hidden"[^]*occlusion, gpu, clusters/,
+  ],
   // Use after the end.
   [
     'a lens that was disposed of',
@@ -368,7 +373,25 @@ test.each<[string, unknown, object, RegExp]>([
   ['backend webgl', undefined, { backend: 'webgl' }, /"backend" of openLens cannot be "webgl"[^]*'webgl2'/],
   ['a misspelt option', undefined, { antialiasing: true }, /openLens has no "antialiasing"[^]*antialias/],
   ['an option of another type', undefined, { antialias: 4 }, /"antialias" of openLens is 4[^]*boolean/],
-  ['a look within', undefined, { look: { exposure: 2 } }, /"look" of openLens has no "exposure"/],
+  ['a look within', undefined, { look: { expsure: 2 } }, /"look" of openLens has no "expsure"[^]*exposure/],
+  [
+    'exposure outside of the look',
+    undefined,
+    { exposure: 2 },
+    /openLens has no "exposure"[^]*look: \{ exposure \}/,
+  ],
+  [
+    'a render path within the view',
+    undefined,
+    { view: { renderPath: 'defered' } },
+    /"renderPath"[^]*cannot be "defered"[^]*deferred/,
+  ],
+  [
+    'a view outside of the view',
+    undefined,
+    { onDemand: true },
+    /openLens has no "onDemand"[^]*view: \{ onDemand \}/,
+  ],
 ])('openLens with %s', async (_, canvas, options, says) => {
   await expect(openLens(canvas as never, options as never)).rejects.toThrow(says);
 });

@@ -62,10 +62,10 @@ export async function stageShot(
   if (fog !== undefined) scene.fog = { type: 'exponential', density: fog, color: panorama ? 'sky' : FOG };
   const setLens = (): void => {
     // Daylight is bright: at -0.9 stops a white wall in the sun is white.
-    lens.exposureStops = request.exposure + (environment === 'sky' ? -0.9 : 0);
+    lens.look.exposure = request.exposure + (environment === 'sky' ? -0.9 : 0);
     lens.look.toneMapping = request.toneMapping;
-    lens.show = request.show;
-    lens.renderPath = request.renderPath ?? 'forward';
+    lens.view.show = request.show;
+    lens.view.renderPath = request.renderPath ?? 'forward';
   };
   setLens();
   const own = [...scene.cameras.keys()];

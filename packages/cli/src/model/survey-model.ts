@@ -172,7 +172,7 @@ function lightFigures({
   const unit = type === 'directional' ? 'lx' : 'cd';
   return [
     `${short(intensity)} ${unit}`,
-    ...(color ? [`color ${color.map(short).join(' ')}`] : []),
+    ...(color ? [`color ${Array.from(color, short).join(' ')}`] : []),
     ...(range === undefined ? [] : [`within ${short(range)} m`]),
     ...(type === 'spot'
       ? [`cone ${degrees(innerConeAngle)} to ${degrees(outerConeAngle ?? Math.PI / 4)}`]

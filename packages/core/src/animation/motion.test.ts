@@ -268,7 +268,7 @@ describe('moments', () => {
     expect(motion.playbacks).toHaveLength(0);
     const again = motion.play('drift', { iterations: 1 });
     let ends = 0;
-    again.onEnd = () => ends++;
+    again.on('end', () => ends++);
     const forget = again.at(1, (self) => self.seek(0.25));
     motion.update(1.5);
     expect(again.time).toBe(0.25);

@@ -84,7 +84,8 @@ function withMaterial(mesh: Mesh, from: Material, to: Material): Mesh | undefine
 function deepCopy(from: Holder): Holder {
   const out: Holder = { ...from };
   for (const [key, value] of Object.entries(from)) {
-    if (Array.isArray(value)) out[key] = [...(value as unknown[])];
+    if (Array.isArray(value) || ArrayBuffer.isView(value))
+      out[key] = Array.from(value as unknown as ArrayLike<unknown>);
     else if (key === 'settings') out[key] = deepCopy(value as Holder);
     else if (value !== null && typeof value === 'object' && 'texture' in value) {
       const use = value as Holder & { transform?: Holder };

@@ -59,8 +59,6 @@ export class Playback {
   /** Seconds of the animation a second; below 0 it runs the other way. */
   playbackRate: number;
   isPaused = false;
-  /** Called once when an animation that ends has come to its end. */
-  onEnd: ((playback: Playback) => void) | undefined;
   readonly direction: PlaybackDirection;
   readonly iterations: number;
   readonly layer: number;
@@ -82,6 +80,7 @@ export class Playback {
   private fadeRate = 0;
   private endsSilent = false;
   private readonly moments: Moment[] = [];
+  private readonly endListeners = new Set<(playback: Playback) => void>();
   /** Changes when somebody puts it elsewhere, which ends a step under way. */
   private generation = 0;
 
@@ -213,6 +212,21 @@ export class Playback {
   }
 
   /**
+   * Calls back once each time that an animation which ends has come to its end.
+   *
+   * @returns a function that stops it
+   */
+  on(type: 'end', listener: (playback: Playback) => void): () => void {
+    if ((type as string) !== 'end')
+      throw new LensError('animation/event', `a playback knows no event "${String(type)}"`, {
+        hint: 'There is "end".',
+      });
+    const entry = (playback: Playback): void => listener(playback);
+    this.endListeners.add(entry);
+    return () => void this.endListeners.delete(entry);
+  }
+
+  /**
    * Has something called whenever the animation comes to a time: each time it does and once each time, however large the
    * steps and however short the animation, also at its ends and turns.
    *
@@ -270,7 +284,7 @@ export class Playback {
       Number.isFinite(this.iterations) && step !== 0 && to === (step > 0 ? this.iterations * duration : 0);
     if (!isAtEnd) return;
     this.ended = true;
-    this.onEnd?.(this);
+    for (const listener of [...this.endListeners]) listener(this);
   }
 
   private fade(delta: number): void {

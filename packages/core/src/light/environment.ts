@@ -1,3 +1,4 @@
+import type { Numbers } from '../math/vectors.js';
 import type { Panorama } from './panorama.js';
 
 /** Light from all around a scene: lit surfaces are lit by it and mirror it. */
@@ -40,7 +41,7 @@ export interface Fog {
    */
   type: 'linear' | 'exponential' | 'squared';
   /** Linear colour of the air, before exposure; `sky` takes it from the environment, in the direction of the camera. */
-  color: [number, number, number] | 'sky';
+  color: Numbers | 'sky';
   /** Metres; for `linear`. Defaults 1 and 100. */
   near?: number;
   far?: number;

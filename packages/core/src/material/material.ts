@@ -1,3 +1,4 @@
+import type { Numbers } from '../math/vectors.js';
 import type { MaterialShader } from './shader-types.js';
 import type { TexelFormat } from './texel-formats.js';
 
@@ -5,7 +6,7 @@ import type { TexelFormat } from './texel-formats.js';
 export interface Material {
   name?: string;
   /** Linear red, green, blue and alpha, 0..1. Default [1, 1, 1, 1]. */
-  baseColorFactor?: [number, number, number, number];
+  baseColorFactor?: Numbers;
   /** sRGB-encoded colour with linear alpha. */
   baseColorTexture?: TextureUse;
   /** 0..1, default 1. */
@@ -19,7 +20,7 @@ export interface Material {
   /** Occlusion in red; `strength` 0..1 mixes it in. */
   occlusionTexture?: TextureUse;
   /** Linear colour times `emissiveStrength`. Default [0, 0, 0]. */
-  emissiveFactor?: [number, number, number];
+  emissiveFactor?: Numbers;
   /** KHR_materials_emissive_strength; 0 or more, default 1. */
   emissiveStrength?: number;
   emissiveTexture?: TextureUse;
@@ -42,7 +43,7 @@ export interface Material {
   clearcoatNormalTexture?: TextureUse;
   // KHR_materials_sheen: fibres that glow at grazing angles, as of velvet.
   /** Linear colour, 0..1. Default [0, 0, 0]: none. */
-  sheenColorFactor?: [number, number, number];
+  sheenColorFactor?: Numbers;
   sheenColorTexture?: TextureUse;
   /** 0..1. Default 0. */
   sheenRoughnessFactor?: number;
@@ -54,7 +55,7 @@ export interface Material {
   /** Factor in alpha. */
   specularTexture?: TextureUse;
   /** Linear colour of the mirroring straight on, 0 or more. Default [1, 1, 1]. */
-  specularColorFactor?: [number, number, number];
+  specularColorFactor?: Numbers;
   specularColorTexture?: TextureUse;
   /**
    * KHR_materials_pbrSpecularGlossiness, archived: where given, the alpha of `specularColorTexture` times this is how smooth
@@ -75,7 +76,7 @@ export interface Material {
   /** Metres after which light has the colour `attenuationColor`. Default Infinity: none is lost. */
   attenuationDistance?: number;
   /** Linear colour, 0..1. Default [1, 1, 1]. */
-  attenuationColor?: [number, number, number];
+  attenuationColor?: Numbers;
   /** How much more blue is bent than red: 20 over the Abbe number. 0 or more, default 0. */
   dispersion?: number;
   // KHR_materials_iridescence: a film as of soap or oil.
@@ -103,7 +104,7 @@ export interface Material {
   /** Factor in alpha. */
   diffuseTransmissionTexture?: TextureUse;
   /** Linear colour, 0..1. Default [1, 1, 1]. */
-  diffuseTransmissionColorFactor?: [number, number, number];
+  diffuseTransmissionColorFactor?: Numbers;
   diffuseTransmissionColorTexture?: TextureUse;
   /** KHR_materials_unlit: the base colour is shown exactly as given. */
   unlit?: boolean;
@@ -118,7 +119,7 @@ export interface Material {
 }
 
 /** A number, several (vectors, colours, matrices by columns), or a texture. */
-export type SettingValue = number | ArrayLike<number> | Texture;
+export type SettingValue = number | ArrayLike<number> | Texture | TextureUse;
 
 export type AlphaMode = 'opaque' | 'mask' | 'blend';
 

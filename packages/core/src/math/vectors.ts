@@ -14,3 +14,6 @@ export function unit(v: Readonly<Vec3>): Vec3 {
   const n = Math.hypot(v[0], v[1], v[2]);
   return n > 0 ? [v[0] / n, v[1] / n, v[2] / n] : [0, 0, 0];
 }
+
+/** A vector or a color of as many numbers as what takes it says: an array of numbers, or a typed array of floats. */
+export type Numbers = number[] | Float32Array | Float64Array;

@@ -108,7 +108,7 @@ function isOfType(given: unknown, type: Property['type']): boolean {
   }
 }
 
-const isNumbers = (given: unknown): given is ArrayLike<number> & Iterable<number> =>
+export const isNumbers = (given: unknown): given is ArrayLike<number> & Iterable<number> =>
   (Array.isArray(given) || ArrayBuffer.isView(given)) &&
   Array.from(given as unknown as ArrayLike<unknown>).every((part) => typeof part === 'number');
 

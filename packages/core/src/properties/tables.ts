@@ -173,6 +173,7 @@ export const BACKDROP_TABLE: Table = {
 };
 
 export const LOOK_TABLE: Table = {
+  exposure: number([-64, 64]),
   toneMapping: word('soft', 'none', 'reinhard', 'aces', 'agx', 'neutral'),
   whiteBalance: number([1667, 25000]),
   automaticExposure: {
@@ -225,25 +226,29 @@ export const NODE_MEANT: Meant = {
   children: 'parent, at each child',
 };
 
+export const CULLING_TABLE: Table = { occlusion: BOOLEAN, gpu: BOOLEAN, clusters: BOOLEAN };
+
+/** `lens.view`. */
+export const VIEW_TABLE: Table = {
+  renderPath: word('forward', 'prepass', 'deferred'),
+  show: STRING,
+  minPixels: number(FROM_0),
+  onDemand: BOOLEAN,
+  culling: { type: 'object', of: CULLING_TABLE },
+};
+
 /** What `openLens` takes. */
 export const LENS_TABLE: Table = {
   antialias: BOOLEAN,
   pixelRatio: number([0, Infinity], { isOpen: true }),
   maxPixelRatio: number([0, Infinity], { isOpen: true }),
   dynamicResolution: { type: 'object', or: ['boolean'] },
-  onDemand: BOOLEAN,
-  minPixels: number(FROM_0),
-  exposure: number([0, Infinity], { isOpen: true }),
   shadowTexels: number([0, Infinity], { isOpen: true }),
   pipelines: word('wait', 'placeholder'),
   uploadMilliseconds: number(FROM_0),
   pipelineMilliseconds: number(FROM_0),
   treeMilliseconds: number(FROM_0),
-  renderPath: word('forward', 'prepass', 'deferred'),
-  culling: {
-    type: 'object',
-    of: { occlusion: BOOLEAN, gpu: BOOLEAN, clusters: BOOLEAN },
-  },
+  view: { type: 'object', of: VIEW_TABLE },
   look: { type: 'object', of: LOOK_TABLE },
   onMessage: FUNCTION,
   backend: word('webgpu', 'webgl2'),

@@ -1,3 +1,4 @@
+import type { Numbers } from '../math/vectors.js';
 import type { Geometry } from '../geometry/geometry.js';
 import type { Material } from '../material/material.js';
 
@@ -78,7 +79,7 @@ export interface Light {
   type: 'directional' | 'point' | 'spot' | 'area' | 'ambient' | 'hemisphere';
   name?: string;
   /** Linear colour, default [1, 1, 1]. */
-  color?: [number, number, number];
+  color?: Numbers;
   /**
    * Lux for directional; for ambient and hemisphere lux on a surface that meets nothing else; candela for point and
    * spot; candela a square metre for area. Default 1.
@@ -100,10 +101,10 @@ export interface Light {
   /** Spot: radians from the axis where the light ends, default pi / 4, at most pi / 2. */
   outerConeAngle?: number;
   /** Hemisphere: linear colour of light from below, default black. */
-  groundColor?: [number, number, number];
+  groundColor?: Numbers;
   /** Area: default a rectangle. */
   shape?: 'rectangle' | 'disc';
   /** Area: metres along the node's X and Y, scaled as the node is. Default [1, 1]. */
-  size?: [number, number];
+  size?: Numbers;
   extras?: unknown;
 }

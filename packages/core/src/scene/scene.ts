@@ -1,3 +1,4 @@
+import type { Numbers } from '../math/vectors.js';
 import { watchNode } from '#watch';
 import { LensError } from '../errors/lens-error.js';
 import type { Rotation } from '../math/rotation.js';
@@ -52,7 +53,7 @@ export type InstanceSettings = Record<string, number | ArrayLike<number>>;
 export class Scene {
   name = '';
   /** What is seen where nothing is drawn: linear RGBA, shown exactly as given, whatever the exposure. May be written to at any time. */
-  clearColor: [number, number, number, number] = [0, 0, 0, 0];
+  clearColor: Numbers = [0, 0, 0, 0];
   /** A panorama in front of the clear color. May be written to at any time. */
   backdrop: Backdrop | undefined;
   /** Image-based light from all around. May be written to at any time. */
@@ -91,7 +92,7 @@ export class Scene {
   constructor(
     options: {
       name?: string;
-      clearColor?: [number, number, number, number];
+      clearColor?: Numbers;
       backdrop?: Backdrop;
       imageLight?: ImageLight;
       fog?: Fog;

@@ -12,7 +12,7 @@ import { removeUnused } from './unused.js';
 import { lowerPrecision } from './precision.js';
 import { orderTriangles } from './order.js';
 import { splitLarge } from './split.js';
-import { mergeVertices } from './vertices.js';
+import { shareVertices } from './vertices.js';
 
 /** The steps, in their order. `packing` is done where the file is written. */
 export const TRIM_STEPS = [
@@ -109,7 +109,7 @@ export async function trimAsset(asset: ModelAsset, options: TrimOptions = {}): P
       .filter(Boolean)
       .join(', '),
   );
-  await step('vertices', true, () => mergeVertices(asset));
+  await step('vertices', true, () => shareVertices(asset));
   await step('levels', levels !== false, () => addLevels(asset, levels || {}));
   await step('split', options.split !== undefined, () => splitLarge(asset, options.split ?? 0));
   await step('order', true, () => orderTriangles(asset));

@@ -4,7 +4,7 @@ import { hashOf, replaceGeometries, rowsOf, sameBytes, wholeIndices, withVertice
 import { fewer } from './uses.js';
 
 /** Makes one vertex of those that are the same to the bit in everything, and leaves out those that nothing names. */
-export function mergeVertices({ meshes }: ModelAsset): string {
+export function shareVertices({ meshes }: ModelAsset): string {
   let [before, after] = [0, 0];
   replaceGeometries(meshes, (geometry) => {
     const count = vertexCount(geometry);

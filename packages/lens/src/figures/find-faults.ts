@@ -44,10 +44,10 @@ async function notFinite(
   size: PictureSize,
 ): Promise<PictureFault[]> {
   const target = lens.createTarget(size);
-  const { show } = lens;
+  const { show } = lens.view;
   const found = new Map<SceneNode, PictureFault>();
   try {
-    lens.show = 'not-finite';
+    lens.view.show = 'not-finite';
     // What this way of looking needs is loaded by the first picture, and its pipelines by the second.
     for (let i = 0; i < 3; i++) {
       lens.draw(scene, camera, target);
@@ -67,7 +67,7 @@ async function notFinite(
       found.set(node, { kind: 'not-finite', node, material, point, pixels: marked.length, of, text });
     }
   } finally {
-    lens.show = show;
+    lens.view.show = show;
     target.dispose();
   }
   return [...found.values()];

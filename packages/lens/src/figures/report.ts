@@ -157,7 +157,7 @@ function adviceOn(
           ]
         : []),
       ...merging,
-      'look at `lens.show = "wires"` for what is finer than it looks',
+      'look at `lens.view.show = "wires"` for what is finer than it looks',
     ],
     pixels: [
       // With a quarter of the pixels a quarter of their time is left, unless surfaces are small.
@@ -168,7 +168,7 @@ function adviceOn(
       ...(lights > 8
         ? [`${lights} lights: give them a \`range\`, so that they light only what is near`]
         : []),
-      'look at `lens.show = "overdraw"`: bright places are drawn many times over; `lens.renderPath = "prepass"` shades each once',
+      'look at `lens.view.show = "overdraw"`: bright places are drawn many times over; `lens.view.renderPath = "prepass"` shades each once',
     ],
     bandwidth: ['let what does not move alone: only what is written to is sent', ...merging],
     stalls: [

@@ -1,34 +1,37 @@
 import { type Hit, LensError, nearHint, type SceneNode, type Vec3 } from '@umber-lens/core';
 
-/** What is told to nodes of all that pointers do. */
+/** What nodes hear of pointers. Names and members are those of the browser's own events. */
 export interface NodeEvent {
   readonly type: NodeEventType;
   /** Whose handler is called. */
-  readonly node: SceneNode;
-  /** Whose surface the pointer is on, or was when it left; `node` or something below it. */
+  readonly currentTarget: SceneNode;
+  /** Whose surface the pointer is on, or was when it left; `currentTarget` or something below it. */
   readonly target: SceneNode;
-  /** What the pointer meets; undefined where it left, and where a held one is beside everything. */
+  /** What the pointer meets; undefined where it left, and where a captured one is beside everything. */
   readonly hit: Hit | undefined;
   /** Fingers have one each. */
-  readonly pointer: number;
+  readonly pointerId: number;
   readonly pointerType: 'mouse' | 'pen' | 'touch';
   /** 0 the first, 1 the middle, 2 the second one; -1 where none changed. */
   readonly button: number;
   /** CSS pixels from the canvas's left and top. */
-  readonly x: number;
-  readonly y: number;
-  readonly shift: boolean;
-  readonly control: boolean;
-  readonly alt: boolean;
-  /** What the browser told. */
-  readonly original: PointerEvent | WheelEvent;
-  /** Nodes above hear nothing of it. */
-  stop(): void;
+  readonly offsetX: number;
+  readonly offsetY: number;
+  readonly shiftKey: boolean;
+  readonly ctrlKey: boolean;
+  readonly altKey: boolean;
+  readonly metaKey: boolean;
+  /** The browser's event. */
+  readonly original: PointerEvent | WheelEvent | MouseEvent;
+  /** Nodes above do not hear of it. */
+  stopPropagation(): void;
+  /** Neither the browser nor rigs on the canvas act on it: no scrolling, no zoom, no menu. */
+  preventDefault(): void;
   /**
-   * In `down`: all that this pointer does until it is lifted goes to where it was pressed, wherever it is, and rigs on the
-   * canvas do not hear of it. In `wheel`: rigs do not hear of it.
+   * In `pointerdown`: all that this pointer does until it is lifted goes to where it was pressed, wherever it is, and rigs on
+   * the canvas do not hear of it.
    */
-  hold(): void;
+  setPointerCapture(): void;
 }
 
 /** A pointer that was pressed on a node moves; until it is lifted, rigs on the canvas do not hear of it. */
@@ -51,15 +54,18 @@ export interface NodeWheelEvent extends NodeEvent {
 }
 
 export interface NodeEvents {
-  /** A pointer comes upon the node or something below it. Not told to nodes above by way of this one: each has its own. */
-  enter: NodeEvent;
-  leave: NodeEvent;
-  move: NodeEvent;
-  down: NodeEvent;
-  up: NodeEvent;
+  /** A pointer comes upon the node or something below it. It does not go up the tree: each node hears its own. */
+  pointerenter: NodeEvent;
+  pointerleave: NodeEvent;
+  pointermove: NodeEvent;
+  pointerdown: NodeEvent;
+  pointerup: NodeEvent;
+  /** The browser took the pointer away, as for scrolling. */
+  pointercancel: NodeEvent;
   /** Pressed and lifted on the same thing, hardly moved. */
   click: NodeEvent;
-  'double-click': NodeEvent;
+  dblclick: NodeEvent;
+  contextmenu: NodeEvent;
   drag: NodeDragEvent;
   wheel: NodeWheelEvent;
 }
@@ -67,29 +73,33 @@ export interface NodeEvents {
 export type NodeEventType = keyof NodeEvents;
 
 const TYPES: readonly NodeEventType[] = [
-  'enter',
-  'leave',
-  'move',
-  'down',
-  'up',
+  'pointerenter',
+  'pointerleave',
+  'pointermove',
+  'pointerdown',
+  'pointerup',
+  'pointercancel',
   'click',
-  'double-click',
+  'dblclick',
+  'contextmenu',
   'drag',
   'wheel',
 ];
 
 /** What such things are called elsewhere. */
 const KNOWN_ELSEWHERE: Record<string, NodeEventType> = {
-  dblclick: 'double-click',
+  doubleclick: 'dblclick',
   tap: 'click',
-  press: 'down',
-  release: 'up',
-  over: 'enter',
-  out: 'leave',
-  start: 'down',
-  end: 'up',
-  hover: 'enter',
+  press: 'pointerdown',
+  release: 'pointerup',
+  over: 'pointerenter',
+  out: 'pointerleave',
+  start: 'pointerdown',
+  end: 'pointerup',
+  cancel: 'pointercancel',
+  hover: 'pointerenter',
   scroll: 'wheel',
+  menu: 'contextmenu',
 };
 
 /** @throws LensError `input/event` for a name that is no event, with the one that may be meant */
@@ -100,10 +110,10 @@ export function checkEvent(name: string): void {
 function noEvent(name: string): LensError {
   const plain = name
     .toLowerCase()
+    .replace(/[-_ ]/g, '')
     .replace(/^on/, '')
     .replace(/^(pointer|mouse|touch|drag)(?=.)/, '');
-  const known =
-    KNOWN_ELSEWHERE[plain] ?? TYPES.find((type) => type.replace('-', '') === plain.replace('-', ''));
+  const known = KNOWN_ELSEWHERE[plain] ?? TYPES.find((type) => type === plain || type === `pointer${plain}`);
   return new LensError('input/event', `nodes know no event "${name}"`, {
     hint: known ? `Did you mean "${known}"? There are ${TYPES.join(', ')}.` : nearHint(name, TYPES),
   });

@@ -1,3 +1,5 @@
+import { Messages } from '#messages';
+import { POINTER_EVENTS_TABLE } from '../messages/rig-tables.js';
 import {
   castRay,
   cameraRay,
@@ -49,17 +51,17 @@ export interface PointerEvents {
  * Pointer events on nodes. What is asked for is built in the background at first; until that is done, hovering meets what
  * is ready, and pressing waits.
  *
- *     const pointers = pointerEvents(canvas, scene, camera);
+ *     const pointers = pointerEvents(camera, canvas);
  *     pointers.on(door, 'click', () => open());
  *     pointers.cursor(door, 'pointer');
  */
 export function pointerEvents(
-  canvas: HTMLElement,
-  scene: Scene,
   camera: SceneNode,
+  canvas: HTMLElement,
   options: PointerEventsOptions = {},
 ): PointerEvents {
-  return new Listening(canvas, scene, camera, options);
+  Messages.rig('pointerEvents', options, POINTER_EVENTS_TABLE, canvas);
+  return new Listening(canvas, camera.scene, camera, options);
 }
 
 type Handler = (event: never) => void;
@@ -81,7 +83,7 @@ interface Pointer {
         button: number;
         x: number;
         y: number;
-        /** Beyond the slack it clicks no more. */
+        /** Beyond the tolerance it clicks no more. */
         isMoved: boolean;
         holder: SceneNode | undefined;
         drag: Drag | undefined;
@@ -130,6 +132,7 @@ class Listening implements PointerEvents {
     on('pointercancel', (event) => this.up(event, false));
     on('pointerleave', (event) => this.leave(event));
     on('wheel', (event) => this.wheel(event));
+    on('contextmenu', (event) => this.contextMenu(event));
     this.prepare();
   }
 
@@ -168,7 +171,7 @@ class Listening implements PointerEvents {
     this.prepare();
     const pointer = this.pointerOf(event);
     // A second button of the same mouse.
-    if (pointer.press) return this.tell(pointer, 'down', this.receivers(pointer), event.button);
+    if (pointer.press) return this.tell(pointer, 'pointerdown', this.receivers(pointer), event.button);
     this.look(pointer, false);
     const { hit } = pointer;
     if (!hit) return;
@@ -185,7 +188,7 @@ class Listening implements PointerEvents {
           ? { node: dragged, from: [...hit.point], last: [...hit.point], isBegun: false }
           : undefined,
     };
-    this.tell(pointer, 'down', pointer.chain, event.button, (node) => (pointer.press!.holder = node)); // set above
+    this.tell(pointer, 'pointerdown', pointer.chain, event.button, (node) => (pointer.press!.holder = node)); // set above
     const { holder, drag } = pointer.press;
     if (!holder && !drag) return;
     keep(event);
@@ -205,7 +208,7 @@ class Listening implements PointerEvents {
       press.isMoved = Math.hypot(pointer.x - press.x, pointer.y - press.y) > slack;
     }
     if (press && (press.holder || press.drag)) keep(event);
-    this.tell(pointer, 'move', this.receivers(pointer));
+    this.tell(pointer, 'pointermove', this.receivers(pointer));
     if (press?.drag && press.isMoved) this.drag(pointer, press.drag, press.drag.isBegun ? 'move' : 'start');
   }
 
@@ -215,12 +218,17 @@ class Listening implements PointerEvents {
     if (isLifted) this.look(pointer, false);
     // Other buttons of the mouse may still be pressed.
     if (press && event.buttons !== 0 && event.button !== press.button) {
-      return this.tell(pointer, 'up', this.receivers(pointer), event.button);
+      return this.tell(
+        pointer,
+        isLifted ? 'pointerup' : 'pointercancel',
+        this.receivers(pointer),
+        event.button,
+      );
     }
     if (press && (press.holder || press.drag)) keep(event);
     const receivers = this.receivers(pointer);
     pointer.press = undefined;
-    this.tell(pointer, 'up', receivers, event.button);
+    this.tell(pointer, isLifted ? 'pointerup' : 'pointercancel', receivers, event.button);
     if (press?.drag?.isBegun) this.drag(pointer, press.drag, 'end');
     if (press && isLifted && !press.isMoved && press.button === 0) this.click(pointer, press.target);
     if (pointer.type !== 'mouse' || !isLifted) this.forget(pointer);
@@ -241,7 +249,7 @@ class Listening implements PointerEvents {
       now - lastClick.time < 400 &&
       Math.hypot(pointer.x - lastClick.x, pointer.y - lastClick.y) < 10;
     this.lastClick = { target: isSecond ? undefined : target, time: now, x: pointer.x, y: pointer.y };
-    if (isSecond) this.tell(pointer, 'double-click', chain, 0);
+    if (isSecond) this.tell(pointer, 'dblclick', chain, 0);
   }
 
   private drag(pointer: Pointer, drag: Drag, phase: NodeDragEvent['phase']): void {
@@ -263,22 +271,34 @@ class Listening implements PointerEvents {
   }
 
   private wheel(event: WheelEvent): void {
+    const told = this.mouseAt(event);
+    if (!told) return;
+    const [deltaX, deltaY] = pixelsOfWheel(event);
+    this.tell(told, 'wheel', told.chain, undefined, undefined, { deltaX, deltaY });
+  }
+
+  private contextMenu(event: MouseEvent): void {
+    const told = this.mouseAt(event);
+    if (told) this.tell(told, 'contextmenu', told.chain, event.button);
+  }
+
+  /** The mouse where an event is; undefined where it meets nothing. */
+  private mouseAt(event: MouseEvent): Pointer | undefined {
     const pointer = [...this.pointers.values()].find(({ type }) => type === 'mouse');
     const { x, y } = this.placeOf(event);
     const hit = this.hitAt(x, y, true);
-    if (!hit) return;
-    const told: Pointer = {
-      id: pointer?.id ?? -1,
-      type: 'mouse',
-      original: event as never,
-      x,
-      y,
-      hit,
-      chain: chainOf(hit.node),
-      press: undefined,
-    };
-    const [deltaX, deltaY] = pixelsOfWheel(event);
-    this.tell(told, 'wheel', told.chain, undefined, () => keep(event), { deltaX, deltaY });
+    return (
+      hit && {
+        id: pointer?.id ?? -1,
+        type: 'mouse',
+        original: event as never,
+        x,
+        y,
+        hit,
+        chain: chainOf(hit.node),
+        press: undefined,
+      }
+    );
   }
 
   /** Who hears of a pointer: where it was pressed, if a node there holds it; else what it is on. */
@@ -323,9 +343,10 @@ class Listening implements PointerEvents {
     const before = pointer.chain;
     pointer.chain = chain;
     if (before[0] === chain[0]) return;
-    for (const node of before) if (!chain.includes(node)) this.tellOne(pointer, 'leave', node, before[0]!); // it has one
+    for (const node of before)
+      if (!chain.includes(node)) this.tellOne(pointer, 'pointerleave', node, before[0]!); // it has one
     for (const node of [...chain].reverse())
-      if (!before.includes(node)) this.tellOne(pointer, 'enter', node, chain[0]!); // as above
+      if (!before.includes(node)) this.tellOne(pointer, 'pointerenter', node, chain[0]!); // as above
     this.showCursor();
   }
 
@@ -382,7 +403,7 @@ class Listening implements PointerEvents {
     type: NodeEventType,
     chain: readonly SceneNode[],
     button = -1,
-    hold: (node: SceneNode) => void = () => undefined,
+    capture: (node: SceneNode) => void = () => undefined,
     more: object = {},
   ): void {
     let isStopped = false;
@@ -392,8 +413,8 @@ class Listening implements PointerEvents {
       this.call(node, {
         ...this.eventOf(pointer, type, node, pointer.hit?.node ?? chain[0]!, button), // it has one
         ...more,
-        stop,
-        hold: () => hold(node),
+        stopPropagation: stop,
+        setPointerCapture: () => capture(node),
       });
       if (isStopped) return;
     }
@@ -416,20 +437,22 @@ class Listening implements PointerEvents {
   ): NodeEvent {
     return {
       type,
-      node,
+      currentTarget: node,
       target,
-      hit: type === 'leave' ? undefined : hit,
-      pointer: id,
+      hit: type === 'pointerleave' ? undefined : hit,
+      pointerId: id,
       pointerType,
       button,
-      x,
-      y,
-      shift: original.shiftKey,
-      control: original.ctrlKey,
-      alt: original.altKey,
+      offsetX: x,
+      offsetY: y,
+      shiftKey: original.shiftKey,
+      ctrlKey: original.ctrlKey,
+      altKey: original.altKey,
+      metaKey: original.metaKey,
       original,
-      stop: () => undefined,
-      hold: () => undefined,
+      stopPropagation: () => undefined,
+      preventDefault: () => keep(original),
+      setPointerCapture: () => undefined,
     };
   }
 }

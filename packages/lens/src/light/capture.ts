@@ -76,21 +76,20 @@ const SIDES = [0, 1, 2, 3, 4, 5];
 
 /** Draws with no look of its own, so dark that nothing is cut off, and leaves the lens as it was. */
 function plainly(lens: Lens, draw: () => void): void {
-  const { exposure, look, show } = lens;
+  const { look, view } = lens;
+  const { show } = view;
   const kept = { ...look };
   const set = (to: Look): void => {
     for (const key of Object.keys(look)) delete look[key as keyof Look];
     Object.assign(look, to);
   };
-  set({ toneMapping: 'none' });
-  lens.show = 'shaded';
-  lens.exposure = 1 / BRIGHTEST;
+  set({ exposure: -Math.log2(BRIGHTEST), toneMapping: 'none' });
+  view.show = 'shaded';
   try {
     draw();
   } finally {
     set(kept);
-    lens.show = show;
-    lens.exposure = exposure;
+    view.show = show;
   }
 }
 

@@ -2,6 +2,8 @@ import { LensError } from '@umber-lens/core';
 
 /** How light is shown. Every member may be written to at any time. */
 export interface Look {
+  /** Stops: each doubles the light. Default 0. */
+  exposure?: number;
   /**
    * The curve from radiance to what a screen can show. `soft` (the default) leaves values up to 0.76 alone; `none` cuts
    * off at 1; the others are Reinhard's, the fitted ACES curve, AgX, and Khronos' neutral one.
@@ -10,7 +12,7 @@ export interface Look {
   /** Colour temperature of the light that is to look white, kelvin, 1,667 to 25,000. Default 6,504: none is changed. */
   whiteBalance?: number;
   /**
-   * Stops that follow the picture, besides `lens.exposure`; `true` for the defaults. What they are is measured in a
+   * Stops that follow the picture, besides `exposure`; `true` for the defaults. What they are is measured in a
    * picture and counts for the next; frames without time (`setTime`, `run`) go all the way at once.
    */
   automaticExposure?: boolean | AutomaticExposure | undefined;

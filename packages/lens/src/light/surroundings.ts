@@ -312,7 +312,7 @@ export class Surroundings implements PlanPart, MoreOfLights {
   }
 
   /** The clear colour as the light that is seen through things, weighted. */
-  private writeClearRadiance(color: readonly number[], exposure: number): void {
+  private writeClearRadiance(color: ArrayLike<number>, exposure: number): void {
     const { clearRadiance } = this;
     let most = 0;
     for (let k = 0; k < 3; k++) most = Math.max(most, (clearRadiance[k] = color[k]! / exposure)); // three and alpha

@@ -11,6 +11,7 @@ import {
   FEATURE,
   type Fault,
   faultsOf,
+  isNumbers,
   FOG_TABLE,
   type Geometry,
   type Light,
@@ -52,7 +53,7 @@ export function wrongAround({ backdrop, clearColor, imageLight, fog }: Scene): S
       said.push([`scene/${name}`, `scene.${name} is ${worded(value)}`, hint]);
     else said.push(...coded(`scene/${name}`, faultsOf(value, table, `scene.${name}`)));
   };
-  if (!Array.isArray(clearColor))
+  if (!isNumbers(clearColor))
     said.push([
       'scene/clearColor',
       `scene.clearColor is ${worded(clearColor)}`,

@@ -1,5 +1,7 @@
 import {
+  CULLING_TABLE,
   faultsOf,
+  isNumbers,
   LENS_TABLE,
   LOOK_TABLE,
   type Batch,
@@ -18,6 +20,7 @@ import {
   TEXTURE_SLOTS,
   vertexCount,
 } from '@umber-lens/core';
+import type { Culling } from '../cull/culling.js';
 import type { Look } from '../light/look.js';
 import { type Show, SHOWS } from '../light/show.js';
 import { RIG_MEANT } from './rig-tables.js';
@@ -91,6 +94,11 @@ export class Messages {
     const [fault] = faultsOf(options, LENS_TABLE, 'openLens', {
       canvas: 'the first argument of openLens',
       toneMapping: 'look: { toneMapping }',
+      exposure: 'look: { exposure } (stops)',
+      renderPath: 'view: { renderPath }',
+      onDemand: 'view: { onDemand }',
+      minPixels: 'view: { minPixels }',
+      culling: 'view: { culling }',
     });
     if (fault) throw new LensError('options/wrong', fault.summary, { hint: fault.hint });
   }
@@ -166,7 +174,7 @@ export class Messages {
     const [first] = said;
     // What cannot be read at all stops here, in words.
     const isUnreadable =
-      !Array.isArray(clearColor) ||
+      !isNumbers(clearColor) ||
       [backdrop, imageLight, fog].some(
         (part) =>
           part !== undefined &&
@@ -179,13 +187,20 @@ export class Messages {
     for (const one of said) this.say(...one);
   }
 
-  /** Looks at a look's members. */
-  look(look: Look): void {
+  /** Looks at a look's members, and at those of the culling. */
+  look(look: Look, culling: Culling): void {
     const text = Object.keys(look).length === 0 ? '' : JSON.stringify(look);
-    if (text === this.seenLook) return;
-    this.seenLook = text;
-    for (const { summary, hint } of faultsOf(look, LOOK_TABLE, 'lens.look'))
-      this.say('lens/look', summary, hint);
+    if (text !== this.seenLook) {
+      this.seenLook = text;
+      for (const { summary, hint } of faultsOf(look, LOOK_TABLE, 'lens.look'))
+        this.say('lens/look', summary, hint);
+    }
+    for (const name in culling) {
+      if (name in CULLING_TABLE) continue;
+      for (const { summary, hint } of faultsOf(culling, CULLING_TABLE, 'lens.view.culling'))
+        this.say('lens/culling', summary, hint);
+      return;
+    }
   }
 
   /** Looks at a camera when the first picture through it was drawn. @param drawn how many things were in it */
@@ -278,7 +293,8 @@ export class Messages {
     for (const setting of shader.settings) this.setting(material, setting);
     for (const { name } of shader.textures) {
       const value = material.settings?.[name];
-      if (value !== undefined && typeof value === 'object' && 'image' in value) continue;
+      if (value !== undefined && typeof value === 'object' && ('image' in value || 'texture' in value))
+        continue;
       this.say(
         'material/no-texture',
         `${nameOf(material)} has no texture for "${name}", which is white now`,

@@ -76,6 +76,8 @@ export const PATH_RIG_TABLE: Table = {
   element: GIVEN,
 };
 
+export const POINTER_EVENTS_TABLE: Table = { filter: { type: 'function' }, tolerance: FROM_0 };
+
 /** Words of the trade for what rigs call otherwise. */
 export const RIG_MEANT = {
   minDistance: 'distanceRange: [min, max]',

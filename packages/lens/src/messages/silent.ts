@@ -10,7 +10,7 @@ export class Messages {
   static source(_what: string, _source: unknown): void {}
   opened(_canvas: unknown, _by: number): void {}
   around(_scene: unknown): void {}
-  look(_look: unknown): void {}
+  look(_look: unknown, _culling: unknown): void {}
   camera(_scene: unknown, _eye: unknown, _drawn: number, _aspect: number): void {}
   failed(_material: unknown, error: unknown): void {
     console.error(String(error));

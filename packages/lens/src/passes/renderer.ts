@@ -38,7 +38,6 @@ const NOTHING: readonly BindGroupEntry[] = [];
 
 /** Draws scenes: list, opaque, blended, finish. Holds everything that lives from frame to frame. */
 export class Renderer {
-  exposure = 1;
   readonly look: Look = {};
   show: Show = 'shaded';
   renderPath: RenderPath = 'forward';
@@ -166,7 +165,7 @@ export class Renderer {
     const start = performance.now();
     const { at, device, given, look } = this;
     this.messages.around(scene);
-    this.messages.look(look);
+    this.messages.look(look, this.culling);
     const { width, height } = target;
     if (this.last?.scene !== scene || this.last.camera !== camera || this.last.target !== target)
       this.last = { scene, camera, target };
@@ -180,7 +179,7 @@ export class Renderer {
     const state = this.cameraState(camera, target);
     const { view, list } = state;
     const viewChanged = updateCameraView(view, camera, width / height);
-    given.exposure = this.exposure;
+    given.exposure = 2 ** (look.exposure ?? 0);
     given.isParallel = camera.camera?.type === 'orthographic';
     given.width = width;
     given.height = height;

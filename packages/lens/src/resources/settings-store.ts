@@ -102,8 +102,8 @@ export class SettingsStore {
   }
 
   private textureOf(material: Material, name: string, kind: 'color' | 'data', frame: number): DeviceTexture {
-    const value = material.settings?.[name];
-    return isTexture(value) ? this.textures.get(value, kind === 'color', frame) : this.textures.white;
+    const texture = textureIn(material.settings?.[name]);
+    return texture ? this.textures.get(texture, kind === 'color', frame) : this.textures.white;
   }
 
   private bind({ shader, buffer, textures }: Omit<Entry, 'group'>, material: Material): DeviceBindGroup {
@@ -111,16 +111,18 @@ export class SettingsStore {
     shader.textures.forEach(({ name, binding, samplerBinding }, i) => {
       entries.push({ binding, texture: textures[i]! }); // one a texture of the shader
       if (samplerBinding === undefined) return;
-      const value = material.settings?.[name];
-      const sampler = this.textures.sampler(isTexture(value) ? value.sampler : undefined);
+      const sampler = this.textures.sampler(textureIn(material.settings?.[name])?.sampler);
       entries.push({ binding: samplerBinding, sampler });
     });
     return this.device.createBindGroup({ label: `settings of ${material.name ?? shader.file}`, entries });
   }
 }
 
-export const isTexture = (value: SettingValue | undefined): value is Texture =>
-  typeof value === 'object' && value !== null && 'image' in value;
+/** The texture of a setting: by itself, or as `loadTexture` and models give it. */
+export const textureIn = (value: SettingValue | undefined): Texture | undefined => {
+  if (typeof value !== 'object' || value === null) return undefined;
+  return 'image' in value ? value : 'texture' in value ? value.texture : undefined;
+};
 
 function noNumber(name: string, type: string, given: unknown): LensError {
   const told =
@@ -151,7 +153,7 @@ export function packSettings(
   for (let i = 0; i < shader.settings.length; i++) {
     const { name, type, offset, default: usual } = shader.settings[i]!; // i < length
     const value = given?.[name];
-    const source = value === undefined || isTexture(value) ? usual : value;
+    const source = value === undefined || textureIn(value) ? usual : (value as number | ArrayLike<number>);
     if (typeof source !== 'number' && typeof (source as ArrayLike<number> | null)?.length !== 'number')
       throw noNumber(name, type, source);
     if (typeof source === 'string') throw noNumber(name, type, source);

@@ -34,11 +34,12 @@ export function settingsTypes(settings: readonly Setting[]): string {
 /** The same for the shader of a material, whose textures are settings too. */
 export function materialTypes({ settings, textures }: MaterialShader): string {
   const pictures = textures.map(
-    ({ name, documentation }) => `${documentation ? `  /** ${documentation} */\n` : ''}  ${name}?: Texture;`,
+    ({ name, documentation }) =>
+      `${documentation ? `  /** ${documentation} */\n` : ''}  ${name}?: Texture | TextureUse;`,
   );
   const members = [membersText(settings), ...pictures].filter(Boolean).join('\n');
   const body = members ? `interface Settings {\n${members}\n}` : 'type Settings = Record<string, never>;';
-  return `import type { MaterialShader${pictures.length > 0 ? ', Texture' : ''} } from 'umber-lens';\n\nexport ${body}\n\ndeclare const shader: MaterialShader<Settings>;\nexport default shader;\n`;
+  return `import type { MaterialShader${pictures.length > 0 ? ', Texture, TextureUse' : ''} } from 'umber-lens';\n\nexport ${body}\n\ndeclare const shader: MaterialShader<Settings>;\nexport default shader;\n`;
 }
 
 function membersText(settings: readonly Setting[]): string {

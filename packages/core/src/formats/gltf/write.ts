@@ -64,7 +64,7 @@ export function writeGlb(asset: WritableAsset, options: WriteOptions = {}): Uint
   );
   const binary = writer.to.binary();
   json['buffers'] = writer.to.buffers(undefined, binary.length);
-  const text = pad(encodeText(JSON.stringify(json)), 0x20);
+  const text = pad(encodeText(JSON.stringify(json, asArrays)), 0x20);
   const body = pad(binary, 0);
   const total = 12 + 8 + text.length + (body.length > 0 ? 8 + body.length : 0);
   const out = new Uint8Array(total);
@@ -99,7 +99,7 @@ export function writeGltf(
   const binary = writer.to.binary();
   json['buffers'] = writer.to.buffers(encodeURIComponent(`${name}.bin`), binary.length);
   if (binary.length > 0) files.set(`${name}.bin`, binary);
-  return new Map([[`${name}.gltf`, encodeText(`${JSON.stringify(json, null, 2)}\n`)], ...files]);
+  return new Map([[`${name}.gltf`, encodeText(`${JSON.stringify(json, asArrays, 2)}\n`)], ...files]);
 }
 
 declare class TextEncoder {
@@ -450,3 +450,7 @@ function writeCamera(camera: Camera): Json {
   const { type, name, extras, ...lens } = camera;
   return clean({ type, name, [type]: clean({ ...lens }), extras });
 }
+
+/** JSON has no typed arrays: colors may be such. */
+const asArrays = (_key: string, value: unknown): unknown =>
+  ArrayBuffer.isView(value) ? Array.from(value as unknown as ArrayLike<number>) : value;

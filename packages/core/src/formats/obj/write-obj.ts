@@ -137,12 +137,15 @@ function mtlOf(
     if (a < 1 || material.alphaMode === 'blend') lines.push(`d ${shortNumber(a)}`);
     if (material.ior !== undefined) lines.push(`Ni ${shortNumber(material.ior)}`);
     if (emissiveFactor.some((part) => part > 0))
-      lines.push(`Ke ${emissiveFactor.map((part) => shortNumber(part * emissiveStrength)).join(' ')}`);
+      lines.push(
+        `Ke ${Array.from(emissiveFactor, (part) => shortNumber(part * emissiveStrength)).join(' ')}`,
+      );
     if (material.clearcoatFactor) {
       lines.push(`Pc ${shortNumber(material.clearcoatFactor)}`);
       lines.push(`Pcr ${shortNumber(material.clearcoatRoughnessFactor ?? 0)}`);
     }
-    if (material.sheenColorFactor) lines.push(`Ps ${material.sheenColorFactor.map(shortNumber).join(' ')}`);
+    if (material.sheenColorFactor)
+      lines.push(`Ps ${Array.from(material.sheenColorFactor, shortNumber).join(' ')}`);
     const map = (word: string, use: TextureUse | undefined): void => {
       if (!use) return;
       const path = pictureOf(use, files, drop.bind(undefined, name));
