@@ -89,7 +89,7 @@ function lighthouse(stone: Material, paint: Material, iron: Material): AssetNode
         [1.25, 8.6],
         [1.25, 8.8],
       ],
-      segments: 40,
+      slices: 40,
     }),
   );
   const gallery = withTangents(
@@ -100,7 +100,7 @@ function lighthouse(stone: Material, paint: Material, iron: Material): AssetNode
         [1.95, 9.1],
         [0, 9.1],
       ],
-      segments: 40,
+      slices: 40,
     }),
   );
   const glass: Material = {
@@ -212,7 +212,7 @@ function ropeCoil(material: Material): Mesh {
     const r = 0.42 + 0.03 * Math.sin(i * 1.7);
     return [r * Math.sin(turn), 0.06 + (i / 24) * 0.085, r * Math.cos(turn)];
   });
-  return meshOf('rope coil', withTangents(tube({ path, radius: 0.05, segments: 300, sides: 8 })), material);
+  return meshOf('rope coil', withTangents(tube({ path, radius: 0.05, rings: 300, sides: 8 })), material);
 }
 
 function ironMaterial(): Material {
@@ -229,7 +229,7 @@ function buoyHull(paint: Material): Mesh {
     [0.16, 1.1],
     [0, 1.12],
   ];
-  return meshOf('buoy hull', withTangents(lathe({ profile, segments: 32 })), paint);
+  return meshOf('buoy hull', withTangents(lathe({ profile, slices: 32 })), paint);
 }
 
 function buoy(name: string, translation: Vec3, hull: Mesh, iron: Material, lampColor: Vec3): AssetNode {
@@ -324,7 +324,7 @@ export async function harbour(): Promise<WritableAsset> {
         [0.24, 0.8],
         [0, 0.82],
       ],
-      segments: 24,
+      slices: 24,
     }),
     iron,
   );

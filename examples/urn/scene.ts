@@ -95,7 +95,7 @@ function jar(): Geometry {
     [0.21, 1.02],
   ];
   const inside = outside.slice(1).map(([r, y]): [number, number] => [r - 0.025, y + 0.01]);
-  return lathe({ profile: [...finer(outside), ...finer(inside.reverse()), [0, 0.03]], segments: 56 });
+  return lathe({ profile: [...finer(outside), ...finer(inside.reverse()), [0, 0.03]], slices: 56 });
 }
 
 /** More points along an outline, a few centimetres apart, so that faces are about as wide as high. */

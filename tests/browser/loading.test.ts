@@ -323,14 +323,14 @@ test('light from all around is told by its contents, and lights the same baked a
 test('materials and clips are found by name, and take pictures from elsewhere', async () => {
   const found = await stage.page.evaluate(async (base) => {
     const model = await umber.loadModel(`${base}/plain/quay.glb`);
-    const material = model.material('a');
+    const material = model.getMaterial('a');
     const use = await umber.loadTexture(`${base}/picture/planks.png`, {
       texCoord: 1,
       sampler: { wrapS: 'repeat' },
     });
     material.baseColorTexture = use;
     const error = await Promise.resolve()
-      .then(() => model.material('b'))
+      .then(() => model.getMaterial('b'))
       .catch((one: { code: string; hint: string }) => [one.code, one.hint]);
     const damaged = await umber
       .loadTexture(`${base}/plain/quay.glb`)

@@ -308,14 +308,14 @@ test('names that are wrong have near ones; a name that is there twice is told wi
         return `${(error as { code: string }).code}: ${(error as { hint: string }).hint}`;
       }
     };
-    tug.material('deck');
+    tug.getMaterial('deck');
     return [
-      hint(() => tug.material('hul')),
-      hint(() => tug.texture('wodd')),
-      hint(() => tug.node('tugg')),
-      hint(() => tug.animation('sail')),
-      tug.texture('wood').image.name,
-      tug.node('tug').name,
+      hint(() => tug.getMaterial('hul')),
+      hint(() => tug.getTexture('wodd')),
+      hint(() => tug.getNode('tugg')),
+      hint(() => tug.getAnimation('sail')),
+      tug.getTexture('wood').image.name,
+      tug.getNode('tug').name,
     ];
   }, address);
   expect(found).toEqual([

@@ -1,6 +1,6 @@
 import { watchOptions } from '#watch';
 import type { Geometry } from './geometry.js';
-import { cellsOf, length, segments } from './limits.js';
+import { AROUND, cellsOf, length, segments } from './limits.js';
 import { addDisc, Surface } from './surface.js';
 
 export interface PlaneOptions {
@@ -32,16 +32,16 @@ export interface DiscOptions {
   /** Of a hole in the middle, 0 up to below `radius`. Default 0. */
   innerRadius?: number;
   /** Slices, 3 or more. Default 32. */
-  segments?: number;
+  slices?: number;
 }
 
 /** A disc (or ring) in the XZ plane about the origin, facing up. */
 export function disc(options: DiscOptions = {}): Geometry {
-  watchOptions('disc', options, ['radius', 'innerRadius', 'segments']);
+  watchOptions('disc', options, ['radius', 'innerRadius', 'slices']);
   const innerRadius = length('innerRadius', options.innerRadius ?? 0, 0, true);
   const radius = length('radius', options.radius ?? 0.5, innerRadius);
   const surface = new Surface();
-  addDisc(surface, radius, 0, segments('segments', options.segments ?? 32, 3), true, innerRadius);
+  addDisc(surface, radius, 0, segments('slices', options.slices ?? AROUND, 3), true, innerRadius);
   return surface.finish('disc');
 }
 

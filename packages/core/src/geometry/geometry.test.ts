@@ -100,7 +100,7 @@ const SOLIDS: [string, Geometry, number, number][] = [
         [1, 2],
         [0, 2],
       ],
-      segments: 128,
+      slices: 128,
     }),
     2 * Math.PI,
     0.001,
@@ -134,7 +134,7 @@ test.each(SOLIDS)('%s is closed, faces outwards and has its volume', (_, geometr
 
 test('flat shapes face up and have their area', () => {
   expect(measure(plane({ width: 2, depth: 3, cells: [4, 1] })).area).toBeCloseTo(6, 6);
-  const ring = measure(disc({ radius: 2, innerRadius: 1, segments: 256 }));
+  const ring = measure(disc({ radius: 2, innerRadius: 1, slices: 256 }));
   expect(ring.area).toBeCloseTo(3 * Math.PI, 2);
   expect(ring.wrongNormals).toBe(0);
 });
@@ -161,7 +161,7 @@ test('a closed tube closes without a twist at its seam', () => {
     const t = (i / 24) * 2 * Math.PI;
     return [Math.cos(t), 0.4 * Math.sin(3 * t), Math.sin(t)];
   });
-  expect(measure(tube({ path, closed: true, radius: 0.1, segments: 192 }))).toMatchObject({
+  expect(measure(tube({ path, closed: true, radius: 0.1, rings: 192 }))).toMatchObject({
     openEdges: 0,
     wrongNormals: 0,
   });

@@ -33,3 +33,8 @@ export function cellsOf(cells: readonly number[], axes: number): number[] {
   }
   return cells.map((count: number, axis) => segments(`cells[${axis}]`, count, 1));
 }
+
+/** Slices of a circle by default: its outline is off by 1 - cos(pi / 32), half a percent of the radius. */
+export const AROUND = 32;
+/** Around a thin thing, such as a torus's tube: 2 percent of its radius. */
+export const AROUND_THIN = 16;

@@ -1,6 +1,6 @@
 import { watchOptions } from '#watch';
 import { type Geometry, geometryFrom } from './geometry.js';
-import { length, segments } from './limits.js';
+import { AROUND, AROUND_THIN, length, segments } from './limits.js';
 import { addDisc, circle, Surface } from './surface.js';
 import { unit } from '../math/vectors.js';
 
@@ -19,8 +19,8 @@ export function sphere(options: SphereOptions = {}): Geometry {
   const radius = length('radius', options.radius ?? 0.5);
   const surface = new Surface();
   surface.grid(
-    segments('slices', options.slices ?? 32, 3),
-    segments('stacks', options.stacks ?? 16, 2),
+    segments('slices', options.slices ?? AROUND, 3),
+    segments('stacks', options.stacks ?? AROUND / 2, 2),
     (u, v) => {
       const normal = around(u, ...circle(v / 2));
       return { position: [normal[0] * radius, normal[1] * radius, normal[2] * radius], normal };
@@ -140,7 +140,7 @@ export function cylinder(options: CylinderOptions = {}): Geometry {
   const top = length('topRadius', options.topRadius ?? 0.5, 0, true);
   const bottom = length('bottomRadius', options.bottomRadius ?? 0.5, top === 0 ? 0 : 0, top > 0);
   const height = length('height', options.height ?? 1);
-  const around_ = segments('slices', options.slices ?? 32, 3);
+  const around_ = segments('slices', options.slices ?? AROUND, 3);
   const surface = new Surface();
   const slope = unit([height, bottom - top, 0]);
   surface.grid(around_, segments('stacks', options.stacks ?? 1, 1), (u, v) => ({
@@ -204,7 +204,7 @@ export function capsule(options: CapsuleOptions = {}): Geometry {
     };
   };
   surface.grid(
-    segments('slices', options.slices ?? 32, 3),
+    segments('slices', options.slices ?? AROUND, 3),
     rows,
     (u, v) => {
       const { sin, cos, y } = ring(v);
@@ -233,8 +233,8 @@ export function torus(options: TorusOptions = {}): Geometry {
   const radius = length('radius', options.radius ?? 0.4);
   const surface = new Surface();
   surface.grid(
-    segments('rings', options.rings ?? 48, 3),
-    segments('sides', options.sides ?? 16, 3),
+    segments('rings', options.rings ?? AROUND + AROUND_THIN, 3),
+    segments('sides', options.sides ?? AROUND_THIN, 3),
     (u, v) => {
       // From the inside, over the top, to the outside and back below.
       const [sin, cos] = circle(v);

@@ -1,7 +1,7 @@
 import { watchOptions } from '#watch';
 import { LensError } from '../errors/lens-error.js';
 import type { Geometry } from './geometry.js';
-import { length, MOST_SEGMENTS, segments } from './limits.js';
+import { AROUND, length, MOST_SEGMENTS, segments } from './limits.js';
 import { circle, Surface } from './surface.js';
 import { cross, dot, unit } from '../math/vectors.js';
 
@@ -12,14 +12,14 @@ export interface LatheOptions {
    */
   profile: readonly (readonly [number, number])[];
   /** Around, 3 or more. Default 32. */
-  segments?: number;
+  slices?: number;
   /** Corners of the outline sharper than this stay sharp, radians. Default pi / 6. */
   creaseAngle?: number;
 }
 
 /** Turns an outline about the Y axis, as on a potter's wheel. */
 export function lathe(options: LatheOptions): Geometry {
-  watchOptions('lathe', options, ['profile', 'segments', 'creaseAngle']);
+  watchOptions('lathe', options, ['profile', 'slices', 'creaseAngle']);
   const { profile } = options;
   if (profile.length < 2 || profile.length > MOST_SEGMENTS) {
     throw new LensError('geometry/profile', `a profile of ${profile.length} points cannot be turned`, {
@@ -31,7 +31,7 @@ export function lathe(options: LatheOptions): Geometry {
     length(`height of profile point ${i}`, y, -Infinity, true);
   });
   const rings = outline(profile, options.creaseAngle ?? Math.PI / 6).reverse();
-  const count = segments('segments', options.segments ?? 32, 3);
+  const count = segments('slices', options.slices ?? AROUND, 3);
   const total = rings[0]!.along || 1; // at least two rings: checked above
   const surface = new Surface();
   // A ring stands twice at a crease; the cells between the two are empty and drop out.
@@ -87,7 +87,7 @@ export interface TubeOptions {
   /** Joins the last point to the first. Default false. */
   closed?: boolean;
   /** Along the whole path. Default 8 for each of its points. */
-  segments?: number;
+  rings?: number;
   /** Around, 3 or more. Default 8. */
   sides?: number;
   /** Closes the ends of an open tube. Default true. */
@@ -100,7 +100,7 @@ export interface TubeOptions {
  * Frames", 2008); what a closed tube twists in all is spread over its length.
  */
 export function tube(options: TubeOptions): Geometry {
-  watchOptions('tube', options, ['path', 'radius', 'closed', 'segments', 'sides', 'capped']);
+  watchOptions('tube', options, ['path', 'radius', 'closed', 'rings', 'sides', 'capped']);
   const path = options.path.filter(
     (p, i) => i === 0 || Math.hypot(...p.map((x, k) => x - options.path[i - 1]![k]!)) > 0,
   );
@@ -117,7 +117,7 @@ export function tube(options: TubeOptions): Geometry {
   path.flat().forEach((value, i) => length(`number ${i} of the path`, value, -Infinity, true));
   const radius = length('radius', options.radius ?? 0.05);
   const around = segments('sides', options.sides ?? 8, 3);
-  const count = segments('segments', options.segments ?? Math.min(MOST_SEGMENTS, path.length * 8), 1);
+  const count = segments('rings', options.rings ?? Math.min(MOST_SEGMENTS, path.length * 8), 1);
   const frames = carryFrames(
     Array.from({ length: count + 1 }, (_, i) => curvePoint(path, i / count, closed)),
     closed,

@@ -1,5 +1,6 @@
 import { marginOf, widened } from './margins.js';
 import { LensError } from '../errors/lens-error.js';
+import { nearHint } from '../errors/near-names.js';
 import {
   affineFromMatrix,
   affineFromTrs,
@@ -345,6 +346,22 @@ export class SceneNode {
   find(name: string): SceneNode | undefined {
     for (const node of this.descendants()) if (node.name === name) return node;
     return undefined;
+  }
+
+  /**
+   * The same, where it has to be there.
+   *
+   * @throws LensError `scene/no-node` with the name that is near
+   */
+  get(name: string): SceneNode {
+    const found = this.find(name);
+    if (found) return found;
+    const names = new Set<string>();
+    for (const node of this.descendants()) if (node.name) names.add(node.name);
+    const where = this === this.scene.root ? 'in the scene' : `below node "${this.name}"`;
+    throw new LensError('scene/no-node', `there is no node "${name}" ${where}`, {
+      hint: names.size > 0 ? nearHint(name, [...names]) : 'No node has a name.',
+    });
   }
 
   /** The descendant at a path of names, such as `crates/crate 12`. */

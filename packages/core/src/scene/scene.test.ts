@@ -372,3 +372,13 @@ test('rows of removed nodes are used again, never ahead of a parent', () => {
   expect(scene.nodeCount).toBe(50);
   expect(scene.columns.count).toBeLessThan(rows * 3);
 });
+
+test('a name is found or not; where it has to be there, the near one is said', () => {
+  const scene = new Scene();
+  const quay = scene.createNode({ name: 'quay' });
+  const crate = scene.createNode({ name: 'crate', parent: quay });
+  expect([scene.find('crate'), quay.find('crate'), scene.find('crat')]).toEqual([crate, crate, undefined]);
+  expect([scene.get('crate'), quay.get('crate')]).toEqual([crate, crate]);
+  expect(() => scene.get('crat')).toThrow(/no node "crat" in the scene[^]*Did you mean "crate"/);
+  expect(() => crate.get('quay')).toThrow(/no node "quay" below node "crate"[^]*No node has a name/);
+});

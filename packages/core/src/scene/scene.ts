@@ -152,6 +152,15 @@ export class Scene {
     return this.names.first(name);
   }
 
+  /**
+   * The same, where it has to be there.
+   *
+   * @throws LensError `scene/no-node` with the name that is near
+   */
+  get(name: string): SceneNode {
+    return this.find(name) ?? this.root.get(name);
+  }
+
   /** Every living node with this name, in order of creation. */
   findAll(name: string): SceneNode[] {
     return this.names.all(name);

@@ -37,7 +37,7 @@ const loads = new SharedLoads<Image, never>(releaseImage);
  * already is shared. A video, canvas or image on the page is followed: videos by themselves, canvases when
  * `texture.image.version` is raised.
  *
- *     model.material('hull').baseColorTexture = await loadTexture('planks.webp');
+ *     model.getMaterial('hull').baseColorTexture = await loadTexture('planks.webp');
  *
  * A geometry without texture coordinates cannot show it: while developing the lens says so when it is drawn.
  *

@@ -15,32 +15,27 @@ import {
 /** A loaded model: place it as often as you like; geometry and textures are shared. */
 export interface Model {
   readonly asset: ModelAsset;
-  /** Names of its clips; a `Motion` of a placing plays them. */
+  /** Names of its animations; a `Motion` of a placing plays them. */
   readonly animationNames: string[];
+  /** The material of this name, the first of several; undefined where there is none. What is written to it is seen in every placing. */
+  findMaterial(name: string): Material | undefined;
   /**
-   * The material of this name, the first of several (which is told); what is written to it is seen in every placing.
+   * The same, where it has to be there.
    *
    * @throws LensError `model/no-material` with the name that is near and all that there are
    */
-  material(name: string): Material;
-  /**
-   * The texture of this name, or whose picture has it.
-   *
-   * @throws LensError `model/no-texture`
-   */
-  texture(name: string): Texture;
-  /**
-   * The clip of this name.
-   *
-   * @throws LensError `model/no-animation`
-   */
-  animation(name: string): Animation<AssetNode>;
-  /**
-   * The node of this name, as the file has it: `placeIn(...).find(name)` gives the one in the scene.
-   *
-   * @throws LensError `model/no-node`
-   */
-  node(name: string): AssetNode;
+  getMaterial(name: string): Material;
+  /** The texture of this name, or whose picture has it. */
+  findTexture(name: string): Texture | undefined;
+  /** @throws LensError `model/no-texture` */
+  getTexture(name: string): Texture;
+  findAnimation(name: string): Animation<AssetNode> | undefined;
+  /** @throws LensError `model/no-animation` */
+  getAnimation(name: string): Animation<AssetNode>;
+  /** The node of this name, as the file has it: `placeIn(...).find(name)` gives the one in the scene. */
+  findNode(name: string): AssetNode | undefined;
+  /** @throws LensError `model/no-node` */
+  getNode(name: string): AssetNode;
   /** Hangs the model into a scene and returns the node it hangs from. */
   placeIn(scene: Scene, options?: PlaceOptions): SceneNode;
   /**
@@ -58,40 +53,47 @@ export interface Model {
 export function modelOf(asset: ModelAsset, release?: () => void): Model {
   const placed = new Set<SceneNode>();
   let isDisposed = false;
-  const named = <T extends { name?: string }>(
-    kind: string,
+  /** The first of a name; of several that is said, once for each. */
+  const found = <T extends { name?: string }>(
     key: string,
     list: readonly T[],
     name: string,
-  ): T => {
-    const found = list.filter((one) => one.name === name);
-    if (found.length > 1) {
-      const places = found.slice(0, 2).map((one) => `/${key}/${list.indexOf(one)}`);
+  ): T | undefined => {
+    const all = list.filter((one) => one.name === name);
+    if (all.length > 1) {
+      const places = all.slice(0, 2).map((one) => `/${key}/${list.indexOf(one)}`);
       console.warn(
-        `model/name-twice: ${found.length} ${key} are called "${name}", ${places.join(' and ')}; the first is taken`,
+        `model/name-twice: ${all.length} ${key} are called "${name}", ${places.join(' and ')}; the first is taken`,
       );
     }
-    if (found[0]) return found[0];
+    return all[0];
+  };
+  const named = <T extends { name?: string }>(kind: string, list: readonly T[], name: string): T => {
+    const one = found(`${kind}s`, list, name);
+    if (one) return one;
     throw new LensError(`model/no-${kind}`, `the model has no ${kind} "${name}"`, {
       hint: nearHint(
         name,
-        list.flatMap((one) => one.name ?? []),
+        list.flatMap((other) => other.name ?? []),
       ),
     });
   };
+  const textures = (): { name: string; texture: Texture }[] =>
+    asset.textures.map((texture) => ({
+      name: texture.name ?? texture.image.name ?? texture.image.uri ?? '',
+      texture,
+    }));
   return {
     asset,
     animationNames: asset.animations.map(({ name }, i) => name ?? `animation ${i}`),
-    material: (name) => named('material', 'materials', asset.materials, name),
-    texture: (name) => {
-      const list = asset.textures.map((texture) => ({
-        name: texture.name ?? texture.image.name ?? texture.image.uri ?? '',
-        texture,
-      }));
-      return named('texture', 'textures', list, name).texture;
-    },
-    animation: (name) => named('animation', 'animations', asset.animations, name),
-    node: (name) => named('node', 'nodes', asset.nodes, name),
+    findMaterial: (name) => found('materials', asset.materials, name),
+    getMaterial: (name) => named('material', asset.materials, name),
+    findTexture: (name) => found('textures', textures(), name)?.texture,
+    getTexture: (name) => named('texture', textures(), name).texture,
+    findAnimation: (name) => found('animations', asset.animations, name),
+    getAnimation: (name) => named('animation', asset.animations, name),
+    findNode: (name) => found('nodes', asset.nodes, name),
+    getNode: (name) => named('node', asset.nodes, name),
     placeIn(scene, placeOptions) {
       if (isDisposed)
         throw new LensError('model/disposed', 'the model was disposed of', { hint: 'Load it again.' });
