@@ -10,7 +10,7 @@ import {
   readGltf,
   Scene,
   writeGlb,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 import { race, row, type Row } from './measure.js';
 
 /** 100,000 nodes, 100 parents of 999 children, all turned: against one flat loop of 3x4 products. */

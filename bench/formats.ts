@@ -4,7 +4,7 @@ import { closeSync, mkdtempSync, openSync, rmSync, statSync, writeFileSync, writ
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { encodeToKTX2 } from 'ktx2-encoder';
-import { assetFrom, geometryFrom, writeGlb } from '@umber-lens/core';
+import { assetFrom, geometryFrom, writeGlb } from '@umber-lens/core/engine';
 import { type Row, row } from './measure.js';
 
 /** Megabytes of the files that are made, about. `UMBER_MEGABYTES=1000` tries the largest that people have. */

@@ -13,8 +13,9 @@ import {
   sampleAnimation,
   Scene,
   axisAngle,
-} from '@umber-lens/core';
-import { lensOn, TraceDevice } from 'umber-lens';
+} from '@umber-lens/core/engine';
+import { lensOn } from 'umber-lens';
+import { TraceDevice } from 'umber-lens/device';
 import { median, race, row, type Row } from './measure.js';
 
 const SKELETONS = 1000;

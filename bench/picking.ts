@@ -1,4 +1,4 @@
-import { castRay, eachTriangle, type Geometry, Scene, sphere } from '@umber-lens/core';
+import { castRay, eachTriangle, type Geometry, Scene, sphere } from '@umber-lens/core/engine';
 import { median, race, row, type Row } from './measure.js';
 
 /** The nearest of a million triangles on a ray, against asking them one by one; and building their tree. */

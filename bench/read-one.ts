@@ -1,6 +1,14 @@
 /** Reads a file in a process of its own: `tsx read-one.ts HOW FILE`. Prints the seconds it took and the most memory it had. */
 import { createReadStream, readFileSync, statSync, writeFileSync } from 'node:fs';
-import { decodeKtx2, readModel, unpackDraco, writeGlb, writeObj, writePly, writeStl } from '@umber-lens/core';
+import {
+  decodeKtx2,
+  readModel,
+  unpackDraco,
+  writeGlb,
+  writeObj,
+  writePly,
+  writeStl,
+} from '@umber-lens/core/engine';
 import { readContainer } from '../packages/core/src/formats/gltf/container.js';
 
 const [how = '', file = ''] = process.argv.slice(2);

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
-import { compileWgsl, toGlsl } from '@umber-lens/core';
+import { compileWgsl, toGlsl } from '@umber-lens/core/engine';
 import type { Browser } from 'playwright-core';
 import { race, row, type Row } from './measure.js';
 import { LIT_BY_HAND } from './pages/lit-by-hand.js';

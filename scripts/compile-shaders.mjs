@@ -16,7 +16,7 @@ mkdirSync('.cache', { recursive: true });
 await build({
   stdin: {
     contents:
-      "export * from './compile-material.ts'; export * from './hook-outline.ts'; export * from './mesh-module.ts'; export * from './own-shaders.ts'; export { inLanguage } from './packed-shader.ts'; export { compileWgsl } from '@umber-lens/core';",
+      "export * from './compile-material.ts'; export * from './hook-outline.ts'; export * from './mesh-module.ts'; export * from './own-shaders.ts'; export { inLanguage } from './packed-shader.ts'; export { compileWgsl } from '@umber-lens/core/engine';",
     resolveDir: folder,
   },
   outfile: '.cache/compile-shaders.mjs',
@@ -78,7 +78,7 @@ const onWebgl2 = (shader) => inLanguage(shader, 'glsl');
 const json = (shader) => JSON.stringify(shader);
 write(
   `${folder}/compiled-wgsl.ts`,
-  `${note}import type { CompiledShader } from '@umber-lens/core';
+  `${note}import type { CompiledShader } from '@umber-lens/core/engine';
 import type { LensShaders } from './lens-shaders.js';
 
 export const SHADERS: LensShaders = { mesh: ${json(onWebgpu(mesh))}, finish: ${json(onWebgpu(finish))}, full: async () => (await import('./compiled-wgsl-full.js')).SHADERS };

@@ -10,7 +10,7 @@ import {
   sphere,
   axisAngle,
   type WritableAsset,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 
 export const text = (value: unknown): Uint8Array =>
   new TextEncoder().encode(typeof value === 'string' ? value : JSON.stringify(value));

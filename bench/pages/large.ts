@@ -1,5 +1,5 @@
 /** Script of scenes of 100,000 nodes of which little changes, against others of the same page. */
-import { geometryFrom, type Lens, openLens, Scene, type SceneNode, type Target } from 'umber-lens';
+import { geometryFrom, type Lens, openLens, Scene, type SceneNode, type RenderTarget } from 'umber-lens';
 
 const camera = { type: 'perspective', yfov: 1, znear: 0.1 } as const;
 /** One triangle: the GPU is not what is measured. */
@@ -46,7 +46,7 @@ async function large(rounds: number): Promise<Record<string, number>> {
   const drawArrays = gl.drawArraysInstanced.bind(gl);
   gl.drawArraysInstanced = (mode, first, count, instances) =>
     drawArrays(mode, first, count, Math.min(1, instances));
-  const target = (): Target => lens.createTarget({ width: 64, height: 40 });
+  const target = (): RenderTarget => lens.createTarget({ width: 64, height: 40 });
   const targets = [target(), target(), target()];
   // A scene each, so that none is disturbed by what another way does to it.
   const together = stage(100_000);

@@ -1,15 +1,6 @@
 /** Whole frames, the GPU's part included: many lights by cells, shadows kept, environments made. */
-import {
-  bakePanorama,
-  box,
-  facing,
-  openLens,
-  plane,
-  Scene,
-  type SceneNode,
-  skyPanorama,
-  sphere,
-} from 'umber-lens';
+import { bakePanorama } from '@umber-lens/core/formats';
+import { box, facing, openLens, plane, Scene, type SceneNode, skyPanorama, sphere } from 'umber-lens';
 import { race } from '../measure.js';
 
 interface Stage {

@@ -1,7 +1,6 @@
 /** Swarms by their number of copies, merging, ways of drawing by their number of lights, and what verdicts are worth. */
 import {
   box,
-  createCameraView,
   cylinder,
   facing,
   geometryFrom,
@@ -16,8 +15,8 @@ import {
   scatterOnGrid,
   sphere,
   Swarm,
-  updateCameraView,
 } from 'umber-lens';
+import { createCameraView, updateCameraView } from '@umber-lens/core/engine';
 import { compileMaterial } from 'umber-lens/shaders';
 import { median } from '../measure.js';
 import { type Bed, bladesOnWebgl2, bladesOnWebgpu } from './blades-by-hand.js';

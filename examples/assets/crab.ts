@@ -5,7 +5,7 @@ import {
   type Geometry,
   axisAngle,
   type WritableAsset,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 import { type Joint, jointed, JointedShape, type Place } from './jointed-shape.js';
 import { lumps } from './noise.js';
 

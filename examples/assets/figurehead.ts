@@ -7,7 +7,7 @@ import {
   type MorphTarget,
   withSmoothNormals,
   type WritableAsset,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 import { layers } from './noise.js';
 
 type Vec3 = [number, number, number];

@@ -6,7 +6,7 @@ import {
   multiplyRotations,
   axisAngle,
   type WritableAsset,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 import { type Hold, type Joint, jointed, JointedShape, type Place, tube } from './jointed-shape.js';
 
 type Vec3 = [number, number, number];

@@ -20,7 +20,7 @@ import {
   withSmoothNormals,
   withTangents,
   type WritableAsset,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 import { hash, lumps, sequence } from './noise.js';
 import { bands, boards, drawSurface, granite, ripples, rope, type SurfaceTextures } from './textures.js';
 

@@ -6,7 +6,7 @@ import {
   geometryFrom,
   type Material,
   withSmoothNormals,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 
 type Vec3 = [number, number, number];
 export type Place = (u: number, v: number) => Vec3;

@@ -2,7 +2,7 @@
 import { mkdir, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { skyPanorama, writeGlb, writeGltf, writeHdr } from '@umber-lens/core';
+import { skyPanorama, writeGlb, writeGltf, writeHdr } from '@umber-lens/core/engine';
 import { figurehead } from './figurehead.js';
 import { gull } from './gull.js';
 import { crab } from './crab.js';

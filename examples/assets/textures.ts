@@ -1,4 +1,4 @@
-import type { Image, Texture } from '@umber-lens/core';
+import type { Image, Texture } from '@umber-lens/core/engine';
 import sharp from 'sharp';
 import { hash, layers, noise } from './noise.js';
 

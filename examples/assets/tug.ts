@@ -11,7 +11,7 @@ import {
   axisAngle,
   withSmoothNormals,
   type WritableAsset,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 
 type Vec3 = [number, number, number];
 

@@ -1,4 +1,5 @@
-import { interleave, openDevice, stagesOf, torus, vertexLayout } from 'umber-lens';
+import { interleave, torus } from 'umber-lens';
+import { openDevice, stagesOf, vertexLayout } from 'umber-lens/device';
 import { optionsOf } from '../example.js';
 import source from './bare-metal.wgsl';
 import { ropePicture } from './rope-picture.js';

@@ -1,4 +1,4 @@
-import type { FrameRing } from 'umber-lens';
+import type { FrameRing } from 'umber-lens/figures';
 import Plot from 'uplot';
 import 'uplot/dist/uPlot.min.css';
 

@@ -1,4 +1,5 @@
-import { type Lens, type Scene, type SceneNode, verdictText } from 'umber-lens';
+import { type Lens, type Scene, type SceneNode } from 'umber-lens';
+import { verdictText } from 'umber-lens/figures';
 import type { Controls } from '../controls.js';
 import { frameChart } from './chart.js';
 import { yard } from './scene.js';

@@ -1,4 +1,5 @@
-import type { Backend, Scene, SceneNode, Webgl2Device } from 'umber-lens';
+import type { Backend, Scene, SceneNode } from 'umber-lens';
+import type { Webgl2Device } from 'umber-lens/device';
 import { testPage, openPage, site } from './stage.js';
 
 const stage = testPage({ webgpu: true });

@@ -1,4 +1,5 @@
-import type { Backend, BlendFactor, CompareFunction, Device, TextureFormat, VertexFormat } from 'umber-lens';
+import type { Backend, Device } from 'umber-lens';
+import type { BlendFactor, CompareFunction, TextureFormat, VertexFormat } from 'umber-lens/device';
 import { testPage } from './stage.js';
 
 const stage = testPage({ webgpu: true });

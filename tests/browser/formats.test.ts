@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { validateBytes } from 'gltf-validator';
-import { readModel, writeObj, writePly, writeStl } from '@umber-lens/core';
+import { readModel, writeObj, writePly, writeStl } from '@umber-lens/core/engine';
 import { temporaryFolder } from '../folders.js';
 import { testPage } from './stage.js';
 

@@ -8,7 +8,7 @@ import {
   writeGlb,
   writeGltf,
   writeHdr,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 import { readFileSync } from 'node:fs';
 import { testPage } from './stage.js';
 

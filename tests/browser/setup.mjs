@@ -12,7 +12,15 @@ export default async function setup() {
   mkdirSync(join(root, '.cache'), { recursive: true });
   await build({
     stdin: {
-      contents: "export * from 'umber-lens'; export * from 'umber-lens/shaders'",
+      contents: [
+        'umber-lens',
+        'umber-lens/shaders',
+        'umber-lens/device',
+        'umber-lens/figures',
+        '@umber-lens/core/engine',
+      ]
+        .map((entry) => `export * from '${entry}';`)
+        .join('\n'),
       resolveDir: join(root, 'packages/lens'),
     },
     outfile: join(root, '.cache/umber.js'),

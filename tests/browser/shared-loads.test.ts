@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import sharp from 'sharp';
-import { plane, writeGlb } from '@umber-lens/core';
+import { plane, writeGlb } from '@umber-lens/core/engine';
 import { testPage } from './stage.js';
 
 const stage = testPage({

@@ -1,4 +1,4 @@
-import type { Backend, Show } from 'umber-lens';
+import type { Backend, ShownQuantity } from 'umber-lens';
 import { testPage } from './stage.js';
 
 describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend) => {
@@ -6,7 +6,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
 
   /** Bytes of the middle of a plate that faces the camera, 5 m away, with a hook and a cut where asked for. */
   const middle = (
-    show: Show,
+    show: ShownQuantity,
     more: { turned?: boolean; unlit?: boolean; hook?: boolean } = {},
   ): Promise<number[]> =>
     stage.page.evaluate(
@@ -63,7 +63,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
   const srgb = (c: number): number =>
     Math.round(255 * (c <= 0.0031308 ? 12.92 * c : 1.055 * c ** (1 / 2.4) - 0.055));
 
-  test.each<[Show, number[]]>([
+  test.each<[ShownQuantity, number[]]>([
     ['base-color', [srgb(0.2), srgb(0.4), srgb(0.6)]],
     ['world-normals', [128, 128, 255]],
     ['view-normals', [128, 128, 255]],

@@ -1,13 +1,16 @@
 import { readFileSync } from 'node:fs';
 import { type Browser, chromium, type Page } from 'playwright-core';
 import type { Backend } from 'umber-lens';
+import type * as Engine from '@umber-lens/core/engine';
 import type * as Umber from 'umber-lens';
+import type * as Device from 'umber-lens/device';
+import type * as Figures from 'umber-lens/figures';
 import type * as Shaders from 'umber-lens/shaders';
 
 declare global {
   /** The whole library, as the page of `openPage` has it. */
 
-  var umber: typeof Umber & typeof Shaders;
+  var umber: typeof Umber & typeof Shaders & typeof Device & typeof Figures & typeof Engine;
 }
 
 let browser: Browser | undefined;

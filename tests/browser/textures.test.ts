@@ -1,5 +1,5 @@
 import { encodeToKTX2 } from 'ktx2-encoder';
-import { decodeKtx2, linearPixels, type PackedFormat, texelBytes } from '@umber-lens/core';
+import { decodeKtx2, linearPixels, type PackedFormat, texelBytes } from '@umber-lens/core/engine';
 import type { Backend } from 'umber-lens';
 import { testPage } from './stage.js';
 

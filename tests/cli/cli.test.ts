@@ -10,7 +10,7 @@ import {
   writeGlb,
   writeGltf,
   writeHdr,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 import { temporaryFolder } from '../folders.js';
 import { umberCommand } from './run.js';
 

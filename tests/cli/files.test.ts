@@ -1,6 +1,6 @@
 import { copyFileSync, existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { box, assetOf, Scene, Swarm, writeGlb } from '@umber-lens/core';
+import { box, assetOf, Scene, Swarm, writeGlb } from '@umber-lens/core/engine';
 import { temporaryFolder } from '../folders.js';
 import { umberCommand } from './run.js';
 

@@ -2,7 +2,7 @@ import { spawn } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { validateBytes } from 'gltf-validator';
-import { readModel } from '@umber-lens/core';
+import { readModel } from '@umber-lens/core/engine';
 import { temporaryFolder } from '../folders.js';
 import { umberCommand } from './run.js';
 

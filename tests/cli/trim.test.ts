@@ -1,7 +1,7 @@
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { validateBytes } from 'gltf-validator';
-import { readGltf, sphere, writeGlb } from '@umber-lens/core';
+import { readGltf, sphere, writeGlb } from '@umber-lens/core/engine';
 import { temporaryFolder } from '../folders.js';
 import { umberCommand } from './run.js';
 

@@ -1,4 +1,5 @@
 // What the guides take for granted in their blocks: a page with a lens that looks at a scene, and things in it.
+import type * as device_ from 'umber-lens/device';
 import type * as umber from 'umber-lens';
 
 declare global {
@@ -22,8 +23,12 @@ declare global {
   const middle: umber.Mesh;
   const rough: umber.Mesh;
   const material: umber.Material;
-  const kelp: umber.MaterialShader<Record<string, number | ArrayLike<number> | umber.Texture | umber.TextureUse>>;
-  const tree: umber.MaterialShader<Record<string, number | ArrayLike<number> | umber.Texture | umber.TextureUse>>;
+  const kelp: umber.MaterialShader<
+    Record<string, number | ArrayLike<number> | umber.Texture | umber.TextureUse>
+  >;
+  const tree: umber.MaterialShader<
+    Record<string, number | ArrayLike<number> | umber.Texture | umber.TextureUse>
+  >;
   const stain: umber.TextureUse;
   const model: umber.Model;
   const other: umber.Model;
@@ -60,10 +65,10 @@ declare global {
   const placeOf: (i: number, time: number) => [number, number, number];
   const writeMatrix: (out: Float32Array, at: number) => void;
   /** Of the device. */
-  const shader: umber.DeviceShader;
-  const layout: umber.VertexBufferLayout;
-  const uniforms: umber.DeviceBuffer;
-  const vertices: umber.DeviceBuffer;
+  const shader: device_.DeviceShader;
+  const layout: device_.VertexBufferLayout;
+  const uniforms: device_.DeviceBuffer;
+  const vertices: device_.DeviceBuffer;
   const texture: umber.DeviceTexture;
   const target: umber.DeviceTexture;
   const depth: umber.DeviceTexture;
@@ -71,12 +76,12 @@ declare global {
   const normals: umber.DeviceTexture;
   const from: umber.DeviceTexture;
   const to: umber.DeviceTexture;
-  const sampler: umber.DeviceSampler;
-  const group: umber.DeviceBindGroup;
-  const pass: umber.RenderPass;
-  const render: umber.RenderPass;
-  const colorAttachments: readonly umber.ColorAttachment[];
-  const sepia: umber.ModuleWithEntries;
+  const sampler: device_.DeviceSampler;
+  const group: device_.DeviceBindGroup;
+  const pass: device_.RenderPass;
+  const render: device_.RenderPass;
+  const colorAttachments: readonly device_.ColorAttachment[];
+  const sepia: device_.ModuleWithEntries;
   const vertexText: string;
   const fragmentText: string;
   const text: string;

@@ -8,7 +8,11 @@ const GIVEN = ['given.d.ts', 'given-shaders.d.ts'];
 
 const EXPORTS: [module: string, file: string][] = [
   ['umber-lens', 'packages/lens/src/index.ts'],
+  ['umber-lens/device', 'packages/lens/src/device.ts'],
+  ['umber-lens/figures', 'packages/lens/src/figures.ts'],
   ['umber-lens/shaders', 'packages/lens/src/shaders/index.ts'],
+  ['@umber-lens/core/formats', 'packages/core/src/formats/index.ts'],
+  ['@umber-lens/core/wgsl', 'packages/core/src/wgsl/index.ts'],
 ];
 
 test('every block of TypeScript in the README and the guides compiles under strict', () => {

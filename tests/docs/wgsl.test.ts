@@ -1,4 +1,4 @@
-import { checkWgsl, formatFinding } from '@umber-lens/core';
+import { checkWgsl, formatFinding } from '@umber-lens/core/engine';
 import { checkMaterial, holdsHooks, LIBRARY } from 'umber-lens/shaders';
 import { PRELUDE } from '../../packages/lens/src/shaders/compile-material.js';
 import { blocksOf } from './blocks.js';

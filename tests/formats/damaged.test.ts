@@ -1,4 +1,4 @@
-import { readObj } from '@umber-lens/core';
+import { readObj } from '@umber-lens/core/engine';
 import { chance, mutated, readMutated, seedlings } from './mutate.js';
 
 test('damaged models of every format end well: read, or refused with a place', async () => {

@@ -14,7 +14,7 @@ import {
   writeObj,
   writePly,
   writeStl,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 
 export interface Seedling {
   name: string;

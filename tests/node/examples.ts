@@ -1,5 +1,7 @@
 import { readFile } from 'node:fs/promises';
-import { type Image, lensOn, placeAsset, readGltf, Scene, type SceneNode, WebgpuDevice } from 'umber-lens';
+import { type Image, lensOn, Scene, type SceneNode } from 'umber-lens';
+import { placeAsset, readGltf } from '@umber-lens/core/formats';
+import { WebgpuDevice } from 'umber-lens/device';
 import type { CreateExample, Example } from '../../examples/example.js';
 import { createChartPrint } from '../../examples/chart-print/scene.js';
 import { createGlassFloats } from '../../examples/glass-float/scene.js';

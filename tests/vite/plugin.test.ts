@@ -3,7 +3,7 @@ import { mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { closeBrowser, newPage } from '../browser/stage.js';
-import type { FullMaterial } from '@umber-lens/core';
+import type { FullMaterial } from '@umber-lens/core/engine';
 import { LIBRARY } from 'umber-lens/shaders';
 import { ownFullMesh } from '../../packages/lens/src/shaders/own-shaders.js';
 import { inLanguage, unpackShader } from '../../packages/lens/src/shaders/packed-shader.js';

@@ -1,5 +1,5 @@
 import type { Page } from 'playwright-core';
-import { checkWgsl, compileWgsl, emitWgsl, reflect, runWgsl, toGlsl } from '@umber-lens/core';
+import { checkWgsl, compileWgsl, emitWgsl, reflect, runWgsl, toGlsl } from '@umber-lens/core/engine';
 import { closeBrowser, openPage } from '../browser/stage.js';
 import { INVALID } from './invalid.js';
 import { VALID } from './valid.js';

@@ -1,5 +1,5 @@
 import type { Page } from 'playwright-core';
-import { compileWgsl, runWgsl, toGlsl } from '@umber-lens/core';
+import { compileWgsl, runWgsl, toGlsl } from '@umber-lens/core/engine';
 import { generate, type Program, programText, smaller } from './generate.js';
 import { FRAGMENT_TAIL, glslRun, webgpuRun } from './gpu.js';
 

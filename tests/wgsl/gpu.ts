@@ -1,5 +1,5 @@
 import type { Page } from 'playwright-core';
-import type { GlslShader } from '@umber-lens/core';
+import type { GlslShader } from '@umber-lens/core/engine';
 
 /** What the page offers to these tests; see `gpuScript`. */
 interface GpuWindow {

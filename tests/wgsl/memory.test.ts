@@ -1,5 +1,5 @@
 import type { Page } from 'playwright-core';
-import { compileWgsl, type CpuTexture, runWgsl, toGlsl } from '@umber-lens/core';
+import { compileWgsl, type CpuTexture, runWgsl, toGlsl } from '@umber-lens/core/engine';
 import { closeBrowser, openPage } from '../browser/stage.js';
 import { COMPUTE_TAIL, FRAGMENT_TAIL, glslRun, gpuScript, storageTexels, webgpuRun } from './gpu.js';
 

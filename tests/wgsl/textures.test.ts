@@ -1,5 +1,5 @@
 import type { Page } from 'playwright-core';
-import { compileWgsl, type CpuSampler, type CpuTexture, drawWgsl, toGlsl } from '@umber-lens/core';
+import { compileWgsl, type CpuSampler, type CpuTexture, drawWgsl, toGlsl } from '@umber-lens/core/engine';
 import { closeBrowser, openPage } from '../browser/stage.js';
 import { gpuScript } from './gpu.js';
 

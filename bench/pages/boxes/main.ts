@@ -1,5 +1,6 @@
 /** 20,000 moving boxes, drawn in several ways in one page: the same matrices, the same light, the same picture. */
-import { lensOn, openLens, WebgpuDevice } from 'umber-lens';
+import { lensOn, openLens } from 'umber-lens';
+import { WebgpuDevice } from 'umber-lens/device';
 import { handWebgl2, waitFor } from './hand-webgl2.js';
 import { handWebgpu } from './hand-webgpu.js';
 import type { Way } from './motion.js';

@@ -1,5 +1,5 @@
 import { createRequire } from 'node:module';
-import { LensError } from '@umber-lens/core';
+import { LensError } from '@umber-lens/core/engine';
 import { Command } from 'commander';
 import { bakeCommand } from './commands/bake.js';
 import { budgetCommand } from './commands/budget.js';

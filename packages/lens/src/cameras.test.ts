@@ -1,13 +1,5 @@
-import {
-  box,
-  lensOn,
-  type Lens,
-  type Material,
-  Scene,
-  type SceneNode,
-  sphere,
-  TraceDevice,
-} from './index.js';
+import { box, lensOn, type Lens, type Material, Scene, type SceneNode, sphere } from './index.js';
+import { TraceDevice } from './device.js';
 
 const camera = { type: 'perspective', yfov: 0.8, znear: 0.1 } as const;
 

@@ -1,4 +1,5 @@
-import { box, lensOn, Scene, TraceDevice } from './index.js';
+import { box, lensOn, Scene } from './index.js';
+import { TraceDevice } from './device.js';
 import { compileMaterial } from './shaders/index.js';
 
 /** A box that its shader lifts by 8 m, seen by a camera that sees nothing below 5 m. */

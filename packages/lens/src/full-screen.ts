@@ -1,4 +1,4 @@
-import { box, type Geometry } from '@umber-lens/core';
+import { box, type Geometry } from '@umber-lens/core/engine';
 
 /** Metres: beyond all that is drawn, and near enough for numbers to hold. */
 const REACH = 1e5;

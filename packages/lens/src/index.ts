@@ -1,14 +1,6 @@
+// What a page is written with. The GPU by itself is in `/device`, shaders are compiled by `/shaders`, what a frame costs is put
+// into words by `/figures`, and held against limits in Jest by `/jest`.
 export * from '@umber-lens/core';
-export { DeviceCounts } from './gpu/counts.js';
-export * from './gpu/compute.js';
-export * from './gpu/device.js';
-export * from './gpu/multi-draw.js';
-export * from './gpu/sizes.js';
-export { TraceDevice, type TraceCommand } from './gpu/trace/trace-device.js';
-export { computeOf, type ModuleWithEntries, stagesOf, vertexLayout } from './gpu/by-name.js';
-export { type Backend, openDevice, type OpenDeviceOptions, type OpenedDevice } from './gpu/open-device.js';
-export { Webgl2Device } from './gpu/webgl2/webgl2-device.js';
-export { WebgpuDevice, type WebgpuDeviceOptions } from './gpu/webgpu/webgpu-device.js';
 export { flyRig, type FlyKey, type FlyRig, type FlyRigOptions } from './input/fly-rig.js';
 export { followRig, type FollowRig, type FollowRigOptions } from './input/follow-rig.js';
 export type { FreeLookOptions } from './input/free-look.js';
@@ -30,21 +22,11 @@ export type { ViewKey } from './input/view-keys.js';
 export { walkRig, type WalkKey, type WalkRig, type WalkRigOptions } from './input/walk-rig.js';
 export type { CullingStats, Culling } from './cull/culling.js';
 export { captureLight, type CaptureOptions } from './light/capture.js';
-export { type Show, SHOWS } from './light/show.js';
+export { type ShownQuantity, SHOWS } from './light/show.js';
 export { type AutomaticExposure, type Look, type ToneMapping, TONES, type Vignette } from './light/look.js';
 export { RENDER_PATHS, type RenderPath } from './passes/render-path.js';
-export { describeFrame } from './passes/describe-graph.js';
-export {
-  type ComparedWay,
-  type Comparison,
-  type CompareOptions,
-  verdictText,
-  type Way,
-} from './figures/compare.js';
 export type { View } from './view.js';
 export type { PictureFault } from './figures/find-faults.js';
-export { FrameRing, type RingColumn, RING_COLUMNS } from './figures/frame-ring.js';
-export type { Dominant, FrameReport } from './figures/report.js';
 export { Ledger, type LedgerPart } from './ledger.js';
 export {
   type FrameTime,
@@ -55,10 +37,9 @@ export {
   type LensState,
   openLens,
   type OpenLensOptions,
-  type Target,
+  type RenderTarget,
 } from './lens.js';
 export type { PickHit, PickOptions, PickRegionOptions, PictureSize } from './pick/pick.js';
-export { fullScreen } from './full-screen.js';
 export { glslMaterial, type GlslMaterialOptions } from './shaders/glsl-material.js';
 export { shaderMaterial, type ShaderMaterial } from './shader-material.js';
 export { SHADER_FEEDS } from './resources/shader-feeds.js';
@@ -78,3 +59,8 @@ export { loadEnvironment, type LoadEnvironmentOptions } from './load/load-enviro
 export { forwardCanvas } from './worker/forward-canvas.js';
 export { receiveCanvas } from './worker/receive-canvas.js';
 export type { ImportedShader } from './shaders/module-types.js';
+export type { Backend, OpenDeviceOptions } from './gpu/open-device.js';
+export type { Comparison, CompareOptions } from './figures/compare.js';
+export type { FrameReport } from './figures/report.js';
+export type { BatchBreak, BatchBreakReason } from '@umber-lens/core/engine';
+export type { Device, DeviceTexture } from './gpu/device.js';

@@ -10,8 +10,8 @@ import {
   scatterOnGrid,
   sphere,
   Swarm,
-  TraceDevice,
 } from './index.js';
+import { TraceDevice } from './device.js';
 
 function stage(): { device: TraceDevice; lens: Lens; scene: Scene; camera: SceneNode } {
   const device = new TraceDevice();
@@ -237,7 +237,9 @@ test('a frame may be drawn with another view and look, and the next is as before
     ['clay', 2, { clusters: false, occlusion: true }, { contrast: 1.1, exposure: 1 }],
     ['shaded', 2, { clusters: false }, { contrast: 1.1 }],
   ]);
-  expect(() => lens.draw(scene, camera, target, { renderPath: 'defered' as never })).toThrow('no render path');
+  expect(() => lens.draw(scene, camera, target, { renderPath: 'defered' as never })).toThrow(
+    'no render path',
+  );
   expect([lens.view.show, lens.view.minPixels, lens.look]).toEqual(['shaded', 2, { contrast: 1.1 }]);
 });
 

@@ -7,10 +7,10 @@ import {
   type DynamicResolutionOptions,
   type DynamicResolution,
   nearHint,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 import { Messages } from '#messages';
 import { CanvasSize } from './canvas-size.js';
-import type { Comparison, CompareOptions, Way } from './figures/compare.js';
+import type { Comparison, CompareOptions, ComparedDraw } from './figures/compare.js';
 import type { Device, DeviceTexture } from './gpu/device.js';
 import { openDevice, type OpenDeviceOptions, type OpenedDevice } from './gpu/open-device.js';
 import type { CullingStats } from './cull/culling.js';
@@ -104,7 +104,7 @@ export async function openLens(canvas?: HTMLCanvasElement, options: OpenLensOpti
 }
 
 /** A texture to draw into and read back from. */
-export interface Target {
+export interface RenderTarget {
   readonly width: number;
   readonly height: number;
   readonly texture: DeviceTexture;
@@ -308,7 +308,7 @@ export class Lens {
    * @param more what is other than in `view` and `look` for this frame alone
    * @throws LensError `camera/missing` when the node carries no camera, `lens/disposed`
    */
-  draw(scene: Scene, camera: SceneNode, target?: Target, more?: FrameView): void {
+  draw(scene: Scene, camera: SceneNode, target?: RenderTarget, more?: FrameView): void {
     if (this.isDisposed) throw new LensError('lens/disposed', 'the lens has been disposed of');
     Messages.drawing(scene, camera);
     // Between its loss and the event that tells of it, a GPU takes nothing either.
@@ -440,7 +440,7 @@ export class Lens {
    *
    * @throws LensError `compare/turns`, `compare/no-clock` where times of the GPU are asked for and it has none
    */
-  async compare(ways: { a: Way; b: Way }, options?: CompareOptions): Promise<Comparison> {
+  async compare(ways: { a: ComparedDraw; b: ComparedDraw }, options?: CompareOptions): Promise<Comparison> {
     return (await import('./figures/compare.js')).compare(this, ways, options);
   }
 
@@ -473,7 +473,7 @@ export class Lens {
   }
 
   /** A texture to draw into. Pixels. */
-  createTarget(size: { width: number; height: number }): Target {
+  createTarget(size: { width: number; height: number }): RenderTarget {
     const target = new LensTarget(this.device, size, () => this.targets.delete(target));
     this.targets.add(target);
     return target;
@@ -549,7 +549,7 @@ function putBack(object: object, before: object): void {
 /** Loaded by whoever first picks. */
 const picking = (): Promise<typeof Picking> => import('./pick/pick.js');
 
-class LensTarget implements Target {
+class LensTarget implements RenderTarget {
   readonly width: number;
   readonly height: number;
   private held!: DeviceTexture; // made by the constructor

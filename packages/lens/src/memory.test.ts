@@ -1,4 +1,5 @@
-import { box, type Lens, lensOn, Scene, type SceneNode, sphere, Swarm, TraceDevice } from './index.js';
+import { box, type Lens, lensOn, Scene, type SceneNode, sphere, Swarm } from './index.js';
+import { TraceDevice } from './device.js';
 
 interface Stage {
   device: TraceDevice;

@@ -1,8 +1,9 @@
-import * as core from '@umber-lens/core';
+import * as core from '@umber-lens/core/engine';
+import { TraceDevice } from './device.js';
 import * as umber from './index.js';
 import { compileMaterial } from './shaders/index.js';
 
-const { box, geometryFrom, lensOn, Scene, Swarm, TraceDevice } = umber;
+const { box, geometryFrom, lensOn, Scene, Swarm } = umber;
 
 type Any = never;
 const device = new TraceDevice();

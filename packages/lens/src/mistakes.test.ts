@@ -1,7 +1,8 @@
+import { TraceDevice } from './device.js';
 import * as umber from './index.js';
 import { compileMaterial } from './shaders/index.js';
 
-const { box, facing, lensOn, openLens, Scene, TraceDevice } = umber;
+const { box, facing, lensOn, openLens, Scene } = umber;
 type Scene_ = InstanceType<typeof Scene>;
 type Loose = Record<string, unknown>;
 

@@ -1,4 +1,4 @@
-import { LensError, type Material, type MaterialShader, type SettingValue } from '@umber-lens/core';
+import { LensError, type Material, type MaterialShader, type SettingValue } from '@umber-lens/core/engine';
 
 /** A material whose settings are those of its shader. */
 export type ShaderMaterial<S extends object> = Material & { settings: S };

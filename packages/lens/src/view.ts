@@ -1,6 +1,6 @@
-import { LensError } from '@umber-lens/core';
+import { LensError } from '@umber-lens/core/engine';
 import type { Culling } from './cull/culling.js';
-import type { Show } from './light/show.js';
+import type { ShownQuantity } from './light/show.js';
 import type { Messages } from '#messages';
 import { RENDER_PATHS, type RenderPath } from './passes/render-path.js';
 import type { Renderer } from './passes/renderer.js';
@@ -14,7 +14,7 @@ export interface View {
    */
   renderPath: RenderPath;
   /** A single quantity of the surfaces instead of their light, to find what is wrong. Default `shaded`, the usual picture. */
-  show: Show;
+  show: ShownQuantity;
   /** Pixels: things whose sphere is less high on the screen are left out, and counted by `ledger.small`. Default 0: none is. */
   minPixels: number;
   /** Whether a frame in which nothing changed is not drawn again: the picture of before stays. Default false. */
@@ -43,12 +43,12 @@ export class LensView implements View {
     this.renderer().renderPath = path;
   }
 
-  get show(): Show {
+  get show(): ShownQuantity {
     return this.renderer().show;
   }
 
   /** @throws LensError `lens/show` */
-  set show(show: Show) {
+  set show(show: ShownQuantity) {
     this.messages.show(show);
     this.renderer().show = show;
   }

@@ -10,7 +10,7 @@ import {
   LensError,
   reflect,
   toGlsl,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 import {
   checkMaterial,
   compileFullMaterial,

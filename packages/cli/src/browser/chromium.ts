@@ -1,6 +1,6 @@
 import { existsSync } from 'node:fs';
 import { delimiter, join } from 'node:path';
-import { LensError } from '@umber-lens/core';
+import { LensError } from '@umber-lens/core/engine';
 import { type Browser, chromium } from 'playwright-core';
 
 const NAMES = ['chromium', 'chromium-browser', 'google-chrome', 'google-chrome-stable', 'chrome'];

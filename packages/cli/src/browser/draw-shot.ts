@@ -13,7 +13,7 @@ import {
   setVariant,
   skyPanorama,
   sunIrradiance,
-  type Target,
+  type RenderTarget,
 } from 'umber-lens';
 import { moveShot } from './move-shot.js';
 import type { ShotFacts, ShotRequest } from './shot.js';
@@ -31,7 +31,7 @@ const GREY: [number, number, number, number] = [0.55, 0.6, 0.65, 1];
 export interface StagedShot {
   scene: Scene;
   camera: SceneNode;
-  target: Target;
+  target: RenderTarget;
   addedLight: boolean;
   /** Name of the model's camera; empty where it was framed whole. */
   cameraName: string;

@@ -1,4 +1,5 @@
-import { LensError, Motion, nearHint, type SceneNode } from 'umber-lens';
+import { LensError, Motion, type SceneNode } from 'umber-lens';
+import { nearHint } from '@umber-lens/core/engine';
 import type { ShotRequest } from './shot.js';
 
 /**

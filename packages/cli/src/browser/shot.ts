@@ -1,4 +1,4 @@
-import type { Comparison, RenderPath, Show, ToneMapping } from 'umber-lens';
+import type { Comparison, RenderPath, ShownQuantity, ToneMapping } from 'umber-lens';
 
 /** What the command asks of the page, and what it answers; both travel as JSON. */
 export interface ShotRequest {
@@ -27,7 +27,7 @@ export interface ShotRequest {
   /** Of morph targets, by their names. */
   weights?: Record<string, number>;
   /** A single quantity instead of light. */
-  show: Show;
+  show: ShownQuantity;
   /** Whether lights throw shadows. */
   shadows: boolean;
   /** How opaque things are drawn. Default `forward`. */

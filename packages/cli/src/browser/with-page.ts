@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { fileURLToPath } from 'node:url';
-import { LensError } from '@umber-lens/core';
+import { LensError } from '@umber-lens/core/engine';
 import type { Page, Route } from 'playwright-core';
 import type { ErrorAnswer } from './shot.js';
 

@@ -1,4 +1,4 @@
-import { bakePanorama, MIRROR_SIDE, writeBakedKtx2 } from '@umber-lens/core';
+import { bakePanorama, MIRROR_SIDE, writeBakedKtx2 } from '@umber-lens/core/engine';
 import chalk from 'chalk';
 import { Command, InvalidArgumentError } from 'commander';
 import { openEnvironment } from '../model/open-environment.js';

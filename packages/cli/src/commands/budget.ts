@@ -7,7 +7,7 @@ import {
   checkedBudget,
   holdAgainst,
   LensError,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 import { Command } from 'commander';
 import { parse, type ParseError, printParseErrorCode } from 'jsonc-parser';
 import { figuresOf } from '../model/model-figures.js';

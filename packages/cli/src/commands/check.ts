@@ -1,4 +1,4 @@
-import { checkWgsl, type Finding, formatFinding, LensError } from '@umber-lens/core';
+import { checkWgsl, type Finding, formatFinding, LensError } from '@umber-lens/core/engine';
 import chalk from 'chalk';
 import { Command } from 'commander';
 import { checkMaterial, holdsHooks } from 'umber-lens/shaders';

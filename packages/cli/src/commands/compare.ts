@@ -1,7 +1,8 @@
-import { LensError } from '@umber-lens/core';
+import { LensError } from '@umber-lens/core/engine';
 import chalk from 'chalk';
 import { Command, Option } from 'commander';
-import { type Comparison, RENDER_PATHS, type RenderPath, verdictText } from 'umber-lens';
+import { type Comparison, RENDER_PATHS, type RenderPath } from 'umber-lens';
+import { verdictText } from 'umber-lens/figures';
 import type { CompareAnswer, CompareRequest, ShotRequest } from '../browser/shot.js';
 import { askPage, withPage } from '../browser/with-page.js';
 import { type OpenedModel, openModel } from '../model/open-model.js';

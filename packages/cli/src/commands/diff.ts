@@ -1,4 +1,4 @@
-import { type AssetDifference, diffAssets } from '@umber-lens/core';
+import { type AssetDifference, diffAssets } from '@umber-lens/core/engine';
 import chalk from 'chalk';
 import { Command } from 'commander';
 import { lookDifference } from '../model/look-difference.js';

@@ -1,6 +1,6 @@
 import { checkOutput, writeOutput } from '../report/write-output.js';
 import { basename, dirname, extname, join } from 'node:path';
-import { LensError, type ModelAsset, type Warning } from '@umber-lens/core';
+import { LensError, type ModelAsset, type Warning } from '@umber-lens/core/engine';
 import { countAsset, TRIM_STEPS, trimAsset } from '@umber-lens/core/trim';
 import chalk from 'chalk';
 import { Command, Option } from 'commander';

@@ -10,7 +10,7 @@ import {
   toGlsl,
   toJson,
   type TraceStep,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 import chalk from 'chalk';
 import { Command, InvalidArgumentError, Option } from 'commander';
 import { holdsHooks, linkMaterial } from 'umber-lens/shaders';

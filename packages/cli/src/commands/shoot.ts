@@ -1,9 +1,9 @@
 import { readFile } from 'node:fs/promises';
-import { LensError, linearFromSrgb, type Panorama } from '@umber-lens/core';
+import { LensError, linearFromSrgb, type Panorama } from '@umber-lens/core/engine';
 import chalk from 'chalk';
 import colorString from 'color-string';
 import { Command, InvalidArgumentError, Option } from 'commander';
-import { type Show, SHOWS, type ToneMapping, TONES } from 'umber-lens';
+import { type ShownQuantity, SHOWS, type ToneMapping, TONES } from 'umber-lens';
 import type { Film, ShotAnswer, ShotFacts, ShotRequest } from '../browser/shot.js';
 import { askPage, ENVIRONMENT_ADDRESS, withPage } from '../browser/with-page.js';
 import { type OpenedModel, openModel } from '../model/open-model.js';
@@ -33,7 +33,7 @@ interface ShootOptions {
   seconds?: number;
   fps: number;
   turn?: number;
-  show: Show;
+  show: ShownQuantity;
   shadows: boolean;
   lights?: ShotRequest['lights'];
   allowOutside?: boolean;

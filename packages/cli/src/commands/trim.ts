@@ -1,7 +1,7 @@
 import { mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { LensError, nearHint, writeGlb } from '@umber-lens/core';
+import { LensError, nearHint, writeGlb } from '@umber-lens/core/engine';
 import {
   countAsset,
   TRIM_STEPS,

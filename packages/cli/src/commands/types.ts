@@ -1,6 +1,6 @@
 import { readdir, readFile, stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import { LensError } from '@umber-lens/core';
+import { LensError } from '@umber-lens/core/engine';
 import chalk from 'chalk';
 import { Command } from 'commander';
 import {

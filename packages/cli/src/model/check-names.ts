@@ -1,4 +1,4 @@
-import { LensError, type ModelAsset, nearHint } from '@umber-lens/core';
+import { LensError, type ModelAsset, nearHint } from '@umber-lens/core/engine';
 
 /** Names of a model's cameras, in the order of their nodes: the node's, the camera's own, or a number. */
 export const cameraNames = ({ nodes }: Pick<ModelAsset, 'nodes'>): string[] =>

@@ -1,4 +1,4 @@
-import { attributeFloats, eachTriangle, type Geometry, type Warning } from '@umber-lens/core';
+import { attributeFloats, eachTriangle, type Geometry, type Warning } from '@umber-lens/core/engine';
 import { doubtMotion } from './motion-doubts.js';
 import { doubtPictures } from './picture-doubts.js';
 import { doubtSurfaces } from './surface-doubts.js';

@@ -1,4 +1,4 @@
-import { type Mesh, swarmPart, triangleCount, vertexCount } from '@umber-lens/core';
+import { type Mesh, swarmPart, triangleCount, vertexCount } from '@umber-lens/core/engine';
 
 /** What a mesh draws: each instance counts, and of several levels of detail the finest. @param copies that a file places */
 export function drawnCounts(

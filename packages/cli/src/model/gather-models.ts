@@ -1,4 +1,4 @@
-import { assetFrom, type AssetNode, type ModelAsset } from '@umber-lens/core';
+import { assetFrom, type AssetNode, type ModelAsset } from '@umber-lens/core/engine';
 
 /** What a file means by its numbers, where it says nothing itself. */
 export interface Meaning {

@@ -1,5 +1,5 @@
 import { stat } from 'node:fs/promises';
-import { BATCH_BREAK_REASONS, type BudgetLimit, type Figures, vertexCount } from '@umber-lens/core';
+import { BATCH_BREAK_REASONS, type BudgetLimit, type Figures, vertexCount } from '@umber-lens/core/engine';
 import { drawnCounts } from './drawn-counts.js';
 import type { OpenedModel } from './open-model.js';
 import { surveyModel } from './survey-model.js';

@@ -1,4 +1,4 @@
-import { attributeFloats, type Geometry, type ModelAsset } from '@umber-lens/core';
+import { attributeFloats, type Geometry, type ModelAsset } from '@umber-lens/core/engine';
 
 type Tell = (code: string, message: string, pointer: string) => void;
 

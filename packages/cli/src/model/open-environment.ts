@@ -7,7 +7,7 @@ import {
   panoramaOfSides,
   readBakedKtx2,
   readHdr,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 
 /**
  * Reads light from all around, told by its contents: a Radiance panorama, what `umber bake` made, another picture, or

@@ -1,6 +1,6 @@
 import { open, readdir, readFile } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
-import { decodeKtx2, type Image, LensError, type ModelAsset, readModel } from '@umber-lens/core';
+import { decodeKtx2, type Image, LensError, type ModelAsset, readModel } from '@umber-lens/core/engine';
 
 /** A model read from disk, its pictures looked at. */
 export interface OpenedModel {

@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import { LensError } from '@umber-lens/core';
+import { LensError } from '@umber-lens/core/engine';
 
 /** A shader's text with those of the modules it imports, by path. */
 export interface OpenedShader {

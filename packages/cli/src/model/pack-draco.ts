@@ -6,7 +6,7 @@ import {
   type ModelAsset,
   type PackedGeometry,
   unpackDraco,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 
 /** The package's name of what puts a mesh together. */
 const BUILDER = `Mesh${'Builder'}` as const;

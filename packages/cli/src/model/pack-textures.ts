@@ -1,4 +1,4 @@
-import type { Image, Material, ModelAsset, Texture } from '@umber-lens/core';
+import type { Image, Material, ModelAsset, Texture } from '@umber-lens/core/engine';
 import { colorImages } from './reencode-textures.js';
 import { sharpOf } from './sharp-of.js';
 

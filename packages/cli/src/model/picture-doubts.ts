@@ -1,5 +1,5 @@
 import { sharpOf } from './sharp-of.js';
-import { type Image, linearFromSrgb, type Material } from '@umber-lens/core';
+import { type Image, linearFromSrgb, type Material } from '@umber-lens/core/engine';
 import type { OpenedModel } from './open-model.js';
 
 type Tell = (code: string, message: string, pointer: string) => void;

@@ -1,4 +1,4 @@
-import type { Image, Material, Texture } from '@umber-lens/core';
+import type { Image, Material, Texture } from '@umber-lens/core/engine';
 import type { OpenedModel } from './open-model.js';
 
 /** Textures of materials whose numbers are colours. */

@@ -1,4 +1,4 @@
-import { decodeKtx2, type EncodedImage, LensError } from '@umber-lens/core';
+import { decodeKtx2, type EncodedImage, LensError } from '@umber-lens/core/engine';
 import type { Sharp } from 'sharp';
 
 /** A picture in the hands of sharp, whatever it is encoded as. */

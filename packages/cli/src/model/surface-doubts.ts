@@ -1,4 +1,4 @@
-import { type Light, type Material, type ModelAsset, TEXTURE_SLOTS } from '@umber-lens/core';
+import { type Light, type Material, type ModelAsset, TEXTURE_SLOTS } from '@umber-lens/core/engine';
 
 type Tell = (code: string, message: string, pointer: string) => void;
 

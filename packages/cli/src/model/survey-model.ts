@@ -13,8 +13,9 @@ import {
   placeAsset,
   Scene,
   type Warning,
-} from '@umber-lens/core';
-import { lensOn, TraceDevice } from 'umber-lens';
+} from '@umber-lens/core/engine';
+import { lensOn } from 'umber-lens';
+import { TraceDevice } from 'umber-lens/device';
 import { drawnCounts } from './drawn-counts.js';
 import type { OpenedModel } from './open-model.js';
 

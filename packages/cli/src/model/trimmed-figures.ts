@@ -1,4 +1,4 @@
-import { readModel, spreadOf } from '@umber-lens/core';
+import { readModel, spreadOf } from '@umber-lens/core/engine';
 import type { TrimCounts } from '@umber-lens/core/trim';
 import { type OpenOptions, openModel } from './open-model.js';
 import { surveyModel } from './survey-model.js';

@@ -8,7 +8,7 @@ import {
   writeObj,
   writePly,
   writeStl,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 
 export const WRITTEN_FORMATS = ['glb', 'gltf', 'obj', 'ply', 'stl'] as const;
 export type WrittenFormat = (typeof WRITTEN_FORMATS)[number];

@@ -1,6 +1,7 @@
-import type { LensError } from '@umber-lens/core';
-import type { Image, Panorama } from '@umber-lens/core';
-import { type Comparison, lensOn, modelOf, WebgpuDevice } from 'umber-lens';
+import type { LensError } from '@umber-lens/core/engine';
+import type { Image, Panorama } from '@umber-lens/core/engine';
+import { type Comparison, lensOn, modelOf } from 'umber-lens';
+import { WebgpuDevice } from 'umber-lens/device';
 import { compareShots } from '../browser/compare-shots.js';
 import { drawShot } from '../browser/draw-shot.js';
 import type { CompareRequest, ShotFacts, ShotRequest } from '../browser/shot.js';

@@ -1,4 +1,4 @@
-import { BUDGET_LIMITS, type BudgetLimit, type BudgetLine } from '@umber-lens/core';
+import { BUDGET_LIMITS, type BudgetLimit, type BudgetLine } from '@umber-lens/core/engine';
 import chalk from 'chalk';
 import type { Taker } from '../model/model-figures.js';
 import { grid } from './survey-report.js';

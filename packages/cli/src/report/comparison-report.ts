@@ -1,6 +1,7 @@
-import type { Spread } from '@umber-lens/core';
+import type { Spread } from '@umber-lens/core/engine';
 import chalk from 'chalk';
-import { type ComparedWay, type Comparison, verdictText } from 'umber-lens';
+import { type ComparedWay, verdictText } from 'umber-lens/figures';
+import { type Comparison } from 'umber-lens';
 import { grid } from './survey-report.js';
 
 /** A comparison as a person reads it: a table, and the verdict in words. */

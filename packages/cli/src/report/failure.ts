@@ -1,4 +1,4 @@
-import { formatPlace, LensError } from '@umber-lens/core';
+import { formatPlace, LensError } from '@umber-lens/core/engine';
 import { chalkStderr as chalk } from 'chalk';
 
 /** Message, place and hint on standard error; the stack only when asked for. */

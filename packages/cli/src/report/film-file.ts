@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import { LensError } from '@umber-lens/core';
+import { LensError } from '@umber-lens/core/engine';
 import type sharpType from 'sharp';
 import { encodePng } from './picture-file.js';
 import { writeOutput } from './write-output.js';

@@ -1,4 +1,4 @@
-import { type AssetNode, formatPlace, triangleCount, vertexCount } from '@umber-lens/core';
+import { type AssetNode, formatPlace, triangleCount, vertexCount } from '@umber-lens/core/engine';
 import chalk from 'chalk';
 import Table from 'cli-table3';
 import type { OpenedModel } from '../model/open-model.js';

@@ -1,6 +1,6 @@
 import { mkdir, realpath, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { dirname, extname } from 'node:path';
-import { LensError } from '@umber-lens/core';
+import { LensError } from '@umber-lens/core/engine';
 
 export interface WriteOptions {
   /** Files that were read: none is written over by mistake. */

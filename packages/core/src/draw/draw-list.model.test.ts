@@ -9,7 +9,7 @@ import {
   setWorldTransforms,
   sphere,
   updateCameraView,
-} from '../index.js';
+} from '../engine.js';
 import { fetchKernels } from '../columns/columns.js';
 
 /** A small generator (Park and Miller, 1988), so that a failure can be had again. */

@@ -11,7 +11,7 @@ import {
   type SceneNode,
   sphere,
   updateCameraView,
-} from '../index.js';
+} from '../engine.js';
 import { RadixSort } from './radix-sort.js';
 
 const perspective = { type: 'perspective', yfov: Math.PI / 2, znear: 0.1 } as const;

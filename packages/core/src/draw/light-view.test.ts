@@ -8,7 +8,7 @@ import {
   updateCameraView,
   writeCascadeView,
   writeLightView,
-} from '../index.js';
+} from '../engine.js';
 
 type Vec3 = [number, number, number];
 

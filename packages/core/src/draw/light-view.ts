@@ -26,7 +26,7 @@ export function writeLightView(
 }
 
 /** Part of what an camera sees, between two distances, in a sphere. */
-export interface Slice {
+export interface ViewSlice {
   /** Metres from the camera along its way. */
   from: number;
   to: number;
@@ -46,7 +46,7 @@ export function writeCascadeView(
   out: CameraView,
   camera: CameraView,
   forward: Vec3,
-  { from, to }: Slice,
+  { from, to }: ViewSlice,
   size: number,
   more = 0,
 ): number {

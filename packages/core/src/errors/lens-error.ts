@@ -1,5 +1,5 @@
 /** Where an error or a warning points to. Every field is optional; those present narrow the place down. */
-export interface Place {
+export interface SourcePlace {
   /** File name or address as the user gave it. */
   file?: string;
   /** JSON pointer (RFC 6901) into the document, such as `/meshes/0/primitives/1`. */
@@ -20,12 +20,12 @@ export class LensError extends Error {
   readonly code: string;
   readonly summary: string;
   readonly hint: string;
-  readonly where: Place;
+  readonly where: SourcePlace;
 
   constructor(
     code: string,
     summary: string,
-    options: { hint?: string; where?: Place; cause?: unknown } = {},
+    options: { hint?: string; where?: SourcePlace; cause?: unknown } = {},
   ) {
     super(textOf(summary, options), options.cause === undefined ? undefined : { cause: options.cause });
     this.name = 'LensError';
@@ -41,7 +41,7 @@ export class LensError extends Error {
   }
 }
 
-function textOf(summary: string, { hint, where }: { hint?: string; where?: Place }): string {
+function textOf(summary: string, { hint, where }: { hint?: string; where?: SourcePlace }): string {
   const place = where && formatPlace(where);
   return [summary, place && `  at ${place}`, hint && `  hint: ${hint}`].filter(Boolean).join('\n');
 }
@@ -50,11 +50,11 @@ function textOf(summary: string, { hint, where }: { hint?: string; where?: Place
 export interface Warning {
   code: string;
   message: string;
-  where: Place;
+  where: SourcePlace;
 }
 
 /** `file:line:column pointer`, leaving out what is not known. Empty when nothing is known. */
-export function formatPlace(place: Place): string {
+export function formatPlace(place: SourcePlace): string {
   let text = place.file ?? '';
   if (place.line !== undefined) {
     text += `${text ? ':' : 'line '}${place.line}`;

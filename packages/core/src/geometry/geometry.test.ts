@@ -23,7 +23,7 @@ import {
   withFlatNormals,
   withSmoothNormals,
   withTangents,
-} from '../index.js';
+} from '../engine.js';
 
 interface Measures {
   volume: number;

@@ -12,7 +12,7 @@ import {
   panoramaOfSides,
   readBakedKtx2,
   writeBakedKtx2,
-} from '../index.js';
+} from '../engine.js';
 
 /** Radiance that tells directions apart and changes slowly. */
 const light = (x: number, y: number, z: number): [number, number, number] => [

@@ -9,7 +9,7 @@ import {
   Scene,
   sunIrradiance,
   temperatureColor,
-} from '../index.js';
+} from '../engine.js';
 
 function panorama(value: (x: number, y: number, z: number) => number, height = 64): Panorama {
   const width = height * 2;

@@ -32,7 +32,7 @@ export interface LayerTexture {
 }
 
 /** A glTF extension of materials: its members in the file have the names that they have here. */
-export interface Layer {
+export interface MaterialLayer {
   name: LayerName;
   extension: string;
   numbers: readonly LayerNumber[];
@@ -51,7 +51,7 @@ const color = (key: keyof Material): LayerTexture => ({ key, isColor: true });
 const WHITE: [number, number, number] = [1, 1, 1];
 
 /** All layers, in the order in which shaders number their textures. */
-export const LAYERS: readonly Layer[] = [
+export const LAYERS: readonly MaterialLayer[] = [
   {
     name: 'clearcoat',
     extension: 'KHR_materials_clearcoat',

@@ -1,4 +1,4 @@
-import { box, DrawList, type Material, Scene, sphere } from '../index.js';
+import { box, DrawList, type Material, Scene, sphere } from '../engine.js';
 import { createCameraView, updateCameraView } from '../draw/camera-view.js';
 
 const camera = { type: 'perspective', yfov: 1, znear: 0.1 } as const;

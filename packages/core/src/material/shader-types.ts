@@ -1,5 +1,5 @@
 import type { GlslShader } from '../wgsl/emit/glsl-state.js';
-import type { ReflectedResource, Setting } from '../wgsl/reflect.js';
+import type { ReflectedResource, ShaderSetting } from '../wgsl/reflect.js';
 
 /** A value a vertex or an instance brings along to a shader. */
 export interface CustomInput {
@@ -56,7 +56,7 @@ export interface TextureSetting {
 }
 
 /** A setting with what it begins with. */
-export interface MaterialSetting extends Setting {
+export interface MaterialSetting extends ShaderSetting {
   default: number | number[];
   /** False where the shader gives no default: it begins at zero then. */
   hasDefault: boolean;

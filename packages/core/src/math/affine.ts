@@ -1,3 +1,6 @@
+import type { Numbers } from './vectors.js';
+
+export type { Numbers } from './vectors.js';
 /**
  * Affine transforms as 12 numbers: three rows of four, row by row.
  *
@@ -9,7 +12,6 @@
  * unstored. Every function takes arrays with an element offset, so that columns of transforms are
  * worked on in place.
  */
-export type Numbers = Float32Array | Float64Array | number[];
 
 /** Elements of one affine transform. */
 export const AFFINE_STRIDE = 12;

@@ -2,7 +2,7 @@ import { createCameraView, updateCameraView } from '../draw/camera-view.js';
 import { cropView, type PictureRegion } from '../draw/crop-view.js';
 import { LensError } from '../errors/lens-error.js';
 import type { SceneNode } from '../scene/scene-node.js';
-import type { Region } from './find-in-region.js';
+import type { ConvexRegion } from './find-in-region.js';
 
 /**
  * What a rectangle of the picture shows that a camera node gives, for `findInRegion`: between the near and the far plane.
@@ -16,7 +16,7 @@ export function cameraFrustum(
   region: PictureRegion,
   width: number,
   height: number,
-): Region {
+): ConvexRegion {
   const { x, y, width: w, height: h } = region;
   if (!(w !== 0 && h !== 0 && [x, y, w, h].every(Number.isFinite)))
     throw new LensError('pick/rectangle', `a rectangle of ${w} x ${h} at (${x}, ${y}) shows nothing`, {

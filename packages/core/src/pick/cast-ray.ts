@@ -23,7 +23,7 @@ export interface CastOptions extends TargetOptions {
 }
 
 /** What a ray meets. */
-export interface Hit {
+export interface RayHit {
   node: SceneNode;
   /** Number of the primitive in the node's mesh. */
   primitive: number;
@@ -42,16 +42,16 @@ export interface Hit {
 }
 
 /** The nearest thing on a ray, as it stands and is bent now; undefined where there is none. */
-export function castRay(scene: Scene, ray: Ray, options: CastOptions = {}): Hit | undefined {
+export function castRay(scene: Scene, ray: Ray, options: CastOptions = {}): RayHit | undefined {
   return cast(scene, ray, options, false)[0];
 }
 
 /** Everything on a ray, the nearest first: of each primitive of a node its nearest triangle. */
-export function castRayAll(scene: Scene, ray: Ray, options: CastOptions = {}): Hit[] {
+export function castRayAll(scene: Scene, ray: Ray, options: CastOptions = {}): RayHit[] {
   return cast(scene, ray, options, true).sort((a, b) => a.distance - b.distance);
 }
 
-function cast(scene: Scene, { origin, direction }: Ray, options: CastOptions, wantsAll: boolean): Hit[] {
+function cast(scene: Scene, { origin, direction }: Ray, options: CastOptions, wantsAll: boolean): RayHit[] {
   const length = Math.hypot(...direction);
   if (!(length > 0 && length < Infinity && origin.every(Number.isFinite)))
     throw new LensError(
@@ -66,7 +66,7 @@ function cast(scene: Scene, { origin, direction }: Ray, options: CastOptions, wa
   const [dx, dy, dz] = way;
   const { near = 0, far = Infinity, bothSides = false } = options;
   let most = far;
-  const hits: Hit[] = [];
+  const hits: RayHit[] = [];
   const found: TriangleHit = { triangle: 0, distance: 0, u: 0, v: 0 };
   const reaches = (cx: number, cy: number, cz: number, radius: number): boolean => {
     const [x, y, z] = [cx - ox, cy - oy, cz - oz];
@@ -112,7 +112,7 @@ function describe(
   { triangle, distance, u, v }: TriangleHit,
   origin: Vec3,
   way: Vec3,
-): Hit {
+): RayHit {
   const vertices = [0, 1, 2].map((k) => corners[triangle * 3 + k]!); // a triangle
   const shares = [1 - u - v, u, v];
   const mixed = (values: Float32Array, width: number): number[] =>

@@ -9,7 +9,7 @@ import type { TriangleTree } from './triangle-tree.js';
  * A convex part of the world: planes by xyz and distance, stride 4, that point inwards. A point p lies within where
  * dot(xyz, p) + distance >= 0 for all of them.
  */
-export type Region = ArrayLike<number>;
+export type ConvexRegion = ArrayLike<number>;
 
 export interface FindOptions extends TargetOptions {
   /** Whether only nodes count that lie wholly within. Default false: some of their surface is enough. */
@@ -31,7 +31,7 @@ export function findInBox(scene: Scene, { min, max }: Bounds, options: FindOptio
  *
  * @throws LensError `pick/region` for planes that are not finite numbers, four each
  */
-export function findInRegion(scene: Scene, region: Region, options: FindOptions = {}): SceneNode[] {
+export function findInRegion(scene: Scene, region: ConvexRegion, options: FindOptions = {}): SceneNode[] {
   const planes = Float64Array.from(region);
   if (planes.length % 4 !== 0 || !planes.every(Number.isFinite))
     throw new LensError('pick/region', `a region of ${planes.length} numbers cannot be looked into`, {

@@ -6,7 +6,7 @@ import { cross, dot, type Vec3 } from '../math/vectors.js';
 import type { SceneNode } from '../scene/scene-node.js';
 
 /** What a node turns to: a place in the world, or another node. */
-export type Goal = readonly [number, number, number] | SceneNode;
+export type AimGoal = readonly [number, number, number] | SceneNode;
 
 export interface AimOptions {
   /** Which of the node's own directions points at the goal. Default -Z, as of cameras and lights. */
@@ -25,7 +25,7 @@ export interface AimOptions {
  */
 export function aim(
   node: SceneNode,
-  goal: Goal,
+  goal: AimGoal,
   { axis = [0, 0, -1], up = [0, 1, 0], weight = 1 }: AimOptions = {},
 ): void {
   const place = placeOf(goal);
@@ -48,7 +48,7 @@ export function aim(
 
 export interface TwoBoneIkOptions {
   /** A place in the world towards which the middle joint bends. Left out: as it is bent already. */
-  pole?: Goal;
+  pole?: AimGoal;
 }
 
 /**
@@ -63,7 +63,7 @@ export function twoBoneIk(
   root: SceneNode,
   middle: SceneNode,
   tip: SceneNode,
-  goal: Goal,
+  goal: AimGoal,
   { pole }: TwoBoneIkOptions = {},
 ): number {
   if (!isBelow(middle, root) || !isBelow(tip, middle))
@@ -124,7 +124,7 @@ function isBelow(node: SceneNode, top: SceneNode): boolean {
   return false;
 }
 
-const placeOf = (goal: Goal): Vec3 => ('row' in goal ? positionOf(goal) : [goal[0], goal[1], goal[2]]);
+const placeOf = (goal: AimGoal): Vec3 => ('row' in goal ? positionOf(goal) : [goal[0], goal[1], goal[2]]);
 const positionOf = (node: SceneNode): Vec3 => node.readPosition([0, 0, 0]) as unknown as Vec3;
 const minus = (a: Vec3, b: Vec3): Vec3 => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
 const length = (v: Vec3): number => Math.hypot(v[0], v[1], v[2]);

@@ -2,7 +2,7 @@ import { LensError } from '../errors/lens-error.js';
 import type { Vec3 } from '../math/vectors.js';
 
 /** A smooth way through points, measured. */
-export interface Path {
+export interface SmoothPath {
   /** Metres from its beginning to its end, or once around. */
   readonly length: number;
   readonly closed: boolean;
@@ -22,7 +22,7 @@ const STEPS = 32;
  *
  * @throws LensError `motion/path` for fewer than two different points
  */
-export function pathThrough(points: readonly Vec3[], { closed = false } = {}): Path {
+export function pathThrough(points: readonly Vec3[], { closed = false } = {}): SmoothPath {
   const given = points.filter((p, i) => i === 0 || distance(p, points[i - 1]!) > 0);
   if (closed && given.length > 2 && distance(given[0]!, given.at(-1)!) === 0) given.pop();
   if (given.length < 2 || !given.flat().every(Number.isFinite))

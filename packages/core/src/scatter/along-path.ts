@@ -1,4 +1,4 @@
-import type { Path } from '../procedural/path.js';
+import type { SmoothPath } from '../procedural/path.js';
 import { hashFloat } from '../procedural/noise.js';
 import { checkSpacing, Places, type Scattered } from './scattered.js';
 
@@ -13,7 +13,7 @@ export interface AlongOptions {
 }
 
 /** Places along a way, see `pathThrough`: from its beginning to its end, or once around. @throws LensError `scatter/spacing` */
-export function scatterAlong(path: Path, options: AlongOptions): Scattered {
+export function scatterAlong(path: SmoothPath, options: AlongOptions): Scattered {
   const { spacing, jitter = 0, width = 0, seed = 1 } = options;
   checkSpacing('spacing', spacing);
   const spans = Math.max(1, Math.round(path.length / spacing));

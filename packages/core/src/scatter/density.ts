@@ -1,7 +1,7 @@
 import { LensError } from '../errors/lens-error.js';
 
 /** How much of what is scattered stands at a place of the ground: 0 none, 1 all. */
-export type Density = (x: number, y: number, z: number) => number;
+export type ScatterDensity = (x: number, y: number, z: number) => number;
 
 /** A picture as density: one channel of it, spread over a rectangle of the ground and read between its pixels. */
 export function densityOf(
@@ -11,7 +11,7 @@ export function densityOf(
     depth: number;
     /** Of `r`, `g`, `b`, `a`. Default `r`. */ channel?: 'r' | 'g' | 'b' | 'a';
   },
-): Density {
+): ScatterDensity {
   const { width, height, data } = picture;
   if (data.length < width * height * 4)
     throw new LensError('scatter/picture', `${width} x ${height} pixels take ${width * height * 4} bytes`, {

@@ -1,6 +1,6 @@
 import { LensError } from '../errors/lens-error.js';
 import { hashFloat } from '../procedural/noise.js';
-import { type Density, densityOf } from './density.js';
+import { type ScatterDensity, densityOf } from './density.js';
 
 /** Places that something stands at, with which way is up there. */
 export interface Scattered {
@@ -22,9 +22,9 @@ export interface PictureDensity {
 }
 
 /** A function, or a picture: that can be handed to a worker. */
-export type DensityGiven = Density | PictureDensity;
+export type DensityGiven = ScatterDensity | PictureDensity;
 
-export function densityFunction(given: DensityGiven | undefined): Density | undefined {
+export function densityFunction(given: DensityGiven | undefined): ScatterDensity | undefined {
   return typeof given === 'object' ? densityOf(given.picture, given) : given;
 }
 

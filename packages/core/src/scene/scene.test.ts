@@ -1,7 +1,7 @@
 import type { quat, vec3 } from 'gl-matrix';
 import { mat4 } from 'gl-matrix';
 import fc from 'fast-check';
-import type { LensError } from '../index.js';
+import type { LensError } from '../engine.js';
 import {
   box,
   Scene,
@@ -10,7 +10,7 @@ import {
   transformsChanged,
   axisAngle,
   worldTransformsChanged,
-} from '../index.js';
+} from '../engine.js';
 
 /** World transform by a second method: gl-matrix products of 4x4 up the parents. */
 function worldBySecondMethod(node: SceneNode): mat4 {

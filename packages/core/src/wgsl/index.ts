@@ -20,7 +20,7 @@ export {
   type ReflectedResource,
   type ReflectedStruct,
   type Reflection,
-  type Setting,
+  type ShaderSetting,
 } from './reflect.js';
 export {
   type DrawnPicture,

@@ -42,7 +42,7 @@ export interface ReflectedStruct {
 }
 
 /** One value that a shader offers to be set. */
-export interface Setting {
+export interface ShaderSetting {
   name: string;
   type: string;
   /** What the author wrote behind it. */
@@ -59,9 +59,9 @@ export interface Reflection {
   resources: ReflectedResource[];
   structs: ReflectedStruct[];
   /** Members of the structure `Settings`, when there is one. */
-  settings: Setting[];
+  settings: ShaderSetting[];
   /** Members of the structure `InstanceSettings`, when there is one. */
-  instanceSettings: Setting[];
+  instanceSettings: ShaderSetting[];
   functions: { name: string; params: { name: string; type: string }[]; result: string }[];
   overrides: { name: string; type: string; id?: number }[];
 }
@@ -147,7 +147,7 @@ function reflectStruct(type: Struct): ReflectedStruct {
  * Reads the comment behind each member: `edge: f32, // 0.5..6 = 2.5   how fast the rim falls off`.
  * In order, each may be left out: a range or the word for a kind, `=` and a default, the description.
  */
-export function readSettings(type: Struct): Setting[] {
+export function readSettings(type: Struct): ShaderSetting[] {
   return type.members.map((member, i) => {
     const decl = type.decl!.members[i]!; // structures of the author's have declarations
     const { text } = decl.span.source;
@@ -159,7 +159,7 @@ export function readSettings(type: Struct): Setting[] {
         comment,
       );
     const [, low, high, kind, given, documentation = ''] = match ?? [];
-    const setting: Setting = {
+    const setting: ShaderSetting = {
       name: member.name,
       type: typeName(member.type),
       documentation,
@@ -173,7 +173,7 @@ export function readSettings(type: Struct): Setting[] {
   });
 }
 
-function defaultValue(text: string): Setting['default'] {
+function defaultValue(text: string): ShaderSetting['default'] {
   if (text === 'true' || text === 'false') return text === 'true';
   if (text.startsWith('#')) {
     const hex = text.length <= 5 ? [...text.slice(1)].map((c) => c + c).join('') : text.slice(1);

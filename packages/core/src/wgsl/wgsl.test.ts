@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import type { LensError } from '../index.js';
+import type { LensError } from '../engine.js';
 import {
   checkWgsl,
   compileWgsl,
@@ -10,7 +10,7 @@ import {
   runWgsl,
   toGlsl,
   type TraceStep,
-} from '../index.js';
+} from '../engine.js';
 
 const first = (text: string, options = {}): string => {
   const finding = checkWgsl(text, options)[0];

@@ -1,4 +1,4 @@
-import { type CameraView, type DrawList, type Scene, swarmPart } from '@umber-lens/core';
+import { type CameraView, type DrawList, type Scene, swarmPart } from '@umber-lens/core/engine';
 import type { ComputePass, ComputePipeline } from '../gpu/compute.js';
 import type { Device, DeviceBuffer, DeviceTexture, RenderPass } from '../gpu/device.js';
 import type { CameraState } from '../passes/camera-state.js';

@@ -1,8 +1,8 @@
-import { ItemTree, MANY_ITEMS, type Scene } from '@umber-lens/core';
+import { ItemTree, MANY_ITEMS, type Scene } from '@umber-lens/core/engine';
 import type { Device } from '../gpu/device.js';
 import type { FrameAt } from '../passes/frame-plan.js';
 import type { RenderPath } from '../passes/render-path.js';
-import type { Show } from '../light/show.js';
+import type { ShownQuantity } from '../light/show.js';
 import type { Swarming } from '../swarm/swarming.js';
 import type { Chooser } from './chooser.js';
 import type { Culling } from './culling.js';
@@ -11,7 +11,7 @@ import type { Culling } from './culling.js';
 export interface CullingWishes {
   readonly culling: Culling;
   readonly renderPath: RenderPath;
-  readonly show: Show;
+  readonly show: ShownQuantity;
 }
 
 const now = (): number => performance.now();

@@ -1,4 +1,4 @@
-import { boundsCenter, boundsRadius, type DrawList, FEATURE } from '@umber-lens/core';
+import { boundsCenter, boundsRadius, type DrawList, FEATURE } from '@umber-lens/core/engine';
 import type { ComputePass, ComputePipeline } from '../gpu/compute.js';
 import type { Device, DeviceBindGroup, DeviceBuffer, RenderPass } from '../gpu/device.js';
 import type { PreparedBatch } from '../passes/prepared-scene.js';

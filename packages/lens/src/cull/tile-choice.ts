@@ -1,4 +1,10 @@
-import { affineLargestScale, type DrawList, type Scene, type Swarm, type SwarmPart } from '@umber-lens/core';
+import {
+  affineLargestScale,
+  type DrawList,
+  type Scene,
+  type Swarm,
+  type SwarmPart,
+} from '@umber-lens/core/engine';
 import type { ComputePass, ComputePipeline } from '../gpu/compute.js';
 import type { Device, DeviceBindGroup, DeviceBuffer, RenderPass } from '../gpu/device.js';
 import type { Swarming } from '../swarm/swarming.js';

@@ -1,4 +1,4 @@
-import { type DrawList, type Swarm, swarmPart, TILE_FLOATS } from '@umber-lens/core';
+import { type DrawList, type Swarm, swarmPart, TILE_FLOATS } from '@umber-lens/core/engine';
 import type { Device, DeviceBuffer } from '../gpu/device.js';
 
 /** Floats of a tile on the GPU: the structure `Tile` of choose-tiles.wgsl. */

@@ -1,2 +1,2 @@
 // Loaded when somebody asks.
-export { batchBreaks } from '@umber-lens/core';
+export { batchBreaks } from '@umber-lens/core/engine';

@@ -5,12 +5,12 @@ import {
   type Verdict,
   type VerdictOptions,
   verdictOn,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 import type { Lens } from '../lens.js';
 import { finished } from './finished.js';
 
 /** A way of drawing: sets what is to be set and calls `lens.draw`. */
-export type Way = () => void;
+export type ComparedDraw = () => void;
 
 export interface CompareOptions extends VerdictOptions {
   /** Turns that each way gets. Default 40. */
@@ -55,7 +55,7 @@ export interface Comparison {
 /** See `Lens.compare`. */
 export async function compare(
   lens: Lens,
-  ways: { a: Way; b: Way },
+  ways: { a: ComparedDraw; b: ComparedDraw },
   options: CompareOptions = {},
 ): Promise<Comparison> {
   for (const name of ['a', 'b'] as const)
@@ -101,7 +101,7 @@ export async function compare(
   const [a, b] = [summed('a'), summed('b')];
   return { a, b, on, verdict: verdictOn(times.a[on], times.b[on], options), notes: notesOn(a, b) };
 
-  async function timeOf(way: Way): Promise<{ frame: number; script: number; gpu: number }> {
+  async function timeOf(way: ComparedDraw): Promise<{ frame: number; script: number; gpu: number }> {
     await finished(device);
     const start = performance.now();
     way();

@@ -1,2 +1,2 @@
 // Loaded where frames are to be kept steady.
-export { DynamicResolution } from '@umber-lens/core';
+export { DynamicResolution } from '@umber-lens/core/engine';

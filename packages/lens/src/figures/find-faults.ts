@@ -1,4 +1,4 @@
-import { LensError, type Material, type Scene, type SceneNode } from '@umber-lens/core';
+import { LensError, type Material, type Scene, type SceneNode } from '@umber-lens/core/engine';
 import type { Lens } from '../lens.js';
 import type { PictureSize } from '../pick/pick.js';
 

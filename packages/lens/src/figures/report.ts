@@ -1,4 +1,4 @@
-import { LensError, spreadOf, batchBreaks } from '@umber-lens/core';
+import { LensError, spreadOf, batchBreaks } from '@umber-lens/core/engine';
 import type { Device, DeviceTexture } from '../gpu/device.js';
 import type { Ledger } from '../ledger.js';
 import type { Lens } from '../lens.js';

@@ -1,4 +1,4 @@
-import { LensError, nearest, type Reflection } from '@umber-lens/core';
+import { LensError, nearest, type Reflection } from '@umber-lens/core/engine';
 import type { ComputeShader } from './compute.js';
 import type { ShaderOptions, VertexBufferLayout, VertexFormat } from './device.js';
 

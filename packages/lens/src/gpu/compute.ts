@@ -1,4 +1,4 @@
-import type { ReflectedResource } from '@umber-lens/core';
+import type { ReflectedResource } from '@umber-lens/core/engine';
 import type { DeviceBindGroup, DeviceBuffer, DeviceTimer } from './device.js';
 
 /** What a device computes with, where it can. */

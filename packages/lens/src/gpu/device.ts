@@ -2,7 +2,7 @@ import type { DeviceCompute } from './compute.js';
 import type { DeviceCounts } from './counts.js';
 import type { MultiDraw } from './multi-draw.js';
 import type { PackedTextures } from './packed.js';
-import type { ReflectedResource } from '@umber-lens/core';
+import type { ReflectedResource } from '@umber-lens/core/engine';
 
 /**
  * The device: buffers, textures, pipelines and passes in the shape of WebGPU, whichever interface

@@ -1,4 +1,4 @@
-import type { PackedFormat } from '@umber-lens/core';
+import type { PackedFormat } from '@umber-lens/core/engine';
 import type { DeviceTexture } from './device.js';
 
 export interface PackedTextureOptions {

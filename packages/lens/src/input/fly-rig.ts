@@ -1,6 +1,6 @@
 import { Messages } from '#messages';
 import { FLY_RIG_TABLE } from '../messages/rig-tables.js';
-import type { SceneNode } from '@umber-lens/core';
+import type { SceneNode } from '@umber-lens/core/engine';
 import { FreeLook, type FreeLookOptions } from './free-look.js';
 import type { KeysOf } from './held-keys.js';
 import { type Rig, standing } from './rig.js';

@@ -1,6 +1,6 @@
 import { Messages } from '#messages';
 import { FOLLOW_RIG_TABLE } from '../messages/rig-tables.js';
-import { castRay, facing, LensError, type SceneNode, spring, type Vec3 } from '@umber-lens/core';
+import { castRay, facing, LensError, type SceneNode, spring, type Vec3 } from '@umber-lens/core/engine';
 import { Hands } from './hands.js';
 import type { KeysOf } from './held-keys.js';
 import { wantsLessMotion } from './reachable.js';

@@ -1,4 +1,4 @@
-import { LensError, type SceneNode } from '@umber-lens/core';
+import { LensError, type SceneNode } from '@umber-lens/core/engine';
 import { type HandDefaults, Hands } from './hands.js';
 import type { KeysOf } from './held-keys.js';
 import { wantsLessMotion } from './reachable.js';

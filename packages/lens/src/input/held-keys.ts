@@ -1,4 +1,4 @@
-import { LensError, nearHint } from '@umber-lens/core';
+import { LensError, nearHint } from '@umber-lens/core/engine';
 
 /** Keys by what they do: `code` of a keyboard event, which says where a key is, or `key`, which says what is on it. */
 export type KeysOf<A extends string> = Record<A, readonly string[]>;

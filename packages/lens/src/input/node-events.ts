@@ -1,4 +1,4 @@
-import { type Hit, LensError, nearHint, type SceneNode, type Vec3 } from '@umber-lens/core';
+import { type RayHit, LensError, nearHint, type SceneNode, type Vec3 } from '@umber-lens/core/engine';
 
 /** What nodes hear of pointers. Names and members are those of the browser's own events. */
 export interface NodeEvent {
@@ -8,7 +8,7 @@ export interface NodeEvent {
   /** Whose surface the pointer is on, or was when it left; `currentTarget` or something below it. */
   readonly target: SceneNode;
   /** What the pointer meets; undefined where it left, and where a captured one is beside everything. */
-  readonly hit: Hit | undefined;
+  readonly hit: RayHit | undefined;
   /** Fingers have one each. */
   readonly pointerId: number;
   readonly pointerType: 'mouse' | 'pen' | 'touch';

@@ -1,6 +1,6 @@
 import { Messages } from '#messages';
 import { PATH_RIG_TABLE } from '../messages/rig-tables.js';
-import { facing, type Path, pathThrough, type SceneNode, type Vec3 } from '@umber-lens/core';
+import { facing, type SmoothPath, pathThrough, type SceneNode, type Vec3 } from '@umber-lens/core/engine';
 import { Hands } from './hands.js';
 import type { KeysOf } from './held-keys.js';
 import { wantsLessMotion } from './reachable.js';
@@ -20,7 +20,7 @@ export interface PathRigOptions extends RigOptions {
 }
 
 export interface PathRig extends Rig {
-  readonly path: Path;
+  readonly path: SmoothPath;
   /** Metres from the beginning; write to it freely. */
   distance: number;
   /** Metres a second; below 0 it goes back. */
@@ -36,7 +36,7 @@ export interface PathRig extends Rig {
  */
 export function pathRig(
   camera: SceneNode,
-  way: Path | readonly Vec3[],
+  way: SmoothPath | readonly Vec3[],
   options: PathRigOptions = {},
 ): PathRig {
   Messages.rig('pathRig', options, PATH_RIG_TABLE, options.element ?? null);
@@ -61,7 +61,7 @@ class Along extends CameraRig implements PathRig {
 
   constructor(
     camera: SceneNode,
-    readonly path: Path,
+    readonly path: SmoothPath,
     private readonly options: PathRigOptions,
   ) {
     super(camera, options.resting);

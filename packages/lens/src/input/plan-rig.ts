@@ -8,7 +8,7 @@ import {
   nearHint,
   type SceneNode,
   type Vec3,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 import { Hands } from './hands.js';
 import type { KeysOf } from './held-keys.js';
 import { wantsLessMotion } from './reachable.js';

@@ -3,12 +3,12 @@ import { POINTER_EVENTS_TABLE } from '../messages/rig-tables.js';
 import {
   castRay,
   cameraRay,
-  type Hit,
+  type RayHit,
   preparePicking,
   type Scene,
   type SceneNode,
   type Vec3,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 import { throughPicture } from '../pick/through-picture.js';
 import {
   checkEvent,
@@ -73,7 +73,7 @@ interface Pointer {
   original: PointerEvent;
   x: number;
   y: number;
-  hit: Hit | undefined;
+  hit: RayHit | undefined;
   /** The node that it is on and those above, the inmost first. */
   chain: readonly SceneNode[];
   /** Of a pressed one. */
@@ -368,7 +368,7 @@ class Listening implements PointerEvents {
     if (this.canvas.style.cursor !== cursor) this.canvas.style.cursor = cursor;
   }
 
-  private hitAt(x: number, y: number, readyOnly: boolean): Hit | undefined {
+  private hitAt(x: number, y: number, readyOnly: boolean): RayHit | undefined {
     const { canvas, camera, options, scene } = this;
     const [width, height] = [canvas.clientWidth, canvas.clientHeight];
     if (!(x >= 0 && y >= 0 && x < width && y < height)) return undefined;

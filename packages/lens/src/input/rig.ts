@@ -1,4 +1,4 @@
-import { multiplyRotations, type SceneNode, slerp } from '@umber-lens/core';
+import { multiplyRotations, type SceneNode, slerp } from '@umber-lens/core/engine';
 import { wantsLessMotion } from './reachable.js';
 
 /** Moves a node from input or by rule. */

@@ -1,6 +1,13 @@
 import { Messages } from '#messages';
 import { WALK_RIG_TABLE } from '../messages/rig-tables.js';
-import { castRay, findInSphere, LensError, type Scene, type SceneNode, type Vec3 } from '@umber-lens/core';
+import {
+  castRay,
+  findInSphere,
+  LensError,
+  type Scene,
+  type SceneNode,
+  type Vec3,
+} from '@umber-lens/core/engine';
 import { FreeLook, type FreeLookOptions } from './free-look.js';
 import type { KeysOf } from './held-keys.js';
 import { type Place, type Rig, standing } from './rig.js';

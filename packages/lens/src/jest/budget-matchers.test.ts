@@ -1,4 +1,4 @@
-import { box, Scene, type SceneNode, Swarm } from '@umber-lens/core';
+import { box, Scene, type SceneNode, Swarm } from '@umber-lens/core/engine';
 import { budgetMatchers, figuresOfScene } from './index.js';
 
 expect.extend(budgetMatchers);

@@ -1,4 +1,4 @@
-import type { Budget } from '@umber-lens/core';
+import type { Budget } from '@umber-lens/core/engine';
 import type {} from 'expect';
 
 /** The matchers' types for those who import `expect` from `@jest/globals`. */

@@ -5,7 +5,7 @@ import {
   holdAgainst,
   type Scene,
   type SceneNode,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 import { TraceDevice } from '../gpu/trace/trace-device.js';
 import { lensOn } from '../lens-on.js';
 

@@ -1,4 +1,4 @@
-import { affineDeterminant, type Light } from '@umber-lens/core';
+import { affineDeterminant, type Light } from '@umber-lens/core/engine';
 import type { BindGroupEntry, Device } from '../gpu/device.js';
 import { AREA_MATRICES, AREA_SHARES, AREA_TABLE_SIDE } from './area-table.js';
 

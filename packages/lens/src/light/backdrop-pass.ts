@@ -1,4 +1,4 @@
-import type { Backdrop, CameraView, CompiledShader, Environment } from '@umber-lens/core';
+import type { Backdrop, CameraView, CompiledShader, Environment } from '@umber-lens/core/engine';
 import type {
   Device,
   DeviceBindGroup,

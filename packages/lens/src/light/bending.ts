@@ -1,4 +1,4 @@
-import type { Scene } from '@umber-lens/core';
+import type { Scene } from '@umber-lens/core/engine';
 import type { BindGroupEntry, Device, DeviceBuffer } from '../gpu/device.js';
 
 const SLOT_BYTES = 48;

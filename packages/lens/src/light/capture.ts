@@ -5,9 +5,9 @@ import {
   type Panorama,
   panoramaOfCube,
   type Scene,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 import type { DeviceTexture } from '../gpu/device.js';
-import type { Lens, Target } from '../lens.js';
+import type { Lens, RenderTarget } from '../lens.js';
 import type { Look } from './look.js';
 
 export interface CaptureOptions {
@@ -93,7 +93,7 @@ function plainly(lens: Lens, draw: () => void): void {
   }
 }
 
-const targetOf = (texture: DeviceTexture): Target => ({
+const targetOf = (texture: DeviceTexture): RenderTarget => ({
   width: texture.width,
   height: texture.height,
   texture,

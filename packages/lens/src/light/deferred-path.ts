@@ -1,4 +1,4 @@
-import { type CompiledShader, FEATURE, LAYER_FEATURES } from '@umber-lens/core';
+import { type CompiledShader, FEATURE, LAYER_FEATURES } from '@umber-lens/core/engine';
 import type {
   BindGroupEntry,
   Device,

@@ -6,7 +6,7 @@ import {
   lobeSamples,
   MIRROR_SIDE,
   type Panorama,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 import type { Device, DeviceBuffer, DevicePipeline, DeviceSampler, DeviceTexture } from '../gpu/device.js';
 import { mipLevels } from '../gpu/sizes.js';
 import type { FullShaders } from '../shaders/lens-shaders.js';

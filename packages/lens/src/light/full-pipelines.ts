@@ -1,4 +1,4 @@
-import { FEATURE, type FullMaterial } from '@umber-lens/core';
+import { FEATURE, type FullMaterial } from '@umber-lens/core/engine';
 import type { DevicePipeline } from '../gpu/device.js';
 import { LOCATION } from '../shaders/locations.js';
 import type { GpuGeometry } from '../resources/geometry-store.js';

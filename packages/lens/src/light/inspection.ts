@@ -2,7 +2,7 @@ import type { Device } from '../gpu/device.js';
 import type { PreparedScene } from '../passes/prepared-scene.js';
 import { AROUND, type FullPipelines } from './full-pipelines.js';
 import { prepareWay } from './ways.js';
-import type { Show } from './show.js';
+import type { ShownQuantity } from './show.js';
 import { Skeletons } from './skeletons.js';
 
 /** Ways of looking at a scene that are more than another colour: its points, its edges, its draw calls. */
@@ -20,7 +20,7 @@ export class Inspection {
   }
 
   /** To be called outside a pass, when the scene's batches are up to date. */
-  prepare(prepared: PreparedScene, full: FullPipelines, show: Show, frame: number): void {
+  prepare(prepared: PreparedScene, full: FullPipelines, show: ShownQuantity, frame: number): void {
     this.drawsEdges = show === 'clay-edges';
     prepared.colorOf = show === 'draws' ? colorOf : undefined;
     if (show !== 'points' && show !== 'wireframe' && !this.drawsEdges) return;

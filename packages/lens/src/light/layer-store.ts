@@ -6,7 +6,7 @@ import {
   packLayers,
   packTransform,
   type TextureUse,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 import type { Device, DeviceBindGroup, DeviceBuffer, DevicePipeline, DeviceTexture } from '../gpu/device.js';
 import { mipLevels } from '../gpu/sizes.js';
 import type { TextureStore } from '../resources/texture-store.js';

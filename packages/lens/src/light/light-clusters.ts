@@ -1,4 +1,4 @@
-import type { CameraView, Scene, SceneNode } from '@umber-lens/core';
+import type { CameraView, Scene, SceneNode } from '@umber-lens/core/engine';
 import type { BindGroupEntry, Device, DeviceBuffer } from '../gpu/device.js';
 import { LIGHT_FLOATS, type MoreOfLights, writeLight } from '../passes/frame-uniforms.js';
 

@@ -1,4 +1,4 @@
-import type { CompiledShader } from '@umber-lens/core';
+import type { CompiledShader } from '@umber-lens/core/engine';
 import type { Device, DeviceTexture } from '../gpu/device.js';
 import { UniformBlock } from '../resources/uniform-block.js';
 import { FinishPass } from '../passes/finish-pass.js';

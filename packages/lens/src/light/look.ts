@@ -1,4 +1,4 @@
-import { LensError } from '@umber-lens/core';
+import { LensError } from '@umber-lens/core/engine';
 
 /** How light is shown. Every member may be written to at any time. */
 export interface Look {

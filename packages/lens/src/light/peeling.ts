@@ -1,4 +1,4 @@
-import { type CompiledShader, FEATURE } from '@umber-lens/core';
+import { type CompiledShader, FEATURE } from '@umber-lens/core/engine';
 import type { BindGroupEntry, Device, DevicePipeline, DeviceTexture, RenderPass } from '../gpu/device.js';
 import type { GraphTexture } from '../passes/frame-graph.js';
 import type { FramePlan, PlanFormats, PlanPainter } from '../passes/frame-plan.js';

@@ -8,7 +8,7 @@ import {
   type SceneNode,
   swarmPart,
   updateCameraView,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 import type { Device, DeviceTexture } from '../gpu/device.js';
 import type { Lens } from '../lens.js';
 import { NO_AROUND_LIGHT } from '../passes/around-lights.js';

@@ -1,4 +1,4 @@
-import type { Irradiance, Panorama, Probe } from '@umber-lens/core';
+import type { Irradiance, Panorama, Probe } from '@umber-lens/core/engine';
 import type { BindGroupEntry, Device, DevicePipeline, DeviceTexture } from '../gpu/device.js';
 import type { Ledger } from '../ledger.js';
 import type { FullShaders } from '../shaders/lens-shaders.js';

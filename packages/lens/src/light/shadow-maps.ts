@@ -9,7 +9,7 @@ import {
   sliceEnds,
   writeCascadeView,
   writeLightView,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 import type {
   BindGroupEntry,
   Device,

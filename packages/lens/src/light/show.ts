@@ -6,7 +6,7 @@
  * from the camera, `clay-edges` the same with its edges; `draws` gives each draw call a colour of its own;
  * `not-finite` is amber where a shader's colour is infinite or no number, and grey elsewhere: see `Lens.findFaults`.
  */
-export type Show = (typeof SHOWS)[number];
+export type ShownQuantity = (typeof SHOWS)[number];
 
 /** In the order of inspect.wgsl; `shaded` is what is usually shown. */
 export const SHOWS = [

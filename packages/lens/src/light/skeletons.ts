@@ -1,4 +1,4 @@
-import type { Geometry } from '@umber-lens/core';
+import type { Geometry } from '@umber-lens/core/engine';
 import type { Device } from '../gpu/device.js';
 import type { GpuGeometry } from '../resources/geometry-store.js';
 

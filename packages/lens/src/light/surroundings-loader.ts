@@ -1,4 +1,4 @@
-import type { Scene, SceneNode } from '@umber-lens/core';
+import type { Scene, SceneNode } from '@umber-lens/core/engine';
 import type { Device } from '../gpu/device.js';
 import { MOST_LIGHTS } from '../passes/frame-uniforms.js';
 import type { RenderPath } from '../passes/render-path.js';
@@ -9,7 +9,7 @@ import type { LensShaders } from '../shaders/lens-shaders.js';
 import { changesShown, type Look } from './look.js';
 import type { LookFinish } from './look-finish.js';
 import type { FullPipelines } from './full-pipelines.js';
-import type { Show } from './show.js';
+import type { ShownQuantity } from './show.js';
 import type { Surroundings } from './surroundings.js';
 
 /** Whether plain shaders know all of a light. */
@@ -39,7 +39,7 @@ export class SurroundingsLoader {
     lights: readonly SceneNode[],
     hasLayers: boolean,
     look: Look,
-    show: Show,
+    show: ShownQuantity,
     path: RenderPath = 'forward',
   ): FullPipelines | undefined {
     const { imageLight: environment, backdrop, fog, probes } = scene;

@@ -1,4 +1,11 @@
-import { FEATURE, type Fog, LensError, type Scene, type SceneNode, temperatureColor } from '@umber-lens/core';
+import {
+  FEATURE,
+  type Fog,
+  LensError,
+  type Scene,
+  type SceneNode,
+  temperatureColor,
+} from '@umber-lens/core/engine';
 import type { BindGroupEntry, Device, DeviceBuffer, DeviceTexture } from '../gpu/device.js';
 import { mipLevels } from '../gpu/sizes.js';
 import type {
@@ -26,7 +33,7 @@ import type { RenderPath } from '../passes/render-path.js';
 import type { ScenePass } from '../passes/scene-pass.js';
 import type { TextureStore } from '../resources/texture-store.js';
 import { LayerStore } from './layer-store.js';
-import { type Show, SHOWS } from './show.js';
+import { type ShownQuantity, SHOWS } from './show.js';
 import { Peeling } from './peeling.js';
 import { Probes } from './probes.js';
 import { ShadowMaps, softnessOf } from './shadow-maps.js';
@@ -142,7 +149,7 @@ export class Surroundings implements PlanPart, MoreOfLights {
     { imageLight: environment, probes }: Scene,
     lights: readonly SceneNode[],
     look: Look,
-    show: Show,
+    show: ShownQuantity,
     path: RenderPath,
     loaded: number,
   ): FullPipelines {
@@ -189,7 +196,7 @@ export class Surroundings implements PlanPart, MoreOfLights {
     full: FullPipelines,
     { scene, prepared, state, lights, given, frame, ledger }: FrameAt,
     look: Look,
-    show: Show,
+    show: ShownQuantity,
   ): number {
     const { clusters, device, environments, shadows } = this;
     const { view } = state;

@@ -1,4 +1,10 @@
-import { encodedOf, type EncodedImage, type Image, type ImageContent, LensError } from '@umber-lens/core';
+import {
+  encodedOf,
+  type EncodedImage,
+  type Image,
+  type ImageContent,
+  LensError,
+} from '@umber-lens/core/engine';
 import { packing } from './packing.js';
 
 /** Contents by what they were decoded from, as long as somebody has them: models that bring the same picture share it. */

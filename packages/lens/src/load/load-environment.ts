@@ -7,7 +7,7 @@ import {
   panoramaOfSides,
   readKtx2Panorama,
   readHdr,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 import { baseAddress } from './base-address.js';
 import { type FetchOptions, fetchFile } from './queue.js';
 import { SharedLoads } from './shared-loads.js';

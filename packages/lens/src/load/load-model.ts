@@ -1,4 +1,4 @@
-import type { ModelAsset } from '@umber-lens/core';
+import type { ModelAsset } from '@umber-lens/core/engine';
 import { Messages } from '#messages';
 import { decodeImage, releaseImage } from './decode-image.js';
 import { type Model, modelOf } from './model.js';

@@ -1,5 +1,5 @@
 import { Messages } from '#messages';
-import { type Image, LensError, type Sampler, type TextureUse } from '@umber-lens/core';
+import { type Image, LensError, type Sampler, type TextureUse } from '@umber-lens/core/engine';
 import { decodeImage, releaseImage } from './decode-image.js';
 import { baseAddress } from './base-address.js';
 import { type FetchOptions, fetchFile } from './queue.js';

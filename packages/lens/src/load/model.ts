@@ -10,7 +10,7 @@ import {
   type Scene,
   type SceneNode,
   type Texture,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 
 /** A loaded model: place it as often as you like; geometry and textures are shared. */
 export interface Model {

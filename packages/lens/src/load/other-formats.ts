@@ -1,2 +1,2 @@
 /** Readers that most pages never need: a part of its own. */
-export { readModel } from '@umber-lens/core';
+export { readModel } from '@umber-lens/core/engine';

@@ -1,4 +1,4 @@
-import { LensError, wholeOf } from '@umber-lens/core';
+import { LensError, wholeOf } from '@umber-lens/core/engine';
 import { download, type Take } from './download.js';
 
 /** How files are fetched. */

@@ -1,4 +1,11 @@
-import { formatOf, type ModelAsset, peek, readGltf, type ReadModelOptions, wholeOf } from '@umber-lens/core';
+import {
+  formatOf,
+  type ModelAsset,
+  peek,
+  readGltf,
+  type ReadModelOptions,
+  wholeOf,
+} from '@umber-lens/core/engine';
 
 /**
  * `readModel` of what is still coming, but that readers besides that of glTF are fetched when a file is of their kind: those

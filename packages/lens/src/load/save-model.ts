@@ -10,7 +10,7 @@ import {
   type TextureUse,
   type Warning,
   writeGlb,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 
 export interface SaveModelOptions {
   /** Of the file. Default: the name of the node or scene, or `model`. */

@@ -23,7 +23,7 @@ import {
   nearest,
   type Scene,
   type SceneNode,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 
 /** What is said: a code, what is wrong, and what to do. */
 export type Said = [code: string, summary: string, hint: string];

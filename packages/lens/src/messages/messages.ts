@@ -15,14 +15,14 @@ import {
   nearest,
   Scene,
   SceneNode,
-  type Setting,
+  type ShaderSetting,
   type Table,
   TEXTURE_SLOTS,
   vertexCount,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 import type { Culling } from '../cull/culling.js';
 import type { Look } from '../light/look.js';
-import { type Show, SHOWS } from '../light/show.js';
+import { type ShownQuantity, SHOWS } from '../light/show.js';
 import { RIG_MEANT } from './rig-tables.js';
 import {
   type Said,
@@ -228,7 +228,7 @@ export class Messages {
   }
 
   /** @throws LensError `lens/show` for what cannot be shown */
-  show(show: Show): void {
+  show(show: ShownQuantity): void {
     if (SHOWS.includes(show)) return;
     throw new LensError('lens/show', `"${String(show)}" cannot be shown`, {
       hint: `Show one of ${SHOWS.join(', ')}.`,
@@ -343,7 +343,7 @@ export class Messages {
     }
   }
 
-  private setting(material: Material, { name, type, default: usual }: Setting): void {
+  private setting(material: Material, { name, type, default: usual }: ShaderSetting): void {
     const value = material.settings?.[name];
     const size = sizeOf(type);
     const expected = size === 1 ? 'a number' : `${size} numbers`;

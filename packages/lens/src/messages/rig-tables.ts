@@ -1,4 +1,4 @@
-import type { Property, Table } from '@umber-lens/core';
+import type { Property, Table } from '@umber-lens/core/engine';
 
 const BOOLEAN: Property = { type: 'boolean' };
 const GIVEN: Property = { type: 'given' };

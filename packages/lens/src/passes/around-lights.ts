@@ -1,4 +1,4 @@
-import type { Scene, SceneNode } from '@umber-lens/core';
+import type { Scene, SceneNode } from '@umber-lens/core/engine';
 
 /** Light from above and from below, linear radiance. */
 export interface AroundLight {

@@ -1,4 +1,4 @@
-import { type CameraView, createCameraView, DrawList } from '@umber-lens/core';
+import { type CameraView, createCameraView, DrawList } from '@umber-lens/core/engine';
 import type { Device } from '../gpu/device.js';
 import type { CameraChoice } from '../cull/camera-choice.js';
 import { InstanceBuffer } from '../resources/instance-buffer.js';

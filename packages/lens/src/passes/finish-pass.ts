@@ -1,4 +1,4 @@
-import type { CompiledShader } from '@umber-lens/core';
+import type { CompiledShader } from '@umber-lens/core/engine';
 import type {
   BindGroupEntry,
   ColorAttachment,

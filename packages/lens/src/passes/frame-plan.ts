@@ -1,4 +1,4 @@
-import type { Scene, SceneNode } from '@umber-lens/core';
+import type { Scene, SceneNode } from '@umber-lens/core/engine';
 import type {
   BindGroupEntry,
   Device,

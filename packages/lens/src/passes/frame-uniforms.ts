@@ -1,5 +1,5 @@
 import { type AroundLight, AroundLights } from './around-lights.js';
-import type { CameraView, Light, Scene, SceneNode } from '@umber-lens/core';
+import type { CameraView, Light, Scene, SceneNode } from '@umber-lens/core/engine';
 import type { BindGroupEntry, Device, DeviceBindGroup, DeviceBuffer } from '../gpu/device.js';
 import { UniformBlock } from '../resources/uniform-block.js';
 

@@ -1,4 +1,4 @@
-import { affineDeterminant, type Scene } from '@umber-lens/core';
+import { affineDeterminant, type Scene } from '@umber-lens/core/engine';
 import type { PreparedScene } from './prepared-scene.js';
 import type { Renderer } from './renderer.js';
 

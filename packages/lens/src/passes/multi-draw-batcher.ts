@@ -1,4 +1,4 @@
-import type { DrawList } from '@umber-lens/core';
+import type { DrawList } from '@umber-lens/core/engine';
 import type { DevicePipeline, RenderPass } from '../gpu/device.js';
 import { MULTI_DRAW_WORDS, type MultiDraw } from '../gpu/multi-draw.js';
 import type { GeometryPage } from '../resources/geometry-pages.js';

@@ -9,7 +9,7 @@ import {
   type MaterialShader,
   PAGE_SLOTS,
   type Scene,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 import type { Device, DeviceBindGroup, DevicePipeline } from '../gpu/device.js';
 import type { Messages } from '#messages';
 import type { GeometryStore } from '../resources/geometry-store.js';

@@ -1,4 +1,10 @@
-import { type DrawList, MANY_ITEMS, type Scene, type SceneNode, updateCameraView } from '@umber-lens/core';
+import {
+  type DrawList,
+  MANY_ITEMS,
+  type Scene,
+  type SceneNode,
+  updateCameraView,
+} from '@umber-lens/core/engine';
 import type { BindGroupEntry, Device, DeviceBindGroup, DeviceTexture, RenderPass } from '../gpu/device.js';
 import type { PassClock } from '../figures/pass-clock.js';
 import type { Ledger } from '../ledger.js';
@@ -7,7 +13,7 @@ import type { LensShaders } from '../shaders/lens-shaders.js';
 import { TextureStore } from '../resources/texture-store.js';
 import type { Look } from '../light/look.js';
 import type { LookFinish } from '../light/look-finish.js';
-import type { Show } from '../light/show.js';
+import type { ShownQuantity } from '../light/show.js';
 import type { Surroundings } from '../light/surroundings.js';
 import type { FullPipelines } from '../light/full-pipelines.js';
 import { SurroundingsLoader } from '../light/surroundings-loader.js';
@@ -39,7 +45,7 @@ const NOTHING: readonly BindGroupEntry[] = [];
 /** Draws scenes: list, opaque, blended, finish. Holds everything that lives from frame to frame. */
 export class Renderer {
   readonly look: Look = {};
-  show: Show = 'shaded';
+  show: ShownQuantity = 'shaded';
   renderPath: RenderPath = 'forward';
   readonly culling: Culling = {};
   /** Whether frames in which nothing changed are not drawn. */

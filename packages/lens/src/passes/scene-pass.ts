@@ -1,4 +1,4 @@
-import type { CompiledShader, Scene } from '@umber-lens/core';
+import type { CompiledShader, Scene } from '@umber-lens/core/engine';
 import type { Device, DeviceBindGroup, RenderPass } from '../gpu/device.js';
 import type { Messages } from '#messages';
 import { GeometryStore } from '../resources/geometry-store.js';

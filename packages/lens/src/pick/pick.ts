@@ -4,13 +4,13 @@ import {
   cameraFrustum,
   findInRegion,
   type FindOptions,
-  type Hit,
+  type RayHit,
   LensError,
   type PictureRegion,
   preparePicking,
   type Scene,
   type SceneNode,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 import type { Lens } from '../lens.js';
 import { throughPicture } from './through-picture.js';
 
@@ -43,7 +43,7 @@ export interface PickRegionOptions extends Pick<FindOptions, 'filter' | 'contain
 }
 
 /** What is at a place of the picture. */
-export interface PickHit extends Omit<Hit, 'triangle'> {
+export interface PickHit extends Omit<RayHit, 'triangle'> {
   /** Number of the triangle in the primitive's geometry; undefined for `exact`. */
   triangle: number | undefined;
 }

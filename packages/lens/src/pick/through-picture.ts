@@ -1,4 +1,4 @@
-import { type CastOptions, cameraRay, type Ray, type SceneNode } from '@umber-lens/core';
+import { type CastOptions, cameraRay, type Ray, type SceneNode } from '@umber-lens/core/engine';
 import type { PickOptions, PictureSize } from './pick.js';
 
 /** The ray through a place of the picture, and where along it things are drawn: between the near plane and the far one. */

@@ -6,7 +6,7 @@ import {
   type CustomInput,
   type Geometry,
   vertexCount,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 import type { RenderPipelineOptions, VertexBufferLayout, VertexFormat } from '../gpu/device.js';
 import { LOCATION } from '../shaders/locations.js';
 

@@ -1,4 +1,4 @@
-import type { CustomInput, Geometry } from '@umber-lens/core';
+import type { CustomInput, Geometry } from '@umber-lens/core/engine';
 import type { Device, DeviceBuffer, RenderPipelineOptions, VertexBufferLayout } from '../gpu/device.js';
 import { type DescribedGeometry, describeGeometry } from './describe-geometry.js';
 import type { GeometryPage, GeometryPages } from './geometry-pages.js';

@@ -1,4 +1,4 @@
-import type { DrawList } from '@umber-lens/core';
+import type { DrawList } from '@umber-lens/core/engine';
 import type { Device, DeviceBuffer } from '../gpu/device.js';
 
 /** Bytes of an instance: the slot of its transform. */

@@ -1,4 +1,4 @@
-import type { DrawList, MaterialShader, Scene } from '@umber-lens/core';
+import type { DrawList, MaterialShader, Scene } from '@umber-lens/core/engine';
 import type { Device, DeviceBuffer, VertexBufferLayout } from '../gpu/device.js';
 
 /**

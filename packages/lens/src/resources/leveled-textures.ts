@@ -9,7 +9,7 @@ import {
   readPng16,
   texelBlock,
   toHalfFloats,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 import type { Device, DeviceTexture, TextureFormat } from '../gpu/device.js';
 import type { PackedTextures } from '../gpu/packed.js';
 import { mipLevels } from '../gpu/sizes.js';

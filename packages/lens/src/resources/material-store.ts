@@ -5,7 +5,7 @@ import {
   packMaterial,
   PAGE_SLOTS,
   TEXTURE_SLOTS,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 import type { BindGroupEntry, Device, DeviceBindGroup, DeviceBuffer, DeviceTexture } from '../gpu/device.js';
 import type { Messages } from '#messages';
 import type { TextureStore } from './texture-store.js';

@@ -4,7 +4,7 @@ import {
   type FullMaterial,
   INSTANCE_WORDS,
   type MaterialShader,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 import type {
   BlendComponent,
   Device,

@@ -4,7 +4,7 @@ import {
   type MaterialShader,
   type SettingValue,
   type Texture,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 import type { BindGroupEntry, Device, DeviceBindGroup, DeviceBuffer, DeviceTexture } from '../gpu/device.js';
 import type { Messages } from '#messages';
 import type { TextureStore } from './texture-store.js';

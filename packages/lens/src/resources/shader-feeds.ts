@@ -1,4 +1,4 @@
-import type { CompiledShader, MaterialShader } from '@umber-lens/core';
+import type { CompiledShader, MaterialShader } from '@umber-lens/core/engine';
 import type { Device, VertexBufferLayout } from '../gpu/device.js';
 import type { Messages } from '#messages';
 import { InstanceSettingsBuffer, instanceSettingsLayout } from './instance-settings.js';

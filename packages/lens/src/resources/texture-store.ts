@@ -1,4 +1,4 @@
-import type { Image, ImageContent, Sampler, Texture } from '@umber-lens/core';
+import type { Image, ImageContent, Sampler, Texture } from '@umber-lens/core/engine';
 import type { Device, DeviceSampler, DeviceTexture } from '../gpu/device.js';
 import { mipLevels } from '../gpu/sizes.js';
 import { packing } from '../load/packing.js';

@@ -1,4 +1,4 @@
-import { box, Scene, type SceneNode } from '@umber-lens/core';
+import { box, Scene, type SceneNode } from '@umber-lens/core/engine';
 import type { BufferOptions, DeviceBuffer, TypedNumbers } from '../gpu/device.js';
 import { TraceDevice } from '../gpu/trace/trace-device.js';
 import { TransformStore } from './transform-store.js';

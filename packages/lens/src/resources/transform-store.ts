@@ -1,4 +1,4 @@
-import { type Scene, SpanLog, type TransformSlots } from '@umber-lens/core';
+import { type Scene, SpanLog, type TransformSlots } from '@umber-lens/core/engine';
 import type { Device, DeviceBuffer } from '../gpu/device.js';
 
 /** Bytes and floats of a transform: affine 3x4. */

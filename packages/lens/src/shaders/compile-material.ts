@@ -15,11 +15,11 @@ import {
   LensError,
   reflect,
   type ReflectedResource,
-  type Setting,
+  type ShaderSetting,
   type Shader,
   shortenGlsl,
   toGlsl,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 import type { ComputeShader } from '../gpu/compute.js';
 import { type HookOutline, HOOKS, outlineHooks } from './hook-outline.js';
 import { meshModule, shadowModule } from './mesh-module.js';
@@ -100,7 +100,7 @@ export function compileHooks<S = Record<string, unknown>>(
   const shader = compileWgsl(meshModule(outline), linkOptions(text, outline, library, options));
   const compiled = compileEntryPoints(shader, 'meshVertex', 'meshFragment', options.minify ?? true, names);
   const { settings, instanceSettings, structs } = reflect(shader);
-  const ranges = (all: readonly Setting[]): Record<string, [number, number]> =>
+  const ranges = (all: readonly ShaderSetting[]): Record<string, [number, number]> =>
     Object.fromEntries(all.flatMap(({ name, range }) => (range ? [[name, range]] : [])));
   const reach =
     outline.hooks.displace &&
@@ -163,7 +163,7 @@ const inputNamed = (
 };
 
 /** A setting without a default in its comment begins at zero. */
-function withDefault(setting: Setting): MaterialSetting {
+function withDefault(setting: ShaderSetting): MaterialSetting {
   const size = Number(/^vec([234])/.exec(setting.type)?.[1] ?? 0);
   const matrix = /^mat(\d)x(\d)/.exec(setting.type);
   const zeros = matrix ? Number(matrix[1]) * Number(matrix[2]) : size;

@@ -4,7 +4,7 @@ import {
   type MaterialSetting,
   type MaterialShader,
   STORAGE_ROW,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 import { SHADER_FEEDS } from '../resources/shader-feeds.js';
 import { FIRST_CUSTOM_LOCATION, LOCATION } from './locations.js';
 

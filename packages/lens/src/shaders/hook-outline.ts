@@ -5,7 +5,7 @@ import {
   type OutlineName,
   outlineWgsl,
   wgslError,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 import { FIRST_CUSTOM_LOCATION, LOCATIONS } from './locations.js';
 
 /** What an author's module of hooks holds. */

@@ -9,7 +9,7 @@ import {
   type MaterialShader,
   outlineWgsl,
   type Shader,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 import { SHADER_FEEDS } from '../resources/shader-feeds.js';
 import {
   compileFullHooks,
@@ -24,7 +24,7 @@ import { packShader } from './packed-shader.js';
 import { HOOKS, outlineHooks } from './hook-outline.js';
 import { meshModule } from './mesh-module.js';
 
-export type { CompiledShader, MaterialShader, TextureSetting } from '@umber-lens/core';
+export type { CompiledShader, MaterialShader, TextureSetting } from '@umber-lens/core/engine';
 export { compileCompute, type CompileMaterialOptions, compileModule, PRELUDE } from './compile-material.js';
 export { LIBRARY } from './library.js';
 export { type HookName, HOOKS } from './hook-outline.js';

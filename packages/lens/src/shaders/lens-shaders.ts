@@ -1,4 +1,4 @@
-import type { CompiledShader, FullMaterial } from '@umber-lens/core';
+import type { CompiledShader, FullMaterial } from '@umber-lens/core/engine';
 
 /** The lens's own shaders, in the language of one GPU interface: a page carries no more than it draws with. */
 export interface LensShaders {

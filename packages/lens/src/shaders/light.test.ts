@@ -1,4 +1,4 @@
-import { compileWgsl, lobeSamples, runWgsl, type Shader } from '@umber-lens/core';
+import { compileWgsl, lobeSamples, runWgsl, type Shader } from '@umber-lens/core/engine';
 import { LIBRARY } from './library.js';
 
 /** A module that calls functions of the library on numbers. */

@@ -1,4 +1,4 @@
-import type { CustomInput } from '@umber-lens/core';
+import type { CustomInput } from '@umber-lens/core/engine';
 import { type HookName, type HookOutline } from './hook-outline.js';
 import { LOCATION } from './locations.js';
 

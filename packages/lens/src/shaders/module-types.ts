@@ -5,8 +5,8 @@ import {
   type MaterialShader,
   reflect,
   type Reflection,
-  type Setting,
-} from '@umber-lens/core';
+  type ShaderSetting,
+} from '@umber-lens/core/engine';
 
 /** What `import rim from './rim.wgsl'` gives: the shader compiled, so that the page carries no compiler. */
 export interface ImportedShader<Settings = Record<string, unknown>> {
@@ -25,7 +25,7 @@ export interface ImportedShader<Settings = Record<string, unknown>> {
 }
 
 /** Types of the settings, documented by the comments behind the members. */
-export function settingsTypes(settings: readonly Setting[]): string {
+export function settingsTypes(settings: readonly ShaderSetting[]): string {
   if (settings.length === 0)
     return `import type { ImportedShader } from 'umber-lens';\n\ndeclare const shader: ImportedShader;\nexport default shader;\n`;
   return `import type { ImportedShader } from 'umber-lens';\n\nexport interface Settings {\n${membersText(settings)}\n}\n\ndeclare const shader: ImportedShader<Settings>;\nexport default shader;\n`;
@@ -42,7 +42,7 @@ export function materialTypes({ settings, textures }: MaterialShader): string {
   return `import type { MaterialShader${pictures.length > 0 ? ', Texture, TextureUse' : ''} } from 'umber-lens';\n\nexport ${body}\n\ndeclare const shader: MaterialShader<Settings>;\nexport default shader;\n`;
 }
 
-function membersText(settings: readonly Setting[]): string {
+function membersText(settings: readonly ShaderSetting[]): string {
   const members = settings.map((s) => {
     const notes = [
       s.documentation,
@@ -69,5 +69,5 @@ function membersText(settings: readonly Setting[]): string {
 export const typesPath = (path: string): string => path.replace(/\.wgsl$/, '.d.wgsl.ts');
 
 /** The settings of a shader with entry points of its own, for `settingsTypes`. @throws LensError */
-export const settingsOf = (text: string, options: CompileOptions): Setting[] =>
+export const settingsOf = (text: string, options: CompileOptions): ShaderSetting[] =>
   reflect(compileWgsl(text, options)).settings;

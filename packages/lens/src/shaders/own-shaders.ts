@@ -1,4 +1,4 @@
-import { type CompiledShader, compileWgsl, type CompileOptions } from '@umber-lens/core';
+import { type CompiledShader, compileWgsl, type CompileOptions } from '@umber-lens/core/engine';
 import { compileEntryPoints, FULL_FEATURES, type ShortNames, shortNames } from './compile-material.js';
 import { meshModule, shadowModule } from './mesh-module.js';
 

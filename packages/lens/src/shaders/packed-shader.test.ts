@@ -1,4 +1,4 @@
-import type { CompiledShader } from '@umber-lens/core';
+import type { CompiledShader } from '@umber-lens/core/engine';
 import fc from 'fast-check';
 import { compileMaterial, LIBRARY, packFullMaterial, packMaterial } from './index.js';
 import { ownFullMesh, ownMesh, ownShadow } from './own-shaders.js';

@@ -1,4 +1,4 @@
-import { type CompiledShader, LensError, type PackedShader } from '@umber-lens/core';
+import { type CompiledShader, LensError, type PackedShader } from '@umber-lens/core/engine';
 import { deltaOf, numberOf, type TextDelta, textFrom } from './text-delta.js';
 
 /** A shader as one of the two interfaces has it: what only the other would read is left out. */

@@ -9,11 +9,9 @@ import {
   lensOn,
   Scene,
   shaderMaterial,
-  stagesOf,
-  TraceDevice,
-  vertexLayout,
 } from '../index.js';
-import { compileWgsl, fromHalfFloats, reflect, runWgsl, toGlsl, toHalfFloats } from '@umber-lens/core';
+import { stagesOf, TraceDevice, vertexLayout } from '../device.js';
+import { compileWgsl, fromHalfFloats, reflect, runWgsl, toGlsl, toHalfFloats } from '@umber-lens/core/engine';
 import { packSettings } from '../resources/settings-store.js';
 import { checkMaterial, compileMaterial, compileModule, holdsHooks, linkMaterial } from './index.js';
 

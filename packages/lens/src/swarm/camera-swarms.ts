@@ -8,7 +8,7 @@ import {
   type SwarmPart,
   swarmPart,
   SwarmView,
-} from '@umber-lens/core';
+} from '@umber-lens/core/engine';
 import type { Device, DeviceBuffer } from '../gpu/device.js';
 import type { CameraChoice } from '../cull/camera-choice.js';
 import type { Swarming } from './swarming.js';

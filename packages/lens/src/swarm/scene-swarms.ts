@@ -1,4 +1,4 @@
-import { type Scene, type Swarm, swarmPart } from '@umber-lens/core';
+import { type Scene, type Swarm, swarmPart } from '@umber-lens/core/engine';
 import type { Device, DeviceBuffer } from '../gpu/device.js';
 import { Ranges } from '../resources/ranges.js';
 

@@ -1,4 +1,4 @@
-import type { CameraView, Scene, Swarm } from '@umber-lens/core';
+import type { CameraView, Scene, Swarm } from '@umber-lens/core/engine';
 import type { BindGroupEntry, Device, DeviceBuffer } from '../gpu/device.js';
 import type { CameraState } from '../passes/camera-state.js';
 import type { PreparedScene } from '../passes/prepared-scene.js';

@@ -1,4 +1,4 @@
-import { LensError, type Place } from '../../errors/lens-error.js';
+import { LensError, type SourcePlace } from '../../errors/lens-error.js';
 import { decodeDraco } from '../draco/decode-draco.js';
 import { decodeKtx2 } from '../ktx2/decode-ktx2.js';
 import { decodeMeshopt } from '../meshopt/decode-meshopt.js';
@@ -30,7 +30,7 @@ export interface JobRequest {
 export type JobAnswer =
   | { result: unknown }
   | { progress: number }
-  | { error: { code?: string; message: string; hint?: string; where?: Place } };
+  | { error: { code?: string; message: string; hint?: string; where?: SourcePlace } };
 
 export async function answer({ args, name, reports }: JobRequest, report: OnProgress): Promise<JobAnswer> {
   try {

@@ -1,5 +1,5 @@
 import { createRequire } from 'node:module';
-import { plane, triangleCount } from '../../index.js';
+import { plane, triangleCount } from '../../engine.js';
 import { attributeFloats, type Geometry } from '../../geometry/geometry.js';
 import { readGltf } from '../gltf/read.js';
 import { decodeDraco } from './decode-draco.js';

@@ -1,4 +1,4 @@
-import { LensError, type Place } from '../../errors/lens-error.js';
+import { LensError, type SourcePlace } from '../../errors/lens-error.js';
 
 /** The two parts of a model file before anything in them is understood. */
 export interface Container {
@@ -19,7 +19,7 @@ const BIN_CHUNK = 0x004e4942;
  * @throws LensError `gltf/empty`, `gltf/not-gltf`, `glb/...`, `gltf/json`
  */
 export async function readContainer(bytes: Uint8Array, file: string): Promise<Container> {
-  const where: Place = file ? { file } : {};
+  const where: SourcePlace = file ? { file } : {};
   if (bytes.length === 0) {
     throw new LensError('gltf/empty', 'the file is empty', {
       where,
@@ -48,7 +48,11 @@ export async function readContainer(bytes: Uint8Array, file: string): Promise<Co
 
 const BOM = [0xef, 0xbb, 0xbf];
 
-function splitGlb(view: DataView, bytes: Uint8Array, where: Place): { text: string; binary?: Uint8Array } {
+function splitGlb(
+  view: DataView,
+  bytes: Uint8Array,
+  where: SourcePlace,
+): { text: string; binary?: Uint8Array } {
   if (bytes.length < 20) {
     throw new LensError('glb/truncated', `a GLB of ${bytes.length} bytes has no room for its header`, {
       where,
@@ -112,7 +116,7 @@ declare class TextDecoder {
   decode(bytes: Uint8Array): string;
 }
 
-function decodeText(bytes: Uint8Array, where: Place): string {
+function decodeText(bytes: Uint8Array, where: SourcePlace): string {
   try {
     return new TextDecoder('utf-8', { fatal: true }).decode(bytes);
   } catch (cause) {
@@ -120,7 +124,7 @@ function decodeText(bytes: Uint8Array, where: Place): string {
   }
 }
 
-async function parseJson(text: string, where: Place): Promise<unknown> {
+async function parseJson(text: string, where: SourcePlace): Promise<unknown> {
   try {
     return JSON.parse(text) as unknown;
   } catch (cause) {

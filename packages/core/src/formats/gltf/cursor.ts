@@ -1,4 +1,4 @@
-import { LensError, type Place, type Warning } from '../../errors/lens-error.js';
+import { LensError, type SourcePlace, type Warning } from '../../errors/lens-error.js';
 
 /** What every place in a document shares: its file, and where warnings go. */
 export interface Report {
@@ -27,7 +27,7 @@ export class Cursor {
     return `${this.parent.pointer}/${String(this.key).replace(/~/g, '~0').replace(/\//g, '~1')}`;
   }
 
-  get where(): Place {
+  get where(): SourcePlace {
     return { ...(this.report.file ? { file: this.report.file } : {}), pointer: this.pointer };
   }
 

@@ -1,4 +1,4 @@
-import { attributeFloats, placeAsset, Scene, triangleCount } from '../../index.js';
+import { attributeFloats, placeAsset, Scene, triangleCount } from '../../engine.js';
 import {
   documentOf,
   TRIANGLE,

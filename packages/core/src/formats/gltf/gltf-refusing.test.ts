@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { box, LensError, placeAsset, readGltf, Scene, type WritableAsset, writeGlb } from '../../index.js';
+import { box, LensError, placeAsset, readGltf, Scene, type WritableAsset, writeGlb } from '../../engine.js';
 import {
   text,
   asset,

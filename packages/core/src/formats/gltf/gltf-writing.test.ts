@@ -1,5 +1,5 @@
 import validator from 'gltf-validator';
-import { attributeFloats, attributeFrom, geometryFrom, readGltf, writeGlb, writeGltf } from '../../index.js';
+import { attributeFloats, attributeFrom, geometryFrom, readGltf, writeGlb, writeGltf } from '../../engine.js';
 import { onlyPrimitive, richAsset } from '../../../../../tests/gltf-documents.js';
 
 describe('writing', () => {

@@ -2,7 +2,7 @@ import validator from 'gltf-validator';
 import {
   box,
   withTangents,
-  type Layer,
+  type MaterialLayer,
   LAYER_TEXTURES,
   LAYERS,
   type LayerTexture,
@@ -15,7 +15,7 @@ import {
   type TextureUse,
   variantsOf,
   writeGlb,
-} from '../../index.js';
+} from '../../engine.js';
 
 // A picture of one pixel.
 const PNG = Uint8Array.from(
@@ -30,7 +30,7 @@ const use = (rotation: number, { strength }: LayerTexture): TextureUse => ({
 });
 
 /** A material with every number of a layer somewhere within its limits, and every texture. */
-function materialWith({ name, numbers, textures }: Layer): Material {
+function materialWith({ name, numbers, textures }: MaterialLayer): Material {
   const material: Record<string, unknown> = { name };
   numbers.forEach(({ key, default: usual, least }, i) => {
     const value = (key === 'ior' ? 1 : Math.max(0, least)) + 0.25 + i * 0.125;

@@ -1,5 +1,5 @@
 import validator from 'gltf-validator';
-import { type Light, LensError, readGltf, writeGlb } from '../../index.js';
+import { type Light, LensError, readGltf, writeGlb } from '../../engine.js';
 
 const LIGHTS: Light[] = [
   { type: 'directional', intensity: 3, color: [1, 0.5, 0.25] },

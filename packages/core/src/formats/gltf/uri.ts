@@ -1,4 +1,4 @@
-import { LensError, type Place } from '../../errors/lens-error.js';
+import { LensError, type SourcePlace } from '../../errors/lens-error.js';
 
 /** What a model's URI leads to. */
 export type UriKind =
@@ -12,7 +12,7 @@ export type UriKind =
  *
  * @throws LensError `gltf/uri-outside`, `gltf/uri`, `gltf/data-uri`
  */
-export function readUri(uri: string, where: Place, allowOutside: boolean): UriKind {
+export function readUri(uri: string, where: SourcePlace, allowOutside: boolean): UriKind {
   if (/^data:/i.test(uri)) return readDataUri(uri, where);
   let path: string;
   try {
@@ -46,7 +46,7 @@ export function readUri(uri: string, where: Place, allowOutside: boolean): UriKi
   return { kind: 'file', path: path.replace(/^(\.\/)+/, '') };
 }
 
-function readDataUri(uri: string, where: Place): UriKind {
+function readDataUri(uri: string, where: SourcePlace): UriKind {
   const comma = uri.indexOf(',');
   const head = uri.slice(5, comma === -1 ? 5 : comma);
   if (comma === -1)

@@ -1,5 +1,5 @@
 import { MeshoptEncoder } from 'meshoptimizer/encoder';
-import { torus } from '../../index.js';
+import { torus } from '../../engine.js';
 import type { Geometry } from '../../geometry/geometry.js';
 import { attributeFloats } from '../../geometry/geometry.js';
 import { assetFrom } from '../asset/asset.js';

@@ -1,4 +1,4 @@
-import { LensError, nearest } from '@umber-lens/core';
+import { LensError, nearest } from '@umber-lens/core/engine';
 import type { Stage } from '../webgl2/shader.js';
 import type {
   BufferOptions,

@@ -1,4 +1,4 @@
-import { LensError } from '@umber-lens/core';
+import { LensError } from '@umber-lens/core/engine';
 import type { OpenDeviceOptions, OpenedDevice } from '../open-device.js';
 import { openWebgl2 } from './open-webgl2.js';
 

@@ -1,4 +1,4 @@
-import { LensError, STORAGE_ROW } from '@umber-lens/core';
+import { LensError, STORAGE_ROW } from '@umber-lens/core/engine';
 import { checkCompiled } from '#checks';
 import type { DeviceShader, GlslStage, RenderPipelineOptions, ShaderOptions } from '../device.js';
 

@@ -1,4 +1,4 @@
-import { LensError } from '@umber-lens/core';
+import { LensError } from '@umber-lens/core/engine';
 import type { TypedNumbers } from '../device.js';
 import { STORAGE_ROW_WORDS } from './shader.js';
 

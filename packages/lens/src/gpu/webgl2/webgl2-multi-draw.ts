@@ -1,4 +1,4 @@
-import { STORAGE_ROW } from '@umber-lens/core';
+import { STORAGE_ROW } from '@umber-lens/core/engine';
 import type { DeviceBuffer, DevicePipeline, RenderPass, RenderPipelineOptions } from '../device.js';
 import { MULTI_DRAW_WORDS, type MultiDraw } from '../multi-draw.js';
 import type { Webgl2Buffer, Webgl2Pipeline } from './objects.js';

@@ -1,4 +1,4 @@
-import { LensError, type ReflectedResource } from '@umber-lens/core';
+import { LensError, type ReflectedResource } from '@umber-lens/core/engine';
 import type { BindGroupEntry } from '../device.js';
 import type { WebgpuBindGroup, WebgpuBuffer, WebgpuSampler, WebgpuTexture } from './objects.js';
 

@@ -1,4 +1,4 @@
-import { LensError } from '@umber-lens/core';
+import { LensError } from '@umber-lens/core/engine';
 import type { RenderPipelineOptions } from '../device.js';
 import type { WebgpuPipeline, WebgpuShader } from './objects.js';
 

@@ -1,4 +1,4 @@
-import { fromHalfFloats, LensError, toHalfFloats } from '@umber-lens/core';
+import { fromHalfFloats, LensError, toHalfFloats } from '@umber-lens/core/engine';
 import {
   alreadyInPass,
   checkAlive,

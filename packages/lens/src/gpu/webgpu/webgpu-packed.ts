@@ -1,4 +1,4 @@
-import { ASTC_SIZES, type PackedFormat, srgbFormat, texelBlock } from '@umber-lens/core';
+import { ASTC_SIZES, type PackedFormat, srgbFormat, texelBlock } from '@umber-lens/core/engine';
 import type { DeviceTexture } from '../device.js';
 import { type PackedTextureOptions, type PackedTextures, seenAs } from '../packed.js';
 import { levelSize } from '../sizes.js';

@@ -1,4 +1,4 @@
-import { LensError } from '@umber-lens/core';
+import { LensError } from '@umber-lens/core/engine';
 import type { DeviceBuffer, RenderPass, RenderPassOptions } from '../device.js';
 import { PassState } from '../pass-state.js';
 import { bindGroupFor } from './layouts.js';

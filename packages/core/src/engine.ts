@@ -1,0 +1,75 @@
+// What the lens and the command line are built on. It may change with any version.
+export * from './index.js';
+export * from './formats/index.js';
+export * from './wgsl/index.js';
+export type { NodeColumns } from './columns/columns.js';
+export { SpanLog } from './columns/span-log.js';
+export type { BindOptions, BindReport, BoundAnimation, BoundChannel } from './animation/bind.js';
+export type { TargetOptions } from './pick/targets.js';
+export { cropView, type PictureRegion } from './draw/crop-view.js';
+export { type CameraView, createCameraView, updateCameraView, writeProjection } from './draw/camera-view.js';
+export { type ViewSlice, sliceEnds, writeCascadeView, writeLightView } from './draw/light-view.js';
+export { DrawList, type TransformSlots } from './draw/draw-list.js';
+export { nearest, nearHint } from './errors/near-names.js';
+export { type Irradiance, irradianceAt, irradianceOf } from './light/irradiance.js';
+export { LOBE_COUNTS, lobeSamples, MIRROR_SIDE } from './light/lobe.js';
+export {
+  type MaterialLayer,
+  LAYER_FLOATS,
+  LAYER_TEXTURES,
+  type LayerName,
+  type LayerTexture,
+  LAYERS,
+  packLayers,
+} from './material/layers.js';
+export {
+  FEATURE,
+  FULL_SHADER_FEATURES,
+  LAYER_FEATURES,
+  MATERIAL_FLOATS,
+  materialFeatures,
+  packMaterial,
+  packTransform,
+  TEXTURE_SLOTS,
+} from './material/pack.js';
+export * from './math/affine.js';
+export { type Batch, DEFAULT_MATERIAL, type Drawables } from './scene/drawables.js';
+export { MANY_ITEMS } from './columns/flags.js';
+export { ItemTree } from './scene/item-tree.js';
+export {
+  BATCH_BREAK_REASONS,
+  type BatchBreak,
+  type BatchBreakReason,
+  batchBreaks,
+} from './explain/batch-breaks.js';
+export {
+  type Budget,
+  BUDGET_LIMITS,
+  type BudgetLimit,
+  type BudgetLine,
+  checkedBudget,
+  type Figures,
+  holdAgainst,
+} from './figures/budget.js';
+export { type Spread, spreadOf, type Verdict, type VerdictOptions, verdictOn } from './figures/verdict.js';
+export { type DynamicResolutionOptions, DynamicResolution } from './pace/dynamic-resolution.js';
+export type { ScatterAnswer, ScatterRequest } from './scatter/scatter-request.js';
+export { TILE_FLOATS } from './swarm/tiles.js';
+export { INSTANCE_WORDS } from './swarm/instance-words.js';
+export { type SwarmCamera, type SwarmRun, SwarmView } from './swarm/swarm-view.js';
+export { type MaterialKind, type MaterialPage, PAGE_SLOTS } from './material/material-table.js';
+export {
+  type Fault,
+  faultsOf,
+  isNumbers,
+  type Meant,
+  type Property,
+  type Table,
+} from './properties/property.js';
+export * from './properties/tables.js';
+export { attributeBounds, COMPONENT_BYTES, drawCount } from './geometry/geometry.js';
+export { SwarmPart, swarmPart, type SwarmShape } from './swarm/swarm.js';
+export { readLocal } from './scene/scene-node.js';
+export { panoramaCoordinates, panoramaDirection } from './light/panorama.js';
+export { cubeDirection, cubePlace } from './light/cube.js';
+export * from './material/material.js';

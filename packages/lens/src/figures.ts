@@ -1,0 +1,29 @@
+// What a frame is made of and costs, in figures and in words.
+export { describeFrame } from './passes/describe-graph.js';
+export {
+  type ComparedWay,
+  type Comparison,
+  type CompareOptions,
+  verdictText,
+  type ComparedDraw,
+} from './figures/compare.js';
+export { FrameRing, type RingColumn, RING_COLUMNS } from './figures/frame-ring.js';
+export type { Dominant, FrameReport } from './figures/report.js';
+export {
+  BATCH_BREAK_REASONS,
+  type BatchBreak,
+  type BatchBreakReason,
+  batchBreaks,
+  type Budget,
+  BUDGET_LIMITS,
+  type BudgetLimit,
+  type BudgetLine,
+  checkedBudget,
+  type Figures,
+  holdAgainst,
+  type Spread,
+  spreadOf,
+  type Verdict,
+  type VerdictOptions,
+  verdictOn,
+} from '@umber-lens/core/engine';
