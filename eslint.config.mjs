@@ -8,7 +8,7 @@ const CORE = {
   properties: ['errors'],
   math: ['errors'],
   geometry: ['errors', 'math'],
-  material: ['geometry', 'errors', 'wgsl'],
+  material: ['geometry', 'errors', 'math', 'wgsl'],
   columns: ['math'],
   light: ['errors', 'math'],
   scene: ['errors', 'math', 'geometry', 'material', 'columns', 'light'],

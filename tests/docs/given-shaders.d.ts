@@ -1,3 +1,4 @@
+/* eslint-disable @typescript-eslint/consistent-type-imports -- modules that are declared have no imports */
 // What the guides import from files of WGSL: hooks, or a module with entry points.
 declare module '*/ring.wgsl' {
   const shader: import('umber-lens').ImportedShader;

@@ -1,3 +1,4 @@
+import { capturePointer } from './capture-pointer.js';
 import { pixelsOfWheel } from './wheel.js';
 
 /** What hands on an element ask of whoever moves the view. */
@@ -47,7 +48,7 @@ export class Gestures {
         passive: false,
       });
     on('pointerdown', (event) => {
-      element.setPointerCapture(event.pointerId);
+      capturePointer(element, event.pointerId);
       this.pointers.set(event.pointerId, { x: event.clientX, y: event.clientY });
       if (takesFocus) element.focus({ preventScroll: true });
     });

@@ -1,3 +1,4 @@
+import { capturePointer } from './capture-pointer.js';
 import { Messages } from '#messages';
 import { POINTER_EVENTS_TABLE } from '../messages/rig-tables.js';
 import {
@@ -192,11 +193,7 @@ class Listening implements PointerEvents {
     const { holder, drag } = pointer.press;
     if (!holder && !drag) return;
     keep(event);
-    try {
-      this.canvas.setPointerCapture(event.pointerId);
-    } catch {
-      // A pointer that is gone already cannot be captured, and needs not to be.
-    }
+    capturePointer(this.canvas, event.pointerId);
   }
 
   private move(event: PointerEvent): void {

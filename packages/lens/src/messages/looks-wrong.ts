@@ -20,7 +20,6 @@ import {
   MATERIAL_MEANT,
   MATERIAL_TABLE,
   materialFeatures,
-  nearest,
   type Scene,
   type SceneNode,
 } from '@umber-lens/core/engine';
@@ -325,9 +324,3 @@ function wrongInWinding(
     ],
   ];
 }
-
-/** A word that is not among some. */
-export const notAmong = (word: string, words: readonly string[]): string => {
-  const near = nearest(word, words);
-  return `${near === undefined ? '' : `Did you mean '${near}'? `}There is ${words.join(', ')}.`;
-};

@@ -90,6 +90,8 @@ export function shadowModule(author?: HookOutline): string {
 /**
  * Adds light to what the surfaces of a picture are made of, once a pixel. The text of a WGSL module: group 1 holds the three
  * targets that full fragments gather into, and their depth.
+ *
+ * @public compiled by scripts/compile-shaders.mjs
  */
 export function deferredModule(): string {
   return [

@@ -246,13 +246,6 @@ export interface ConstAssert {
   span: Span;
 }
 
-/** `import { rim, Facing } from './rim.wgsl';` */
-export interface ImportLine {
-  names: { name: string; span: Span }[];
-  from: string;
-  span: Span;
-}
-
 export interface Module {
   enables: { name: string; span: Span }[];
   requires: { name: string; span: Span }[];

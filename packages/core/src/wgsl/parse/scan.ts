@@ -1,4 +1,4 @@
-import { isBreak, type Source, type Span, WgslFault } from './source.js';
+import { isBreak, type Source, WgslFault } from './source.js';
 
 export type TokenKind = 'name' | 'int' | 'float' | 'symbol' | 'end';
 
@@ -225,10 +225,6 @@ function findTemplates(tokens: Token[]): void {
       default:
     }
   }
-}
-
-export function spanOf(source: Source, token: Token): Span {
-  return { source, from: token.from, to: token.to };
 }
 
 const KEYWORDS =

@@ -222,7 +222,6 @@ export function typeName(type: Type): string {
   }
 }
 
-export const isNumeric = (t: Type): t is Scalar => t.kind === 'scalar' && t.scalar !== 'bool';
 export const isInteger = (t: Type): boolean => t === I32 || t === U32 || t === AINT;
 export const isFloat = (t: Type): boolean => t === F32 || t === F16 || t === AFLOAT;
 export const isAbstract = (t: Type): boolean => {
@@ -293,11 +292,6 @@ export function isConstructible(type: Type): boolean {
     default:
       return false;
   }
-}
-
-/** Plain types can be stored in variables; host-shareable ones also in buffers. */
-export function isStorable(type: Type): boolean {
-  return isPlain(type) || type.kind === 'texture' || type.kind === 'sampler';
 }
 
 export function isPlain(type: Type): boolean {
