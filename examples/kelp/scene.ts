@@ -84,7 +84,7 @@ export function createKelp(scene: Scene, _placeModel?: PlaceModel, blades = 1_00
     rig: { target: [0, 3.74, 12], distanceRange: [2, 70], elevationRange: [-0.4, 1.57] },
     frame() {
       // Over the water there is sky, below it the deep.
-      scene.clearColor = camera.readPosition(place)[1]! > SEA ? SKY : DEEP; // three numbers
+      scene.clearColor = camera.readWorldPosition(place)[1]! > SEA ? SKY : DEEP; // three numbers
     },
   };
 }

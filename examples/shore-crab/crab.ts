@@ -59,7 +59,7 @@ export class Crab {
       for (let i = 1; i <= 4; i++) {
         const joint = (name: string): SceneNode => node.find(`${side} ${name} ${i}`)!; // the model has them
         const tip = joint('tip');
-        const [x, , z] = tip.readPosition([0, 0, 0]);
+        const [x, , z] = tip.readWorldPosition([0, 0, 0]);
         const home: Vec3 = [x * 0.92, -CLEARANCE, z];
         this.legs.push({
           hip: joint('hip'),
@@ -189,7 +189,7 @@ export class Crab {
       // Anew each time, so that nothing adds up.
       hip.setRotation(0, 0, 0, 1);
       knee.setRotation(0, 0, 0, 1);
-      const [hx, hy, hz] = hip.readPosition([0, 0, 0]);
+      const [hx, hy, hz] = hip.readWorldPosition([0, 0, 0]);
       // Knees bend upwards.
       twoBoneIk(hip, knee, tip, at, { pole: [(hx + at[0]) / 2, hy + 0.2, (hz + at[2]) / 2] });
     }

@@ -22,7 +22,7 @@ async function open(name: string, errors: string[]): Promise<Page> {
 
 const placeOf = (page: Page, name: string): Promise<number[]> =>
   page.evaluate(
-    (wanted) => [...(window as unknown as ExamplePage).scene.root.find(wanted)!.readPosition([0, 0, 0])],
+    (wanted) => [...(window as unknown as ExamplePage).scene.root.find(wanted)!.readWorldPosition([0, 0, 0])],
     name,
   );
 
@@ -34,12 +34,14 @@ test('the shore crab walks to where one clicks, with its feet on the ground', as
   await page.mouse.click(90, 120);
   const goal = await page.waitForFunction(() => {
     const mark = (window as unknown as ExamplePage).scene.root.find('mark')!;
-    return mark.visible ? [...mark.readPosition([0, 0, 0])] : undefined;
+    return mark.visible ? [...mark.readWorldPosition([0, 0, 0])] : undefined;
   });
   const [x, , z] = (await goal.jsonValue())!;
   await page.waitForFunction(
     ([gx, gz]) => {
-      const [cx, , cz] = (window as unknown as ExamplePage).scene.root.find('crab')!.readPosition([0, 0, 0]);
+      const [cx, , cz] = (window as unknown as ExamplePage).scene.root
+        .find('crab')!
+        .readWorldPosition([0, 0, 0]);
       return Math.hypot(cx! - gx!, cz! - gz!) < 0.04;
     },
     [x!, z!],
@@ -48,7 +50,7 @@ test('the shore crab walks to where one clicks, with its feet on the ground', as
   const feet = await page.evaluate(() => {
     const { scene } = window as unknown as ExamplePage;
     return ['left', 'right'].flatMap((side) =>
-      [1, 2, 3, 4].map((i) => scene.root.find(`${side} tip ${i}`)!.readPosition([0, 0, 0])[1]!),
+      [1, 2, 3, 4].map((i) => scene.root.find(`${side} tip ${i}`)!.readWorldPosition([0, 0, 0])[1]!),
     );
   });
   // Those in the air are lifted by little more than two centimetres; the sand lies within a few of the sea.
@@ -65,7 +67,7 @@ test('crates fall, rise when gravity is turned over, and stay one draw', async (
       const { scene } = window as unknown as ExamplePage;
       const all: number[] = [];
       for (const node of scene.root.descendants())
-        if (node.name.startsWith('crate ')) all.push(node.readPosition([0, 0, 0])[1]);
+        if (node.name.startsWith('crate ')) all.push(node.readWorldPosition([0, 0, 0])[1]);
       return all.filter((y) => y > -3);
     });
   await page.waitForFunction(() => {
@@ -73,7 +75,7 @@ test('crates fall, rise when gravity is turned over, and stay one draw', async (
     return (
       [...scene.root.descendants()].filter((node) => {
         if (!node.name.startsWith('crate ')) return false;
-        const y = node.readPosition([0, 0, 0])[1]!;
+        const y = node.readWorldPosition([0, 0, 0])[1]!;
         return y > 1 && y < 2;
       }).length > 4
     );
@@ -83,7 +85,7 @@ test('crates fall, rise when gravity is turned over, and stay one draw', async (
   await page.waitForFunction(() => {
     const { scene } = window as unknown as ExamplePage;
     return [...scene.root.descendants()].some(
-      (node) => node.name.startsWith('crate ') && node.readPosition([0, 0, 0])[1]! > 5.9,
+      (node) => node.name.startsWith('crate ') && node.readWorldPosition([0, 0, 0])[1]! > 5.9,
     );
   });
   const risen = await heights();

@@ -154,7 +154,7 @@ test('what is dragged follows the hand, and the rig on the same canvas does not 
       const { orbit, crate } = window as unknown as Held;
       return [
         orbit.azimuth,
-        [...crate.readPosition([0, 0, 0])],
+        [...crate.readWorldPosition([0, 0, 0])],
         document.querySelector('canvas')!.style.cursor,
       ];
     });

@@ -49,7 +49,7 @@ const state = (): Promise<State> =>
       elevation,
       distance,
       target: [...target],
-      place: [...cameraNode.readPosition([0, 0, 0])],
+      place: [...cameraNode.readWorldPosition([0, 0, 0])],
     };
   });
 

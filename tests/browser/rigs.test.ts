@@ -41,10 +41,10 @@ const pass = (seconds: number): Promise<{ at: number[]; ahead: number[]; most: n
   stage.page.evaluate((time) => {
     const { rig, camera: cameraNode } = window as unknown as Held;
     let most = 0;
-    const before = cameraNode.readPosition([0, 0, 0]);
+    const before = cameraNode.readWorldPosition([0, 0, 0]);
     for (let i = 0; i < Math.round(time * 60); i++) {
       rig.update(1 / 60);
-      const now = cameraNode.readPosition([0, 0, 0]);
+      const now = cameraNode.readWorldPosition([0, 0, 0]);
       most = Math.max(most, Math.hypot(...now.map((v, k) => v - before[k]!)));
       for (let k = 0; k < 3; k++) before[k] = now[k]!;
     }
@@ -316,13 +316,13 @@ test('an camera is handed over in mid-flight, without a leap of place or way of 
     orbit.azimuth = 1;
     orbit.distance = 6;
     orbit.update(1 / 60);
-    const before = cameraNode.readPosition([0, 0, 0]);
+    const before = cameraNode.readWorldPosition([0, 0, 0]);
     const looked = cameraNode.readRotation([0, 0, 0, 1]);
     const go = (frames: number): void => {
       let [most, turned] = [0, 0];
       for (let i = 0; i < frames; i++) {
         rig.update(1 / 60);
-        const now = cameraNode.readPosition([0, 0, 0]);
+        const now = cameraNode.readWorldPosition([0, 0, 0]);
         const turn = cameraNode.readRotation([0, 0, 0, 1]);
         most = Math.max(most, Math.hypot(...now.map((v, k) => v - before[k]!)));
         const dot = Math.abs(turn.reduce((sum, v, k) => sum + v * looked[k]!, 0));
@@ -407,9 +407,9 @@ test('who asked for less motion sees no glide: things stop and are handed over a
       { resting: true },
     );
     handOver(orbit, way);
-    const at = [...held.camera.readPosition([0, 0, 0])];
+    const at = [...held.camera.readWorldPosition([0, 0, 0])];
     for (let i = 0; i < 60; i++) way.update(1 / 60);
-    const later = [...held.camera.readPosition([0, 0, 0])];
+    const later = [...held.camera.readWorldPosition([0, 0, 0])];
     orbit.dispose();
     held.rig = way as never;
     return { at, later, isPlaying: way.isPlaying };

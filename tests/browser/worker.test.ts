@@ -21,7 +21,7 @@ const DRAW = `
     rig.update(delta);
     lens.draw(scene, camera);
   });
-  setInterval(() => postMessage({ camera: [...camera.readPosition([0, 0, 0])], frames: lens.ledger.frame, clicks, size: [canvas.width, canvas.height] }), 50);
+  setInterval(() => postMessage({ camera: [...camera.readWorldPosition([0, 0, 0])], frames: lens.ledger.frame, clicks, size: [canvas.width, canvas.height] }), 50);
 })().catch((error) => postMessage({ failed: String(error) }));
 `;
 

@@ -217,7 +217,7 @@ test('shoot draws through a named camera, with size, time and what it cost', asy
     '320x200',
     '--camera',
     'on the quay',
-    '--background',
+    '--clear-color',
     '#204060',
   );
   expect(code).toBe(0);
@@ -238,7 +238,7 @@ test('shoot frames a model without a camera, lights it and says so; a transparen
     png,
     '--size',
     '100x100',
-    '--background',
+    '--clear-color',
     'transparent',
   );
   expect(code).toBe(0);
@@ -256,7 +256,7 @@ test.each([
     /no camera "crow"[\s\S]*"arrival", "on the quay", "into the lamp room"/,
   ],
   [['shoot', HARBOUR, '--out', 'x.png', '--size', '0x10'], /Give it as 1280x800/],
-  [['shoot', HARBOUR, '--out', 'x.png', '--background', 'sunny'], /Give a CSS colour/],
+  [['shoot', HARBOUR, '--out', 'x.png', '--clear-color', 'sunny'], /Give a CSS color/],
   [['shoot', HARBOUR], /required option '--out/],
   [['survy', HARBOUR], /survey/],
 ])('%j is refused with the way out', async (args, message) => {
@@ -452,7 +452,7 @@ test('shoot takes an environment, exposure, a tone curve, fog, a variant, no sha
     expect(refused.code).toBe(1);
     expect(refused.err).toMatch(message);
   }
-  const foggy = await drawn('--fog', '50', '--background', '#102030', '--exposure', '-4');
+  const foggy = await drawn('--fog', '50', '--clear-color', '#102030', '--exposure', '-4');
   expect(foggy.corner).toEqual([0x10, 0x20, 0x30]);
   expect(foggy.middle[0]!).toBeLessThan(100);
   const night = await drawn('--show', 'base-color', '--variant', 'night');

@@ -47,7 +47,7 @@ export {
   BUDGET_LIMITS,
   type BudgetLimit,
   type BudgetLine,
-  checkedBudget,
+  readBudget,
   type Figures,
   holdAgainst,
 } from './figures/budget.js';

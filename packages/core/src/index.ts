@@ -6,6 +6,7 @@ export { Motion, type MotionOptions, type StartOptions } from './animation/motio
 export { type PlaybackDirection, Playback, type PlayOptions } from './animation/playback.js';
 export type * from './animation/states/definition.js';
 export { checkStates, type CheckedStates } from './animation/states/flatten.js';
+export { readStates } from './animation/states/read-states.js';
 export { type LayerView, StateMachine, type TransitionReason } from './animation/states/state-machine.js';
 export { sampleAnimation } from './animation/sample.js';
 export type { NodeSkin, Pose, ScenePoses } from './scene/pose.js';
@@ -89,6 +90,7 @@ export type {
   MaterialShader,
   TextureSetting,
 } from './material/shader-types.js';
+export { color, colorWithAlpha } from './math/color.js';
 export { linearFromSrgb } from './math/srgb.js';
 export {
   type Bounds,

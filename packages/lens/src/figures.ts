@@ -18,7 +18,7 @@ export {
   BUDGET_LIMITS,
   type BudgetLimit,
   type BudgetLine,
-  checkedBudget,
+  readBudget,
   type Figures,
   holdAgainst,
   type Spread,

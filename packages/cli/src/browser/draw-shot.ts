@@ -50,14 +50,14 @@ export async function stageShot(
   picture?: Panorama,
 ): Promise<StagedShot> {
   const { width, height, environment, fog, variant } = request;
-  const scene = new Scene({ clearColor: request.background ?? GREY });
+  const scene = new Scene({ clearColor: request.clearColor ?? GREY });
   const top = model.placeIn(scene);
   if (variant !== undefined) setVariant(top, variant);
   const moveOn = moveShot(top, request);
   const panorama = environment === 'sky' ? skyPanorama({ sunDirection: SUN }) : picture;
   if (panorama) {
     scene.imageLight = { panorama };
-    if (!request.background) scene.backdrop = { panorama };
+    if (!request.clearColor) scene.backdrop = { panorama };
   }
   if (fog !== undefined) scene.fog = { type: 'exponential', density: fog, color: panorama ? 'sky' : FOG };
   const setLens = (): void => {

@@ -9,7 +9,7 @@ export interface ShotRequest {
   /** Name of a camera or of the node that carries it; undefined: the first in the file, else a framing. */
   camera?: string;
   /** Linear RGBA; undefined: the environment, if there is one. */
-  background?: [number, number, number, number];
+  clearColor?: [number, number, number, number];
   /** Light from all around: the analytic sky, or a Radiance picture at an address. */
   environment?: 'sky' | { url: string };
   /** Stops above what suits the environment: an exposure of 1, or of a third for the sky, which is as bright as day. */

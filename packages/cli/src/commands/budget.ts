@@ -4,7 +4,7 @@ import {
   type Budget,
   BUDGET_LIMITS,
   type BudgetLimit,
-  checkedBudget,
+  readBudget,
   holdAgainst,
   LensError,
 } from '@umber-lens/core/engine';
@@ -39,7 +39,7 @@ export function budgetCommand(): Command {
 }
 
 async function budget(files: string[], options: Record<string, unknown>): Promise<void> {
-  const given = checkedBudget(
+  const given = readBudget(
     Object.fromEntries(LIMITS.flatMap((name) => (name in options ? [[name, options[name]]] : []))),
   );
   const config = typeof options['config'] === 'string' ? await readConfig(options['config']) : {};
@@ -90,7 +90,7 @@ async function readConfig(file: string): Promise<{ all?: Budget; files?: Map<str
     });
   }
   if (typeof found !== 'object' || found === null || Array.isArray(found))
-    return { all: checkedBudget(found, file) };
+    return { all: readBudget(found, file) };
   const { $schema, files, ...all } = found as Record<string, unknown>;
   void $schema;
   const byFile = new Map<string, Budget>();
@@ -98,6 +98,6 @@ async function readConfig(file: string): Promise<{ all?: Budget; files?: Map<str
     throw new LensError('budget/form', '"files" is an object of budgets by file name', {
       where: { file, pointer: '/files' },
     });
-  for (const [name, limits] of Object.entries(files ?? {})) byFile.set(name, checkedBudget(limits, file));
-  return { all: checkedBudget(all, file), files: byFile };
+  for (const [name, limits] of Object.entries(files ?? {})) byFile.set(name, readBudget(limits, file));
+  return { all: readBudget(all, file), files: byFile };
 }

@@ -1,7 +1,6 @@
 import { readFile } from 'node:fs/promises';
-import { LensError, linearFromSrgb, type Panorama } from '@umber-lens/core/engine';
+import { LensError, colorWithAlpha, type Panorama } from '@umber-lens/core/engine';
 import chalk from 'chalk';
-import colorString from 'color-string';
 import { Command, InvalidArgumentError, Option } from 'commander';
 import { type ShownQuantity, SHOWS, type ToneMapping, TONES } from 'umber-lens';
 import type { Film, ShotAnswer, ShotFacts, ShotRequest } from '../browser/shot.js';
@@ -21,7 +20,7 @@ interface ShootOptions {
   out: string;
   size: { width: number; height: number };
   camera?: string;
-  background?: [number, number, number, number];
+  clearColor?: [number, number, number, number];
   environment?: string;
   exposure: number;
   toneMapping: ToneMapping;
@@ -53,8 +52,8 @@ export function shootCommand(): Command {
       'a camera of the model, by its name or its node; default the first, else all is framed',
     )
     .option(
-      '--background <color>',
-      'a CSS colour; "transparent" leaves it out; default the environment, else grey',
+      '--clear-color <color>',
+      'what is seen where nothing is: a CSS color; "transparent" leaves it out; default the environment, else grey',
       parseColor,
     )
     .option(
@@ -224,7 +223,7 @@ function requestOf(url: string, options: ShootOptions): ShotRequest {
     ...options.size,
     ...(options.camera === undefined ? {} : { camera: options.camera }),
     ...(backend === undefined || backend === 'node' ? {} : { backend }),
-    ...(options.background ? { background: options.background } : {}),
+    ...(options.clearColor ? { clearColor: options.clearColor } : {}),
     ...(environment === undefined
       ? {}
       : { environment: environment === 'sky' ? environment : { url: ENVIRONMENT_ADDRESS } }),
@@ -277,9 +276,9 @@ function parseWeights(text: string): Record<string, number> {
 }
 
 function parseColor(text: string): [number, number, number, number] {
-  const rgba = colorString.get.rgb(text.trim());
-  if (!rgba)
-    throw new InvalidArgumentError('Give a CSS colour, such as #c4ccd2, rgb(40, 60, 80) or transparent.');
-  const linear = (k: 0 | 1 | 2): number => linearFromSrgb(rgba[k] / 255);
-  return [linear(0), linear(1), linear(2), rgba[3]];
+  try {
+    return text.trim() === 'transparent' ? [0, 0, 0, 0] : colorWithAlpha(text);
+  } catch {
+    throw new InvalidArgumentError('Give a CSS color, such as #c4ccd2, rgb(40, 60, 80) or transparent.');
+  }
 }

@@ -61,7 +61,7 @@ const requestOf = (url: string, backend: 'webgpu' | 'webgl2' | undefined): ShotR
   url,
   ...SIZE,
   ...(backend ? { backend } : {}),
-  background: [0, 0, 0, 0],
+  clearColor: [0, 0, 0, 0],
   exposure: 0,
   toneMapping: 'soft',
   show: 'shaded',

@@ -31,7 +31,7 @@ export interface BudgetLine {
 
 /** Holds figures against a budget, limit by limit, the most exceeded first. @throws LensError `budget/limit` */
 export function holdAgainst(figures: Figures, budget: Budget): BudgetLine[] {
-  return Object.entries(checkedBudget(budget))
+  return Object.entries(readBudget(budget))
     .map(([name, most]): BudgetLine => {
       const limit = name as BudgetLimit;
       const value = figures[limit];
@@ -45,7 +45,7 @@ export function holdAgainst(figures: Figures, budget: Budget): BudgetLine[] {
  *
  * @throws LensError `budget/limit` for a name that is none, `budget/number` for what is no number above 0
  */
-export function checkedBudget(given: unknown, file?: string): Record<BudgetLimit, number> {
+export function readBudget(given: unknown, file?: string): Record<BudgetLimit, number> {
   const where = file === undefined ? {} : { where: { file } };
   if (typeof given !== 'object' || given === null || Array.isArray(given))
     throw new LensError('budget/form', 'a budget is an object of limits', {

@@ -1,4 +1,4 @@
-import { checkedBudget, holdAgainst } from './budget.js';
+import { readBudget, holdAgainst } from './budget.js';
 import { spreadOf, verdictOn } from './verdict.js';
 
 /** A generator by Park and Miller, and normal numbers out of it (Box and Muller). */
@@ -94,13 +94,13 @@ test('figures are held against a budget, the most exceeded first', () => {
 });
 
 test('budgets are read from what people write, and faults are told', () => {
-  expect(checkedBudget({ draws: 200, triangles: '500k', gpuMb: ' 1_024 ', fileMb: '1.5M' })).toEqual({
+  expect(readBudget({ draws: 200, triangles: '500k', gpuMb: ' 1_024 ', fileMb: '1.5M' })).toEqual({
     draws: 200,
     triangles: 500_000,
     gpuMb: 1024,
     fileMb: 1_500_000,
   });
-  expect(() => checkedBudget({ triangels: 1 }, 'b.json')).toThrow(
+  expect(() => readBudget({ triangels: 1 }, 'b.json')).toThrow(
     expect.objectContaining({
       code: 'budget/limit',
       hint: 'Did you mean "triangles"?',
@@ -108,6 +108,6 @@ test('budgets are read from what people write, and faults are told', () => {
     }),
   );
   for (const wrong of ['many', '', -3, 0, NaN, null, '5kk'])
-    expect(() => checkedBudget({ draws: wrong })).toThrow(expect.objectContaining({ code: 'budget/number' }));
-  expect(() => checkedBudget([1])).toThrow(expect.objectContaining({ code: 'budget/form' }));
+    expect(() => readBudget({ draws: wrong })).toThrow(expect.objectContaining({ code: 'budget/number' }));
+  expect(() => readBudget([1])).toThrow(expect.objectContaining({ code: 'budget/form' }));
 });

@@ -61,6 +61,7 @@ test('targets are named, add up, and come before the joints', () => {
   node.setWeight('lift', 0.5);
   expect(places(node)).toEqual([0, 0, 0, 1, 0.5, 0, 2, 0, 0]);
   node.setWeight('lift', -1).setWeight('tilt', 1);
+  expect(node.weights).toMatchObject({ lift: -1, tilt: 1 });
   expect(places(node)).toEqual([0, 0, 0, 1, -1, 0, 2, 0, 0]);
   expect([...attributeFloats(posedGeometry(node).attributes['normal']!)]).toEqual([
     0, 1, 0, 1, 0, 0, 0, 1, 0,

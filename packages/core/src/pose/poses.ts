@@ -126,6 +126,12 @@ export class Poses implements ScenePoses {
     posed.changed();
   }
 
+  weightsOf(node: SceneNode): Record<string, number> | undefined {
+    const posed = this.all.get(node);
+    if (!posed || posed.weights.length === 0) return undefined;
+    return Object.fromEntries(posed.targetNames.map((name, i) => [name, posed.weights[i] ?? 0]));
+  }
+
   meshChanged(node: SceneNode): void {
     const posed = this.all.get(node);
     if (!posed) return;

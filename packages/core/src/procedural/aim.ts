@@ -125,7 +125,7 @@ function isBelow(node: SceneNode, top: SceneNode): boolean {
 }
 
 const placeOf = (goal: AimGoal): Vec3 => ('row' in goal ? positionOf(goal) : [goal[0], goal[1], goal[2]]);
-const positionOf = (node: SceneNode): Vec3 => node.readPosition([0, 0, 0]) as unknown as Vec3;
+const positionOf = (node: SceneNode): Vec3 => node.readWorldPosition([0, 0, 0]) as unknown as Vec3;
 const minus = (a: Vec3, b: Vec3): Vec3 => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
 const length = (v: Vec3): number => Math.hypot(v[0], v[1], v[2]);
 

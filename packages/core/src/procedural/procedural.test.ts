@@ -169,14 +169,14 @@ describe('limbs of two bones', () => {
         fc.array(fc.double({ min: -1, max: 1, noNaN: true }), { minLength: 6, maxLength: 6 }),
         (n) => {
           const { root, middle, tip } = limb();
-          const a = root.readPosition([0, 0, 0]);
+          const a = root.readWorldPosition([0, 0, 0]);
           const way = [n[0]!, n[1]!, n[2]! + 0.01];
           const size = Math.hypot(...way);
           const distance = 0.35 + 1.3 * Math.min(1, Math.abs(n[3]!));
           const goal = a.map((v, k) => v + (way[k]! / size) * distance) as [number, number, number];
           const pole = a.map((v, k) => v + [n[4]!, n[5]!, 1.3][k]! * 3) as [number, number, number];
           expect(twoBoneIk(root, middle, tip, goal, { pole })).toBeLessThan(2e-4);
-          const [b, c] = [middle.readPosition([0, 0, 0]), tip.readPosition([0, 0, 0])];
+          const [b, c] = [middle.readWorldPosition([0, 0, 0]), tip.readWorldPosition([0, 0, 0])];
           expect(Math.hypot(...b.map((v, k) => v - a[k]!))).toBeCloseTo(1, 4);
           expect(Math.hypot(...c.map((v, k) => v - b[k]!))).toBeCloseTo(0.7, 4);
           // The knee lies on the pole's side of the line to the goal.
@@ -195,7 +195,7 @@ describe('limbs of two bones', () => {
 
   test('stretch towards what is too far, and say by how much they miss it', () => {
     const { root, middle, tip } = limb();
-    const a = root.readPosition([0, 0, 0]);
+    const a = root.readWorldPosition([0, 0, 0]);
     expect(twoBoneIk(root, middle, tip, [a[0]! + 5, a[1]!, a[2]!])).toBeCloseTo(5 - 1.7, 3);
     expect(() => twoBoneIk(middle, root, tip, [0, 0, 0])).toThrow(/no tip of a limb/);
   });

@@ -136,7 +136,7 @@ function wantedOf({ type, length, words, unit }: Property, given: unknown): stri
     return isTexture(given) ? 'Wrap it: { texture }.' : 'Give { texture }, of loadTexture or of a model.';
   }
   if (type === 'numbers' && unit === 'linear color')
-    return `Give ${length ?? 3} numbers from 0 to 1, linear: [1, 0.5, 0${length === 4 ? ', 1' : ''}].`;
+    return `Give ${length ?? 3} numbers from 0 to 1, linear: [1, 0.5, 0${length === 4 ? ', 1' : ''}]${typeof given === 'string' ? `, or ${length === 4 ? 'colorWithAlpha' : 'color'}('${given}')` : ''}.`;
   if (type === 'numbers') return `Give ${length === undefined ? '' : `${length} `}numbers in an array.`;
   if (type === 'word') return `It is one of ${words!.join(', ')}.`; // words have them
   if (type === 'object') return 'Give a plain object.';

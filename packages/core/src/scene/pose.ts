@@ -41,6 +41,8 @@ export interface ScenePoses {
   of(node: SceneNode): Pose | undefined;
   /** Sets the weight of a target by its name, or throws with the names that there are. */
   setWeight(node: SceneNode, name: string, weight: number): void;
+  /** Weights of a node's targets by their names; undefined where it has none. */
+  weightsOf(node: SceneNode): Record<string, number> | undefined;
   /** A primitive of a bent mesh in its present pose; undefined for others. */
   posed(node: SceneNode, primitive: number): Geometry | undefined;
   /** Brings palettes and bounds up to date; to be called after transforms are. */

@@ -229,6 +229,11 @@ export class SceneNode {
     return this;
   }
 
+  /** Weights of the morph targets as they are now, by their names; undefined where there are none. A copy: see `setWeight`. */
+  get weights(): Readonly<Record<string, number>> | undefined {
+    return this.scene.poses?.weightsOf(this);
+  }
+
   /** Writes the local translation into `out` (3). */
   readTranslation<T extends { [i: number]: number }>(out: T): T {
     const row = this.living();
@@ -254,14 +259,28 @@ export class SceneNode {
     return copy(out, this.scene.columns.scale, this.living() * 3, 3);
   }
 
-  /** Writes the world transform, affine 3x4 by rows, into `out` (12), up to date. */
+  /**
+   * @internal Writes the world transform as it lies in the columns, affine 3x4 by rows, into `out` (12), up to date.
+   */
   readWorld<T extends { [i: number]: number }>(out: T): T {
     this.scene.update();
     return copy(out, this.scene.columns.world, this.living() * 12, 12);
   }
 
+  /** Writes the world transform into `out` (16), up to date: a 4x4 matrix by columns, as glTF and GPUs have it. */
+  readWorldMatrix<T extends { [i: number]: number }>(out: T): T {
+    this.scene.update();
+    const { world } = this.scene.columns;
+    const at = this.living() * 12;
+    for (let column = 0; column < 4; column++) {
+      for (let row = 0; row < 3; row++) out[column * 4 + row] = world[at + row * 4 + column]!; // twelve
+      out[column * 4 + 3] = column === 3 ? 1 : 0;
+    }
+    return out;
+  }
+
   /** Writes the position in the world into `out` (3), up to date. */
-  readPosition<T extends { [i: number]: number }>(out: T): T {
+  readWorldPosition<T extends { [i: number]: number }>(out: T): T {
     this.scene.update();
     const { world } = this.scene.columns;
     const at = this.living() * 12;

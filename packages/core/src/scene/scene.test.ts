@@ -132,7 +132,7 @@ test('100,000 nodes are created, re-parented, moved and removed, the last of the
   const b = scene.createNode({ name: 'b', translation: [5, 0, 0] });
   for (const branch of [...a.children()]) branch.setParent(b);
   const last = leaves[98]!;
-  expect(last.readPosition([0, 0, 0])).toEqual([5, 98, 0]);
+  expect(last.readWorldPosition([0, 0, 0])).toEqual([5, 98, 0]);
   b.remove();
   expect(scene.nodeCount).toBe(1);
   expect(last.isAlive).toBe(false);
@@ -201,7 +201,7 @@ test('a clone has the subtree, shares what it carries and moves by itself', () =
   const twin = buoy.clone({ name: 'twin' });
   twin.setTranslation(3, 0, 0);
   expect([...twin.children()].map((n) => [n.name, n.mesh === mesh])).toEqual([['hull', true]]);
-  expect(buoy.readPosition([0, 0, 0])).toEqual([1, 0, 0]);
+  expect(buoy.readWorldPosition([0, 0, 0])).toEqual([1, 0, 0]);
 });
 
 test('bounds of a subtree are in world space', () => {
@@ -260,16 +260,16 @@ describe('transforms in bulk', () => {
     const turned = [0, 0, 1, 5, 0, 1, 0, 6, -1, 0, 0, 7];
     setWorldTransforms(scene, [nodes[1]!.row], Float32Array.from(turned));
     near(nodes[1]!.readWorld([]), turned);
-    near(child.readPosition([]), [5, 7, 7]);
+    near(child.readWorldPosition([]), [5, 7, 7]);
     parent.setTranslation(0, 50, 0);
-    near(nodes[1]!.readPosition([]), [5, 6, 7]);
-    near(nodes[0]!.readPosition([]), [0, 50, 0]);
+    near(nodes[1]!.readWorldPosition([]), [5, 6, 7]);
+    near(nodes[0]!.readWorldPosition([]), [0, 50, 0]);
     // Below its parent it stands where it must for that.
     near(nodes[1]!.readTranslation([]), [5, -44, 7]);
     near(nodes[1]!.readRotation([]), [0, Math.SQRT1_2, 0, Math.SQRT1_2]);
     nodes[1]!.setTranslation(1, 2, 3);
-    near(nodes[1]!.readPosition([]), [1, 52, 3]);
-    near(child.readPosition([]), [1, 53, 3]);
+    near(nodes[1]!.readWorldPosition([]), [1, 52, 3]);
+    near(child.readWorldPosition([]), [1, 53, 3]);
   });
 
   test('columns may be written in place, once the rows are told', () => {
@@ -281,15 +281,15 @@ describe('transforms in bulk', () => {
     expect(scene.update()).toBe(0);
     transformsChanged(scene, first + 1, 3);
     expect(scene.update()).toBe(3);
-    near(nodes[3]!.readPosition([]), [3, 30, 0]);
-    near(nodes[4]!.readPosition([]), [4, 0, 0]);
+    near(nodes[3]!.readWorldPosition([]), [3, 30, 0]);
+    near(nodes[4]!.readWorldPosition([]), [4, 0, 0]);
     const { world } = scene.columns;
     for (let i = 0; i < 2; i++) world.set([2, 0, 0, i, 0, 2, 0, i, 0, 0, 2, i], (first + i) * 12);
     worldTransformsChanged(scene, first, 2);
-    near(nodes[1]!.readPosition([]), [1, 1, 1]);
+    near(nodes[1]!.readWorldPosition([]), [1, 1, 1]);
     near(nodes[1]!.readScale([]), [2, 2, 2]);
     // A clone stands in the same place.
-    near(nodes[1]!.clone().readPosition([]), [1, 1, 1]);
+    near(nodes[1]!.clone().readWorldPosition([]), [1, 1, 1]);
   });
 
   test('visibility, mirroring and bounds go on as ever', () => {
@@ -301,7 +301,7 @@ describe('transforms in bulk', () => {
     expect(node.isShown).toBe(true);
     group.setVisible(false);
     expect(node.isShown).toBe(false);
-    near(node.readPosition([]), [4, 0, 0]);
+    near(node.readWorldPosition([]), [4, 0, 0]);
   });
 
   test.each<[string, (scene: Scene, row: number) => void, string, RegExp]>([
@@ -381,4 +381,15 @@ test('a name is found or not; where it has to be there, the near one is said', (
   expect([scene.get('crate'), quay.get('crate')]).toEqual([crate, crate]);
   expect(() => scene.get('crat')).toThrow(/no node "crat" in the scene[^]*Did you mean "crate"/);
   expect(() => crate.get('quay')).toThrow(/no node "quay" below node "crate"[^]*No node has a name/);
+});
+
+test('the world matrix is read by columns, as it was given by columns', () => {
+  const scene = new Scene();
+  const given = [0, 2, 0, 0, -2, 0, 0, 0, 0, 0, 3, 0, 5, 6, 7, 1];
+  const crate = scene.createNode({ matrix: given });
+  expect([...crate.readWorldMatrix(new Float32Array(16))]).toEqual(
+    given.map((n) => expect.closeTo(n, 6) as number),
+  );
+  const lid = scene.createNode({ parent: crate, translation: [1, 0, 0] });
+  expect([...lid.readWorldMatrix(new Float64Array(16))].slice(12)).toEqual([5, 8, 7, 1]);
 });

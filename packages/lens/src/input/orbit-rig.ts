@@ -91,7 +91,7 @@ class Orbit extends CameraRig implements OrbitRig {
       halfLife: options.halfLife ?? 0.08,
       turnSpeed: options.turnSpeed ?? Math.PI,
     };
-    const at = cameraNode.readPosition([0, 0, 0]);
+    const at = cameraNode.readWorldPosition([0, 0, 0]);
     this.lookFrom([0, 1, 2].map((k) => at[k]! - this.target[k]!) as [number, number, number]);
     this.hands = new Hands(
       this,

@@ -98,7 +98,7 @@ class Along extends CameraRig implements PathRig {
     const { lookAt = 'ahead' } = options;
     if (lookAt === 'ahead') path.directionAt(this.distance, ahead);
     else {
-      const goal = Array.isArray(lookAt) ? lookAt : lookAt.readPosition([0, 0, 0]);
+      const goal = Array.isArray(lookAt) ? lookAt : lookAt.readWorldPosition([0, 0, 0]);
       for (let k = 0; k < 3; k++) ahead[k] = goal[k]! - place.position[k]!;
     }
     // Where it is what it looks at, it keeps looking as it did.

@@ -192,7 +192,7 @@ class Plan extends CameraRig implements PlanRig {
   private shownHeight(distance?: number): number {
     const camera = this.camera.camera!; // checked at the start
     if (camera.type === 'orthographic') return 2 * camera.ymag;
-    const at = this.camera.readPosition([0, 0, 0]);
+    const at = this.camera.readWorldPosition([0, 0, 0]);
     return (
       2 *
       Math.tan(camera.yfov / 2) *

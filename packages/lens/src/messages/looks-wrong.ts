@@ -167,7 +167,7 @@ export function wrongInCamera(scene: Scene, cameraNode: SceneNode, drawn: number
 function seesNothing(scene: Scene, cameraNode: SceneNode, what: string, aspect: number): Said[] {
   const { min, max } = scene.root.worldBounds();
   if (!(max[0] >= min[0]) || scene.meshes.size === 0) return [];
-  const at = cameraNode.readPosition([0, 0, 0]) as [number, number, number];
+  const at = cameraNode.readWorldPosition([0, 0, 0]) as [number, number, number];
   const world = cameraNode.readWorld(new Float32Array(12));
   const center = [0, 1, 2].map((k) => (min[k]! + max[k]!) / 2); // three numbers, here and below
   const to = center.map((c, k) => c - at[k]!);
@@ -202,7 +202,7 @@ function isWithin(scene: Scene, cameraNode: SceneNode, what: string): Said[] {
   for (const { primitives } of scene.meshes.values())
     for (const { geometry } of primitives) triangles += drawCount(geometry) / 3;
   if (triangles > 20_000) return [];
-  const origin = cameraNode.readPosition([0, 0, 0]) as [number, number, number];
+  const origin = cameraNode.readWorldPosition([0, 0, 0]) as [number, number, number];
   const within = new Map<SceneNode, number>();
   for (const direction of [
     [1, 0, 0],

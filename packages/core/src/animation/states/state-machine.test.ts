@@ -5,6 +5,7 @@ import type { Animation, AnimationTarget } from '../animation.js';
 import { Motion } from '../motion.js';
 import type { StatesDefinition } from './definition.js';
 import { checkStates } from './flatten.js';
+import { readStates } from './read-states.js';
 import { StateMachine } from './state-machine.js';
 
 /** A gull whose height says which clips it plays: `glide` stands at 0, `flap` at 10, `rest` at 100, `wave` lifts a wing. */
@@ -273,4 +274,57 @@ test('a parameter of a type that is not there is refused', () => {
     layers: [{ name: 'base', start: 'rest', states: { rest: { animation: 'rest' } } }],
   } as unknown as StatesDefinition;
   expect(() => checkStates(definition, ['rest'])).toThrow('the parameter "wind" cannot be a "yes-no"');
+});
+
+test('a machine read from JSON is checked member by member, with the place and what may be meant', () => {
+  const json = (): Record<string, never> =>
+    JSON.parse(
+      JSON.stringify({
+        parameters: { wind: { type: 'number', default: 1 } },
+        layers: [
+          {
+            name: 'body',
+            start: 'air',
+            states: {
+              air: { start: 'glide', states: { glide: { animation: 'glide', playbackRate: 2 } } },
+              mix: { by: 'wind', animations: [{ animation: 'flap', at: 0 }] },
+              plane: { by: ['wind', 'wind'], animations: [{ animation: 'flap', at: [0, 1] }] },
+            },
+            transitions: [{ from: 'air', to: 'mix', when: [{ parameter: 'wind', above: 2 }], fade: 0.2 }],
+          },
+        ],
+      }),
+    ) as Record<string, never>;
+  expect(readStates(json())).toEqual(json());
+  const faults: [edit: (made: any) => unknown, says: RegExp][] = [
+    [() => 5, /the state machine is 5[^]*an object/],
+    [(m) => ({ ...m, layer: [] }), /has a member "layer"[^]*Did you mean "layers"/],
+    [(m) => ({ ...m, layers: {} }), /layers is an object[^]*Give a list/],
+    [(m) => ({ ...m, layers: [] }), /layers has 0 entries[^]*1 or more/],
+    [
+      (m) => void (m.parameters.wind.type = 'yes-no'),
+      /parameters.wind.type is "yes-no"[^]*number, boolean, trigger/,
+    ],
+    [(m) => void delete m.layers[0].start, /layers.0 lacks "start"/],
+    [
+      (m) => void (m.layers[0].states.air.states.glide.clip = 'x'),
+      /states.air.states.glide has a member "clip"[^]*animation/,
+    ],
+    [
+      (m) => void (m.layers[0].states.mix.animations[0].at = 'low'),
+      /mix.animations.0.at is "low"[^]*a number/,
+    ],
+    [(m) => void (m.layers[0].states.plane.by = ['wind']), /plane.by has 1 entries[^]*takes 2/],
+    [(m) => void (m.layers[0].states.mix = 'flap'), /states.mix is "flap"/],
+    [(m) => void (m.layers[0].transitions[0].fade = null), /transitions.0.fade is null/],
+    [
+      (m) => void (m.layers[0].transitions[0].when[0].abov = 2),
+      /when.0 has a member "abov"[^]*Did you mean "above"/,
+    ],
+  ];
+  for (const [edit, says] of faults) {
+    const made = json();
+    const given = edit(made) ?? made;
+    expect(() => readStates(given)).toThrow(says);
+  }
 });
