@@ -109,5 +109,7 @@ function difference(before, after) {
     ...[...a.keys()].filter((name) => !b.has(name)).map((name) => `-${name}`),
     ...[...b.keys()].filter((name) => a.has(name) && a.get(name) !== b.get(name)).map((name) => `~${name}`),
   ];
-  return words.length > 12 ? `${words.slice(0, 12).join(' ')} and ${words.length - 12} more` : words.join(' ');
+  return words.length > 12
+    ? `${words.slice(0, 12).join(' ')} and ${words.length - 12} more`
+    : words.join(' ');
 }

@@ -9,9 +9,10 @@ export interface Block {
   text: string;
 }
 
-/** Pages that are read: the README and the guides. */
+/** Pages that are read: the READMEs and the guides. */
 export const PAGES = [
   'README.md',
+  ...['core', 'lens', 'vite', 'cli'].map((name) => `packages/${name}/README.md`),
   ...readdirSync('docs')
     .filter((name) => name.endsWith('.md'))
     .map((name) => `docs/${name}`),

@@ -276,8 +276,22 @@ test('a parameter of a type that is not there is refused', () => {
   expect(() => checkStates(definition, ['rest'])).toThrow('the parameter "wind" cannot be a "yes-no"');
 });
 
+/** JSON as it is before anybody looked at it. */
+type Loose = Record<string, unknown>;
+
+/** Puts a value at a path, or takes away what is there. */
+function put(made: Loose, path: string, value: unknown): Loose {
+  const names = path.split('/');
+  const last = names.pop()!; // one at least
+  let at = made;
+  for (const name of names) at = at[name] as Loose;
+  if (value === undefined) delete at[last];
+  else at[last] = value;
+  return made;
+}
+
 test('a machine read from JSON is checked member by member, with the place and what may be meant', () => {
-  const json = (): Record<string, never> =>
+  const json = (): Loose =>
     JSON.parse(
       JSON.stringify({
         parameters: { wind: { type: 'number', default: 1 } },
@@ -294,37 +308,21 @@ test('a machine read from JSON is checked member by member, with the place and w
           },
         ],
       }),
-    ) as Record<string, never>;
+    ) as Loose;
   expect(readStates(json())).toEqual(json());
-  const faults: [edit: (made: any) => unknown, says: RegExp][] = [
-    [() => 5, /the state machine is 5[^]*an object/],
-    [(m) => ({ ...m, layer: [] }), /has a member "layer"[^]*Did you mean "layers"/],
-    [(m) => ({ ...m, layers: {} }), /layers is an object[^]*Give a list/],
-    [(m) => ({ ...m, layers: [] }), /layers has 0 entries[^]*1 or more/],
-    [
-      (m) => void (m.parameters.wind.type = 'yes-no'),
-      /parameters.wind.type is "yes-no"[^]*number, boolean, trigger/,
-    ],
-    [(m) => void delete m.layers[0].start, /layers.0 lacks "start"/],
-    [
-      (m) => void (m.layers[0].states.air.states.glide.clip = 'x'),
-      /states.air.states.glide has a member "clip"[^]*animation/,
-    ],
-    [
-      (m) => void (m.layers[0].states.mix.animations[0].at = 'low'),
-      /mix.animations.0.at is "low"[^]*a number/,
-    ],
-    [(m) => void (m.layers[0].states.plane.by = ['wind']), /plane.by has 1 entries[^]*takes 2/],
-    [(m) => void (m.layers[0].states.mix = 'flap'), /states.mix is "flap"/],
-    [(m) => void (m.layers[0].transitions[0].fade = null), /transitions.0.fade is null/],
-    [
-      (m) => void (m.layers[0].transitions[0].when[0].abov = 2),
-      /when.0 has a member "abov"[^]*Did you mean "above"/,
-    ],
+  const faults: [path: string, value: unknown, says: RegExp][] = [
+    ['layer', [], /has a member "layer"[^]*Did you mean "layers"/],
+    ['layers', {}, /layers is an object[^]*Give a list/],
+    ['layers', [], /layers has 0 entries[^]*1 or more/],
+    ['parameters/wind/type', 'yes-no', /parameters.wind.type is "yes-no"[^]*number, boolean, trigger/],
+    ['layers/0/start', undefined, /layers.0 lacks "start"/],
+    ['layers/0/states/air/states/glide/clip', 'x', /air.states.glide has a member "clip"[^]*animation/],
+    ['layers/0/states/mix/animations/0/at', 'low', /mix.animations.0.at is "low"[^]*a number/],
+    ['layers/0/states/plane/by', ['wind'], /plane.by has 1 entries[^]*takes 2/],
+    ['layers/0/states/mix', 'flap', /states.mix is "flap"/],
+    ['layers/0/transitions/0/fade', null, /transitions.0.fade is null/],
+    ['layers/0/transitions/0/when/0/abov', 2, /when.0 has a member "abov"[^]*Did you mean "above"/],
   ];
-  for (const [edit, says] of faults) {
-    const made = json();
-    const given = edit(made) ?? made;
-    expect(() => readStates(given)).toThrow(says);
-  }
+  for (const [path, value, says] of faults) expect(() => readStates(put(json(), path, value))).toThrow(says);
+  expect(() => readStates(5)).toThrow(/the state machine is 5[^]*an object/);
 });
