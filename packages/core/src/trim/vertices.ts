@@ -35,5 +35,5 @@ export function shareVertices({ meshes }: ModelAsset): string {
       ? geometry
       : withVertices(geometry, Uint32Array.from(old), indices);
   });
-  return fewer({ vertices: before }, { vertices: after }, 'welded');
+  return fewer({ vertices: before }, { vertices: after }, 'made one');
 }
