@@ -50,7 +50,7 @@ export class Gestures {
     on('pointerdown', (event) => {
       capturePointer(element, event.pointerId);
       this.pointers.set(event.pointerId, { x: event.clientX, y: event.clientY });
-      if (takesFocus) element.focus({ preventScroll: true });
+      if (takesFocus) element.focus({ preventScroll: true, focusVisible: false } as FocusOptions);
     });
     on('pointermove', (event) => this.move(event));
     on('pointerup', (event) => this.pointers.delete(event.pointerId));
