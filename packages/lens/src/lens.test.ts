@@ -264,3 +264,27 @@ test('listeners hear what they asked for until they are stopped, each by itself'
   expect(heard).toEqual(['scene/dark', 'scene/dark', 'lens/look']);
   expect(() => lens.on('restore' as never, () => undefined)).toThrow(/no event "restore"[^]*restored/);
 });
+
+test('a lens on a device that was handed in frees what it made, and nothing else', () => {
+  const device = new TraceDevice();
+  const mine = device.createTexture({ label: 'mine', width: 4, height: 4, format: 'rgba8unorm' });
+  const before = device.counts.living;
+  const lens = lensOn(device, { onMessage: () => undefined });
+  expect(lens.device).toBe(device);
+  const scene = new Scene();
+  const camera = scene.createNode({
+    translation: [0, 0, 5],
+    camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
+  });
+  scene.createNode({ light: { type: 'directional' } });
+  scene.createNode({ mesh: { geometry: box(), material: { metallicFactor: 0 } } });
+  const target = lens.createTarget({ width: 8, height: 8 });
+  for (let i = 0; i < 3; i++) lens.draw(scene, camera, target);
+  const during = device.createBuffer({ label: 'during', usage: 'vertex', size: 16 });
+  lens.dispose();
+  expect(device.counts.living).toBe(before + 1);
+  // Both are still there to be used.
+  device.writeBuffer(during, 0, new Float32Array(4));
+  device.writeTexture(mine, new Uint8Array(64));
+  lens.dispose();
+});

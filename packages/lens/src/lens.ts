@@ -161,7 +161,7 @@ export class Lens {
 
   /** What it draws with. After a loss of the GPU it is another one. */
   get device(): Device {
-    return this.opened.device;
+    return this.opened.given ?? this.opened.device;
   }
 
   /** Whether the GPU was lost and is not back yet: until then `draw` does nothing. */
@@ -267,7 +267,7 @@ export class Lens {
     Object.assign(this.renderer.culling, culling);
     this.renderer.show = show;
     Object.assign(this.renderer, { onDemand, renderPath, minPixels });
-    for (const target of this.targets) target.remake(this.device);
+    for (const target of this.targets) target.remake(this.opened.device);
     this.ready = undefined;
     this.watch();
     this.tellState();
@@ -456,7 +456,7 @@ export class Lens {
       renderer.clock = undefined;
     } else if (!renderer.clock) {
       const { PassClock } = await import('./figures/pass-clock.js');
-      renderer.clock = await PassClock.begin(this.device);
+      renderer.clock = await PassClock.begin(this.opened.device);
     }
     return renderer.clock !== undefined;
   }
@@ -474,7 +474,7 @@ export class Lens {
 
   /** A texture to draw into. Pixels. */
   createTarget(size: { width: number; height: number }): RenderTarget {
-    const target = new LensTarget(this.device, size, () => this.targets.delete(target));
+    const target = new LensTarget(this.opened.device, size, () => this.targets.delete(target));
     this.targets.add(target);
     return target;
   }

@@ -21,6 +21,8 @@ export interface OpenDeviceOptions {
 /** A device with what it takes to open it anew after the GPU was lost. */
 export interface OpenedDevice {
   device: Device;
+  /** The device that was handed in, where `device` is a share of it. */
+  given?: Device;
   /** The lens's own shaders in the device's language. */
   shaders: LensShaders;
   /** Calls back once, when the GPU is lost. */
