@@ -13,8 +13,8 @@ import {
   materialFeatures,
   type MaterialShader,
   nearest,
-  Scene,
-  SceneNode,
+  type Scene,
+  type SceneNode,
   type ShaderSetting,
   type Table,
   TEXTURE_SLOTS,
@@ -35,9 +35,15 @@ import {
   wrongInMetal,
 } from './looks-wrong.js';
 
+// By what they have: another copy of the library in the page makes the same things by other classes.
+const has = (value: unknown, ...names: string[]): boolean =>
+  typeof value === 'object' && value !== null && names.every((name) => name in value);
+const isScene = (value: unknown): boolean => has(value, 'drawables', 'movedRows', 'lights');
+const isNode = (value: unknown): value is SceneNode => has(value, 'row', 'scene', 'readWorldPosition');
+
 /** A value that was given in place of another, in words. */
 const worded = (given: unknown): string =>
-  given instanceof SceneNode
+  isNode(given)
     ? `node "${given.name}"`
     : given instanceof Promise
       ? 'a promise (await what gives it)'
@@ -123,15 +129,15 @@ export class Messages {
 
   /** @throws LensError `lens/draw` for what is no scene and no camera node */
   static drawing(scene: unknown, camera: unknown): void {
-    if (scene instanceof Scene && camera instanceof SceneNode) return;
-    const isScene = scene instanceof Scene;
-    const given = isScene ? camera : scene;
+    if (isScene(scene) && isNode(camera)) return;
+    const hasScene = isScene(scene);
+    const given = hasScene ? camera : scene;
     throw new LensError(
       'lens/draw',
-      `draw() was given ${worded(given)} in place of the ${isScene ? 'camera node' : 'scene'}`,
+      `draw() was given ${worded(given)} in place of the ${hasScene ? 'camera node' : 'scene'}`,
       {
         hint:
-          scene instanceof SceneNode && camera instanceof Scene
+          isNode(scene) && isScene(camera)
             ? 'The scene comes first: lens.draw(scene, camera).'
             : 'lens.draw(scene, camera): a Scene, and the node of it that carries a camera.',
       },
