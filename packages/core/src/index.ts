@@ -1,5 +1,9 @@
-// What a page is written with. Files are read and written by `/formats`, shaders compiled by `/wgsl`, models made smaller by
-// `/trim`; `/engine` is for the lens and promised to nobody.
+/**
+ * What a page is written with. Files are read and written by `/formats`, shaders compiled by `/wgsl`, models made smaller
+ * by `/trim`; `/engine` is for the lens and promised to nobody.
+ *
+ * @module @umber-lens/core
+ */
 export * from './animation/animation.js';
 export type { Animation } from './animation/animation.js';
 export { Motion, type MotionOptions, type StartOptions } from './animation/motion.js';

@@ -1,4 +1,8 @@
-// The GPU without a scene: devices, buffers, textures, pipelines, passes.
+/**
+ * The GPU without a scene: devices, buffers, textures, pipelines, passes.
+ *
+ * @module umber-lens/device
+ */
 export { DeviceCounts } from './gpu/counts.js';
 export * from './gpu/compute.js';
 export * from './gpu/device.js';

@@ -1,4 +1,8 @@
-// What a frame is made of and costs, in figures and in words.
+/**
+ * What a frame is made of and costs, in figures and in words.
+ *
+ * @module umber-lens/figures
+ */
 export { describeFrame } from './passes/describe-graph.js';
 export {
   type ComparedWay,

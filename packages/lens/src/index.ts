@@ -1,5 +1,9 @@
-// What a page is written with. The GPU by itself is in `/device`, shaders are compiled by `/shaders`, what a frame costs is put
-// into words by `/figures`, and held against limits in Jest by `/jest`.
+/**
+ * What a page is written with. The GPU by itself is in `/device`, shaders are compiled by `/shaders`, what a frame costs
+ * is put into words by `/figures`, and held against limits in Jest by `/jest`.
+ *
+ * @module umber-lens
+ */
 export * from '@umber-lens/core';
 export { flyRig, type FlyKey, type FlyRig, type FlyRigOptions } from './input/fly-rig.js';
 export { followRig, type FollowRig, type FollowRigOptions } from './input/follow-rig.js';

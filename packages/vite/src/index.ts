@@ -1,3 +1,8 @@
+/**
+ * Imports WGSL files in projects of Vite.
+ *
+ * @module @umber-lens/vite
+ */
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname, join, relative } from 'node:path';
 import {

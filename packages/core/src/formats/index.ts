@@ -1,4 +1,8 @@
-// Readers and writers of models, pictures and environments.
+/**
+ * Readers and writers of models, pictures and environments.
+ *
+ * @module @umber-lens/core/formats
+ */
 export type { Resolve } from './gltf/accessors.js';
 export type { AssetInstances, AssetLevel, AssetNode, AssetScene, ModelAsset } from './asset/asset.js';
 export { assetFrom } from './asset/asset.js';

@@ -1,3 +1,8 @@
+/**
+ * The WGSL compiler: checks, links, translates and runs.
+ *
+ * @module @umber-lens/core/wgsl
+ */
 import { LensError } from '../errors/lens-error.js';
 import { findFunction, type Shader } from './compile.js';
 import { emitGlsl } from './emit/emit-glsl.js';

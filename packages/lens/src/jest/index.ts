@@ -1,3 +1,8 @@
+/**
+ * Holds scenes against limits in Jest.
+ *
+ * @module umber-lens/jest
+ */
 import {
   type Budget,
   BUDGET_LIMITS,

@@ -1,3 +1,8 @@
+/**
+ * Compiles hooks and modules of WGSL while a page runs.
+ *
+ * @module umber-lens/shaders
+ */
 import {
   checkWgsl,
   type CompiledShader,

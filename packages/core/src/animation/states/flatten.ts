@@ -40,7 +40,7 @@ export interface CheckedStates {
 /**
  * Checks a state machine and lays its groups out flat.
  *
- * @param animations names of the animations that can be played
+ * @param clips names of the animations that can be played
  * @throws LensError `states/animation`, `states/state`, `states/parameter`, `states/condition`, `states/empty`, each with the place
  */
 export function checkStates(definition: StatesDefinition, clips: readonly string[]): CheckedStates {
