@@ -46,3 +46,12 @@ export function addDaylight(scene: Scene, { sun, turbidity, sea, reach, cascades
     },
   });
 }
+
+type Rgb = [red: number, green: number, blue: number];
+
+/** Light from above and from below, as radiance. */
+export function addSkyLight(scene: Scene, sky: Rgb, ground: Rgb): void {
+  // Lux on a surface that meets nothing else is pi times the radiance.
+  const light = { type: 'hemisphere', color: sky, groundColor: ground, intensity: Math.PI } as const;
+  scene.createNode({ name: 'sky light', light });
+}

@@ -1,4 +1,5 @@
 import { facing, plane, type Material, type Scene, shaderMaterial } from 'umber-lens';
+import { addSkyLight } from '../daylight.js';
 import type { Example, PlaceModel } from '../example.js';
 import print from './chart-print.wgsl';
 import sea from './sea.wgsl';
@@ -6,15 +7,7 @@ import sea from './sea.wgsl';
 /** The tug as a print in an old chart book: a model of the file's own, with another answer to light. */
 export async function createChartPrint(scene: Scene, placeModel: PlaceModel): Promise<Example> {
   scene.clearColor = [0.78, 0.73, 0.58, 1];
-  scene.createNode({
-    name: 'sky light',
-    light: {
-      type: 'hemisphere',
-      color: [0.12, 0.12, 0.12],
-      groundColor: [0.05, 0.05, 0.05],
-      intensity: Math.PI,
-    },
-  });
+  addSkyLight(scene, [0.12, 0.12, 0.12], [0.05, 0.05, 0.05]);
   const tug = await placeModel('tug', scene);
   // Every material of the file keeps its colours and gets the print's hooks; the settings are shared.
   const { settings, shader } = shaderMaterial(print);

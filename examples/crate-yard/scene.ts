@@ -13,6 +13,7 @@ import {
   type SceneNode,
   transformsChanged,
 } from 'umber-lens';
+import { addSkyLight } from '../daylight.js';
 import type { Example, PlaceModel } from '../example.js';
 import { paintMarks } from './marks.js';
 
@@ -44,15 +45,7 @@ export let yard: Yard | undefined;
 /** A hundred thousand crates, casks and floats on the quay, of twenty paints and five shapes; a tenth rides on belts. */
 export function createCrateYard(scene: Scene, _placeModel?: PlaceModel, all = ALL): Example {
   scene.clearColor = [0.42, 0.55, 0.62, 1];
-  scene.createNode({
-    name: 'sky light',
-    light: {
-      type: 'hemisphere',
-      color: [0.5, 0.56, 0.62],
-      groundColor: [0.3, 0.26, 0.22],
-      intensity: Math.PI,
-    },
-  });
+  addSkyLight(scene, [0.5, 0.56, 0.62], [0.3, 0.26, 0.22]);
   scene.createNode({
     name: 'sun',
     rotation: facing([-0.6, -1, -0.35]),

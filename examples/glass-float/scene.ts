@@ -1,4 +1,5 @@
 import { box, facing, type Scene, shaderMaterial, sphere, torus, tube, axisAngle } from 'umber-lens';
+import { addSkyLight } from '../daylight.js';
 import type { Example } from '../example.js';
 import glass from './glass-float.wgsl';
 
@@ -7,15 +8,7 @@ type Vec3 = [number, number, number];
 /** Glass floats on the planks of the quay, with rope around them. */
 export function createGlassFloats(scene: Scene): Example {
   scene.clearColor = [0.035, 0.075, 0.1, 1];
-  scene.createNode({
-    name: 'sky light',
-    light: {
-      type: 'hemisphere',
-      color: [0.2, 0.28, 0.34],
-      groundColor: [0.09, 0.07, 0.05],
-      intensity: Math.PI,
-    },
-  });
+  addSkyLight(scene, [0.2, 0.28, 0.34], [0.09, 0.07, 0.05]);
   const ball = sphere({ radius: 0.5, slices: 64, stacks: 40 });
   const material = shaderMaterial(glass, { name: 'glass' });
   const floats: [Vec3, number, Vec3][] = [

@@ -9,6 +9,7 @@ import {
   shaderMaterial,
   axisAngle,
 } from 'umber-lens';
+import { addSkyLight } from '../daylight.js';
 import type { Example } from '../example.js';
 import jelly from './jellyfish.wgsl';
 import water from './water.wgsl';
@@ -18,15 +19,7 @@ type Vec3 = [number, number, number];
 /** Jellyfish among the kelp: marched shapes and triangles in one picture, by one sun. */
 export function createJellyfish(scene: Scene): Example {
   scene.clearColor = [0.012, 0.07, 0.115, 1];
-  scene.createNode({
-    name: 'sky light',
-    light: {
-      type: 'hemisphere',
-      color: [0.1, 0.32, 0.42],
-      groundColor: [0.02, 0.05, 0.06],
-      intensity: Math.PI,
-    },
-  });
+  addSkyLight(scene, [0.1, 0.32, 0.42], [0.02, 0.05, 0.06]);
   const material = shaderMaterial(jelly, { name: 'jellyfish' });
   const around = box({ width: 1.2, height: 1.65, depth: 1.2 });
   const swarm: [Vec3, number, number, Vec3][] = [

@@ -11,6 +11,7 @@ import {
   shaderMaterial,
   Swarm,
 } from 'umber-lens';
+import { addSkyLight } from '../daylight.js';
 import type { Controls } from '../controls.js';
 import type { Example, PlaceModel } from '../example.js';
 import { blade, fishShape } from './shapes.js';
@@ -38,15 +39,7 @@ let bed: Swarm | undefined;
 /** A million blades of kelp in the swell, with fish, motes and the sea's surface over them. */
 export function createKelp(scene: Scene, _placeModel?: PlaceModel, blades = 1_000_000): Example {
   scene.clearColor = DEEP;
-  scene.createNode({
-    name: 'sky light',
-    light: {
-      type: 'hemisphere',
-      color: [0.3, 0.62, 0.66],
-      groundColor: [0.03, 0.07, 0.05],
-      intensity: Math.PI,
-    },
-  });
+  addSkyLight(scene, [0.3, 0.62, 0.66], [0.03, 0.07, 0.05]);
   scene.createNode({
     name: 'sun through the water',
     rotation: facing([0.35, -1, -0.25]),

@@ -9,6 +9,7 @@ import {
   skyPanorama,
   sphere,
 } from 'umber-lens';
+import { addSkyLight } from '../daylight.js';
 import type { Example } from '../example.js';
 import water from './night-water.wgsl';
 
@@ -28,15 +29,7 @@ export function createLanternNight(scene: Scene): Example {
   // Dusk as cameras see it that are used to the dark.
   scene.imageLight = { panorama: sky, intensity: 14 };
   scene.backdrop = { panorama: sky };
-  scene.createNode({
-    name: 'sky light',
-    light: {
-      type: 'hemisphere',
-      color: [0.006, 0.009, 0.018],
-      groundColor: [0.001, 0.001, 0.002],
-      intensity: Math.PI,
-    },
-  });
+  addSkyLight(scene, [0.006, 0.009, 0.018], [0.001, 0.001, 0.002]);
   scene.createNode({
     name: 'water',
     mesh: {

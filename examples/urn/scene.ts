@@ -10,21 +10,14 @@ import {
   shaderMaterial,
   withFlatNormals,
 } from 'umber-lens';
+import { addSkyLight } from '../daylight.js';
 import type { Example } from '../example.js';
 import urnShader from './urn.wgsl';
 
 /** A clay jar whose faces fly apart near the pointer. */
 export function createUrn(scene: Scene): Example {
   scene.clearColor = [0.16, 0.11, 0.085, 1];
-  scene.createNode({
-    name: 'sky light',
-    light: {
-      type: 'hemisphere',
-      color: [0.34, 0.33, 0.36],
-      groundColor: [0.16, 0.11, 0.08],
-      intensity: Math.PI,
-    },
-  });
+  addSkyLight(scene, [0.34, 0.33, 0.36], [0.16, 0.11, 0.08]);
   const material = shaderMaterial(urnShader, { name: 'clay', doubleSided: true });
   const { settings } = material;
   scene.createNode({ name: 'urn', mesh: { geometry: withFaces(jar()), material } });

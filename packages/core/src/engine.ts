@@ -10,6 +10,7 @@ export { cropView, type PictureRegion } from './draw/crop-view.js';
 export { type CameraView, createCameraView, updateCameraView, writeProjection } from './draw/camera-view.js';
 export { type ViewSlice, sliceEnds, writeCascadeView, writeLightView } from './draw/light-view.js';
 export { DrawList, type TransformSlots } from './draw/draw-list.js';
+export { inWords, isNumbers } from './errors/in-words.js';
 export { nearest, nearHint } from './errors/near-names.js';
 export { type Irradiance, irradianceAt, irradianceOf } from './light/irradiance.js';
 export { LOBE_COUNTS, lobeSamples, MIRROR_SIDE } from './light/lobe.js';
@@ -58,14 +59,7 @@ export { TILE_FLOATS } from './swarm/tiles.js';
 export { INSTANCE_WORDS } from './swarm/instance-words.js';
 export { type SwarmCamera, type SwarmRun, SwarmView } from './swarm/swarm-view.js';
 export { type MaterialKind, type MaterialPage, PAGE_SLOTS } from './material/material-table.js';
-export {
-  type Fault,
-  faultsOf,
-  isNumbers,
-  type Meant,
-  type Property,
-  type Table,
-} from './properties/property.js';
+export { type Fault, faultsOf, type Meant, type Property, type Table } from './properties/property.js';
 export * from './properties/tables.js';
 export { attributeBounds, COMPONENT_BYTES, drawCount } from './geometry/geometry.js';
 export { SwarmPart, swarmPart, type SwarmShape } from './swarm/swarm.js';

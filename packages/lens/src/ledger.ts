@@ -55,7 +55,7 @@ export class Ledger {
   clustersLeft = 0;
   /** Frames that were not drawn because nothing had changed, see `lens.view.onDemand`. */
   unchanged = 0;
-  /** Share of the full width and height that pictures have, see `LensOptions.steady`. */
+  /** Share of the full width and height that pictures have, see `LensOptions.dynamicResolution`. */
   resolution = 1;
   /** Draws left out because their pipelines are still being made. */
   waiting = 0;

@@ -104,11 +104,11 @@ const CALLS: [what: string, call: () => unknown, says: RegExp][] = [
     node({ name: 'crate', parent: new Scene().createNode({ name: 'quay' }) }),
     /"quay" belongs to another scene/,
   ],
-  ['a name that is a number', node({ name: 5 }), /"name" of a node is a number/],
+  ['a name that is a number', node({ name: 5 }), /"name" of a node is 5[^]*Give a text/],
   [
     'visible as a number',
     node({ name: 'crate', visible: 1 }),
-    /"visible" of node "crate" is a number[^]*true or false/,
+    /"visible" of node "crate" is 1[^]*true or false/,
   ],
   [
     'a light as text',

@@ -1,3 +1,4 @@
+import { inWords, isNumbers } from '../errors/in-words.js';
 import { nearest } from '../errors/near-names.js';
 
 /** What a member of a plain object may hold. */
@@ -64,7 +65,8 @@ export function faultsOf(value: object, table: Table, what: string, meant: Meant
 
 function wrongIn(given: unknown, property: Property): [summary: string, hint: string] | undefined {
   const types = [property.type, ...(property.or ?? [])];
-  if (!types.some((type) => isOfType(given, type))) return [`is ${told(given)}`, wantedOf(property, given)];
+  if (!types.some((type) => isOfType(given, type)))
+    return [`is ${inWords(given)}`, wantedOf(property, given)];
   if (property.type === 'word' && typeof given === 'string' && !property.words!.includes(given)) {
     const near = nearest(given, property.words!); // words have them
     return [
@@ -83,11 +85,11 @@ function wrongIn(given: unknown, property: Property): [summary: string, hint: st
     numbers.some((n) => n > 16) &&
     numbers.every((n) => Number.isInteger(n) && n <= 255);
   if (isBytes && property.type === 'numbers')
-    return [`is ${told(given)}`, 'Colors are 0 to 1, not 0 to 255, and linear.'];
+    return [`is ${inWords(given)}`, 'Colors are 0 to 1, not 0 to 255, and linear.'];
   const [min, max] = property.range ?? [-Infinity, Infinity];
   const isIn = (n: number): boolean => (property.isOpen ? n > min && n < max : n >= min && n <= max);
   const out = numbers.find((n) => !isIn(n));
-  return out === undefined ? undefined : [`is ${told(given)}`, rangeHint(property, out)];
+  return out === undefined ? undefined : [`is ${inWords(given)}`, rangeHint(property, out)];
 }
 
 function isOfType(given: unknown, type: Property['type']): boolean {
@@ -108,26 +110,11 @@ function isOfType(given: unknown, type: Property['type']): boolean {
   }
 }
 
-export const isNumbers = (given: unknown): given is ArrayLike<number> & Iterable<number> =>
-  (Array.isArray(given) || ArrayBuffer.isView(given)) &&
-  Array.from(given as unknown as ArrayLike<unknown>).every((part) => typeof part === 'number');
-
 const isTextureUse = (given: unknown): boolean =>
   typeof given === 'object' && given !== null && 'texture' in given && isTexture(given.texture);
 
 const isTexture = (given: unknown): boolean =>
   typeof given === 'object' && given !== null && 'image' in given;
-
-/** A value as a person would say it. */
-function told(given: unknown): string {
-  if (given === null) return 'null';
-  if (typeof given === 'string')
-    return `the text "${given.length > 40 ? `${given.slice(0, 40)}...` : given}"`;
-  if (typeof given === 'function') return 'a function';
-  if (given instanceof Promise) return 'a promise';
-  if (isNumbers(given)) return `[${[...given].slice(0, 6).join(', ')}${given.length > 6 ? ', ...' : ''}]`;
-  return typeof given === 'object' ? 'an object of another kind' : String(given as number);
-}
 
 function wantedOf({ type, length, words, unit }: Property, given: unknown): string {
   if (given instanceof Promise) return 'Wait for it: await what gives it.';

@@ -256,3 +256,77 @@ export const LENS_TABLE: Table = {
   gpu: GIVEN,
   onError: FUNCTION,
 };
+
+const RIG: Table = {
+  keyboard: BOOLEAN,
+  keySpeed: number(FROM_0),
+  label: STRING,
+  resting: BOOLEAN,
+  keys: { type: 'object' },
+};
+const TURN_SPEED = radians(-2 * Math.PI, 2 * Math.PI);
+const FREE_LOOK: Table = {
+  ...RIG,
+  look: word('drag', 'lock'),
+  turnSpeed: TURN_SPEED,
+  speed: number(FROM_0),
+  boost: number(FROM_0),
+  halfLife: number(FROM_0),
+};
+const ABOVE_0 = number([0, Infinity], { isOpen: true });
+
+/** What rigs and pointer events take, by the function that makes them. */
+export const RIG_TABLES: Readonly<Record<string, Table>> = {
+  orbitRig: {
+    ...RIG,
+    target: numbers(3),
+    distanceRange: numbers(2, FROM_0, { unit: 'metres' }),
+    elevationRange: numbers(2, [-Math.PI / 2, Math.PI / 2], { unit: 'radians' }),
+    halfLife: number(FROM_0),
+    turnSpeed: TURN_SPEED,
+  },
+  planRig: {
+    ...RIG,
+    side: STRING,
+    target: numbers(3),
+    height: ABOVE_0,
+    heightRange: numbers(2, FROM_0, { unit: 'metres' }),
+    distance: ABOVE_0,
+    halfLife: number(FROM_0),
+  },
+  flyRig: FREE_LOOK,
+  walkRig: {
+    ...FREE_LOOK,
+    height: ABOVE_0,
+    radius: number(FROM_0),
+    step: number(FROM_0),
+    slope: radians(0, Math.PI / 2),
+    gravity: number(FROM_0),
+    jump: number(FROM_0),
+    filter: FUNCTION,
+  },
+  followRig: {
+    ...RIG,
+    offset: numbers(3),
+    lookAt: numbers(3),
+    turns: BOOLEAN,
+    halfLife: number(FROM_0),
+    staysInSight: BOOLEAN,
+    element: GIVEN,
+  },
+  pathRig: { ...RIG, speed: number(), lookAt: GIVEN, repeats: BOOLEAN, element: GIVEN },
+  pointerEvents: { filter: FUNCTION, tolerance: number(FROM_0) },
+};
+
+/** Words of the trade for what rigs call otherwise. */
+export const RIG_MEANT: Meant = {
+  minDistance: 'distanceRange: [min, max]',
+  maxDistance: 'distanceRange: [min, max]',
+  minElevation: 'elevationRange: [min, max]',
+  maxElevation: 'elevationRange: [min, max]',
+  minHeight: 'heightRange: [min, max]',
+  maxHeight: 'heightRange: [min, max]',
+  inertia: 'halfLife (seconds)',
+  damping: 'halfLife (seconds)',
+  fov: "yfov of the camera node's camera",
+};

@@ -1,3 +1,4 @@
+import { inWords } from '../errors/in-words.js';
 import { LensError } from '../errors/lens-error.js';
 import { nearest } from '../errors/near-names.js';
 import { faultsOf, type Meant, type Table } from './property.js';
@@ -46,7 +47,7 @@ export function watchNode(given: Readonly<Record<string, unknown>>): void {
     const value = given[name];
     const kind = KINDS[name];
     if (kind === undefined || value === undefined || typeof value === kind.type) continue;
-    throw new LensError('options/wrong', `"${name}" of ${nodeOf(given)} is ${worded(value)}`, {
+    throw new LensError('options/wrong', `"${name}" of ${nodeOf(given)} is ${inWords(value)}`, {
       hint: kind.hint,
     });
   }
@@ -61,9 +62,6 @@ export function watchNode(given: Readonly<Record<string, unknown>>): void {
 
 const nodeOf = ({ name }: Readonly<Record<string, unknown>>): string =>
   typeof name === 'string' ? `node "${name}"` : 'a node';
-const worded = (value: unknown): string =>
-  typeof value === 'string' ? `the text "${value}"` : value === null ? 'null' : `a ${typeof value}`;
-
 /** What members of a node are, where a wrong one would be told by nobody else. */
 const KINDS: Readonly<Record<string, { type: string; hint: string }>> = {
   name: { type: 'string', hint: 'Give a text.' },

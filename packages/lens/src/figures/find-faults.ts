@@ -1,4 +1,11 @@
-import { LensError, type Material, type Scene, type SceneNode } from '@umber-lens/core/engine';
+import {
+  affineInvert,
+  affinePoint,
+  LensError,
+  type Material,
+  type Scene,
+  type SceneNode,
+} from '@umber-lens/core/engine';
 import type { Lens } from '../lens.js';
 import type { PictureSize } from '../pick/pick.js';
 
@@ -135,27 +142,15 @@ function isOutside(
   point: readonly number[],
   { min, max }: { min: readonly number[]; max: readonly number[] },
 ): boolean {
-  const world = node.readWorld(new Float32Array(12));
-  const local = solved(world, point);
+  const inverse = new Float32Array(12);
+  // A node that is flattened shows nothing of a shape.
+  if (!affineInvert(inverse, 0, node.readWorld(new Float32Array(12)), 0)) return false;
+  const local = [0, 0, 0];
+  affinePoint(local, inverse, 0, point[0]!, point[1]!, point[2]!); // three numbers
   return [0, 1, 2].some((k) => {
     const slack = (max[k]! - min[k]!) * SLACK; // three numbers, here and below
     return local[k]! < min[k]! - slack || local[k]! > max[k]! + slack;
   });
-}
-
-/** The place in a node's space: by Cramer's rule. */
-function solved(m: ArrayLike<number>, point: readonly number[]): number[] {
-  const column = (c: number): number[] => [0, 4, 8].map((row) => m[row + c]!); // twelve numbers
-  const b = [3, 7, 11].map((at, k) => point[k]! - m[at]!);
-  const det = (x: number[], y: number[], z: number[]): number =>
-    x[0]! * (y[1]! * z[2]! - y[2]! * z[1]!) -
-    y[0]! * (x[1]! * z[2]! - x[2]! * z[1]!) +
-    z[0]! * (x[1]! * y[2]! - x[2]! * y[1]!);
-  const columns = [column(0), column(1), column(2)] as const;
-  const whole = det(...columns);
-  return [0, 1, 2].map(
-    (k) => det(...(columns.map((c, i) => (i === k ? b : c)) as [number[], number[], number[]])) / whole,
-  );
 }
 
 const named = (material: Material | undefined): string =>

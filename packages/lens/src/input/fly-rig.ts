@@ -1,5 +1,4 @@
 import { Messages } from '#messages';
-import { FLY_RIG_TABLE } from '../messages/rig-tables.js';
 import type { SceneNode } from '@umber-lens/core/engine';
 import { FreeLook, type FreeLookOptions } from './free-look.js';
 import type { KeysOf } from './held-keys.js';
@@ -56,7 +55,7 @@ const KEYS: KeysOf<FlyKey> = {
  * the speed.
  */
 export function flyRig(camera: SceneNode, element: HTMLElement, options: FlyRigOptions = {}): FlyRig {
-  Messages.rig('flyRig', options, FLY_RIG_TABLE, element);
+  Messages.rig('flyRig', options, element);
   return new Fly(camera, element, options);
 }
 

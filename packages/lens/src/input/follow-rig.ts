@@ -1,5 +1,4 @@
 import { Messages } from '#messages';
-import { FOLLOW_RIG_TABLE } from '../messages/rig-tables.js';
 import { castRay, facing, LensError, type SceneNode, spring, type Vec3 } from '@umber-lens/core/engine';
 import { Hands } from './hands.js';
 import type { KeysOf } from './held-keys.js';
@@ -36,7 +35,7 @@ export interface FollowRig extends Rig {
 
 /** Follows a node with a camera node, and catches up softly. */
 export function followRig(camera: SceneNode, node: SceneNode, options: FollowRigOptions = {}): FollowRig {
-  Messages.rig('followRig', options, FOLLOW_RIG_TABLE, options.element ?? null);
+  Messages.rig('followRig', options, options.element ?? null);
   return new Follow(camera, node, options);
 }
 

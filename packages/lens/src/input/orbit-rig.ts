@@ -1,5 +1,4 @@
 import { Messages } from '#messages';
-import { ORBIT_RIG_TABLE } from '../messages/rig-tables.js';
 import {
   type Bounds,
   facing,
@@ -53,7 +52,7 @@ export function orbitRig(
   element: HTMLElement,
   options: OrbitRigOptions = {},
 ): OrbitRig {
-  Messages.rig('orbitRig', options, ORBIT_RIG_TABLE, element);
+  Messages.rig('orbitRig', options, element);
   return new Orbit(cameraNode, element, options);
 }
 

@@ -1,5 +1,4 @@
 import { Messages } from '#messages';
-import { PATH_RIG_TABLE } from '../messages/rig-tables.js';
 import { facing, type SmoothPath, pathThrough, type SceneNode, type Vec3 } from '@umber-lens/core/engine';
 import { Hands } from './hands.js';
 import type { KeysOf } from './held-keys.js';
@@ -39,7 +38,7 @@ export function pathRig(
   way: SmoothPath | readonly Vec3[],
   options: PathRigOptions = {},
 ): PathRig {
-  Messages.rig('pathRig', options, PATH_RIG_TABLE, options.element ?? null);
+  Messages.rig('pathRig', options, options.element ?? null);
   return new Along(camera, 'directionAt' in way ? way : pathThrough(way), options);
 }
 

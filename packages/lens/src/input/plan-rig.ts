@@ -1,5 +1,4 @@
 import { Messages } from '#messages';
-import { PLAN_RIG_TABLE } from '../messages/rig-tables.js';
 import {
   type Bounds,
   facing,
@@ -64,7 +63,7 @@ export interface PlanRig extends Rig {
  * @throws LensError `camera/missing`, `rig/side`
  */
 export function planRig(camera: SceneNode, element: HTMLElement, options: PlanRigOptions = {}): PlanRig {
-  Messages.rig('planRig', options, PLAN_RIG_TABLE, element);
+  Messages.rig('planRig', options, element);
   return new Plan(camera, element, options);
 }
 

@@ -1,6 +1,5 @@
 import { capturePointer } from './capture-pointer.js';
 import { Messages } from '#messages';
-import { POINTER_EVENTS_TABLE } from '../messages/rig-tables.js';
 import {
   castRay,
   cameraRay,
@@ -61,7 +60,7 @@ export function pointerEvents(
   canvas: HTMLElement,
   options: PointerEventsOptions = {},
 ): PointerEvents {
-  Messages.rig('pointerEvents', options, POINTER_EVENTS_TABLE, canvas);
+  Messages.rig('pointerEvents', options, canvas);
   return new Listening(canvas, camera.scene, camera, options);
 }
 

@@ -1,5 +1,4 @@
 import { Messages } from '#messages';
-import { WALK_RIG_TABLE } from '../messages/rig-tables.js';
 import {
   castRay,
   findInSphere,
@@ -75,7 +74,7 @@ const MOST_STEPS = 16;
  * Who walks over the edge of everything comes back to where they stood.
  */
 export function walkRig(camera: SceneNode, element: HTMLElement, options: WalkRigOptions = {}): WalkRig {
-  Messages.rig('walkRig', options, WALK_RIG_TABLE, element);
+  Messages.rig('walkRig', options, element);
   return new Walk(camera, element, options);
 }
 

@@ -11,6 +11,7 @@ import {
   FEATURE,
   type Fault,
   faultsOf,
+  inWords,
   isNumbers,
   FOG_TABLE,
   type Geometry,
@@ -45,17 +46,15 @@ export const wrongInMaterial = (material: Material, what: string): Said[] =>
 /** What is wrong with what a scene has around it: plain members that pages write to. */
 export function wrongAround({ backdrop, clearColor, imageLight, fog }: Scene): Said[] {
   const said: Said[] = [];
-  const worded = (value: unknown): string =>
-    typeof value === 'string' ? `the text "${value}"` : String(value);
   const look = (name: string, value: unknown, table: Parameters<typeof faultsOf>[1], hint: string): void => {
     if (typeof value !== 'object' || value === null || Array.isArray(value))
-      said.push([`scene/${name}`, `scene.${name} is ${worded(value)}`, hint]);
+      said.push([`scene/${name}`, `scene.${name} is ${inWords(value)}`, hint]);
     else said.push(...coded(`scene/${name}`, faultsOf(value, table, `scene.${name}`)));
   };
   if (!isNumbers(clearColor))
     said.push([
       'scene/clearColor',
-      `scene.clearColor is ${worded(clearColor)}`,
+      `scene.clearColor is ${inWords(clearColor)}`,
       'Write [red, green, blue, alpha], each 0 to 1 and linear.',
     ]);
   else said.push(...coded('scene/clearColor', faultsOf({ clearColor }, CLEAR_COLOR_TABLE, 'the scene')));

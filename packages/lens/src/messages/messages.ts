@@ -1,7 +1,10 @@
 import {
   CULLING_TABLE,
   faultsOf,
+  inWords,
   isNumbers,
+  RIG_MEANT,
+  RIG_TABLES,
   LENS_TABLE,
   LOOK_TABLE,
   type Batch,
@@ -16,14 +19,12 @@ import {
   type Scene,
   type SceneNode,
   type ShaderSetting,
-  type Table,
   TEXTURE_SLOTS,
   vertexCount,
 } from '@umber-lens/core/engine';
 import type { Culling } from '../cull/culling.js';
 import type { Look } from '../light/look.js';
 import { type ShownQuantity, SHOWS } from '../light/show.js';
-import { RIG_MEANT } from './rig-tables.js';
 import {
   type Said,
   wrongAround,
@@ -43,17 +44,7 @@ const isNode = (value: unknown): value is SceneNode => has(value, 'row', 'scene'
 
 /** A value that was given in place of another, in words. */
 const worded = (given: unknown): string =>
-  isNode(given)
-    ? `node "${given.name}"`
-    : given instanceof Promise
-      ? 'a promise (await what gives it)'
-      : given === ''
-        ? 'an empty text'
-        : typeof given === 'string'
-          ? `the text "${given}"`
-          : typeof given === 'object' && given !== null
-            ? `${/^[AEIOU]/.test(given.constructor?.name ?? '') ? 'an' : 'a'} ${given.constructor?.name ?? 'plain object'}`
-            : String(given as number);
+  isNode(given) ? `node "${given.name}"` : isScene(given) ? 'a scene' : inWords(given);
 
 /** Lenses by what they draw into: two on one canvas draw over each other. */
 const lensesOn = new WeakMap<object, number>();
@@ -115,7 +106,7 @@ export class Messages {
    * @param element what it listens to; null for a rig that needs none
    * @throws LensError `options/wrong` for an option that is not there, or is something else; `rig/element`
    */
-  static rig(what: string, options: object, table: Table, element: unknown): void {
+  static rig(what: string, options: object, element: unknown): void {
     const isElement =
       element === null ||
       (typeof element === 'object' && element !== undefined && 'addEventListener' in element);
@@ -123,7 +114,7 @@ export class Messages {
       throw new LensError('rig/element', `${what} was given ${worded(element)} in place of the canvas`, {
         hint: `${what}(camera, canvas, options): it listens to the pointers and keys of an element.`,
       });
-    const [fault] = faultsOf(options, table, what, RIG_MEANT);
+    const [fault] = faultsOf(options, RIG_TABLES[what]!, what, RIG_MEANT); // each has one
     if (fault) throw new LensError('options/wrong', fault.summary, { hint: fault.hint });
   }
 

@@ -5,7 +5,7 @@ export class Messages {
     return [];
   }
   static opening(_canvas: unknown, _options: unknown): void {}
-  static rig(_what: string, _options: unknown, _table: unknown, _element: unknown): void {}
+  static rig(_what: string, _options: unknown, _element: unknown): void {}
   static drawing(_scene: unknown, _camera: unknown): void {}
   static source(_what: string, _source: unknown): void {}
   opened(_canvas: unknown, _by: number): void {}

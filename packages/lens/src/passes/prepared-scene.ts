@@ -263,7 +263,7 @@ export class PreparedScene {
         : shader?.attributes;
       const gpu = geometries.get(geometry, frame, own);
       ready = {
-        placeholders: this.standInsFor(batch, ready, features),
+        placeholders: this.placeholdersFor(batch, ready, features),
         batch,
         features,
         geometry: gpu,
@@ -296,10 +296,10 @@ export class PreparedScene {
   }
 
   /** What a batch, or the one that its things were in before, was drawn with. */
-  private standInsFor(batch: Batch, before: PreparedBatch | undefined, features: number): Pair {
+  private placeholdersFor(batch: Batch, before: PreparedBatch | undefined, features: number): Pair {
     const old = batch.before ? this.batches.find((ready) => ready?.batch === batch.before) : before;
     const isSame = old !== undefined && (old.batch === batch || old.batch === batch.before);
-    return isSame && canStandIn(old, batch, features) ? readyOf(old) : [undefined, undefined];
+    return isSame && canPlaceholder(old, batch, features) ? readyOf(old) : [undefined, undefined];
   }
 }
 
@@ -311,6 +311,6 @@ function readyOf({ pipelines, placeholders }: PreparedBatch): Pair {
 }
 
 /** Whether a batch can be drawn as it was before its material changed: with all that this binds. */
-function canStandIn({ features: before, wgsl }: PreparedBatch, now: Batch, features: number): boolean {
+function canPlaceholder({ features: before, wgsl }: PreparedBatch, now: Batch, features: number): boolean {
   return wgsl === now.material.shader?.wgsl && (before & FULL_SHADER_FEATURES & ~features) === 0;
 }
