@@ -1,4 +1,5 @@
 import {
+  inWords,
   LensError,
   type Material,
   type MaterialShader,
@@ -124,17 +125,10 @@ export const textureIn = (value: SettingValue | undefined): Texture | undefined 
   return 'image' in value ? value : 'texture' in value ? value.texture : undefined;
 };
 
-function noNumber(name: string, type: string, given: unknown): LensError {
-  const told =
-    typeof given === 'string'
-      ? `the text "${given}"`
-      : given instanceof Promise
-        ? 'a promise'
-        : String(given);
-  return new LensError('material/setting', `the setting "${name}" is ${told}`, {
-    hint: given instanceof Promise ? 'Wait for it: await what gives it.' : `Its type is ${type}.`,
+const noNumber = (name: string, type: string, given: unknown): LensError =>
+  new LensError('material/setting', `the setting "${name}" is ${inWords(given)}`, {
+    hint: `Its type is ${type}.`,
   });
-}
 
 /**
  * Writes settings as their structure lies in a uniform buffer; what is not given has its default. Columns
