@@ -12,6 +12,7 @@ const shared = {
   },
   moduleNameMapper: {
     '^@umber-lens/core/engine$': '<rootDir>/packages/core/src/engine.ts',
+    '^@umber-lens/core/properties$': '<rootDir>/packages/core/src/properties.ts',
     '^@umber-lens/core/formats$': '<rootDir>/packages/core/src/formats/index.ts',
     '^@umber-lens/core/wgsl$': '<rootDir>/packages/core/src/wgsl/index.ts',
     '^@umber-lens/core/trim$': '<rootDir>/packages/core/src/trim/index.ts',

@@ -18,6 +18,7 @@ export default async function setup() {
         'umber-lens/device',
         'umber-lens/figures',
         '@umber-lens/core/engine',
+        '@umber-lens/core/properties',
       ]
         .map((entry) => `export * from '${entry}';`)
         .join('\n'),

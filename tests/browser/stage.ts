@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs';
 import { type Browser, chromium, type Page } from 'playwright-core';
 import type { Backend } from 'umber-lens';
 import type * as Engine from '@umber-lens/core/engine';
+import type * as Properties from '@umber-lens/core/properties';
 import type * as Umber from 'umber-lens';
 import type * as Device from 'umber-lens/device';
 import type * as Figures from 'umber-lens/figures';
@@ -10,7 +11,12 @@ import type * as Shaders from 'umber-lens/shaders';
 declare global {
   /** The whole library, as the page of `openPage` has it. */
 
-  var umber: typeof Umber & typeof Shaders & typeof Device & typeof Figures & typeof Engine;
+  var umber: typeof Umber &
+    typeof Shaders &
+    typeof Device &
+    typeof Figures &
+    typeof Engine &
+    typeof Properties;
 }
 
 let browser: Browser | undefined;

@@ -56,7 +56,7 @@ test('survey --json prints one object with everything a tool needs, and nothing 
   expect(survey['cameras']).toContainEqual({
     name: 'arrival',
     type: 'perspective',
-    figures: '42.4° high, from 0.1 m on',
+    figures: 'yfov 42.4°, znear 0.1 m',
   });
   expect(survey['lights']).toContainEqual(expect.objectContaining({ name: 'sun', type: 'directional' }));
   expect(survey['textures']).toContainEqual({

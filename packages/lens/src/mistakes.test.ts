@@ -315,6 +315,21 @@ const ROWS: [
     /cannot be "filmic"[^]*agx/,
   ],
   [
+    'a range of a light that has none',
+    light({ type: 'directional', range: 4 }),
+    /"range" of the light of node "lamp" does nothing, since its type is directional[^]*point, spot/,
+  ],
+  [
+    "another trade's word for a light",
+    light({ type: 'point', castsShadow: true } as never),
+    /light of node "lamp" has no "castsShadow"[^]*shadow: true/,
+  ],
+  [
+    'a culling that is no boolean',
+    (_, __, lens) => void Object.assign(lens.view.culling, { occlusion: 'yes' }),
+    /"occlusion" of lens.view.culling is the text "yes"[^]*Give a boolean/,
+  ],
+  [
     'a misspelt culling',
     (_, __, lens) => void Object.assign(lens.view.culling, { hidden: true }),
     /lens.view.culling has no "hidden"[^]*occlusion, gpu, clusters/,

@@ -5,7 +5,9 @@ import {
   type Light,
   type Bounds,
   frameBounds,
+  inUnits,
   isEmptyBounds,
+  KINDS,
   LAYER_TEXTURES,
   LAYERS,
   type Material,
@@ -37,9 +39,9 @@ export interface Survey {
   /** Names of variants. */
   variants: string[];
   textures: { name: string | null; mimeType: string; width: number; height: number }[];
-  /** `figures`: angles, planes and extents in words. */
+  /** `figures`: its members with their values, in units that people read. */
   cameras: { name: string | null; type: string; figures: string }[];
-  /** `figures`: intensity, color, range and cones in words. */
+  /** As for cameras. */
   lights: { name: string | null; type: string; figures: string }[];
   /** Influences a vertex: the most of the meshes that hang on it. */
   skins: { name: string | null; joints: number; influences: number }[];
@@ -121,12 +123,12 @@ export async function surveyModel({ asset, images }: OpenedModel): Promise<Surve
     cameras: asset.cameras.map((camera, i) => ({
       name: name(camera) ?? nodeNameOf(asset.nodes, 'camera', camera) ?? `camera ${i + 1}`,
       type: camera.type,
-      figures: cameraFigures(camera),
+      figures: membersInWords(camera, 'camera'),
     })),
     lights: asset.lights.map((light) => ({
       name: name(light) ?? nodeNameOf(asset.nodes, 'light', light),
       type: light.type,
-      figures: lightFigures(light),
+      figures: membersInWords(light, 'light'),
     })),
     skins: asset.skins.map((skin) => ({
       name: name(skin),
@@ -152,33 +154,16 @@ export async function surveyModel({ asset, images }: OpenedModel): Promise<Surve
   };
 }
 
-const short = (n: number): string => `${Number(n.toPrecision(3))}`;
-const degrees = (radians: number): string => `${short((radians * 180) / Math.PI)}°`;
-
-function cameraFigures(camera: Camera): string {
-  const planes = `from ${short(camera.znear)} m${camera.zfar === undefined ? ' on' : ` to ${short(camera.zfar)} m`}`;
-  return camera.type === 'perspective'
-    ? `${degrees(camera.yfov)} high, ${planes}`
-    : `${short(camera.xmag * 2)} x ${short(camera.ymag * 2)} m, ${planes}`;
-}
-
-function lightFigures({
-  color,
-  innerConeAngle = 0,
-  intensity = 1,
-  outerConeAngle,
-  range,
-  type,
-}: Light): string {
-  const unit = type === 'directional' ? 'lx' : 'cd';
-  return [
-    `${short(intensity)} ${unit}`,
-    ...(color ? [`color ${Array.from(color, short).join(' ')}`] : []),
-    ...(range === undefined ? [] : [`within ${short(range)} m`]),
-    ...(type === 'spot'
-      ? [`cone ${degrees(innerConeAngle)} to ${degrees(outerConeAngle ?? Math.PI / 4)}`]
-      : []),
-  ].join(', ');
+/** What a camera or a light holds besides what it is, in words: the table's own, with units. */
+function membersInWords(thing: Camera | Light, kind: 'camera' | 'light'): string {
+  const { table } = KINDS[kind];
+  return Object.entries(thing)
+    .filter(
+      ([member, value]) =>
+        member in table && !['type', 'name', 'extras'].includes(member) && value !== undefined,
+    )
+    .map(([member, value]) => `${member} ${inUnits(value, table[member]!, thing.type)}`) // filtered by that
+    .join(', ');
 }
 
 function influencesOf({ mesh }: AssetNode): number {

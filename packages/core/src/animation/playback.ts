@@ -28,22 +28,6 @@ export interface PlayOptions {
   reference?: number;
 }
 
-/** What `Motion.play` takes, binding and mask included. */
-const PLAY_OPTIONS = [
-  'iterations',
-  'direction',
-  'playbackRate',
-  'from',
-  'weight',
-  'fade',
-  'layer',
-  'additive',
-  'reference',
-  'mask',
-  'sources',
-  'fit',
-];
-
 interface Moment {
   time: number;
   call: (playback: Playback) => void;
@@ -89,7 +73,7 @@ export class Playback {
     readonly bound: BoundAnimation,
     options: PlayOptions,
   ) {
-    watchOptions('play', options, PLAY_OPTIONS);
+    watchOptions('play', options);
     const { direction = 'normal', iterations = Infinity, playbackRate = 1 } = options;
     const { weight = 1, fade = 0, layer = 0, additive = false, reference = 0 } = options;
     if (!DIRECTIONS.includes(direction))

@@ -14,7 +14,7 @@ export interface PlaneOptions {
 
 /** A rectangle in the XZ plane about the origin, facing up (+Y); texture v runs towards +Z. */
 export function plane(options: PlaneOptions = {}): Geometry {
-  watchOptions('plane', options, ['width', 'depth', 'cells']);
+  watchOptions('plane', options);
   const width = length('width', options.width ?? 1);
   const depth = length('depth', options.depth ?? 1);
   const [across, along] = cellsOf(options.cells ?? [1, 1], 2) as [number, number];
@@ -37,7 +37,7 @@ export interface DiscOptions {
 
 /** A disc (or ring) in the XZ plane about the origin, facing up. */
 export function disc(options: DiscOptions = {}): Geometry {
-  watchOptions('disc', options, ['radius', 'innerRadius', 'slices']);
+  watchOptions('disc', options);
   const innerRadius = length('innerRadius', options.innerRadius ?? 0, 0, true);
   const radius = length('radius', options.radius ?? 0.5, innerRadius);
   const surface = new Surface();
@@ -56,7 +56,7 @@ export interface BoxOptions {
 
 /** A box about the origin; each face has the whole texture, upright on the four sides. */
 export function box(options: BoxOptions = {}): Geometry {
-  watchOptions('box', options, ['width', 'height', 'depth', 'cells']);
+  watchOptions('box', options);
   const size = [
     length('width', options.width ?? 1),
     length('height', options.height ?? 1),

@@ -16,7 +16,7 @@ export interface PolyhedronOptions {
 
 /** A regular solid with flat faces. */
 export function polyhedron(options: PolyhedronOptions): Geometry {
-  watchOptions('polyhedron', options, ['kind', 'radius']);
+  watchOptions('polyhedron', options);
   const radius = length('radius', options.radius ?? 0.5);
   const corners = SOLIDS[options.kind];
   if (!corners) {
@@ -63,7 +63,7 @@ export interface ConvexHullOptions {
  * O(points x faces). Texture coordinates project each face along its main axis.
  */
 export function convexHull(options: ConvexHullOptions): Geometry {
-  watchOptions('convexHull', options, ['points']);
+  watchOptions('convexHull', options);
   const { points } = options;
   if (points.length > 4096)
     throw new LensError('geometry/hull', `${points.length} points: at most 4096 are taken`);

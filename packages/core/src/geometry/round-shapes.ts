@@ -15,7 +15,7 @@ export interface SphereOptions {
 
 /** A sphere by latitude and longitude; the texture's middle faces +Z, its top is the +Y pole. */
 export function sphere(options: SphereOptions = {}): Geometry {
-  watchOptions('sphere', options, ['radius', 'slices', 'stacks']);
+  watchOptions('sphere', options);
   const radius = length('radius', options.radius ?? 0.5);
   const surface = new Surface();
   surface.grid(
@@ -44,7 +44,7 @@ export interface IcosphereOptions {
 
 /** A sphere of nearly equal triangles: an icosahedron, subdivided. Texture as on `sphere`. */
 export function icosphere(options: IcosphereOptions = {}): Geometry {
-  watchOptions('icosphere', options, ['radius', 'subdivisions']);
+  watchOptions('icosphere', options);
   const radius = length('radius', options.radius ?? 0.5);
   const subdivisions = options.subdivisions ?? 3;
   segments('subdivisions', subdivisions, 0, 7);
@@ -136,7 +136,7 @@ export interface CylinderOptions {
 
 /** A cylinder (or cut cone) about the Y axis, its middle at the origin. */
 export function cylinder(options: CylinderOptions = {}): Geometry {
-  watchOptions('cylinder', options, ['topRadius', 'bottomRadius', 'height', 'slices', 'stacks', 'capped']);
+  watchOptions('cylinder', options);
   const top = length('topRadius', options.topRadius ?? 0.5, 0, true);
   const bottom = length('bottomRadius', options.bottomRadius ?? 0.5, top === 0 ? 0 : 0, top > 0);
   const height = length('height', options.height ?? 1);
@@ -165,7 +165,7 @@ export interface ConeOptions {
 
 /** A cone about the Y axis, its tip up, the middle of its height at the origin. */
 export function cone(options: ConeOptions = {}): Geometry {
-  watchOptions('cone', options, ['radius', 'height', 'slices', 'stacks', 'capped']);
+  watchOptions('cone', options);
   const { radius, ...rest } = options;
   const geometry = cylinder({ ...rest, topRadius: 0, bottomRadius: length('radius', radius ?? 0.5) });
   geometry.name = 'cone';
@@ -184,7 +184,7 @@ export interface CapsuleOptions {
 
 /** A cylinder with half spheres for ends, about the Y axis. Texture v follows the outline's length. */
 export function capsule(options: CapsuleOptions = {}): Geometry {
-  watchOptions('capsule', options, ['radius', 'height', 'slices', 'stacks']);
+  watchOptions('capsule', options);
   const radius = length('radius', options.radius ?? 0.25);
   const height = length('height', options.height ?? 0.5, 0, true);
   const cap = segments('stacks', options.stacks ?? 8, 1);
@@ -228,7 +228,7 @@ export interface TorusOptions {
 
 /** A ring lying in the XZ plane. */
 export function torus(options: TorusOptions = {}): Geometry {
-  watchOptions('torus', options, ['radius', 'tubeRadius', 'rings', 'sides']);
+  watchOptions('torus', options);
   const tube = length('tubeRadius', options.tubeRadius ?? 0.15);
   const radius = length('radius', options.radius ?? 0.4);
   const surface = new Surface();

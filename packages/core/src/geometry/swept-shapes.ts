@@ -19,7 +19,7 @@ export interface LatheOptions {
 
 /** Turns an outline about the Y axis, as on a potter's wheel. */
 export function lathe(options: LatheOptions): Geometry {
-  watchOptions('lathe', options, ['profile', 'slices', 'creaseAngle']);
+  watchOptions('lathe', options);
   const { profile } = options;
   if (profile.length < 2 || profile.length > MOST_SEGMENTS) {
     throw new LensError('geometry/profile', `a profile of ${profile.length} points cannot be turned`, {
@@ -100,7 +100,7 @@ export interface TubeOptions {
  * Frames", 2008); what a closed tube twists in all is spread over its length.
  */
 export function tube(options: TubeOptions): Geometry {
-  watchOptions('tube', options, ['path', 'radius', 'closed', 'rings', 'sides', 'capped']);
+  watchOptions('tube', options);
   const path = options.path.filter(
     (p, i) => i === 0 || Math.hypot(...p.map((x, k) => x - options.path[i - 1]![k]!)) > 0,
   );

@@ -1,5 +1,5 @@
 /** The twin of watch.ts for production: what was wrong has been told while developing. */
-export function watchOptions(_what: string, _given: object, _names: readonly string[]): void {}
+export function watchOptions(_what: string, _given: object): void {}
 export function watchTable(_given: object, _table: object, _what: string, _meant?: object): void {}
 export function watchIndices(_indices: ArrayLike<number>, _count: number, _name: string | undefined): void {}
 export function watchNode(_given: Readonly<Record<string, unknown>>): void {}

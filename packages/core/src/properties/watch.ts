@@ -1,17 +1,30 @@
 import { inWords } from '../errors/in-words.js';
 import { LensError } from '../errors/lens-error.js';
 import { nearest } from '../errors/near-names.js';
-import { faultsOf, type Meant, type Table } from './property.js';
-import { CAMERA_TABLE, LIGHT_TABLE, NODE_MEANT, NODE_TABLE } from './tables.js';
+import { faultsOf } from './faults.js';
+import type { Meant, Table } from './property.js';
+import { PLAY_TABLE } from './tables/animation.js';
+import { LIGHT_TABLE } from './tables/light.js';
+import { CAMERA_TABLE, NODE_MEANT, NODE_TABLE } from './tables/node.js';
+import { SHAPE_TABLES, SWARM_LEVEL_TABLE, SWARM_TABLE } from './tables/shapes.js';
+
+/** What functions take as options, by their names. */
+const OPTIONS: Readonly<Record<string, Table>> = {
+  ...SHAPE_TABLES,
+  play: PLAY_TABLE,
+  'a swarm': SWARM_TABLE,
+  'a level of a swarm': SWARM_LEVEL_TABLE,
+};
 
 /**
- * Looks at options while developing; builds for production have the silent twin of this in its place.
+ * Looks at the names of options while developing; builds for production have the silent twin of this in its place. What they
+ * hold is checked by those who take them, in production too.
  *
- * @param what they are of: `box`
- * @param names of the options that there are
- * @throws LensError `options/unknown` for names that are not among them
+ * @param what takes them: `box`
+ * @throws LensError `options/unknown` for names that are not in its table
  */
-export function watchOptions(what: string, given: object, names: readonly string[]): void {
+export function watchOptions(what: string, given: object): void {
+  const names = Object.keys(OPTIONS[what]!); // whoever asks has one
   for (const name of Object.keys(given)) {
     if (names.includes(name)) continue;
     const near = nearest(name, names);

@@ -339,30 +339,11 @@ export class Swarm implements Mesh {
   }
 }
 
-const OPTIONS = [
-  'name',
-  'extras',
-  'weights',
-  'boundsMargin',
-  'geometry',
-  'levels',
-  'shapes',
-  'shapeOf',
-  'material',
-  'transforms',
-  'colors',
-  'settings',
-  'share',
-  'density',
-  'seed',
-];
-const LEVEL = ['geometry', 'material', 'minPixels', 'extras', 'variants', 'kept', 'targets'];
-
 /** What a swarm is laid out from. @throws LensError as `Swarm` does */
 export function swarmInput(options: SwarmOptions): SwarmInput {
-  watchOptions('a swarm', options, OPTIONS);
+  watchOptions('a swarm', options);
   for (const level of [...(options.levels ?? []), ...(options.shapes ?? []).flat()])
-    watchOptions('a level of a swarm', level, LEVEL);
+    watchOptions('a level of a swarm', level);
   const { transforms, colors, seed = 1, settings = {} } = options;
   const isGiven =
     typeof (transforms as unknown) === 'object' && ('matrices' in transforms || 'translations' in transforms);

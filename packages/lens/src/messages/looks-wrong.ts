@@ -6,7 +6,6 @@ import {
   CAMERA_TABLE,
   castRayAll,
   drawCount,
-  CLEAR_COLOR_TABLE,
   IMAGE_LIGHT_TABLE,
   FEATURE,
   type Fault,
@@ -16,12 +15,14 @@ import {
   FOG_TABLE,
   type Geometry,
   type Light,
+  LIGHT_MEANT,
   LIGHT_TABLE,
   type Material,
   MATERIAL_MEANT,
   MATERIAL_TABLE,
   materialFeatures,
   type Scene,
+  SCENE_TABLE,
   type SceneNode,
 } from '@umber-lens/core/engine';
 
@@ -57,7 +58,7 @@ export function wrongAround({ backdrop, clearColor, imageLight, fog }: Scene): S
       `scene.clearColor is ${inWords(clearColor)}`,
       'Write [red, green, blue, alpha], each 0 to 1 and linear.',
     ]);
-  else said.push(...coded('scene/clearColor', faultsOf({ clearColor }, CLEAR_COLOR_TABLE, 'the scene')));
+  else said.push(...coded('scene/clearColor', faultsOf({ clearColor }, SCENE_TABLE, 'the scene')));
   if (backdrop !== undefined)
     look('backdrop', backdrop, BACKDROP_TABLE, 'Write { panorama }, of loadEnvironment or skyPanorama.');
   if (imageLight !== undefined)
@@ -85,7 +86,7 @@ const pathOf = ({ name, path }: SceneNode): string =>
 /** What is wrong with a light. */
 export function wrongInLight(node: SceneNode, light: Light): Said[] {
   const what = `the light of ${pathOf(node)}`;
-  const said = coded('light/member', faultsOf(light, LIGHT_TABLE, what));
+  const said = coded('light/member', faultsOf(light, LIGHT_TABLE, what, LIGHT_MEANT));
   if (said.length > 0) return said;
   const { innerConeAngle = 0, intensity = 1, outerConeAngle = Math.PI / 4, type } = light;
   if (intensity === 0)

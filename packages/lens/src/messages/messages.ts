@@ -193,7 +193,8 @@ export class Messages {
         this.say('lens/look', summary, hint);
     }
     for (const name in culling) {
-      if (name in CULLING_TABLE) continue;
+      const value = culling[name as keyof Culling];
+      if (name in CULLING_TABLE && (value === undefined || typeof value === 'boolean')) continue;
       for (const { summary, hint } of faultsOf(culling, CULLING_TABLE, 'lens.view.culling'))
         this.say('lens/culling', summary, hint);
       return;

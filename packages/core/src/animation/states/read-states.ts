@@ -1,5 +1,15 @@
+import { inWords } from '../../errors/in-words.js';
 import { LensError } from '../../errors/lens-error.js';
 import { nearest } from '../../errors/near-names.js';
+import type { Property, Table } from '../../properties/property.js';
+import {
+  CONDITION_TABLE,
+  PARAMETER_TABLE,
+  STATE_LAYER_TABLE,
+  STATE_TABLE,
+  STATES_TABLE,
+  TRANSITION_TABLE,
+} from '../../properties/tables/animation.js';
 import type { StatesDefinition } from './definition.js';
 
 /** What a member holds: a type, a list of something, or an object by its own members. */
@@ -19,70 +29,48 @@ interface Members {
   needs: readonly string[];
 }
 
-const PLAYED = {
-  playbackRate: 'number',
-  iterations: 'number',
-  direction: { oneOf: ['normal', 'reverse', 'alternate'] },
-} as const;
-const CONDITION: Form = {
-  members: { parameter: 'string', is: { either: ['boolean', 'number'] }, above: 'number', below: 'number' },
-  needs: ['parameter'],
-};
-const TRANSITION: Form = {
+/** What a row of a table asks of JSON. Lists and objects are given by whoever asks. */
+function formOf({ or = [], type, words }: Property): Form {
+  const types = [type, ...or].map((one): Form => (one === 'word' ? { oneOf: words ?? [] } : (one as Form)));
+  return types.length === 1 ? types[0]! : { either: types }; // one at least
+}
+
+/** An object by a table, with what the table leaves open. */
+const by = (table: Table, needs: readonly string[], more: Members['members'] = {}): Members => ({
   members: {
-    from: 'string',
-    to: 'string',
-    when: { list: CONDITION },
-    after: 'number',
-    fade: 'number',
-    priority: 'number',
-    interruptible: 'boolean',
+    ...Object.fromEntries(Object.entries(table).map(([name, property]) => [name, formOf(property)])),
+    ...more,
   },
-  needs: ['from', 'to'],
-};
-const mixed = (by: Form, at: Form): Form => ({
-  members: {
-    by,
-    animations: { list: { members: { animation: 'string', at }, needs: ['animation', 'at'] }, least: 1 },
-    ...PLAYED,
-  },
-  needs: ['by', 'animations'],
+  needs,
 });
-const ANIMATION_STATE: Form = { members: { animation: 'string', ...PLAYED }, needs: ['animation'] };
-const LINE_STATE = mixed('string', 'number');
-const PLANE_STATE = mixed({ list: 'string', length: 2 }, { list: 'number', length: 2 });
-const LAYER: Members = {
-  members: {
-    name: 'string',
-    weight: 'number',
-    additive: 'boolean',
-    mask: { list: 'string' },
-    start: 'string',
-    states: { map: 'any' },
-    transitions: { list: TRANSITION },
-  },
-  needs: ['name', 'start', 'states'],
-};
+
+const TRANSITION = by(TRANSITION_TABLE, ['from', 'to'], {
+  when: { list: by(CONDITION_TABLE, ['parameter']) },
+});
 const GROUP: Members = {
   members: { start: 'string', states: { map: 'any' }, transitions: { list: TRANSITION } },
   needs: ['start', 'states'],
 };
-const STATES: Form = {
-  members: {
-    $schema: 'string',
-    parameters: {
-      map: {
-        members: {
-          type: { oneOf: ['number', 'boolean', 'trigger'] },
-          default: { either: ['number', 'boolean'] },
-        },
-        needs: ['type'],
-      },
-    },
-    layers: { list: LAYER, least: 1 },
-  },
-  needs: ['layers'],
-};
+const LAYER = by(STATE_LAYER_TABLE, ['name', 'start', 'states'], {
+  ...GROUP.members,
+  mask: { list: 'string' },
+});
+const ANIMATION_STATE = by(STATE_TABLE, ['animation']);
+function mixed(parameters: Form, at: Form): Form {
+  const { animation, ...played } = ANIMATION_STATE.members;
+  const animations: Form = {
+    list: { members: { animation: animation!, at }, needs: ['animation', 'at'] }, // it is in the table
+    least: 1,
+  };
+  return { members: { by: parameters, animations, ...played }, needs: ['by', 'animations'] };
+}
+const LINE_STATE = mixed('string', 'number');
+const PLANE_STATE = mixed({ list: 'string', length: 2 }, { list: 'number', length: 2 });
+const STATES = by(STATES_TABLE, ['layers'], {
+  $schema: 'string',
+  parameters: { map: by(PARAMETER_TABLE, ['type']) },
+  layers: { list: LAYER, least: 1 },
+});
 
 /**
  * A state machine out of JSON that was read from a file: its form is checked, member by member. What names mean (states,
@@ -107,7 +95,7 @@ function checkGroup(group: { states: Record<string, unknown> }, at: string, file
       refuse(
         file,
         place,
-        `is ${worded(state)}`,
+        `is ${inWords(state)}`,
         'Give { "animation": ... }, a mix with "by", or a group with "states".',
       );
     }
@@ -123,22 +111,22 @@ function check(value: unknown, form: Form, at: string, file: string): void {
   if (form === 'any') return;
   if (typeof form === 'string') {
     if (typeof value !== form || (form === 'number' && !Number.isFinite(value)))
-      refuse(file, at, `is ${worded(value)}`, `Give a ${form}.`);
+      refuse(file, at, `is ${inWords(value)}`, `Give a ${form}.`);
   } else if ('either' in form) {
     if (!form.either.includes(typeof value as Form))
-      refuse(file, at, `is ${worded(value)}`, `Give a ${form.either.join(' or a ')}.`);
+      refuse(file, at, `is ${inWords(value)}`, `Give a ${form.either.join(' or a ')}.`);
   } else if ('oneOf' in form) {
     if (!form.oneOf.includes(value as string)) {
       const near = typeof value === 'string' ? nearest(value, form.oneOf) : undefined;
       refuse(
         file,
         at,
-        `is ${worded(value)}`,
+        `is ${inWords(value)}`,
         `${near === undefined ? '' : `Did you mean "${near}"? `}It is one of ${form.oneOf.join(', ')}.`,
       );
     }
   } else if ('list' in form) {
-    if (!Array.isArray(value)) refuse(file, at, `is ${worded(value)}`, 'Give a list: [...].');
+    if (!Array.isArray(value)) refuse(file, at, `is ${inWords(value)}`, 'Give a list: [...].');
     const { least = 0, length } = form;
     if (value.length < least || (length !== undefined && value.length !== length))
       refuse(
@@ -150,7 +138,7 @@ function check(value: unknown, form: Form, at: string, file: string): void {
     value.forEach((one, i) => check(one, form.list, `${at}/${i}`, file));
   } else {
     if (typeof value !== 'object' || value === null || Array.isArray(value))
-      refuse(file, at, `is ${worded(value)}`, 'Give an object: { ... }.');
+      refuse(file, at, `is ${inWords(value)}`, 'Give an object: { ... }.');
     if ('map' in form) {
       for (const [name, one] of Object.entries(value)) check(one, form.map, `${at}/${name}`, file);
       return;
@@ -172,15 +160,6 @@ function check(value: unknown, form: Form, at: string, file: string): void {
     if (missing !== undefined) refuse(file, at, `lacks "${missing}"`, `It needs ${form.needs.join(', ')}.`);
   }
 }
-
-const worded = (value: unknown): string =>
-  value === null
-    ? 'null'
-    : Array.isArray(value)
-      ? 'a list'
-      : typeof value === 'object'
-        ? 'an object'
-        : (JSON.stringify(value) ?? 'nothing');
 
 function refuse(file: string, at: string, what: string, hint: string): never {
   throw new LensError('states/form', `${at || 'the state machine'} ${what}`, {

@@ -39,3 +39,17 @@ test('what was changed is found, and named', async () => {
     found.some(({ kind, what }) => kind === 'mesh' && what.startsWith('differs in position by up to')),
   ).toBe(true);
 });
+
+test('lights and cameras are compared member by member, in units that people read, with what counts where it is left out', async () => {
+  const [a, b] = [await read('harbour.glb'), await read('harbour.glb')];
+  const [lamp, arrival] = [b.lights.find(({ type }) => type === 'point')!, b.cameras[0]!];
+  lamp.intensity = 5;
+  lamp.shadow = false;
+  Object.assign(arrival, { yfov: Math.PI / 3 });
+  b.materials[1]!.clearcoatFactor = 0;
+  const found = diffAssets(a, b);
+  expect(found.map(({ kind, what }) => [kind, what])).toEqual([
+    ['light', 'intensity is 260 cd and 5 cd'],
+    ['camera', 'yfov is 42.4° and 60°'],
+  ]);
+});

@@ -1,7 +1,11 @@
+import { isNumbers } from '../../errors/in-words.js';
 import { attributeFloats, type Geometry } from '../../geometry/geometry.js';
 import { triangleCount } from '../../geometry/triangles.js';
-import { encodedOf, type Image, type Material, MATERIAL_DEFAULTS } from '../../material/material.js';
+import { encodedOf, type Image, type Material } from '../../material/material.js';
 import { affineFromMatrix, affineFromTrs } from '../../math/affine.js';
+import { inUnits } from '../../properties/in-units.js';
+import { KINDS } from '../../properties/kinds.js';
+import type { Table } from '../../properties/property.js';
 import type { Mesh } from '../../scene/components.js';
 import type { AssetNode, ModelAsset } from './asset.js';
 
@@ -44,13 +48,14 @@ export function diffAssets(
       tell('node', path, `has ${left.instances?.count ?? 0} copies and ${right.instances?.count ?? 0}`);
     if ((left.skin?.joints.length ?? 0) !== (right.skin?.joints.length ?? 0))
       tell('skin', path, `has ${left.skin?.joints.length ?? 0} joints and ${right.skin?.joints.length ?? 0}`);
-    compareParts(left, right, path, tell);
+    compareParts(left, right, path, tolerance, tell);
     for (const what of meshDifferences(left.mesh, right.mesh, tolerance)) tell('mesh', path, what);
   });
   pair(byName(materialsOf(a), 'material'), byName(materialsOf(b), 'material'), (name, left, right) => {
     if (!left || !right)
       return tell('material', name, left ? 'is only in the first' : 'is only in the second');
-    for (const what of materialDifferences(left, right, tolerance)) tell('material', name, what);
+    for (const what of memberDifferences(left, right, KINDS.material.table, tolerance))
+      tell('material', name, what);
   });
   pair(byName(a.animations, 'clip'), byName(b.animations, 'clip'), (name, left, right) => {
     if (!left || !right) return tell('clip', name, left ? 'is only in the first' : 'is only in the second');
@@ -124,17 +129,16 @@ function compareParts(
   left: AssetNode,
   right: AssetNode,
   path: string,
+  tolerance: number,
   tell: (kind: AssetDifference['kind'], name: string, what: string) => void,
 ): void {
   for (const kind of ['light', 'camera'] as const) {
     const [p, q] = [left[kind], right[kind]];
     if (!p !== !q) tell(kind, path, `carries ${p ? 'one in the first' : 'one in the second'} alone`);
-    else if (p && q && JSON.stringify(sorted(p)) !== JSON.stringify(sorted(q))) tell(kind, path, 'differs');
+    else if (p && q)
+      for (const what of memberDifferences(p, q, KINDS[kind].table, tolerance)) tell(kind, path, what);
   }
 }
-
-const sorted = (of: object): object =>
-  Object.fromEntries(Object.entries(of).sort(([a], [b]) => (a < b ? -1 : 1)));
 
 function meshDifferences(a: Mesh | undefined, b: Mesh | undefined, tolerance: number): string[] {
   if (a === b || (!a && !b)) return [];
@@ -179,19 +183,21 @@ function farthest(a: Float32Array, b: Float32Array): number {
   return most;
 }
 
-function materialDifferences(a: Material, b: Material, tolerance: number): string[] {
-  const keys = new Set([...Object.keys(a), ...Object.keys(b)]);
-  keys.delete('name');
-  const defaults: Record<string, unknown> = MATERIAL_DEFAULTS;
+/** What differs in the members of two things of one kind: what is left out counts as its default. Names do not count. */
+function memberDifferences(a: object, b: object, table: Table, tolerance: number): string[] {
   const out: string[] = [];
-  for (const key of keys) {
-    const [p, q] = [a, b].map((of) => (of as unknown as Record<string, unknown>)[key] ?? defaults[key]);
+  const of = (thing: object, key: string): unknown => (thing as Record<string, unknown>)[key];
+  const { type } = a as { type?: string };
+  for (const key of new Set([...Object.keys(a), ...Object.keys(b)])) {
+    const property = table[key] ?? { line: '', type: 'given' };
+    if (property.names === 'itself') continue;
+    const [p, q] = [of(a, key) ?? property.default, of(b, key) ?? property.default];
     if (isTexture(p) || isTexture(q)) {
       if (!isTexture(p) || !isTexture(q))
         out.push(`${key} is only in the ${isTexture(p) ? 'first' : 'second'}`);
       else if (!isSameImage(p.texture.image, q.texture.image)) out.push(`${key} is another picture`);
     } else if (!isSame(p, q, tolerance))
-      out.push(`${key} is ${JSON.stringify(p) ?? 'nothing'} and ${JSON.stringify(q) ?? 'nothing'}`);
+      out.push(`${key} is ${inUnits(p, property, type)} and ${inUnits(q, property, type)}`);
   }
   return out;
 }
@@ -210,7 +216,7 @@ function isSameImage(a: Image, b: Image): boolean {
 function isSame(a: unknown, b: unknown, tolerance: number): boolean {
   if (typeof a === 'number' && typeof b === 'number')
     return Math.abs(a - b) <= tolerance * Math.max(1, Math.abs(a));
-  if (Array.isArray(a) && Array.isArray(b))
-    return a.length === b.length && a.every((value, i) => isSame(value, b[i], tolerance));
+  if (isNumbers(a) && isNumbers(b))
+    return a.length === b.length && Array.from(a).every((value, i) => isSame(value, b[i], tolerance));
   return JSON.stringify(a) === JSON.stringify(b);
 }

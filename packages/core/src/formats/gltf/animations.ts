@@ -2,19 +2,31 @@ import type { Animation, AnimationChannel, AnimationSampler } from '../../animat
 import { accessorFloats, type Accessors } from './accessors.js';
 import type { AssetNode } from '../asset/asset.js';
 import type { Cursor } from './cursor.js';
-import { type Owners, type Pointed, resolvePointer } from './pointers.js';
+import type { Owners, Pointed, resolvePointer } from './pointers.js';
+
+/** What finds what a pointer names; loaded for files that have pointers. */
+export type PointerResolver = typeof resolvePointer;
 
 const PATHS = ['translation', 'rotation', 'scale', 'weights', 'pointer'] as const;
 const COMPONENTS = { translation: 3, rotation: 4, scale: 3 } as const;
 
-/** Animations with their samplers as flat arrays, checked to be playable. */
-export function readAnimations(root: Cursor, owners: Owners, accessors: Accessors): Animation<AssetNode>[] {
+/**
+ * Animations with their samplers as flat arrays, checked to be playable.
+ *
+ * @param resolve where the file uses KHR_animation_pointer
+ */
+export function readAnimations(
+  root: Cursor,
+  owners: Owners,
+  accessors: Accessors,
+  resolve: PointerResolver | undefined,
+): Animation<AssetNode>[] {
   return root.list('animations').map((at) => {
     at.object().need('channels');
     const samplers = at.list('samplers');
     const channels = at
       .list('channels')
-      .flatMap((place) => readChannel(place.object(), samplers, owners, accessors) ?? []);
+      .flatMap((place) => readChannel(place.object(), samplers, owners, accessors, resolve) ?? []);
     refuseTwins(at, channels);
     const duration = channels.reduce((most, { sampler }) => Math.max(most, sampler.input.at(-1) ?? 0), 0);
     return { ...at.common(), duration, channels };
@@ -26,6 +38,7 @@ function readChannel(
   samplers: Cursor[],
   owners: Owners,
   accessors: Accessors,
+  resolve: PointerResolver | undefined,
 ): AnimationChannel<AssetNode> | undefined {
   const targetAt = at.need('target').object();
   targetAt.need('path');
@@ -33,7 +46,7 @@ function readChannel(
   let target = targetAt.get('node')?.pick([...owners.nodes], 'node');
   const samplerAt = at.need('sampler').pick(samplers, 'animation sampler').object();
   if (path === 'pointer') {
-    const pointed = readPointer(targetAt, owners);
+    const pointed = readPointer(targetAt, owners, resolve);
     if (!pointed) return undefined;
     if ('property' in pointed) {
       const { property, components } = pointed;
@@ -49,12 +62,12 @@ function readChannel(
 }
 
 /** KHR_animation_pointer; what it moves that we do not is passed over with a warning. */
-function readPointer(at: Cursor, owners: Owners): Pointed | undefined {
+function readPointer(at: Cursor, owners: Owners, resolve: PointerResolver | undefined): Pointed | undefined {
   const place = at.extension('KHR_animation_pointer');
   if (!place) return at.fail('missing', 'a channel with the path "pointer" needs KHR_animation_pointer');
   place.need('pointer');
   const pointer = place.text('pointer')!; // needed just above
-  const pointed = resolvePointer(pointer, owners);
+  const pointed = resolve?.(pointer, owners);
   if (!pointed) place.need('pointer').warn('animation-pointer', `"${pointer}" is not animated`);
   return pointed;
 }

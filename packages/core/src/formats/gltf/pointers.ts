@@ -1,5 +1,8 @@
 import type { AnimatedProperty } from '../../animation/animation.js';
-import { LAYERS } from '../../material/layers.js';
+import type { Table } from '../../properties/property.js';
+import { LIGHT_TABLE } from '../../properties/tables/light.js';
+import { MATERIAL_TABLE, TEXTURE_TRANSFORM_TABLE } from '../../properties/tables/material.js';
+import { CAMERA_TABLE, NODE_TABLE } from '../../properties/tables/node.js';
 import type { AssetNode } from '../asset/asset.js';
 
 /** A property that KHR_animation_pointer may move: where the file has it below its owner, and where we do. */
@@ -10,61 +13,45 @@ interface Movable {
 }
 
 const PUNCTUAL = '/extensions/KHR_lights_punctual/lights/';
-const VISIBLE = 'extensions/KHR_node_visibility/visible';
 
-const one = (path: string, usual: Movable['default'], ...names: string[]): Movable => ({
-  path,
-  names: names.length > 0 ? names : [path.slice(path.lastIndexOf('/') + 1)],
-  default: usual,
-});
+/** What of a table's members is numbers, and stands in files: it may be moved. */
+const movableOf = (table: Table, at = '', above: readonly string[] = []): Movable[] =>
+  Object.entries(table).flatMap(([name, { default: usual = 1, file, type }]) =>
+    file !== undefined && (type === 'number' || type === 'numbers' || name === 'visible')
+      ? [{ path: at + file, names: [...above, name], default: numbersOf(usual) }]
+      : [],
+  );
+const numbersOf = (usual: unknown): Movable['default'] =>
+  typeof usual === 'boolean' ? Number(usual) : (usual as Movable['default']);
 
-/** Where the file has a material's textures. */
-const TEXTURES = [
-  'pbrMetallicRoughness/baseColorTexture',
-  'pbrMetallicRoughness/metallicRoughnessTexture',
-  'normalTexture',
-  'occlusionTexture',
-  'emissiveTexture',
-  ...LAYERS.flatMap(({ extension, textures }) => textures.map(({ key }) => `extensions/${extension}/${key}`)),
+/** How strong a texture is, by what files call it, and how it lies. */
+const ofTexture = (key: string, path: string): Movable[] => [
+  {
+    path: `${path}/${key === 'occlusionTexture' ? 'strength' : 'scale'}`,
+    names: [key, 'strength'],
+    default: 1,
+  },
+  ...movableOf(TEXTURE_TRANSFORM_TABLE, `${path}/`, [key, 'transform']),
 ];
+/** Textures that have a strength in files. */
+const STRONG = ['normalTexture', 'occlusionTexture', 'clearcoatNormalTexture'];
 
 const MATERIAL: readonly Movable[] = [
-  one('pbrMetallicRoughness/baseColorFactor', [1, 1, 1, 1]),
-  one('pbrMetallicRoughness/metallicFactor', 1),
-  one('pbrMetallicRoughness/roughnessFactor', 1),
-  one('emissiveFactor', [0, 0, 0]),
-  one('alphaCutoff', 0.5),
-  one('normalTexture/scale', 1, 'normalTexture', 'strength'),
-  one('occlusionTexture/strength', 1, 'occlusionTexture', 'strength'),
-  one('extensions/KHR_materials_emissive_strength/emissiveStrength', 1),
-  ...LAYERS.flatMap(({ extension, numbers, textures }) => [
-    ...numbers.map(({ key, default: usual }) => one(`extensions/${extension}/${key}`, usual)),
-    ...textures.flatMap(({ key, strength }) =>
-      strength ? [one(`extensions/${extension}/${key}/${strength}`, 1, key, 'strength')] : [],
-    ),
-  ]),
-  ...TEXTURES.flatMap((path) => {
-    const texture = path.slice(path.lastIndexOf('/') + 1);
-    const at = `${path}/extensions/KHR_texture_transform`;
-    return [
-      one(`${at}/offset`, [0, 0], texture, 'transform', 'offset'),
-      one(`${at}/rotation`, 0, texture, 'transform', 'rotation'),
-      one(`${at}/scale`, [1, 1], texture, 'transform', 'scale'),
-    ];
-  }),
+  ...movableOf(MATERIAL_TABLE),
+  ...Object.entries(MATERIAL_TABLE).flatMap(([key, { file, type }]) =>
+    type === 'texture' && file !== undefined
+      ? ofTexture(key, file).filter(({ names }) => names[1] !== 'strength' || STRONG.includes(key))
+      : [],
+  ),
 ];
-const LIGHT: readonly Movable[] = [
-  one('color', [1, 1, 1]),
-  one('intensity', 1),
-  one('range', Infinity),
-  one('spot/innerConeAngle', 0),
-  one('spot/outerConeAngle', Math.PI / 4),
-];
-const CAMERA: readonly Movable[] = [
-  ...['yfov', 'znear', 'zfar', 'aspectRatio'].map((name) => one(`perspective/${name}`, 1)),
-  ...['xmag', 'ymag', 'znear', 'zfar'].map((name) => one(`orthographic/${name}`, 1)),
-];
-const NODE: readonly Movable[] = [one(VISIBLE, 1, 'visible')];
+const LIGHT = movableOf(LIGHT_TABLE);
+// Planes stand below either type.
+const CAMERA = movableOf(CAMERA_TABLE).flatMap((one) =>
+  one.path.includes('/')
+    ? [one]
+    : ['perspective', 'orthographic'].map((type) => ({ ...one, path: `${type}/${one.path}` })),
+);
+const NODE = movableOf(NODE_TABLE).filter(({ names }) => names[0] === 'visible');
 
 /** What pointers may name, in the file's order. */
 export interface Owners {

@@ -93,7 +93,10 @@ export async function readGltf(bytes: Uint8Array, options: ReadGltfOptions = {})
   const nodes = readNodes(root, meshes, cameras, lights);
   readInstances(root, nodes, accessors);
   const skins = readSkins(root, nodes, accessors);
-  const animations = readAnimations(root, { nodes, materials, lights, cameras }, accessors);
+  // By what it has: not every file says what it uses.
+  const hasPointers = JSON.stringify(root.get('animations')?.value ?? '').includes('KHR_animation_pointer');
+  const pointers = hasPointers ? (await import('./pointers.js')).resolvePointer : undefined;
+  const animations = readAnimations(root, { nodes, materials, lights, cameras }, accessors, pointers);
   const { scenes, defaultScene } = readScenes(root, nodes);
   const asset: ModelAsset = {
     format: 'glTF',

@@ -1,0 +1,157 @@
+import { LensError } from '../errors/lens-error.js';
+import { faultsOf } from '../properties/faults.js';
+import { type Kind, type KindName, KINDS } from '../properties/kinds.js';
+import type { Property, Table } from '../properties/property.js';
+import type { Camera, Light, Mesh } from '../scene/components.js';
+import { readLocal, SceneNode } from '../scene/scene-node.js';
+
+type Holder = Record<string, unknown>;
+
+/** Where a member is found: its thing, its own name, and its row in the table. */
+interface Found {
+  holder: Holder | SceneNode;
+  name: string;
+  property: Property;
+  table: Table;
+}
+
+/**
+ * Reads a member of a running thing: what it holds, or else what counts then.
+ *
+ *     readMember('light', node.light, 'intensity'); // 1, where it was left out
+ *     readMember('light', node.light, ['shadow', 'bias']);
+ *
+ * @param names its name, or names from the thing down
+ * @returns arrays are copies for nodes, and the thing's own else; undefined where nothing counts
+ * @throws LensError `member/unknown`
+ */
+export function readMember(kind: KindName, thing: object, names: string | readonly string[]): unknown {
+  const found = find(kind, thing, names, false);
+  if (!found) return undefined;
+  const { holder, name, property } = found;
+  const value = holder instanceof SceneNode ? readOfNode(holder, name) : holder[name];
+  return value ?? property.default;
+}
+
+/**
+ * Writes a member of a running thing, so that the next frame shows it. Nodes are written to by their setters, everything else
+ * as plain members; what lies on the way down and is not there is made.
+ *
+ *     writeMember('material', material, 'roughnessFactor', 0.2);
+ *     writeMember('node', node, 'translation', [0, 1, 0]);
+ *
+ * @throws LensError `member/unknown`, `member/fixed` where it counts only when the thing is made, `member/wrong` for a value
+ *   that the table does not allow; nothing is changed then
+ */
+export function writeMember(
+  kind: KindName,
+  thing: object,
+  names: string | readonly string[],
+  value: unknown,
+): void {
+  const { holder, name, property, table } = find(kind, thing, names, true)!; // what is missing was made
+  if (property.isFixed)
+    throw new LensError('member/fixed', `"${name}" of a ${kind} cannot be changed afterwards`, {
+      hint: 'It counts when the thing is made: make another.',
+    });
+  const [fault] = faultsOf({ [name]: value }, table, `a ${kind}`);
+  if (fault) throw new LensError('member/wrong', fault.summary, { hint: fault.hint });
+  if (holder instanceof SceneNode) writeOfNode(holder, name, value);
+  else if (value === undefined) delete holder[name];
+  else holder[name] = value;
+}
+
+/** @param makes objects on the way; otherwise there is no answer where one is missing */
+function find(
+  kind: KindName,
+  thing: object,
+  names: string | readonly string[],
+  makes: boolean,
+): Found | undefined {
+  const path = typeof names === 'string' ? [names] : names;
+  const { meant }: Kind = KINDS[kind];
+  let table: Table = KINDS[kind].table;
+  let holder = thing as Holder;
+  for (const [i, name] of path.entries()) {
+    const property = table[name];
+    if (!property) {
+      const [fault] = faultsOf({ [name]: undefined }, table, `a ${kind}`, meant);
+      throw new LensError('member/unknown', fault!.summary, { hint: fault!.hint }); // it has none of that name
+    }
+    if (i === path.length - 1) return { holder, name, property, table };
+    const inner = property.of ?? (property.type === 'texture' ? KINDS.textureUse.table : undefined);
+    if (!inner)
+      throw new LensError('member/unknown', `"${name}" of a ${kind} has no members`, {
+        hint: `Its own value is read and written: "${path.slice(0, i + 1).join('/')}".`,
+      });
+    let next = holder instanceof SceneNode ? readOfNode(holder, name) : holder[name];
+    if (typeof next !== 'object' || next === null) {
+      if (!makes) return { holder: {}, name: path.at(-1)!, property: lastOf(inner, path, i), table: inner }; // path is not empty
+      if (property.type === 'texture' || holder instanceof SceneNode)
+        throw new LensError('member/unknown', `a ${kind} has no "${name}" that could be written to`, {
+          hint: `Give it a whole ${name} first.`,
+        });
+      // Where a texture transform is made, all of it counts.
+      next = inner === KINDS.textureTransform.table ? { offset: [0, 0], rotation: 0, scale: [1, 1] } : {};
+      holder[name] = next;
+    }
+    holder = next as Holder;
+    table = inner;
+  }
+  return undefined;
+}
+
+/** The row of a member whose thing is not there. */
+function lastOf(table: Table, path: readonly string[], i: number): Property {
+  let at: Table | undefined = table;
+  for (const name of path.slice(i + 1, -1)) at = at?.[name]?.of;
+  return at?.[path.at(-1)!] ?? { line: '', type: 'given' }; // path is not empty
+}
+
+/** A node's members are read by its readers: of arrays a copy. */
+function readOfNode(node: SceneNode, name: string): unknown {
+  switch (name) {
+    case 'translation':
+      return node.readTranslation([0, 0, 0]);
+    case 'rotation':
+      return node.readRotation([0, 0, 0, 1]);
+    case 'scale':
+      return node.readScale([1, 1, 1]);
+    case 'matrix': {
+      const m = readLocal(node, new Float32Array(12));
+      return [m[0], m[4], m[8], 0, m[1], m[5], m[9], 0, m[2], m[6], m[10], 0, m[3], m[7], m[11], 1];
+    }
+    default:
+      return (node as unknown as Holder)[name];
+  }
+}
+
+function writeOfNode(node: SceneNode, name: string, value: unknown): void {
+  const numbers = Array.from((value ?? []) as ArrayLike<number>);
+  switch (name) {
+    case 'translation':
+      return void node.setTranslation(...(numbers as [number, number, number]));
+    case 'rotation':
+      return void node.setRotation(...(numbers as [number, number, number, number]));
+    case 'scale':
+      return void node.setScale(...(numbers as [number, number, number]));
+    case 'matrix':
+      return void node.setMatrix(numbers);
+    case 'parent':
+      return void node.setParent(value as SceneNode | undefined);
+    case 'visible':
+      return void node.setVisible(value as boolean);
+    case 'castsShadow':
+      return void node.setShadows(value as boolean, node.receivesShadow);
+    case 'receivesShadow':
+      return void node.setShadows(node.castsShadow, value as boolean);
+    case 'mesh':
+      return void node.setMesh(value as Mesh | undefined);
+    case 'camera':
+      return void node.setCamera(value as Camera | undefined);
+    case 'light':
+      return void node.setLight(value as Light | undefined);
+    default:
+      (node as unknown as Holder)[name] = value;
+  }
+}

@@ -1,0 +1,97 @@
+import type { Meant, Table } from './property.js';
+import {
+  ANIMATION_TABLE,
+  CONDITION_TABLE,
+  PARAMETER_TABLE,
+  PLAY_TABLE,
+  PLAYBACK_TABLE,
+  STATE_LAYER_TABLE,
+  STATE_TABLE,
+  STATES_TABLE,
+  TRANSITION_TABLE,
+} from './tables/animation.js';
+import {
+  BACKDROP_TABLE,
+  FOG_TABLE,
+  IMAGE_LIGHT_TABLE,
+  LIGHT_MEANT,
+  LIGHT_TABLE,
+  SCENE_TABLE,
+  SHADOW_TABLE,
+} from './tables/light.js';
+import {
+  MATERIAL_MEANT,
+  MATERIAL_TABLE,
+  SAMPLER_TABLE,
+  TEXTURE_TRANSFORM_TABLE,
+  TEXTURE_USE_TABLE,
+} from './tables/material.js';
+import {
+  CAMERA_MEANT,
+  CAMERA_TABLE,
+  MESH_TABLE,
+  NODE_MEANT,
+  NODE_TABLE,
+  PRIMITIVE_TABLE,
+} from './tables/node.js';
+import { RIG_MEANT, RIG_TABLES } from './tables/rigs.js';
+import { SHAPE_TABLES, SWARM_LEVEL_TABLE, SWARM_TABLE } from './tables/shapes.js';
+import { CULLING_TABLE, LENS_TABLE, LOOK_TABLE, VIEW_TABLE } from './tables/view.js';
+
+/** A kind of thing that has members of its own. */
+export interface Kind {
+  /** What it is, in a line. */
+  line: string;
+  table: Table;
+  meant?: Meant;
+}
+
+const kind = (line: string, table: Table, meant?: Meant): Kind => ({
+  line,
+  table,
+  ...(meant ? { meant } : {}),
+});
+
+/** Every kind of thing, with its members: one row for each, and nowhere else. */
+export const KINDS = {
+  scene: kind('What is around the nodes of a scene.', SCENE_TABLE),
+  node: kind('A node of a scene: where it is, and what it carries.', NODE_TABLE, NODE_MEANT),
+  mesh: kind('What a node draws.', MESH_TABLE),
+  primitive: kind('A geometry with its material.', PRIMITIVE_TABLE),
+  material: kind('What surfaces are made of, as glTF 2.0 has it.', MATERIAL_TABLE, MATERIAL_MEANT),
+  textureUse: kind("A texture in one of a material's places.", TEXTURE_USE_TABLE),
+  textureTransform: kind('How a texture lies on a surface.', TEXTURE_TRANSFORM_TABLE),
+  sampler: kind('How the texels of a texture are read.', SAMPLER_TABLE),
+  camera: kind('A camera of a node.', CAMERA_TABLE, CAMERA_MEANT),
+  light: kind('A light of a node.', LIGHT_TABLE, LIGHT_MEANT),
+  shadow: kind('How a light throws shadows.', SHADOW_TABLE),
+  imageLight: kind('Light from all around, by an image: `scene.imageLight`.', IMAGE_LIGHT_TABLE),
+  backdrop: kind('A panorama behind everything: `scene.backdrop`.', BACKDROP_TABLE),
+  fog: kind('Air between the camera and things: `scene.fog`.', FOG_TABLE),
+  look: kind('How light becomes a picture: `lens.look`.', LOOK_TABLE),
+  view: kind('How a lens draws: `lens.view`.', VIEW_TABLE),
+  culling: kind('What is left out before it is drawn: `lens.view.culling`.', CULLING_TABLE),
+  lens: kind('What `openLens` takes.', LENS_TABLE),
+  animation: kind('An animation of a file.', ANIMATION_TABLE),
+  play: kind('What `motion.play` takes.', PLAY_TABLE),
+  playback: kind('An animation that is played.', PLAYBACK_TABLE),
+  states: kind('A state machine as data.', STATES_TABLE),
+  stateLayer: kind('A layer of a state machine.', STATE_LAYER_TABLE),
+  state: kind('A state that plays something.', STATE_TABLE),
+  transition: kind('A way from one state to another.', TRANSITION_TABLE),
+  condition: kind('What must hold for a transition.', CONDITION_TABLE),
+  parameter: kind('A value that conditions ask.', PARAMETER_TABLE),
+  swarm: kind('What `new Swarm` takes.', SWARM_TABLE),
+  swarmLevel: kind('A level of detail of a swarm.', SWARM_LEVEL_TABLE),
+} as const satisfies Readonly<Record<string, Kind>>;
+
+export type KindName = keyof typeof KINDS;
+
+/** What functions take that make a shape or a rig, by their names. */
+export const OPTION_KINDS: Readonly<Record<string, Kind>> = Object.fromEntries([
+  ...Object.entries(SHAPE_TABLES).map(([name, table]) => [name, kind(`What \`${name}\` takes.`, table)]),
+  ...Object.entries(RIG_TABLES).map(([name, table]) => [
+    name,
+    kind(`What \`${name}\` takes.`, table, RIG_MEANT),
+  ]),
+]);

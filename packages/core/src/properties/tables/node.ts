@@ -1,0 +1,99 @@
+import { aboveZero, boolean, EXTRAS, given, NAME, object, positive, vector, word } from '../define.js';
+import type { Meant, Table } from '../property.js';
+import { LIGHT_TABLE } from './light.js';
+import { MATERIAL_TABLE } from './material.js';
+
+export const CAMERA_TABLE: Table = {
+  type: word('Whether what is far looks small.', ['perspective', 'orthographic'], {
+    isFixed: true,
+  }),
+  name: NAME,
+  yfov: aboveZero('How much it sees from bottom to top.', {
+    range: [0, Math.PI],
+    unit: 'radians',
+    only: ['perspective'],
+    file: 'perspective/yfov',
+  }),
+  aspectRatio: aboveZero(
+    'Width over height that its author had in mind; what is drawn follows the picture itself.',
+    { only: ['perspective'], file: 'perspective/aspectRatio' },
+  ),
+  xmag: aboveZero('Half of the width that it sees.', {
+    unit: 'metres',
+    only: ['orthographic'],
+    file: 'orthographic/xmag',
+  }),
+  ymag: aboveZero('Half of the height that it sees.', {
+    unit: 'metres',
+    only: ['orthographic'],
+    file: 'orthographic/ymag',
+  }),
+  znear: positive('Nothing nearer is drawn.', { unit: 'metres', file: 'znear' }),
+  zfar: aboveZero('Nothing farther is drawn. Left out, of a perspective: no limit.', {
+    unit: 'metres',
+    file: 'zfar',
+  }),
+  extras: EXTRAS,
+};
+
+export const CAMERA_MEANT: Meant = {
+  fov: 'yfov (radians, vertical)',
+  near: 'znear',
+  far: 'zfar',
+  aspect: 'nothing: the picture follows its own shape',
+};
+
+export const NODE_TABLE: Table = {
+  name: NAME,
+  parent: given('The node it hangs from. Left out: the scene itself.'),
+  translation: vector('Where it is, in its parent.', 3, {
+    unit: 'metres',
+    default: [0, 0, 0],
+    file: 'translation',
+  }),
+  rotation: vector('How it is turned, in its parent: a unit quaternion xyzw.', 4, {
+    default: [0, 0, 0, 1],
+    file: 'rotation',
+  }),
+  scale: vector('How large it is, along its own axes.', 3, { default: [1, 1, 1], file: 'scale' }),
+  matrix: vector('In place of the three above: 4x4 by columns, the last row 0 0 0 1.', 16),
+  visible: boolean('Whether it shows, with all that hangs from it.', {
+    default: true,
+    file: 'extensions/KHR_node_visibility/visible',
+  }),
+  castsShadow: boolean('Whether it throws shadows.', { default: true }),
+  receivesShadow: boolean('Whether shadows fall on it.', { default: true }),
+  mesh: given('What it draws: a mesh, a primitive, or several.'),
+  camera: object('A camera that stands there and looks along -Z.', CAMERA_TABLE),
+  light: object('A light that stands there and shines along -Z.', LIGHT_TABLE),
+  settings: object("Its own values for what its materials' shaders take by instance, by name."),
+  extras: EXTRAS,
+};
+
+export const NODE_MEANT: Meant = {
+  position: 'translation',
+  geometry: 'mesh: { geometry, material }',
+  material: 'mesh: { geometry, material }',
+  quaternion: 'rotation (unit quaternion xyzw)',
+  children: 'parent, at each child',
+};
+
+/** What a node draws. */
+export const MESH_TABLE: Table = {
+  name: NAME,
+  primitives: given('Each a geometry with its material.'),
+  weights: { line: 'Of the morph targets, for nodes that give none.', type: 'numbers', file: 'weights' },
+  boundsMargin: positive('By which shaders move its vertices at most. Left out: what the compiler found.', {
+    unit: 'metres',
+  }),
+  extras: EXTRAS,
+};
+
+export const PRIMITIVE_TABLE: Table = {
+  geometry: given('Its vertices and triangles.'),
+  material: object("What it is made of. Left out: glTF's default material.", MATERIAL_TABLE),
+  variants: object('Materials by the name of a variant; see `setVariant`.'),
+  standard: given('The material without a variant, where a variant is shown.'),
+  kept: given('Extensions that are kept for others.'),
+  extras: EXTRAS,
+};
