@@ -1,14 +1,13 @@
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { fileURLToPath } from 'node:url';
-import { gzipSync } from 'node:zlib';
 import { build } from 'esbuild';
 import { type Browser, chromium, type Page } from 'playwright-core';
-import { build as viteBuild, type Rollup } from 'vite';
-import { wgsl } from '@umber-lens/vite';
+import type { Rollup } from 'vite';
 import { CHROMIUM_FLAGS, findChromium, OFFSCREEN_FLAGS } from '../packages/cli/src/browser/chromium.js';
 import { median, row, type Row } from './measure.js';
 import type { BoxesResult } from './pages/boxes/main.js';
+import { built } from './sizes.js';
 
 const here = fileURLToPath(new URL('.', import.meta.url));
 
@@ -223,76 +222,6 @@ export async function pipelines(browser: Browser): Promise<Row[]> {
   ];
 }
 
-export async function librarySize(): Promise<Row[]> {
-  const [webgl2, webgpu] = [
-    await sizeWith('first-lit-box', 'webgl2'),
-    await sizeWith('first-lit-box', 'webgpu'),
-  ];
-  const compiling = await sizeWith('compiling', 'webgl2');
-  const [none, one, two, six] = await Promise.all(
-    ['none', 'one', 'two', 'six'].map((page) => sizeWith(`hooks/${page}`, 'webgl2', true)),
-  );
-  const kilobytes = (n: number): string => `${(n / 1000).toFixed(1)} kB`;
-  const held = (backend: string, size: number): Row => ({
-    what: `library code of a page with one lit box on ${backend}, minified and gzipped, against its budget`,
-    ours: kilobytes(size),
-    against: '45 kB',
-    ratio: size / 45_000,
-    limit: 1,
-  });
-  return [
-    held('WebGL2', webgl2),
-    held('WebGPU', webgpu),
-    {
-      what: 'one more small hook module in a page, with what it brings for scenes with more around them, against its budget',
-      ours: kilobytes(two! - one!),
-      against: '4 kB',
-      ratio: (two! - one!) / 4000,
-      limit: 1,
-    },
-    {
-      what: 'six hook modules in a page and what feeds them, against six times that budget',
-      ours: kilobytes(six! - none!),
-      against: '24 kB',
-      ratio: (six! - none!) / 24_000,
-      limit: 1,
-    },
-    {
-      what: 'the same with the compiler, for shaders written while the page runs, against it without',
-      ours: kilobytes(compiling),
-      against: kilobytes(webgl2),
-      ratio: compiling / webgl2,
-      limit: undefined,
-    },
-  ];
-}
-
-/**
- * Bytes that a page loads which draws with one of the two interfaces: the other's part stays on the server.
- *
- * @param withHooks counts what hook modules bring for scenes with more around them, too
- */
-async function sizeWith(page: string, backend: 'webgl2' | 'webgpu', withHooks = false): Promise<number> {
-  const chunks = await built(`${page}${withHooks ? '.mjs' : '.ts'}`);
-  const loaded = new Set<string>();
-  const load = (name: string): void => {
-    const chunk = chunks.find(({ fileName }) => fileName === name);
-    if (!chunk || loaded.has(name)) return;
-    loaded.add(name);
-    chunk.imports.forEach(load);
-  };
-  for (const { fileName, isEntry, moduleIds } of chunks) {
-    const isOfHook = withHooks && moduleIds.some((id) => id.includes('.wgsl?full'));
-    if (isEntry || isOfHook || moduleIds.some((id) => id.includes(`open-${backend}`))) load(fileName);
-  }
-  // The bundler's own loader of chunks, which every page with a dynamic import has, is not the library's.
-  const isOurs = ({ moduleIds }: (typeof chunks)[number]): boolean =>
-    moduleIds.some((id) => !id.includes('vite/preload-helper'));
-  return chunks
-    .filter((chunk) => loaded.has(chunk.fileName) && isOurs(chunk))
-    .reduce((sum, { code }) => sum + gzipSync(code, { level: 9 }).length, 0);
-}
-
 /** Chunks on a server of this machine, as a page of a canvas: whatever stands between a page and its files costs time. */
 async function served(chunks: readonly Rollup.OutputChunk[]): Promise<{ server: Server; url: string }> {
   const entry = chunks.find(({ isEntry }) => isEntry)!.fileName;
@@ -305,25 +234,4 @@ async function served(chunks: readonly Rollup.OutputChunk[]): Promise<{ server: 
   });
   await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
   return { server, url: `http://127.0.0.1:${(server.address() as AddressInfo).port}/` };
-}
-
-/**
- * A page as a bundler builds it for production, in chunks that are loaded when they are needed.
- *
- * @param preloads whether chunks are asked for together with those that need them, as is usual; adds the bundler's own code
- */
-async function built(page: string, preloads = false): Promise<Rollup.OutputChunk[]> {
-  const result = await viteBuild({
-    configFile: false,
-    logLevel: 'error',
-    plugins: [wgsl({ types: false })],
-    build: {
-      write: false,
-      minify: true,
-      target: 'es2022',
-      modulePreload: preloads,
-      rollupOptions: { input: `${here}pages/${page}`, external: ['jsonc-parser'] },
-    },
-  });
-  return (result as Rollup.RollupOutput).output.filter((file) => file.type === 'chunk');
 }

@@ -3,15 +3,7 @@
  * measured; `--record` keeps the figures in records.json and tells what got slower.
  */
 import Table from 'cli-table3';
-import {
-  firstFrame,
-  largeScenes,
-  librarySize,
-  lighting,
-  movingBoxes,
-  pipelines,
-  withBrowser,
-} from './browser.js';
+import { firstFrame, largeScenes, lighting, movingBoxes, pipelines, withBrowser } from './browser.js';
 import { readingGlb, worldTransforms } from './cpu.js';
 import { formats } from './formats.js';
 import type { Row } from './measure.js';
@@ -19,6 +11,7 @@ import { allocation, flock, skeletons, targets } from './motion.js';
 import { picking } from './picking.js';
 import { record } from './record.js';
 import { paths, swarms, verdicts } from './scale.js';
+import { librarySize } from './sizes.js';
 import { compileTimes, emittedGlsl } from './shaders.js';
 
 /** What is measured, one after the other: it takes some minutes, so each is named as it begins. */

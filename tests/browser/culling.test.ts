@@ -7,7 +7,7 @@ describe('what the GPU leaves out', () => {
   test('hidden things cost nothing, and the picture is the same however fast the camera turns', async () => {
     const found = await stage.page.evaluate(async () => {
       const { Scene, Swarm, box, compileMaterial, facing, openLens, plane, sphere } = umber;
-      const [width, height] = [160, 100];
+      const [width, height] = [112, 70];
       const lens = await openLens(undefined, { backend: 'webgpu' });
       const target = lens.createTarget({ width, height });
       const scene = new Scene({ clearColor: [0.2, 0.3, 0.4, 1] });
@@ -42,7 +42,7 @@ describe('what the GPU leaves out', () => {
           translation: [i - 4, 0.2, -2],
           mesh: { geometry: crate, material: { baseColorFactor: [1, 0.5, 0, 1] } },
         });
-      const copies = 12_000;
+      const copies = 8_000;
       const translations = Float32Array.from({ length: copies * 3 }, (_, k) =>
         k % 3 === 0 ? random() * 6 - 3 : k % 3 === 1 ? -0.5 : -random() * 14,
       );
@@ -89,7 +89,7 @@ describe('what the GPU leaves out', () => {
         seen = asScript![0]!.filter((value, i) => i % 4 === 0 && value !== asScript![0]![0]).length;
       };
       // From before the wall to beside and behind it.
-      await look([0, 0.9, -0.4, 2.6, 0.1, 0.1]);
+      await look([0, 0.9, 2.6, 0.1]);
       const behind = compileMaterial(
         'fn surface(p: Fragment) -> Surface { var s = surfaceDefaults(p); s.baseColor = sceneColor(p.screenPosition).rgb * vec3f(0.5, 1, 0.8); return s; }',
       );
@@ -107,7 +107,7 @@ describe('what the GPU leaves out', () => {
       lens.dispose();
       return { differing, chosen, seen, left: counts.living, before, after };
     });
-    expect(found.seen).toBeGreaterThan(2000);
+    expect(found.seen).toBeGreaterThan(1000);
     expect(found.differing).toBe(0);
     const [byScript, swarms, hidden] = found.chosen as (
       { copies: number; inView: number; instances: number } | undefined

@@ -63,22 +63,23 @@ beforeAll(async () => {
   await promisify(execFile)(process.execPath, args, { env: { ...process.env, NODE_OPTIONS: '' } });
 });
 
+// Node draws by WebGPU, too: in pages that is seen of the four that are drawn soonest.
 test.each([
-  'urn',
-  'glass-float',
-  'jellyfish',
-  'chart-print',
-  'lamp-room',
-  'lantern-night',
-  'figurehead',
-  'kelp',
-])('%s is one picture on WebGPU, on WebGL2 and in Node', async (name) => {
-  const [gpu] = (await stills(name, 'webgpu')) as [Uint8Array];
+  ['urn', true],
+  ['glass-float', true],
+  ['jellyfish', true],
+  ['chart-print', true],
+  ['lamp-room', false],
+  ['lantern-night', false],
+  ['figurehead', false],
+  ['kelp', false],
+])('%s is one picture on WebGPU, on WebGL2 and in Node', async (name, isOnPage) => {
   const [gl, later] = (await stills(name, 'webgl2', [TIME, TIME + 1.5])) as [Uint8Array, Uint8Array];
-  expect(shades(gpu)).toBeGreaterThan(25);
+  expect(shades(gl)).toBeGreaterThan(25);
+  const others = [drawnInNode(name), ...(isOnPage ? await stills(name, 'webgpu') : [])];
   // Edges of hard steps, and of shapes without antialiasing, may fall on either side of a pixel.
-  for (const other of [gl, drawnInNode(name)]) {
-    const { mean, off } = compare(gpu, other);
+  for (const other of others) {
+    const { mean, off } = compare(gl, other);
     expect(mean).toBeLessThan(0.5);
     expect(off).toBeLessThan(40);
   }

@@ -92,10 +92,14 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
   test('a shader that gives no number is found, with its node and place; one that is right is not', async () => {
     const found = await stage.page.evaluate(async () => {
       const { compileMaterial, openLens, plane, Scene } = umber;
-      const lens = await openLens(document.createElement('canvas'), {
-        pixelRatio: 1,
-        onMessage: () => undefined,
-      });
+      const lens = await openLens(
+        Object.assign(document.createElement('canvas'), { width: 96, height: 64 }),
+        {
+          pixelRatio: 1,
+          antialias: false,
+          onMessage: () => undefined,
+        },
+      );
       const scene = new Scene();
       const camera = scene.createNode({
         translation: [0, 0, 3],
@@ -144,10 +148,14 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
   test('a marched shape that is cut by its box is found; one that fits is not', async () => {
     const texts = await stage.page.evaluate(async () => {
       const { box, compileMaterial, openLens, Scene } = umber;
-      const lens = await openLens(document.createElement('canvas'), {
-        pixelRatio: 1,
-        onMessage: () => undefined,
-      });
+      const lens = await openLens(
+        Object.assign(document.createElement('canvas'), { width: 96, height: 64 }),
+        {
+          pixelRatio: 1,
+          antialias: false,
+          onMessage: () => undefined,
+        },
+      );
       const shader = compileMaterial(`fn march(ray: Ray) -> Hit {
         var hit: Hit;
         let b = dot(ray.origin, ray.direction);

@@ -190,13 +190,16 @@ test('columns keep what they hold when they grow and when they move into a WebAs
       columns.itemRow[item] = row;
     }
   }
-  for (let i = 0; i < 10_000; i++) {
-    expect([...columns.translation.subarray(i * 3, i * 3 + 3)]).toEqual([i, 2 * i, 3 * i]);
-    expect([...columns.scale.subarray(i * 3, i * 3 + 3)]).toEqual([1, 1, 1]);
-    expect(columns.local[i * 12 + 5]).toBe(i > 100 ? i : 0);
-    expect(columns.parent[i]).toBe(NONE);
-    if (i % 3 === 0) expect(columns.itemRow[i / 3]).toBe(i);
-  }
+  const held = Array.from({ length: 10_000 }, (_, i) => [
+    ...columns.translation.subarray(i * 3, i * 3 + 3),
+    ...columns.scale.subarray(i * 3, i * 3 + 3),
+    columns.local[i * 12 + 5],
+    columns.parent[i],
+    i % 3 === 0 ? columns.itemRow[i / 3] : i,
+  ]);
+  expect(held).toEqual(
+    Array.from({ length: 10_000 }, (_, i) => [i, 2 * i, 3 * i, 1, 1, 1, i > 100 ? i : 0, NONE, i]),
+  );
 });
 
 test('a log remembers spans for readers at their own pace, and says when it does not', () => {

@@ -14,7 +14,7 @@ function random(seed: number): () => number {
   return () => (state = (state * 16807) % 2147483647) / 2147483647;
 }
 
-test('100,000 rays meet what all triangles asked one by one give', () => {
+test('rays by the thousand meet what all triangles asked one by one give', () => {
   const next = random(11);
   const position: number[] = [];
   for (let t = 0; t < 60; t++) {
@@ -26,7 +26,7 @@ test('100,000 rays meet what all triangles asked one by one give', () => {
   }
   const tree = buildTriangleTree(geometryFrom({ position }));
   let met = 0;
-  for (let r = 0; r < 100_000; r++) {
+  for (let r = 0; r < 30_000; r++) {
     const origin = [next() * 6 - 3, next() * 6 - 3, next() * 6 - 3];
     const direction = [next() - 0.5, next() - 0.5, next() - 0.5];
     if (r % 5 === 0) direction[r % 3] = 0;
@@ -43,7 +43,7 @@ test('100,000 rays meet what all triangles asked one by one give', () => {
       throw new Error(`ray ${r}: ${JSON.stringify([one, other])}`);
     if (isFound) met++;
   }
-  expect(met).toBeGreaterThan(3000);
+  expect(met).toBeGreaterThan(1000);
 });
 
 test('a tree built in pieces is the same, and holds every triangle once', () => {
