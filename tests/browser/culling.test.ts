@@ -89,7 +89,7 @@ describe('what the GPU leaves out', () => {
         seen = asScript![0]!.filter((value, i) => i % 4 === 0 && value !== asScript![0]![0]).length;
       };
       // From before the wall to beside and behind it.
-      await look([0, 0.9, 2.6, 0.1]);
+      await look([0, 0.9, 2.6, 0.1, 0.1]);
       const behind = compileMaterial(
         'fn surface(p: Fragment) -> Surface { var s = surfaceDefaults(p); s.baseColor = sceneColor(p.screenPosition).rgb * vec3f(0.5, 1, 0.8); return s; }',
       );
