@@ -113,7 +113,7 @@ KINDS.light.table.intensity.line; // 'How bright it is.'
 readMember('light', lamp.light!, ['shadow', 'bias']); // 1: what counts where it was left out
 writeMember('node', lamp, 'translation', [0, 6, 0]);
 writeMember('light', lamp.light!, 'intensity', 40); // throws for what is out of range, and changes nothing then
-settingsTable(glow); // the same for the settings of a shader
+settingsTable(kelp); // the same for the settings of a shader
 \`\`\`
 
 ${Object.entries(KINDS)

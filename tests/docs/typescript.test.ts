@@ -41,7 +41,8 @@ test('every block of TypeScript in the README and the guides compiles under stri
     const imports = names
       .map(({ module, names: all, types }) => {
         const used = all.filter(
-          (name) => !own.has(name) && new RegExp(`(?<![.\\w'"/-])${name}\\b(?!\\s*:[^:])`).test(text),
+          (name) =>
+            !own.has(name) && new RegExp(`(?<!(?<!\\.\\.)\\.|[\\w'"/-])${name}\\b(?!\\s*:[^:])`).test(text),
         );
         return used.length > 0
           ? `import { ${used.map((name) => (types.has(name) ? `type ${name}` : name)).join(', ')} } from '${module}';`
