@@ -1,4 +1,4 @@
 import './first-lit-box.js';
-import { compileMaterial } from 'umber-lens/shaders';
+import { compileMaterialShader } from 'umber-lens/shaders';
 
-Object.assign(window, { compileMaterial });
+Object.assign(window, { compileMaterialShader });

@@ -17,7 +17,7 @@ import {
   Swarm,
 } from 'umber-lens';
 import { createCameraView, updateCameraView } from '@umber-lens/core/engine';
-import { compileMaterial } from 'umber-lens/shaders';
+import { compileMaterialShader } from 'umber-lens/shaders';
 import { median } from '../measure.js';
 import { type Bed, bladesOnWebgl2, bladesOnWebgpu } from './blades-by-hand.js';
 
@@ -64,7 +64,7 @@ function bedOf(count: number): { swarm: Swarm; made: number; bed: Bed } {
     // Light that costs both the same.
     material: {
       doubleSided: true,
-      shader: compileMaterial(`fn outputColor(p: Fragment) -> vec4f {
+      shader: compileMaterialShader(`fn outputColor(p: Fragment) -> vec4f {
         let c = vec3f(0.8) * abs(dot(p.normal, normalize(vec3f(-0.3, 1, 0.2)))) * 3 / 3.14159;
         return vec4f(sqrt(c / (1 + c)), 1);
       }`),

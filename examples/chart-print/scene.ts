@@ -1,4 +1,4 @@
-import { facing, plane, type Material, type Scene, shaderMaterial } from 'umber-lens';
+import { facing, plane, type Material, type Scene, createMaterial } from 'umber-lens';
 import { addSkyLight } from '../daylight.js';
 import type { Example, PlaceModel } from '../example.js';
 import print from './chart-print.wgsl';
@@ -10,7 +10,7 @@ export async function createChartPrint(scene: Scene, placeModel: PlaceModel): Pr
   addSkyLight(scene, [0.12, 0.12, 0.12], [0.05, 0.05, 0.05]);
   const tug = await placeModel('tug', scene);
   // Every material of the file keeps its colours and gets the print's hooks; the settings are shared.
-  const { settings, shader } = shaderMaterial(print);
+  const { settings, shader } = createMaterial(print);
   const printed = new Map<Material, Material>();
   for (const node of tug.descendants()) {
     for (const primitive of node.mesh?.primitives ?? []) {
@@ -24,7 +24,7 @@ export async function createChartPrint(scene: Scene, placeModel: PlaceModel): Pr
   }
   scene.createNode({
     name: 'sea',
-    mesh: { geometry: plane({ width: 60, depth: 60 }), material: shaderMaterial(sea, { name: 'sea' }) },
+    mesh: { geometry: plane({ width: 60, depth: 60 }), material: createMaterial(sea, { name: 'sea' }) },
   });
   scene.createNode({
     name: 'sun',

@@ -1,4 +1,4 @@
-import { box, facing, type Scene, shaderMaterial, sphere, torus, tube, axisAngle } from 'umber-lens';
+import { box, facing, type Scene, createMaterial, sphere, torus, tube, axisAngle } from 'umber-lens';
 import { addSkyLight } from '../daylight.js';
 import type { Example } from '../example.js';
 import glass from './glass-float.wgsl';
@@ -10,7 +10,7 @@ export function createGlassFloats(scene: Scene): Example {
   scene.clearColor = [0.035, 0.075, 0.1, 1];
   addSkyLight(scene, [0.2, 0.28, 0.34], [0.09, 0.07, 0.05]);
   const ball = sphere({ radius: 0.5, slices: 64, stacks: 40 });
-  const material = shaderMaterial(glass, { name: 'glass' });
+  const material = createMaterial(glass, { name: 'glass' });
   const floats: [Vec3, number, Vec3][] = [
     [[-0.75, 0.5, 0.1], 1, [0.16, 0.62, 0.48]],
     [[0.45, 0.38, 0.55], 0.76, [0.72, 0.42, 0.1]],

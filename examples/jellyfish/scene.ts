@@ -6,7 +6,7 @@ import {
   icosphere,
   plane,
   type Scene,
-  shaderMaterial,
+  createMaterial,
   axisAngle,
 } from 'umber-lens';
 import { addSkyLight } from '../daylight.js';
@@ -20,7 +20,7 @@ type Vec3 = [number, number, number];
 export function createJellyfish(scene: Scene): Example {
   scene.clearColor = [0.012, 0.07, 0.115, 1];
   addSkyLight(scene, [0.1, 0.32, 0.42], [0.02, 0.05, 0.06]);
-  const material = shaderMaterial(jelly, { name: 'jellyfish' });
+  const material = createMaterial(jelly, { name: 'jellyfish' });
   const around = box({ width: 1.2, height: 1.65, depth: 1.2 });
   const swarm: [Vec3, number, number, Vec3][] = [
     [[0, 1.5, 0], 1, 0, [1, 1, 1]],
@@ -39,7 +39,7 @@ export function createJellyfish(scene: Scene): Example {
       mesh: { geometry: around, material },
     }),
   );
-  const sand = shaderMaterial(water, {
+  const sand = createMaterial(water, {
     name: 'sand',
     baseColorFactor: [0.42, 0.37, 0.28, 1],
     metallicFactor: 0,
@@ -55,7 +55,7 @@ export function createJellyfish(scene: Scene): Example {
     baseColorFactor: [0.12, 0.13, 0.13, 1] as [number, number, number, number],
   };
   const boulder = icosphere({ radius: 0.5, subdivisions: 2 });
-  const kelp = shaderMaterial(water, {
+  const kelp = createMaterial(water, {
     name: 'kelp',
     settings: { sway: 0.16 },
     baseColorFactor: [0.1, 0.19, 0.06, 1],

@@ -8,7 +8,7 @@ import {
   plane,
   type Scene,
   scatterOnGrid,
-  shaderMaterial,
+  createMaterial,
   Swarm,
 } from 'umber-lens';
 import { addSkyLight } from '../daylight.js';
@@ -29,10 +29,10 @@ const DEEP: [number, number, number, number] = [0.01, 0.1, 0.135, 1];
 const SKY: [number, number, number, number] = [0.62, 0.75, 0.78, 1];
 
 const materials = {
-  kelp: shaderMaterial(kelp, { name: 'kelp', doubleSided: true }),
-  fish: shaderMaterial(fish, { name: 'fish' }),
-  motes: shaderMaterial(motes, { name: 'motes', alphaMode: 'blend', doubleSided: true }),
-  surface: shaderMaterial(surface, { name: 'surface', doubleSided: true }),
+  kelp: createMaterial(kelp, { name: 'kelp', doubleSided: true }),
+  fish: createMaterial(fish, { name: 'fish' }),
+  motes: createMaterial(motes, { name: 'motes', alphaMode: 'blend', doubleSided: true }),
+  surface: createMaterial(surface, { name: 'surface', doubleSided: true }),
 };
 let bed: Swarm | undefined;
 
@@ -47,7 +47,7 @@ export function createKelp(scene: Scene, _placeModel?: PlaceModel, blades = 1_00
   });
   scene.createNode({
     name: 'sea floor',
-    mesh: { geometry: plane({ width: BED * 3, depth: BED * 3 }), material: shaderMaterial(ground) },
+    mesh: { geometry: plane({ width: BED * 3, depth: BED * 3 }), material: createMaterial(ground) },
   });
   bed = kelpBed(blades);
   scene.createNode({ name: 'kelp', mesh: bed });

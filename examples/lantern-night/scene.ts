@@ -5,7 +5,7 @@ import {
   type Material,
   plane,
   type Scene,
-  shaderMaterial,
+  createMaterial,
   skyPanorama,
   sphere,
 } from 'umber-lens';
@@ -34,7 +34,7 @@ export function createLanternNight(scene: Scene): Example {
     name: 'water',
     mesh: {
       geometry: plane({ width: 240, depth: 240 }),
-      material: shaderMaterial(water, {
+      material: createMaterial(water, {
         name: 'water',
         baseColorFactor: [0.008, 0.02, 0.03, 1],
         metallicFactor: 0,

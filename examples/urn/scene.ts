@@ -7,7 +7,7 @@ import {
   type Geometry,
   lathe,
   type Scene,
-  shaderMaterial,
+  createMaterial,
   withFlatNormals,
 } from 'umber-lens';
 import { addSkyLight } from '../daylight.js';
@@ -18,7 +18,7 @@ import urnShader from './urn.wgsl';
 export function createUrn(scene: Scene): Example {
   scene.clearColor = [0.16, 0.11, 0.085, 1];
   addSkyLight(scene, [0.34, 0.33, 0.36], [0.16, 0.11, 0.08]);
-  const material = shaderMaterial(urnShader, { name: 'clay', doubleSided: true });
+  const material = createMaterial(urnShader, { name: 'clay', doubleSided: true });
   const { settings } = material;
   scene.createNode({ name: 'urn', mesh: { geometry: withFaces(jar()), material } });
   scene.createNode({

@@ -78,7 +78,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
   function seen(given: Given): Promise<number> {
     return stage.page.evaluate(
       async ({ g, BASE, RADIANCE }) => {
-        const { openLens, Scene, plane, facing, compileMaterial } = umber;
+        const { openLens, Scene, plane, facing, compileMaterialShader } = umber;
         const held = window as unknown as { heldLens?: Awaited<ReturnType<typeof openLens>> };
         const lens = (held.heldLens ??= await openLens(document.createElement('canvas'), {
           pixelRatio: 1,
@@ -96,7 +96,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
               metallicFactor: g.metallic,
               ...(g.hook
                 ? {
-                    shader: compileMaterial(
+                    shader: compileMaterialShader(
                       'fn light(s: Surface, l: Light) -> vec3f { return l.color * max(dot(s.normal, l.direction), 0); }',
                     ),
                   }

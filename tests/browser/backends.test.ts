@@ -45,7 +45,7 @@ const STAGE = `
     const scene = new umber.Scene({ clearColor: [0.1, 0.2, 0.3, 1] });
     const data = new Uint8Array(8 * 8 * 4).map((_, i) => (i * 37) % 256);
     const texture = { image: { content: { kind: 'pixels', width: 8, height: 8, data } } };
-    const shader = umber.compileMaterial(\`struct Settings { glow: vec3f } // color = #204060
+    const shader = umber.compileMaterialShader(\`struct Settings { glow: vec3f } // color = #204060
       fn surface(p: Fragment, s: Settings) -> Surface {
         var out = surfaceDefaults(p);
         out.emissive = s.glow * (1 - saturate(dot(p.normal, p.toCamera)));

@@ -6,7 +6,7 @@ const stage = testPage({ as: 'webgpu' });
 describe('what the GPU leaves out', () => {
   test('hidden things cost nothing, and the picture is the same however fast the camera turns', async () => {
     const found = await stage.page.evaluate(async () => {
-      const { Scene, Swarm, box, compileMaterial, facing, openLens, plane, sphere } = umber;
+      const { Scene, Swarm, box, compileMaterialShader, facing, openLens, plane, sphere } = umber;
       const [width, height] = [160, 100];
       const lens = await openLens(undefined, { backend: 'webgpu' });
       const target = lens.createTarget({ width, height });
@@ -90,7 +90,7 @@ describe('what the GPU leaves out', () => {
       };
       // From before the wall to beside and behind it.
       await look([0, 0.9, 2.6, 0.1, 0.1]);
-      const behind = compileMaterial(
+      const behind = compileMaterialShader(
         'fn surface(p: Fragment) -> Surface { var s = surfaceDefaults(p); s.baseColor = sceneColor(p.screenPosition).rgb * vec3f(0.5, 1, 0.8); return s; }',
       );
       scene.createNode({
@@ -110,7 +110,7 @@ describe('what the GPU leaves out', () => {
     expect(found.seen).toBeGreaterThan(2000);
     expect(found.differing).toBe(0);
     const [byScript, swarms, hidden] = found.chosen as (
-      { copies: number; inView: number; instances: number } | undefined
+      { swarmInstances: number; inView: number; instances: number } | undefined
     )[];
     expect(byScript).toBeUndefined();
     // The wall hides hundreds of things; swarms alone leave those to the script.
@@ -118,7 +118,7 @@ describe('what the GPU leaves out', () => {
     expect(hidden!.inView).toBeGreaterThan(200);
     expect(hidden!.instances).toBeGreaterThan(0);
     expect(hidden!.instances).toBeLessThan(60);
-    expect(hidden!.copies).toBeLessThan(swarms!.copies);
+    expect(hidden!.swarmInstances).toBeLessThan(swarms!.swarmInstances);
     // What it takes goes when it is turned off, and the rest with the lens.
     expect(found.after).toBeLessThan(found.before);
     expect(found.left).toBe(0);

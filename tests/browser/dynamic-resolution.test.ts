@@ -4,7 +4,7 @@ const held = testPage();
 
 test('frames in which nothing changed are not drawn, and whatever changes is', async () => {
   const found = await held.page.evaluate(async () => {
-    const { Scene, box, compileMaterial, openLens, Swarm } = umber;
+    const { Scene, box, compileMaterialShader, openLens, Swarm } = umber;
     const lens = await openLens(undefined, { backend: 'webgl2', antialias: false, view: { onDemand: true } });
     const target = lens.createTarget({ width: 64, height: 48 });
     const scene = new Scene();
@@ -61,7 +61,7 @@ test('frames in which nothing changed are not drawn, and whatever changes is', a
       mesh: {
         geometry: box(),
         material: {
-          shader: compileMaterial(
+          shader: compileMaterialShader(
             'fn surface(p: Fragment) -> Surface { var s = surfaceDefaults(p); s.emissive = vec3f(sin(frame.time)); return s; }',
           ),
         },

@@ -29,7 +29,8 @@ describe.each<Backend>(['webgl2', 'webgpu'])('layers on %s', (backend) => {
   /** Linear colour of the middle of a ball of radius 1, or of a plate, that faces the camera. */
   function middle(given: Given): Promise<number[]> {
     return stage.page.evaluate(async (g) => {
-      const { openLens, Scene, sphere, plane, facing, axisAngle, compileMaterial, withTangents } = umber;
+      const { openLens, Scene, sphere, plane, facing, axisAngle, compileMaterialShader, withTangents } =
+        umber;
       const held = window as unknown as {
         heldLens?: Awaited<ReturnType<typeof openLens>>;
         skies?: Map<number, Panorama>;
@@ -54,7 +55,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('layers on %s', (backend) => {
       }
       const material: Material = {
         ...g.material,
-        ...(g.shader ? { shader: compileMaterial(g.shader) } : {}),
+        ...(g.shader ? { shader: compileMaterialShader(g.shader) } : {}),
       };
       for (const [key, { rgba }] of Object.entries(g.textures ?? {})) {
         const data = new Uint8Array([...rgba, ...rgba, ...rgba, ...rgba]);

@@ -19,13 +19,13 @@ interface Shot {
 /** A picture of 8 x 8 pixels, two metres wide and high, through a parallel camera on +Z. */
 async function shoot(shot: Shot): Promise<{ pixels: number[][]; draws: number }> {
   return stage.page.evaluate(async (given) => {
-    const { attributeFrom, compileMaterial, openLens, plane, Scene, axisAngle } = umber;
+    const { attributeFrom, compileMaterialShader, openLens, plane, Scene, axisAngle } = umber;
     const lens = await openLens(undefined, { backend: given.backend, antialias: given.antialias ?? false });
     const scene = new Scene({ clearColor: [0, 0, 0, 1] });
     const geometry = plane({ width: 2, depth: 2 });
     for (const [name, { values, components }] of Object.entries(given.attributes ?? {}))
       geometry.attributes[name] = attributeFrom(new Float32Array(values), components);
-    const shader = compileMaterial(given.wgsl, { file: 'test.wgsl' });
+    const shader = compileMaterialShader(given.wgsl, { file: 'test.wgsl' });
     const material = { ...given.material, shader, settings: given.settings ?? {} };
     const places: (InstanceSettings | undefined)[] = given.instances ?? [undefined];
     places.forEach((settings, i) =>
@@ -176,14 +176,14 @@ describe.each<Backend>(['webgpu', 'webgl2'])('on %s', (backend) => {
     }`;
     const pixel = await stage.page.evaluate(
       async ([text, name]) => {
-        const { compileMaterial, openLens, plane, Scene, axisAngle } = umber;
+        const { compileMaterialShader, openLens, plane, Scene, axisAngle } = umber;
         const lens = await openLens(undefined, { backend: name as Backend, antialias: false });
         const scene = new Scene();
         const texture = (...data: number[]): { image: { content: never } } => ({
           image: { content: { kind: 'pixels', width: 1, height: 1, data: new Uint8Array(data) } as never },
         });
         const material = {
-          shader: compileMaterial(text!),
+          shader: compileMaterialShader(text!),
           settings: { bark: texture(128, 255, 0, 255), heights: texture(0, 0, 128, 255) },
         };
         scene.createNode({
@@ -212,7 +212,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('on %s', (backend) => {
     }`;
     const pixels = await stage.page.evaluate(
       async ([text, name, smooth]) => {
-        const { compileMaterial, openLens, plane, Scene, axisAngle } = umber;
+        const { compileMaterialShader, openLens, plane, Scene, axisAngle } = umber;
         const lens = await openLens(undefined, { backend: name as Backend, antialias: smooth as boolean });
         const scene = new Scene();
         const upright = axisAngle([1, 0, 0], Math.PI / 2);
@@ -220,7 +220,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('on %s', (backend) => {
           rotation: upright,
           mesh: {
             geometry: plane({ width: 2, depth: 2 }),
-            material: { shader: compileMaterial(text as string) },
+            material: { shader: compileMaterialShader(text as string) },
           },
         });
         // One metre of ten behind, on the left half.
@@ -269,7 +269,7 @@ test.each([
 ])('%s is refused with its place', async (wgsl, message) => {
   const told = await stage.page.evaluate((text) => {
     try {
-      umber.compileMaterial(text, { file: 'rim.wgsl' });
+      umber.compileMaterialShader(text, { file: 'rim.wgsl' });
       return '';
     } catch (error) {
       return (error as InstanceType<typeof umber.LensError>).toString();
@@ -293,7 +293,7 @@ test.each<[Backend, string]>([
     }`;
   const pictures = await stage.page.evaluate(
     async ([text, name, camera]) => {
-      const { box, compileMaterial, fullScreen, icosphere, openLens, Scene } = umber;
+      const { box, compileMaterialShader, fullScreen, icosphere, openLens, Scene } = umber;
       const lens = await openLens(undefined, { backend: name as Backend });
       const out: number[][] = [];
       for (const how of ['triangles', 'box', 'full screen']) {
@@ -312,7 +312,7 @@ test.each<[Backend, string]>([
               ? { geometry: icosphere({ radius: 1, subdivisions: 5 }), material: look }
               : {
                   geometry: how === 'box' ? box({ width: 2.3, height: 2.3, depth: 2.3 }) : fullScreen(),
-                  material: { ...look, shader: compileMaterial(text!) },
+                  material: { ...look, shader: compileMaterialShader(text!) },
                 },
         });
         // A pillar through it, half of it in front.
@@ -353,8 +353,8 @@ test.each<[Backend, string]>([
 
 test('raw GLSL has its attributes, uniforms and textures found by name, on WebGL2 alone', async () => {
   const out = await stage.page.evaluate(async () => {
-    const { attributeFrom, glslMaterial, LensError, openLens, plane, Scene, axisAngle } = umber;
-    const shader = glslMaterial(
+    const { attributeFrom, glslMaterialShader, LensError, openLens, plane, Scene, axisAngle } = umber;
+    const shader = glslMaterialShader(
       `#version 300 es
       in vec3 position;
       in float heat;

@@ -7,7 +7,7 @@ describe.each(['webgl2', 'webgpu'] as Backend[])('memory on %s', (backend) => {
   const run = (what: string, swaps: number): Promise<Record<'first' | 'most' | 'last' | 'idle', number>> =>
     held.page.evaluate(
       async ([kind, count, name]) => {
-        const { Scene, box, compileMaterial, openLens, sphere, Swarm } = umber;
+        const { Scene, box, compileMaterialShader, openLens, sphere, Swarm } = umber;
         const lens = await openLens(undefined, {
           backend: name,
           antialias: false,
@@ -28,7 +28,7 @@ describe.each(['webgl2', 'webgpu'] as Backend[])('memory on %s', (backend) => {
             },
           },
         });
-        const shader = compileMaterial(
+        const shader = compileMaterialShader(
           'struct Settings { k: f32 } fn surface(p: Fragment, s: Settings) -> Surface { var o = surfaceDefaults(p); o.emissive = vec3f(s.k); return o; }',
           { file: 'k.wgsl' },
         );

@@ -39,7 +39,7 @@ async function said(backend: Backend, make: string): Promise<string[]> {
   );
 }
 
-const SHADER = `const shader = umber.compileMaterial(hooks, { file: 'kelp.wgsl' });
+const SHADER = `const shader = umber.compileMaterialShader(hooks, { file: 'kelp.wgsl' });
   const geometry = umber.box();
   geometry.name = 'leaf';
   const white = { image: { content: { kind: 'pixels', width: 1, height: 1, data: new Uint8Array(4) } } };
@@ -50,7 +50,7 @@ const CASES: [string, string, RegExp[]][] = [
     'a bent mesh with hand-written GLSL',
     `const geometry = { ...umber.box(), name: 'crab' };
      geometry.targets = [{ name: 'swell', attributes: { position: umber.attributeFrom(new Float32Array(72), 3) } }];
-     const node = scene.createNode({ mesh: { geometry, material: { shader: umber.glslMaterial('#version 300 es\\nin vec3 position;\\nvoid main() { gl_Position = vec4(position, 1.0); }', '#version 300 es\\nprecision mediump float;\\nout vec4 color;\\nvoid main() { color = vec4(1.0); }') } } });
+     const node = scene.createNode({ mesh: { geometry, material: { shader: umber.glslMaterialShader('#version 300 es\\nin vec3 position;\\nvoid main() { gl_Position = vec4(position, 1.0); }', '#version 300 es\\nprecision mediump float;\\nout vec4 color;\\nvoid main() { color = vec4(1.0); }') } } });
      umber.poseNode(node, { weights: [1] });`,
     [/written in GLSL by hand and cannot bend geometry "crab"[\s\S]*hooks in WGSL/],
   ],

@@ -47,14 +47,14 @@ describe.each<Backend>(['webgl2', 'webgpu'])('what lies on something on %s', (ba
     'an unlit material has its last hook, and no light is missed: %s',
     async (around) => {
       const { messages, pixel } = await held.page.evaluate(async (kind) => {
-        const { compileMaterial, openLens, plane, Scene } = umber;
+        const { compileMaterialShader, openLens, plane, Scene } = umber;
         const told: string[] = [];
         const lens = await openLens(undefined, {
           antialias: false,
           onMessage: (message) => void told.push(message.message),
         });
         const target = lens.createTarget({ width: 16, height: 16 });
-        const shader = compileMaterial(
+        const shader = compileMaterialShader(
           'struct Settings { tint: vec4f } fn outputColor(c: vec4f, p: Fragment, s: Settings) -> vec4f { return c * s.tint; }',
           { file: 'tint.wgsl' },
         );

@@ -10,7 +10,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('ways of drawing on %s', (backend) 
         Scene,
         Swarm,
         box,
-        compileMaterial,
+        compileMaterialShader,
         facing,
         openLens,
         placeDecal,
@@ -45,7 +45,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('ways of drawing on %s', (backend) 
       const pixels = new Uint8Array(4 * 64);
       for (let i = 0; i < 64; i++) pixels.set([200, 180, 90, (i + (i >> 3)) % 2 ? 255 : 0], i * 4);
       const checked = { image: { content: { kind: 'pixels', width: 8, height: 8, data: pixels } } } as never;
-      const shader = compileMaterial(`
+      const shader = compileMaterialShader(`
         fn displace(v: Vertex) -> Vertex { var out = v; out.position *= 1 + 0.1 * sin(9 * v.position.y); return out; }
         fn surface(p: Fragment) -> Surface {
           var out = surfaceDefaults(p);
@@ -54,7 +54,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('ways of drawing on %s', (backend) 
           out.roughness = 0.3;
           return out;
         }`);
-      const stepped = compileMaterial(`
+      const stepped = compileMaterialShader(`
         fn light(s: Surface, l: Light) -> vec3f { return s.baseColor * l.color * step(0.3, dot(s.normal, l.direction)); }`);
       const ball = sphere({ radius: 0.6, slices: 24, stacks: 16 });
       const materials = [

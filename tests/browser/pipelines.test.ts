@@ -165,7 +165,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
 
   test('a shader that cannot be made is told, and the rest is drawn', async () => {
     const told = await stage.page.evaluate(async (isWebgl2) => {
-      const { box, openLens, Scene, compileMaterial } = umber;
+      const { box, openLens, Scene, compileMaterialShader } = umber;
       const errors: string[] = [];
       const kept = console.error;
       console.error = (...words: unknown[]) => void errors.push(words.map(String).join(' '));
@@ -175,7 +175,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
         onMessage: () => undefined,
       });
       const scene = new Scene();
-      const good = compileMaterial('fn outputColor(s: Surface) -> vec4f { return vec4f(0, 1, 0, 1); }');
+      const good = compileMaterialShader('fn outputColor(s: Surface) -> vec4f { return vec4f(0, 1, 0, 1); }');
       const bad = {
         ...good,
         file: 'torn.wgsl',

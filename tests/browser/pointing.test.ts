@@ -84,29 +84,29 @@ describe.each<Backend>(['webgpu', 'webgl2'])('picking on %s', (backend) => {
 
   test('asks the GPU for what hooks displace, march and cut, and finds fingers something near', async () => {
     const found = await held.page.evaluate(async (name) => {
-      const { Scene, openLens, box, plane, shaderMaterial, compileMaterial } = umber;
+      const { Scene, openLens, box, plane, createMaterial, compileMaterialShader } = umber;
       const lens = await openLens(undefined, { backend: name });
       const scene = new Scene();
       scene.createNode({ light: { type: 'ambient', intensity: Math.PI } });
       const size = { width: 100, height: 100 };
-      const lifted = compileMaterial(
+      const lifted = compileMaterialShader(
         'fn displace(vertex: Vertex) -> Vertex { var v = vertex; v.position.x += 3; return v; }',
       );
-      const ball = compileMaterial(`fn march(ray: Ray) -> Hit {
+      const ball = compileMaterialShader(`fn march(ray: Ray) -> Hit {
   let b = dot(ray.origin, ray.direction);
   let h = b * b - dot(ray.origin, ray.origin) + 0.16;
   if h < 0 { return miss(); }
   let at = ray.origin - ray.direction * (b + sqrt(h));
   return hitAt(at, normalize(at));
 }`);
-      const cut = compileMaterial(
+      const cut = compileMaterialShader(
         'fn surface(p: Fragment) -> Surface { var s = surfaceDefaults(p); s.alpha = step(0.5, fract(p.texcoord0.x * 2)); return s; }',
       );
       const put = (label: string, x: number, material: object, geometry = box()): void =>
         void scene.createNode({ name: label, translation: [x, 0, 0], mesh: { geometry, material } });
-      put('lifted', -3, shaderMaterial(lifted));
-      put('ball', -1.5, shaderMaterial(ball));
-      put('cut', 2, { ...shaderMaterial(cut), alphaMode: 'mask' }, plane({ width: 1, depth: 1 }));
+      put('lifted', -3, createMaterial(lifted));
+      put('ball', -1.5, createMaterial(ball));
+      put('cut', 2, { ...createMaterial(cut), alphaMode: 'mask' }, plane({ width: 1, depth: 1 }));
       scene.find('cut')!.setRotation(Math.SQRT1_2, 0, 0, Math.SQRT1_2);
       const camera = scene.createNode({
         translation: [0, 0, 5],

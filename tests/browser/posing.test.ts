@@ -199,7 +199,8 @@ describe.each<Backend>(['webgpu', 'webgl2'])('bent meshes on %s', (backend) => {
   )('are where they are bent to, and nowhere else: %s', async (how) => {
     const counts = await held.page.evaluate(
       async ([name, what]) => {
-        const { Scene, openLens, poseNode, sphere, attributeFrom, shaderMaterial, compileMaterial } = umber;
+        const { Scene, openLens, poseNode, sphere, attributeFrom, createMaterial, compileMaterialShader } =
+          umber;
         const lens = await openLens(undefined, { backend: name as Backend });
         const scene = new Scene({ clearColor: [0, 0, 0, 1] });
         scene.createNode({ light: { type: 'ambient', intensity: 2 * Math.PI } });
@@ -214,7 +215,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('bent meshes on %s', (backend) => {
           'fn displace(v: Vertex) -> Vertex { var o = v; o.position += v.normal * 0.02; return o; }';
         const material =
           what === 'hooked'
-            ? shaderMaterial(compileMaterial(hook, { file: 'swell.wgsl' }) as never)
+            ? createMaterial(compileMaterialShader(hook, { file: 'swell.wgsl' }) as never)
             : {
                 ...(what === 'blended' || what === 'peeled'
                   ? {

@@ -44,7 +44,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('shadows on %s', (backend) => {
   /** Draws boxes on a ground and holds every pixel of the ground against a ray from it to the light. */
   function heldAgainstRays(given: Given): Promise<Seen> {
     return stage.page.evaluate(async (g) => {
-      const { openLens, Scene, box, plane, facing, compileMaterial } = umber;
+      const { openLens, Scene, box, plane, facing, compileMaterialShader } = umber;
       const held = window as unknown as { heldLens?: Awaited<ReturnType<typeof openLens>> };
       const lens = (held.heldLens ??= await openLens(document.createElement('canvas'), {
         pixelRatio: 1,
@@ -78,12 +78,12 @@ describe.each<Backend>(['webgl2', 'webgpu'])('shadows on %s', (backend) => {
           doubleSided: true,
         },
         displaced: {
-          shader: compileMaterial(
+          shader: compileMaterialShader(
             'fn displace(v: Vertex) -> Vertex { var out = v; out.position.y += 1; return out; }',
           ),
         },
         marched: {
-          shader: compileMaterial(
+          shader: compileMaterialShader(
             `fn march(ray: Ray) -> Hit {
                let b = dot(ray.origin, ray.direction);
                let d = b * b - dot(ray.origin, ray.origin) + 0.25;

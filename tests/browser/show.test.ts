@@ -11,7 +11,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
   ): Promise<number[]> =>
     stage.page.evaluate(
       async ({ show: wanted, turned, unlit, hook }) => {
-        const { openLens, Scene, plane, axisAngle, facing, compileMaterial } = umber;
+        const { openLens, Scene, plane, axisAngle, facing, compileMaterialShader } = umber;
         const held = window as unknown as { heldLens?: Awaited<ReturnType<typeof openLens>> };
         const lens = (held.heldLens ??= await openLens(document.createElement('canvas'), { pixelRatio: 1 }));
         lens.view.show = wanted;
@@ -32,7 +32,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
                 ...(unlit ? { unlit: true } : {}),
                 ...(hook
                   ? {
-                      shader: compileMaterial(
+                      shader: compileMaterialShader(
                         'fn surface(p: Fragment) -> Surface { var s = surfaceDefaults(p); s.roughness = 1; return s; }',
                       ),
                     }
@@ -91,7 +91,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
 
   test('a shader that gives no number is found, with its node and place; one that is right is not', async () => {
     const found = await stage.page.evaluate(async () => {
-      const { compileMaterial, openLens, plane, Scene } = umber;
+      const { compileMaterialShader, openLens, plane, Scene } = umber;
       const lens = await openLens(
         Object.assign(document.createElement('canvas'), { width: 96, height: 64 }),
         {
@@ -112,7 +112,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
       });
       wall.setRotation(Math.SQRT1_2, 0, 0, Math.SQRT1_2);
       const right = await lens.findFaults(scene, camera);
-      const shader = compileMaterial(
+      const shader = compileMaterialShader(
         'struct Settings { one: f32 } // = 1\nfn surface(p: Fragment, s: Settings) -> Surface { var o = surfaceDefaults(p); o.baseColor = vec3f(sqrt(p.position.x * s.one)); return o; }',
       );
       scene.createNode({
@@ -147,7 +147,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
 
   test('a marched shape that is cut by its box is found; one that fits is not', async () => {
     const texts = await stage.page.evaluate(async () => {
-      const { box, compileMaterial, openLens, Scene } = umber;
+      const { box, compileMaterialShader, openLens, Scene } = umber;
       const lens = await openLens(
         Object.assign(document.createElement('canvas'), { width: 96, height: 64 }),
         {
@@ -156,7 +156,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
           onMessage: () => undefined,
         },
       );
-      const shader = compileMaterial(`fn march(ray: Ray) -> Hit {
+      const shader = compileMaterialShader(`fn march(ray: Ray) -> Hit {
         var hit: Hit;
         let b = dot(ray.origin, ray.direction);
         let d = b * b - dot(ray.origin, ray.origin) + 0.25;

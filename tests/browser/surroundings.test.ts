@@ -27,7 +27,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
   /** Linear colour of the middle of the picture. */
   function middle(given: Given): Promise<number[]> {
     return stage.page.evaluate(async (g) => {
-      const { openLens, Scene, sphere, facing, compileMaterial } = umber;
+      const { openLens, Scene, sphere, facing, compileMaterialShader } = umber;
       const held = window as unknown as {
         heldLens?: Awaited<ReturnType<typeof openLens>>;
         skies?: Map<number | 'axes', Panorama>;
@@ -70,7 +70,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
               metallicFactor: g.ball.metallic,
               roughnessFactor: g.ball.roughness,
               ...(g.ball.unlit ? { unlit: true } : {}),
-              ...(g.shader ? { shader: compileMaterial(g.shader) } : {}),
+              ...(g.shader ? { shader: compileMaterialShader(g.shader) } : {}),
             },
           },
         });

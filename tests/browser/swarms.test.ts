@@ -6,7 +6,8 @@ describe.each<Backend>(['webgpu', 'webgl2'])('swarms on %s', (backend) => {
 
   test('look like as many nodes: places, colours, settings, shadows, and which copy is met', async () => {
     const found = await held.page.evaluate(async (name) => {
-      const { Scene, Swarm, box, castRay, compileMaterial, cameraRay, facing, openLens, axisAngle } = umber;
+      const { Scene, Swarm, box, castRay, compileMaterialShader, cameraRay, facing, openLens, axisAngle } =
+        umber;
       const [width, height] = [160, 120];
       const lens = await openLens(undefined, { backend: name, antialias: false });
       const target = lens.createTarget({ width, height });
@@ -20,7 +21,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('swarms on %s', (backend) => {
         scales!.push(0.3 + random() * 0.5);
         lift!.push(random() * 0.5);
       }
-      const shader = compileMaterial(`
+      const shader = compileMaterialShader(`
         struct InstanceSettings {
           lift: f32 // 0..0.5
         }

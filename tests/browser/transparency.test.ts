@@ -21,7 +21,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
   ): Promise<{ halves: number[][]; passes: string[]; steady: boolean }> {
     return stage.page.evaluate(
       async ({ plates: given, transparency: way, antialias = true, background = [0, 0, 0, 0], hook }) => {
-        const { compileMaterial, openLens, plane, Scene, axisAngle } = umber;
+        const { compileMaterialShader, openLens, plane, Scene, axisAngle } = umber;
         const lens = await openLens(document.createElement('canvas'), {
           pixelRatio: 1,
           antialias,
@@ -48,7 +48,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
                 alphaMode: color[3] < 1 ? 'blend' : 'opaque',
                 ...(hook
                   ? {
-                      shader: compileMaterial(
+                      shader: compileMaterialShader(
                         'fn surface(p: Fragment) -> Surface { return surfaceDefaults(p); }',
                       ),
                     }

@@ -238,11 +238,11 @@ test('a material edited while serving changes the picture and keeps its settings
   file('glow.html', '<body><script type="module" src="/glow.js"></script></body>');
   file(
     'glow.js',
-    `import { box, openLens, Scene, shaderMaterial } from 'umber-lens';
+    `import { box, openLens, Scene, createMaterial } from 'umber-lens';
 import glow from './glow.wgsl';
 const lens = await openLens(undefined, { backend: 'webgl2', antialias: false });
 const scene = new Scene();
-const material = shaderMaterial(glow, { settings: { gain: 0.5 } });
+const material = createMaterial(glow, { settings: { gain: 0.5 } });
 scene.createNode({ mesh: { geometry: box(), material } });
 const camera = scene.createNode({ translation: [0, 0, 2], camera: { type: 'perspective', yfov: 0.3, znear: 0.1 } });
 const target = lens.createTarget({ width: 2, height: 2 });

@@ -1,12 +1,12 @@
 import { box, lensOn, Scene } from './index.js';
 import { TraceDevice } from './device.js';
-import { compileMaterial } from './shaders/index.js';
+import { compileMaterialShader } from './shaders/index.js';
 
 /** A box that its shader lifts by 8 m, seen by a camera that sees nothing below 5 m. */
 function drawn(setting: string, margin?: number): { instances: number; told: string[]; top: number } {
   const told: string[] = [];
   const lens = lensOn(new TraceDevice(), { onMessage: ({ code }) => void told.push(code) });
-  const shader = compileMaterial(
+  const shader = compileMaterialShader(
     `struct Settings { lift: f32, ${setting}\n}
 fn displace(v: Vertex, s: Settings) -> Vertex { var out = v; out.position.y += s.lift; return out; }`,
     { file: 'lift.wgsl' },
@@ -49,8 +49,8 @@ test('where nobody knows how far it moves it is left out and said once, or kept 
 
 test('a material that takes another shader takes its margin along', () => {
   const lens = lensOn(new TraceDevice(), { onMessage: () => undefined });
-  const shaderOf = (most: number): ReturnType<typeof compileMaterial> =>
-    compileMaterial(
+  const shaderOf = (most: number): ReturnType<typeof compileMaterialShader> =>
+    compileMaterialShader(
       `struct Settings { lift: f32, // 0..${most} = 0\n}
 fn displace(v: Vertex, s: Settings) -> Vertex { var out = v; out.position.y += s.lift; return out; }`,
       { file: `lift-${most}.wgsl` },

@@ -44,8 +44,8 @@ export {
   type RenderTarget,
 } from './lens.js';
 export type { PickHit, PickOptions, PickRegionOptions, PictureSize } from './pick/pick.js';
-export { glslMaterial, type GlslMaterialOptions } from './shaders/glsl-material.js';
-export { shaderMaterial, type ShaderMaterial } from './shader-material.js';
+export { glslMaterialShader, type GlslMaterialShaderOptions } from './shaders/glsl-material-shader.js';
+export { createMaterial, type MaterialWith } from './create-material.js';
 export { SHADER_FEEDS } from './resources/shader-feeds.js';
 export { lensOn } from './lens-on.js';
 export { decodeImage } from './load/decode-image.js';

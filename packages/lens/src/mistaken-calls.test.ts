@@ -1,7 +1,7 @@
 import * as core from '@umber-lens/core/engine';
 import { TraceDevice } from './device.js';
 import * as umber from './index.js';
-import { compileMaterial } from './shaders/index.js';
+import { compileMaterialShader } from './shaders/index.js';
 
 const { box, geometryFrom, lensOn, Scene, Swarm } = umber;
 
@@ -199,17 +199,17 @@ const CALLS: [what: string, call: () => unknown, says: RegExp][] = [
   [
     'a swarm without places',
     () => new Swarm({ geometry: box() } as Any),
-    /where its copies are[^]*transforms/,
+    /where its instances are[^]*transforms/,
   ],
   [
     'a swarm of seven numbers',
     () => new Swarm({ geometry: box(), transforms: new Float32Array(7) } as Any),
-    /where its copies are[^]*\{ translations \} of 3 numbers/,
+    /where its instances are[^]*\{ translations \} of 3 numbers/,
   ],
   [
     'matrices of seven numbers',
     () => new Swarm({ geometry: box(), transforms: { matrices: new Float32Array(7) } }),
-    /matrices has 7 numbers[^]*12 a copy/,
+    /matrices has 7 numbers[^]*12 an instance/,
   ],
   [
     'a share of two',
@@ -222,22 +222,22 @@ const CALLS: [what: string, call: () => unknown, says: RegExp][] = [
   // Shaders.
   [
     'a shader as a path',
-    () => umber.shaderMaterial('water.wgsl' as Any),
+    () => umber.createMaterial('water.wgsl' as Any),
     /cannot have[^]*water.wgsl[^]*import shader/,
   ],
   [
     'a module of nothing',
-    () => compileMaterial(undefined as Any),
+    () => compileMaterialShader(undefined as Any),
     /material.wgsl was given nothing in place of a shader's text/,
   ],
   [
     'no hook at all',
-    () => compileMaterial('fn surfce(p: Fragment) -> Surface { return surfaceDefaults(p); }'),
+    () => compileMaterialShader('fn surfce(p: Fragment) -> Surface { return surfaceDefaults(p); }'),
     /none of the hooks[^]*surface/,
   ],
   [
     'a stage of nothing',
-    () => umber.glslMaterial(undefined as Any, ''),
+    () => umber.glslMaterialShader(undefined as Any, ''),
     /given nothing in place of a shader's text/,
   ],
   // Rigs.

@@ -1,6 +1,6 @@
 import { TraceDevice } from './device.js';
 import * as umber from './index.js';
-import { compileMaterial } from './shaders/index.js';
+import { compileMaterialShader } from './shaders/index.js';
 
 const { box, facing, lensOn, openLens, Scene } = umber;
 type Scene_ = InstanceType<typeof Scene>;
@@ -58,7 +58,7 @@ const floats = (made: umber.Geometry, name: string): Float32Array => {
   const { bytes, byteOffset, count, components } = made.attributes[name]!;
   return new Float32Array(bytes.buffer, bytes.byteOffset + byteOffset, count * components);
 };
-const shader = compileMaterial(
+const shader = compileMaterialShader(
   'struct Settings { glow: f32, tint: vec3f } // = 1\nfn surface(p: Fragment, s: Settings) -> Surface { var o = surfaceDefaults(p); o.emissive = s.tint * s.glow; return o; }',
   { file: 'glow.wgsl' },
 );
@@ -193,7 +193,7 @@ const ROWS: [
   ],
   [
     'no shader',
-    () => void umber.shaderMaterial(undefined as never),
+    () => void umber.createMaterial(undefined as never),
     /cannot have undefined as its shader[^]*import shader/,
   ],
   // Cameras.

@@ -19,7 +19,7 @@ import {
 import {
   checkMaterial,
   compileFullMaterial,
-  compileMaterial,
+  compileMaterialShader,
   holdsHooks,
   LIBRARY,
   packFullMaterial,
@@ -75,7 +75,7 @@ export function wgsl(options: WgslPluginOptions = {}): Plugin {
             return { code: `export default ${JSON.stringify(full)};\n`, map: null };
           }
           // Builds carry the library's own text once.
-          const material = (minify ? packMaterial : compileMaterial)(text, {
+          const material = (minify ? packMaterial : compileMaterialShader)(text, {
             file: path,
             sources,
             features,

@@ -4,7 +4,7 @@ import { LensError } from '@umber-lens/core/engine';
 import chalk from 'chalk';
 import { Command } from 'commander';
 import {
-  compileMaterial,
+  compileMaterialShader,
   holdsHooks,
   LIBRARY,
   materialTypes,
@@ -59,7 +59,7 @@ async function types(folder: string, { check = false }: { check?: boolean }): Pr
 
 async function typesOf(file: string): Promise<string> {
   const { text, sources } = await readShader(file);
-  if (holdsHooks(text, file)) return materialTypes(compileMaterial(text, { file, sources }));
+  if (holdsHooks(text, file)) return materialTypes(compileMaterialShader(text, { file, sources }));
   return settingsTypes(settingsOf(text, { file, sources: { ...LIBRARY, ...sources } }));
 }
 

@@ -36,7 +36,7 @@ export function eachCopy(
       affineMultiply(copy, 0, m, w, values, at);
       target.world = copy;
       target.at = 0;
-      target.instance = swarm.copyAt(number, record);
+      target.instance = swarm.instanceAt(number, record);
       visit(target);
     }
   }

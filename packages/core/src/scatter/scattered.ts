@@ -39,7 +39,7 @@ export function finished<T>(steps: Generator<number, T>): T {
 export interface TurnOptions {
   /** Which numbers chance gives. Default 1. */
   seed?: number;
-  /** How far copies lean along the ground's normal: 0 all stand upright, 1 all along it. Default 1. */
+  /** How far instances lean along the ground's normal: 0 all stand upright, 1 all along it. Default 1. */
   align?: number;
   /** Radians by which copies are turned about their own up at most, to either side. Default pi: any way. */
   turn?: number;
@@ -56,7 +56,7 @@ export function transformsOf(
 ): { translations: Float32Array; rotations: Float32Array; scales: Float32Array } {
   const { seed = 1, align = 1, turn = Math.PI, lean = 0, scale = [1, 1] } = options;
   if (!(scale[0] > 0 && scale[1] >= scale[0]))
-    throw new LensError('scatter/scale', `copies cannot be sized from ${scale[0]} to ${scale[1]}`, {
+    throw new LensError('scatter/scale', `instances cannot be sized from ${scale[0]} to ${scale[1]}`, {
       hint: 'Give two factors above 0, the smaller one first.',
     });
   const rotations = new Float32Array(count * 4);

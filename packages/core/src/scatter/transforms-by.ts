@@ -41,7 +41,7 @@ export async function transformsBy(
   colors: Float32Array;
 }> {
   if (!(count >= 0 && Number.isInteger(count)))
-    throw new LensError('swarm/count', `there cannot be ${count} copies`, {
+    throw new LensError('swarm/count', `there cannot be ${count} instances`, {
       hint: 'Give a whole number, 0 or more.',
     });
   // On one line, so that places in messages stay the author's.

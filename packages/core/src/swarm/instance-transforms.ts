@@ -1,30 +1,30 @@
 import { LensError } from '../errors/lens-error.js';
 import { affineFromTrs } from '../math/affine.js';
 
-/** Where the copies of a swarm stand, in the space of its node: flat arrays, copy after copy. */
+/** Where the instances of a swarm stand, in the space of its node: flat arrays, instance after instance. */
 export type InstanceTransforms =
   | {
-      /** 3 a copy, metres. */
+      /** 3 an instance, metres. */
       translations: ArrayLike<number>;
-      /** 4 a copy: unit quaternions xyzw. Default none is turned. */
+      /** 4 an instance: unit quaternions xyzw. Default none is turned. */
       rotations?: ArrayLike<number>;
-      /** 1 or 3 a copy, above 0. Default 1. */
+      /** 1 or 3 an instance, above 0. Default 1. */
       scales?: ArrayLike<number>;
     }
-  /** 12 a copy: affine 3x4 by rows. */
+  /** 12 an instance: affine 3x4 by rows. */
   | { matrices: ArrayLike<number> };
 
 /** Floats of a placing: affine 3x4 by rows. */
 export const TRANSFORM_FLOATS = 12;
 
-/** How many copies transforms are for. @throws LensError `swarm/length` */
+/** How many instances transforms are for. @throws LensError `swarm/length` */
 export function countTransforms(given: InstanceTransforms): number {
   const count = 'matrices' in given ? given.matrices.length / 12 : given.translations.length / 3;
   if (!Number.isInteger(count)) {
     const [name, length] =
       'matrices' in given ? ['matrices', given.matrices.length] : ['translations', given.translations.length];
     throw new LensError('swarm/length', `${name} has ${length} numbers`, {
-      hint: `It takes ${'matrices' in given ? 12 : 3} a copy.`,
+      hint: `It takes ${'matrices' in given ? 12 : 3} an instance.`,
     });
   }
   if ('matrices' in given) return count;
@@ -42,8 +42,8 @@ export function checkLength(
   each: readonly number[],
 ): void {
   if (!values || each.some((components) => values.length === components * count)) return;
-  throw new LensError('swarm/length', `${name} has ${values.length} numbers for ${count} copies`, {
-    hint: `It takes ${each.join(' or ')} a copy.`,
+  throw new LensError('swarm/length', `${name} has ${values.length} numbers for ${count} instances`, {
+    hint: `It takes ${each.join(' or ')} an instance.`,
   });
 }
 
@@ -82,12 +82,12 @@ export function writeTransform(given: InstanceTransforms, copy: number, out: Flo
   let sum = 0;
   for (let k = 0; k < 12; k++) sum += out[at + k]! - out[at + k]!; // twelve numbers; 0 each, or NaN
   if (sum === 0) return;
-  throw new LensError('swarm/number', `the placing of copy ${copy} is not finite`, {
+  throw new LensError('swarm/number', `the transform of instance ${copy} is not finite`, {
     hint: 'See where its numbers are computed: 0 / 0, or a value that is undefined.',
   });
 }
 
-/** Writes where a copy stands, 3 floats. */
+/** Writes where an instance stands, 3 floats. */
 export function writePlace(given: InstanceTransforms, copy: number, out: Float32Array, at: number): void {
   if ('matrices' in given) {
     for (let k = 0; k < 3; k++) out[at + k] = given.matrices[copy * 12 + k * 4 + 3]!; // checked, as below

@@ -291,7 +291,7 @@ test('a swarm that is made in a worker is the one that is made at once', async (
   expect(done.length).toBeGreaterThan(0);
   await expect(swarmInWorker({ ...options, colors: [1] })).rejects.toThrow('colors has 1 numbers');
   const broken = { ...options, transforms: { translations: new Float32Array(9000).fill(NaN) } };
-  await expect(swarmInWorker(broken)).rejects.toThrow('the placing of copy');
+  await expect(swarmInWorker(broken)).rejects.toThrow('the transform of instance');
 });
 
 test('a share of a swarm is spread over all of it, the same copies each time, and written nowhere', () => {

@@ -25,19 +25,19 @@ import {
 } from './swarm-layout.js';
 import type { Tiles } from './tiles.js';
 
-/** One way to draw a copy, for a range of sizes on the screen. */
+/** One way to draw an instance, for a range of sizes on the screen. */
 export interface SwarmLevel extends Primitive {
   // Left out, its material is the swarm's.
   /**
-   * Pixels that the sphere around a copy is high at least, for this level to be drawn; 0 for the last one. Up to a quarter
+   * Pixels that the sphere around an instance is high at least, for this level to be drawn; 0 for the last one. Up to a quarter
    * more, it and the next are drawn into each other, each in its share of the pixels.
    */
   minPixels?: number;
 }
 
-/** How copies that are small on the screen are thinned. */
+/** How instances that are small on the screen are thinned. */
 export interface SwarmDensity {
-  /** Below this many pixels of a copy's height some are left out: a share as the square of its height over these. */
+  /** Below this many pixels of an instance's height some are left out: a share as the square of its height over these. */
   minPixels: number;
   /** Share that is always drawn. 0..1, default 0.05. */
   minShare?: number;
@@ -49,31 +49,31 @@ export interface SwarmDensity {
 }
 
 export interface SwarmOptions extends Partial<Omit<Mesh, 'primitives'>> {
-  /** Share of the copies that are drawn, 0..1; `swarm.share` may be written to afterwards. Default 1. */
+  /** Share of the instances that are drawn, 0..1; `swarm.share` may be written to afterwards. Default 1. */
   share?: number;
-  /** What is drawn of each copy. This, or `levels`, or `shapes`. */
+  /** What is drawn of each instance. This, or `levels`, or `shapes`. */
   geometry?: Geometry;
   /** Nearest first, 4 at most. */
   levels?: readonly SwarmLevel[];
-  /** Several shapes, each with its levels; `shapeOf` says which copy has which. */
+  /** Several shapes, each with its levels; `shapeOf` says which instance has which. */
   shapes?: readonly (readonly SwarmLevel[])[];
-  /** Number of its shape, by copy. */
+  /** Number of its shape, by instance. */
   shapeOf?: ArrayLike<number>;
   material?: Material;
-  /** Where the copies stand. */
+  /** Where the instances stand. */
   transforms: InstanceTransforms;
-  /** 4 a copy: linear RGBA, by which the vertices' colour is multiplied. */
+  /** 4 an instance: linear RGBA, by which the vertices' colour is multiplied. */
   colors?: ArrayLike<number>;
   /** Values for what the material's shader takes by instance (its `InstanceSettings`), by name, flat; others have their default. */
   settings?: Readonly<Record<string, ArrayLike<number>>>;
   density?: SwarmDensity;
-  /** Metres by which hooks move vertices at most, in a copy's own space. Default what the compiler found for the shader, or 0. */
+  /** Metres by which hooks move vertices at most, in an instance's own space. Default what the compiler found for the shader, or 0. */
   boundsMargin?: number;
   /** What the order of thinning is drawn from. Default 1. */
   seed?: number;
 }
 
-/** One level of one shape: a primitive, drawn by its copies. */
+/** One level of one shape: a primitive, drawn by its instances. */
 export class SwarmPart {
   constructor(
     readonly swarm: Swarm,
@@ -81,7 +81,7 @@ export class SwarmPart {
     readonly level: number,
     /** Its number among all levels of all shapes: its run in a `SwarmView`. */
     readonly run: number,
-    /** What one copy looks like. */
+    /** What one instance looks like. */
     readonly geometry: Geometry,
   ) {}
 
@@ -93,20 +93,20 @@ export class SwarmPart {
 /** What a primitive's geometry is a part of, if it is that of a swarm. */
 export const swarmPart = ({ swarm }: Geometry): SwarmPart | undefined => swarm as SwarmPart | undefined;
 
-/** Copies of one shape. */
+/** Instances of one shape. */
 export interface SwarmShape {
   readonly levels: readonly { given: number; minPixels: number; repeats: number }[];
   /** Radius of the sphere around the first level's geometry, metres. */
   readonly radius: number;
-  /** Metres from a copy's origin to the farthest of what is drawn of it, when it is not scaled. */
+  /** Metres from an instance's origin to the farthest of what is drawn of it, when it is not scaled. */
   readonly reach: number;
-  /** Around what is drawn of a copy, in its own space. */
+  /** Around what is drawn of an instance, in its own space. */
   readonly box: CopyBox;
   readonly tiles: Tiles;
   /** Where in `values` its header and its first record lie, in steps of four floats. */
   readonly head: number;
   readonly firstRecord: number;
-  /** Numbers of its copies, by record. */
+  /** Numbers of its instances, by record. */
   readonly order: Uint32Array;
 }
 
@@ -117,13 +117,13 @@ const HEAD = 4;
 export const BAND = 1.25;
 
 /**
- * Thousands to millions of copies of one thing, or of a few: a mesh of its own kind, for `createNode({ mesh: swarm })`.
+ * Thousands to millions of instances of one thing, or of a few: a mesh of its own kind, for `createNode({ mesh: swarm })`.
  *
- * Copies that stand near one another form tiles. Each frame the tiles in view are chosen, with the levels that they are
- * drawn at and how many of their copies, so that the script's cost follows the tiles. Everything a mesh has applies: all
+ * Instances that stand near one another form tiles. Each frame the tiles in view are chosen, with the levels that they are
+ * drawn at and how many of their instances, so that the script's cost follows the tiles. Everything a mesh has applies: all
  * materials and hooks, shadows, picking (`hit.instance`), and several nodes may carry one swarm.
  *
- * On the GPU a copy is a record of `stride` times four floats: three rows of its matrix, its colour if there are any, and
+ * On the GPU an instance is a record of `stride` times four floats: three rows of its matrix, its colour if there are any, and
  * its settings. A header a shape comes before the records.
  */
 export class Swarm implements Mesh {
@@ -144,16 +144,16 @@ export class Swarm implements Mesh {
   readonly log = new SpanLog();
   /** Counts changes: what chose tiles before is out of date. */
   version = 0;
-  /** Box of all copies, metres, in the space of the node. It grows when copies leave it. */
+  /** Box of all instances, metres, in the space of the node. It grows when instances leave it. */
   readonly bounds: Bounds;
   /** Counts how often it may have grown. */
   boundsVersion = 0;
   private readonly colorAt: number;
   private readonly thinGiven: SwarmDensity | undefined;
   private detailFactor = 1;
-  /** Of the copies that are drawn, in parts of 65,536. */
+  /** Of the instances that are drawn, in parts of 65,536. */
   shareParts = 65536;
-  /** By copy: its shape, and its record in it. */
+  /** By instance: its shape, and its record in it. */
   private readonly shapeOf: Uint8Array;
   private readonly recordOf: Uint32Array;
 
@@ -209,13 +209,13 @@ export class Swarm implements Mesh {
   }
 
   /**
-   * Moves a copy. What it reaches may grow, and does not shrink again.
+   * Moves an instance. What it reaches may grow, and does not shrink again.
    *
-   * @param placing of one copy
-   * @throws LensError `swarm/copy`, `swarm/number`
+   * @param placing of one instance
+   * @throws LensError `swarm/instance`, `swarm/number`
    */
-  setTransform(copy: number, placing: InstanceTransforms): void {
-    const { shape, record } = this.placeOf(copy);
+  setTransform(instance: number, placing: InstanceTransforms): void {
+    const { shape, record } = this.placeOf(instance);
     const at = (shape.firstRecord + record * this.stride) * 4;
     writeTransform(placing, 0, this.values, at);
     const { first, count } = shape.tiles;
@@ -230,7 +230,7 @@ export class Swarm implements Mesh {
   }
 
   /**
-   * Share of the copies that are drawn: 0.3 shows three of ten, spread over the whole as all of them are, and the same ones each
+   * Share of the instances that are drawn: 0.3 shows three of ten, spread over the whole as all of them are, and the same ones each
    * time. Costs nothing to change: no record is written or sent. 0 to 1, default 1.
    *
    * @throws LensError `swarm/share`
@@ -242,7 +242,7 @@ export class Swarm implements Mesh {
   set share(share: number) {
     if (!(share >= 0 && share <= 1))
       throw new LensError('swarm/share', `a swarm cannot show a share of ${share}`, {
-        hint: 'Give 0 for none of the copies to 1 for all.',
+        hint: 'Give 0 for none of the instances to 1 for all.',
       });
     const parts = Math.round(share * 65536);
     if (parts === this.shareParts) return;
@@ -251,7 +251,7 @@ export class Swarm implements Mesh {
   }
 
   /**
-   * How many copies of a tile are shown, its first ones: the share of them, rounded by the tile's own luck, in whole numbers as
+   * How many instances of a tile are shown, its first ones: the share of them, rounded by the tile's own luck, in whole numbers as
    * choose-tiles.wgsl has it.
    */
   shownOf(copies: number, tile: number): number {
@@ -259,7 +259,7 @@ export class Swarm implements Mesh {
   }
 
   /**
-   * Factor on the sizes at which levels begin and copies are thinned: 2 keeps detail twice as far away, 0.5 half as far.
+   * Factor on the sizes at which levels begin and instances are thinned: 2 keeps detail twice as far away, 0.5 half as far.
    * Default 1.
    *
    * @throws LensError `swarm/detail`
@@ -291,45 +291,45 @@ export class Swarm implements Mesh {
     }
   }
 
-  /** Shows a copy no longer, until it is placed again. @throws LensError `swarm/copy` */
-  hide(copy: number): void {
-    const { shape, record } = this.placeOf(copy);
+  /** Shows an instance no longer, until it is placed again. @throws LensError `swarm/instance` */
+  hide(instance: number): void {
+    const { shape, record } = this.placeOf(instance);
     const at = (shape.firstRecord + record * this.stride) * 4;
     for (let k = 0; k < TRANSFORM_FLOATS; k++) if (k % 4 !== 3) this.values[at + k] = 0;
     this.changed(at, TRANSFORM_FLOATS);
   }
 
-  /** @param color linear RGBA @throws LensError `swarm/copy`, `swarm/colors` for a swarm that was made without any */
-  setColor(copy: number, color: ArrayLike<number>): void {
+  /** @param color linear RGBA @throws LensError `swarm/instance`, `swarm/colors` for a swarm that was made without any */
+  setColor(instance: number, color: ArrayLike<number>): void {
     if (this.colorAt === 0)
       throw new LensError('swarm/colors', 'the swarm has no colours', {
         hint: 'Give `colors` when it is made.',
       });
-    const { shape, record } = this.placeOf(copy);
+    const { shape, record } = this.placeOf(instance);
     const at = (shape.firstRecord + record * this.stride) * 4 + this.colorAt;
     for (let k = 0; k < 4; k++) this.values[at + k] = color[k]!; // four numbers: the caller's contract
     this.changed(at, 4);
   }
 
-  /** The number of the copy that lies in a record. */
-  copyAt(shape: number, record: number): number {
+  /** The number of the instance that lies in a record. */
+  instanceAt(shape: number, record: number): number {
     return this.shapes[shape]!.order[record]!; // both are the swarm's own
   }
 
-  /** Writes where a copy stands into `out`: affine 3x4 by rows. @throws LensError `swarm/copy` */
-  readTransform(copy: number, out: Float32Array): void {
-    const { shape, record } = this.placeOf(copy);
+  /** Writes where an instance stands into `out`: affine 3x4 by rows. @throws LensError `swarm/instance` */
+  readTransform(instance: number, out: Float32Array): void {
+    const { shape, record } = this.placeOf(instance);
     const at = (shape.firstRecord + record * this.stride) * 4;
     for (let k = 0; k < TRANSFORM_FLOATS; k++) out[k] = this.values[at + k]!; // a record of its own
   }
 
-  private placeOf(copy: number): { shape: SwarmShape; record: number } {
-    if (!(copy >= 0 && copy < this.count && Number.isInteger(copy))) {
-      throw new LensError('swarm/copy', `there is no copy ${copy}`, {
-        hint: `The swarm has ${this.count} copies, numbered from 0.`,
+  private placeOf(instance: number): { shape: SwarmShape; record: number } {
+    if (!(instance >= 0 && instance < this.count && Number.isInteger(instance))) {
+      throw new LensError('swarm/instance', `there is no instance ${instance}`, {
+        hint: `The swarm has ${this.count} instances, numbered from 0.`,
       });
     }
-    return { shape: this.shapes[this.shapeOf[copy]!]!, record: this.recordOf[copy]! }; // in range
+    return { shape: this.shapes[this.shapeOf[instance]!]!, record: this.recordOf[instance]! }; // in range
   }
 
   private changed(float: number, floats: number): void {
@@ -348,8 +348,8 @@ export function swarmInput(options: SwarmOptions): SwarmInput {
   const isGiven =
     typeof (transforms as unknown) === 'object' && ('matrices' in transforms || 'translations' in transforms);
   if (!isGiven)
-    throw new LensError('swarm/transforms', 'a swarm needs to know where its copies are', {
-      hint: 'Give `transforms`: { translations } of 3 numbers a copy, { matrices } of 12, or what a scatter helper gives.',
+    throw new LensError('swarm/transforms', 'a swarm needs to know where its instances are', {
+      hint: 'Give `transforms`: { translations } of 3 numbers an instance, { matrices } of 12, or what a scatter helper gives.',
     });
   const count = countTransforms(transforms);
   checkLength('colors', colors, count, [4]);
@@ -362,7 +362,7 @@ export function swarmInput(options: SwarmOptions): SwarmInput {
   const taken = settingsOf(options, shapes, count);
   const own = taken.reduce((sum, { components }) => sum + components, 0);
   const settingsAt = TRANSFORM_FLOATS + (colors ? 4 : 0);
-  // Copies that stand for others that are left out are wider.
+  // Instances that stand for others that are left out are wider.
   const widest = thin ? (1 / thin.minShare) ** thin.grow : 1;
   return {
     transforms,
@@ -441,7 +441,7 @@ function shapeNumbers({ shapeOf }: SwarmOptions, count: number, shapes: number):
   for (let copy = 0; copy < count; copy++) {
     const shape = shapeOf[copy]!; // checked
     if (!(shape >= 0 && shape < shapes && Number.isInteger(shape))) {
-      throw new LensError('swarm/shape', `copy ${copy} has shape ${shape}`, {
+      throw new LensError('swarm/shape', `instance ${copy} has shape ${shape}`, {
         hint: `There are ${shapes} shapes, numbered from 0.`,
       });
     }

@@ -147,7 +147,12 @@ export class CameraChoice {
 
   /** Reads back what was chosen for the last frame. */
   async figures(): Promise<CullingStats> {
-    const figures: CullingStats = { instances: 0, inView: this.instances.count, copies: 0, triangles: 0 };
+    const figures: CullingStats = {
+      instances: 0,
+      inView: this.instances.count,
+      swarmInstances: 0,
+      triangles: 0,
+    };
     if (this.drawCount === 0) return figures;
     const { known } = this;
     const drawn = this.drawOf.slice(0, known.length);
@@ -164,7 +169,7 @@ export class CameraChoice {
         const count = words[(draw * 2 + k) * DRAW_WORDS + 1]!; // two a draw
         figures.triangles += count * triangles;
         if (part)
-          figures.copies += count * part.swarm.shapes[part.shape]!.levels[part.level]!.repeats; // its own
+          figures.swarmInstances += count * part.swarm.shapes[part.shape]!.levels[part.level]!.repeats; // its own
         else figures.instances += count;
       }
     });

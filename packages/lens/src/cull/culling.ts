@@ -7,14 +7,14 @@ export interface Culling {
    */
   clusters?: boolean;
   /**
-   * Leaves out what stands wholly behind opaque things, on WebGPU, where the path is `forward`. What was seen in the frame
+   * Leaves out what stands wholly behind opaque things, on WebGPU, where the render path is `forward`. What was seen in the frame
    * before is drawn first; what that hides is found out on the GPU, and the rest is drawn then: nothing comes late, however
    * fast the camera turns. Pays where much is hidden by much; costs a second pass and a pyramid of depths. Default false.
    */
   occlusion?: boolean;
   /**
    * Has the GPU choose tiles, levels and counts of swarms, on WebGPU: the script's cost follows the number of swarms then
-   * instead of that of their tiles. The picture is the same. Default false; `hidden` brings it along.
+   * instead of that of their tiles. The picture is the same. Default false; `occlusion` brings it along.
    */
   gpu?: boolean;
 }
@@ -24,7 +24,7 @@ export interface CullingStats {
   /** Instances that were drawn, of those that were in view: swarms besides. */
   instances: number;
   inView: number;
-  /** Copies of swarms that were drawn, some of them perhaps only to find that they are too small. */
-  copies: number;
+  /** Instances of swarms that were drawn, some of them perhaps only to find that they are too small. */
+  swarmInstances: number;
   triangles: number;
 }

@@ -186,7 +186,7 @@ async function see(
       const geometry = found?.node.mesh?.primitives[found.primitive]?.geometry;
       const part = geometry && swarmPart(geometry);
       if (!found || !part) return found;
-      return { ...found, instance: part.swarm.copyAt(part.shape, answers.identity![pixel * 4 + 2]!) };
+      return { ...found, instance: part.swarm.instanceAt(part.shape, answers.identity![pixel * 4 + 2]!) };
     };
     return { answers, who };
   } finally {

@@ -401,7 +401,7 @@ export class Messages {
     if (shader && !shader.full && geometry.swarm) {
       this.say(
         'material/no-swarm',
-        `${nameOf(material)} is written in GLSL by hand and cannot place the copies of a swarm, ${what()}: they are left out`,
+        `${nameOf(material)} is written in GLSL by hand and cannot place the instances of a swarm, ${what()}: they are left out`,
         'Write it as hooks in WGSL, which know of swarms without a word of it.',
       );
     }

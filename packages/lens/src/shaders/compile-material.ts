@@ -40,7 +40,7 @@ export const PRELUDE = [
 /** What `#if` asks for in the variant for scenes with more around them. */
 export const FULL_FEATURES = ['full', 'layers'];
 
-export interface CompileMaterialOptions {
+export interface CompileMaterialShaderOptions {
   /** Name for messages. Default `material.wgsl`. */
   file?: string;
   /** Texts of modules that the material imports, by file name. */
@@ -55,7 +55,7 @@ export interface CompileMaterialOptions {
 export function compileFullHooks(
   text: string,
   library: Readonly<Record<string, string>>,
-  options: CompileMaterialOptions = {},
+  options: CompileMaterialShaderOptions = {},
   names: { mesh?: ShortNames; shadow?: ShortNames } = {},
 ): FullMaterial {
   const outline = outlineHooks(text, options.file ?? 'material.wgsl');
@@ -84,7 +84,7 @@ export function compileFullHooks(
 export function compileHooks<S = Record<string, unknown>>(
   text: string,
   library: Readonly<Record<string, string>>,
-  options: CompileMaterialOptions = {},
+  options: CompileMaterialShaderOptions = {},
   names?: ShortNames,
 ): MaterialShader<S> {
   const { file = 'material.wgsl' } = options;
@@ -93,7 +93,7 @@ export function compileHooks<S = Record<string, unknown>>(
       'shader/text',
       `${file} was given ${text === undefined ? 'nothing' : `a ${typeof text}`} in place of a shader's text`,
       {
-        hint: 'compileMaterial(text): the WGSL of a module of hooks.',
+        hint: 'compileMaterialShader(text): the WGSL of a module of hooks.',
       },
     );
   const outline = outlineHooks(text, file);
@@ -143,7 +143,7 @@ export function linkOptions(
   text: string,
   { file, features }: HookOutline,
   library: Readonly<Record<string, string>>,
-  options: CompileMaterialOptions,
+  options: CompileMaterialShaderOptions,
 ): CompileOptions {
   return {
     file: `${file} (entry points)`,

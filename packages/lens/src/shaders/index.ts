@@ -19,7 +19,7 @@ import { SHADER_FEEDS } from '../resources/shader-feeds.js';
 import {
   compileFullHooks,
   compileHooks,
-  type CompileMaterialOptions,
+  type CompileMaterialShaderOptions,
   linkOptions,
   type ShortNames,
 } from './compile-material.js';
@@ -30,7 +30,12 @@ import { HOOKS, outlineHooks } from './hook-outline.js';
 import { meshModule } from './mesh-module.js';
 
 export type { CompiledShader, MaterialShader, TextureSetting } from '@umber-lens/core/engine';
-export { compileCompute, type CompileMaterialOptions, compileModule, PRELUDE } from './compile-material.js';
+export {
+  compileCompute,
+  type CompileMaterialShaderOptions,
+  compileModule,
+  PRELUDE,
+} from './compile-material.js';
 export { LIBRARY } from './library.js';
 export { type HookName, HOOKS } from './hook-outline.js';
 export { type ImportedShader, materialTypes, settingsOf, settingsTypes, typesPath } from './module-types.js';
@@ -42,9 +47,9 @@ export { type ImportedShader, materialTypes, settingsOf, settingsTypes, typesPat
  *
  * @throws LensError with the author's file, line and column; the message shows the line
  */
-export function compileMaterial<S = Record<string, unknown>>(
+export function compileMaterialShader<S = Record<string, unknown>>(
   text: string,
-  options: CompileMaterialOptions = {},
+  options: CompileMaterialShaderOptions = {},
 ): MaterialShader<S> {
   let full: Promise<FullMaterial> | undefined;
   return {
@@ -55,7 +60,7 @@ export function compileMaterial<S = Record<string, unknown>>(
 }
 
 /** The variant of a module of hooks for scenes with more around them than lights: `full` of its shader. @throws LensError */
-export function compileFullMaterial(text: string, options: CompileMaterialOptions = {}): FullMaterial {
+export function compileFullMaterial(text: string, options: CompileMaterialShaderOptions = {}): FullMaterial {
   return compileFullHooks(text, LIBRARY, options);
 }
 
@@ -64,12 +69,12 @@ let fullMesh: OwnShader | undefined;
 let shadow: OwnShader | undefined;
 
 /**
- * As `compileMaterial`, for pages that are built: of its texts it holds what sets them apart from the library's own, which
+ * As `compileMaterialShader`, for pages that are built: of its texts it holds what sets them apart from the library's own, which
  * pages carry anyway. `feeds` and `full` are the caller's to add. @throws LensError
  */
 export function packMaterial<S = Record<string, unknown>>(
   text: string,
-  options: CompileMaterialOptions = {},
+  options: CompileMaterialShaderOptions = {},
 ): MaterialShader<S> {
   mesh ??= ownMesh(LIBRARY);
   const whole = compileHooks<S>(text, LIBRARY, options, copied(mesh));
@@ -92,7 +97,7 @@ const copied = ({ names: { wgsl, vertex, fragment } }: OwnShader): ShortNames =>
 });
 
 /** The same of `compileFullMaterial`. @throws LensError */
-export function packFullMaterial(text: string, options: CompileMaterialOptions = {}): FullMaterial {
+export function packFullMaterial(text: string, options: CompileMaterialShaderOptions = {}): FullMaterial {
   fullMesh ??= ownFullMesh(LIBRARY);
   shadow ??= ownShadow(LIBRARY);
   const full = compileFullHooks(text, LIBRARY, options, { mesh: copied(fullMesh), shadow: copied(shadow) });
@@ -115,13 +120,13 @@ export function holdsHooks(text: string, file?: string): boolean {
  *
  * @throws LensError
  */
-export function linkMaterial(text: string, options: CompileMaterialOptions = {}): Shader {
+export function linkMaterial(text: string, options: CompileMaterialShaderOptions = {}): Shader {
   const outline = outlineHooks(text, options.file ?? 'material.wgsl');
   return compileWgsl(meshModule(outline), linkOptions(text, outline, LIBRARY, options));
 }
 
 /** Everything that is wrong with a module of hooks; empty when it compiles. */
-export function checkMaterial(text: string, options: CompileMaterialOptions = {}): Finding[] {
+export function checkMaterial(text: string, options: CompileMaterialShaderOptions = {}): Finding[] {
   try {
     const outline = outlineHooks(text, options.file ?? 'material.wgsl');
     const linked = linkOptions(text, outline, LIBRARY, options);

@@ -354,7 +354,7 @@ function copyText(ofInstance: readonly CustomInput[], isFull: boolean): string {
     m = c.objectToWorld;
     v.objectToWorld = m;
     v.index = c.vertex;
-    v.copy = c.number;
+    v.instance = c.number;
     v.color *= c.tint;
 ${values.join('\n')}
     ${isFull ? 'copy = vec3f(c.shares, f32(c.number));\n    isThere = c.isShown;' : 'isThere = c.isShown && c.shares.x >= 0.5 && c.shares.y < 0.5;'}

@@ -1,6 +1,6 @@
 import type { CompiledShader } from '@umber-lens/core/engine';
 import fc from 'fast-check';
-import { compileMaterial, LIBRARY, packFullMaterial, packMaterial } from './index.js';
+import { compileMaterialShader, LIBRARY, packFullMaterial, packMaterial } from './index.js';
 import { ownFullMesh, ownMesh, ownShadow } from './own-shaders.js';
 import { inLanguage, unpackShader } from './packed-shader.js';
 import { deltaOf, textFrom } from './text-delta.js';
@@ -36,7 +36,7 @@ test.each([
   ['moved', MOVED],
 ])('a packed shader is small, and unpacked it is one that says the same as the whole: %s', (file, text) => {
   const packed = packMaterial(text, { file });
-  const whole = compileMaterial(text, { file });
+  const whole = compileMaterialShader(text, { file });
   expect(packed.settings).toEqual(whole.settings);
   expect(JSON.stringify([packed.packed, packFullMaterial(text)]).length).toBeLessThan(9000);
   const base = ownMesh(LIBRARY).shader;

@@ -4,16 +4,16 @@ import {
   attributeFrom,
   box,
   geometryFrom,
-  glslMaterial,
+  glslMaterialShader,
   interleave,
   lensOn,
   Scene,
-  shaderMaterial,
+  createMaterial,
 } from '../index.js';
 import { stagesOf, TraceDevice, vertexLayout } from '../device.js';
 import { compileWgsl, fromHalfFloats, reflect, runWgsl, toGlsl, toHalfFloats } from '@umber-lens/core/engine';
 import { packSettings } from '../resources/settings-store.js';
-import { checkMaterial, compileMaterial, compileModule, holdsHooks, linkMaterial } from './index.js';
+import { checkMaterial, compileMaterialShader, compileModule, holdsHooks, linkMaterial } from './index.js';
 
 const KELP = `// Kelp in the swell.
 struct Settings {
@@ -41,7 +41,7 @@ fn surface(p: Fragment, s: Settings, i: InstanceSettings) -> Surface {
 `;
 
 test('a module of hooks becomes a shader that lists what it can be given', () => {
-  const shader = compileMaterial(KELP, { file: 'kelp.wgsl' });
+  const shader = compileMaterialShader(KELP, { file: 'kelp.wgsl' });
   expect(
     shader.settings.map(({ name, type, range, default: value, documentation }) => [
       name,
@@ -78,7 +78,7 @@ test('a module of hooks becomes a shader that lists what it can be given', () =>
 });
 
 test('settings are packed as WGSL lays them out; a matrix of three rows has its columns padded', () => {
-  const shader = compileMaterial(KELP);
+  const shader = compileMaterialShader(KELP);
   const out = new Float32Array(24);
   const given = { sway: 0.5, turn: [1, 2, 3, 4, 5, 6, 7, 8, 9], rows: 7 };
   expect(packSettings(shader, given, out)).toBe(true);
@@ -92,8 +92,8 @@ test('settings are packed as WGSL lays them out; a matrix of three rows has its 
 });
 
 test('a shader material begins with every setting at its default, in arrays of its own', () => {
-  const shader = compileMaterial<{ sway: number; leaf: number[]; turn: number[]; rows: number }>(KELP);
-  const [a, b] = [shaderMaterial(shader, { settings: { rows: 2 }, name: 'a' }), shaderMaterial(shader)];
+  const shader = compileMaterialShader<{ sway: number; leaf: number[]; turn: number[]; rows: number }>(KELP);
+  const [a, b] = [createMaterial(shader, { settings: { rows: 2 }, name: 'a' }), createMaterial(shader)];
   expect(a).toMatchObject({ name: 'a', settings: { sway: 0.25, rows: 2 } });
   a.settings.leaf[0] = 9;
   expect(b.settings.leaf[0]).not.toBe(9);
@@ -133,7 +133,7 @@ test('modules of hooks are told from shaders with entry points and from librarie
 });
 
 test('raw GLSL keeps the lines of its author, and lays its uniforms out by std140', () => {
-  const shader = glslMaterial(
+  const shader = glslMaterialShader(
     '#version 300 es\nin vec3 position;\nin vec2 wind;\nuniform mat4 viewProjection;\nvoid main() { gl_Position = viewProjection * vec4(position + vec3(wind, 0.0), 1.0); }\n',
     '#version 300 es\nuniform float gain;\nuniform vec3 tint;\nuniform vec2 shift;\nuniform sampler2D bark;\nout highp vec4 color;\nvoid main() { color = vec4(tint * gain, shift.x) + texture(bark, shift); }\n',
   );
@@ -147,10 +147,10 @@ test('raw GLSL keeps the lines of its author, and lays its uniforms out by std14
   const { text } = shader.glsl!.fragment;
   // Behind the #line directive everything stands on the author's own lines.
   expect(text.slice(text.indexOf('#line 2\n') + 8).split('\n')[5]).toMatch(/^void main/);
-  expect(() => glslMaterial('#version 300 es\nuniform vec3 time;\nvoid main() {}', '')).toThrow(
+  expect(() => glslMaterialShader('#version 300 es\nuniform vec3 time;\nvoid main() {}', '')).toThrow(
     /"time" is a float, not a vec3/,
   );
-  expect(() => glslMaterial('', '#version 300 es\nuniform samplerCube sky;\nvoid main() {}')).toThrow(
+  expect(() => glslMaterialShader('', '#version 300 es\nuniform samplerCube sky;\nvoid main() {}')).toThrow(
     /cannot be a setting/,
   );
 });
@@ -248,7 +248,7 @@ test('settings written every frame keep nothing on the heap, by material and by 
   });
   const geometry = box();
   geometry.attributes['stiffness'] = attributeFrom(new Float32Array(24), 1);
-  const material = shaderMaterial(compileMaterial<{ sway: number; leaf: number[] }>(KELP));
+  const material = createMaterial(compileMaterialShader<{ sway: number; leaf: number[] }>(KELP));
   const nodes = Array.from({ length: 300 }, (_, i) =>
     scene.createNode({
       translation: [(i % 20) - 10, 0, 0],

@@ -9,8 +9,8 @@ struct Vertex {
   texcoord1: vec2f,
   color: vec4f,
   index: u32,
-  /// Number of the record of a swarm's copy, in the order of its tiles; else 0.
-  copy: u32,
+  /// Number of an instance of a swarm, in the order of its tiles; else 0.
+  instance: u32,
   /// The node's world transform.
   objectToWorld: mat4x3f,
 }

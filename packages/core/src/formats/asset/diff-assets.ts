@@ -45,7 +45,7 @@ export function diffAssets(
     if ((left.visible ?? true) !== (right.visible ?? true)) tell('node', path, 'is hidden in one of them');
     if (JSON.stringify(left.extras) !== JSON.stringify(right.extras)) tell('node', path, 'has other extras');
     if ((left.instances?.count ?? 0) !== (right.instances?.count ?? 0))
-      tell('node', path, `has ${left.instances?.count ?? 0} copies and ${right.instances?.count ?? 0}`);
+      tell('node', path, `has ${left.instances?.count ?? 0} instances and ${right.instances?.count ?? 0}`);
     if ((left.skin?.joints.length ?? 0) !== (right.skin?.joints.length ?? 0))
       tell('skin', path, `has ${left.skin?.joints.length ?? 0} joints and ${right.skin?.joints.length ?? 0}`);
     compareParts(left, right, path, tolerance, tell);

@@ -223,7 +223,7 @@ export const MATERIAL_TABLE: Table = {
     file: diffuse('diffuseTransmissionColorTexture'),
   }),
   unlit: boolean('Whether its base color is shown exactly as given, whatever the light.', { default: false }),
-  shader: given('A shader of your own, imported or of `compileMaterial`.'),
+  shader: given('A shader of your own, imported or of `compileMaterialShader`.'),
   settings: object("Values of the shader's settings, by name."),
   kept: given('Extensions that are kept for others.'),
   extras: EXTRAS,

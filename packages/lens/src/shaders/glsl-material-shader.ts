@@ -8,7 +8,7 @@ import {
 import { SHADER_FEEDS } from '../resources/shader-feeds.js';
 import { FIRST_CUSTOM_LOCATION, LOCATION } from './locations.js';
 
-export interface GlslMaterialOptions {
+export interface GlslMaterialShaderOptions {
   /** Name for messages. Default `material.glsl`. */
   file?: string;
 }
@@ -84,10 +84,10 @@ const SIZE: Record<string, number> = {
  *
  * @throws LensError `material/glsl` for declarations that cannot be served, with the line
  */
-export function glslMaterial<S = Record<string, unknown>>(
+export function glslMaterialShader<S = Record<string, unknown>>(
   vertex: string,
   fragment: string,
-  options: GlslMaterialOptions = {},
+  options: GlslMaterialShaderOptions = {},
 ): MaterialShader<S> {
   const { file = 'material.glsl' } = options;
   for (const text of [vertex, fragment] as unknown[])
@@ -96,7 +96,7 @@ export function glslMaterial<S = Record<string, unknown>>(
         'shader/text',
         `${file} was given ${text === undefined ? 'nothing' : `a ${typeof text}`} in place of a shader's text`,
         {
-          hint: 'glslMaterial(vertex, fragment): the GLSL ES 3.00 of both stages.',
+          hint: 'glslMaterialShader(vertex, fragment): the GLSL ES 3.00 of both stages.',
         },
       );
   const uniforms = new Map<string, Uniform>();
