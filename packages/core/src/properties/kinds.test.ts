@@ -97,6 +97,8 @@ test.each<[KindName, ...(readonly [file: string, name: string])[]]>([
   ['transition', [`${CORE}animation/states/definition.ts`, 'TransitionDefinition']],
   ['stateLayer', [`${CORE}animation/states/definition.ts`, 'LayerDefinition']],
   ['state', [`${CORE}animation/states/definition.ts`, 'ClipState']],
+  ['stateMix', [`${CORE}animation/states/definition.ts`, 'LineBlendState']],
+  ['stateGroup', [`${CORE}animation/states/definition.ts`, 'StateGroup']],
   ['parameter', [`${CORE}animation/states/definition.ts`, 'ParameterDefinition']],
 ])('the table of %s has the members of its type, and no others', (kind, ...types) => {
   const declared = new Set(types.flatMap(([file, name]) => membersOf(file, name)));

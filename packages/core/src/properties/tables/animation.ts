@@ -59,6 +59,16 @@ export const STATE_TABLE: Table = {
   ...PLAYED,
 };
 
+/** A state that mixes animations by one number or two. */
+export const STATE_MIX_TABLE: Table = {
+  by: {
+    ...name('Which number mixes them, or which two: a list of their names.', 'parameter'),
+    or: ['object'],
+  },
+  animations: given('What is mixed, each with the number where it is played alone: `{ animation, at }`.'),
+  ...PLAYED,
+};
+
 export const CONDITION_TABLE: Table = {
   parameter: name('Whose value is asked.', 'parameter'),
   is: { ...number('What it must be; a trigger needs none of the three.'), or: ['boolean'] },
@@ -87,14 +97,19 @@ export const PARAMETER_TABLE: Table = {
   default: { ...number('What it begins with. Left out: 0, or false.'), or: ['boolean'] },
 };
 
+/** States with the transitions between them; a state itself, too. */
+export const STATE_GROUP_TABLE: Table = {
+  start: name('In which it begins.', 'state'),
+  states: object('Its states, by name.'),
+  transitions: { ...given('From state to state.'), of: TRANSITION_TABLE },
+};
+
 export const STATE_LAYER_TABLE: Table = {
   name: NAME,
   weight: share('How much it covers the layers below.', { default: 1 }),
   additive: boolean('Adds to the layers below instead of covering them.', { default: false }),
   mask: given('Names of nodes: it moves what is in their subtrees alone.'),
-  start: name('In which it begins.', 'state'),
-  states: object('Its states, by name.'),
-  transitions: { ...given('From state to state.'), of: TRANSITION_TABLE },
+  ...STATE_GROUP_TABLE,
 };
 
 /** A state machine as plain data. */
