@@ -74,6 +74,11 @@ ${code.join('\n\n')}
 }
 
 for (const page of PAGES) write(`examples/${page.folder}.md`, examplePage(page));
+// For the list beside the pages.
+write(
+  'examples.json',
+  JSON.stringify(PAGES.map(({ folder, title }) => ({ text: title, link: `/examples/${folder}` }))),
+);
 write(
   'examples/index.md',
   `# Examples

@@ -6,6 +6,8 @@ const reference = JSON.parse(
   readFileSync(new URL('../reference/typedoc-sidebar.json', import.meta.url), 'utf8'),
 );
 
+const examples = JSON.parse(readFileSync(new URL('../examples.json', import.meta.url), 'utf8'));
+
 export default defineConfig({
   title: 'Umber Lens',
   description: 'Interactive 3D in the browser, on WebGPU and WebGL2.',
@@ -78,6 +80,7 @@ export default defineConfig({
           ],
         },
       ],
+      '/examples/': [{ text: 'Examples', items: examples }],
       '/reference/': [{ text: 'Reference', items: reference }],
     },
   },

@@ -67,6 +67,13 @@ test.each<[string, () => void, string, RegExp, RegExp]>([
     /intensity/,
   ],
   [
+    'a misspelt name of what is not there',
+    () => readMember('light', { type: 'point' }, ['shadow', 'bais']),
+    'member/unknown',
+    /a light has no "bais"/,
+    /bias/,
+  ],
+  [
     "another trade's word",
     () => writeMember('material', {}, 'roughness', 0.5),
     'member/unknown',

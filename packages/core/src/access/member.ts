@@ -7,14 +7,6 @@ import { readLocal, SceneNode } from '../scene/scene-node.js';
 
 type Holder = Record<string, unknown>;
 
-/** Where a member is found: its thing, its own name, and its row in the table. */
-interface Found {
-  holder: Holder | SceneNode;
-  name: string;
-  property: Property;
-  table: Table;
-}
-
 /**
  * Reads a member of a running thing: what it holds, or else what counts then.
  *
@@ -26,11 +18,11 @@ interface Found {
  * @throws LensError `member/unknown`
  */
 export function readMember(kind: KindName, thing: object, names: string | readonly string[]): unknown {
-  const found = find(kind, thing, names, false);
-  if (!found) return undefined;
-  const { holder, name, property } = found;
-  const value = holder instanceof SceneNode ? readOfNode(holder, name) : holder[name];
-  return value ?? property.default;
+  const path = typeof names === 'string' ? [names] : names;
+  const rows = rowsOf(kind, path);
+  let value: unknown = thing;
+  for (const name of path) value = valueOf(value, name);
+  return value ?? rows.at(-1)!.property.default; // a path has a name at least
 }
 
 /**
@@ -40,6 +32,7 @@ export function readMember(kind: KindName, thing: object, names: string | readon
  *     writeMember('material', material, 'roughnessFactor', 0.2);
  *     writeMember('node', node, 'translation', [0, 1, 0]);
  *
+ * @param value undefined takes the member away: what is left out has its default
  * @throws LensError `member/unknown`, `member/fixed` where it counts only when the thing is made, `member/wrong` for a value
  *   that the table does not allow; nothing is changed then
  */
@@ -49,63 +42,63 @@ export function writeMember(
   names: string | readonly string[],
   value: unknown,
 ): void {
-  const { holder, name, property, table } = find(kind, thing, names, true)!; // what is missing was made
+  const path = typeof names === 'string' ? [names] : names;
+  const rows = rowsOf(kind, path);
+  const { property, table } = rows.at(-1)!; // a path has a name at least
+  const name = path.at(-1)!;
   if (property.isFixed)
     throw new LensError('member/fixed', `"${name}" of a ${kind} cannot be changed afterwards`, {
       hint: 'It counts when the thing is made: make another.',
     });
   const [fault] = faultsOf({ [name]: value }, table, `a ${kind}`);
   if (fault) throw new LensError('member/wrong', fault.summary, { hint: fault.hint });
+  let holder = thing as Holder;
+  for (const [i, above] of path.slice(0, -1).entries()) {
+    const next = valueOf(holder, above);
+    holder =
+      typeof next === 'object' && next !== null
+        ? (next as Holder)
+        : made(kind, holder, above, rows[i]!.property);
+  }
   if (holder instanceof SceneNode) writeOfNode(holder, name, value);
   else if (value === undefined) delete holder[name];
   else holder[name] = value;
 }
 
-/** @param makes objects on the way; otherwise there is no answer where one is missing */
-function find(
-  kind: KindName,
-  thing: object,
-  names: string | readonly string[],
-  makes: boolean,
-): Found | undefined {
-  const path = typeof names === 'string' ? [names] : names;
+/** The row of each name on the way down, with the table that it stands in. */
+function rowsOf(kind: KindName, path: readonly string[]): { property: Property; table: Table }[] {
   const { meant }: Kind = KINDS[kind];
-  let table: Table = KINDS[kind].table;
-  let holder = thing as Holder;
-  for (const [i, name] of path.entries()) {
+  let table: Table | undefined = KINDS[kind].table;
+  return path.map((name, i) => {
+    if (!table)
+      throw new LensError('member/unknown', `"${path[i - 1]}" of a ${kind} has no members`, {
+        hint: `Its own value is read and written: "${path.slice(0, i).join('/')}".`,
+      });
     const property = table[name];
     if (!property) {
       const [fault] = faultsOf({ [name]: undefined }, table, `a ${kind}`, meant);
       throw new LensError('member/unknown', fault!.summary, { hint: fault!.hint }); // it has none of that name
     }
-    if (i === path.length - 1) return { holder, name, property, table };
-    const inner = property.of ?? (property.type === 'texture' ? KINDS.textureUse.table : undefined);
-    if (!inner)
-      throw new LensError('member/unknown', `"${name}" of a ${kind} has no members`, {
-        hint: `Its own value is read and written: "${path.slice(0, i + 1).join('/')}".`,
-      });
-    let next = holder instanceof SceneNode ? readOfNode(holder, name) : holder[name];
-    if (typeof next !== 'object' || next === null) {
-      if (!makes) return { holder: {}, name: path.at(-1)!, property: lastOf(inner, path, i), table: inner }; // path is not empty
-      if (property.type === 'texture' || holder instanceof SceneNode)
-        throw new LensError('member/unknown', `a ${kind} has no "${name}" that could be written to`, {
-          hint: `Give it a whole ${name} first.`,
-        });
-      // Where a texture transform is made, all of it counts.
-      next = inner === KINDS.textureTransform.table ? { offset: [0, 0], rotation: 0, scale: [1, 1] } : {};
-      holder[name] = next;
-    }
-    holder = next as Holder;
-    table = inner;
-  }
-  return undefined;
+    const row = { property, table };
+    table = property.of ?? (property.type === 'texture' ? KINDS.textureUse.table : undefined);
+    return row;
+  });
 }
 
-/** The row of a member whose thing is not there. */
-function lastOf(table: Table, path: readonly string[], i: number): Property {
-  let at: Table | undefined = table;
-  for (const name of path.slice(i + 1, -1)) at = at?.[name]?.of;
-  return at?.[path.at(-1)!] ?? { line: '', type: 'given' }; // path is not empty
+function valueOf(holder: unknown, name: string): unknown {
+  if (typeof holder !== 'object' || holder === null) return undefined;
+  return holder instanceof SceneNode ? readOfNode(holder, name) : (holder as Holder)[name];
+}
+
+/** An object that is not there yet. Textures, cameras and lights cannot be made out of one member. */
+function made(kind: KindName, holder: Holder | SceneNode, name: string, { of, type }: Property): Holder {
+  if (type === 'texture' || holder instanceof SceneNode)
+    throw new LensError('member/unknown', `a ${kind} has no "${name}" that could be written to`, {
+      hint: `Give it a whole ${name} first.`,
+    });
+  // Of a texture transform all counts.
+  const whole = of === KINDS.textureTransform.table ? { offset: [0, 0], rotation: 0, scale: [1, 1] } : {};
+  return (holder[name] = whole);
 }
 
 /** A node's members are read by its readers: of arrays a copy. */
