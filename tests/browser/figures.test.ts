@@ -31,7 +31,10 @@ describe.each<Backend>(['webgpu', 'webgl2'])('figures on %s', (backend) => {
         show(count);
         lens.draw(scene, camera, target);
       };
-      const equal = await lens.compare({ a: draw(3), b: draw(3) }, { turns: 8, frames: 1 });
+      // One in a hundred times a verdict that is 99% sure is wrong: not twice.
+      let equal = await lens.compare({ a: draw(3), b: draw(3) }, { turns: 8, frames: 1 });
+      if (equal.verdict.kind === 'slower')
+        equal = await lens.compare({ a: draw(3), b: draw(3) }, { turns: 8, frames: 1 });
       // Far apart, so that it shows on a machine that is busy with others, too.
       let slower = await lens.compare({ a: draw(0), b: draw(8) }, { turns: 8, frames: 1 });
       if (slower.verdict.kind === 'cannot tell')
