@@ -140,12 +140,11 @@ const ABOUT = {
   states: 'State machines',
   swarm: 'Swarms',
 };
-const groups = Map.groupBy ? Map.groupBy([...found], ([code]) => code.split('/')[0]) : new Map();
-if (groups.size === 0)
-  for (const one of found) {
-    const group = one[0].split('/')[0];
-    groups.set(group, [...(groups.get(group) ?? []), one]);
-  }
+const groups = new Map();
+for (const one of found) {
+  const group = one[0].split('/')[0];
+  groups.set(group, [...(groups.get(group) ?? []), one]);
+}
 const cell = (texts) =>
   [...texts]
     .sort()

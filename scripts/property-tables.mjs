@@ -81,8 +81,7 @@ const line = ({ isFixed, line: text, only, unit }, isMade) =>
     .filter(Boolean)
     .join(' ');
 
-function section(name, { line: about, table }, level) {
-  const isMade = /What .* takes\.$/.test(about);
+function section(name, { isFixed: isMade, line: about, table }, level) {
   const rows = Object.entries(table)
     .filter(([, { line: text }]) => text !== '')
     .map(

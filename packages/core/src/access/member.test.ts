@@ -44,6 +44,30 @@ test('members of a node are read and written by its readers and setters', () => 
   expect(readMember('node', node, 'scale')).toEqual([1, 1, 1]);
 });
 
+test('a member of a node that is taken away has its default', () => {
+  const node = new Scene().createNode({ name: 'crate', translation: [1, 2, 3], visible: false });
+  for (const name of ['name', 'translation', 'visible', 'castsShadow', 'light'])
+    writeMember('node', node, name, undefined);
+  expect([node.name, node.readTranslation([9, 9, 9]), node.visible, node.castsShadow]).toEqual([
+    '',
+    [0, 0, 0],
+    true,
+    true,
+  ]);
+});
+
+test('of what things are made of nothing is written, but what they read again', () => {
+  expect(() => writeMember('lens', {}, 'antialias', false)).toThrow(/cannot be changed afterwards/);
+  expect(() => writeMember('primitive', {}, 'material', {})).toThrow(/cannot be changed afterwards/);
+  const primitive = { material: {} as Material };
+  writeMember('primitive', primitive, ['material', 'roughnessFactor'], 0.5);
+  expect(primitive.material.roughnessFactor).toBe(0.5);
+  const swarm = { share: 1 };
+  writeMember('swarm', swarm, 'share', 0.5);
+  expect(swarm.share).toBe(0.5);
+  expect(() => readMember('light', { type: 'point' }, 'constructor')).toThrow(/has no "constructor"/);
+});
+
 test('what is left out is read as what counts, and is made where it is written to', () => {
   const light: Light = { type: 'directional' };
   expect(readMember('light', light, 'intensity')).toBe(1);

@@ -46,7 +46,9 @@ export function writeMember(
   const rows = rowsOf(kind, path);
   const { property, table } = rows.at(-1)!; // a path has a name at least
   const name = path.at(-1)!;
-  if (property.isFixed)
+  const { isFixed }: Kind = KINDS[kind];
+  // What stands further down is another kind's.
+  if (property.isFixed ?? (isFixed && path.length === 1))
     throw new LensError('member/fixed', `"${name}" of a ${kind} cannot be changed afterwards`, {
       hint: 'It counts when the thing is made: make another.',
     });
@@ -60,7 +62,7 @@ export function writeMember(
         ? (next as Holder)
         : made(kind, holder, above, rows[i]!.property);
   }
-  if (holder instanceof SceneNode) writeOfNode(holder, name, value);
+  if (holder instanceof SceneNode) writeOfNode(holder, name, value ?? property.default);
   else if (value === undefined) delete holder[name];
   else holder[name] = value;
 }
@@ -74,7 +76,7 @@ function rowsOf(kind: KindName, path: readonly string[]): { property: Property; 
       throw new LensError('member/unknown', `"${path[i - 1]}" of a ${kind} has no members`, {
         hint: `Its own value is read and written: "${path.slice(0, i).join('/')}".`,
       });
-    const property = table[name];
+    const property = Object.hasOwn(table, name) ? table[name] : undefined;
     if (!property) {
       const [fault] = faultsOf({ [name]: undefined }, table, `a ${kind}`, meant);
       throw new LensError('member/unknown', fault!.summary, { hint: fault!.hint }); // it has none of that name
@@ -130,6 +132,8 @@ function writeOfNode(node: SceneNode, name: string, value: unknown): void {
       return void node.setScale(...(numbers as [number, number, number]));
     case 'matrix':
       return void node.setMatrix(numbers);
+    case 'name':
+      return void (node.name = (value as string | undefined) ?? '');
     case 'parent':
       return void node.setParent(value as SceneNode | undefined);
     case 'visible':

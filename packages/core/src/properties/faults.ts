@@ -18,7 +18,7 @@ export interface Fault {
 export function faultsOf(value: object, table: Table, what: string, meant: Meant = {}): Fault[] {
   const faults: Fault[] = [];
   for (const [member, given] of Object.entries(value)) {
-    const property = table[member];
+    const property = Object.hasOwn(table, member) ? table[member] : undefined;
     if (!property) {
       const near = meant[member] ?? nearest(member, Object.keys(table));
       const all = Object.keys(table);

@@ -46,6 +46,8 @@ export interface Kind {
   line: string;
   table: Table;
   meant?: Meant;
+  /** Whether its members are read once, when something is made of it; rows may say otherwise. */
+  isFixed?: boolean;
 }
 
 const kind = (line: string, table: Table, meant?: Meant): Kind => ({
@@ -54,16 +56,22 @@ const kind = (line: string, table: Table, meant?: Meant): Kind => ({
   ...(meant ? { meant } : {}),
 });
 
+/** What something is made of. */
+const made = (line: string, table: Table, meant?: Meant): Kind => ({
+  ...kind(line, table, meant),
+  isFixed: true,
+});
+
 /** Every kind of thing, with its members: one row for each, and nowhere else. */
 export const KINDS = {
   scene: kind('What is around the nodes of a scene.', SCENE_TABLE),
   node: kind('A node of a scene: where it is, and what it carries.', NODE_TABLE, NODE_MEANT),
-  mesh: kind('What a node draws.', MESH_TABLE),
-  primitive: kind('A geometry with its material.', PRIMITIVE_TABLE),
+  mesh: made('What a node draws.', MESH_TABLE),
+  primitive: made('A geometry with its material.', PRIMITIVE_TABLE),
   material: kind('What surfaces are made of, as glTF 2.0 has it.', MATERIAL_TABLE, MATERIAL_MEANT),
   textureUse: kind("A texture in one of a material's places.", TEXTURE_USE_TABLE),
   textureTransform: kind('How a texture lies on a surface.', TEXTURE_TRANSFORM_TABLE),
-  sampler: kind('How the texels of a texture are read.', SAMPLER_TABLE),
+  sampler: made('How the texels of a texture are read.', SAMPLER_TABLE),
   camera: kind('A camera of a node.', CAMERA_TABLE, CAMERA_MEANT),
   light: kind('A light of a node.', LIGHT_TABLE, LIGHT_MEANT),
   shadow: kind('How a light throws shadows.', SHADOW_TABLE),
@@ -73,29 +81,29 @@ export const KINDS = {
   look: kind('How light becomes a picture: `lens.look`.', LOOK_TABLE),
   view: kind('How a lens draws: `lens.view`.', VIEW_TABLE),
   culling: kind('What is left out before it is drawn: `lens.view.culling`.', CULLING_TABLE),
-  lens: kind('What `openLens` takes.', LENS_TABLE),
+  lens: made('What `openLens` takes.', LENS_TABLE),
   animation: kind('An animation of a file.', ANIMATION_TABLE),
-  play: kind('What `motion.play` takes.', PLAY_TABLE),
+  play: made('What `motion.play` takes.', PLAY_TABLE),
   playback: kind('An animation that is played.', PLAYBACK_TABLE),
-  states: kind('A state machine as data.', STATES_TABLE),
-  stateLayer: kind('A layer of a state machine.', STATE_LAYER_TABLE),
-  state: kind('A state that plays something.', STATE_TABLE),
-  stateMix: kind('A state that mixes animations.', STATE_MIX_TABLE),
-  stateGroup: kind('States with the transitions between them.', STATE_GROUP_TABLE),
-  transition: kind('A way from one state to another.', TRANSITION_TABLE),
-  condition: kind('What must hold for a transition.', CONDITION_TABLE),
-  parameter: kind('A value that conditions ask.', PARAMETER_TABLE),
-  swarm: kind('What `new Swarm` takes.', SWARM_TABLE),
-  swarmLevel: kind('A level of detail of a swarm.', SWARM_LEVEL_TABLE),
+  states: made('A state machine as data.', STATES_TABLE),
+  stateLayer: made('A layer of a state machine.', STATE_LAYER_TABLE),
+  state: made('A state that plays something.', STATE_TABLE),
+  stateMix: made('A state that mixes animations.', STATE_MIX_TABLE),
+  stateGroup: made('States with the transitions between them.', STATE_GROUP_TABLE),
+  transition: made('A way from one state to another.', TRANSITION_TABLE),
+  condition: made('What must hold for a transition.', CONDITION_TABLE),
+  parameter: made('A value that conditions ask.', PARAMETER_TABLE),
+  swarm: made('What `new Swarm` takes.', SWARM_TABLE),
+  swarmLevel: made('A level of detail of a swarm.', SWARM_LEVEL_TABLE),
 } as const satisfies Readonly<Record<string, Kind>>;
 
 export type KindName = keyof typeof KINDS;
 
 /** What functions take that make a shape or a rig, by their names. */
 export const OPTION_KINDS: Readonly<Record<string, Kind>> = Object.fromEntries([
-  ...Object.entries(SHAPE_TABLES).map(([name, table]) => [name, kind(`What \`${name}\` takes.`, table)]),
+  ...Object.entries(SHAPE_TABLES).map(([name, table]) => [name, made(`What \`${name}\` takes.`, table)]),
   ...Object.entries(RIG_TABLES).map(([name, table]) => [
     name,
-    kind(`What \`${name}\` takes.`, table, RIG_MEANT),
+    made(`What \`${name}\` takes.`, table, RIG_MEANT),
   ]),
 ]);

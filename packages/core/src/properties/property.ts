@@ -25,9 +25,11 @@ export interface Property {
   default?: number | boolean | string | readonly number[];
   /** Values of `type`, of the thing that has it, for which it counts. Left out: for all. */
   only?: readonly string[];
+  /** Of a texture: what files call its strength. */
+  strength?: 'scale' | 'strength';
   /** Where glTF 2.0 or an extension has it, below the thing: names joined by slashes. */
   file?: string;
-  /** Whether it counts when the thing is made, and cannot be written to afterwards. */
+  /** Whether it counts when the thing is made, and cannot be written to afterwards. Left out: as its kind says. */
   isFixed?: boolean;
 }
 

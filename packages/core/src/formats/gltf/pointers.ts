@@ -1,5 +1,5 @@
 import type { AnimatedProperty } from '../../animation/animation.js';
-import type { Table } from '../../properties/property.js';
+import type { Property, Table } from '../../properties/property.js';
 import { LIGHT_TABLE } from '../../properties/tables/light.js';
 import { MATERIAL_TABLE, TEXTURE_TRANSFORM_TABLE } from '../../properties/tables/material.js';
 import { CAMERA_TABLE, NODE_TABLE } from '../../properties/tables/node.js';
@@ -24,26 +24,16 @@ const movableOf = (table: Table, at = '', above: readonly string[] = []): Movabl
 const numbersOf = (usual: unknown): Movable['default'] =>
   typeof usual === 'boolean' ? Number(usual) : (usual as Movable['default']);
 
-/** How strong a texture is, by what files call it, and how it lies. */
-const ofTexture = (key: string, path: string): Movable[] => [
-  {
-    path: `${path}/${key === 'occlusionTexture' ? 'strength' : 'scale'}`,
-    names: [key, 'strength'],
-    default: 1,
-  },
-  ...movableOf(TEXTURE_TRANSFORM_TABLE, `${path}/`, [key, 'transform']),
-];
-/** Textures that have a strength in files. */
-const STRONG = ['normalTexture', 'occlusionTexture', 'clearcoatNormalTexture'];
+/** How strong a texture is, and how it lies. */
+const ofTexture = ([key, { file, strength, type }]: [string, Property]): Movable[] =>
+  type !== 'texture' || file === undefined
+    ? []
+    : [
+        ...(strength ? [{ path: `${file}/${strength}`, names: [key, 'strength'], default: 1 }] : []),
+        ...movableOf(TEXTURE_TRANSFORM_TABLE, `${file}/`, [key, 'transform']),
+      ];
 
-const MATERIAL: readonly Movable[] = [
-  ...movableOf(MATERIAL_TABLE),
-  ...Object.entries(MATERIAL_TABLE).flatMap(([key, { file, type }]) =>
-    type === 'texture' && file !== undefined
-      ? ofTexture(key, file).filter(({ names }) => names[1] !== 'strength' || STRONG.includes(key))
-      : [],
-  ),
-];
+const MATERIAL = [...movableOf(MATERIAL_TABLE), ...Object.entries(MATERIAL_TABLE).flatMap(ofTexture)];
 const LIGHT = movableOf(LIGHT_TABLE);
 // Planes stand below either type.
 const CAMERA = movableOf(CAMERA_TABLE).flatMap((one) =>

@@ -94,7 +94,7 @@ export async function readGltf(bytes: Uint8Array, options: ReadGltfOptions = {})
   readInstances(root, nodes, accessors);
   const skins = readSkins(root, nodes, accessors);
   // By what it has: not every file says what it uses.
-  const hasPointers = JSON.stringify(root.get('animations')?.value ?? '').includes('KHR_animation_pointer');
+  const hasPointers = namesPointers(root.get('animations')?.value);
   const pointers = hasPointers ? (await import('./pointers.js')).resolvePointer : undefined;
   const animations = readAnimations(root, { nodes, materials, lights, cameras }, accessors, pointers);
   const { scenes, defaultScene } = readScenes(root, nodes);
@@ -195,4 +195,16 @@ function warnUnused(root: Cursor, asset: ModelAsset, unusedAccessors: number): v
 function unusedWarning(root: Cursor, kind: string, key: string, n: number, first: number | undefined): void {
   const which = first === undefined ? '' : `, the first is ${kind} ${first}`;
   root.get(key)?.warn('unused', `${n} ${n === 1 ? `${kind} is` : key + ' are'} never used${which}`);
+}
+
+/** Whether a channel of unchecked JSON goes by a pointer. */
+function namesPointers(animations: unknown): boolean {
+  const isList = (value: unknown): value is { channels?: unknown; target?: { path?: unknown } | null }[] =>
+    Array.isArray(value);
+  return (
+    isList(animations) &&
+    animations.some(
+      (one) => isList(one?.channels) && one.channels.some((channel) => channel?.target?.path === 'pointer'),
+    )
+  );
 }

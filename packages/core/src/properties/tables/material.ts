@@ -74,9 +74,13 @@ export const MATERIAL_TABLE: Table = {
   metallicRoughnessTexture: texture('Roughness in green, metal in blue.', {
     file: `${PBR}metallicRoughnessTexture`,
   }),
-  normalTexture: texture('Bumps: normals in tangent space.', { file: 'normalTexture' }),
+  normalTexture: texture('Bumps: normals in tangent space.', {
+    file: 'normalTexture',
+    strength: 'scale',
+  }),
   occlusionTexture: texture('How much of the light from all around comes in, in red.', {
     file: 'occlusionTexture',
+    strength: 'strength',
   }),
   emissiveFactor: radiance('Light that it gives by itself.', { default: [0, 0, 0], file: 'emissiveFactor' }),
   emissiveStrength: positive('By which the light it gives is multiplied.', {
@@ -114,6 +118,7 @@ export const MATERIAL_TABLE: Table = {
   }),
   clearcoatNormalTexture: texture('Bumps of the lacquer. Left out: it is as even as the geometry.', {
     file: clearcoat('clearcoatNormalTexture'),
+    strength: 'scale',
   }),
   sheenColorFactor: radiance('Glow of fibres at grazing angles, as of velvet.', {
     default: [0, 0, 0],

@@ -108,7 +108,7 @@ export const SWARM_TABLE: Table = {
     line: "Values for what the material's shader takes by instance, by name, flat.",
     type: 'object',
   },
-  share: number('Of the instances that are drawn.', { range: [0, 1], default: 1 }),
+  share: number('Of the instances that are drawn.', { range: [0, 1], default: 1, isFixed: false }),
   density: {
     line: 'Leaves out some where they are small.',
     type: 'object',
