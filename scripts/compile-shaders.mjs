@@ -1,11 +1,12 @@
-// Compiles the lens's own shaders, so that pages carry them without the compiler: packages/lens/src/shaders
+// Compiles the lens's own shaders, so that pages carry them without the compiler: packages/lens/src/wgsl
 // gains compiled-wgsl.ts and compiled-glsl.ts, one for each GPU interface, each with a part of its own for scenes that
 // have more around them than lights, and library.ts, the texts that shader materials build on.
 import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { pathToFileURL } from 'node:url';
 import { build } from 'esbuild';
 
-const folder = 'packages/lens/src/shaders';
+const folder = 'packages/lens/src/wgsl';
+const compilerFolder = 'packages/lens/src/shaders';
 const library = Object.fromEntries(
   readdirSync(folder)
     .filter((file) => file.endsWith('.wgsl'))
@@ -16,8 +17,8 @@ mkdirSync('.cache', { recursive: true });
 await build({
   stdin: {
     contents:
-      "export * from './compile-material.ts'; export * from './hook-outline.ts'; export * from './mesh-module.ts'; export * from './own-shaders.ts'; export { inLanguage } from './packed-shader.ts'; export { compileWgsl } from '@umber-lens/core/engine';",
-    resolveDir: folder,
+      "export * from './compile-material.ts'; export * from './hook-outline.ts'; export * from './mesh-module.ts'; export * from './own-shaders.ts'; export { inLanguage } from './packed-shader.ts'; export { compileWgsl, reflect } from '@umber-lens/core/engine';",
+    resolveDir: compilerFolder,
   },
   outfile: '.cache/compile-shaders.mjs',
   bundle: true,
@@ -36,6 +37,7 @@ const {
   ownFullMesh,
   ownMesh,
   ownShadow,
+  reflect,
 } = await import(`${pathToFileURL('.cache/compile-shaders.mjs').href}?${Date.now()}`);
 
 const mesh = ownMesh(library).shader;
@@ -109,7 +111,7 @@ ${members.join('')}};
 }
 
 // What chooses on the GPU is for WebGPU alone, and beside what calls it.
-const cullFolder = 'packages/lens/src/cull';
+const cullFolder = 'packages/lens/src/features/culling';
 const cullSources = Object.fromEntries(
   readdirSync(cullFolder)
     .filter((file) => file.endsWith('.wgsl'))
@@ -124,7 +126,7 @@ const computes = ['firstLevel', 'firstLevelSamples', 'nextLevel', 'chooseInstanc
 );
 write(
   `${cullFolder}/compiled-wgsl.ts`,
-  `${note}import type { ComputeShader } from '../gpu/compute.js';
+  `${note}import type { ComputeShader } from '../../gpu/compute.js';
 
 export const CULL_SHADERS: Readonly<Record<${computes.map(([name]) => `'${name}'`).join(' | ')}, ComputeShader>> = {
 ${computes.map(([name, shader]) => `  ${name}: ${json(shader)},\n`).join('')}};
@@ -133,6 +135,66 @@ ${computes.map(([name, shader]) => `  ${name}: ${json(shader)},\n`).join('')}};
 write(
   `${folder}/library.ts`,
   `${note}export const LIBRARY: Readonly<Record<string, string>> = ${JSON.stringify(library, undefined, 2)};\n`,
+);
+
+// Where the members of structures lie that script writes, and which numbers the bindings of the frame's group have.
+const LAYOUTS = [
+  ['frame', 'Frame'],
+  ['lights', 'LightSource'],
+  ['air', 'Air'],
+  ['air', 'Probe'],
+  ['shadows', 'ShadowMap'],
+  ['shadows', 'ShadowMaps'],
+  ['finish-look', 'Look'],
+  ['clusters', 'Clusters'],
+];
+const FRAME_GROUP =
+  'frame lights behind transforms air shadows transmission clusters area tone peel probes bend swarm'.split(
+    ' ',
+  );
+const reflected = new Map();
+const reflectedOf = (file, sources = library) => {
+  if (!reflected.has(file))
+    reflected.set(
+      file,
+      reflect(
+        compileWgsl(sources[`umber/${file}.wgsl`], {
+          file: `umber/${file}.wgsl`,
+          sources,
+          features: [...FULL_FEATURES, 'sceneDepth', 'sceneColor'],
+        }),
+      ),
+    );
+  return reflected.get(file);
+};
+/** Constants that script counts with as well. */
+const NUMBERS = [
+  ['lights', 'MOST_LIGHTS'],
+  ['shadows', 'MOST_MAPS'],
+];
+const constantCase = (name) => name.replace(/(?<=[a-z])[A-Z]/g, (letter) => `_${letter}`).toUpperCase();
+const layoutText = ({ name, size, members }) => {
+  const places = members.map((member) => `${member.name}: ${member.offset / 4}`);
+  return `/** Of the structure \`${name}\`: where its members begin, and how large it is, in floats. */
+export const ${constantCase(name)} = { ${places.join(', ')}, floats: ${size / 4} } as const;
+`;
+};
+const bindings = FRAME_GROUP.flatMap((file) =>
+  reflectedOf(file).resources.filter(({ group }) => group === 0),
+);
+const numbers = new Map(bindings.map(({ name, binding }) => [name, binding]));
+if (new Set(numbers.values()).size !== numbers.size)
+  throw new Error('two bindings of the frame have one number');
+write(
+  `${folder}/layouts.ts`,
+  `${note}${LAYOUTS.map(([file, struct]) =>
+    layoutText(reflectedOf(file).structs.find(({ name }) => name === struct)),
+  ).join('')}${NUMBERS.map(([file, name]) => {
+    const [, value] = new RegExp(`const ${name} = (\\d+);`).exec(library[`umber/${file}.wgsl`]);
+    return `export const ${name} = ${value};\n`;
+  }).join('')}${[...numbers]
+    .map(([name, binding]) => `export const BINDING_${constantCase(name)} = ${binding};\n`)
+    .join('')}`,
 );
 
 /** Only a change is written: the type checker goes by the time of the file. */

@@ -7,7 +7,7 @@ import { writeFileSync } from 'node:fs';
 
 const SIDE = 32;
 const SAMPLES = 24;
-const FILE = 'packages/lens/src/light/area-table.ts';
+const FILE = 'packages/lens/src/features/area-lights/area-table.ts';
 
 type Vec3 = [number, number, number];
 

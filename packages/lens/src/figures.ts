@@ -3,7 +3,7 @@
  *
  * @module umber-lens/figures
  */
-export { describeFrame } from './passes/describe-graph.js';
+export { describeFrame } from './inspect/describe-graph.js';
 export {
   type ComparedWay,
   type Comparison,
@@ -11,7 +11,7 @@ export {
   verdictText,
   type ComparedDraw,
 } from './figures/compare.js';
-export { FrameRing, type RingColumn, RING_COLUMNS } from './figures/frame-ring.js';
+export { FrameRing, type RingColumn, RING_COLUMNS } from './ledger/frame-ring.js';
 export type { Dominant, FrameReport } from './figures/report.js';
 export {
   BATCH_BREAK_REASONS,

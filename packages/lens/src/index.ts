@@ -24,31 +24,36 @@ export { handOver, type Rig, type RigOptions } from './input/rig.js';
 export type { KeysOf } from './input/held-keys.js';
 export type { ViewKey } from './input/view-keys.js';
 export { walkRig, type WalkKey, type WalkRig, type WalkRigOptions } from './input/walk-rig.js';
-export type { CullingStats, Culling } from './cull/culling.js';
-export { captureLight, type CaptureOptions } from './light/capture.js';
-export { type ShownQuantity, SHOWS } from './light/show.js';
-export { type AutomaticExposure, type Look, type ToneMapping, TONES, type Vignette } from './light/look.js';
-export { RENDER_PATHS, type RenderPath } from './passes/render-path.js';
-export type { View } from './view.js';
-export type { PictureFault } from './figures/find-faults.js';
-export { Ledger, type LedgerPart } from './ledger.js';
+export type { CullingStats, Culling } from './features/culling/culling.js';
+export { captureLight, type CaptureOptions } from './inspect/capture.js';
+export { type ShownQuantity, SHOWS } from './features/debug-views/show.js';
+export {
+  type AutomaticExposure,
+  type Look,
+  type ToneMapping,
+  TONES,
+  type Vignette,
+} from './features/look/look.js';
+export { RENDER_PATHS, type RenderPath } from './features/deferred/render-path.js';
+export type { FrameView, View } from './view/view.js';
+export type { PictureFault } from './inspect/find-faults.js';
+export { Ledger, type LedgerPart } from './ledger/ledger.js';
 export {
   type FrameTime,
   Lens,
   type LensOptions,
-  type FrameView,
   type LensEvents,
   type LensState,
   openLens,
   type OpenLensOptions,
   type RenderTarget,
 } from './lens.js';
-export type { PickHit, PickOptions, PickRegionOptions, PictureSize } from './pick/pick.js';
+export type { PickHit, PickOptions, PickRegionOptions, PictureSize } from './inspect/pick.js';
 export { glslMaterialShader, type GlslMaterialShaderOptions } from './shaders/glsl-material-shader.js';
 export { createMaterial, type MaterialWith } from './create-material.js';
-export { SHADER_FEEDS } from './resources/shader-feeds.js';
+export { SHADER_FEEDS } from './shaders/shader-feeds.js';
 export { lensOn } from './lens-on.js';
-export { decodeImage } from './load/decode-image.js';
+export { decodeImage } from './resources/decode-image.js';
 export { loadModel, type LoadModelOptions, loadModels, type Progress } from './load/load-model.js';
 export { type Model, modelOf } from './load/model.js';
 export type { FetchOptions } from './load/queue.js';

@@ -209,7 +209,8 @@ test('a frame may be drawn with another view and look, and the next is as before
   const { renderer } = lens;
   const draw = renderer.draw.bind(renderer);
   renderer.draw = (...given) => {
-    seen.push([renderer.show, renderer.minPixels, { ...renderer.culling }, { ...renderer.look }]);
+    const { show, minPixels, culling, look } = given[3];
+    seen.push([show, minPixels, { ...culling }, { ...look }]);
     draw(...given);
   };
   const target = lens.createTarget({ width: 8, height: 8 });

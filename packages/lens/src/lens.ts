@@ -9,19 +9,20 @@ import {
   nearHint,
 } from '@umber-lens/core/engine';
 import { Messages } from '#messages';
-import { CanvasSize } from './canvas-size.js';
+import { CanvasSize } from './view/canvas-size.js';
 import type { Comparison, CompareOptions, ComparedDraw } from './figures/compare.js';
 import type { Device, DeviceTexture } from './gpu/device.js';
 import { openDevice, type OpenDeviceOptions, type OpenedDevice } from './gpu/open-device.js';
-import type { CullingStats } from './cull/culling.js';
-import { Ledger } from './ledger.js';
-import type { Look } from './light/look.js';
-import type { FrameGraph } from './passes/frame-graph.js';
-import type { PictureFault } from './figures/find-faults.js';
-import type * as Picking from './pick/pick.js';
-import type { PickHit, PickOptions, PickRegionOptions } from './pick/pick.js';
-import { Renderer } from './passes/renderer.js';
-import { LensView, type View } from './view.js';
+import type { CullingStats } from './features/culling/culling.js';
+import { Ledger } from './ledger/ledger.js';
+import type { Look } from './features/look/look.js';
+import type { FrameGraph } from './frame/frame-graph.js';
+import type { PictureFault } from './inspect/find-faults.js';
+import type * as Picking from './inspect/pick.js';
+import type { PickHit, PickOptions, PickRegionOptions } from './inspect/pick.js';
+import { Renderer } from './view/renderer.js';
+import type { DrawSettings } from './features/feature.js';
+import { defaultSettings, type FrameView, LensView, settingsWith, type View } from './view/view.js';
 
 export interface LensOptions {
   /** Smooth edges, by four samples a pixel. Default true. */
@@ -71,9 +72,6 @@ const LONGEST_PAUSE = 30_000;
 /** Whether there is a GPU to draw with. */
 export type LensState = 'ready' | 'lost' | 'gone';
 
-/** What may be other for one frame. */
-export type FrameView = Partial<View> & { look?: Look };
-
 /** What `Lens.on` tells of, with what listeners are given. */
 export interface LensEvents {
   statechange: LensState;
@@ -119,6 +117,8 @@ export class Lens {
   readonly ledger = new Ledger();
   /** @internal */
   renderer: Renderer;
+  /** @internal How it draws: what `view` and `look` say. */
+  readonly settings: DrawSettings = defaultSettings();
   /** How it draws: render path, culling, what is shown. Its members may be written to at any time. */
   readonly view: View;
   private readonly messages: Messages;
@@ -144,8 +144,8 @@ export class Lens {
     this.messages = new Messages((message) => this.hear(message));
     this.messages.opened(canvas, 1);
     this.renderer = this.makeRenderer();
-    this.view = new LensView(() => this.renderer, this.messages);
-    Object.assign(this.renderer.look, options.look);
+    this.view = new LensView(this.settings);
+    Object.assign(this.look, options.look);
     const { culling, ...view } = options.view ?? {};
     Object.assign(this.view, view);
     Object.assign(this.view.culling, culling);
@@ -214,7 +214,7 @@ export class Lens {
    */
   async whenReady(): Promise<void> {
     await this.ready;
-    await this.renderer.whenReady();
+    await this.renderer.whenReady(this.settings);
   }
 
   /**
@@ -224,7 +224,7 @@ export class Lens {
    */
   async load(scene: Scene): Promise<void> {
     await this.ready;
-    await this.renderer.load(scene);
+    await this.renderer.load(scene, this.settings);
   }
 
   private makeRenderer(): Renderer {
@@ -255,18 +255,14 @@ export class Lens {
         hint: 'Open a new lens on a new device.',
       });
     }
-    const { culling, given, look, onDemand, renderPath, show, minPixels } = this.renderer;
+    const wereTimed = this.timesPasses;
     this.renderer.leave();
     const opened = await this.again(reopen);
     if (!opened) return;
     this.opened = opened;
     if (this.isDisposed) return opened.release();
     this.renderer = this.makeRenderer();
-    Object.assign(this.renderer.given, given);
-    Object.assign(this.renderer.look, look);
-    Object.assign(this.renderer.culling, culling);
-    this.renderer.show = show;
-    Object.assign(this.renderer, { onDemand, renderPath, minPixels });
+    if (wereTimed) await this.timePasses(true);
     for (const target of this.targets) target.remake(this.opened.device);
     this.ready = undefined;
     this.watch();
@@ -290,7 +286,7 @@ export class Lens {
 
   /** How light is shown: exposure, tone mapping, white balance. Its members may be written to at any time. */
   get look(): Look {
-    return this.renderer.look;
+    return this.settings.look;
   }
 
   /**
@@ -309,6 +305,11 @@ export class Lens {
    * @throws LensError `camera/missing` when the node carries no camera, `lens/disposed`
    */
   draw(scene: Scene, camera: SceneNode, target?: RenderTarget, more?: FrameView): void {
+    this.drawWith(more ? settingsWith(this.settings, more) : this.settings, scene, camera, target);
+  }
+
+  /** @internal Draws with settings that are not the lens's own. */
+  drawWith(settings: DrawSettings, scene: Scene, camera: SceneNode, target?: RenderTarget): void {
     if (this.isDisposed) throw new LensError('lens/disposed', 'the lens has been disposed of');
     Messages.drawing(scene, camera);
     // Between its loss and the event that tells of it, a GPU takes nothing either.
@@ -321,24 +322,7 @@ export class Lens {
     }
     // A canvas that is not laid out has no pixels.
     if (texture.width === 0 || texture.height === 0) return;
-    if (!more) this.renderer.draw(scene, camera, texture, this.ledger);
-    else this.differently(more, () => this.renderer.draw(scene, camera, texture, this.ledger));
-  }
-
-  /** Draws with another view and look, and puts back those of before. */
-  private differently({ culling, look, ...view }: FrameView, draw: () => void): void {
-    const { renderPath, show, minPixels, onDemand } = this.view;
-    const [lookBefore, cullingBefore] = [{ ...this.look }, { ...this.view.culling }];
-    try {
-      Object.assign(this.view, view);
-      Object.assign(this.view.culling, culling);
-      Object.assign(this.look, look);
-      draw();
-    } finally {
-      Object.assign(this.view, { renderPath, show, minPixels, onDemand });
-      putBack(this.view.culling, cullingBefore);
-      putBack(this.look, lookBefore);
-    }
+    this.renderer.draw(scene, camera, texture, settings, this.ledger);
   }
 
   /**
@@ -363,8 +347,8 @@ export class Lens {
    * @param delta seconds since the frame before
    */
   setTime(time: number, delta = 0): void {
-    this.renderer.given.time = time;
-    this.renderer.given.delta = delta;
+    this.settings.time = time;
+    this.settings.delta = delta;
   }
 
   /**
@@ -426,7 +410,7 @@ export class Lens {
    * @throws LensError `camera/missing`
    */
   async findFaults(scene: Scene, camera: SceneNode): Promise<PictureFault[]> {
-    return (await import('./figures/find-faults.js')).findFaults(this, scene, camera);
+    return (await import('./inspect/find-faults.js')).findFaults(this, scene, camera);
   }
 
   /**
@@ -455,7 +439,7 @@ export class Lens {
       renderer.clock?.dispose();
       renderer.clock = undefined;
     } else if (!renderer.clock) {
-      const { PassClock } = await import('./figures/pass-clock.js');
+      const { PassClock } = await import('./ledger/pass-clock.js');
       renderer.clock = await PassClock.begin(this.opened.device);
     }
     return renderer.clock !== undefined;
@@ -540,14 +524,8 @@ export class Lens {
   }
 }
 
-/** Gives an object the members that it had, and no others. */
-function putBack(object: object, before: object): void {
-  for (const name of Object.keys(object)) if (!(name in before)) delete object[name as keyof object];
-  Object.assign(object, before);
-}
-
 /** Loaded by whoever first picks. */
-const picking = (): Promise<typeof Picking> => import('./pick/pick.js');
+const picking = (): Promise<typeof Picking> => import('./inspect/pick.js');
 
 class LensTarget implements RenderTarget {
   readonly width: number;

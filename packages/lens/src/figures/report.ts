@@ -1,6 +1,6 @@
 import { LensError, spreadOf, batchBreaks } from '@umber-lens/core/engine';
 import type { Device, DeviceTexture } from '../gpu/device.js';
-import type { Ledger } from '../ledger.js';
+import type { Ledger } from '../ledger/ledger.js';
 import type { Lens } from '../lens.js';
 import { finished } from './finished.js';
 
@@ -179,9 +179,9 @@ function adviceOn(
 }
 
 function drawInto({ renderer, ledger }: Lens, texture: DeviceTexture): void {
-  const { scene, camera, target } = renderer.last!; // looked at before
-  renderer.draw(scene, camera, texture, ledger);
-  renderer.last = { scene, camera, target };
+  const last = renderer.last!; // looked at before
+  renderer.draw(last.scene, last.camera, texture, last.settings, ledger);
+  renderer.last = last;
 }
 
 /** Runs each in turn, some times, until the GPU is done. @returns the median milliseconds of each */

@@ -9,7 +9,7 @@ import {
   type SceneNode,
   type Vec3,
 } from '@umber-lens/core/engine';
-import { throughPicture } from '../pick/through-picture.js';
+import { throughPicture } from '../inspect/through-picture.js';
 import {
   checkEvent,
   type NodeDragEvent,

@@ -1,6 +1,6 @@
 import type { ModelAsset } from '@umber-lens/core/engine';
 import { Messages } from '#messages';
-import { decodeImage, releaseImage } from './decode-image.js';
+import { decodeImage, releaseImage } from '../resources/decode-image.js';
 import { type Model, modelOf } from './model.js';
 import { baseAddress } from './base-address.js';
 import { fetchAs, type FetchOptions, fetchFile } from './queue.js';

@@ -1,6 +1,6 @@
 import { Messages } from '#messages';
 import { type Image, LensError, type Sampler, type TextureUse } from '@umber-lens/core/engine';
-import { decodeImage, releaseImage } from './decode-image.js';
+import { decodeImage, releaseImage } from '../resources/decode-image.js';
 import { baseAddress } from './base-address.js';
 import { type FetchOptions, fetchFile } from './queue.js';
 import { SharedLoads } from './shared-loads.js';

@@ -22,9 +22,8 @@ import {
   TEXTURE_SLOTS,
   vertexCount,
 } from '@umber-lens/core/engine';
-import type { Culling } from '../cull/culling.js';
-import type { Look } from '../light/look.js';
-import { type ShownQuantity, SHOWS } from '../light/show.js';
+import type { Culling } from '../features/culling/culling.js';
+import type { Look } from '../features/look/look.js';
 import {
   type Said,
   wrongAround,
@@ -223,14 +222,6 @@ export class Messages {
       `${nameOf(material)} cannot be drawn, and what has it is drawn in amber: ${summary ?? (error instanceof Error ? error.message : String(error))}`,
       hint,
     );
-  }
-
-  /** @throws LensError `lens/show` for what cannot be shown */
-  show(show: ShownQuantity): void {
-    if (SHOWS.includes(show)) return;
-    throw new LensError('lens/show', `"${String(show)}" cannot be shown`, {
-      hint: `Show one of ${SHOWS.join(', ')}.`,
-    });
   }
 
   /**

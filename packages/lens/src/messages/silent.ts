@@ -16,7 +16,6 @@ export class Messages {
     console.error(String(error));
   }
   list(_list: unknown, _scene: unknown): void {}
-  show(_show: unknown): void {}
   settings(_material: unknown, _shader: unknown): void {}
   numbers(_material: unknown, _values: unknown): void {}
 }

@@ -15,7 +15,7 @@ import type {
   VertexBufferLayout,
 } from '../gpu/device.js';
 import type { MultiDraw } from '../gpu/multi-draw.js';
-import { LOCATION } from '../shaders/locations.js';
+import { LOCATION } from '../wgsl/locations.js';
 import type { GpuGeometry } from './geometry-store.js';
 import { INSTANCE_BYTES } from './instance-buffer.js';
 import type { ShaderFeeds } from './shader-feeds.js';
@@ -74,39 +74,17 @@ const OPAQUE: Raster = { compare: 'greater-equal', write: true };
 /** Premultiplied colour over what is there. */
 const BLENDED: Raster = { compare: 'greater-equal', write: false, blend: { color: over, alpha: over } };
 
-/** What is drawn as a light sees it. */
-export interface ShadowThrower {
-  readonly features: number;
-  readonly geometry: GpuGeometry;
-  readonly shader: MaterialShader | undefined;
-  /** Undefined until one was asked for. */
-  shadowPipeline: DevicePipeline | undefined;
-}
-
-/** What is drawn ahead of the picture, depth alone. */
-export interface DepthDrawn extends Omit<ShadowThrower, 'shadowPipeline'> {
-  /** Plain, and for mirrored nodes; undefined until one was asked for. */
-  depthPipelines: [DevicePipeline | undefined, DevicePipeline | undefined];
-}
-
 /** How scenes with surroundings are drawn. */
 export interface FullUse {
   material: FullMaterial;
-  /** Bits of `AROUND`. */
-  features: number;
+  /** Bits of flags. */
+  bits: number;
   /** Where surfaces do not hide or cover each other as usual. */
   raster: Raster | undefined;
-  /** In place of the usual one for opaque things, where `raster` is not. */
-  opaque: Raster | undefined;
   /** Of a pixel, where it is not the usual number. */
   sampleCount: number | undefined;
-  depth(ready: DepthDrawn, mirrored: boolean, store: PipelineStore): DevicePipeline | undefined;
-  /** Whether lights throw shadows. */
-  hasShadows: boolean;
   /** Overrides of full shaders, besides those of plain ones. */
   constants(features: number, geometry: GpuGeometry): readonly [name: string, value: boolean][];
-  /** As a light sees it, depth alone; undefined while it cannot be drawn with, or where its shader has none. */
-  shadow(ready: ShadowThrower, store: PipelineStore): DevicePipeline | undefined;
   /** Changes when something was loaded, as the object itself does. */
   loaded: number;
   /** Waits for what is being loaded, and draws with it then. */
@@ -156,7 +134,7 @@ export class PipelineStore {
     const whole = this.full(own, full)?.mesh;
     const compiled = whole ?? (own ? this.plain(own) : this.mesh);
     const use = whole && full;
-    const key = `${features} ${use?.features ?? 0} ${mirrored ? 'm' : ''}`;
+    const key = `${features} ${use?.bits ?? 0} ${mirrored ? 'm' : ''}`;
     return this.kept(compiled, own?.file ?? 'mesh', key, geometry, (shader) =>
       this.options(features, geometry, mirrored, shader, own, compiled, use),
     );
@@ -231,7 +209,7 @@ export class PipelineStore {
     full: FullUse | undefined,
   ): RenderPipelineOptions {
     const { depth } = this.formats;
-    const usualRaster = (features & FEATURE.blend) !== 0 ? BLENDED : (full?.opaque ?? OPAQUE);
+    const usualRaster = (features & FEATURE.blend) !== 0 ? BLENDED : OPAQUE;
     const { color, compare, write, blend, sampleCount, more } = {
       ...this.formats,
       ...(full?.sampleCount === undefined ? {} : { sampleCount: full.sampleCount }),

@@ -1,11 +1,8 @@
 import type { CompiledShader, MaterialShader } from '@umber-lens/core/engine';
 import type { Device, VertexBufferLayout } from '../gpu/device.js';
 import type { Messages } from '#messages';
-import { InstanceSettingsBuffer, instanceSettingsLayout } from './instance-settings.js';
-import { BEHIND_PASSES } from '../passes/behind-passes.js';
-import type { PlanPart } from '../passes/frame-plan.js';
-import { unpackShader } from '../shaders/packed-shader.js';
-import { SettingsStore } from './settings-store.js';
+import type { InstanceSettingsBuffer } from './instance-settings.js';
+import type { SettingsStore } from './settings-store.js';
 import type { TextureStore } from './texture-store.js';
 
 /**
@@ -18,15 +15,6 @@ export interface ShaderFeeds {
   instanceLayout(shader: MaterialShader): VertexBufferLayout;
   /** The whole of a shader that was packed against another. @throws LensError `shader/version` */
   unpack(shader: CompiledShader, base: CompiledShader, file: string): CompiledShader;
-  /** What is drawn before, for shaders that ask what lies behind them. */
-  behind: PlanPart;
+  /** What is drawn before, for shaders that ask what lies behind them: a part of frames. */
+  behind: unknown;
 }
-
-/** For the `feeds` of a `MaterialShader`. */
-export const SHADER_FEEDS: ShaderFeeds = {
-  settings: (device, textures, messages) => new SettingsStore(device, textures, messages),
-  instanceSettings: (device) => new InstanceSettingsBuffer(device),
-  instanceLayout: instanceSettingsLayout,
-  unpack: unpackShader,
-  behind: BEHIND_PASSES,
-};

@@ -1,7 +1,7 @@
 import type { Image, ImageContent, Sampler, Texture } from '@umber-lens/core/engine';
 import type { Device, DeviceSampler, DeviceTexture } from '../gpu/device.js';
 import { mipLevels } from '../gpu/sizes.js';
-import { packing } from '../load/packing.js';
+import { packing } from './packing.js';
 import { Leavings } from './leavings.js';
 import type { LeveledTextures } from './leveled-textures.js';
 
@@ -120,7 +120,7 @@ export class TextureStore {
 
   private async makeReady(image: Image): Promise<void> {
     const { content } = image;
-    const { decodeImage } = await import('../load/decode-image.js');
+    const { decodeImage } = await import('./decode-image.js');
     if (content.kind === 'levels' && !(await this.openLeveled()).takes(content) && content.encoded) {
       // It was decoded for another GPU.
       image.content = { kind: 'encoded', ...content.encoded };

@@ -5,8 +5,8 @@ import {
   type MaterialShader,
   STORAGE_ROW,
 } from '@umber-lens/core/engine';
-import { SHADER_FEEDS } from '../resources/shader-feeds.js';
-import { FIRST_CUSTOM_LOCATION, LOCATION } from './locations.js';
+import { SHADER_FEEDS } from './shader-feeds.js';
+import { FIRST_CUSTOM_LOCATION, LOCATION } from '../wgsl/locations.js';
 
 export interface GlslMaterialShaderOptions {
   /** Name for messages. Default `material.glsl`. */

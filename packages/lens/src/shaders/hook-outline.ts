@@ -6,7 +6,7 @@ import {
   outlineWgsl,
   wgslError,
 } from '@umber-lens/core/engine';
-import { FIRST_CUSTOM_LOCATION, LOCATIONS } from './locations.js';
+import { FIRST_CUSTOM_LOCATION, LOCATIONS } from '../wgsl/locations.js';
 
 /** What an author's module of hooks holds. */
 export interface HookOutline {

@@ -15,7 +15,7 @@ import {
   outlineWgsl,
   type Shader,
 } from '@umber-lens/core/engine';
-import { SHADER_FEEDS } from '../resources/shader-feeds.js';
+import { SHADER_FEEDS } from './shader-feeds.js';
 import {
   compileFullHooks,
   compileHooks,
@@ -23,7 +23,7 @@ import {
   linkOptions,
   type ShortNames,
 } from './compile-material.js';
-import { LIBRARY } from './library.js';
+import { LIBRARY } from '../wgsl/library.js';
 import { ownFullMesh, ownMesh, type OwnShader, ownShadow } from './own-shaders.js';
 import { packShader } from './packed-shader.js';
 import { HOOKS, outlineHooks } from './hook-outline.js';
@@ -36,7 +36,7 @@ export {
   compileModule,
   PRELUDE,
 } from './compile-material.js';
-export { LIBRARY } from './library.js';
+export { LIBRARY } from '../wgsl/library.js';
 export { type HookName, HOOKS } from './hook-outline.js';
 export { type ImportedShader, materialTypes, settingsOf, settingsTypes, typesPath } from './module-types.js';
 

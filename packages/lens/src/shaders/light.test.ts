@@ -1,5 +1,5 @@
 import { compileWgsl, lobeSamples, runWgsl, type Shader } from '@umber-lens/core/engine';
-import { LIBRARY } from './library.js';
+import { LIBRARY } from '../wgsl/library.js';
 
 /** A module that calls functions of the library on numbers. */
 function calls(text: string): Shader {

@@ -1,4 +1,4 @@
-import { fixLayoutSize } from '../canvas-size.js';
+import { fixLayoutSize } from '../view/canvas-size.js';
 import { type CanvasShape, type EventKind, EVENTS, FIELDS, type ToPage, type ToWorker } from './messages.js';
 
 /** Keys that scroll pages. */

@@ -1,0 +1,204 @@
+import { type AroundLight, AroundLights } from './around-lights.js';
+import type { CameraView, Light, Scene, SceneNode } from '@umber-lens/core/engine';
+import type { BindGroupEntry, Device, DeviceBindGroup, DeviceBuffer } from '../gpu/device.js';
+import { UniformBlock } from '../resources/uniform-block.js';
+import {
+  BINDING_FRAME,
+  BINDING_LIGHTS,
+  BINDING_TRANSFORMS,
+  FRAME,
+  LIGHT_SOURCE,
+  MOST_LIGHTS,
+} from '../wgsl/layouts.js';
+
+/** What the caller knows of a picture. */
+export interface FrameGiven {
+  exposure: number;
+  isParallel: boolean;
+  /** Seconds. */
+  time: number;
+  delta: number;
+  /** Pixels. */
+  width: number;
+  height: number;
+}
+
+/** Whoever knows more of lights than where they are: see `LightSource` in lights.wgsl. */
+export interface MoreOfLights {
+  writeMore(values: Float32Array, words: Uint32Array, at: number, node: SceneNode): void;
+}
+
+interface FrameGroup {
+  group: DeviceBindGroup;
+  lastUsed: number;
+}
+
+const NOTHING: readonly BindGroupEntry[] = [];
+
+/** What every surface of a picture shares: camera, ambient light and lights. */
+export class FrameUniforms {
+  private readonly around = new AroundLights();
+  /** Lights of the scene beyond what one picture can have, in the last update. */
+  lightsLeftOut = 0;
+  private readonly frame: UniformBlock;
+  private readonly lights: UniformBlock;
+  private readonly lightNodes: SceneNode[] = [];
+  private scene: Scene | undefined;
+  private lightsVersion = -1;
+  /** By the scene's transforms, and by what is bound besides. */
+  private readonly groups = new Map<DeviceBuffer, Map<readonly BindGroupEntry[], FrameGroup>>();
+
+  constructor(private readonly device: Device) {
+    this.frame = new UniformBlock(device, 'frame', FRAME.floats);
+    this.lights = new UniformBlock(device, 'lights', LIGHT_SOURCE.floats * MOST_LIGHTS);
+  }
+
+  get lightBuffer(): DeviceBuffer {
+    return this.lights.buffer;
+  }
+
+  /**
+   * The group for drawing instances whose transforms lie in a buffer.
+   *
+   * @param more what is bound besides; the same array gives the same group
+   */
+  groupFor(
+    transforms: DeviceBuffer,
+    frame: number,
+    more: readonly BindGroupEntry[] = NOTHING,
+  ): DeviceBindGroup {
+    let groups = this.groups.get(transforms);
+    if (!groups) this.groups.set(transforms, (groups = new Map<readonly BindGroupEntry[], FrameGroup>()));
+    let found = groups.get(more);
+    if (!found) {
+      const entries: BindGroupEntry[] = [
+        { binding: BINDING_FRAME, buffer: this.frame.buffer },
+        { binding: BINDING_LIGHTS, buffer: this.lightBuffer },
+        { binding: BINDING_TRANSFORMS, buffer: transforms },
+      ];
+      // What comes later takes the place of what was there.
+      for (const entry of more) {
+        const at = entries.findIndex(({ binding }) => binding === entry.binding);
+        if (at < 0) entries.push(entry);
+        else entries[at] = entry;
+      }
+      found = { group: this.device.createBindGroup({ label: 'frame', entries }), lastUsed: frame };
+      groups.set(more, found);
+    }
+    found.lastUsed = frame;
+    return found.group;
+  }
+
+  /** Frees groups that no frame since `frame` has drawn with. */
+  sweep(frame: number): void {
+    for (const [transforms, groups] of this.groups) {
+      for (const [more, { group, lastUsed }] of groups) {
+        if (lastUsed >= frame) continue;
+        group.dispose();
+        groups.delete(more);
+      }
+      if (groups.size === 0) this.groups.delete(transforms);
+    }
+  }
+
+  /** @param more what shaders are told of lights besides */
+  update(scene: Scene, view: CameraView, given: FrameGiven, more?: MoreOfLights): void {
+    const { frame, lights } = this;
+    const count = this.writeLights(scene, more);
+    writeFrame(frame.values, frame.words, this.around.update(scene), view, given, count);
+    // A still camera and lights that stand cost no upload.
+    frame.upload();
+    lights.upload(count * LIGHT_SOURCE.floats);
+  }
+
+  /** The nodes of a scene that carry lights of some place or direction, in the order in which shaders number them. */
+  lightsOf(scene: Scene): readonly SceneNode[] {
+    if (scene !== this.scene || scene.lightsVersion !== this.lightsVersion) {
+      this.scene = scene;
+      this.lightsVersion = scene.lightsVersion;
+      this.lightNodes.length = 0;
+      for (const [node, { type }] of scene.lights)
+        if (type !== 'ambient' && type !== 'hemisphere') this.lightNodes.push(node);
+    }
+    return this.lightNodes;
+  }
+
+  private writeLights(scene: Scene, more?: MoreOfLights): number {
+    this.lightsOf(scene);
+    const { world, flags } = scene.columns;
+    let count = 0;
+    this.lightsLeftOut = 0;
+    for (let i = 0; i < this.lightNodes.length; i++) {
+      const node = this.lightNodes[i]!; // i < length
+      const light = node.light;
+      if (!light || (flags[node.row]! & 4) === 0) continue;
+      if (count === MOST_LIGHTS) {
+        this.lightsLeftOut++;
+        continue;
+      }
+      writeLight(this.lights.values, count * LIGHT_SOURCE.floats, light, world, node.row * 12);
+      this.lights.words[count * LIGHT_SOURCE.floats + LIGHT_SOURCE.shadow] = 0;
+      more?.writeMore(this.lights.values, this.lights.words, count * LIGHT_SOURCE.floats, node);
+      count++;
+    }
+    return count;
+  }
+}
+
+/** The structure `Frame` of frame.wgsl for a view, whether of a camera or of a light. */
+export function writeFrame(
+  frame: Float32Array,
+  words: Uint32Array,
+  { sky, ground }: AroundLight,
+  view: CameraView,
+  given: FrameGiven,
+  lightCount: number,
+): void {
+  frame.set(view.viewProjection, FRAME.viewProjection);
+  frame.set(view.view, FRAME.view);
+  frame.set(view.position, FRAME.cameraPosition);
+  frame[FRAME.exposure] = given.exposure;
+  frame.set(sky, FRAME.sky);
+  words[FRAME.lightCount] = lightCount;
+  frame.set(ground, FRAME.ground);
+  frame[FRAME.time] = given.time;
+  frame.set(view.forward, FRAME.forward);
+  frame[FRAME.isParallel] = given.isParallel ? 1 : 0;
+  // Rows of the view's rotation are the camera's axes; the projection's scale is one over half the picture.
+  for (let k = 0; k < 3; k++) {
+    frame[FRAME.right + k] = view.view[k * 4]! / view.projection[0]!;
+    frame[FRAME.up + k] = view.view[k * 4 + 1]! / view.projection[5]!;
+  }
+  frame[FRAME.delta] = given.delta;
+  frame[FRAME.size] = given.width;
+  frame[FRAME.size + 1] = given.height;
+}
+
+export function writeLight(out: Float32Array, o: number, light: Light, world: Float32Array, w: number): void {
+  // Lights shine along -Z of their node: the third column, turned round, whatever its scale.
+  const x = -world[w + 2]!;
+  const y = -world[w + 6]!;
+  const z = -world[w + 10]!;
+  const n = Math.sqrt(x * x + y * y + z * z) || 1;
+  const intensity = light.intensity ?? 1;
+  out[o + LIGHT_SOURCE.position] = world[w + 3]!;
+  out[o + LIGHT_SOURCE.position + 1] = world[w + 7]!;
+  out[o + LIGHT_SOURCE.position + 2] = world[w + 11]!;
+  out[o + LIGHT_SOURCE.inverseRange] = light.range === undefined ? 0 : 1 / light.range;
+  out[o + LIGHT_SOURCE.direction] = x / n;
+  out[o + LIGHT_SOURCE.direction + 1] = y / n;
+  out[o + LIGHT_SOURCE.direction + 2] = z / n;
+  out[o + LIGHT_SOURCE.kind] = light.type === 'directional' ? 1 : 0;
+  for (let k = 0; k < 3; k++)
+    out[o + LIGHT_SOURCE.color + k] = (light.color ? light.color[k]! : 1) * intensity;
+  // KHR_lights_punctual: a clamped linear ramp of the cosine, squared in the shader.
+  let scale = 0;
+  let offset = 1;
+  if (light.type === 'spot') {
+    const outer = Math.cos(light.outerConeAngle ?? Math.PI / 4);
+    scale = 1 / Math.max(0.001, Math.cos(light.innerConeAngle ?? 0) - outer);
+    offset = -outer * scale;
+  }
+  out[o + LIGHT_SOURCE.coneScale] = scale;
+  out[o + LIGHT_SOURCE.coneOffset] = offset;
+}

@@ -1,0 +1,47 @@
+import { AreaLights } from './area-lights/area-lights.js';
+import { DebugViews } from './debug-views/debug-views.js';
+import { DeferredPath } from './deferred/deferred-path.js';
+import { BackdropPass } from './environment/backdrop-pass.js';
+import { EnvironmentStore } from './environment/environment-store.js';
+import { ImageLight } from './environment/image-light.js';
+import { Probes } from './environment/probes.js';
+import { Exposure } from './exposure/exposure.js';
+import type { Feature, FeatureHost } from './feature.js';
+import { FogNumbers } from './fog/fog.js';
+import { Tones } from './look/tones.js';
+import { ManyLights } from './many-lights/many-lights.js';
+import { MaterialLayers } from './material-layers/material-layers.js';
+import { Prepass } from './prepass/prepass.js';
+import { SeenThrough } from './seen-through/seen-through.js';
+import { Shadows } from './shadows/shadows.js';
+import { Skinning } from './skinning/skinning.js';
+import { Swarms } from './swarms/swarms.js';
+import { Peeling } from './transparency/peeling.js';
+
+/** All features, in the order in which they are prepared and add their passes. */
+export function allFeatures(host: FeatureHost): { swarms: Swarms; features: readonly Feature[] } {
+  const environments = new EnvironmentStore(host.device, host.shaders);
+  const swarms = new Swarms(host);
+  return {
+    swarms,
+    features: [
+      new Skinning(host),
+      swarms,
+      new Shadows(host),
+      new AreaLights(host),
+      new ManyLights(host),
+      new MaterialLayers(host),
+      new DebugViews(host),
+      new Prepass(),
+      new DeferredPath(host),
+      new Peeling(host),
+      new ImageLight(host, environments),
+      new Probes(host, environments),
+      new BackdropPass(host, environments),
+      new FogNumbers(host),
+      new Tones(host),
+      new SeenThrough(host),
+      new Exposure(host),
+    ],
+  };
+}

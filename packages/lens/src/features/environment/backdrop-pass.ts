@@ -1,0 +1,99 @@
+import type { CompiledShader } from '@umber-lens/core/engine';
+import type {
+  Device,
+  DeviceBindGroup,
+  DevicePipeline,
+  DeviceShader,
+  DeviceTexture,
+  RenderPass,
+} from '../../gpu/device.js';
+import type { PlanFormats } from '../../frame/frame-plan.js';
+import { UniformBlock } from '../../resources/uniform-block.js';
+import { METERED } from '../exposure/exposure.js';
+import type { Feature, FeatureHost, FrameAt } from '../feature.js';
+import type { FullPipelines } from '../full-pipelines.js';
+import type { EnvironmentStore } from './environment-store.js';
+
+/** Draws a panorama where nothing was drawn. */
+export class BackdropPass implements Feature {
+  private readonly block: UniformBlock;
+  private shader: DeviceShader | undefined;
+  /** By whether exposure follows the picture, and whether pixels have one sample. */
+  private readonly pipelines: (DevicePipeline | undefined)[] = [];
+  private pipeline: DevicePipeline | undefined;
+  private group: DeviceBindGroup | undefined;
+  private texture: DeviceTexture | undefined;
+
+  private isShown = false;
+  private readonly device: Device;
+  private readonly compiled: CompiledShader;
+  private readonly formats: PlanFormats;
+
+  constructor(
+    { device, shaders, formats }: FeatureHost,
+    private readonly environments: EnvironmentStore,
+  ) {
+    this.device = device;
+    this.compiled = shaders.backdrop;
+    this.formats = formats;
+    this.block = new UniformBlock(device, 'backdrop', 4);
+  }
+
+  prepare({ scene, state: { view }, given: { height }, frame }: FrameAt, full: FullPipelines): void {
+    const { device, environments } = this;
+    const { backdrop, imageLight: environment } = scene;
+    this.isShown = backdrop !== undefined;
+    if (!backdrop) return;
+    // It turns with the environment and is as bright, unless it says otherwise.
+    const { panorama, blur = 0, intensity, rotation } = backdrop;
+    const label = 'backdrop';
+    const texture = environments.panorama(panorama, frame);
+    if (texture !== this.texture) {
+      this.texture = texture;
+      this.group?.dispose();
+      this.group = device.createBindGroup({
+        label,
+        entries: [
+          { binding: 0, buffer: this.block.buffer },
+          { binding: 1, texture },
+          { binding: 2, sampler: environments.panoramaSampler },
+        ],
+      });
+    }
+    this.shader ??= device.createShader({ label, ...this.compiled });
+    const isMetered = full.has(METERED);
+    const { sampleCount = this.formats.sampleCount } = full;
+    this.pipeline = this.pipelines[Number(isMetered) + 2 * Number(full.sampleCount === 1)] ??=
+      device.createRenderPipeline({
+        label,
+        constants: { isMetered },
+        shader: this.shader,
+        depth: { format: this.formats.depth, compare: 'equal', write: false },
+        targets: [{ format: this.formats.color }],
+        sampleCount,
+      });
+    const { values } = this.block;
+    writeTurn(values, 0, rotation ?? environment?.rotation ?? 0);
+    values[2] = intensity ?? environment?.intensity ?? 1;
+    // As many pixels of the panorama as of the picture; the roughest light is seen as blurred as 16 pixels round.
+    const fieldOfView = 2 * Math.atan(1 / view.projection[5]!);
+    const pixels = (panorama.height * fieldOfView) / Math.PI;
+    const most = Math.max(0, Math.log2(panorama.width / 16));
+    values[3] = Math.max(0, Math.log2(pixels / height), blur * most);
+    this.block.upload();
+  }
+
+  drawBehind(pass: RenderPass, frameGroup: DeviceBindGroup): void {
+    if (!this.isShown) return;
+    pass.setPipeline(this.pipeline!); // made by prepare, as the group
+    pass.setBindGroup(0, frameGroup);
+    pass.setBindGroup(1, this.group!);
+    pass.draw(3);
+  }
+}
+
+/** Shaders turn directions back, from the world into the panorama. */
+export function writeTurn(out: Float32Array, at: number, rotation: number): void {
+  out[at] = Math.cos(rotation);
+  out[at + 1] = Math.sin(rotation);
+}

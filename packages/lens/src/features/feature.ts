@@ -1,0 +1,127 @@
+import type { CameraView, Scene, SceneNode } from '@umber-lens/core/engine';
+import type { CameraState } from '../batches/camera-state.js';
+import type { DrawVariant } from '../batches/draw-variant.js';
+import type { FrameGiven } from '../batches/frame-uniforms.js';
+import type { PreparedBatch, PreparedScene } from '../batches/prepared-scene.js';
+import type { ScenePass } from '../batches/scene-pass.js';
+import type { PlanFormats, PlanPart } from '../frame/frame-plan.js';
+import type { BindGroupEntry, Device, DeviceBindGroup, DeviceTexture, RenderPass } from '../gpu/device.js';
+import type { Ledger } from '../ledger/ledger.js';
+import type { TextureStore } from '../resources/texture-store.js';
+import type { UniformBlock } from '../resources/uniform-block.js';
+import type { FullShaders } from '../wgsl/lens-shaders.js';
+import type { Culling } from './culling/culling.js';
+import type { ShownQuantity } from './debug-views/show.js';
+import type { RenderPath } from './deferred/render-path.js';
+import type { Flag } from './flags.js';
+import type { FullPipelines } from './full-pipelines.js';
+import type { Look } from './look/look.js';
+
+/** How a picture is drawn: what a view and a look say. Plain values; whoever draws otherwise hands over others. */
+export interface DrawSettings {
+  renderPath: RenderPath;
+  show: ShownQuantity;
+  /** Pixels: what is less high is left out. */
+  minPixels: number;
+  /** Whether frames in which nothing changed are not drawn. */
+  onDemand: boolean;
+  readonly culling: Culling;
+  readonly look: Look;
+  /** Seconds that shaders are told, and seconds since the frame before. */
+  time: number;
+  delta: number;
+}
+
+/** What decides which features a picture has. */
+export interface Facts {
+  scene: Scene;
+  /** In the order in which shaders number them. */
+  lights: readonly SceneNode[];
+  /** Bits of the layers that the scene's materials have. */
+  layers: number;
+  settings: DrawSettings;
+}
+
+/** The frame at hand: what is drawn, and for whom. */
+export interface FrameAt extends Facts {
+  prepared: PreparedScene;
+  /** Of the camera that looks. */
+  state: CameraState;
+  given: FrameGiven;
+  /** Counts frames. */
+  frame: number;
+  ledger: Ledger;
+}
+
+/** What features are made with. */
+export interface FeatureHost {
+  readonly device: Device;
+  readonly shaders: FullShaders;
+  readonly formats: PlanFormats;
+  readonly scenePass: ScenePass;
+  readonly textures: TextureStore;
+  /** Most texels of all shadow maps together. */
+  readonly shadowTexels: number;
+  /** The structure `Air` of air.wgsl, zeroed for each frame; features write what is theirs. */
+  readonly air: UniformBlock;
+  /** What full pipelines bind besides, in the frame's group. Another array when something in it changed. */
+  readonly entries: readonly BindGroupEntry[];
+  /** In place of what pictures do not have. */
+  readonly nothing: { readonly color: DeviceTexture; readonly depth: DeviceTexture };
+  /** How pipelines are built with a set of flags. */
+  pipelinesFor(bits: number): FullPipelines;
+  /** What shaders are told of a light besides: see `Feature.writeLight`. */
+  writeMore(values: Float32Array, words: Uint32Array, at: number, node: SceneNode): void;
+  /** Sends what else a camera, or a light, draws of its list. @returns whether that is other than before */
+  followCamera(
+    state: CameraState,
+    scene: Scene,
+    view: CameraView,
+    isListed: boolean,
+    isParallel: boolean,
+    height: number,
+  ): boolean;
+  /** What what moves vertices, or takes parts of them away, binds: passes without light bind this alone. */
+  readonly placing: readonly { readonly entries: readonly BindGroupEntry[] }[];
+}
+
+/**
+ * One thing that scenes may have besides plain lights and materials. It is all in one folder: when a scene has it (`wants`, one
+ * line in `wants.ts`), what pipelines are built with, what it binds, prepares and draws. Whatever is left out, it has not.
+ */
+export interface Feature extends PlanPart {
+  /** What pipelines of a scene that has it are built with. */
+  flagsFor?(facts: Facts): readonly Flag[];
+  /** What it binds in the frame's group. Another array when something in it changed. */
+  readonly entries?: readonly BindGroupEntry[];
+  /** Whether that is bound wherever things are drawn, also without light. */
+  readonly isPlacing?: boolean;
+  /** Uploads what changed, and makes what is new; to be called outside a pass, in each frame that is drawn in full. */
+  prepare?(at: FrameAt, full: FullPipelines): void;
+  /** The same for pictures without light. */
+  prepareUnlit?(prepared: PreparedScene, frame: number): void;
+  /** Whether the frame at hand has its passes; known when it is prepared. */
+  readonly hasPasses?: boolean;
+  /** Whether it tells itself what held the frame up. */
+  readonly tellsStalls?: boolean;
+  /** Whether there may be any number of lights with it. */
+  readonly takesAllLights?: boolean;
+  /** Begins to make pipelines that the scene will be drawn with. */
+  makePipelines?(ready: PreparedBatch, prepared: PreparedScene): void;
+  /** Writes what shaders are told of a light besides: see `LightSource` in lights.wgsl. */
+  writeLight?(values: Float32Array, words: Uint32Array, at: number, node: SceneNode): void;
+  /** See `FeatureHost.followCamera`. */
+  followCamera?: FeatureHost['followCamera'];
+  /** How opaque things are drawn before they are drawn in color. */
+  readonly ahead?: DrawVariant | undefined;
+  /** How all things are drawn once more over the picture. */
+  readonly over?: DrawVariant | undefined;
+  /** Draws where nothing was drawn, when all that is opaque was. */
+  drawBehind?(pass: RenderPass, frameGroup: DeviceBindGroup): void;
+  /** Has what a scene holds count as used, though it is not drawn. */
+  touch?(ready: PreparedBatch, frame: number): void;
+  /** Frees what no scene holds any more, and no frame since `frame` has used. */
+  letGo?(frame: number): void;
+  /** Frees what no frame since `frame` has used. */
+  sweep?(frame: number): void;
+}

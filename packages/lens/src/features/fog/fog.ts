@@ -1,0 +1,38 @@
+import { LensError } from '@umber-lens/core/engine';
+import type { UniformBlock } from '../../resources/uniform-block.js';
+import { AIR } from '../../wgsl/layouts.js';
+import type { Feature, FeatureHost, FrameAt } from '../feature.js';
+
+/** In the order of fog.wgsl, from 1 on. */
+const FOGS = ['linear', 'exponential', 'squared'];
+
+/** Air between the camera and what it sees. */
+export class FogNumbers implements Feature {
+  private readonly air: UniformBlock;
+
+  constructor({ air }: FeatureHost) {
+    this.air = air;
+  }
+
+  /** @throws LensError `fog/kind` */
+  prepare({ scene: { fog } }: FrameAt): void {
+    if (!fog) return;
+    const { values: air, words } = this.air;
+    const kind = FOGS.indexOf(fog.type) + 1;
+    if (kind === 0) {
+      throw new LensError('fog/kind', `there is no fog "${fog.type}"`, {
+        hint: `Use one of ${FOGS.join(', ')}.`,
+      });
+    }
+    const isOfSky = fog.color === 'sky';
+    if (fog.color !== 'sky') air.set(fog.color, AIR.fogColor);
+    words[AIR.fogKind] = kind;
+    const { near = 1, far = 100, density = 0.02, height } = fog;
+    air[AIR.fogReach] = kind === 1 ? near : density;
+    air[AIR.fogReach + 1] = kind === 1 ? far : density;
+    air[AIR.fogHeight] = height?.base ?? 0;
+    air[AIR.fogHeight + 1] = height ? 1 / height.falloff : 0;
+    air[AIR.fogOfSky] = isOfSky ? 1 : 0;
+    air[AIR.fogOverBackdrop] = fog.overBackdrop ?? (isOfSky ? 0 : 1);
+  }
+}

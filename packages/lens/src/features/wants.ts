@@ -1,0 +1,34 @@
+import { MOST_LIGHTS } from '../wgsl/layouts.js';
+import type { Facts } from './feature.js';
+
+type Wants = (facts: Facts) => boolean;
+
+const isShaded = ({ settings }: Facts): boolean => settings.show === 'shaded';
+
+/**
+ * When a picture has which feature. While it has none, it is drawn with plain shaders; the first that it has loads what draws them,
+ * all at once.
+ */
+export const WANTS = {
+  areaLights: ({ lights }) => lights.some(({ light }) => light?.type === 'area'),
+  backdrop: ({ scene }) => scene.backdrop !== undefined,
+  debugViews: (facts) => !isShaded(facts),
+  // Single quantities are looked at as they are drawn.
+  deferred: (facts) => facts.settings.renderPath === 'deferred' && isShaded(facts),
+  exposure: (facts) => Boolean(facts.settings.look.automaticExposure) && isShaded(facts),
+  fog: ({ scene }) => scene.fog !== undefined,
+  imageLight: ({ scene }) => scene.imageLight !== undefined,
+  look: ({ settings: { look } }) =>
+    (look.toneMapping ?? 'soft') !== 'soft' || (look.whiteBalance ?? 6504) !== 6504,
+  manyLights: ({ lights }) => lights.length > MOST_LIGHTS,
+  materialLayers: ({ layers }) => layers !== 0,
+  peeled: (facts) => facts.settings.look.transparency === 'peeled' && isShaded(facts),
+  prepass: (facts) => facts.settings.renderPath === 'prepass' && isShaded(facts),
+  probes: ({ scene }) => scene.probes.length > 0,
+  shadows: ({ lights }) => lights.some(({ light }) => Boolean(light?.shadow)),
+} satisfies Record<string, Wants>;
+
+const ALL: readonly Wants[] = Object.values(WANTS);
+
+/** Whether plain shaders draw all of a picture. */
+export const isPlain = (facts: Facts): boolean => !ALL.some((wants) => wants(facts));

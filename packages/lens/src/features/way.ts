@@ -1,0 +1,34 @@
+import { type DrawVariant, KeptVariant } from '../batches/draw-variant.js';
+import type { PreparedBatch, PreparedScene } from '../batches/prepared-scene.js';
+import type { DevicePipeline } from '../gpu/device.js';
+import type { GpuGeometry } from '../resources/geometry-store.js';
+import type { FullPipelines } from './full-pipelines.js';
+
+/** The full mesh shader with other flags: edges, layers, numbers, what surfaces are made of. It draws what was prepared for it. */
+export class Way extends KeptVariant implements DrawVariant {
+  /**
+   * Gets a batch ready to be drawn so. While its shader is loading, or its pipelines are made beside the script, it is
+   * not. To be called outside a pass.
+   *
+   * @returns whether it can be drawn so
+   */
+  prepare(
+    { stores: { pipelines } }: PreparedScene,
+    ready: PreparedBatch,
+    shape: GpuGeometry,
+    full: FullPipelines,
+  ): boolean {
+    const { features, shader } = ready;
+    if (this.keptOf(ready)?.shape === shape) return true;
+    if (!pipelines.full(shader, full)) return false;
+    const of = (mirrored: boolean): DevicePipeline => pipelines.get(features, shape, mirrored, shader, full);
+    const pair: [DevicePipeline, DevicePipeline] = [of(false), of(true)];
+    const isReady = pipelines.waits || pair.every((pipeline) => pipeline.isReady);
+    if (isReady) this.keep(ready, { shape, pipelines: pair });
+    return isReady;
+  }
+
+  pipelineOf(ready: PreparedBatch, mirrored: number): DevicePipeline | undefined {
+    return this.keptOf(ready)!.pipelines[mirrored]; // it takes it
+  }
+}

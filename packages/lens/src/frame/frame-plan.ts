@@ -1,0 +1,177 @@
+import type {
+  BindGroupEntry,
+  Device,
+  DeviceBindGroup,
+  DeviceBuffer,
+  DeviceTexture,
+  RenderPass,
+  TextureFormat,
+} from '../gpu/device.js';
+import type { DrawVariant } from '../batches/draw-variant.js';
+import type { CommandRange } from '../batches/scene-pass.js';
+import { FrameGraph, type GraphPass, type GraphTexture } from './frame-graph.js';
+import type { TransientTextures } from './transient-textures.js';
+
+/** What decides which passes a frame has. */
+export interface FrameShape {
+  /** Pixels. */
+  width: number;
+  height: number;
+  /** Whether something asks what lies behind it. */
+  readsBehind: boolean;
+  /** Which features add passes: a bit of each. */
+  features: number;
+  /** Of a pixel. */
+  sampleCount: number;
+  /** Who chooses what is drawn: the script alone; for swarms the GPU; the GPU, against what hides it. */
+  choice: 'script' | 'swarms' | 'hidden';
+}
+
+export interface PlanFormats {
+  color: TextureFormat;
+  depth: TextureFormat;
+  /** Of a pixel, where nothing says otherwise. */
+  sampleCount: number;
+}
+
+/** Who draws in the passes of a plan. */
+export interface PlanPainter {
+  /** Linear, premultiplied: what the picture begins with. */
+  readonly clear: Float32Array;
+  /** The scene's lights as shaders read them. */
+  readonly lights: DeviceBuffer;
+  draw(pass: RenderPass | undefined): void;
+  /** Draws opaque things that do not ask what lies behind them, and what is behind all. */
+  drawBefore(pass: RenderPass | undefined): void;
+  /**
+   * The same anew, as what is seen through others.
+   *
+   * @param entries what is bound besides
+   */
+  drawRadiance(pass: RenderPass | undefined, entries: readonly BindGroupEntry[]): void;
+  /** Draws the opaque things that were seen in the frame before, and those that nothing is known of. */
+  drawSeen(pass: RenderPass | undefined): void;
+  /** Draws things otherwise than in their colors. */
+  drawVariant(
+    pass: RenderPass | undefined,
+    variant: DrawVariant,
+    entries: readonly BindGroupEntry[],
+    range: CommandRange,
+  ): void;
+  /** The frame's group with what is bound besides. */
+  groupOf(entries: readonly BindGroupEntry[]): DeviceBindGroup;
+  finish(): void;
+}
+
+/** A texture of the graph that the scene's pass binds in the frame's group. */
+export interface PlanBinding {
+  binding: number;
+  texture: GraphTexture;
+}
+
+/** Whoever adds passes to those of the scene. */
+export interface PlanPart {
+  /** Adds passes that come before those of all others. */
+  addEarly?(plan: FramePlan, painter: PlanPainter): void;
+  /** @returns what the scene's pass reads of them */
+  addPasses?(plan: FramePlan, painter: PlanPainter): readonly PlanBinding[];
+  /** Adds passes behind it. */
+  addAfter?(plan: FramePlan, painter: PlanPainter): void;
+}
+
+/** The graph of one shape of frame, with the textures that its passes hand to each other. */
+export class FramePlan {
+  readonly graph: FrameGraph;
+  /** The linear picture, all samples averaged. */
+  readonly picture: GraphTexture;
+  /** What is drawn into: of several samples a pixel, or the picture itself. */
+  readonly drawn: GraphTexture;
+  readonly depth: GraphTexture;
+  readonly target: GraphTexture;
+  lastUsed = 0;
+  private readonly read: readonly PlanBinding[];
+  private readonly bound: DeviceTexture[] = [];
+  private boundExtras: readonly BindGroupEntry[] | undefined;
+  private entries: readonly BindGroupEntry[] = [];
+  /** Whether a pass before has drawn into the picture: what it left there stays. */
+  private isBegun = false;
+
+  /** @param parts those that the shape asks for */
+  constructor(
+    readonly device: Device,
+    pool: TransientTextures,
+    readonly shape: FrameShape,
+    readonly formats: PlanFormats,
+    private readonly painter: PlanPainter,
+    parts: readonly (PlanPart | undefined)[],
+  ) {
+    const { color: format, depth: depthFormat } = formats;
+    const { width, height, sampleCount } = shape;
+    const graph = (this.graph = new FrameGraph(device, pool));
+    const size = { width, height };
+    const picture = (this.picture = graph.texture('picture', { ...size, format }));
+    this.depth = graph.texture('depth', { ...size, format: depthFormat, sampleCount });
+    this.drawn = sampleCount > 1 ? graph.texture('samples', { ...size, format, sampleCount }) : picture;
+    this.target = graph.outside('target');
+    for (const part of parts) part?.addEarly?.(this, painter);
+    this.read = parts.flatMap((part) => part?.addPasses?.(this, painter) ?? []);
+    graph.pass({
+      name: 'scene',
+      parts: ['opaque', 'blended'],
+      isScene: true,
+      reads: this.read.map(({ texture }) => texture),
+      ...this.attach(this.drawn === picture ? undefined : picture),
+      run: (pass) => painter.draw(pass),
+    });
+    for (const part of parts) part?.addAfter?.(this, painter);
+    graph.pass({ name: 'finish', reads: [picture], writes: [this.target], run: () => painter.finish() });
+    graph.compile();
+  }
+
+  /**
+   * What a pass that draws the scene draws into: cleared for the first one, as it was left for others.
+   *
+   * @param resolve receives the samples, averaged
+   */
+  attach(resolve?: GraphTexture): Pick<GraphPass, 'colors' | 'depth'> {
+    const { depth, drawn, isBegun, painter } = this;
+    this.isBegun = true;
+    return {
+      colors: [
+        { texture: drawn, ...(resolve ? { resolve } : {}), ...(isBegun ? {} : { clear: painter.clear }) },
+      ],
+      depth: { texture: depth, ...(isBegun ? {} : { clear: 0 }) },
+    };
+  }
+
+  /** What the scene pass binds besides `extras`: what was drawn before it. The same array while its textures are. */
+  bindings(extras: readonly BindGroupEntry[]): readonly BindGroupEntry[] {
+    const { bound, graph, read } = this;
+    if (read.length === 0) return extras;
+    let differs = this.boundExtras !== extras;
+    for (let i = 0; i < read.length; i++) {
+      const texture = graph.of(read[i]!.texture); // i < length
+      if (bound[i] === texture) continue;
+      bound[i] = texture;
+      differs = true;
+    }
+    if (differs) {
+      this.boundExtras = extras;
+      this.entries = [...extras, ...read.map(({ binding }, i) => ({ binding, texture: bound[i]! }))]; // one each
+    }
+    return this.entries;
+  }
+
+  /** Whether a frame of this shape has the same passes. */
+  fits({ width, height, readsBehind, features, sampleCount, choice }: FrameShape): boolean {
+    const { shape } = this;
+    return (
+      shape.width === width &&
+      shape.height === height &&
+      shape.readsBehind === readsBehind &&
+      shape.features === features &&
+      shape.sampleCount === sampleCount &&
+      shape.choice === choice
+    );
+  }
+}

@@ -1,4 +1,0 @@
-import type { LeveledTextures } from '../resources/leveled-textures.js';
-
-/** What tells which packed formats there are: of the lens that was made last. */
-export const packing: { open?: () => Promise<LeveledTextures> } = {};

@@ -1,0 +1,14 @@
+import { BEHIND_PASSES } from '../features/behind/behind-passes.js';
+import { InstanceSettingsBuffer, instanceSettingsLayout } from '../resources/instance-settings.js';
+import { SettingsStore } from '../resources/settings-store.js';
+import type { ShaderFeeds } from '../resources/shader-feeds.js';
+import { unpackShader } from './packed-shader.js';
+
+/** For the `feeds` of a `MaterialShader`. */
+export const SHADER_FEEDS: ShaderFeeds = {
+  settings: (device, textures, messages) => new SettingsStore(device, textures, messages),
+  instanceSettings: (device) => new InstanceSettingsBuffer(device),
+  instanceLayout: instanceSettingsLayout,
+  unpack: unpackShader,
+  behind: BEHIND_PASSES,
+};

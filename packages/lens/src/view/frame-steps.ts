@@ -1,0 +1,192 @@
+import { type SceneNode, updateCameraView } from '@umber-lens/core/engine';
+import type { BindGroupEntry, DeviceTexture } from '../gpu/device.js';
+import type { FrameAt } from '../features/feature.js';
+import type { LookFinish } from '../features/look/look-finish.js';
+import type { Surroundings } from '../features/surroundings.js';
+import type { FullPipelines } from '../features/full-pipelines.js';
+import type { FramePlan, PlanPart } from '../frame/frame-plan.js';
+import { KEEP_FRAMES, type Renderer } from './renderer.js';
+
+/** The frame at hand: what it is drawn of, and what its steps tell each other. */
+export interface Frame extends FrameAt {
+  camera: SceneNode;
+  target: DeviceTexture;
+  /** When it began, milliseconds. */
+  start: number;
+  /** How pipelines are built, where the picture has features. */
+  full: FullPipelines | undefined;
+  /** The features, where it has some. */
+  surroundings: Surroundings | undefined;
+  /** Which of them have passes: a bit of each. */
+  passes: number;
+  /** The finish, where the look has something of its own. */
+  finish: LookFinish | undefined;
+  /** Whether the list, what was chosen besides and what the GPU chooses are others than before. */
+  isListed: boolean;
+  isFollowed: boolean;
+  isChosen: boolean;
+  /** Pipelines that were begun. */
+  made: number;
+  plan: FramePlan;
+}
+
+/** A part of a frame; the later ones read what those before them wrote. @returns whether the frame ends with it */
+type Step = (renderer: Renderer, frame: Frame) => boolean | void;
+
+/** A frame from the scene to the picture. */
+export const FRAME_STEPS: readonly Step[] = [
+  begin,
+  updateScene,
+  lookThroughCamera,
+  prepareBatches,
+  prepareFeatures,
+  listWhatIsSeen,
+  chooseBesides,
+  makePipelines,
+  planPasses,
+  endWhereNothingChanged,
+  drawPasses,
+  account,
+];
+
+function begin({ messages, scenePass, device }: Renderer, { scene, settings, ledger }: Frame): void {
+  messages.around(scene);
+  messages.look(settings.look, settings.culling);
+  scenePass.beginFrame();
+  device.counts.resetCommands();
+  ledger.beginStalls();
+}
+
+function updateScene(renderer: Renderer, { scene, settings }: Frame): void {
+  scene.update();
+  const { frameCulling } = renderer;
+  if (frameCulling) frameCulling.followClusters(scene, settings);
+  else void renderer.cull(scene, settings);
+}
+
+function lookThroughCamera(renderer: Renderer, frame: Frame): void {
+  const { camera, given, settings, target } = frame;
+  frame.state = renderer.cameraState(camera, target);
+  frame.isListed = updateCameraView(frame.state.view, camera, target.width / target.height);
+  given.exposure = 2 ** (settings.look.exposure ?? 0);
+  given.isParallel = camera.camera?.type === 'orthographic';
+  given.width = target.width;
+  given.height = target.height;
+}
+
+function prepareBatches(renderer: Renderer, frame: Frame): void {
+  const { given, settings } = frame;
+  const prepared = (frame.prepared = renderer.scenePass.sceneOf(frame.scene));
+  prepared.prepare(frame.frame);
+  if (renderer.textures.leavings.isDue(frame.frame)) renderer.letGo(frame.frame - 1);
+  frame.layers = prepared.layers;
+  // Time that nobody asks for would change what is sent in every frame.
+  const hasTime = !settings.onDemand || prepared.isTimed;
+  given.time = hasTime ? settings.time : 0;
+  given.delta = hasTime ? settings.delta : 0;
+}
+
+function prepareFeatures({ around, uniforms }: Renderer, frame: Frame): void {
+  const { given, prepared, scene, settings, state } = frame;
+  frame.lights = uniforms.lightsOf(scene);
+  const full = (frame.full = around.useFor(frame));
+  prepared.setFull(full);
+  const surroundings = (frame.surroundings = full && around.surroundings);
+  frame.passes = (full && surroundings?.prepare(full, frame)) ?? 0;
+  frame.finish = around.finishFor(settings.look);
+  frame.finish?.prepare(settings.look, given.width / given.height);
+  uniforms.update(scene, state.view, given, surroundings);
+}
+
+function listWhatIsSeen({ messages, scenePass }: Renderer, frame: Frame): void {
+  const { camera, given, prepared, scene, settings, state } = frame;
+  const { view, list, instances } = state;
+  const { minPixels } = settings;
+  const perMetre = (given.height * view.projection[5]!) / 2; // sixteen numbers
+  list.leaveOutSmall(minPixels, minPixels > 0 ? (given.isParallel ? -perMetre : perMetre) : 0);
+  const isListed = (frame.isListed = list.update(scene, view, frame.isListed, prepared.transforms));
+  if (isListed) messages.list(list, scene);
+  messages.camera(scene, camera, list.instanceCount, given.width / given.height);
+  instances.upload(list, isListed, scenePass.instancesFromStorage);
+}
+
+function chooseBesides({ frameCulling }: Renderer, frame: Frame): void {
+  const { given, isListed, scene, state, surroundings } = frame;
+  const isChosen = frameCulling?.choose(frame, surroundings?.swarms, isListed) ?? false;
+  frame.isChosen = isChosen;
+  frame.isFollowed =
+    surroundings?.followCamera(
+      state,
+      scene,
+      state.view,
+      isListed || isChosen,
+      given.isParallel,
+      given.height,
+    ) ?? false;
+}
+
+function makePipelines({ device, waits }: Renderer, frame: Frame): void {
+  const { ledger, prepared, scene, start, state } = frame;
+  const { pipelines } = device.counts;
+  const before = performance.now();
+  prepared.makePipelines(state.list);
+  frame.made = device.counts.pipelines - pipelines;
+  if (frame.made > 0 && waits) ledger.stall(`${frame.made} pipelines`, performance.now() - before);
+  const { instanceFeeds } = prepared;
+  if (instanceFeeds) (state.settings ??= instanceFeeds.instanceSettings(device)).update(state.list, scene);
+  ledger.beginFrame(performance.now() - start);
+}
+
+function planPasses(renderer: Renderer, frame: Frame): void {
+  const { full, given, passes, prepared, state, surroundings } = frame;
+  const behind = prepared.behind as PlanPart | undefined; // shaders bring along no others
+  const { choice } = state;
+  frame.plan = renderer.planFor(
+    {
+      width: given.width,
+      height: given.height,
+      readsBehind: behind !== undefined,
+      features: passes,
+      sampleCount: full?.sampleCount ?? renderer.sampleCount,
+      choice: !choice ? 'script' : choice.isHidden ? 'hidden' : 'swarms',
+    },
+    () => [renderer.frameCulling?.chooser, ...(surroundings?.partsOf(passes) ?? []), behind],
+  );
+}
+
+function endWhereNothingChanged(renderer: Renderer, frame: Frame): boolean {
+  const { device } = renderer;
+  const isOther = renderer.keep(frame);
+  const { isChosen, isFollowed, isListed, ledger, made, prepared, settings } = frame;
+  if (!settings.onDemand || isOther || isListed || isFollowed || isChosen || prepared.isTimed || made > 0)
+    return false;
+  // What it reads and sends is as before, and the picture is still there.
+  if (device.counts.bytesUploaded > 0) return false;
+  ledger.unchanged++;
+  device.submit();
+  return true;
+}
+
+function drawPasses({ clock, device }: Renderer, { frame, ledger, plan, target }: Frame): void {
+  plan.graph.bind(plan.target, target);
+  plan.graph.run(frame, ledger, clock);
+  device.submit();
+  clock?.endFrame();
+}
+
+function account(renderer: Renderer, { frame, ledger, prepared, start, state, surroundings }: Frame): void {
+  const { list } = state;
+  ledger.endFrame(
+    renderer.device.counts,
+    list.culledCount,
+    surroundings?.takesAllLights ? 0 : renderer.uniforms.lightsLeftOut,
+    prepared.leftOut,
+    performance.now() - start,
+  );
+  ledger.small = list.smallCount;
+  ledger.clustersLeft = list.clusters?.left ?? 0;
+  if (frame % KEEP_FRAMES === 0) renderer.sweep(frame - KEEP_FRAMES + 1);
+}
+
+/** What is bound in frames without features. */
+export const NOTHING_MORE: readonly BindGroupEntry[] = [];
