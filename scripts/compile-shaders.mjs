@@ -173,12 +173,10 @@ const NUMBERS = [
   ['shadows', 'MOST_MAPS'],
 ];
 const constantCase = (name) => name.replace(/(?<=[a-z])[A-Z]/g, (letter) => `_${letter}`).toUpperCase();
-const layoutText = ({ name, size, members }) => {
-  const places = members.map((member) => `${member.name}: ${member.offset / 4}`);
-  return `/** Of the structure \`${name}\`: where its members begin, and how large it is, in floats. */
-export const ${constantCase(name)} = { ${places.join(', ')}, floats: ${size / 4} } as const;
-`;
-};
+const layoutText = ({ name, size, members }) =>
+  [...members.map((member) => [member.name, member.offset]), ['floats', size]]
+    .map(([member, bytes]) => `export const ${constantCase(name)}_${constantCase(member)} = ${bytes / 4};\n`)
+    .join('');
 const bindings = FRAME_GROUP.flatMap((file) =>
   reflectedOf(file).resources.filter(({ group }) => group === 0),
 );
@@ -187,8 +185,8 @@ if (new Set(numbers.values()).size !== numbers.size)
   throw new Error('two bindings of the frame have one number');
 write(
   `${folder}/layouts.ts`,
-  `${note}${LAYOUTS.map(([file, struct]) =>
-    layoutText(reflectedOf(file).structs.find(({ name }) => name === struct)),
+  `${note}// In floats: where the members of each structure begin, and how large it is. Bindings are of group 0.\n${LAYOUTS.map(
+    ([file, struct]) => layoutText(reflectedOf(file).structs.find(({ name }) => name === struct)),
   ).join('')}${NUMBERS.map(([file, name]) => {
     const [, value] = new RegExp(`const ${name} = (\\d+);`).exec(library[`umber/${file}.wgsl`]);
     return `export const ${name} = ${value};\n`;

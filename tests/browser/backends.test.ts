@@ -88,6 +88,7 @@ test.each<Backend>(['webgpu', 'webgl2'])(
       lens.on('restored', () => restored++);
       lens.draw(scene, camera, target);
       const before = await target.read();
+      const isTimed = await lens.timePasses(true);
       const states: boolean[] = [];
       const pictures: boolean[] = [];
       for (let round = 0; round < 2; round++) {
@@ -110,7 +111,7 @@ test.each<Backend>(['webgpu', 'webgl2'])(
         }
         await new Promise((resolve) => setTimeout(resolve, 20));
         await lens.whenReady();
-        states.push(!lens.isLost && lens.device !== device);
+        states.push(!lens.isLost && lens.device !== device, lens.timesPasses === isTimed);
         lens.draw(scene, camera, target);
         const after = await target.read();
         pictures.push(after.every((x, i) => x === before[i]));

@@ -1,4 +1,4 @@
-import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { validateBytes } from 'gltf-validator';
 import { readGltf, sphere, writeGlb } from '@umber-lens/core/engine';
@@ -54,6 +54,24 @@ test('trim makes the tug smaller and cheaper, proves that it looks the same, and
       .filter(({ name }) => ['unused', 'duplicates', 'vertices'].includes(name))
       .every(({ changed }) => !changed),
   ).toBe(true);
+});
+
+test('the proof is drawn in Node as well, after one reading, and leaves no folder behind', async () => {
+  const out = join(folder, 'crate.glb');
+  const before = process.env['TMPDIR'];
+  const left = join(folder, 'temporary');
+  mkdirSync(left);
+  process.env['TMPDIR'] = left;
+  try {
+    const crate = 'examples/public/models/crate.glb';
+    const { code, out: text } = await umberCommand('trim', crate, '--out', out, '--backend', 'node');
+    expect(code).toBe(0);
+    expect(text.match(/wrote /g)).toHaveLength(1);
+  } finally {
+    if (before === undefined) delete process.env['TMPDIR'];
+    else process.env['TMPDIR'] = before;
+  }
+  expect(readdirSync(left)).toEqual([]);
 });
 
 test('where the look does not hold it writes nothing, says by how much, and ends with 1', async () => {

@@ -98,7 +98,10 @@ export type OpenLensOptions = LensOptions & OpenDeviceOptions;
  */
 export async function openLens(canvas?: HTMLCanvasElement, options: OpenLensOptions = {}): Promise<Lens> {
   Messages.opening(canvas, options);
-  return new Lens(await openDevice(canvas, options), options, canvas);
+  let lens: Lens | undefined;
+  // What the GPU finds wrong later on is heard as all else is.
+  const onError = (error: LensError): void => (lens ? lens.hear(error) : console.error(error.toString()));
+  return (lens = new Lens(await openDevice(canvas, { onError, ...options }), options, canvas));
 }
 
 /** A texture to draw into and read back from. */
@@ -196,7 +199,8 @@ export class Lens {
     return () => void own.delete(entry);
   }
 
-  private hear(message: LensError): void {
+  /** @internal */
+  hear(message: LensError): void {
     for (const listener of this.listeners.message) listener(message);
     const { onMessage } = this.options;
     if (onMessage) onMessage(message);
@@ -241,7 +245,7 @@ export class Lens {
       this.ready.catch((error: unknown) => {
         this.hasFailed = true;
         this.tellState();
-        console.error(String(error));
+        this.messages.fault('the GPU did not come back', error);
       });
       this.tellState();
     });

@@ -1,6 +1,7 @@
 import { type AssetDifference, diffAssets } from '@umber-lens/core/engine';
 import chalk from 'chalk';
 import { Command } from 'commander';
+import { beginsAgain, choosesNode } from '../node-gpu/choose.js';
 import { lookDifference } from '../model/look-difference.js';
 import { openModel } from '../model/open-model.js';
 import { writtenModel } from '../model/write-model.js';
@@ -32,6 +33,7 @@ export function diffCommand(): Command {
 
 async function diff(a: string, b: string, options: DiffCommandOptions): Promise<void> {
   const { allowOutside = false, json, picture, tolerance } = options;
+  if (picture && (await choosesNode(undefined)) && beginsAgain()) return;
   const [first, second] = await withProgress(`reading ${a} and ${b}`, async () => [
     await openModel(a, { allowOutside }),
     await openModel(b, { allowOutside }),

@@ -11,6 +11,7 @@ import {
 } from '@umber-lens/core/trim';
 import chalk from 'chalk';
 import { Command, InvalidArgumentError, Option } from 'commander';
+import { beginsAgain, choosesNode } from '../node-gpu/choose.js';
 import { lookDifference } from '../model/look-difference.js';
 import { openModel } from '../model/open-model.js';
 import { reencodeTextures } from '../model/reencode-textures.js';
@@ -104,6 +105,8 @@ async function trim(file: string, options: TrimCommandOptions): Promise<void> {
   const { allowOutside = false, force = false, out } = options;
   checkEnding(out, ['.glb'], 'Name it .glb; umber recast writes other formats.');
   await checkOutput(out, [file], force);
+  // Before there is any work to be done twice, and any folder to be left.
+  if (options.proof && (await choosesNode(options.backend)) && beginsAgain()) return;
   const { steps, before, after, bytes } = await withProgress(`trimming ${file}`, async () => {
     const model = await openModel(file, { allowOutside });
     const counted = countAsset(model.asset);

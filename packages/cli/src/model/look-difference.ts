@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { ShotAnswer, ShotRequest } from '../browser/shot.js';
 import { askPage, withPage } from '../browser/with-page.js';
-import { beginsAgain, choosesNode } from '../node-gpu/choose.js';
+import { choosesNode } from '../node-gpu/choose.js';
 import { type OpenedModel, openModel } from './open-model.js';
 
 /** How far pictures of a model before and after lie apart, in steps of 255. */
@@ -19,7 +19,10 @@ export interface LookDifference {
 const SIDES = 6;
 const SIZE = { width: 480, height: 360 };
 
-/** Draws a model before and after from all around, and tells how far the pictures lie apart. */
+/**
+ * Draws a model before and after from all around, and tells how far the pictures lie apart. Whoever asks for it has looked
+ * whether the process must begin again: see `beginsAgain`.
+ */
 export async function lookDifference(
   { file, allowOutside }: { file: string; allowOutside: boolean },
   after: Uint8Array,
@@ -30,9 +33,7 @@ export async function lookDifference(
     const trimmed = join(folder, 'trimmed.glb');
     await writeFile(trimmed, after);
     const models = [await openModel(file, { allowOutside }), await openModel(trimmed)];
-    const isInNode = await choosesNode(backend);
-    if (isInNode && beginsAgain()) process.exit(process.exitCode);
-    const pictures = isInNode ? await inNode(models) : await inBrowser(models, backend);
+    const pictures = (await choosesNode(backend)) ? await inNode(models) : await inBrowser(models, backend);
     return differenceOf(pictures[0]!, pictures[1]!); // two models
   } finally {
     await rm(folder, { recursive: true, force: true });

@@ -122,6 +122,12 @@ export class DrawList {
   private sorted = new Uint32Array(0);
 
   /**
+   * @param regroups whether it looks for materials whose kind changed; where a frame has several lists, whoever draws
+   *   them does so once: `scene.drawables.regroup()`
+   */
+  constructor(private readonly regroups = true) {}
+
+  /**
    * Brings the list up to date.
    *
    * @param viewChanged whether `view` differs from the last call's
@@ -130,7 +136,7 @@ export class DrawList {
    * @returns whether anything changed; if not, the arrays are those of the last call
    */
   update(scene: Scene, view: CameraView, viewChanged: boolean, slots?: TransformSlots, cull = true): boolean {
-    scene.drawables.regroup();
+    if (this.regroups) scene.drawables.regroup();
     scene.update();
     const { drawables, movedRows } = scene;
     this.changedFrom = Infinity;

@@ -32,7 +32,7 @@ export interface SwarmInstances {
 /** What is kept from frame to frame for one camera node drawing into one target: nothing of it is shared. */
 export class CameraState {
   readonly view: CameraView = createCameraView();
-  readonly list = new DrawList();
+  readonly list = new DrawList(false);
   readonly instances: InstanceBuffer;
   /** Made when a shader takes settings by instance. */
   settings: InstanceSettingsBuffer | undefined;

@@ -6,8 +6,30 @@ import {
   BINDING_FRAME,
   BINDING_LIGHTS,
   BINDING_TRANSFORMS,
-  FRAME,
-  LIGHT_SOURCE,
+  FRAME_CAMERA_POSITION,
+  FRAME_DELTA,
+  FRAME_EXPOSURE,
+  FRAME_FLOATS,
+  FRAME_FORWARD,
+  FRAME_GROUND,
+  FRAME_IS_PARALLEL,
+  FRAME_LIGHT_COUNT,
+  FRAME_RIGHT,
+  FRAME_SIZE,
+  FRAME_SKY,
+  FRAME_TIME,
+  FRAME_UP,
+  FRAME_VIEW,
+  FRAME_VIEW_PROJECTION,
+  LIGHT_SOURCE_COLOR,
+  LIGHT_SOURCE_CONE_OFFSET,
+  LIGHT_SOURCE_CONE_SCALE,
+  LIGHT_SOURCE_DIRECTION,
+  LIGHT_SOURCE_FLOATS,
+  LIGHT_SOURCE_INVERSE_RANGE,
+  LIGHT_SOURCE_KIND,
+  LIGHT_SOURCE_POSITION,
+  LIGHT_SOURCE_SHADOW,
   MOST_LIGHTS,
 } from '../wgsl/layouts.js';
 
@@ -49,8 +71,8 @@ export class FrameUniforms {
   private readonly groups = new Map<DeviceBuffer, Map<readonly BindGroupEntry[], FrameGroup>>();
 
   constructor(private readonly device: Device) {
-    this.frame = new UniformBlock(device, 'frame', FRAME.floats);
-    this.lights = new UniformBlock(device, 'lights', LIGHT_SOURCE.floats * MOST_LIGHTS);
+    this.frame = new UniformBlock(device, 'frame', FRAME_FLOATS);
+    this.lights = new UniformBlock(device, 'lights', LIGHT_SOURCE_FLOATS * MOST_LIGHTS);
   }
 
   get lightBuffer(): DeviceBuffer {
@@ -108,7 +130,7 @@ export class FrameUniforms {
     writeFrame(frame.values, frame.words, this.around.update(scene), view, given, count);
     // A still camera and lights that stand cost no upload.
     frame.upload();
-    lights.upload(count * LIGHT_SOURCE.floats);
+    lights.upload(count * LIGHT_SOURCE_FLOATS);
   }
 
   /** The nodes of a scene that carry lights of some place or direction, in the order in which shaders number them. */
@@ -136,9 +158,9 @@ export class FrameUniforms {
         this.lightsLeftOut++;
         continue;
       }
-      writeLight(this.lights.values, count * LIGHT_SOURCE.floats, light, world, node.row * 12);
-      this.lights.words[count * LIGHT_SOURCE.floats + LIGHT_SOURCE.shadow] = 0;
-      more?.writeMore(this.lights.values, this.lights.words, count * LIGHT_SOURCE.floats, node);
+      writeLight(this.lights.values, count * LIGHT_SOURCE_FLOATS, light, world, node.row * 12);
+      this.lights.words[count * LIGHT_SOURCE_FLOATS + LIGHT_SOURCE_SHADOW] = 0;
+      more?.writeMore(this.lights.values, this.lights.words, count * LIGHT_SOURCE_FLOATS, node);
       count++;
     }
     return count;
@@ -154,24 +176,24 @@ export function writeFrame(
   given: FrameGiven,
   lightCount: number,
 ): void {
-  frame.set(view.viewProjection, FRAME.viewProjection);
-  frame.set(view.view, FRAME.view);
-  frame.set(view.position, FRAME.cameraPosition);
-  frame[FRAME.exposure] = given.exposure;
-  frame.set(sky, FRAME.sky);
-  words[FRAME.lightCount] = lightCount;
-  frame.set(ground, FRAME.ground);
-  frame[FRAME.time] = given.time;
-  frame.set(view.forward, FRAME.forward);
-  frame[FRAME.isParallel] = given.isParallel ? 1 : 0;
+  frame.set(view.viewProjection, FRAME_VIEW_PROJECTION);
+  frame.set(view.view, FRAME_VIEW);
+  frame.set(view.position, FRAME_CAMERA_POSITION);
+  frame[FRAME_EXPOSURE] = given.exposure;
+  frame.set(sky, FRAME_SKY);
+  words[FRAME_LIGHT_COUNT] = lightCount;
+  frame.set(ground, FRAME_GROUND);
+  frame[FRAME_TIME] = given.time;
+  frame.set(view.forward, FRAME_FORWARD);
+  frame[FRAME_IS_PARALLEL] = given.isParallel ? 1 : 0;
   // Rows of the view's rotation are the camera's axes; the projection's scale is one over half the picture.
   for (let k = 0; k < 3; k++) {
-    frame[FRAME.right + k] = view.view[k * 4]! / view.projection[0]!;
-    frame[FRAME.up + k] = view.view[k * 4 + 1]! / view.projection[5]!;
+    frame[FRAME_RIGHT + k] = view.view[k * 4]! / view.projection[0]!;
+    frame[FRAME_UP + k] = view.view[k * 4 + 1]! / view.projection[5]!;
   }
-  frame[FRAME.delta] = given.delta;
-  frame[FRAME.size] = given.width;
-  frame[FRAME.size + 1] = given.height;
+  frame[FRAME_DELTA] = given.delta;
+  frame[FRAME_SIZE] = given.width;
+  frame[FRAME_SIZE + 1] = given.height;
 }
 
 export function writeLight(out: Float32Array, o: number, light: Light, world: Float32Array, w: number): void {
@@ -181,16 +203,16 @@ export function writeLight(out: Float32Array, o: number, light: Light, world: Fl
   const z = -world[w + 10]!;
   const n = Math.sqrt(x * x + y * y + z * z) || 1;
   const intensity = light.intensity ?? 1;
-  out[o + LIGHT_SOURCE.position] = world[w + 3]!;
-  out[o + LIGHT_SOURCE.position + 1] = world[w + 7]!;
-  out[o + LIGHT_SOURCE.position + 2] = world[w + 11]!;
-  out[o + LIGHT_SOURCE.inverseRange] = light.range === undefined ? 0 : 1 / light.range;
-  out[o + LIGHT_SOURCE.direction] = x / n;
-  out[o + LIGHT_SOURCE.direction + 1] = y / n;
-  out[o + LIGHT_SOURCE.direction + 2] = z / n;
-  out[o + LIGHT_SOURCE.kind] = light.type === 'directional' ? 1 : 0;
+  out[o + LIGHT_SOURCE_POSITION] = world[w + 3]!;
+  out[o + LIGHT_SOURCE_POSITION + 1] = world[w + 7]!;
+  out[o + LIGHT_SOURCE_POSITION + 2] = world[w + 11]!;
+  out[o + LIGHT_SOURCE_INVERSE_RANGE] = light.range === undefined ? 0 : 1 / light.range;
+  out[o + LIGHT_SOURCE_DIRECTION] = x / n;
+  out[o + LIGHT_SOURCE_DIRECTION + 1] = y / n;
+  out[o + LIGHT_SOURCE_DIRECTION + 2] = z / n;
+  out[o + LIGHT_SOURCE_KIND] = light.type === 'directional' ? 1 : 0;
   for (let k = 0; k < 3; k++)
-    out[o + LIGHT_SOURCE.color + k] = (light.color ? light.color[k]! : 1) * intensity;
+    out[o + LIGHT_SOURCE_COLOR + k] = (light.color ? light.color[k]! : 1) * intensity;
   // KHR_lights_punctual: a clamped linear ramp of the cosine, squared in the shader.
   let scale = 0;
   let offset = 1;
@@ -199,6 +221,6 @@ export function writeLight(out: Float32Array, o: number, light: Light, world: Fl
     scale = 1 / Math.max(0.001, Math.cos(light.innerConeAngle ?? 0) - outer);
     offset = -outer * scale;
   }
-  out[o + LIGHT_SOURCE.coneScale] = scale;
-  out[o + LIGHT_SOURCE.coneOffset] = offset;
+  out[o + LIGHT_SOURCE_CONE_SCALE] = scale;
+  out[o + LIGHT_SOURCE_CONE_OFFSET] = offset;
 }

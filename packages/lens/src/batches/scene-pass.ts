@@ -47,7 +47,7 @@ export class ScenePass {
     waits: boolean,
     { uploadMilliseconds = Infinity, pipelineMilliseconds = Infinity }: FrameBudgets,
   ) {
-    const pipelines = new PipelineStore(device, formats, mesh);
+    const pipelines = new PipelineStore(device, formats, mesh, messages);
     pipelines.milliseconds = pipelineMilliseconds;
     pipelines.isAsync = !waits;
     pipelines.waits = waits;

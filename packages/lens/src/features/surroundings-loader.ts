@@ -1,6 +1,7 @@
 import type { ScenePass } from '../batches/scene-pass.js';
 import type { PlanFormats } from '../frame/frame-plan.js';
 import type { Device } from '../gpu/device.js';
+import type { Messages } from '#messages';
 import type { TextureStore } from '../resources/texture-store.js';
 import type { LensShaders } from '../wgsl/lens-shaders.js';
 import type { Facts } from './feature.js';
@@ -26,6 +27,7 @@ export class SurroundingsLoader {
     private readonly scenePass: ScenePass,
     private readonly textures: TextureStore,
     private readonly shadowTexels: number,
+    private readonly messages: Messages,
   ) {}
 
   /** How a picture is to be drawn with what it has around it; undefined when it has nothing, or when that is not there yet. */
@@ -69,7 +71,10 @@ export class SurroundingsLoader {
   private wait(promise: Promise<void>): void {
     const settled = promise
       .catch((error: unknown) =>
-        console.error(`the scene is drawn without its surroundings: ${String(error)}`),
+        this.messages.fault(
+          'a part of the library could not be loaded, and pictures are drawn without',
+          error,
+        ),
       )
       .then(() => {
         this.loaded++;

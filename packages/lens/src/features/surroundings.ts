@@ -8,7 +8,7 @@ import type { PlanFormats, PlanPart } from '../frame/frame-plan.js';
 import type { BindGroupEntry, Device, DeviceBindGroup, DeviceTexture, RenderPass } from '../gpu/device.js';
 import type { TextureStore } from '../resources/texture-store.js';
 import { UniformBlock } from '../resources/uniform-block.js';
-import { AIR, BINDING_AIR, BINDING_BEHIND_COLOR, BINDING_BEHIND_DEPTH } from '../wgsl/layouts.js';
+import { AIR_FLOATS, BINDING_AIR, BINDING_BEHIND_COLOR, BINDING_BEHIND_DEPTH } from '../wgsl/layouts.js';
 import type { FullShaders } from '../wgsl/lens-shaders.js';
 import { allFeatures } from './all-features.js';
 import type { Facts, Feature, FeatureHost, FrameAt } from './feature.js';
@@ -49,7 +49,7 @@ export class Surroundings implements FeatureHost, MoreOfLights {
       depth: device.createTexture({ label: 'no depth', ...size, format: formats.depth, renderable: true }),
     };
     this.finish = new LookFinish(device, shaders.finishLook);
-    this.air = new UniformBlock(device, 'air', AIR.floats);
+    this.air = new UniformBlock(device, 'air', AIR_FLOATS);
     const { swarms, features } = allFeatures(this);
     this.swarms = swarms;
     this.features = features;

@@ -164,7 +164,7 @@ class Listening implements PointerEvents {
   }
 
   private prepare(): void {
-    preparePicking(this.scene).catch((error: unknown) => console.error(String(error)));
+    preparePicking(this.scene).catch(reportError);
   }
 
   private down(event: PointerEvent): void {

@@ -23,13 +23,16 @@ import { Way } from '../features/way.js';
 import type { Raster } from '../resources/pipeline-store.js';
 import type { Renderer } from '../view/renderer.js';
 import {
-  AIR,
+  AIR_FLOATS,
+  AIR_SHOW,
   BINDING_AIR,
   BINDING_FRAME,
   BINDING_LIGHTS,
   BINDING_TRANSFORMS,
-  FRAME,
-  LIGHT_SOURCE,
+  FRAME_DRAW,
+  FRAME_FLOATS,
+  FRAME_ORIGIN,
+  LIGHT_SOURCE_FLOATS,
   MOST_LIGHTS,
 } from '../wgsl/layouts.js';
 
@@ -303,7 +306,7 @@ function draw(
   const lights = device.createBuffer({
     label: 'no lights',
     usage: 'uniform',
-    size: MOST_LIGHTS * LIGHT_SOURCE.floats * 4,
+    size: MOST_LIGHTS * LIGHT_SOURCE_FLOATS * 4,
   });
   const { width, height } = region;
   const depth = device.createTexture({
@@ -315,14 +318,14 @@ function draw(
   });
   const spent: { dispose(): void }[] = [frames, lights, depth];
   const textures = wanted.map((answer) => {
-    const air = device.createBuffer({ label: 'pointed', usage: 'uniform', size: AIR.floats * 4 });
-    const words = new Uint32Array(AIR.floats);
-    words[AIR.show] = ANSWERS.indexOf(answer);
+    const air = device.createBuffer({ label: 'pointed', usage: 'uniform', size: AIR_FLOATS * 4 });
+    const words = new Uint32Array(AIR_FLOATS);
+    words[AIR_SHOW] = ANSWERS.indexOf(answer);
     device.writeBuffer(air, 0, words);
     const group = device.createBindGroup({
       label: 'pointed',
       entries: [
-        { binding: BINDING_FRAME, buffer: frames, size: FRAME.floats * 4 },
+        { binding: BINDING_FRAME, buffer: frames, size: FRAME_FLOATS * 4 },
         { binding: BINDING_LIGHTS, buffer: lights },
         { binding: BINDING_TRANSFORMS, buffer: prepared.transforms.buffer! }, // made by prepare
         ...entries.map((entry) =>
@@ -369,7 +372,7 @@ function frameBuffer(
   commands: number,
 ): { buffer: ReturnType<Device['createBuffer']>; step: number } {
   const { uniformAlignment } = device.limits;
-  const step = Math.ceil((FRAME.floats * 4) / uniformAlignment) * uniformAlignment;
+  const step = Math.ceil((FRAME_FLOATS * 4) / uniformAlignment) * uniformAlignment;
   const values = new Float32Array((step / 4) * Math.max(1, commands));
   const words = new Uint32Array(values.buffer);
   writeFrame(
@@ -380,11 +383,11 @@ function frameBuffer(
     { ...given, isParallel: isParallel(cameraNode), width, height },
     0,
   );
-  values[FRAME.origin] = region.x;
-  values[FRAME.origin + 1] = region.y;
+  values[FRAME_ORIGIN] = region.x;
+  values[FRAME_ORIGIN + 1] = region.y;
   for (let command = 1; command < commands; command++)
-    values.copyWithin((command * step) / 4, 0, FRAME.floats);
-  for (let command = 0; command < commands; command++) words[(command * step) / 4 + FRAME.draw] = command;
+    values.copyWithin((command * step) / 4, 0, FRAME_FLOATS);
+  for (let command = 0; command < commands; command++) words[(command * step) / 4 + FRAME_DRAW] = command;
   const buffer = device.createBuffer({ label: 'pointed frames', usage: 'uniform', size: values.byteLength });
   device.writeBuffer(buffer, 0, values);
   return { buffer, step };

@@ -1,4 +1,4 @@
-import type { ModelAsset } from '@umber-lens/core/engine';
+import type { LensError, ModelAsset } from '@umber-lens/core/engine';
 import { Messages } from '#messages';
 import { decodeImage, releaseImage } from '../resources/decode-image.js';
 import { type Model, modelOf } from './model.js';
@@ -26,6 +26,8 @@ export interface LoadModelOptions extends FetchOptions {
    * seen in every model of it. Default true.
    */
   shared?: boolean;
+  /** Hears what is doubtful in the model: names that are there twice. Default the console. */
+  onMessage?: (message: LensError) => void;
 }
 
 const loads = new SharedLoads<ModelAsset, Progress>((asset) => asset.images.forEach(releaseImage));
@@ -43,16 +45,16 @@ const loads = new SharedLoads<ModelAsset, Progress>((asset) => asset.images.forE
 export async function loadModel(url: string | URL, options: LoadModelOptions = {}): Promise<Model> {
   Messages.source('loadModel', url);
   const base = new URL(url, baseAddress());
-  const { allowOutside = false, onProgress, shared = true, signal } = options;
+  const { allowOutside = false, onMessage, onProgress, shared = true, signal } = options;
   if (!shared) {
     const asset = await loadAsset(base, options, signal ?? new AbortController().signal, onProgress);
-    return modelOf(asset, () => asset.images.forEach(releaseImage));
+    return modelOf(asset, () => asset.images.forEach(releaseImage), onMessage);
   }
   const key = `${base.href} ${allowOutside}`;
   const asset = await loads.join(key, signal, onProgress, (stop, tell) =>
     loadAsset(base, options, stop, tell),
   );
-  return modelOf(asset, () => loads.release(key, asset));
+  return modelOf(asset, () => loads.release(key, asset), onMessage);
 }
 
 /**

@@ -49,8 +49,13 @@ export interface Model {
  * A model of an asset that was read elsewhere, its pictures decoded or not.
  *
  * @param release is called when it is disposed of
+ * @param tell hears what is doubtful in it; default the console
  */
-export function modelOf(asset: ModelAsset, release?: () => void): Model {
+export function modelOf(
+  asset: ModelAsset,
+  release?: () => void,
+  tell: (message: LensError) => void = (message) => console.warn(message.toString()),
+): Model {
   const placed = new Set<SceneNode>();
   let isDisposed = false;
   /** The first of a name; of several that is said, once for each. */
@@ -62,8 +67,11 @@ export function modelOf(asset: ModelAsset, release?: () => void): Model {
     const all = list.filter((one) => one.name === name);
     if (all.length > 1) {
       const places = all.slice(0, 2).map((one) => `/${key}/${list.indexOf(one)}`);
-      console.warn(
-        `model/name-twice: ${all.length} ${key} are called "${name}", ${places.join(' and ')}; the first is taken`,
+      tell(
+        new LensError(
+          'model/name-twice',
+          `${all.length} ${key} are called "${name}", ${places.join(' and ')}; the first is taken`,
+        ),
       );
     }
     return all[0];

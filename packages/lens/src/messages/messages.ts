@@ -22,6 +22,7 @@ import {
   TEXTURE_SLOTS,
   vertexCount,
 } from '@umber-lens/core/engine';
+import { faultOf } from './fault.js';
 import type { Culling } from '../features/culling/culling.js';
 import type { Look } from '../features/look/look.js';
 import {
@@ -63,6 +64,11 @@ export class Messages {
   constructor(
     private readonly tell: (message: LensError) => void = (message) => console.warn(message.toString()),
   ) {}
+
+  /** Tells what went wrong where nobody waits for it. Builds for production tell it too. */
+  fault(what: string, error: unknown): void {
+    this.tell(faultOf(what, error));
+  }
 
   /**
    * Looks at what a lens is opened with.

@@ -1,6 +1,12 @@
+import type { LensError } from '@umber-lens/core/engine';
+import { faultOf } from './fault.js';
+
 /** The twin of `Messages` for production: it says nothing and weighs nothing. */
 export class Messages {
-  constructor(_tell?: (message: never) => void) {}
+  constructor(private readonly tell: (message: LensError) => void = console.error) {}
+  fault(what: string, error: unknown): void {
+    this.tell(faultOf(what, error));
+  }
   scene(_scene: unknown): string[] {
     return [];
   }
@@ -13,7 +19,7 @@ export class Messages {
   look(_look: unknown, _culling: unknown): void {}
   camera(_scene: unknown, _eye: unknown, _drawn: number, _aspect: number): void {}
   failed(_material: unknown, error: unknown): void {
-    console.error(String(error));
+    this.fault('a material cannot be drawn', error);
   }
   list(_list: unknown, _scene: unknown): void {}
   settings(_material: unknown, _shader: unknown): void {}

@@ -5,7 +5,7 @@ import {
   type ImageContent,
   LensError,
 } from '@umber-lens/core/engine';
-import { packing } from './packing.js';
+import { openers } from './packing.js';
 
 /** Contents by what they were decoded from, as long as somebody has them: models that bring the same picture share it. */
 const known = new Map<string, WeakRef<ImageContent>>();
@@ -65,10 +65,11 @@ async function decode(image: Image, { bytes, mimeType }: EncodedImage): Promise<
   const isKtx2 = bytes[0] === 0xab && bytes[1] === 0x4b;
   // Bits of a channel, behind the name of the first chunk and two sizes.
   const isDeep = bytes[0] === 0x89 && bytes[24] === 16;
-  if (isKtx2 && !packing.open) return undefined;
+  if (isKtx2 && openers.size === 0) return undefined;
   if (isKtx2 || isDeep) {
     const { decodeLevels } = await import('./leveled-textures.js');
-    return decodeLevels(image, { bytes, mimeType }, isKtx2 ? await packing.open!() : undefined); // looked at above
+    const all = isKtx2 ? await Promise.all([...openers].map((open) => open())) : [];
+    return decodeLevels(image, { bytes, mimeType }, all);
   }
   const blob = new Blob([bytes as BlobPart], { type: mimeType });
   let bitmap: ImageBitmap;

@@ -13,7 +13,8 @@ export class InstanceSettingsBuffer {
 
   constructor(private readonly device: Device) {}
 
-  update(list: DrawList, scene: Scene): void {
+  /** @returns whether a number, or what it belongs to, differs */
+  update(list: DrawList, scene: Scene): boolean {
     if (this.offsets.length < list.commands) this.offsets = new Float64Array(Math.ceil(list.commands * 1.25));
     let floats = 0;
     for (let command = 0; command < list.commands; command++) {
@@ -22,7 +23,7 @@ export class InstanceSettingsBuffer {
       this.offsets[command] = floats * 4;
       floats += list.commandCount[command]! * instanceSettingsFloats(shader);
     }
-    if (floats === 0) return;
+    if (floats === 0) return false;
     let differs = false;
     if (this.values.length < floats || !this.buffer) {
       this.values = new Float32Array(Math.ceil(floats * 1.25));
@@ -48,6 +49,7 @@ export class InstanceSettingsBuffer {
     if (this.changed) differs = true;
     this.changed = false;
     if (differs) this.device.writeBuffer(this.buffer, 0, this.values, 0, floats);
+    return differs;
   }
 
   private changed = false;

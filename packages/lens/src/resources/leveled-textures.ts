@@ -61,24 +61,30 @@ function numbersOf(format: Levels['format'], bytes: Uint8Array): Uint8Array | Fl
   return format === 'rgba32float' ? new Float32Array(bytes.slice().buffer) : bytes;
 }
 
-/** Decodes KTX2 and PNG of 16 bits. */
+/**
+ * Decodes KTX2 and PNG of 16 bits.
+ *
+ * @param all of each lens there is: what they all take is decoded to; of none for PNG
+ */
 export async function decodeLevels(
   image: Image,
   encoded: EncodedImage,
-  textures: LeveledTextures | undefined,
+  all: readonly LeveledTextures[],
 ): Promise<Levels> {
   const file = image.name ?? image.uri ?? '';
-  if (!textures) {
+  if (all.length === 0) {
     const { height, pixels, width } = await readPng16(encoded.bytes, file);
     const values = Float32Array.from(pixels, (value) => value / 65535);
     const levels = [new Uint8Array(toHalfFloats(values).buffer)];
     return { kind: 'levels', width, height, format: 'rgba16float', levels, encoded };
   }
-  const { packed } = textures;
+  const [first] = all as [LeveledTextures];
   const { format, height, levels, width } = await decodeKtx2(encoded.bytes, {
     file,
-    supported: packed?.formats ?? [],
-    partialBlocks: packed?.partialBlocks ?? false,
+    supported: (first.packed?.formats ?? []).filter((format) =>
+      all.every(({ packed }) => packed?.formats.includes(format)),
+    ),
+    partialBlocks: all.every(({ packed }) => packed?.partialBlocks ?? false),
   });
   return { kind: 'levels', width, height, format, levels, encoded };
 }
@@ -87,8 +93,9 @@ export async function decodeLevels(
  * A picture that a GPU takes in place of one that is too large for it: half as large as often as it must be.
  *
  * @param most pixels of a side
+ * @param tell hears of it
  */
-export function shrink(image: Image, most: number): void {
+export function shrink(image: Image, most: number, tell: (message: LensError) => void): void {
   const { content } = image;
   if (content.kind === 'encoded') return;
   const { width, height } = content;
@@ -96,14 +103,14 @@ export function shrink(image: Image, most: number): void {
   let by = 1;
   while (Math.max(width, height) / by > most) by *= 2;
   const [w, h] = [Math.max(1, Math.floor(width / by)), Math.max(1, Math.floor(height / by))];
-  console.warn(
+  tell(
     new LensError(
       'texture/too-large',
       `the picture "${name}" has ${width} x ${height} pixels, and this GPU takes ${most}`,
       {
         hint: `It is drawn from ${w} x ${h} pixels. Make it smaller: umber trim --max-texture ${most}.`,
       },
-    ).toString(),
+    ),
   );
   if (content.kind === 'levels') {
     const left = content.levels.slice(Math.log2(by));

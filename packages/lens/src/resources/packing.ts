@@ -1,4 +1,4 @@
 import type { LeveledTextures } from './leveled-textures.js';
 
-/** What tells which packed formats there are: of the lens that was made last. */
-export const packing: { open?: () => Promise<LeveledTextures> } = {};
+/** What tells which packed formats a GPU takes: of each lens there is. Pictures that several draw are decoded to what all take. */
+export const openers = new Set<() => Promise<LeveledTextures>>();

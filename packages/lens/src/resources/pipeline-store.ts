@@ -14,6 +14,7 @@ import type {
   TextureFormat,
   VertexBufferLayout,
 } from '../gpu/device.js';
+import type { Messages } from '#messages';
 import type { MultiDraw } from '../gpu/multi-draw.js';
 import { LOCATION } from '../wgsl/locations.js';
 import type { GpuGeometry } from './geometry-store.js';
@@ -121,6 +122,7 @@ export class PipelineStore {
     readonly formats: ScenePassFormats,
     /** For materials without a shader of their own. */
     private readonly mesh: CompiledShader,
+    private readonly messages: Messages,
   ) {}
 
   /** @param own a material's own shader */
@@ -194,7 +196,7 @@ export class PipelineStore {
   private await(pipeline: DevicePipeline): void {
     const settled = pipeline
       .ready()
-      .catch((error: unknown) => console.error(String(error)))
+      .catch((error: unknown) => this.messages.fault('a pipeline could not be made', error))
       .then(() => void this.pending.delete(settled));
     this.pending.add(settled);
   }

@@ -13,6 +13,8 @@ import type { TextureStore } from './texture-store.js';
 /** Settings of one material on the GPU. */
 export interface GpuSettings {
   group: DeviceBindGroup;
+  /** The frame in which something in them was other than before. */
+  changedAt: number;
   lastUsed: number;
 }
 
@@ -72,7 +74,15 @@ export class SettingsStore {
         ? this.device.createBuffer({ label, usage: 'uniform', size: settingsBytes })
         : undefined;
     const textures = shader.textures.map(({ name, kind }) => this.textureOf(material, name, kind, frame));
-    const entry = { shader, wgsl: shader.wgsl, buffer, packed, textures, lastUsed: frame };
+    const entry = {
+      shader,
+      wgsl: shader.wgsl,
+      buffer,
+      packed,
+      textures,
+      changedAt: frame,
+      lastUsed: frame,
+    };
     if (buffer) {
       packed.fill(0);
       packSettings(shader, material.settings, packed);
@@ -87,6 +97,7 @@ export class SettingsStore {
     if (buffer && packSettings(shader, material.settings, packed)) {
       this.messages.numbers(material, packed);
       this.device.writeBuffer(buffer, 0, packed);
+      entry.changedAt = frame;
     }
     let differs = false;
     for (let i = 0; i < shader.textures.length; i++) {
@@ -97,6 +108,7 @@ export class SettingsStore {
       differs = true;
     }
     if (!differs) return;
+    entry.changedAt = frame;
     this.textures.leavings.note();
     entry.group.dispose();
     entry.group = this.bind(entry, material);

@@ -1,7 +1,8 @@
 import type { Image, ImageContent, Sampler, Texture } from '@umber-lens/core/engine';
 import type { Device, DeviceSampler, DeviceTexture } from '../gpu/device.js';
 import { mipLevels } from '../gpu/sizes.js';
-import { packing } from './packing.js';
+import type { Messages } from '#messages';
+import { openers } from './packing.js';
 import { Leavings } from './leavings.js';
 import type { LeveledTextures } from './leveled-textures.js';
 
@@ -28,10 +29,13 @@ export class TextureStore {
   private leveled: LeveledTextures | undefined;
   private isDisposed = false;
 
-  constructor(private readonly device: Device) {
+  constructor(
+    private readonly device: Device,
+    private readonly messages: Messages,
+  ) {
     this.white = device.createTexture({ label: 'white', width: 1, height: 1, format: 'rgba8unorm' });
     device.writeTexture(this.white, new Uint8Array([255, 255, 255, 255]));
-    packing.open = () => this.openLeveled();
+    openers.add(this.opener);
   }
 
   /** @param srgb whether the picture holds sRGB-encoded colour rather than data */
@@ -87,7 +91,11 @@ export class TextureStore {
 
   dispose(): void {
     this.isDisposed = true;
+    openers.delete(this.opener);
   }
+
+  /** While it lives, pictures are decoded to what its GPU takes. */
+  private readonly opener = (): Promise<LeveledTextures> => this.openLeveled();
 
   /** Levels of textures are a part of their own, loaded when a picture first has some. */
   private async openLeveled(): Promise<LeveledTextures> {
@@ -113,7 +121,7 @@ export class TextureStore {
       },
       (error: unknown) => {
         // It stays in `preparing`, so that the same damage is told once and not every frame.
-        console.warn(error instanceof Error ? String(error) : 'a picture could not be decoded');
+        this.messages.fault('a picture could not be decoded', error);
       },
     );
   }
@@ -130,7 +138,7 @@ export class TextureStore {
     if (made.kind === 'levels') await this.openLeveled();
     const most = this.device.limits.maxTextureSize;
     if (made.kind !== 'encoded' && Math.max(made.width, made.height) > most)
-      (await import('./leveled-textures.js')).shrink(image, most);
+      (await import('./leveled-textures.js')).shrink(image, most, (error) => this.messages.fault('', error));
   }
 
   private upload(image: Image, srgb: boolean): DeviceTexture {

@@ -92,7 +92,7 @@ export class Renderer {
     readonly waits: boolean,
     private readonly budgets: FrameBudgets = {},
   ) {
-    this.textures = new TextureStore(device);
+    this.textures = new TextureStore(device, messages);
     this.uniforms = new FrameUniforms(device);
     this.transient = new TransientTextures(device);
     this.finish = new FinishPass(device, shaders.finish);
@@ -132,7 +132,15 @@ export class Renderer {
       waits,
       budgets,
     );
-    this.around = new SurroundingsLoader(device, shaders, formats, this.scenePass, textures, shadowTexels);
+    this.around = new SurroundingsLoader(
+      device,
+      shaders,
+      formats,
+      this.scenePass,
+      textures,
+      shadowTexels,
+      messages,
+    );
     if (device.canvasTexture) this.finish.makePipeline(device.canvasTexture.format);
   }
 
@@ -213,13 +221,13 @@ export class Renderer {
   leave(): void {
     clearTimeout(this.idleTimer);
     this.scenePass.dispose();
+    this.textures.dispose();
     this.clock?.dispose();
     this.clock = undefined;
   }
 
   dispose(): void {
     this.leave();
-    this.textures.dispose();
     this.device.dispose();
   }
 

@@ -1,6 +1,14 @@
 import { affineDeterminant, type Light, type SceneNode } from '@umber-lens/core/engine';
 import type { BindGroupEntry, Device } from '../../gpu/device.js';
-import { BINDING_AREA_SAMPLER, BINDING_AREA_TABLE, LIGHT_SOURCE } from '../../wgsl/layouts.js';
+import {
+  BINDING_AREA_SAMPLER,
+  BINDING_AREA_TABLE,
+  LIGHT_SOURCE_CONE_OFFSET,
+  LIGHT_SOURCE_CONE_SCALE,
+  LIGHT_SOURCE_DIRECTION,
+  LIGHT_SOURCE_KIND,
+  LIGHT_SOURCE_MORE,
+} from '../../wgsl/layouts.js';
 import type { Facts, Feature, FeatureHost, FrameAt } from '../feature.js';
 import { type Flag, flag } from '../flags.js';
 import type { FullPipelines } from '../full-pipelines.js';
@@ -9,7 +17,7 @@ import { AREA_MATRICES, AREA_SHARES, AREA_TABLE_SIDE } from './area-table.js';
 
 const AREAS = flag({ override: 'useAreas' });
 /** Of `LightSource`: where half of a light's height is. */
-const UP = [LIGHT_SOURCE.coneScale, LIGHT_SOURCE.coneOffset, LIGHT_SOURCE.more];
+const UP = [LIGHT_SOURCE_CONE_SCALE, LIGHT_SOURCE_CONE_OFFSET, LIGHT_SOURCE_MORE];
 
 /**
  * What shaders are told of an area light besides: half of its width and of its height, as they lie in the world. Their
@@ -27,10 +35,10 @@ function writeAreaLight(
 ): void {
   const turned = affineDeterminant(world, w) < 0 ? -1 : 1;
   for (let k = 0; k < 3; k++) {
-    out[o + LIGHT_SOURCE.direction + k] = (world[w + k * 4]! * size[0]) / 2; // twelve numbers, here and below
+    out[o + LIGHT_SOURCE_DIRECTION + k] = (world[w + k * 4]! * size[0]) / 2; // twelve numbers, here and below
     out[o + UP[k]!] = (world[w + k * 4 + 1]! * size[1] * turned) / 2;
   }
-  out[o + LIGHT_SOURCE.kind] = shape === 'disc' ? 3 : 2;
+  out[o + LIGHT_SOURCE_KIND] = shape === 'disc' ? 3 : 2;
 }
 
 /** Lights with an extent, and the tables of area.wgsl that they are looked up in: one black texel until there is one. */

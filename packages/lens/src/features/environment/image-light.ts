@@ -1,6 +1,13 @@
 import type { BindGroupEntry, DeviceTexture } from '../../gpu/device.js';
 import type { UniformBlock } from '../../resources/uniform-block.js';
-import { AIR, BINDING_ENVIRONMENT_CUBE, BINDING_ENVIRONMENT_SAMPLER } from '../../wgsl/layouts.js';
+import {
+  AIR_INTENSITY,
+  AIR_IRRADIANCE,
+  AIR_ROUGHEST,
+  AIR_TURN,
+  BINDING_ENVIRONMENT_CUBE,
+  BINDING_ENVIRONMENT_SAMPLER,
+} from '../../wgsl/layouts.js';
 import type { Facts, Feature, FeatureHost, FrameAt } from '../feature.js';
 import { type Flag, flag } from '../flags.js';
 import { WANTS } from '../wants.js';
@@ -40,11 +47,11 @@ export class ImageLight implements Feature {
       cube = found.cube;
       const { irradiance } = found;
       for (let k = 0; k < 9; k++)
-        for (let c = 0; c < 3; c++) air[AIR.irradiance + k * 4 + c] = irradiance[k * 3 + c]!; // 27 numbers
-      writeTurn(air, AIR.turn, imageLight.rotation ?? 0);
-      air[AIR.intensity] = imageLight.intensity ?? 1;
+        for (let c = 0; c < 3; c++) air[AIR_IRRADIANCE + k * 4 + c] = irradiance[k * 3 + c]!; // 27 numbers
+      writeTurn(air, AIR_TURN, imageLight.rotation ?? 0);
+      air[AIR_INTENSITY] = imageLight.intensity ?? 1;
     }
-    air[AIR.roughest] = environments.roughest;
+    air[AIR_ROUGHEST] = environments.roughest;
     this.use(cube);
   }
 

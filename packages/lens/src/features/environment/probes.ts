@@ -1,7 +1,18 @@
 import type { Irradiance, Panorama } from '@umber-lens/core/engine';
 import type { BindGroupEntry, Device, DevicePipeline, DeviceTexture } from '../../gpu/device.js';
 import type { UniformBlock } from '../../resources/uniform-block.js';
-import { AIR, BINDING_PROBE_SAMPLER, BINDING_PROBE_TEXTURE, PROBE } from '../../wgsl/layouts.js';
+import {
+  AIR_PROBES,
+  AIR_PROBE_COUNT,
+  BINDING_PROBE_SAMPLER,
+  BINDING_PROBE_TEXTURE,
+  PROBE_FLOATS,
+  PROBE_INTENSITY,
+  PROBE_IRRADIANCE,
+  PROBE_LEAST,
+  PROBE_MOST,
+  PROBE_POSITION,
+} from '../../wgsl/layouts.js';
 import type { FullShaders } from '../../wgsl/lens-shaders.js';
 import type { Facts, Feature, FeatureHost, FrameAt } from '../feature.js';
 import { type Flag, flag } from '../flags.js';
@@ -45,7 +56,7 @@ export class Probes implements Feature {
   /** Brings probes to the GPU that are not there yet, and writes the numbers that shaders have of all. */
   prepare({ scene: { probes }, frame, ledger }: FrameAt): void {
     const { values: out, words } = this.air;
-    words[AIR.probeCount] = probes.length;
+    words[AIR_PROBE_COUNT] = probes.length;
     if (probes.length > 0 && !this.isMade) {
       this.isMade = true;
       this.texture.dispose();
@@ -62,13 +73,13 @@ export class Probes implements Feature {
         ledger.stall('probe', performance.now() - start);
       }
       const { irradiance } = this.held[k]!; // made above
-      const o = AIR.probes + k * PROBE.floats;
-      out.set(box.min, o + PROBE.least);
-      out[o + PROBE.intensity] = intensity;
-      out.set(box.max, o + PROBE.most);
-      out.set(position, o + PROBE.position);
+      const o = AIR_PROBES + k * PROBE_FLOATS;
+      out.set(box.min, o + PROBE_LEAST);
+      out[o + PROBE_INTENSITY] = intensity;
+      out.set(box.max, o + PROBE_MOST);
+      out.set(position, o + PROBE_POSITION);
       for (let i = 0; i < 9; i++)
-        for (let c = 0; c < 3; c++) out[o + PROBE.irradiance + i * 4 + c] = irradiance[i * 3 + c]!; // 27 numbers
+        for (let c = 0; c < 3; c++) out[o + PROBE_IRRADIANCE + i * 4 + c] = irradiance[i * 3 + c]!; // 27 numbers
     }
   }
 

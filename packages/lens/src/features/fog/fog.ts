@@ -1,6 +1,13 @@
 import { LensError } from '@umber-lens/core/engine';
 import type { UniformBlock } from '../../resources/uniform-block.js';
-import { AIR } from '../../wgsl/layouts.js';
+import {
+  AIR_FOG_COLOR,
+  AIR_FOG_HEIGHT,
+  AIR_FOG_KIND,
+  AIR_FOG_OF_SKY,
+  AIR_FOG_OVER_BACKDROP,
+  AIR_FOG_REACH,
+} from '../../wgsl/layouts.js';
 import type { Feature, FeatureHost, FrameAt } from '../feature.js';
 
 /** In the order of fog.wgsl, from 1 on. */
@@ -25,14 +32,14 @@ export class FogNumbers implements Feature {
       });
     }
     const isOfSky = fog.color === 'sky';
-    if (fog.color !== 'sky') air.set(fog.color, AIR.fogColor);
-    words[AIR.fogKind] = kind;
+    if (fog.color !== 'sky') air.set(fog.color, AIR_FOG_COLOR);
+    words[AIR_FOG_KIND] = kind;
     const { near = 1, far = 100, density = 0.02, height } = fog;
-    air[AIR.fogReach] = kind === 1 ? near : density;
-    air[AIR.fogReach + 1] = kind === 1 ? far : density;
-    air[AIR.fogHeight] = height?.base ?? 0;
-    air[AIR.fogHeight + 1] = height ? 1 / height.falloff : 0;
-    air[AIR.fogOfSky] = isOfSky ? 1 : 0;
-    air[AIR.fogOverBackdrop] = fog.overBackdrop ?? (isOfSky ? 0 : 1);
+    air[AIR_FOG_REACH] = kind === 1 ? near : density;
+    air[AIR_FOG_REACH + 1] = kind === 1 ? far : density;
+    air[AIR_FOG_HEIGHT] = height?.base ?? 0;
+    air[AIR_FOG_HEIGHT + 1] = height ? 1 / height.falloff : 0;
+    air[AIR_FOG_OF_SKY] = isOfSky ? 1 : 0;
+    air[AIR_FOG_OVER_BACKDROP] = fog.overBackdrop ?? (isOfSky ? 0 : 1);
   }
 }

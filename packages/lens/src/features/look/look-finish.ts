@@ -2,7 +2,17 @@ import type { CompiledShader } from '@umber-lens/core/engine';
 import type { Device, DeviceTexture } from '../../gpu/device.js';
 import { UniformBlock } from '../../resources/uniform-block.js';
 import { FinishPass } from '../../frame/finish-pass.js';
-import { LOOK } from '../../wgsl/layouts.js';
+import {
+  LOOK_ASPECT,
+  LOOK_COLOR,
+  LOOK_CONTRAST,
+  LOOK_FLOATS,
+  LOOK_ROUNDNESS,
+  LOOK_SATURATION,
+  LOOK_SIZE,
+  LOOK_SOFTNESS,
+  LOOK_WEIGHT,
+} from '../../wgsl/layouts.js';
 import type { Look, Vignette } from './look.js';
 
 /** The finish with contrast, saturation and a vignette. */
@@ -11,7 +21,7 @@ export class LookFinish {
   private readonly finish: FinishPass;
 
   constructor(device: Device, shader: CompiledShader) {
-    this.block = new UniformBlock(device, 'look', LOOK.floats);
+    this.block = new UniformBlock(device, 'look', LOOK_FLOATS);
     this.finish = new FinishPass(device, shader, [{ binding: 1, buffer: this.block.buffer }]);
   }
 
@@ -19,14 +29,14 @@ export class LookFinish {
   prepare({ contrast = 1, saturation = 1, vignette }: Look, aspect: number): void {
     const { size = 0.7, softness = 0.7, roundness = 0, color = BLACK, weight = 0.5 } = vignette ?? NONE;
     const { values: numbers } = this.block;
-    numbers[LOOK.contrast] = contrast;
-    numbers[LOOK.saturation] = saturation;
-    numbers[LOOK.size] = size;
-    numbers[LOOK.softness] = softness;
-    numbers[LOOK.roundness] = roundness;
-    numbers[LOOK.aspect] = aspect;
-    for (let k = 0; k < 3; k++) numbers[LOOK.color + k] = color[k]!; // three by type
-    numbers[LOOK.weight] = weight;
+    numbers[LOOK_CONTRAST] = contrast;
+    numbers[LOOK_SATURATION] = saturation;
+    numbers[LOOK_SIZE] = size;
+    numbers[LOOK_SOFTNESS] = softness;
+    numbers[LOOK_ROUNDNESS] = roundness;
+    numbers[LOOK_ASPECT] = aspect;
+    for (let k = 0; k < 3; k++) numbers[LOOK_COLOR + k] = color[k]!; // three by type
+    numbers[LOOK_WEIGHT] = weight;
     this.block.upload();
   }
 

@@ -1,6 +1,6 @@
 import { temperatureColor } from '@umber-lens/core/engine';
 import type { UniformBlock } from '../../resources/uniform-block.js';
-import { AIR } from '../../wgsl/layouts.js';
+import { AIR_SHOW, AIR_TONE, AIR_WHITE_BALANCE } from '../../wgsl/layouts.js';
 import { SHOWS } from '../debug-views/show.js';
 import type { Feature, FeatureHost, FrameAt } from '../feature.js';
 import { toneNumber } from './look.js';
@@ -18,9 +18,9 @@ export class Tones implements Feature {
   /** @throws LensError `look/tone` */
   prepare({ settings: { look, show } }: FrameAt): void {
     const { values, words } = this.air;
-    words[AIR.tone] = toneNumber(look.toneMapping);
-    words[AIR.show] = SHOWS.indexOf(show);
-    values.set(this.whiteFactors(look.whiteBalance), AIR.whiteBalance);
+    words[AIR_TONE] = toneNumber(look.toneMapping);
+    words[AIR_SHOW] = SHOWS.indexOf(show);
+    values.set(this.whiteFactors(look.whiteBalance), AIR_WHITE_BALANCE);
   }
 
   /** Factors that make light of this temperature white, of the same luminance. */

@@ -2,11 +2,15 @@ import type { CameraView, Scene, SceneNode } from '@umber-lens/core/engine';
 import type { BindGroupEntry, Device, DeviceBuffer } from '../../gpu/device.js';
 import { type MoreOfLights, writeLight } from '../../batches/frame-uniforms.js';
 import {
-  BINDING_CLUSTER_ITEMS,
   BINDING_CLUSTERS,
+  BINDING_CLUSTER_ITEMS,
   BINDING_LIGHT_TABLE,
-  CLUSTERS,
-  LIGHT_SOURCE,
+  CLUSTERS_CELLS,
+  CLUSTERS_EVERYWHERE,
+  CLUSTERS_NEAR,
+  CLUSTERS_SLICES,
+  LIGHT_SOURCE_FLOATS,
+  LIGHT_SOURCE_SHADOW,
 } from '../../wgsl/layouts.js';
 import type { Facts, Feature, FeatureHost, FrameAt } from '../feature.js';
 import { type Flag, flag } from '../flags.js';
@@ -19,8 +23,8 @@ const MANY = flag({ override: 'useClusters' });
 const [ACROSS, DOWN, DEEP] = [16, 9, 24];
 const CELLS = ACROSS * DOWN * DEEP;
 /** Words of the structure `Clusters` before its cells. */
-const HEAD = CLUSTERS.cells;
-const LIGHT_FLOATS = LIGHT_SOURCE.floats;
+const HEAD = CLUSTERS_CELLS;
+const LIGHT_FLOATS = LIGHT_SOURCE_FLOATS;
 
 /**
  * Which lights reach which part of the view, for scenes with more lights than a shader should ask one by one. The view is
@@ -90,10 +94,10 @@ export class ManyLights implements Feature {
       10,
       ...this.depths(ordered, view).map((depth, i) => depth + this.rangeOf(ordered[i]!)),
     ); // as many
-    this.cells[CLUSTERS.everywhere] = first;
-    this.cellFloats[CLUSTERS.near] = near;
+    this.cells[CLUSTERS_EVERYWHERE] = first;
+    this.cellFloats[CLUSTERS_NEAR] = near;
     const slices = DEEP / Math.log(far / near);
-    this.cellFloats[CLUSTERS.slices] = slices;
+    this.cellFloats[CLUSTERS_SLICES] = slices;
     this.enter(ordered, first, view, near, Math.fround(slices));
     this.device.writeBuffer(this.cellBuffer, 0, this.cells);
   }
@@ -114,7 +118,7 @@ export class ManyLights implements Feature {
     const { world } = scene.columns;
     nodes.forEach((node, i) => {
       writeLight(this.table, i * LIGHT_FLOATS, node.light!, world, node.row * 12); // filtered by the caller
-      this.tableWords[i * LIGHT_FLOATS + LIGHT_SOURCE.shadow] = 0;
+      this.tableWords[i * LIGHT_FLOATS + LIGHT_SOURCE_SHADOW] = 0;
       more.writeMore(this.table, this.tableWords, i * LIGHT_FLOATS, node);
     });
     device.writeBuffer(this.tableBuffer, 0, this.table);

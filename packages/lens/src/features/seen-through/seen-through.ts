@@ -3,7 +3,7 @@ import type { FramePlan, PlanBinding, PlanPainter } from '../../frame/frame-plan
 import type { BindGroupEntry } from '../../gpu/device.js';
 import { mipLevels } from '../../gpu/sizes.js';
 import { UniformBlock } from '../../resources/uniform-block.js';
-import { AIR, BINDING_AIR, BINDING_SCENE_RADIANCE } from '../../wgsl/layouts.js';
+import { AIR_FLOATS, AIR_IS_RADIANCE, BINDING_AIR, BINDING_SCENE_RADIANCE } from '../../wgsl/layouts.js';
 import type { Feature, FeatureHost, FrameAt } from '../feature.js';
 
 /**
@@ -20,7 +20,7 @@ export class SeenThrough implements Feature {
   private radianceEntries: readonly BindGroupEntry[] = [];
 
   constructor(private readonly host: FeatureHost) {
-    this.air = new UniformBlock(host.device, 'air', AIR.floats);
+    this.air = new UniformBlock(host.device, 'air', AIR_FLOATS);
     // Shaders have the binding in every picture.
     this.entries = [{ binding: BINDING_SCENE_RADIANCE, texture: host.nothing.color }];
   }
@@ -30,7 +30,7 @@ export class SeenThrough implements Feature {
     if (!this.hasPasses) return;
     this.writeClear(clearColor, given.exposure);
     this.air.values.set(this.host.air.values);
-    this.air.values[AIR.isRadiance] = 1;
+    this.air.values[AIR_IS_RADIANCE] = 1;
     this.air.upload();
   }
 

@@ -27,15 +27,22 @@ import type { FramePlan, PlanPainter } from '../../frame/frame-plan.js';
 import {
   BINDING_FRAME,
   BINDING_LIGHTS,
+  BINDING_SHADOWS,
   BINDING_SHADOW_DEPTHS,
   BINDING_SHADOW_SAMPLER,
-  BINDING_SHADOWS,
   BINDING_TRANSFORMS,
-  FRAME,
-  LIGHT_SOURCE,
+  FRAME_FLOATS,
+  LIGHT_SOURCE_SHADOW,
   MOST_MAPS,
-  SHADOW_MAP,
-  SHADOW_MAPS,
+  SHADOW_MAPS_FLOATS,
+  SHADOW_MAPS_MAPS,
+  SHADOW_MAPS_SIZE,
+  SHADOW_MAP_BIAS,
+  SHADOW_MAP_FLOATS,
+  SHADOW_MAP_MATRIX,
+  SHADOW_MAP_SOFTNESS,
+  SHADOW_MAP_SPREADS,
+  SHADOW_MAP_TEXEL,
 } from '../../wgsl/layouts.js';
 import { DepthVariant } from '../depth-variant.js';
 import type { Facts, Feature, FeatureHost, FrameAt } from '../feature.js';
@@ -80,7 +87,7 @@ interface ShadowMap {
 /**
  * Depths as lights see them, one layer of an array texture a map: one for a spot light, six for a point light, one a
  * cascade for a directional light. A map is drawn anew only when its view changed, or when something in it moved, came,
- * went or is animated by its shader.
+ * went, or is moved by its shader: by the time, or by settings that were written.
  */
 export class Shadows implements Feature {
   /** Whether the picture at hand has some. */
@@ -99,13 +106,14 @@ export class Shadows implements Feature {
   /** The frame's numbers as each map sees them. */
   private readonly frameBuffer: DeviceBuffer;
   private readonly frameStep: number;
-  private readonly frame = new Float32Array(FRAME.floats);
+  private readonly frame = new Float32Array(FRAME_FLOATS);
   private readonly frameWords = new Uint32Array(this.frame.buffer);
   private readonly groups = new Map<DeviceBuffer, DeviceBindGroup>();
   private reach = {
     scene: undefined as Scene | undefined,
     updateCount: -1,
     itemsEnd: -1,
+    movedEnd: -1,
     corners: new Float32Array(24),
   };
   /** What the parts bound when the groups were made. */
@@ -119,13 +127,13 @@ export class Shadows implements Feature {
     const { device } = host;
     this.device = device;
     const { uniformAlignment } = device.limits;
-    this.frameStep = Math.ceil((FRAME.floats * 4) / uniformAlignment) * uniformAlignment;
+    this.frameStep = Math.ceil((FRAME_FLOATS * 4) / uniformAlignment) * uniformAlignment;
     this.frameBuffer = device.createBuffer({
       label: 'shadow frames',
       usage: 'uniform',
       size: this.frameStep * MOST_MAPS,
     });
-    this.block = new UniformBlock(device, 'shadow maps', SHADOW_MAPS.floats);
+    this.block = new UniformBlock(device, 'shadow maps', SHADOW_MAPS_FLOATS);
     this.sampler = device.createSampler({
       label: 'shadow maps',
       compare: 'greater-equal',
@@ -150,7 +158,7 @@ export class Shadows implements Feature {
 
   /** What shaders are told of a light: 0 without maps, else one more than the first, plus 256 times how many. */
   writeLight(_values: Float32Array, words: Uint32Array, at: number, node: SceneNode): void {
-    if (this.isActive) words[at + LIGHT_SOURCE.shadow] = this.infos.get(node) ?? 0;
+    if (this.isActive) words[at + LIGHT_SOURCE_SHADOW] = this.infos.get(node) ?? 0;
   }
 
   makePipelines(ready: PreparedBatch, prepared: PreparedScene): void {
@@ -189,12 +197,12 @@ export class Shadows implements Feature {
       const map = this.maps[i]!; // i < used, here and below
       this.refresh(map, scene, prepared, decoded);
       if (map.mustDraw) this.dirty.push(map);
-      const at = SHADOW_MAPS.maps + i * SHADOW_MAP.floats;
-      numbers.set(map.view.viewProjection, at + SHADOW_MAP.matrix);
-      numbers[at + SHADOW_MAP.texel] = map.texel;
-      numbers[at + SHADOW_MAP.spreads] = map.isParallel ? 0 : 1;
-      numbers[at + SHADOW_MAP.bias] = map.bias;
-      numbers[at + SHADOW_MAP.softness] = map.softness;
+      const at = SHADOW_MAPS_MAPS + i * SHADOW_MAP_FLOATS;
+      numbers.set(map.view.viewProjection, at + SHADOW_MAP_MATRIX);
+      numbers[at + SHADOW_MAP_TEXEL] = map.texel;
+      numbers[at + SHADOW_MAP_SPREADS] = map.isParallel ? 0 : 1;
+      numbers[at + SHADOW_MAP_BIAS] = map.bias;
+      numbers[at + SHADOW_MAP_SOFTNESS] = map.softness;
       if (!map.mustDraw) continue;
       writeFrame(
         this.frame,
@@ -206,8 +214,8 @@ export class Shadows implements Feature {
       );
       this.device.writeBuffer(this.frameBuffer, i * this.frameStep, this.frame);
     }
-    numbers[SHADOW_MAPS.size] = this.size;
-    numbers[SHADOW_MAPS.size + 1] = 1 / this.size;
+    numbers[SHADOW_MAPS_SIZE] = this.size;
+    numbers[SHADOW_MAPS_SIZE + 1] = 1 / this.size;
     this.block.upload();
     const { shadows } = ledger;
     shadows.maps = this.used;
@@ -232,7 +240,7 @@ export class Shadows implements Feature {
       group = device.createBindGroup({
         label: 'shadow frame',
         entries: [
-          { binding: BINDING_FRAME, buffer: this.frameBuffer, size: FRAME.floats * 4 },
+          { binding: BINDING_FRAME, buffer: this.frameBuffer, size: FRAME_FLOATS * 4 },
           { binding: BINDING_LIGHTS, buffer: lights },
           { binding: BINDING_TRANSFORMS, buffer: transforms },
           ...this.bound.flat(),
@@ -358,7 +366,8 @@ export class Shadows implements Feature {
     state.instances.upload(state.list, isListed, this.host.scenePass.instancesFromStorage);
     const isSwarming = this.host.followCamera(state, scene, view, isListed, map.isParallel, this.size);
     const { instanceFeeds } = prepared;
-    if (instanceFeeds)
+    const isSet =
+      instanceFeeds !== undefined &&
       (state.settings ??= instanceFeeds.instanceSettings(this.device)).update(state.list, scene);
     // Pipelines are made before a pass is open; while one is missing, the map is not whole.
     const isWhole = this.makeAll(state, prepared);
@@ -366,6 +375,7 @@ export class Shadows implements Feature {
       isMoved ||
       isListed ||
       isSwarming ||
+      isSet ||
       !isWhole ||
       map.decodedAt !== decoded ||
       (map.drawnAt !== scene.updateCount && hasMoved(map, scene)) ||
@@ -390,16 +400,21 @@ export class Shadows implements Feature {
     distance: number | undefined,
   ): { from: number; to: number } {
     const { reach } = this;
-    const { updateCount, drawables } = scene;
+    const { updateCount, drawables, movedRows } = scene;
     // What is removed moves nothing, but shortens the reach.
-    if (reach.scene !== scene || reach.updateCount !== updateCount || reach.itemsEnd !== drawables.log.end) {
+    if (
+      reach.scene !== scene ||
+      reach.itemsEnd !== drawables.log.end ||
+      (reach.updateCount !== updateCount && movesThings(scene, reach.movedEnd))
+    ) {
       reach.scene = scene;
-      reach.updateCount = updateCount;
       reach.itemsEnd = drawables.log.end;
       const { min, max } = scene.root.worldBounds();
       for (let i = 0; i < 8; i++)
         for (let k = 0; k < 3; k++) reach.corners[i * 3 + k] = ((i >> k) & 1 ? max[k] : min[k])!; // three numbers
     }
+    reach.updateCount = updateCount;
+    reach.movedEnd = movedRows.end;
     let nearest = Infinity;
     let farthest = 0;
     for (let i = 0; i < 24; i += 3) {
@@ -470,6 +485,21 @@ function sizeFor(maps: number, budget: number): number {
   return size;
 }
 
+/**
+ * Whether something that is drawn has moved, and not cameras and lights alone.
+ *
+ * @param since end of the log of moved rows then
+ */
+function movesThings({ columns: { firstItem }, movedRows, poses }: Scene, since: number): boolean {
+  // Meshes reach where their joints do.
+  if (poses || !movedRows.holds(since)) return true;
+  for (let at = since; at < movedRows.end; at++) {
+    const first = movedRows.firstAt(at);
+    for (let row = first; row < first + movedRows.countAt(at); row++) if (firstItem[row]! >= 0) return true; // rows that were there
+  }
+  return false;
+}
+
 /** Whether something in a map's list moved since it was drawn. */
 function hasMoved({ state: { list }, drawnAt }: ShadowMap, { columns }: Scene): boolean {
   for (let command = 0; command < list.opaqueCommands; command++) {
@@ -480,11 +510,11 @@ function hasMoved({ state: { list }, drawnAt }: ShadowMap, { columns }: Scene): 
   return false;
 }
 
-/** Whether a shader of its own may move something in a list at any time. */
+/** Whether shaders of their own may have moved something in a list: they ask for the time, or their settings were written. */
 function isAnimated({ list }: CameraState, prepared: PreparedScene): boolean {
   for (let command = 0; command < list.opaqueCommands; command++) {
-    const shader = prepared.batches[list.commandBatch[command]!]?.shader; // command < commands
-    if (shader) return true;
+    const ready = prepared.batches[list.commandBatch[command]!]; // command < commands
+    if (ready?.shader?.isTimed || ready?.settings?.changedAt === prepared.lastUsed) return true;
   }
   return false;
 }

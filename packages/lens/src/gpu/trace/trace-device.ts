@@ -156,8 +156,11 @@ export class TraceDevice implements api.Device {
     this.record('generateMipmaps', texture.label);
   }
 
-  readTexture(texture: api.DeviceTexture): Promise<api.TypedNumbers> {
-    return Promise.resolve(new Uint8Array(texture.width * texture.height * FORMAT_BYTES[texture.format]));
+  readTexture({ format, height, width }: api.DeviceTexture): Promise<api.TypedNumbers> {
+    const isFloat = format.endsWith('float');
+    return Promise.resolve(
+      isFloat ? new Float32Array(width * height * 4) : new Uint8Array(width * height * FORMAT_BYTES[format]),
+    );
   }
 
   beginRenderPass(options: api.RenderPassOptions): api.RenderPass {
