@@ -1,5 +1,7 @@
+import { readdirSync } from 'node:fs';
 import js from '@eslint/js';
 import tseslint from 'typescript-eslint';
+import { folderOrder, LENS_FEATURES, LENS_FOLDERS } from './scripts/folder-order.mjs';
 
 /** What each folder of core may use of the others: arrows point one way. */
 const CORE = {
@@ -120,4 +122,29 @@ export default tseslint.config(
   },
   ...folderRules,
   ...packageRules,
+  {
+    files: ['packages/lens/src/**/*.ts'],
+    ignores: ['**/*.test.ts'],
+    plugins: { folders: { rules: { order: folderOrder } } },
+    rules: { 'folders/order': ['error', { root: 'packages/lens/src', folders: LENS_FOLDERS }] },
+  },
+  {
+    files: ['packages/lens/src/features/*/**/*.ts'],
+    ignores: ['**/*.test.ts'],
+    plugins: { features: { rules: { order: folderOrder } } },
+    rules: {
+      'features/order': [
+        'error',
+        {
+          root: 'packages/lens/src/features',
+          // What all have in common stands beside them.
+          folders: Object.fromEntries(
+            readdirSync('packages/lens/src/features', { withFileTypes: true })
+              .filter((entry) => entry.isDirectory())
+              .map(({ name }) => [name, ['.', ...(LENS_FEATURES[name] ?? [])]]),
+          ),
+        },
+      ],
+    },
+  },
 );

@@ -12,7 +12,7 @@ export {
   type ComparedDraw,
 } from './figures/compare.js';
 export { FrameRing, type RingColumn, RING_COLUMNS } from './ledger/frame-ring.js';
-export type { Dominant, FrameReport } from './figures/report.js';
+export type { Dominant, FrameReport } from './ledger/frame-report.js';
 export {
   BATCH_BREAK_REASONS,
   type BatchBreak,

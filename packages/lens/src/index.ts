@@ -70,6 +70,6 @@ export { receiveCanvas } from './worker/receive-canvas.js';
 export type { ImportedShader } from './shaders/module-types.js';
 export type { Backend, OpenDeviceOptions } from './gpu/open-device.js';
 export type { Comparison, CompareOptions } from './figures/compare.js';
-export type { FrameReport } from './figures/report.js';
+export type { FrameReport } from './ledger/frame-report.js';
 export type { BatchBreak, BatchBreakReason } from '@umber-lens/core/engine';
 export type { Device, DeviceTexture } from './gpu/device.js';

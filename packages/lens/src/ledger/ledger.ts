@@ -1,4 +1,4 @@
-import type { FrameReport } from '../figures/report.js';
+import type { FrameReport } from './frame-report.js';
 import { FrameRing } from './frame-ring.js';
 import type { DeviceCounts } from '../gpu/counts.js';
 

@@ -1,7 +1,7 @@
 import { jest } from '@jest/globals';
-import { type LensError, type Look, type MaterialShader, type SceneNode } from '@umber-lens/core/engine';
+import type { LensError, MaterialShader, SceneNode } from '@umber-lens/core/engine';
 import { TraceDevice } from '../device.js';
-import { box, captureLight, type Lens, lensOn, Scene, SHOWS } from '../index.js';
+import { box, captureLight, type Lens, lensOn, type Look, Scene, SHOWS } from '../index.js';
 import { openers } from '../resources/packing.js';
 import { compileMaterialShader } from '../shaders/index.js';
 
