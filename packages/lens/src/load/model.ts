@@ -54,7 +54,7 @@ export interface Model {
 export function modelOf(
   asset: ModelAsset,
   release?: () => void,
-  tell: (message: LensError) => void = (message) => console.warn(message.toString()),
+  tell: (message: LensError) => void = (message) => console.warn(`${message.code}: ${message.toString()}`),
 ): Model {
   const placed = new Set<SceneNode>();
   let isDisposed = false;

@@ -56,6 +56,18 @@ test('shadow maps of what a shader moves are drawn when its settings are written
   expect(mapsDrawn(timed, [nothing, nothing, nothing])).toEqual([1, 1, 1]);
 });
 
+test('a shadow map in which something was missing is drawn once more when that is there', async () => {
+  const held = stage();
+  held.scene.createNode({ mesh: { geometry: box(), material: { shader: lifting('s.lift') } } });
+  held.scene.createNode({ light: { type: 'spot', intensity: 50, shadow: true } });
+  held.lens.draw(held.scene, held.camera);
+  await held.lens.whenReady();
+  // What its shader takes for shadows is asked for by the first picture that has some.
+  expect(mapsDrawn(held, [nothing, nothing])).toEqual([1, 1]);
+  await held.lens.whenReady();
+  expect(mapsDrawn(held, [nothing, nothing, nothing])).toEqual([1, 0, 0]);
+});
+
 test('settings of instances that are written draw the shadow map anew', async () => {
   const held = stage();
   const shader = compileMaterialShader(

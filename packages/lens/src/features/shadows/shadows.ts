@@ -81,6 +81,8 @@ interface ShadowMap {
   scene: Scene | undefined;
   drawnAt: number;
   decodedAt: number;
+  /** Whether all that it shows could be drawn the last time. */
+  isWhole: boolean;
   mustDraw: boolean;
 }
 
@@ -347,6 +349,7 @@ export class Shadows implements Feature {
       scene: undefined,
       drawnAt: -1,
       decodedAt: -1,
+      isWhole: false,
       mustDraw: true,
     });
     map.isParallel = isParallel;
@@ -377,9 +380,11 @@ export class Shadows implements Feature {
       isSwarming ||
       isSet ||
       !isWhole ||
+      !map.isWhole ||
       map.decodedAt !== decoded ||
       (map.drawnAt !== scene.updateCount && hasMoved(map, scene)) ||
       isAnimated(state, prepared);
+    map.isWhole = isWhole;
     map.drawnAt = scene.updateCount;
     map.decodedAt = decoded;
   }
