@@ -81,8 +81,15 @@ export interface FeatureHost {
     isParallel: boolean,
     height: number,
   ): boolean;
-  /** What what moves vertices, or takes parts of them away, binds: passes without light bind this alone. */
-  readonly placing: readonly { readonly entries: readonly BindGroupEntry[] }[];
+  /** What moves vertices, or takes parts of surfaces away: passes without light bind this alone. */
+  readonly placing: readonly Placing[];
+}
+
+/** What binds something wherever things are drawn. */
+export interface Placing {
+  readonly entries: readonly BindGroupEntry[];
+  /** The frame in which things were last placed or cut otherwise by it: depths that were drawn before are no longer right. */
+  readonly changedAt?: number;
 }
 
 /**
@@ -94,8 +101,10 @@ export interface Feature extends PlanPart {
   flagsFor?(facts: Facts): readonly Flag[];
   /** What it binds in the frame's group. Another array when something in it changed. */
   readonly entries?: readonly BindGroupEntry[];
-  /** Whether that is bound wherever things are drawn, also without light. */
+  /** Whether that is bound wherever things are drawn, also without light: it is `Placing` then. */
   readonly isPlacing?: boolean;
+  /** See `Placing`. */
+  readonly changedAt?: number;
   /** Uploads what changed, and makes what is new; to be called outside a pass, in each frame that is drawn in full. */
   prepare?(at: FrameAt, full: FullPipelines): void;
   /** The same for pictures without light. */

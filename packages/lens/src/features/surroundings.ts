@@ -11,7 +11,7 @@ import { UniformBlock } from '../resources/uniform-block.js';
 import { AIR_FLOATS, BINDING_AIR, BINDING_BEHIND_COLOR, BINDING_BEHIND_DEPTH } from '../wgsl/layouts.js';
 import type { FullShaders } from '../wgsl/lens-shaders.js';
 import { allFeatures } from './all-features.js';
-import type { Facts, Feature, FeatureHost, FrameAt } from './feature.js';
+import type { Facts, Feature, FeatureHost, FrameAt, Placing } from './feature.js';
 import { FullPipelines } from './full-pipelines.js';
 import { LookFinish } from './look/look-finish.js';
 import type { Swarms } from './swarms/swarms.js';
@@ -26,7 +26,7 @@ export class Surroundings implements FeatureHost, MoreOfLights {
   readonly air: UniformBlock;
   readonly nothing: { readonly color: DeviceTexture; readonly depth: DeviceTexture };
   readonly swarms: Swarms;
-  readonly placing: readonly { readonly entries: readonly BindGroupEntry[] }[];
+  readonly placing: readonly Placing[];
   private readonly features: readonly Feature[];
   /** Those that bind something, and what each did last. */
   private readonly binding: readonly { readonly entries?: readonly BindGroupEntry[] }[];
@@ -54,7 +54,7 @@ export class Surroundings implements FeatureHost, MoreOfLights {
     this.swarms = swarms;
     this.features = features;
     this.binding = features.filter(({ entries }) => entries);
-    this.placing = features.flatMap((feature) => (feature.isPlacing ? [feature as Feature & Bound] : []));
+    this.placing = features.flatMap((feature) => (feature.isPlacing ? [feature as Placing] : []));
   }
 
   /**
@@ -209,10 +209,6 @@ export class Surroundings implements FeatureHost, MoreOfLights {
       ...bound.flatMap((entries) => entries ?? []),
     ];
   }
-}
-
-interface Bound {
-  readonly entries: readonly BindGroupEntry[];
 }
 
 const NO_FLAGS: readonly never[] = [];

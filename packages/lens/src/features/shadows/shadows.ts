@@ -374,6 +374,7 @@ export class Shadows implements Feature {
       (state.settings ??= instanceFeeds.instanceSettings(this.device)).update(state.list, scene);
     // Pipelines are made before a pass is open; while one is missing, the map is not whole.
     const isWhole = this.makeAll(state, prepared);
+    const isPlacedOtherwise = this.host.placing.some(({ changedAt }) => changedAt === prepared.lastUsed);
     map.mustDraw ||=
       isMoved ||
       isListed ||
@@ -381,6 +382,7 @@ export class Shadows implements Feature {
       isSet ||
       !isWhole ||
       !map.isWhole ||
+      isPlacedOtherwise ||
       map.decodedAt !== decoded ||
       (map.drawnAt !== scene.updateCount && hasMoved(map, scene)) ||
       isAnimated(state, prepared);
