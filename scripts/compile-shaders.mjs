@@ -147,9 +147,10 @@ const LAYOUTS = [
   ['shadows', 'ShadowMaps'],
   ['finish-look', 'Look'],
   ['clusters', 'Clusters'],
+  ['clipping', 'Clipping'],
 ];
 const FRAME_GROUP =
-  'frame lights behind transforms air shadows transmission clusters area tone peel probes bend swarm'.split(
+  'frame lights behind transforms air shadows transmission clusters area tone peel probes bend swarm clipping'.split(
     ' ',
   );
 const reflected = new Map();

@@ -276,6 +276,12 @@ export function lampRoomControls(lens: Lens, scene: Scene, controls: Controls): 
   controls.range('environment', 0, 2, environment!.intensity!, (factor) => (environment!.intensity = factor));
   controls.range('turn', 0, 6.28, 0, (radians) => (environment!.rotation = radians));
   controls.range('fog', 0, 0.1, 0.003, (density) => fog && Object.assign(fog, { density }));
+  const lamp = scene.find('lamp')!; // as the sun
+  // From whole to its middle: the side towards the camera is taken away.
+  controls.range('cut open', 0, 1, 0, (share) => {
+    const near = 0.75 * (1 - share);
+    scene.clipping = share > 0 ? { planes: [[0, 0, -1, near - 0.6]], node: lamp } : undefined;
+  });
   controls.range('vignette', 0, 1, 0, (weight) => (lens.look.vignette = { weight }));
   controls.choice('shadows', ['on', 'off'], 'on', (shadows) =>
     sun.setLight({ ...sun.light!, shadow: shadows === 'on' }),

@@ -167,12 +167,10 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
     const told = await stage.page.evaluate(async (isWebgl2) => {
       const { box, openLens, Scene, compileMaterialShader } = umber;
       const errors: string[] = [];
-      const kept = console.error;
-      console.error = (...words: unknown[]) => void errors.push(words.map(String).join(' '));
       const lens = await openLens(document.createElement('canvas'), {
         pixelRatio: 1,
         pipelines: 'placeholder',
-        onMessage: () => undefined,
+        onMessage: (message) => void errors.push(message.toString()),
       });
       const scene = new Scene();
       const good = compileMaterialShader('fn outputColor(s: Surface) -> vec4f { return vec4f(0, 1, 0, 1); }');
@@ -201,7 +199,6 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
         errors.push(`thrown: ${String(error)}`);
       }
       const pixels = await target.read();
-      console.error = kept;
       return { errors, left: [...pixels.slice((20 * 64 + 18) * 4, (20 * 64 + 18) * 4 + 3)], isWebgl2 };
     }, backend === 'webgl2');
     expect(told.errors.join('\n')).toMatch(/torn/);

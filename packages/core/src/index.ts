@@ -69,6 +69,7 @@ export {
 } from './geometry/round-shapes.js';
 export { lathe, type LatheOptions, tube, type TubeOptions } from './geometry/swept-shapes.js';
 export { withTangents } from './geometry/tangents.js';
+export type { Clipping } from './scene/clipping.js';
 export type { Backdrop, ImageLight as Environment, Fog, Probe } from './light/environment.js';
 export { type LightCube, panoramaOfCube, panoramaOfSides } from './light/cube.js';
 export { type Panorama, panoramaOfBytes } from './light/panorama.js';

@@ -3,6 +3,7 @@ import { LensError } from '../errors/lens-error.js';
 import { attributeFloats } from '../geometry/geometry.js';
 import { affineDeterminant, affineInvert } from '../math/affine.js';
 import { cross, type Vec3 } from '../math/vectors.js';
+import { clippingPlanes, clipRay, isCut } from '../scene/clipping.js';
 import type { Scene } from '../scene/scene.js';
 import type { SceneNode } from '../scene/scene-node.js';
 import { meetTriangles, type TriangleHit } from './meet-triangles.js';
@@ -66,6 +67,10 @@ function cast(scene: Scene, { origin, direction }: Ray, options: CastOptions, wa
   const [dx, dy, dz] = way;
   const { near = 0, far = Infinity, bothSides = false } = options;
   let most = far;
+  const { clipping } = scene;
+  // Of what is cut: the part of the ray that the planes leave.
+  const left: [number, number] = [near, far];
+  if (clipping) clipRay(clippingPlanes(clipping), origin, way, left);
   const hits: RayHit[] = [];
   const found: TriangleHit = { triangle: 0, distance: 0, u: 0, v: 0 };
   const reaches = (cx: number, cy: number, cz: number, radius: number): boolean => {
@@ -84,7 +89,10 @@ function cast(scene: Scene, { origin, direction }: Ray, options: CastOptions, wa
       localWay[k] = inverse[at]! * dx + inverse[at + 1]! * dy + inverse[at + 2]! * dz;
     }
     const cull = bothSides || isDoubleSided ? 0 : isPosed && isTurnedOver(scene, node) ? -1 : 1;
-    if (!meetTriangles(tree, localOrigin, localWay, { cull, least: near, most }, found)) return;
+    const isClipped = clipping !== undefined && isCut(clipping, node);
+    const least = isClipped ? left[0] : near;
+    const end = isClipped ? Math.min(left[1], most) : most;
+    if (least > end || !meetTriangles(tree, localOrigin, localWay, { cull, least, most: end }, found)) return;
     if (!wantsAll) most = found.distance;
     const hit = describe(target, found, origin, way);
     if (wantsAll) hits.push(hit);

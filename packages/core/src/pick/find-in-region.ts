@@ -1,5 +1,6 @@
 import { LensError } from '../errors/lens-error.js';
 import type { Bounds } from '../math/bounds.js';
+import { clippingPlanes, isCut } from '../scene/clipping.js';
 import type { Scene } from '../scene/scene.js';
 import type { SceneNode } from '../scene/scene-node.js';
 import { eachTarget, type TargetOptions } from './targets.js';
@@ -50,10 +51,15 @@ export function findInRegion(scene: Scene, region: ConvexRegion, options: FindOp
       const p = i * 4;
       return planes[p]! * x + planes[p + 1]! * y + planes[p + 2]! * z + planes[p + 3]! >= -radius * length; // four each
     });
-  const local = new Float64Array(planes.length);
+  const { clipping } = scene;
+  // What is cut away is in no part of the world; whether something lies wholly within goes by all of it.
+  const cutPlanes =
+    clipping && !contained ? Float64Array.from([...planes, ...clippingPlanes(clipping)]) : planes;
   eachTarget(scene, options, reaches, ({ node, tree, world, at }) => {
     if (tree.corners.length === 0 || cut.has(node) || (!contained && found.has(node))) return;
-    toLocal(local, planes, world, at);
+    const own = clipping && cutPlanes !== planes && isCut(clipping, node) ? cutPlanes : planes;
+    const local = new Float64Array(own.length);
+    toLocal(local, own, world, at);
     if (contained ? isWithin(tree, local) : isMet(tree, local)) found.add(node);
     else if (contained) cut.add(node);
   });

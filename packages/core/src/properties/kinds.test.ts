@@ -89,6 +89,7 @@ test.each<[KindName, ...(readonly [file: string, name: string])[]]>([
   ['fog', [`${CORE}light/environment.ts`, 'Fog']],
   ['backdrop', [`${CORE}light/environment.ts`, 'Backdrop']],
   ['imageLight', [`${CORE}light/environment.ts`, 'ImageLight']],
+  ['clipping', [`${CORE}scene/clipping.ts`, 'Clipping']],
   ['look', [`${LENS}features/look/look.ts`, 'Look']],
   ['view', [`${LENS}view/view.ts`, 'View']],
   ['culling', [`${LENS}features/culling/culling.ts`, 'Culling']],

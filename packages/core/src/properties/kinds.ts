@@ -14,6 +14,7 @@ import {
 } from './tables/animation.js';
 import {
   BACKDROP_TABLE,
+  CLIPPING_TABLE,
   FOG_TABLE,
   IMAGE_LIGHT_TABLE,
   LIGHT_MEANT,
@@ -78,6 +79,7 @@ export const KINDS = {
   imageLight: kind('Light from all around, by an image: `scene.imageLight`.', IMAGE_LIGHT_TABLE),
   backdrop: kind('A panorama behind everything: `scene.backdrop`.', BACKDROP_TABLE),
   fog: kind('Air between the camera and things: `scene.fog`.', FOG_TABLE),
+  clipping: kind('Planes that cut things open: `scene.clipping`.', CLIPPING_TABLE),
   look: kind('How light becomes a picture: `lens.look`.', LOOK_TABLE),
   view: kind('How a lens draws: `lens.view`.', VIEW_TABLE),
   culling: kind('What is left out before it is drawn: `lens.view.culling`.', CULLING_TABLE),

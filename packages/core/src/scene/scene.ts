@@ -1,4 +1,5 @@
 import type { Numbers } from '../math/vectors.js';
+import type { Clipping } from './clipping.js';
 import { watchNode } from '#watch';
 import { LensError } from '../errors/lens-error.js';
 import type { Rotation } from '../math/rotation.js';
@@ -62,6 +63,8 @@ export class Scene {
   readonly probes: Probe[] = [];
   /** Air between the camera and things. May be written to at any time. */
   fog: Fog | undefined;
+  /** Planes that cut things open. May be written to at any time. */
+  clipping: Clipping | undefined;
   /** The columns behind the handles, for loops over very many nodes. Row 0 is the scene's root. */
   readonly columns = new NodeColumns(64);
   /** The root: it cannot be moved, renamed or removed. Its children are the scene's top nodes. */
@@ -96,6 +99,7 @@ export class Scene {
       backdrop?: Backdrop;
       imageLight?: ImageLight;
       fog?: Fog;
+      clipping?: Clipping;
     } = {},
   ) {
     if (options.name !== undefined) this.name = options.name;
@@ -103,6 +107,7 @@ export class Scene {
     this.backdrop = options.backdrop;
     this.imageLight = options.imageLight;
     this.fog = options.fog;
+    this.clipping = options.clipping;
     this.drawables = new Drawables(this.columns);
     const row = this.columns.append();
     this.root = new SceneNode(this, row);

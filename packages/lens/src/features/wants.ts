@@ -12,6 +12,7 @@ const isShaded = ({ settings }: Facts): boolean => settings.show === 'shaded';
 export const WANTS = {
   areaLights: ({ lights }) => lights.some(({ light }) => light?.type === 'area'),
   backdrop: ({ scene }) => scene.backdrop !== undefined,
+  clipping: ({ scene }) => scene.clipping !== undefined,
   debugViews: (facts) => !isShaded(facts),
   // Single quantities are looked at as they are drawn.
   deferred: (facts) => facts.settings.renderPath === 'deferred' && isShaded(facts),

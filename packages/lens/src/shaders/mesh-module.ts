@@ -61,7 +61,7 @@ export function shadowModule(author?: HookOutline): string {
         ...(features.includes('objectMatrix') ? ROWS : []),
         ...custom,
       ];
-  varyings.push(MATERIAL);
+  varyings.push(MATERIAL_AND_MARK);
   // What looks at the picture behind it has none here, and counts as whole.
   const isCut = !features.includes('sceneDepth') && !features.includes('sceneColor');
   const surface = `let s = ${surfaceCall(isCut ? hooks.surface : undefined, { ...ownValues(author), Fragment: 'p' })};`;
@@ -73,6 +73,7 @@ export function shadowModule(author?: HookOutline): string {
 }`;
   return [
     ...LIBRARY_IMPORTS,
+    CLIPPING_IMPORT,
     BEND_IMPORT,
     SWARM_IMPORT,
     ...(author ? [`import { ${authorNames(author).join(', ')} } from '${author.file}';`] : []),
@@ -152,9 +153,10 @@ function marchedShadow(author: HookOutline, varyings: readonly Varying[]): strin
   return `@fragment fn meshFragment(
   ${[...varyings.map(located), '@builtin(position) at: vec4f'].join(',\n  ')},
 ) -> @builtin(frag_depth) f32 {
-${ownMaterial(false)}  let m = transpose(mat3x4f(row0, row1, row2));
+${ownMaterial(false, true)}  let m = transpose(mat3x4f(row0, row1, row2));
   let hit = ${march};
   if !hit.isHit { discard; }
+${cutAt('m * vec4f(hit.position, 1)', false)}
   return depthOf(m * vec4f(hit.position, 1));
 }`;
 }
@@ -172,10 +174,12 @@ const LIBRARY_IMPORTS = [
   "import { rayThrough, rayInObject, depthOf } from 'umber/ray.wgsl';",
 ];
 
+const CLIPPING_IMPORT = "import { isClipped, cutMark, isCutAway } from 'umber/clipping.wgsl';";
 const BEND_IMPORT = "import { bend, isBent } from 'umber/bend.wgsl';";
 const SWARM_IMPORT = "import { copyOf, swarmFloat, isSwarm, isOfOtherLevel } from 'umber/swarm.wgsl';";
 
 const FULL_IMPORTS = [
+  CLIPPING_IMPORT,
   BEND_IMPORT,
   SWARM_IMPORT,
   "import { allAround, layeredOf, layeredShine, ownLight, useEnvironment } from 'umber/layered.wgsl';",
@@ -239,7 +243,7 @@ function usualVaryings(objectSpace: boolean): Varying[] {
 const NODE: Varying = {
   name: 'node',
   type: 'vec4f',
-  from: 'vec4f(f32(receivesShadow(slot)), length(m[0]), f32(slot & SLOT_BITS), f32(materialOf(slot)))',
+  from: 'vec4f(f32(receivesShadow(slot)), length(m[0]), f32(slot & SLOT_BITS), f32(materialOf(slot) | cutMark(slot & SLOT_BITS)))',
   isFlat: true,
 };
 
@@ -248,6 +252,11 @@ const COPY: Varying = { name: 'copy', type: 'vec3f', from: 'copy', isFlat: true 
 
 /** The material alone. */
 const MATERIAL: Varying = { name: 'own', type: 'f32', from: 'f32(materialOf(slot))', isFlat: true };
+/** And whether the node is cut. */
+const MATERIAL_AND_MARK: Varying = {
+  ...MATERIAL,
+  from: 'f32(materialOf(slot) | cutMark(slot & SLOT_BITS))',
+};
 
 /** The node's world transform, for marched shapes and for those who ask. */
 const ROWS: Varying[] = [0, 1, 2].map((k) => ({
@@ -395,7 +404,13 @@ function ownValues(author: HookOutline | undefined): Record<string, string> {
   };
 }
 
-const ownMaterial = (isFull: boolean): string => `  materialNumber = u32(${isFull ? 'node.w' : 'own'});\n`;
+/** @param hasMark whether a mark of what is cut lies above the number */
+const ownMaterial = (isFull: boolean, hasMark = isFull): string =>
+  `  materialNumber = u32(${isFull ? 'node.w' : 'own'})${hasMark ? ' & 63' : ''};\n`;
+
+/** Leaves out what planes have taken away. */
+const cutAt = (place: string, isFull: boolean): string =>
+  `  if isClipped && isCutAway(${place}, u32(${isFull ? 'node.w' : 'own'})) { discard; }`;
 
 const PLACE = '@builtin(position) place: vec4f';
 const AT = '  let at = vec4f(place.xy + frame.origin, place.zw);\n';
@@ -426,7 +441,7 @@ function fragmentEntry(
   return `${isFull ? SEEN : ''}@fragment fn meshFragment(
   ${params.join(',\n  ')},
 )${isShadow ? '' : isFull ? ' -> Seen' : ' -> @location(0) vec4f'} {
-${ownMaterial(isFull)}${isFull ? AT : ''}  let side = select(-1.0, 1.0, isFront);
+${ownMaterial(isFull, isFull || isShadow)}${isFull ? AT : ''}  let side = select(-1.0, 1.0, isFront);
   var p: Fragment;
   p.position = position;
   p.toCamera = toCameraFrom(position);
@@ -444,6 +459,7 @@ ${author ? '  p.viewPosition = (frame.view * vec4f(position, 1)).xyz;\n  p.viewN
 ${features.includes('objectSpace') ? '  p.objectPosition = objectPosition;\n  p.objectNormal = normalize(objectNormal);' : ''}
 ${features.includes('objectMatrix') ? '  p.objectToWorld = transpose(mat3x4f(row0, row1, row2));' : ''}
 ${screen ? '  p.screenPosition = at.xy;\n  p.screenSize = frame.size;\n  p.depth = at.z;' : ''}
+${isFull || isShadow ? cutAt('position', isFull) : ''}
 ${isFull ? gathered(author) : ''}
   ${isShadow ? '' : isFull ? 'let seen = ' : 'return '}${shadeCall(custom, isFull)};
 ${isFull ? `  if isElsewhere(at) { discard; }\n  if isSwarm && isOfOtherLevel(at.xy, copy.xy, copy.z) { discard; }\n${pointedAs((answer) => `Seen(${answer}, vec4f(), vec4f())`)}\n  return Seen(seen, vec4f(), vec4f());` : ''}
@@ -496,7 +512,7 @@ ${ownMaterial(isFull)}${isFull ? AT : ''}  let m = transpose(mat3x4f(row0, row1,
 ${features.includes('objectSpace') ? '  p.objectPosition = hit.position;\n  p.objectNormal = normalize(hit.normal);' : ''}
 ${features.includes('objectMatrix') ? '  p.objectToWorld = m;' : ''}
 ${features.includes('screenSpace') ? '  p.screenPosition = at.xy;\n  p.screenSize = frame.size;\n  p.depth = depth;' : ''}
-${isFull ? `  let seen = ${shadeCall(custom, true)};\n${pointedAs((answer) => `Marched(${answer}, depth)`)}\n  return Marched(seen, depth);` : `  return Marched(${shadeCall(custom, false)}, depth);`}
+${isFull ? `${cutAt('p.position', true)}\n  let seen = ${shadeCall(custom, true)};\n${pointedAs((answer) => `Marched(${answer}, depth)`)}\n  return Marched(seen, depth);` : `  return Marched(${shadeCall(custom, false)}, depth);`}
 }`;
 }
 

@@ -1,4 +1,5 @@
 import {
+  given,
   aboveZero,
   angle,
   EXTRAS,
@@ -147,6 +148,11 @@ export const FOG_TABLE: Table = {
   overBackdrop: share("How much of it lies before the backdrop. Default 0 with 'sky', else 1."),
 };
 
+export const CLIPPING_TABLE: Table = {
+  planes: given('Up to six planes of the world, each [x, y, z, w]: what is behind one is cut away.'),
+  node: object('Only this node is cut, with all below it. Left out: everything.'),
+};
+
 /** Members of a scene that say what is around its nodes. */
 export const SCENE_TABLE: Table = {
   name: NAME,
@@ -158,4 +164,5 @@ export const SCENE_TABLE: Table = {
   backdrop: object('A panorama in front of the clear color.', BACKDROP_TABLE),
   imageLight: object('Light from all around, by an image.', IMAGE_LIGHT_TABLE),
   fog: object('Air between the camera and things.', FOG_TABLE),
+  clipping: object('Planes that cut things open.', CLIPPING_TABLE),
 };
