@@ -38,6 +38,7 @@ function paged(text: string): string {
   return text
     .replace(/\]\((?:\.\.\/)?(?:docs\/)?(screenshots|figures)\//g, '](/$1/')
     .replace(/src="(?:\.\.\/)?(?:docs\/)?(screenshots|figures)\//g, 'src="/$1/')
+    .replace(/\]\((?:\.\.\/)?docs\/decisions\//g, '](decisions/')
     .replace(
       /\]\((?:\.\.\/)?(?:docs\/)?([A-Za-z-]+\.md)(#[^)]*)?\)/g,
       (_, page: string, anchor = '') => `](${ROOT_PAGES[page] ?? page}${anchor})`,
@@ -46,6 +47,8 @@ function paged(text: string): string {
 
 for (const name of readdirSync('docs').filter((file) => file.endsWith('.md')))
   write(`guide/${name}`, paged(readFileSync(`docs/${name}`, 'utf8')));
+for (const name of readdirSync('docs/decisions'))
+  write(`guide/decisions/${name}`, paged(readFileSync(`docs/decisions/${name}`, 'utf8')));
 for (const [from, to] of Object.entries(ROOT_PAGES)) write(`guide/${to}`, paged(readFileSync(from, 'utf8')));
 
 /** An example: the page at work, and the sources that it is made of. */

@@ -1,4 +1,4 @@
-import { existsSync, readFileSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { PAGES } from './blocks.js';
 
@@ -12,7 +12,8 @@ const anchorOf = (heading: string): string =>
     .replace(/\s/g, '-');
 
 test('every link between the pages leads somewhere, also to a heading', () => {
-  const pages = [...PAGES, 'ARCHITECTURE.md', 'CONTRIBUTING.md', 'CHANGELOG.md'];
+  const decisions = readdirSync('docs/decisions').map((file) => `docs/decisions/${file}`);
+  const pages = [...PAGES, ...decisions, 'ARCHITECTURE.md', 'CONTRIBUTING.md', 'CHANGELOG.md'];
   const dead: string[] = [];
   let links = 0;
   for (const page of pages) {
