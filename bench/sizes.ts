@@ -1,5 +1,6 @@
 import { fileURLToPath } from 'node:url';
 import { gzipSync } from 'node:zlib';
+import { transform } from 'esbuild';
 import { build, type Rollup } from 'vite';
 import { wgsl } from '@umber-lens/vite';
 import type { Row } from './measure.js';
@@ -61,6 +62,41 @@ export async function librarySize(): Promise<Row[]> {
  * @param withHooks counts what hook modules bring for scenes with more around them, too
  */
 async function sizeWith(page: string, backend: 'webgl2' | 'webgpu', withHooks = false): Promise<number> {
+  const chunks = await loadedChunks(page, backend, withHooks);
+  return chunks.reduce((sum, { code }) => sum + gzipSync(code, { level: 9 }).length, 0);
+}
+
+/** A module's share of what a page loads: bytes of the gzipped whole, by its share of the minified text. */
+export interface ModuleSize {
+  module: string;
+  bytes: number;
+}
+
+/** Where the bytes of a page with one lit box go, the largest first. */
+export async function sizesByModule(backend: 'webgl2' | 'webgpu'): Promise<ModuleSize[]> {
+  const chunks = await loadedChunks('first-lit-box', backend, false);
+  const found: ModuleSize[] = [];
+  for (const { code, modules } of chunks) {
+    const texts = await Promise.all(
+      Object.entries(modules).map(async ([id, { code: own }]) => ({
+        module: id.replace(/^.*\/packages\/|^.*\/(?=bench\/)/, '').replace('/dist/', '/'),
+        length: own ? (await transform(own, { minify: true, format: 'esm' })).code.length : 0,
+      })),
+    );
+    const sum = texts.reduce((total, { length }) => total + length, 0);
+    const whole = gzipSync(code, { level: 9 }).length;
+    for (const { module, length } of texts)
+      if (length > 0) found.push({ module, bytes: (length / sum) * whole });
+  }
+  return found.sort((a, b) => b.bytes - a.bytes);
+}
+
+/** The chunks of a page that are loaded before it draws with one of the two interfaces. */
+async function loadedChunks(
+  page: string,
+  backend: 'webgl2' | 'webgpu',
+  withHooks: boolean,
+): Promise<Rollup.OutputChunk[]> {
   const chunks = await built(`${page}${withHooks ? '.mjs' : '.ts'}`);
   const loaded = new Set<string>();
   const load = (name: string): void => {
@@ -76,9 +112,7 @@ async function sizeWith(page: string, backend: 'webgl2' | 'webgpu', withHooks = 
   // The bundler's own loader of chunks, which every page with a dynamic import has, is not the library's.
   const isOurs = ({ moduleIds }: (typeof chunks)[number]): boolean =>
     moduleIds.some((id) => !id.includes('vite/preload-helper'));
-  return chunks
-    .filter((chunk) => loaded.has(chunk.fileName) && isOurs(chunk))
-    .reduce((sum, { code }) => sum + gzipSync(code, { level: 9 }).length, 0);
+  return chunks.filter((chunk) => loaded.has(chunk.fileName) && isOurs(chunk));
 }
 
 /**
