@@ -58,8 +58,8 @@ export function compileFullHooks(
   options: CompileMaterialShaderOptions = {},
   names: { mesh?: ShortNames; shadow?: ShortNames } = {},
 ): FullMaterial {
-  const outline = outlineHooks(text, options.file ?? 'material.wgsl');
   const full = { ...options, features: [...(options.features ?? []), ...FULL_FEATURES] };
+  const outline = outlineHooks(text, options.file ?? 'material.wgsl', full);
   const compiled = (module: string, known?: ShortNames): CompiledShader =>
     compileEntryPoints(
       compileWgsl(module, linkOptions(text, outline, library, full)),
@@ -96,7 +96,7 @@ export function compileHooks<S = Record<string, unknown>>(
         hint: 'compileMaterialShader(text): the WGSL of a module of hooks.',
       },
     );
-  const outline = outlineHooks(text, file);
+  const outline = outlineHooks(text, file, options);
   const shader = compileWgsl(meshModule(outline), linkOptions(text, outline, library, options));
   const compiled = compileEntryPoints(shader, 'meshVertex', 'meshFragment', options.minify ?? true, names);
   const { settings, instanceSettings, structs } = reflect(shader);
@@ -131,8 +131,7 @@ export function compileHooks<S = Record<string, unknown>>(
     ...(reach ? { reach } : {}),
     ...(doubts.length > 0 ? { doubts } : {}),
     isMarched: outline.hooks.march !== undefined,
-    // What it imports may ask too.
-    isTimed: /\bframe\s*\.\s*(time|delta)\b/.test([text, ...Object.values(options.sources ?? {})].join('\n')),
+    isTimed: outline.isTimed,
     isGatherable: !outline.hooks.march && !outline.hooks.light && !outline.hooks.outputColor,
     isLit: outline.hooks.outputColor === undefined || outline.hooks.outputColor.includes('vec4f'),
   } as MaterialShader<S>;

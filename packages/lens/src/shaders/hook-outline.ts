@@ -5,6 +5,7 @@ import {
   type OutlineName,
   outlineWgsl,
   wgslError,
+  wordsOf,
 } from '@umber-lens/core/engine';
 import { FIRST_CUSTOM_LOCATION, LOCATIONS } from '../wgsl/locations.js';
 
@@ -21,6 +22,8 @@ export interface HookOutline {
   features: string[];
   /** Layers that it gives a surface. */
   layers: LayerFeature[];
+  /** Whether it asks what time it is, or may. */
+  isTimed: boolean;
 }
 
 export type HookName = keyof typeof HOOKS;
@@ -35,39 +38,46 @@ export const HOOKS = {
 } as const;
 const OWN = ['Settings', 'InstanceSettings', 'Attributes'];
 
-/** Names whose use asks for a part of the library. */
-const ASKS: [feature: string, pattern: RegExp][] = [
-  ['objectSpace', /\b(objectPosition|objectNormal)\b/],
-  ['objectMatrix', /\bobjectToWorld\b/],
-  ['screenSpace', /\b(screenPosition|screenSize|depth|sceneDepth|sceneColor|distanceBehind)\b/],
-  ['sceneDepth', /\b(sceneDepth|distanceBehind)\b/],
-  ['sceneColor', /\bsceneColor\b/],
-  [
-    'layers',
-    /\.(clearcoat|sheen|specular|transmission|iridescence|anisotropy|diffuseTransmission|thickness|ior|dispersion|attenuation)/,
-  ],
+/** Words whose use asks for a part of the library. */
+const ASKS: [feature: string, words: readonly string[]][] = [
+  ['objectSpace', ['objectPosition', 'objectNormal']],
+  ['objectMatrix', ['objectToWorld']],
+  ['screenSpace', ['screenPosition', 'screenSize', 'depth', 'sceneDepth', 'sceneColor', 'distanceBehind']],
+  ['sceneDepth', ['sceneDepth', 'distanceBehind']],
+  ['sceneColor', ['sceneColor']],
 ];
 
 /** Layers that hooks may give a surface: those whose members they name. */
 type LayerFeature =
   'clearcoat' | 'sheen' | 'specular' | 'transmission' | 'iridescence' | 'anisotropy' | 'diffuseTransmission';
 
-const LAYERS: [layer: LayerFeature, pattern: RegExp][] = [
-  ['clearcoat', /\.clearcoat/],
-  ['sheen', /\.sheen/],
-  ['specular', /\.(specular|ior\b)/],
-  ['transmission', /\.(transmission|thickness|dispersion|attenuation)/],
-  ['iridescence', /\.iridescence/],
-  ['anisotropy', /\.anisotropy/],
-  ['diffuseTransmission', /\.diffuseTransmission/],
+/** How the members of a surface begin that belong to a layer. */
+const LAYERS: [layer: LayerFeature, beginnings: readonly string[]][] = [
+  ['clearcoat', ['clearcoat']],
+  ['sheen', ['sheen']],
+  ['specular', ['specular', 'ior']],
+  ['transmission', ['transmission', 'thickness', 'dispersion', 'attenuation']],
+  ['iridescence', ['iridescence']],
+  ['anisotropy', ['anisotropy']],
+  ['diffuseTransmission', ['diffuseTransmission']],
 ];
+
+/** What an author's module may import of the author's, and what its `#if` lines ask for. */
+export interface HookSources {
+  sources?: Readonly<Record<string, string>>;
+  features?: readonly string[];
+}
 
 /**
  * Reads which hooks a module defines and what they take.
  *
  * @throws LensError `material/no-hook`, `material/hook`, `material/attribute`, with the place
  */
-export function outlineHooks(text: string, file: string): HookOutline {
+export function outlineHooks(
+  text: string,
+  file: string,
+  { sources, features }: HookSources = {},
+): HookOutline {
   const outline = outlineWgsl(text, file);
   const hooks: HookOutline['hooks'] = {};
   for (const fn of outline.functions) {
@@ -148,6 +158,14 @@ export function outlineHooks(text: string, file: string): HookOutline {
         'Use u32: 0 or 1.',
       );
   }
+  const { members, names, pairs, whole } = wordsOf(text, file, sources, features);
+  const layers = LAYERS.filter(([, beginnings]) =>
+    [...members].some((member) =>
+      // Of a member of its own that is called iorOfGlass nothing follows.
+      beginnings.some((begin) => (begin === 'ior' ? member === begin : member.startsWith(begin))),
+    ),
+  ).map(([layer]) => layer);
+  const asked = ASKS.filter(([, words]) => words.some((word) => members.has(word) || names.has(word)));
   return {
     file,
     hooks,
@@ -155,8 +173,10 @@ export function outlineHooks(text: string, file: string): HookOutline {
     attributes,
     instanceSettings,
     variables: outline.variables.filter(({ type }) => /^(texture|sampler)/.test(type)),
-    layers: LAYERS.filter(([, pattern]) => pattern.test(text)).map(([layer]) => layer),
-    features: ASKS.filter(([, pattern]) => pattern.test(text)).map(([feature]) => feature),
+    layers,
+    features: [...asked.map(([feature]) => feature), ...(layers.length > 0 ? ['layers'] : [])],
+    // Whoever hands all of the frame on may ask for the time elsewhere.
+    isTimed: pairs.has('frame.time') || pairs.has('frame.delta') || whole.has('frame'),
   };
 }
 

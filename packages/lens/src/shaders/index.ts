@@ -121,14 +121,14 @@ export function holdsHooks(text: string, file?: string): boolean {
  * @throws LensError
  */
 export function linkMaterial(text: string, options: CompileMaterialShaderOptions = {}): Shader {
-  const outline = outlineHooks(text, options.file ?? 'material.wgsl');
+  const outline = outlineHooks(text, options.file ?? 'material.wgsl', options);
   return compileWgsl(meshModule(outline), linkOptions(text, outline, LIBRARY, options));
 }
 
 /** Everything that is wrong with a module of hooks; empty when it compiles. */
 export function checkMaterial(text: string, options: CompileMaterialShaderOptions = {}): Finding[] {
   try {
-    const outline = outlineHooks(text, options.file ?? 'material.wgsl');
+    const outline = outlineHooks(text, options.file ?? 'material.wgsl', options);
     const linked = linkOptions(text, outline, LIBRARY, options);
     const faults = checkWgsl(meshModule(outline), linked);
     if (faults.length > 0) return faults;

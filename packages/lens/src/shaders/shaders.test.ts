@@ -10,7 +10,15 @@ import {
 } from '../index.js';
 import { keptBy } from '../../../../tests/heap.js';
 import { stagesOf, TraceDevice, vertexLayout } from '../device.js';
-import { compileWgsl, fromHalfFloats, reflect, runWgsl, toGlsl, toHalfFloats } from '@umber-lens/core/engine';
+import {
+  compileWgsl,
+  FEATURE,
+  fromHalfFloats,
+  reflect,
+  runWgsl,
+  toGlsl,
+  toHalfFloats,
+} from '@umber-lens/core/engine';
 import { packSettings } from '../resources/settings-store.js';
 import { checkMaterial, compileMaterialShader, compileModule, holdsHooks, linkMaterial } from './index.js';
 
@@ -267,4 +275,37 @@ test('settings written every frame keep nothing on the heap, by material and by 
     for (let i = 0; i < 300; i++) frame();
   }, 8_000);
   expect(kept).toBeLessThan(8_000);
+});
+
+test('what a hook asks for is found in its words and in those of what it imports, not in comments and left-out parts', () => {
+  const surface = (body: string, before = ''): string =>
+    `${before}fn surface(p: Fragment) -> Surface { var s = surfaceDefaults(p); ${body} return s; }`;
+  const said = compileMaterialShader(
+    surface(
+      '/* s.clearcoat, frame.time */ s.roughness = 0.5;',
+      '// s.ior and sceneColor are told of alone\n',
+    ),
+  );
+  expect([said.layers, said.isTimed, said.readsBehind]).toEqual([0, false, []]);
+  const sources = {
+    'wet.wgsl':
+      "import { ripple } from 'ripple.wgsl';\nfn wet(s: Surface) -> Surface { var t = s; t.clearcoat = ripple(); return t; }",
+    'ripple.wgsl':
+      "import { frame } from 'umber/frame.wgsl';\nfn ripple() -> f32 { return sin(frame.time); }",
+    'unused.wgsl': 'fn unused() -> f32 { return frame.delta; }',
+  };
+  const helped = compileMaterialShader(surface('s = wet(s);', "import { wet } from 'wet.wgsl';\n"), {
+    sources,
+  });
+  expect([helped.layers, helped.isTimed]).toEqual([FEATURE.clearcoat, true]);
+  const still = compileMaterialShader(surface('s.roughness = 0.1;'), { sources });
+  expect([still.layers, still.isTimed]).toEqual([0, false]);
+  const whole = "import { frame } from 'umber/frame.wgsl';\n";
+  expect(compileMaterialShader(surface('let f = frame; s.roughness = fract(f.time);', whole)).isTimed).toBe(
+    true,
+  );
+  expect(compileMaterialShader(surface('s.roughness = frame.size.x;', whole)).isTimed).toBe(false);
+  const text = surface('s.roughness = 0.2;\n#if wet\ns.clearcoat = 1;\n#endif\n');
+  expect(compileMaterialShader(text).layers).toBe(0);
+  expect(compileMaterialShader(text, { features: ['wet'] }).layers).toBe(FEATURE.clearcoat);
 });

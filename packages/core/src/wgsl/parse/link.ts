@@ -118,7 +118,7 @@ export function linkModules(root: Source, options: LinkOptions): Linked {
   return { module: whole, scopes, sources: [...modules.values()].map(({ source }) => source), faults };
 }
 
-function resolvePath(from: string, to: string): string {
+export function resolvePath(from: string, to: string): string {
   if (!to.startsWith('.')) return to;
   const parts = from.split('/').slice(0, -1);
   for (const part of to.split('/')) {
