@@ -32,6 +32,7 @@ import {
   LIGHT_SOURCE_SHADOW,
   MOST_LIGHTS,
 } from '../wgsl/layouts.js';
+import { freeUnusedWithin } from '../resources/kept.js';
 
 /** What the caller knows of a picture. */
 export interface FrameGiven {
@@ -113,14 +114,7 @@ export class FrameUniforms {
 
   /** Frees groups that no frame since `frame` has drawn with. */
   sweep(frame: number): void {
-    for (const [transforms, groups] of this.groups) {
-      for (const [more, { group, lastUsed }] of groups) {
-        if (lastUsed >= frame) continue;
-        group.dispose();
-        groups.delete(more);
-      }
-      if (groups.size === 0) this.groups.delete(transforms);
-    }
+    freeUnusedWithin(this.groups, frame, ({ group }) => group.dispose());
   }
 
   /** @param more what shaders are told of lights besides */

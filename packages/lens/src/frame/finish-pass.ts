@@ -10,6 +10,7 @@ import type {
   RenderPassOptions,
   TextureFormat,
 } from '../gpu/device.js';
+import { freeUnused } from '../resources/kept.js';
 
 /** Turns the linear picture into what is shown. */
 export class FinishPass {
@@ -56,11 +57,7 @@ export class FinishPass {
 
   /** Frees groups of pictures that no frame since `frame` has read. */
   sweep(frame: number): void {
-    for (const [source, { group, lastUsed }] of this.groups) {
-      if (lastUsed >= frame) continue;
-      group.dispose();
-      this.groups.delete(source);
-    }
+    freeUnused(this.groups, frame, ({ group }) => group.dispose());
   }
 
   private pipelineFor(format: TextureFormat): DevicePipeline {

@@ -9,6 +9,7 @@ import {
 import type { BindGroupEntry, Device, DeviceBindGroup, DeviceBuffer, DeviceTexture } from '../gpu/device.js';
 import type { Messages } from '#messages';
 import type { TextureStore } from './texture-store.js';
+import { freeUnused } from './kept.js';
 
 /** A kind of materials on the GPU: the table in which they lie, and the textures that they share. */
 export interface GpuMaterial {
@@ -58,16 +59,8 @@ export class MaterialStore {
   }
 
   sweep(frame: number): void {
-    for (const [kind, gpu] of this.known) {
-      if (gpu.lastUsed >= frame) continue;
-      gpu.group.dispose();
-      this.known.delete(kind);
-    }
-    for (const [page, table] of this.tables) {
-      if (table.lastUsed >= frame) continue;
-      table.buffer.dispose();
-      this.tables.delete(page);
-    }
+    freeUnused(this.known, frame, ({ group }) => group.dispose());
+    freeUnused(this.tables, frame, ({ buffer }) => buffer.dispose());
   }
 
   /** Uploads what differs of a page, once a frame. */

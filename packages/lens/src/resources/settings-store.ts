@@ -9,6 +9,7 @@ import {
 import type { BindGroupEntry, Device, DeviceBindGroup, DeviceBuffer, DeviceTexture } from '../gpu/device.js';
 import type { Messages } from '#messages';
 import type { TextureStore } from './texture-store.js';
+import { freeUnused } from './kept.js';
 
 /** Settings of one material on the GPU. */
 export interface GpuSettings {
@@ -55,7 +56,7 @@ export class SettingsStore {
   }
 
   sweep(frame: number): void {
-    for (const [material, entry] of this.known) if (entry.lastUsed < frame) this.free(material, entry);
+    freeUnused(this.known, frame, (entry, material) => this.free(material, entry));
   }
 
   private free(material: Material, entry: Entry): void {

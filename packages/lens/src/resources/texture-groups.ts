@@ -1,4 +1,5 @@
 import type { Device, DeviceBindGroup, DeviceTexture } from '../gpu/device.js';
+import { freeUnused } from './kept.js';
 
 /** Bind groups of textures that a frame's graph hands out, by the first of them: others are there in other frames. */
 export class TextureGroups {
@@ -24,10 +25,6 @@ export class TextureGroups {
 
   /** Frees what no frame since `frame` has used. */
   sweep(frame: number): void {
-    for (const [texture, { group, lastUsed }] of this.held) {
-      if (lastUsed >= frame) continue;
-      group.dispose();
-      this.held.delete(texture);
-    }
+    freeUnused(this.held, frame, ({ group }) => group.dispose());
   }
 }

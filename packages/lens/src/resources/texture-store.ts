@@ -5,6 +5,7 @@ import type { Messages } from '#messages';
 import { openers } from './packing.js';
 import { Leavings } from './leavings.js';
 import type { LeveledTextures } from './leveled-textures.js';
+import { freeUnused } from './kept.js';
 
 interface Entry {
   texture: DeviceTexture;
@@ -80,13 +81,7 @@ export class TextureStore {
 
   /** Frees what no frame since `frame` has drawn. */
   sweep(frame: number): void {
-    for (const map of [this.linear, this.srgb]) {
-      for (const [content, entry] of map) {
-        if (entry.lastUsed >= frame) continue;
-        entry.texture.dispose();
-        map.delete(content);
-      }
-    }
+    for (const map of [this.linear, this.srgb]) freeUnused(map, frame, ({ texture }) => texture.dispose());
   }
 
   dispose(): void {

@@ -24,6 +24,7 @@ import type { Messages } from '#messages';
 import { TextureStore } from '../resources/texture-store.js';
 import type { LensShaders } from '../wgsl/lens-shaders.js';
 import { type Frame, FRAME_STEPS, NOTHING_MORE } from './frame-steps.js';
+import { freeUnusedWithin } from '../resources/kept.js';
 
 /** Frames after which GPU copies of things that are no longer drawn are freed. */
 export const KEEP_FRAMES = 120;
@@ -327,14 +328,7 @@ export class Renderer {
     this.transient.sweep(frame);
     for (let i = this.plans.length - 1; i >= 0; i--)
       if (this.plans[i]!.lastUsed < frame) this.plans.splice(i, 1);
-    for (const [camera, byTarget] of this.cameras) {
-      for (const [target, state] of byTarget) {
-        if (state.lastUsed >= frame) continue;
-        state.dispose();
-        byTarget.delete(target);
-      }
-      if (byTarget.size === 0) this.cameras.delete(camera);
-    }
+    freeUnusedWithin(this.cameras, frame, (state) => state.dispose());
   }
 
   /** Has what scenes that are not drawn at the moment hold count as used. */

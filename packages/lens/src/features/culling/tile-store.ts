@@ -1,5 +1,6 @@
 import { type DrawList, type Swarm, swarmPart, TILE_FLOATS } from '@umber-lens/core/engine';
 import type { Device, DeviceBuffer } from '../../gpu/device.js';
+import { freeUnused } from '../../resources/kept.js';
 
 /** Floats of a tile on the GPU: the structure `Tile` of choose-tiles.wgsl. */
 const FLOATS = 12;
@@ -72,11 +73,7 @@ export class TileStore {
 
   /** Lets go of what no frame since `frame` has drawn. */
   sweep(frame: number): void {
-    for (const [swarm, { lastUsed }] of this.held) {
-      if (lastUsed >= frame) continue;
-      this.held.delete(swarm);
-      this.isWhole = false;
-    }
+    freeUnused(this.held, frame, () => (this.isWhole = false));
   }
 
   private upload({ count, first, copies, spheres }: Swarm['shapes'][number]['tiles'], at: number): void {

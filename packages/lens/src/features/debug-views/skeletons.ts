@@ -1,6 +1,7 @@
 import type { Geometry } from '@umber-lens/core/engine';
 import type { Device } from '../../gpu/device.js';
 import type { GpuGeometry } from '../../resources/geometry-store.js';
+import { freeUnused } from '../../resources/kept.js';
 
 export type SkeletonKind = 'points' | 'wires';
 
@@ -34,11 +35,7 @@ export class Skeletons {
 
   sweep(frame: number): void {
     for (const known of Object.values(this.known))
-      for (const [gpu, entry] of known) {
-        if (entry.lastUsed >= frame) continue;
-        this.free(entry, gpu);
-        known.delete(gpu);
-      }
+      freeUnused(known, frame, (entry, gpu) => this.free(entry, gpu));
   }
 
   private free({ skeleton: { indexBuffer } }: Entry, gpu: GpuGeometry): void {

@@ -10,6 +10,7 @@ import {
 import type { Device, DeviceBuffer, DevicePipeline, DeviceSampler, DeviceTexture } from '../../gpu/device.js';
 import { mipLevels } from '../../gpu/sizes.js';
 import type { FullShaders } from '../../wgsl/lens-shaders.js';
+import { freeUnused } from '../../resources/kept.js';
 
 /** The structure `Lobe` of prefilter.wgsl. */
 const LOBE_BYTES = 16 + 64 * 16;
@@ -104,16 +105,8 @@ export class EnvironmentStore {
   }
 
   sweep(frame: number): void {
-    for (const [panorama, { value, lastUsed }] of this.panoramas) {
-      if (lastUsed >= frame) continue;
-      value.dispose();
-      this.panoramas.delete(panorama);
-    }
-    for (const [panorama, { cube, lastUsed }] of this.cubes) {
-      if (lastUsed >= frame) continue;
-      cube.dispose();
-      this.cubes.delete(panorama);
-    }
+    freeUnused(this.panoramas, frame, ({ value }) => value.dispose());
+    freeUnused(this.cubes, frame, ({ cube }) => cube.dispose());
   }
 
   /** A cube that was made ahead of time. */

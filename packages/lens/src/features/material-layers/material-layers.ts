@@ -19,6 +19,7 @@ import { mipLevels } from '../../gpu/sizes.js';
 import type { TextureStore } from '../../resources/texture-store.js';
 import type { FullShaders } from '../../wgsl/lens-shaders.js';
 import type { Feature, FeatureHost, FrameAt } from '../feature.js';
+import { freeUnused } from '../../resources/kept.js';
 
 /** Most pixels of a side of a layer: larger pictures are scaled down. */
 const MOST_PIXELS = 2048;
@@ -105,11 +106,7 @@ export class MaterialLayers implements Feature {
   }
 
   sweep(frame: number): void {
-    for (const [material, layers] of this.known) {
-      if (layers.lastUsed >= frame) continue;
-      this.free(layers);
-      this.known.delete(material);
-    }
+    freeUnused(this.known, frame, (layers) => this.free(layers));
   }
 
   private pack(

@@ -6,6 +6,7 @@ import type { CameraState } from '../../batches/camera-state.js';
 import type { PreparedScene } from '../../batches/prepared-scene.js';
 import { CameraSwarms } from './camera-swarms.js';
 import { SceneSwarms, STEP } from './scene-swarms.js';
+import { freeUnused } from '../../resources/kept.js';
 
 /** The swarms of scenes on the GPU: the values of all that a scene draws lie side by side in one buffer. */
 export class Swarms implements Feature {
@@ -75,12 +76,10 @@ export class Swarms implements Feature {
 
   /** Frees what no frame since `frame` has drawn. */
   sweep(frame: number): void {
-    for (const [scene, known] of this.byScene) {
-      if (known.lastUsed >= frame) continue;
-      this.byScene.delete(scene);
+    freeUnused(this.byScene, frame, (known) => {
       if (known === this.current) this.use(undefined);
       known.dispose();
-    }
+    });
   }
 
   private use(known: SceneSwarms | undefined): void {
