@@ -2,6 +2,7 @@
 export * from './index.js';
 export * from './formats/index.js';
 export * from './wgsl/index.js';
+export { type Words, wordsOf } from './wgsl/words.js';
 export type { NodeColumns } from './columns/columns.js';
 export { SpanLog } from './columns/span-log.js';
 export type { BindOptions, BindReport, BoundAnimation, BoundChannel } from './animation/bind.js';
@@ -36,7 +37,7 @@ export {
 export * from './math/affine.js';
 export { type Batch, DEFAULT_MATERIAL, type Drawables } from './scene/drawables.js';
 export { MANY_ITEMS } from './columns/flags.js';
-export { clippingPlanes, isCut } from './scene/clipping.js';
+export { planesOf, isCut } from './scene/clipping.js';
 export { ItemTree } from './scene/item-tree.js';
 export {
   BATCH_BREAK_REASONS,

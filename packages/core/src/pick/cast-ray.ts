@@ -3,7 +3,7 @@ import { LensError } from '../errors/lens-error.js';
 import { attributeFloats } from '../geometry/geometry.js';
 import { affineDeterminant, affineInvert } from '../math/affine.js';
 import { cross, type Vec3 } from '../math/vectors.js';
-import { clippingPlanes, clipRay, isCut } from '../scene/clipping.js';
+import { planesOf, clipRay, isCut } from '../scene/clipping.js';
 import type { Scene } from '../scene/scene.js';
 import type { SceneNode } from '../scene/scene-node.js';
 import { meetTriangles, type TriangleHit } from './meet-triangles.js';
@@ -70,7 +70,7 @@ function cast(scene: Scene, { origin, direction }: Ray, options: CastOptions, wa
   const { clipping } = scene;
   // Of what is cut: the part of the ray that the planes leave.
   const left: [number, number] = [near, far];
-  if (clipping) clipRay(clippingPlanes(clipping), origin, way, left);
+  if (clipping) clipRay(planesOf(clipping), origin, way, left);
   const hits: RayHit[] = [];
   const found: TriangleHit = { triangle: 0, distance: 0, u: 0, v: 0 };
   const reaches = (cx: number, cy: number, cz: number, radius: number): boolean => {

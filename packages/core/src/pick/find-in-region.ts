@@ -1,6 +1,6 @@
 import { LensError } from '../errors/lens-error.js';
 import type { Bounds } from '../math/bounds.js';
-import { clippingPlanes, isCut } from '../scene/clipping.js';
+import { planesOf, isCut } from '../scene/clipping.js';
 import type { Scene } from '../scene/scene.js';
 import type { SceneNode } from '../scene/scene-node.js';
 import { eachTarget, type TargetOptions } from './targets.js';
@@ -53,8 +53,7 @@ export function findInRegion(scene: Scene, region: ConvexRegion, options: FindOp
     });
   const { clipping } = scene;
   // What is cut away is in no part of the world; whether something lies wholly within goes by all of it.
-  const cutPlanes =
-    clipping && !contained ? Float64Array.from([...planes, ...clippingPlanes(clipping)]) : planes;
+  const cutPlanes = clipping && !contained ? Float64Array.from([...planes, ...planesOf(clipping)]) : planes;
   eachTarget(scene, options, reaches, ({ node, tree, world, at }) => {
     if (tree.corners.length === 0 || cut.has(node) || (!contained && found.has(node))) return;
     const own = clipping && cutPlanes !== planes && isCut(clipping, node) ? cutPlanes : planes;

@@ -1,7 +1,7 @@
 import { box } from '../geometry/flat-shapes.js';
 import { castRay, castRayAll } from '../pick/cast-ray.js';
 import { findInRegion } from '../pick/find-in-region.js';
-import { clippingPlanes, clipRay, isCut } from './clipping.js';
+import { planesOf, clipRay, isCut } from './clipping.js';
 import { Scene } from './scene.js';
 
 /** Three sheets one behind the other, two of them in a crate. */
@@ -72,7 +72,7 @@ test('a region finds what planes leave of things; what lies wholly within goes b
 });
 
 test('planes lie side by side; a part of a ray is narrowed and never widened', () => {
-  expect([...clippingPlanes({ planes: [[0, 1, 0, 2], Float32Array.of(1, 0, 0, -3)] })]).toEqual([
+  expect([...planesOf({ planes: [[0, 1, 0, 2], Float32Array.of(1, 0, 0, -3)] })]).toEqual([
     0, 1, 0, 2, 1, 0, 0, -3,
   ]);
   const part: [number, number] = [1, 5];
@@ -80,5 +80,5 @@ test('planes lie side by side; a part of a ray is narrowed and never widened', (
   expect(part).toEqual([1, 3]);
   clipRay([0, 0, -1, 100], [0, 0, 3], [0, 0, -1], part);
   expect(part).toEqual([1, 3]);
-  expect(() => clippingPlanes({ planes: [[0, 0, 0, 1]] })).toThrow(/plane 0 is \[0, 0, 0, 1\]/);
+  expect(() => planesOf({ planes: [[0, 0, 0, 1]] })).toThrow(/plane 0 is \[0, 0, 0, 1\]/);
 });

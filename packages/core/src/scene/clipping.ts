@@ -20,7 +20,7 @@ export interface Clipping {
 }
 
 /** The planes side by side, stride 4. @throws LensError `clipping/planes` for what are none, and for more than six */
-export function clippingPlanes({ planes }: Clipping): Float32Array {
+export function planesOf({ planes }: Clipping): Float32Array {
   const isPlane = (plane: Numbers): boolean =>
     plane.length === 4 &&
     Array.from(plane).every(Number.isFinite) &&

@@ -17,7 +17,6 @@ export { doubtsIn } from './bound/doubts.js';
 export { shortenGlsl } from './emit/shorten-glsl.js';
 export { emitWgsl, type EmitWgslOptions } from './emit/emit-wgsl.js';
 export type { TraceStep } from './run/lane.js';
-export { type Words, wordsOf } from './words.js';
 export { type Outline, type OutlineName, type OutlinePlace, outlineWgsl } from './outline.js';
 export {
   reflect,

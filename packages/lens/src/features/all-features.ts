@@ -1,5 +1,5 @@
 import { AreaLights } from './area-lights/area-lights.js';
-import { ClippingPlanes } from './clipping/clipping.js';
+import { ClippedScene } from './clipping/clipping.js';
 import { DebugViews } from './debug-views/debug-views.js';
 import { DeferredPath } from './deferred/deferred-path.js';
 import { BackdropPass } from './environment/backdrop-pass.js';
@@ -28,7 +28,7 @@ export function allFeatures(host: FeatureHost): { swarms: Swarms; features: read
     features: [
       new Skinning(host),
       swarms,
-      new ClippingPlanes(host),
+      new ClippedScene(host),
       new Shadows(host),
       new AreaLights(host),
       new ManyLights(host),

@@ -73,7 +73,7 @@ export interface FeatureHost {
   /** What shaders are told of a light besides: see `Feature.writeLight`. */
   writeMore(values: Float32Array, words: Uint32Array, at: number, node: SceneNode): void;
   /** Sends what else a camera, or a light, draws of its list. @returns whether that is other than before */
-  followCamera(
+  followList(
     state: CameraState,
     scene: Scene,
     view: CameraView,
@@ -119,8 +119,8 @@ export interface Feature extends PlanPart {
   makePipelines?(ready: PreparedBatch, prepared: PreparedScene): void;
   /** Writes what shaders are told of a light besides: see `LightSource` in lights.wgsl. */
   writeLight?(values: Float32Array, words: Uint32Array, at: number, node: SceneNode): void;
-  /** See `FeatureHost.followCamera`. */
-  followCamera?: FeatureHost['followCamera'];
+  /** See `FeatureHost.followList`. */
+  followList?: FeatureHost['followList'];
   /** How opaque things are drawn before they are drawn in color. */
   readonly ahead?: DrawVariant | undefined;
   /** How all things are drawn once more over the picture. */

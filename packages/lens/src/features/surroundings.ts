@@ -144,7 +144,7 @@ export class Surroundings implements FeatureHost, MoreOfLights {
     for (const feature of this.features) feature.writeLight?.(values, words, at, node);
   }
 
-  followCamera(
+  followList(
     state: CameraState,
     scene: Scene,
     view: CameraView,
@@ -154,7 +154,7 @@ export class Surroundings implements FeatureHost, MoreOfLights {
   ): boolean {
     let isOther = false;
     for (const feature of this.features)
-      if (feature.followCamera?.(state, scene, view, isListed, isParallel, height)) isOther = true;
+      if (feature.followList?.(state, scene, view, isListed, isParallel, height)) isOther = true;
     return isOther;
   }
 

@@ -301,7 +301,7 @@ function draw(
   const { list, view } = state;
   const before = prepared.batches.map((ready) => ready?.layers);
   const entries = surroundings.prepareUnlit(prepared, frame);
-  surroundings.followCamera(state, scene, view, true, isParallel(cameraNode), size.height);
+  surroundings.followList(state, scene, view, true, isParallel(cameraNode), size.height);
   const { buffer: frames, step } = frameBuffer(device, view, cameraNode, given, region, size, list.commands);
   const lights = device.createBuffer({
     label: 'no lights',

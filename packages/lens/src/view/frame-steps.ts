@@ -115,7 +115,7 @@ function chooseBesides({ frameCulling }: Renderer, frame: Frame): void {
   const isChosen = frameCulling?.choose(frame, surroundings?.swarms, isListed) ?? false;
   frame.isChosen = isChosen;
   frame.isFollowed =
-    surroundings?.followCamera(
+    surroundings?.followList(
       state,
       scene,
       state.view,

@@ -1,4 +1,4 @@
-import { clippingPlanes, isCut, type Scene } from '@umber-lens/core/engine';
+import { planesOf, isCut, type Scene } from '@umber-lens/core/engine';
 import type { PreparedScene } from '../../batches/prepared-scene.js';
 import type { BindGroupEntry, Device, DeviceBuffer } from '../../gpu/device.js';
 import { UniformBlock } from '../../resources/uniform-block.js';
@@ -17,7 +17,7 @@ import { WANTS } from '../wants.js';
 const CLIPPED = flag({ override: 'isClipped', cuts: true });
 
 /** Planes that cut things open, of the scene or of what is below one node: wherever things are drawn. */
-export class ClippingPlanes implements Feature {
+export class ClippedScene implements Feature {
   readonly isPlacing = true;
   /** In these frames something was cut otherwise than before. */
   changedAt = -1;
@@ -54,7 +54,7 @@ export class ClippingPlanes implements Feature {
     const isPartial = clipping?.node !== undefined;
     values.fill(0);
     if (clipping) {
-      values.set(clippingPlanes(clipping), CLIPPING_PLANES);
+      values.set(planesOf(clipping), CLIPPING_PLANES);
       words[CLIPPING_COUNT] = clipping.planes.length;
       words[CLIPPING_IS_PARTIAL] = isPartial ? 1 : 0;
     }

@@ -367,7 +367,7 @@ export class Shadows implements Feature {
     map.scene = scene;
     const isListed = state.list.update(scene, view, isMoved, prepared.transforms);
     state.instances.upload(state.list, isListed, this.host.scenePass.instancesFromStorage);
-    const isSwarming = this.host.followCamera(state, scene, view, isListed, map.isParallel, this.size);
+    const isSwarming = this.host.followList(state, scene, view, isListed, map.isParallel, this.size);
     const { instanceFeeds } = prepared;
     const isSet =
       instanceFeeds !== undefined &&

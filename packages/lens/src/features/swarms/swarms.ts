@@ -47,7 +47,7 @@ export class Swarms implements Feature {
   }
 
   /** Chooses what of the swarms in its list a camera draws. @returns whether that is other than before */
-  followCamera(
+  followList(
     state: CameraState,
     scene: Scene,
     view: CameraView,
