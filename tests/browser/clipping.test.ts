@@ -150,8 +150,15 @@ describe.each<Backend>(['webgpu', 'webgl2'])('clipping planes on %s', (backend) 
       const all = await half();
       scene.clipping = { planes: [[0, -1, 0, 3]] };
       const none = await half();
+      // Asked again before anything is drawn.
+      scene.clipping = undefined;
+      lens.draw(scene, camera, target);
+      await lens.pick(scene, camera, 16, 12, { size, gpu: true });
+      scene.clipping = { planes: [[0, -1, 0, 1]], node: crate };
+      const hit = await lens.pick(scene, camera, 16, 12, { size, gpu: true });
+      const undrawn = hit?.node.name;
       lens.dispose();
-      return { before, without, empty, cut, all, none, inRegion };
+      return { undrawn, before, without, empty, cut, all, none, inRegion };
     });
     const { before, without, empty, cut, all, none } = seen;
     expect([before.picked, before.pointed]).toEqual([
@@ -172,6 +179,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('clipping planes on %s', (backend) 
       ['', ''],
     ]);
     expect(none).toEqual(before);
+    expect(seen.undrawn).toBe('');
   });
 
   test('more than six planes, and what are none, are refused with the place', async () => {

@@ -1,5 +1,6 @@
 import type { DevicePipeline } from '../gpu/device.js';
 import type { GpuGeometry } from '../resources/geometry-store.js';
+import type { FullUse } from '../resources/pipeline-store.js';
 import type { PreparedBatch, PreparedScene } from './prepared-scene.js';
 
 /** A way of drawing batches: in their colors, as a light sees them, as edges, as layers, as numbers. */
@@ -22,6 +23,8 @@ export type Pair = [plain: DevicePipeline | undefined, mirrored: DevicePipeline 
 /** What a variant keeps of a batch. */
 export interface KeptDraw {
   shape: GpuGeometry;
+  /** How its pipelines were built, where that is not as the scene's are. */
+  full?: FullUse;
   pipelines: Pair;
 }
 

@@ -19,12 +19,13 @@ export class Way extends KeptVariant implements DrawVariant {
     full: FullPipelines,
   ): boolean {
     const { features, shader } = ready;
-    if (this.keptOf(ready)?.shape === shape) return true;
+    const known = this.keptOf(ready);
+    if (known?.shape === shape && known.full === full) return true;
     if (!pipelines.full(shader, full)) return false;
     const of = (mirrored: boolean): DevicePipeline => pipelines.get(features, shape, mirrored, shader, full);
     const pair: [DevicePipeline, DevicePipeline] = [of(false), of(true)];
     const isReady = pipelines.waits || pair.every((pipeline) => pipeline.isReady);
-    if (isReady) this.keep(ready, { shape, pipelines: pair });
+    if (isReady) this.keep(ready, { shape, full, pipelines: pair });
     return isReady;
   }
 

@@ -156,6 +156,29 @@ test('what cannot be shown is refused by itself, whatever messages say', () => {
   expect(lens.view.show).toBe(SHOWS.at(-1));
 });
 
+test('what a frame leaves open is as the lens has it', () => {
+  const { lens, scene, camera } = stage();
+  lens.view.minPixels = 3;
+  const seen: unknown[] = [];
+  const { renderer } = lens;
+  const draw = renderer.draw.bind(renderer);
+  renderer.draw = (...given) => {
+    const { minPixels, renderPath, show } = given[3];
+    seen.push([minPixels, renderPath, show]);
+    draw(...given);
+  };
+  lens.draw(scene, camera, undefined, {
+    show: undefined,
+    renderPath: undefined,
+    minPixels: undefined,
+  } as never);
+  lens.draw(scene, camera, undefined, { look: { exposure: 1 } });
+  expect(seen).toEqual([
+    [3, 'forward', 'shaded'],
+    [3, 'forward', 'shaded'],
+  ]);
+});
+
 test('what goes wrong beside the script is heard where messages are', async () => {
   const said = jest.spyOn(console, 'warn').mockImplementation(nothing);
   const held = stage();

@@ -39,12 +39,25 @@ export const defaultSettings = (): DrawSettings => ({
 });
 
 /** The same settings but for what one frame has otherwise. @throws LensError `lens/path`, `lens/show` */
-export function settingsWith(settings: DrawSettings, { culling, look, ...view }: FrameView): DrawSettings {
-  checkPath(view.renderPath ?? 'forward');
-  checkShow(view.show ?? 'shaded');
+export function settingsWith(
+  settings: DrawSettings,
+  {
+    culling,
+    look,
+    minPixels = settings.minPixels,
+    onDemand = settings.onDemand,
+    renderPath = settings.renderPath,
+    show = settings.show,
+  }: FrameView,
+): DrawSettings {
+  checkPath(renderPath);
+  checkShow(show);
   return {
     ...settings,
-    ...view,
+    minPixels,
+    onDemand,
+    renderPath,
+    show,
     culling: { ...settings.culling, ...culling },
     look: { ...settings.look, ...look },
   };
