@@ -75,6 +75,7 @@ export default defineConfig({
           text: 'The project',
           items: [
             page('Architecture', 'architecture'),
+            page('Measurements', 'measurements'),
             page('Contributing', 'contributing'),
             page('Changes', 'changelog'),
           ],
