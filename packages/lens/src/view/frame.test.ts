@@ -2,6 +2,7 @@ import { jest } from '@jest/globals';
 import type { LensError, MaterialShader, SceneNode } from '@umber-lens/core/engine';
 import { TraceDevice } from '../device.js';
 import { box, captureLight, type Lens, lensOn, type Look, Scene, SHOWS } from '../index.js';
+import type { PassClock } from '../ledger/pass-clock.js';
 import { openers } from '../resources/packing.js';
 import { compileMaterialShader } from '../shaders/index.js';
 
@@ -193,6 +194,15 @@ test('what goes wrong beside the script is heard where messages are', async () =
   expect(held.heard.filter(({ code }) => code === 'image/damaged')).toHaveLength(1);
   expect(said).not.toHaveBeenCalled();
   said.mockRestore();
+});
+
+test('disposing of a lens disposes of what times its passes', () => {
+  const { lens } = stage();
+  const dispose = jest.fn();
+  lens.renderer.clock = { dispose } as unknown as PassClock;
+  lens.dispose();
+  expect(dispose).toHaveBeenCalledTimes(1);
+  expect(lens.timesPasses).toBe(false);
 });
 
 test('a lens that is gone has no say in how packed pictures are decoded', () => {
