@@ -37,7 +37,7 @@ export {
 export * from './math/affine.js';
 export { type Batch, DEFAULT_MATERIAL, type Drawables } from './scene/drawables.js';
 export { MANY_ITEMS } from './columns/flags.js';
-export { planesOf, isCut } from './scene/clipping.js';
+export { planesOf } from './scene/clipping.js';
 export { ItemTree } from './scene/item-tree.js';
 export {
   BATCH_BREAK_REASONS,

@@ -59,7 +59,7 @@ export interface LensOptions {
   look?: Look;
   /**
    * Hears what is likely to be wrong with the picture: an attribute that is missing, a scene without light.
-   * Each is said once; builds for production say nothing. Heard from the beginning, unlike `lens.on('message', ...)`. Default:
+   * Each is said once; builds for production tell what went wrong alone (a part that cannot be loaded, a picture, a pipeline). Heard from the beginning, unlike `lens.on('message', ...)`. Default:
    * the console, unless somebody listens.
    */
   onMessage?: (message: LensError) => void;

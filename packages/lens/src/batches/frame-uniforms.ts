@@ -56,7 +56,8 @@ interface FrameGroup {
   lastUsed: number;
 }
 
-const NOTHING: readonly BindGroupEntry[] = [];
+/** What is bound besides in frames without features. */
+export const NOTHING_MORE: readonly BindGroupEntry[] = [];
 
 /** What every surface of a picture shares: camera, ambient light and lights. */
 export class FrameUniforms {
@@ -85,11 +86,7 @@ export class FrameUniforms {
    *
    * @param more what is bound besides; the same array gives the same group
    */
-  groupFor(
-    transforms: DeviceBuffer,
-    frame: number,
-    more: readonly BindGroupEntry[] = NOTHING,
-  ): DeviceBindGroup {
+  groupFor(transforms: DeviceBuffer, frame: number, more: readonly BindGroupEntry[]): DeviceBindGroup {
     let groups = this.groups.get(transforms);
     if (!groups) this.groups.set(transforms, (groups = new Map<readonly BindGroupEntry[], FrameGroup>()));
     let found = groups.get(more);

@@ -72,18 +72,26 @@ export interface FeatureHost {
   pipelinesFor(bits: number): FullPipelines;
   /** What shaders are told of a light besides: see `Feature.writeLight`. */
   writeMore(values: Float32Array, words: Uint32Array, at: number, node: SceneNode): void;
-  /** Sends what else a camera, or a light, draws of its list. @returns whether that is other than before */
-  followList(
-    state: CameraState,
-    scene: Scene,
-    view: CameraView,
-    isListed: boolean,
-    isParallel: boolean,
-    height: number,
-  ): boolean;
+  readonly followList: FollowList;
   /** What moves vertices, or takes parts of surfaces away: passes without light bind this alone. */
   readonly placing: readonly Placing[];
 }
+
+/**
+ * Sends what else a camera, or a light, draws of its list.
+ *
+ * @param isListed whether the list is other than before
+ * @param height pixels of the picture
+ * @returns whether what else is drawn is other than before
+ */
+export type FollowList = (
+  state: CameraState,
+  scene: Scene,
+  view: CameraView,
+  isListed: boolean,
+  isParallel: boolean,
+  height: number,
+) => boolean;
 
 /** What binds something wherever things are drawn. */
 export interface Placing {
@@ -119,8 +127,7 @@ export interface Feature extends PlanPart {
   makePipelines?(ready: PreparedBatch, prepared: PreparedScene): void;
   /** Writes what shaders are told of a light besides: see `LightSource` in lights.wgsl. */
   writeLight?(values: Float32Array, words: Uint32Array, at: number, node: SceneNode): void;
-  /** See `FeatureHost.followList`. */
-  followList?: FeatureHost['followList'];
+  readonly followList?: FollowList;
   /** How opaque things are drawn before they are drawn in color. */
   readonly ahead?: DrawVariant | undefined;
   /** How all things are drawn once more over the picture. */

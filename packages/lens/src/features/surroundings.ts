@@ -1,5 +1,4 @@
-import type { CameraView, Scene, SceneNode } from '@umber-lens/core/engine';
-import type { CameraState } from '../batches/camera-state.js';
+import type { SceneNode } from '@umber-lens/core/engine';
 import type { DrawVariant } from '../batches/draw-variant.js';
 import type { MoreOfLights } from '../batches/frame-uniforms.js';
 import type { PreparedBatch, PreparedScene } from '../batches/prepared-scene.js';
@@ -11,7 +10,7 @@ import { UniformBlock } from '../resources/uniform-block.js';
 import { AIR_FLOATS, BINDING_AIR, BINDING_BEHIND_COLOR, BINDING_BEHIND_DEPTH } from '../wgsl/layouts.js';
 import type { FullShaders } from '../wgsl/lens-shaders.js';
 import { allFeatures } from './all-features.js';
-import type { Facts, Feature, FeatureHost, FrameAt, Placing } from './feature.js';
+import type { Facts, Feature, FeatureHost, FollowList, FrameAt, Placing } from './feature.js';
 import { FullPipelines } from './full-pipelines.js';
 import { LookFinish } from './look/look-finish.js';
 import type { Swarms } from './swarms/swarms.js';
@@ -144,19 +143,12 @@ export class Surroundings implements FeatureHost, MoreOfLights {
     for (const feature of this.features) feature.writeLight?.(values, words, at, node);
   }
 
-  followList(
-    state: CameraState,
-    scene: Scene,
-    view: CameraView,
-    isListed: boolean,
-    isParallel: boolean,
-    height: number,
-  ): boolean {
+  readonly followList: FollowList = (state, scene, view, isListed, isParallel, height) => {
     let isOther = false;
     for (const feature of this.features)
       if (feature.followList?.(state, scene, view, isListed, isParallel, height)) isOther = true;
     return isOther;
-  }
+  };
 
   /** Whether there may be any number of lights. */
   get takesAllLights(): boolean {

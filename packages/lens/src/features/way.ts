@@ -1,11 +1,11 @@
-import { type DrawVariant, KeptVariant } from '../batches/draw-variant.js';
+import { KeptVariant } from '../batches/draw-variant.js';
 import type { PreparedBatch, PreparedScene } from '../batches/prepared-scene.js';
 import type { DevicePipeline } from '../gpu/device.js';
 import type { GpuGeometry } from '../resources/geometry-store.js';
 import type { FullPipelines } from './full-pipelines.js';
 
 /** The full mesh shader with other flags: edges, layers, numbers, what surfaces are made of. It draws what was prepared for it. */
-export class Way extends KeptVariant implements DrawVariant {
+export class Way extends KeptVariant {
   /**
    * Gets a batch ready to be drawn so. While its shader is loading, or its pipelines are made beside the script, it is
    * not. To be called outside a pass.

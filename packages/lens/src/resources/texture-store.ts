@@ -133,7 +133,9 @@ export class TextureStore {
     if (made.kind === 'levels') await this.openLeveled();
     const most = this.device.limits.maxTextureSize;
     if (made.kind !== 'encoded' && Math.max(made.width, made.height) > most)
-      (await import('./leveled-textures.js')).shrink(image, most, (error) => this.messages.fault('', error));
+      (await import('./leveled-textures.js')).shrink(image, most, (error) =>
+        this.messages.fault('a picture is too large', error),
+      );
   }
 
   private upload(image: Image, srgb: boolean): DeviceTexture {

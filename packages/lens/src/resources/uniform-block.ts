@@ -20,13 +20,14 @@ export class UniformBlock {
     this.buffer = device.createBuffer({ label, usage: 'uniform', size: floats * 4 });
   }
 
-  /** Sends the first `count` numbers if one of them changed. To be called outside a pass. */
-  upload(count = this.values.length): void {
+  /** Sends the first `count` numbers if one of them changed. To be called outside a pass. @returns whether that was so */
+  upload(count = this.values.length): boolean {
     const { values, uploaded } = this;
     let i = 0;
     while (i < count && values[i] === uploaded[i]) i++;
-    if (i === count) return;
+    if (i === count) return false;
     for (; i < count; i++) uploaded[i] = values[i]!; // within both
     this.device.writeBuffer(this.buffer, 0, values, 0, count);
+    return true;
   }
 }

@@ -1,10 +1,10 @@
 import { type SceneNode, updateCameraView } from '@umber-lens/core/engine';
-import type { BindGroupEntry, DeviceTexture } from '../gpu/device.js';
+import type { DeviceTexture } from '../gpu/device.js';
 import type { FrameAt } from '../features/feature.js';
 import type { LookFinish } from '../features/look/look-finish.js';
 import type { Surroundings } from '../features/surroundings.js';
 import type { FullPipelines } from '../features/full-pipelines.js';
-import type { FramePlan, PlanPart } from '../frame/frame-plan.js';
+import type { FramePlan, FrameShape } from '../frame/frame-plan.js';
 import { KEEP_FRAMES, type Renderer } from './renderer.js';
 
 /** The frame at hand: what it is drawn of, and what its steps tell each other. */
@@ -28,6 +28,8 @@ export interface Frame extends FrameAt {
   /** Pipelines that were begun. */
   made: number;
   plan: FramePlan;
+  /** Which plan that is. */
+  readonly shape: FrameShape;
 }
 
 /** A part of a frame; the later ones read what those before them wrote. @returns whether the frame ends with it */
@@ -138,20 +140,15 @@ function makePipelines({ device, waits }: Renderer, frame: Frame): void {
 }
 
 function planPasses(renderer: Renderer, frame: Frame): void {
-  const { full, given, passes, prepared, state, surroundings } = frame;
-  const behind = prepared.behind as PlanPart | undefined; // shaders bring along no others
+  const { full, given, passes, prepared, shape, state } = frame;
   const { choice } = state;
-  frame.plan = renderer.planFor(
-    {
-      width: given.width,
-      height: given.height,
-      readsBehind: behind !== undefined,
-      features: passes,
-      sampleCount: full?.sampleCount ?? renderer.sampleCount,
-      choice: !choice ? 'script' : choice.isHidden ? 'hidden' : 'swarms',
-    },
-    () => [renderer.frameCulling?.chooser, ...(surroundings?.partsOf(passes) ?? []), behind],
-  );
+  shape.width = given.width;
+  shape.height = given.height;
+  shape.readsBehind = prepared.behind !== undefined;
+  shape.features = passes;
+  shape.sampleCount = full?.sampleCount ?? renderer.sampleCount;
+  shape.choice = !choice ? 'script' : choice.isHidden ? 'hidden' : 'swarms';
+  frame.plan = renderer.planFor(frame);
 }
 
 function endWhereNothingChanged(renderer: Renderer, frame: Frame): boolean {
@@ -187,6 +184,3 @@ function account(renderer: Renderer, { frame, ledger, prepared, start, state, su
   ledger.clustersLeft = list.clusters?.left ?? 0;
   if (frame % KEEP_FRAMES === 0) renderer.sweep(frame - KEEP_FRAMES + 1);
 }
-
-/** What is bound in frames without features. */
-export const NOTHING_MORE: readonly BindGroupEntry[] = [];

@@ -1,7 +1,7 @@
 import { type DrawList, MANY_ITEMS, type Scene, type SceneNode } from '@umber-lens/core/engine';
 import { CameraState } from '../batches/camera-state.js';
 import { COLOR, COLOR_AFTER, COLOR_BEFORE, type DrawVariant, RADIANCE } from '../batches/draw-variant.js';
-import { type FrameGiven, FrameUniforms } from '../batches/frame-uniforms.js';
+import { type FrameGiven, FrameUniforms, NOTHING_MORE } from '../batches/frame-uniforms.js';
 import { type FrameBudgets, ScenePass } from '../batches/scene-pass.js';
 import type { CullingStats } from '../features/culling/culling.js';
 import type { FrameCulling } from '../features/culling/frame-culling.js';
@@ -9,13 +9,7 @@ import type { DrawSettings } from '../features/feature.js';
 import { SurroundingsLoader } from '../features/surroundings-loader.js';
 import { FinishPass } from '../frame/finish-pass.js';
 import type { FrameGraph } from '../frame/frame-graph.js';
-import {
-  FramePlan,
-  type FrameShape,
-  type PlanFormats,
-  type PlanPainter,
-  type PlanPart,
-} from '../frame/frame-plan.js';
+import { FramePlan, type PlanFormats, type PlanPainter, type PlanPart } from '../frame/frame-plan.js';
 import { TransientTextures } from '../frame/transient-textures.js';
 import type { BindGroupEntry, Device, DeviceBindGroup, DeviceTexture, RenderPass } from '../gpu/device.js';
 import type { Ledger } from '../ledger/ledger.js';
@@ -23,7 +17,7 @@ import type { PassClock } from '../ledger/pass-clock.js';
 import type { Messages } from '#messages';
 import { TextureStore } from '../resources/texture-store.js';
 import type { LensShaders } from '../wgsl/lens-shaders.js';
-import { type Frame, FRAME_STEPS, NOTHING_MORE } from './frame-steps.js';
+import { type Frame, FRAME_STEPS } from './frame-steps.js';
 import { freeUnusedWithin } from '../resources/kept.js';
 
 /** Frames after which GPU copies of things that are no longer drawn are freed. */
@@ -64,7 +58,7 @@ export class Renderer {
   private readonly plans: FramePlan[] = [];
   private readonly painter: PlanPainter;
   /** The last frame; its steps write it. */
-  private readonly at = { given: this.given } as Frame;
+  private readonly at = { given: this.given, shape: {} } as Frame;
   /** What the last picture was made of. */
   private readonly before: {
     plan?: FramePlan;
@@ -286,12 +280,16 @@ export class Renderer {
     return state && this.frameCulling?.stats(state);
   }
 
-  /** The plan of a shape of frame. @param partsOf who adds passes, where it is made */
-  planFor(shape: FrameShape, partsOf: () => readonly (PlanPart | undefined)[]): FramePlan {
+  /** The plan of a frame's shape; made with those who add passes, where there is none. */
+  planFor({ passes, prepared, shape, surroundings }: Frame): FramePlan {
     let plan: FramePlan | undefined;
     for (const known of this.plans) if (known.fits(shape)) plan = known;
     if (!plan) {
-      plan = new FramePlan(this.device, this.transient, shape, this.formats, this.painter, partsOf());
+      plan = new FramePlan(this.device, this.transient, { ...shape }, this.formats, this.painter, [
+        this.frameCulling?.chooser,
+        ...(surroundings?.partsOf(passes) ?? []),
+        prepared.behind as PlanPart | undefined, // shaders bring along no others
+      ]);
       this.plans.push(plan);
     }
     plan.lastUsed = this.frame;

@@ -1,4 +1,4 @@
-import { planesOf, isCut, type Scene } from '@umber-lens/core/engine';
+import { planesOf, type SceneNode } from '@umber-lens/core/engine';
 import type { PreparedScene } from '../../batches/prepared-scene.js';
 import type { BindGroupEntry, Device, DeviceBuffer } from '../../gpu/device.js';
 import { UniformBlock } from '../../resources/uniform-block.js';
@@ -28,8 +28,8 @@ export class ClippedScene implements Feature {
   private marks = new Uint32Array(4);
   private fresh = new Uint32Array(4);
   private buffer: DeviceBuffer;
-  /** What was cut last. */
-  private last = { values: new Float32Array(CLIPPING_FLOATS), scene: undefined as Scene | undefined };
+  /** What the marks were made of: while it stays, so do they. */
+  private readonly marked = { node: undefined as SceneNode | undefined, moved: -1, items: -1, slots: -1 };
 
   constructor({ device }: FeatureHost) {
     this.device = device;
@@ -49,27 +49,32 @@ export class ClippedScene implements Feature {
   /** @throws LensError `clipping/planes` */
   prepareUnlit({ scene, transforms }: PreparedScene, frame: number): void {
     const { clipping } = scene;
-    const { last } = this;
     const { values, words } = this.block;
-    const isPartial = clipping?.node !== undefined;
+    const node = clipping?.node;
     values.fill(0);
     if (clipping) {
       values.set(planesOf(clipping), CLIPPING_PLANES);
       words[CLIPPING_COUNT] = clipping.planes.length;
-      words[CLIPPING_IS_PARTIAL] = isPartial ? 1 : 0;
+      words[CLIPPING_IS_PARTIAL] = node ? 1 : 0;
     }
-    const isMarked = isPartial && this.mark(scene, transforms.slots);
-    if (isMarked || last.scene !== scene || values.some((value, i) => value !== last.values[i])) {
-      last.scene = scene;
-      last.values.set(values);
-      this.changedAt = frame;
-    }
-    this.block.upload();
+    const isMarked =
+      node !== undefined && this.isOther(node, transforms) && this.mark(node, transforms.slots);
+    if (this.block.upload() || isMarked) this.changedAt = frame;
+  }
+
+  /** Notes what there is to mark. @returns whether it may be other than before */
+  private isOther(node: SceneNode, { log }: PreparedScene['transforms']): boolean {
+    const { marked } = this;
+    const { drawables, updateCount: moved } = node.scene;
+    const items = drawables.log.end;
+    if (marked.node === node && marked.moved === moved && marked.items === items && marked.slots === log.end)
+      return false;
+    Object.assign(marked, { node, moved, items, slots: log.end });
+    return true;
   }
 
   /** Marks the slots of what is cut. @returns whether they are others than before */
-  private mark(scene: Scene, slots: Uint32Array): boolean {
-    const { clipping, meshes } = scene;
+  private mark(top: SceneNode, slots: Uint32Array): boolean {
     const words = (slots.length >> 4) + 1; // as many slots again are given to what moves together
     let isOther = false;
     if (words > this.marks.length) {
@@ -82,11 +87,12 @@ export class ClippedScene implements Feature {
     }
     const { fresh } = this;
     fresh.fill(0);
-    for (const node of meshes.keys()) {
-      if (!isCut(clipping!, node)) continue; // looked at by the caller
-      const slot = slots[node.row]!; // a living row
+    const set = ({ row }: SceneNode): void => {
+      const slot = slots[row]!; // a living row
       fresh[slot >> 5]! |= 1 << (slot & 31);
-    }
+    };
+    set(top);
+    for (const node of top.descendants()) set(node);
     isOther ||= fresh.some((word, i) => word !== this.marks[i]);
     if (!isOther) return false;
     this.marks.set(fresh);

@@ -1,6 +1,6 @@
-import { type CompiledShader, FEATURE, LAYER_FEATURES } from '@umber-lens/core/engine';
-import type { Device, DeviceBindGroup, DevicePipeline, DeviceTexture, RenderPass } from '../../gpu/device.js';
-import type { FramePlan, PlanBinding, PlanFormats, PlanPainter } from '../../frame/frame-plan.js';
+import { FEATURE, LAYER_FEATURES } from '@umber-lens/core/engine';
+import type { DeviceBindGroup, DevicePipeline, DeviceTexture, RenderPass } from '../../gpu/device.js';
+import type { FramePlan, PlanBinding, PlanPainter } from '../../frame/frame-plan.js';
 import type { PreparedBatch } from '../../batches/prepared-scene.js';
 import { constantsOf, type Raster } from '../../resources/pipeline-store.js';
 import type { Facts, Feature, FeatureHost, FrameAt } from '../feature.js';
@@ -40,16 +40,8 @@ export class DeferredPath implements Feature {
   private readonly groups: TextureGroups;
   private frame = 0;
 
-  private readonly device: Device;
-  private readonly compiled: CompiledShader;
-  private readonly formats: PlanFormats;
-
   constructor(private readonly host: FeatureHost) {
-    const { device, shaders, formats } = host;
-    this.device = device;
-    this.compiled = shaders.deferred;
-    this.formats = formats;
-    this.groups = new TextureGroups(device, 'gathered');
+    this.groups = new TextureGroups(host.device, 'gathered');
   }
 
   flagsFor(facts: Facts): readonly Flag[] {
@@ -69,24 +61,23 @@ export class DeferredPath implements Feature {
   }
 
   addPasses(plan: FramePlan, painter: PlanPainter): readonly PlanBinding[] {
-    const { depth, drawn, graph, shape } = plan;
+    const { depth, graph, shape } = plan;
     const { gather, host } = this;
     const { width, height } = shape;
-    // The picture begins with what is gathered.
-    plan.attach();
+    // The picture begins with what is gathered: its depths there, its colors with the light.
+    const { colors, depth: cleared } = plan.attach();
     const targets = TARGETS.map((name) => graph.texture(name, { width, height, format: GATHER_FORMAT }));
     graph.pass({
       name: 'gather',
       isScene: true,
       colors: targets.map((texture) => ({ texture, clear: NOTHING })),
-      depth: { texture: depth, clear: 0 },
+      depth: cleared!, // there is nothing before it
       run: (pass) => painter.drawVariant(pass, gather, host.entries, 'opaque'),
     });
-    const { clear } = painter;
     graph.pass({
       name: 'light',
       reads: [...targets, depth],
-      colors: [{ texture: drawn, clear }],
+      colors: colors!, // as depths
       run: (pass) =>
         this.light(
           pass!, // it has attachments
@@ -117,7 +108,8 @@ export class DeferredPath implements Feature {
   private pipelineFor(full: FullPipelines): DevicePipeline {
     let found = this.pipelines.get(full.bits);
     if (!found) {
-      const { device, compiled, formats } = this;
+      const { device, formats } = this.host;
+      const { deferred: compiled } = this.host.shaders;
       found = device.createRenderPipeline({
         label: 'deferred light',
         shader: device.createShader({ label: 'deferred light', ...compiled }),

@@ -1,8 +1,7 @@
-import type { CameraView, Scene, Swarm } from '@umber-lens/core/engine';
+import type { Scene, Swarm } from '@umber-lens/core/engine';
 import type { BindGroupEntry, Device, DeviceBuffer } from '../../gpu/device.js';
 import { BINDING_SWARMS } from '../../wgsl/layouts.js';
-import type { Feature, FeatureHost, FrameAt } from '../feature.js';
-import type { CameraState } from '../../batches/camera-state.js';
+import type { Feature, FeatureHost, FollowList, FrameAt } from '../feature.js';
 import type { PreparedScene } from '../../batches/prepared-scene.js';
 import { CameraSwarms } from './camera-swarms.js';
 import { SceneSwarms, STEP } from './scene-swarms.js';
@@ -47,21 +46,14 @@ export class Swarms implements Feature {
   }
 
   /** Chooses what of the swarms in its list a camera draws. @returns whether that is other than before */
-  followList(
-    state: CameraState,
-    scene: Scene,
-    view: CameraView,
-    isListed: boolean,
-    isParallel: boolean,
-    height: number,
-  ): boolean {
+  readonly followList: FollowList = (state, scene, view, isListed, isParallel, height) => {
     if (!this.current && !state.swarms) return false;
     const isNew = !state.swarms;
     const { choice, list } = state;
     // It is made here alone.
     const swarms = (state.swarms ??= new CameraSwarms(this.device)) as CameraSwarms;
     return swarms.update(list, scene, this, view, isListed || isNew, isParallel, height, choice);
-  }
+  };
 
   /** Where a swarm's values begin in the buffer, in steps of four floats. */
   headOf(swarm: Swarm): number {

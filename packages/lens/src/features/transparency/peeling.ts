@@ -1,7 +1,7 @@
-import { type CompiledShader, FEATURE } from '@umber-lens/core/engine';
-import type { BindGroupEntry, Device, DevicePipeline, DeviceTexture, RenderPass } from '../../gpu/device.js';
+import { FEATURE } from '@umber-lens/core/engine';
+import type { BindGroupEntry, DevicePipeline, DeviceTexture, RenderPass } from '../../gpu/device.js';
 import type { GraphTexture } from '../../frame/frame-graph.js';
-import type { FramePlan, PlanFormats, PlanPainter } from '../../frame/frame-plan.js';
+import type { FramePlan, PlanPainter } from '../../frame/frame-plan.js';
 import type { PreparedBatch, PreparedScene } from '../../batches/prepared-scene.js';
 import type { Raster } from '../../resources/pipeline-store.js';
 import { BINDING_LAYER_DEPTH, BINDING_OPAQUE_DEPTH } from '../../wgsl/layouts.js';
@@ -41,18 +41,10 @@ export class Peeling implements Feature {
   private readonly groups: TextureGroups;
   private frame = 0;
 
-  private readonly device: Device;
-  private readonly shader: CompiledShader;
-  private readonly formats: PlanFormats;
-
   constructor(private readonly host: FeatureHost) {
-    const { device, shaders, formats } = host;
-    this.device = device;
-    this.shader = shaders.layerOver;
-    this.formats = formats;
+    const { device, nothing } = host;
     this.groups = new TextureGroups(device, 'layer');
     // Shaders have the bindings in every picture.
-    const { nothing } = host;
     this.entries = [
       { binding: BINDING_OPAQUE_DEPTH, texture: nothing.depth },
       { binding: BINDING_LAYER_DEPTH, texture: nothing.depth },
@@ -152,7 +144,7 @@ export class Peeling implements Feature {
   }
 
   private pipelineFor(how: 'under' | 'over'): DevicePipeline {
-    const { device } = this;
+    const { device, formats, shaders } = this.host;
     let found = this.pipelines.get(how);
     if (!found) {
       const part =
@@ -161,8 +153,8 @@ export class Peeling implements Feature {
           : ({ srcFactor: 'one-minus-dst-alpha', dstFactor: 'one' } as const);
       found = device.createRenderPipeline({
         label: `layer ${how}`,
-        shader: device.createShader({ label: 'layer', ...this.shader }),
-        targets: [{ format: this.formats.color, blend: { color: part, alpha: part } }],
+        shader: device.createShader({ label: 'layer', ...shaders.layerOver }),
+        targets: [{ format: formats.color, blend: { color: part, alpha: part } }],
       });
       this.pipelines.set(how, found);
     }
