@@ -45,6 +45,7 @@ const CORE = {
     ...['ktx2', 'basis', 'blocks'],
   ],
   trim: ['errors', 'math', 'geometry', 'material', 'scene', 'formats'],
+  shading: ['errors', 'material', 'wgsl'],
   // The compiler's own folders come after errors.
   wgsl: ['errors', 'math', 'parse', 'types', 'check', 'bound', 'emit', 'run'],
 };

@@ -15,6 +15,7 @@ const shared = {
     '^@umber-lens/core/properties$': '<rootDir>/packages/core/src/properties.ts',
     '^@umber-lens/core/formats$': '<rootDir>/packages/core/src/formats/index.ts',
     '^@umber-lens/core/wgsl$': '<rootDir>/packages/core/src/wgsl/index.ts',
+    '^@umber-lens/core/shading$': '<rootDir>/packages/core/src/shading/index.ts',
     '^@umber-lens/core/trim$': '<rootDir>/packages/core/src/trim/index.ts',
     '^@umber-lens/core$': '<rootDir>/packages/core/src/index.ts',
     '^@umber-lens/vite$': '<rootDir>/packages/vite/src/index.ts',

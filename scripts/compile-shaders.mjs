@@ -1,24 +1,38 @@
-// Compiles the lens's own shaders, so that pages carry them without the compiler: packages/lens/src/wgsl
+// Compiles the library's own shaders, so that pages carry them without the compiler: packages/lens/src/compiled
 // gains compiled-wgsl.ts and compiled-glsl.ts, one for each GPU interface, each with a part of its own for scenes that
-// have more around them than lights, and library.ts, the texts that shader materials build on.
+// have more around them than lights, and layouts.ts; core's shading gains library.ts, the texts that shader materials
+// build on.
 import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { basename } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { build } from 'esbuild';
 
-const folder = 'packages/lens/src/wgsl';
-const compilerFolder = 'packages/lens/src/shaders';
+const folder = 'packages/lens/src/compiled';
+const shading = 'packages/core/src/shading';
+const note = '// Made by scripts/compile-shaders.mjs out of .wgsl files.\n';
+/** Texts by the name of their file: folders are for whoever looks for them. */
 const library = Object.fromEntries(
-  readdirSync(folder)
+  readdirSync(`${shading}/library`, { recursive: true })
     .filter((file) => file.endsWith('.wgsl'))
-    .map((file) => [`umber/${file}`, readFileSync(`${folder}/${file}`, 'utf8').replace(/\r\n/g, '\n')]),
+    .sort((a, b) => (basename(a) < basename(b) ? -1 : 1))
+    .map((file) => [
+      `umber/${basename(file)}`,
+      readFileSync(`${shading}/library/${file}`, 'utf8').replace(/\r\n/g, '\n'),
+    ]),
+);
+write(
+  `${shading}/library.ts`,
+  `${note}\n/** Texts of the library's own modules, by the names that \`import\` lines know them by. */\nexport const LIBRARY: Readonly<Record<string, string>> = ${JSON.stringify(library, undefined, 2)};\n`,
 );
 
 mkdirSync('.cache', { recursive: true });
 await build({
   stdin: {
-    contents:
-      "export * from './compile-material.ts'; export * from './hook-outline.ts'; export * from './mesh-module.ts'; export * from './own-shaders.ts'; export { inLanguage } from './packed-shader.ts'; export { compileWgsl, reflect } from '@umber-lens/core/engine';",
-    resolveDir: compilerFolder,
+    contents: ['compile-entry-points', 'compile-hooks', 'mesh-module', 'own-shaders', 'packed-shader']
+      .map((file) => `export * from './shading/${file}.ts';`)
+      .concat("export * from './wgsl/compile.ts'; export { reflect } from './wgsl/reflect.ts';")
+      .join(''),
+    resolveDir: 'packages/core/src',
   },
   outfile: '.cache/compile-shaders.mjs',
   bundle: true,
@@ -40,9 +54,9 @@ const {
   reflect,
 } = await import(`${pathToFileURL('.cache/compile-shaders.mjs').href}?${Date.now()}`);
 
-const mesh = ownMesh(library).shader;
-const full = ownFullMesh(library).shader;
-const shadow = ownShadow(library).shader;
+const mesh = ownMesh().shader;
+const full = ownFullMesh().shader;
+const shadow = ownShadow().shader;
 const deferred = compileEntryPoints(
   compileWgsl(deferredModule(), {
     file: 'deferred (entry points)',
@@ -74,7 +88,6 @@ const webgpuAlone = {
   SHRINK: own('shrink', { vertex: 'shrinkVertex', fragment: 'shrinkFragment' }),
   COPY_DEPTH: own('copy-depth', { vertex: 'copyVertex', fragment: 'copyFragment' }),
 };
-const note = '// Made by scripts/compile-shaders.mjs out of the .wgsl files beside it.\n';
 const onWebgpu = (shader) => inLanguage(shader, 'wgsl');
 const onWebgl2 = (shader) => inLanguage(shader, 'glsl');
 const json = (shader) => JSON.stringify(shader);
@@ -131,10 +144,6 @@ write(
 export const CULL_SHADERS: Readonly<Record<${computes.map(([name]) => `'${name}'`).join(' | ')}, ComputeShader>> = {
 ${computes.map(([name, shader]) => `  ${name}: ${json(shader)},\n`).join('')}};
 `,
-);
-write(
-  `${folder}/library.ts`,
-  `${note}export const LIBRARY: Readonly<Record<string, string>> = ${JSON.stringify(library, undefined, 2)};\n`,
 );
 
 // Where the members of structures lie that script writes, and which numbers the bindings of the frame's group have.

@@ -1,12 +1,12 @@
 import { dirname, relative, resolve } from 'node:path';
 
 /** Which folders of the lens each may use: arrows point to the left. `.` is what stands in no folder. */
-const floors = ['wgsl', 'gpu', 'ledger', 'resources', 'batches', 'frame', 'features', 'view', '.'];
+const floors = ['compiled', 'gpu', 'ledger', 'resources', 'batches', 'frame', 'features', 'view', '.'];
 const beside = {
   messages: ['features'],
   input: ['inspect', '.'],
   load: ['resources'],
-  shaders: ['wgsl', 'gpu', 'resources', 'features'],
+  shaders: ['gpu', 'resources', 'features'],
   inspect: floors,
   figures: ['gpu', 'ledger', '.'],
   worker: ['view', '.'],

@@ -1,6 +1,5 @@
 import { checkWgsl, formatFinding } from '@umber-lens/core/engine';
-import { checkMaterial, holdsHooks, LIBRARY } from 'umber-lens/shaders';
-import { PRELUDE } from '../../packages/lens/src/shaders/compile-material.js';
+import { checkHooks, holdsHooks, LIBRARY, PRELUDE } from '@umber-lens/core/shading';
 import { blocksOf } from './blocks.js';
 
 /** Modules that blocks import, as they stand elsewhere in the guides. */
@@ -13,7 +12,7 @@ test('every block of WGSL in the README and the guides is right', () => {
     // What a block leaves out is no fault of it.
     const whole = text.replace(/\{ \.\.\. \}/g, (_, at: number) => bodyFor(text.slice(0, at)));
     const found = holdsHooks(whole, file)
-      ? checkMaterial(whole, { file, sources: SOURCES })
+      ? checkHooks(whole, { file, sources: SOURCES })
       : checkWgsl(whole, { file, sources: { ...LIBRARY, ...SOURCES }, prelude: PRELUDE });
     return found
       .filter(({ severity }) => severity === 'error')

@@ -4,9 +4,8 @@ import { join, resolve } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { closeBrowser, newPage } from '../browser/stage.js';
 import type { FullMaterial } from '@umber-lens/core/engine';
-import { LIBRARY } from 'umber-lens/shaders';
-import { ownFullMesh } from '../../packages/lens/src/shaders/own-shaders.js';
-import { inLanguage, unpackShader } from '../../packages/lens/src/shaders/packed-shader.js';
+import { ownFullMesh } from '../../packages/core/src/shading/own-shaders.js';
+import { inLanguage, unpackShader } from '../../packages/core/src/shading/packed-shader.js';
 import { temporaryFolder } from '../folders.js';
 
 const folder = temporaryFolder('vite');
@@ -111,7 +110,7 @@ test('a material keeps what scenes with more around them need in a part of its o
   expect(full).toHaveLength(1);
   const path = pathToFileURL(join(assets, full[0]!)).href;
   const { default: packed } = (await import(path)) as { default: FullMaterial };
-  const whole = unpackShader(packed.mesh, inLanguage(ownFullMesh(LIBRARY).shader, 'glsl'), 'dune');
+  const whole = unpackShader(packed.mesh, inLanguage(ownFullMesh().shader, 'glsl'), 'dune');
   expect(whole.glsl?.fragment.text).toMatch(/useClearcoat[^]*useShadows/);
   // The library's own text is not in it.
   expect(parts.find(isFull)!.length).toBeLessThan(8000);

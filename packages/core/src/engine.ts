@@ -76,3 +76,5 @@ export { readLocal } from './scene/scene-node.js';
 export { panoramaCoordinates, panoramaDirection } from './light/panorama.js';
 export { cubeDirection, cubePlace } from './light/cube.js';
 export * from './material/material.js';
+export { FIRST_CUSTOM_LOCATION, LOCATION, LOCATIONS } from './shading/locations.js';
+export { unpackShader } from './shading/packed-shader.js';

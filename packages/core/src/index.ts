@@ -88,6 +88,7 @@ export type {
 } from './material/material.js';
 export type {
   CompiledShader,
+  ComputeShader,
   CustomInput,
   FullMaterial,
   PackedShader,

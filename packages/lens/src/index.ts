@@ -67,7 +67,7 @@ export {
 export { loadEnvironment, type LoadEnvironmentOptions } from './load/load-environment.js';
 export { forwardCanvas } from './worker/forward-canvas.js';
 export { receiveCanvas } from './worker/receive-canvas.js';
-export type { ImportedShader } from './shaders/module-types.js';
+export type { ImportedShader } from '@umber-lens/core/shading';
 export type { Backend, OpenDeviceOptions } from './gpu/open-device.js';
 export type { Comparison, CompareOptions } from './figures/compare.js';
 export type { FrameReport } from './ledger/frame-report.js';

@@ -13,25 +13,25 @@ import {
   formatFinding,
   type GlslShader,
   LensError,
+  type MaterialShader,
   reflect,
   toGlsl,
 } from '@umber-lens/core/engine';
 import {
-  checkMaterial,
-  compileFullMaterial,
-  compileMaterialShader,
+  checkHooks,
+  compileFullHooks,
+  compileHooks,
   holdsHooks,
   LIBRARY,
-  packFullMaterial,
-  packMaterial,
+  packFullHooks,
+  packHooks,
   type ImportedShader,
-  type MaterialShader,
   materialTypes,
   settingsTypes,
   typesPath,
-} from 'umber-lens/shaders';
+} from '@umber-lens/core/shading';
 
-export type { ImportedShader } from 'umber-lens/shaders';
+export type { ImportedShader } from '@umber-lens/core/shading';
 import type { Plugin } from 'vite';
 
 export interface WgslPluginOptions {
@@ -66,7 +66,7 @@ export function wgsl(options: WgslPluginOptions = {}): Plugin {
         try {
           const { features = [] } = options;
           if (id.includes('?full')) {
-            const full = (minify ? packFullMaterial : compileFullMaterial)(text, {
+            const full = (minify ? packFullHooks : compileFullHooks)(text, {
               file: path,
               sources,
               features,
@@ -75,20 +75,20 @@ export function wgsl(options: WgslPluginOptions = {}): Plugin {
             return { code: `export default ${JSON.stringify(full)};\n`, map: null };
           }
           // Builds carry the library's own text once.
-          const material = (minify ? packMaterial : compileMaterialShader)(text, {
+          const material = (minify ? packHooks : compileHooks)(text, {
             file: path,
             sources,
             features,
             minify,
           });
-          for (const doubt of isBuild ? checkMaterial(text, { file: path, sources, features }) : [])
+          for (const doubt of isBuild ? checkHooks(text, { file: path, sources, features }) : [])
             this.warn({ message: formatFinding(doubt), id: path });
           if (options.types ?? true) writeTypes(path, materialTypes(material));
           return { code: moduleText({ ...material, file: relative(root, path) }, path), map: null };
         } catch (error) {
           if (!(error instanceof LensError)) throw error;
           const { features = [] } = options;
-          const findings = checkMaterial(text, { file: path, sources, features }).filter(
+          const findings = checkHooks(text, { file: path, sources, features }).filter(
             ({ severity }) => severity === 'error',
           );
           const { file = path, line = 1, column = 1 } = findings[0] ?? error.where;

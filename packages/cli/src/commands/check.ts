@@ -1,7 +1,7 @@
 import { checkWgsl, type Finding, formatFinding, LensError } from '@umber-lens/core/engine';
 import chalk from 'chalk';
 import { Command } from 'commander';
-import { checkMaterial, holdsHooks } from 'umber-lens/shaders';
+import { checkHooks, holdsHooks } from '@umber-lens/core/shading';
 import { doubtsOf } from '../model/doubts.js';
 import { openModel } from '../model/open-model.js';
 import { readShader } from '../model/open-shader.js';
@@ -38,7 +38,7 @@ export function checkCommand(): Command {
       for (const file of files) {
         if (file.endsWith('.wgsl')) {
           const { text, sources } = await readShader(file);
-          const check = holdsHooks(text, file) ? checkMaterial : checkWgsl;
+          const check = holdsHooks(text, file) ? checkHooks : checkWgsl;
           for (const finding of check(text, { file, sources, features: options.feature ?? [] })) {
             listed.push(listedFinding(finding));
             printed.push(paintFinding(formatFinding(finding)));

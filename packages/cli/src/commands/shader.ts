@@ -13,7 +13,7 @@ import {
 } from '@umber-lens/core/engine';
 import chalk from 'chalk';
 import { Command, InvalidArgumentError, Option } from 'commander';
-import { holdsHooks, linkMaterial } from 'umber-lens/shaders';
+import { holdsHooks, linkHooks } from '@umber-lens/core/shading';
 import { readShader } from '../model/open-shader.js';
 import { checkEnding, writeOutput } from '../report/write-output.js';
 import { withProgress } from '../report/progress.js';
@@ -63,7 +63,7 @@ export function shaderCommand(): Command {
 
 async function act(file: string, options: ShaderOptions): Promise<void> {
   const { text, sources } = await readShader(file);
-  const link = holdsHooks(text, file) ? linkMaterial : compileWgsl;
+  const link = holdsHooks(text, file) ? linkHooks : compileWgsl;
   const shader = link(text, { file, sources, features: options.feature ?? [] });
   if (options.run !== undefined) {
     await run(shader, options.run, options);

@@ -4,14 +4,14 @@ import { LensError } from '@umber-lens/core/engine';
 import chalk from 'chalk';
 import { Command } from 'commander';
 import {
-  compileMaterialShader,
+  compileHooks,
   holdsHooks,
   LIBRARY,
   materialTypes,
   settingsOf,
   settingsTypes,
   typesPath,
-} from 'umber-lens/shaders';
+} from '@umber-lens/core/shading';
 import { readShader } from '../model/open-shader.js';
 import { writeOutput } from '../report/write-output.js';
 
@@ -59,7 +59,7 @@ async function types(folder: string, { check = false }: { check?: boolean }): Pr
 
 async function typesOf(file: string): Promise<string> {
   const { text, sources } = await readShader(file);
-  if (holdsHooks(text, file)) return materialTypes(compileMaterialShader(text, { file, sources }));
+  if (holdsHooks(text, file)) return materialTypes(compileHooks(text, { file, sources }));
   return settingsTypes(settingsOf(text, { file, sources: { ...LIBRARY, ...sources } }));
 }
 

@@ -1,6 +1,16 @@
 import type { GlslShader } from '../wgsl/emit/glsl-state.js';
 import type { ReflectedResource, ShaderSetting } from '../wgsl/reflect.js';
 
+/** An entry point that computes, with its module in WGSL. */
+export interface ComputeShader {
+  label?: string;
+  wgsl: string;
+  /** Name of the entry point. */
+  entry: string;
+  /** What the entry point binds. */
+  resources: readonly ReflectedResource[];
+}
+
 /** A value a vertex or an instance brings along to a shader. */
 export interface CustomInput {
   name: string;

@@ -148,7 +148,7 @@ test('a function in WGSL places copies, and its faults are told where they are',
 });
 
 test('noise in WGSL is that of the script', () => {
-  const text = readFileSync(new URL('../../../lens/src/wgsl/noise.wgsl', import.meta.url), 'utf8');
+  const text = readFileSync(new URL('../shading/library/surface/noise.wgsl', import.meta.url), 'utf8');
   const shader = compileWgsl(text, { file: 'noise.wgsl' });
   let [most, most2, hashes] = [0, 0, 0];
   for (let i = 0; i < 400; i++) {

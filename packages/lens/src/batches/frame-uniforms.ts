@@ -31,7 +31,7 @@ import {
   LIGHT_SOURCE_POSITION,
   LIGHT_SOURCE_SHADOW,
   MOST_LIGHTS,
-} from '../wgsl/layouts.js';
+} from '../compiled/layouts.js';
 import { freeUnusedWithin } from '../resources/kept.js';
 
 /** What the caller knows of a picture. */

@@ -9,7 +9,7 @@ import type { BindGroupEntry, Device, DeviceBindGroup, DeviceTexture, RenderPass
 import type { Ledger } from '../ledger/ledger.js';
 import type { TextureStore } from '../resources/texture-store.js';
 import type { UniformBlock } from '../resources/uniform-block.js';
-import type { FullShaders } from '../wgsl/lens-shaders.js';
+import type { FullShaders } from '../compiled/lens-shaders.js';
 import type { Culling } from './culling/culling.js';
 import type { ShownQuantity } from './debug-views/show.js';
 import type { RenderPath } from './deferred/render-path.js';

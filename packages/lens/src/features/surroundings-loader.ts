@@ -3,7 +3,7 @@ import type { PlanFormats } from '../frame/frame-plan.js';
 import type { Device } from '../gpu/device.js';
 import type { Messages } from '#messages';
 import type { TextureStore } from '../resources/texture-store.js';
-import type { LensShaders } from '../wgsl/lens-shaders.js';
+import type { LensShaders } from '../compiled/lens-shaders.js';
 import type { Facts } from './feature.js';
 import type { FullPipelines } from './full-pipelines.js';
 import { changesShown, type Look } from './look/look.js';

@@ -1,4 +1,4 @@
-import { MOST_LIGHTS } from '../wgsl/layouts.js';
+import { MOST_LIGHTS } from '../compiled/layouts.js';
 import type { Facts } from './feature.js';
 
 type Wants = (facts: Facts) => boolean;

@@ -1,4 +1,6 @@
-import type { ReflectedResource } from '@umber-lens/core/engine';
+import type { ComputeShader } from '@umber-lens/core/engine';
+
+export type { ComputeShader };
 import type { DeviceBindGroup, DeviceBuffer, DeviceTimer } from './device.js';
 
 /** What a device computes with, where it can. */
@@ -22,15 +24,6 @@ export interface ComputePipelineOptions {
   shader: ComputeShader;
   /** Values of the shader's overrides, by name. */
   constants?: Readonly<Record<string, number | boolean>>;
-}
-
-export interface ComputeShader {
-  label?: string;
-  wgsl: string;
-  /** Name of the entry point. */
-  entry: string;
-  /** What the entry point binds. */
-  resources: readonly ReflectedResource[];
 }
 
 export interface ComputePipeline {

@@ -1,6 +1,6 @@
 import { LensError } from '@umber-lens/core/engine';
 import type { Device } from './device.js';
-import type { LensShaders } from '../wgsl/lens-shaders.js';
+import type { LensShaders } from '../compiled/lens-shaders.js';
 
 export type Backend = 'webgpu' | 'webgl2';
 

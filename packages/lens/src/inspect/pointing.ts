@@ -34,7 +34,7 @@ import {
   FRAME_ORIGIN,
   LIGHT_SOURCE_FLOATS,
   MOST_LIGHTS,
-} from '../wgsl/layouts.js';
+} from '../compiled/layouts.js';
 
 /** Numbers in place of colours, of whatever covers a pixel. */
 const POINTED: Raster = { compare: 'greater-equal', write: true, sampleCount: 1, color: 'rgba32float' };

@@ -6,9 +6,9 @@ import {
   type CustomInput,
   type Geometry,
   vertexCount,
+  LOCATION,
 } from '@umber-lens/core/engine';
 import type { RenderPipelineOptions, VertexBufferLayout, VertexFormat } from '../gpu/device.js';
-import { LOCATION } from '../wgsl/locations.js';
 
 /** What of a geometry goes to the GPU, and how it lies there. */
 export interface DescribedGeometry {

@@ -4,6 +4,7 @@ import {
   type FullMaterial,
   INSTANCE_WORDS,
   type MaterialShader,
+  LOCATION,
 } from '@umber-lens/core/engine';
 import type {
   BlendComponent,
@@ -16,7 +17,6 @@ import type {
 } from '../gpu/device.js';
 import type { Messages } from '#messages';
 import type { MultiDraw } from '../gpu/multi-draw.js';
-import { LOCATION } from '../wgsl/locations.js';
 import type { GpuGeometry } from './geometry-store.js';
 import { INSTANCE_BYTES } from './instance-buffer.js';
 import type { ShaderFeeds } from './shader-feeds.js';

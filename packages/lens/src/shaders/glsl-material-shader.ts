@@ -4,9 +4,10 @@ import {
   type MaterialSetting,
   type MaterialShader,
   STORAGE_ROW,
+  FIRST_CUSTOM_LOCATION,
+  LOCATION,
 } from '@umber-lens/core/engine';
 import { SHADER_FEEDS } from './shader-feeds.js';
-import { FIRST_CUSTOM_LOCATION, LOCATION } from '../wgsl/locations.js';
 
 export interface GlslMaterialShaderOptions {
   /** Name for messages. Default `material.glsl`. */

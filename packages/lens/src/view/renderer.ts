@@ -16,7 +16,7 @@ import type { Ledger } from '../ledger/ledger.js';
 import type { PassClock } from '../ledger/pass-clock.js';
 import type { Messages } from '#messages';
 import { TextureStore } from '../resources/texture-store.js';
-import type { LensShaders } from '../wgsl/lens-shaders.js';
+import type { LensShaders } from '../compiled/lens-shaders.js';
 import { type Frame, FRAME_STEPS } from './frame-steps.js';
 import { freeUnusedWithin } from '../resources/kept.js';
 

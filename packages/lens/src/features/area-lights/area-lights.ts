@@ -8,7 +8,7 @@ import {
   LIGHT_SOURCE_DIRECTION,
   LIGHT_SOURCE_KIND,
   LIGHT_SOURCE_MORE,
-} from '../../wgsl/layouts.js';
+} from '../../compiled/layouts.js';
 import type { Facts, Feature, FeatureHost, FrameAt } from '../feature.js';
 import { type Flag, flag } from '../flags.js';
 import type { FullPipelines } from '../full-pipelines.js';

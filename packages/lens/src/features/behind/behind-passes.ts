@@ -1,5 +1,5 @@
 import type { PlanPart } from '../../frame/frame-plan.js';
-import { BINDING_BEHIND_COLOR, BINDING_BEHIND_DEPTH } from '../../wgsl/layouts.js';
+import { BINDING_BEHIND_COLOR, BINDING_BEHIND_DEPTH } from '../../compiled/layouts.js';
 
 /** Draws what is opaque first, and copies it, where shaders ask what lies behind them. */
 export const BEHIND_PASSES: PlanPart = {

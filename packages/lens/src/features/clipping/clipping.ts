@@ -9,7 +9,7 @@ import {
   CLIPPING_FLOATS,
   CLIPPING_IS_PARTIAL,
   CLIPPING_PLANES,
-} from '../../wgsl/layouts.js';
+} from '../../compiled/layouts.js';
 import type { Facts, Feature, FeatureHost, FrameAt } from '../feature.js';
 import { type Flag, flag } from '../flags.js';
 import { WANTS } from '../wants.js';

@@ -1,7 +1,7 @@
+import { LOCATION } from '@umber-lens/core/engine';
 import type { DrawVariant } from '../../batches/draw-variant.js';
 import type { GpuGeometry } from '../../resources/geometry-store.js';
 import type { Raster } from '../../resources/pipeline-store.js';
-import { LOCATION } from '../../wgsl/locations.js';
 import type { Facts, Feature, FeatureHost, FrameAt } from '../feature.js';
 import { type Flag, flag } from '../flags.js';
 import type { FullPipelines } from '../full-pipelines.js';

@@ -9,7 +9,7 @@ import {
 } from '@umber-lens/core/engine';
 import type { Device, DeviceBuffer, DevicePipeline, DeviceSampler, DeviceTexture } from '../../gpu/device.js';
 import { mipLevels } from '../../gpu/sizes.js';
-import type { FullShaders } from '../../wgsl/lens-shaders.js';
+import type { FullShaders } from '../../compiled/lens-shaders.js';
 import { freeUnused } from '../../resources/kept.js';
 
 /** The structure `Lobe` of prefilter.wgsl. */

@@ -7,7 +7,7 @@ import {
   AIR_TURN,
   BINDING_ENVIRONMENT_CUBE,
   BINDING_ENVIRONMENT_SAMPLER,
-} from '../../wgsl/layouts.js';
+} from '../../compiled/layouts.js';
 import type { Facts, Feature, FeatureHost, FrameAt } from '../feature.js';
 import { type Flag, flag } from '../flags.js';
 import { WANTS } from '../wants.js';

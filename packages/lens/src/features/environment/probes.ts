@@ -12,8 +12,8 @@ import {
   PROBE_LEAST,
   PROBE_MOST,
   PROBE_POSITION,
-} from '../../wgsl/layouts.js';
-import type { FullShaders } from '../../wgsl/lens-shaders.js';
+} from '../../compiled/layouts.js';
+import type { FullShaders } from '../../compiled/lens-shaders.js';
 import type { Facts, Feature, FeatureHost, FrameAt } from '../feature.js';
 import { type Flag, flag } from '../flags.js';
 import { WANTS } from '../wants.js';

@@ -9,7 +9,7 @@ import type {
 } from '../../gpu/device.js';
 import type { FramePlan } from '../../frame/frame-plan.js';
 import { UniformBlock } from '../../resources/uniform-block.js';
-import { BINDING_METERED_STOPS } from '../../wgsl/layouts.js';
+import { BINDING_METERED_STOPS } from '../../compiled/layouts.js';
 import type { Facts, Feature, FeatureHost, FrameAt } from '../feature.js';
 import { type Flag, flag } from '../flags.js';
 import type { FullPipelines } from '../full-pipelines.js';

@@ -7,7 +7,7 @@ import {
   AIR_FOG_OF_SKY,
   AIR_FOG_OVER_BACKDROP,
   AIR_FOG_REACH,
-} from '../../wgsl/layouts.js';
+} from '../../compiled/layouts.js';
 import type { Feature, FeatureHost, FrameAt } from '../feature.js';
 
 /** In the order of fog.wgsl, from 1 on. */

@@ -12,7 +12,7 @@ import {
   LOOK_SIZE,
   LOOK_SOFTNESS,
   LOOK_WEIGHT,
-} from '../../wgsl/layouts.js';
+} from '../../compiled/layouts.js';
 import type { Look, Vignette } from './look.js';
 
 /** The finish with contrast, saturation and a vignette. */

@@ -1,6 +1,6 @@
 import { temperatureColor } from '@umber-lens/core/engine';
 import type { UniformBlock } from '../../resources/uniform-block.js';
-import { AIR_SHOW, AIR_TONE, AIR_WHITE_BALANCE } from '../../wgsl/layouts.js';
+import { AIR_SHOW, AIR_TONE, AIR_WHITE_BALANCE } from '../../compiled/layouts.js';
 import { SHOWS } from '../debug-views/show.js';
 import type { Feature, FeatureHost, FrameAt } from '../feature.js';
 import { toneNumber } from './look.js';

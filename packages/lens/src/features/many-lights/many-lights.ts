@@ -11,7 +11,7 @@ import {
   CLUSTERS_SLICES,
   LIGHT_SOURCE_FLOATS,
   LIGHT_SOURCE_SHADOW,
-} from '../../wgsl/layouts.js';
+} from '../../compiled/layouts.js';
 import type { Facts, Feature, FeatureHost, FrameAt } from '../feature.js';
 import { type Flag, flag } from '../flags.js';
 import type { FullPipelines } from '../full-pipelines.js';

@@ -17,7 +17,7 @@ import type {
 } from '../../gpu/device.js';
 import { mipLevels } from '../../gpu/sizes.js';
 import type { TextureStore } from '../../resources/texture-store.js';
-import type { FullShaders } from '../../wgsl/lens-shaders.js';
+import type { FullShaders } from '../../compiled/lens-shaders.js';
 import type { Feature, FeatureHost, FrameAt } from '../feature.js';
 import { freeUnused } from '../../resources/kept.js';
 

@@ -3,7 +3,7 @@ import type { FramePlan, PlanBinding, PlanPainter } from '../../frame/frame-plan
 import type { BindGroupEntry } from '../../gpu/device.js';
 import { mipLevels } from '../../gpu/sizes.js';
 import { UniformBlock } from '../../resources/uniform-block.js';
-import { AIR_FLOATS, AIR_IS_RADIANCE, BINDING_AIR, BINDING_SCENE_RADIANCE } from '../../wgsl/layouts.js';
+import { AIR_FLOATS, AIR_IS_RADIANCE, BINDING_AIR, BINDING_SCENE_RADIANCE } from '../../compiled/layouts.js';
 import type { Feature, FeatureHost, FrameAt } from '../feature.js';
 
 /**

@@ -43,7 +43,7 @@ import {
   SHADOW_MAP_SOFTNESS,
   SHADOW_MAP_SPREADS,
   SHADOW_MAP_TEXEL,
-} from '../../wgsl/layouts.js';
+} from '../../compiled/layouts.js';
 import { DepthVariant } from '../depth-variant.js';
 import type { Facts, Feature, FeatureHost, FrameAt } from '../feature.js';
 import { type Flag, flag } from '../flags.js';

@@ -1,7 +1,7 @@
 import type { Scene } from '@umber-lens/core/engine';
 import type { PreparedScene } from '../../batches/prepared-scene.js';
 import type { BindGroupEntry, Device, DeviceBuffer } from '../../gpu/device.js';
-import { BINDING_BENDS, BINDING_POSES } from '../../wgsl/layouts.js';
+import { BINDING_BENDS, BINDING_POSES } from '../../compiled/layouts.js';
 import type { Feature, FeatureHost, FrameAt } from '../feature.js';
 
 const SLOT_BYTES = 48;

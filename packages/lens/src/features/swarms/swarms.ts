@@ -1,6 +1,6 @@
 import type { Scene, Swarm } from '@umber-lens/core/engine';
 import type { BindGroupEntry, Device, DeviceBuffer } from '../../gpu/device.js';
-import { BINDING_SWARMS } from '../../wgsl/layouts.js';
+import { BINDING_SWARMS } from '../../compiled/layouts.js';
 import type { Feature, FeatureHost, FollowList, FrameAt } from '../feature.js';
 import type { PreparedScene } from '../../batches/prepared-scene.js';
 import { CameraSwarms } from './camera-swarms.js';

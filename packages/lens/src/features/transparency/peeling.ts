@@ -4,7 +4,7 @@ import type { GraphTexture } from '../../frame/frame-graph.js';
 import type { FramePlan, PlanPainter } from '../../frame/frame-plan.js';
 import type { PreparedBatch, PreparedScene } from '../../batches/prepared-scene.js';
 import type { Raster } from '../../resources/pipeline-store.js';
-import { BINDING_LAYER_DEPTH, BINDING_OPAQUE_DEPTH } from '../../wgsl/layouts.js';
+import { BINDING_LAYER_DEPTH, BINDING_OPAQUE_DEPTH } from '../../compiled/layouts.js';
 import type { Feature, FeatureHost, FrameAt } from '../feature.js';
 import { flag } from '../flags.js';
 import type { FullPipelines } from '../full-pipelines.js';

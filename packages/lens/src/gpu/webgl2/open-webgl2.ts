@@ -1,4 +1,4 @@
-import { SHADERS } from '../../wgsl/compiled-glsl.js';
+import { SHADERS } from '../../compiled/compiled-glsl.js';
 import type { OpenDeviceOptions, OpenedDevice } from '../open-device.js';
 import { Webgl2Device } from './webgl2-device.js';
 

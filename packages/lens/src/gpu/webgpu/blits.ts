@@ -1,4 +1,4 @@
-import { COPY_DEPTH, SHRINK } from '../../wgsl/compiled-wgsl.js';
+import { COPY_DEPTH, SHRINK } from '../../compiled/compiled-wgsl.js';
 import type { DevicePipeline, DeviceSampler, DeviceTexture, RenderPipelineOptions } from '../device.js';
 import type { WebgpuPipeline, WebgpuSampler, WebgpuTexture } from './objects.js';
 import { handleOf, oneView } from './textures.js';

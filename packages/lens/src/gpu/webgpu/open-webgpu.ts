@@ -1,4 +1,4 @@
-import { SHADERS } from '../../wgsl/compiled-wgsl.js';
+import { SHADERS } from '../../compiled/compiled-wgsl.js';
 import type { OpenDeviceOptions, OpenedDevice } from '../open-device.js';
 import { WebgpuDevice } from './webgpu-device.js';
 

@@ -1,6 +1,6 @@
-import type { CustomInput } from '@umber-lens/core/engine';
+import type { CustomInput } from '../material/shader-types.js';
 import { type HookName, type HookOutline } from './hook-outline.js';
-import { LOCATION } from '../wgsl/locations.js';
+import { LOCATION } from './locations.js';
 
 /**
  * Entry points that draw meshes, with an author's hooks where there are any. The text of a WGSL module.

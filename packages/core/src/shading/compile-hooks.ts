@@ -1,27 +1,20 @@
-import {
-  type CompiledShader,
-  type CompileOptions,
-  type CustomInput,
-  type FullMaterial,
-  type MaterialSetting,
-  type MaterialShader,
-  type TextureSetting,
-  compileWgsl,
-  displacementOf,
-  doubtsIn,
-  emitWgsl,
-  FEATURE,
-  type GlslShader,
-  LensError,
-  reflect,
-  type ReflectedResource,
-  type ShaderSetting,
-  type Shader,
-  shortenGlsl,
-  toGlsl,
-} from '@umber-lens/core/engine';
-import type { ComputeShader } from '../gpu/compute.js';
+import { LensError } from '../errors/lens-error.js';
+import { FEATURE } from '../material/pack.js';
+import type {
+  CompiledShader,
+  CustomInput,
+  FullMaterial,
+  MaterialSetting,
+  MaterialShader,
+  TextureSetting,
+} from '../material/shader-types.js';
+import { displacementOf } from '../wgsl/bound/displacement.js';
+import { doubtsIn } from '../wgsl/bound/doubts.js';
+import { type CompileOptions, compileWgsl } from '../wgsl/compile.js';
+import { reflect, type ReflectedResource, type ShaderSetting } from '../wgsl/reflect.js';
+import { compileEntryPoints, type ShortNames } from './compile-entry-points.js';
 import { type HookOutline, HOOKS, outlineHooks } from './hook-outline.js';
+import { LIBRARY } from './library.js';
 import { meshModule, shadowModule } from './mesh-module.js';
 
 /** Modules that every shader material knows without importing them, outermost last. */
@@ -40,7 +33,7 @@ export const PRELUDE = [
 /** What `#if` asks for in the variant for scenes with more around them. */
 export const FULL_FEATURES = ['full', 'layers'];
 
-export interface CompileMaterialShaderOptions {
+export interface CompileHooksOptions {
   /** Name for messages. Default `material.wgsl`. */
   file?: string;
   /** Texts of modules that the material imports, by file name. */
@@ -54,15 +47,14 @@ export interface CompileMaterialShaderOptions {
 /** The same with what scenes may have around them; see `MaterialShader.full`. */
 export function compileFullHooks(
   text: string,
-  library: Readonly<Record<string, string>>,
-  options: CompileMaterialShaderOptions = {},
+  options: CompileHooksOptions = {},
   names: { mesh?: ShortNames; shadow?: ShortNames } = {},
 ): FullMaterial {
   const full = { ...options, features: [...(options.features ?? []), ...FULL_FEATURES] };
   const outline = outlineHooks(text, options.file ?? 'material.wgsl', full);
   const compiled = (module: string, known?: ShortNames): CompiledShader =>
     compileEntryPoints(
-      compileWgsl(module, linkOptions(text, outline, library, full)),
+      compileWgsl(module, linkOptions(text, outline, full)),
       'meshVertex',
       'meshFragment',
       options.minify ?? true,
@@ -78,13 +70,11 @@ export function compileFullHooks(
 /**
  * Compiles a module of hooks into the shader of a material, for both GPU interfaces.
  *
- * @param library the library's own modules, by file name
  * @throws LensError with the author's file, line and column
  */
 export function compileHooks<S = Record<string, unknown>>(
   text: string,
-  library: Readonly<Record<string, string>>,
-  options: CompileMaterialShaderOptions = {},
+  options: CompileHooksOptions = {},
   names?: ShortNames,
 ): MaterialShader<S> {
   const { file = 'material.wgsl' } = options;
@@ -97,7 +87,7 @@ export function compileHooks<S = Record<string, unknown>>(
       },
     );
   const outline = outlineHooks(text, file, options);
-  const shader = compileWgsl(meshModule(outline), linkOptions(text, outline, library, options));
+  const shader = compileWgsl(meshModule(outline), linkOptions(text, outline, options));
   const compiled = compileEntryPoints(shader, 'meshVertex', 'meshFragment', options.minify ?? true, names);
   const { settings, instanceSettings, structs } = reflect(shader);
   const ranges = (all: readonly ShaderSetting[]): Record<string, [number, number]> =>
@@ -141,12 +131,11 @@ export function compileHooks<S = Record<string, unknown>>(
 export function linkOptions(
   text: string,
   { file, features }: HookOutline,
-  library: Readonly<Record<string, string>>,
-  options: CompileMaterialShaderOptions,
+  options: CompileHooksOptions,
 ): CompileOptions {
   return {
     file: `${file} (entry points)`,
-    sources: { ...library, ...options.sources, [file]: text },
+    sources: { ...LIBRARY, ...options.sources, [file]: text },
     features: [...features, ...(options.features ?? [])],
     prelude: PRELUDE,
     group: 2,
@@ -193,86 +182,4 @@ function textureSettings(outline: HookOutline, resources: readonly ReflectedReso
       },
     ];
   });
-}
-
-/** Short names of a shader's texts, so that another shader has the same for what they have in common. */
-export interface ShortNames {
-  wgsl: Map<string, string>;
-  vertex: Map<string, string>;
-  fragment: Map<string, string>;
-}
-
-export const shortNames = (): ShortNames => ({ wgsl: new Map(), vertex: new Map(), fragment: new Map() });
-
-/** Both stages of a module, ready for any device. @param names are kept, and new ones are added */
-export function compileEntryPoints(
-  shader: Shader,
-  vertex: string,
-  fragment: string,
-  minify: boolean,
-  names = shortNames(),
-): CompiledShader {
-  const { resources, entryPoints, overrides } = reflect(shader);
-  const used = new Set(
-    entryPoints.filter(({ name }) => name === vertex || name === fragment).flatMap((e) => e.resources),
-  );
-  const stage = (name: string, known: Map<string, string>): GlslShader => {
-    const whole = toGlsl(shader, name);
-    return minify ? shortenGlsl(whole, known) : whole;
-  };
-  const wgsl = emitWgsl(shader, { minify, names: names.wgsl });
-  const compiled: CompiledShader = {
-    wgsl,
-    vertex,
-    fragment,
-    resources: resources.filter(({ name }) => used.has(name)),
-    outputs: (entryPoints.find(({ name }) => name === fragment)?.outputs ?? []).flatMap(
-      ({ location, type }) => (location === undefined ? [] : [{ location, type }]),
-    ),
-    // What no entry point needs was dropped.
-    overrides: overrides.map(({ name }) => name).filter((name) => wgsl.includes(`override ${name}`)),
-  };
-  try {
-    compiled.glsl = { vertex: stage(vertex, names.vertex), fragment: stage(fragment, names.fragment) };
-  } catch (error) {
-    if (!(error instanceof LensError) || error.code !== 'wgsl/webgl2') throw error;
-    compiled.notInWebgl2 = error.toString();
-  }
-  return compiled;
-}
-
-/** A module with entry points of its own, compiled for any device. @throws LensError */
-export function compileModule(
-  text: string,
-  entries: { vertex: string; fragment: string },
-  options: CompileOptions & { minify?: boolean } = {},
-): CompiledShader {
-  return compileEntryPoints(
-    compileWgsl(text, options),
-    entries.vertex,
-    entries.fragment,
-    options.minify ?? true,
-  );
-}
-
-/** A module with an entry point that computes, for `openCompute` of a device. @throws LensError */
-export function compileCompute(
-  text: string,
-  entry: string,
-  options: CompileOptions & { minify?: boolean } = {},
-): ComputeShader {
-  const shader = compileWgsl(text, options);
-  const { entryPoints, resources } = reflect(shader);
-  const found = entryPoints.find(({ name, stage }) => name === entry && stage === 'compute');
-  if (!found)
-    throw new LensError(
-      'shader/entry',
-      `${options.file ?? 'the module'} has no entry point "${entry}" that computes`,
-    );
-  return {
-    ...(options.file === undefined ? {} : { label: options.file }),
-    wgsl: emitWgsl(shader, { minify: options.minify ?? true }),
-    entry,
-    resources: resources.filter(({ name }) => found.resources.includes(name)),
-  };
 }

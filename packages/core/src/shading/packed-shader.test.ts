@@ -1,6 +1,6 @@
-import type { CompiledShader } from '@umber-lens/core/engine';
+import type { CompiledShader } from '../material/shader-types.js';
 import fc from 'fast-check';
-import { compileMaterialShader, LIBRARY, packFullMaterial, packMaterial } from './index.js';
+import { compileHooks, packFullHooks, packHooks } from './index.js';
 import { ownFullMesh, ownMesh, ownShadow } from './own-shaders.js';
 import { inLanguage, unpackShader } from './packed-shader.js';
 import { deltaOf, textFrom } from './text-delta.js';
@@ -35,11 +35,11 @@ test.each([
   ['rim', RIM],
   ['moved', MOVED],
 ])('a packed shader is small, and unpacked it is one that says the same as the whole: %s', (file, text) => {
-  const packed = packMaterial(text, { file });
-  const whole = compileMaterialShader(text, { file });
+  const packed = packHooks(text, { file });
+  const whole = compileHooks(text, { file });
   expect(packed.settings).toEqual(whole.settings);
-  expect(JSON.stringify([packed.packed, packFullMaterial(text)]).length).toBeLessThan(9000);
-  const base = ownMesh(LIBRARY).shader;
+  expect(JSON.stringify([packed.packed, packFullHooks(text)]).length).toBeLessThan(9000);
+  const base = ownMesh().shader;
   const onWebgpu = unpackShader(packed, inLanguage(base, 'wgsl'), file);
   const onWebgl2 = unpackShader(packed, inLanguage(base, 'glsl'), file);
   expect(onWebgpu.resources).toEqual(whole.resources);
@@ -54,18 +54,16 @@ test.each([
 test('what has no GLSL says so packed, too', () => {
   const text = `@group(2) @binding(9) var<storage, read_write> counts: array<u32>;
 fn surface(p: Fragment) -> Surface { counts[0] = 1; return surfaceDefaults(p); }`;
-  const packed = packMaterial(text, { file: 'counts.wgsl' });
-  const found = unpackShader(packed, inLanguage(ownMesh(LIBRARY).shader, 'glsl'), 'counts.wgsl');
+  const packed = packHooks(text, { file: 'counts.wgsl' });
+  const found = unpackShader(packed, inLanguage(ownMesh().shader, 'glsl'), 'counts.wgsl');
   expect(found.glsl).toBeUndefined();
   expect(found.notInWebgl2).toMatch(/storage/);
 });
 
 test('a shader that was packed against another version is refused', () => {
-  const full = packFullMaterial(RIM);
-  expect(unpackShader(full.mesh, inLanguage(ownFullMesh(LIBRARY).shader, 'wgsl'), 'rim').wgsl).toContain(
-    'fn ',
-  );
-  expect(() => unpackShader(full.mesh, inLanguage(ownShadow(LIBRARY).shader, 'wgsl'), 'rim')).toThrow(
+  const full = packFullHooks(RIM);
+  expect(unpackShader(full.mesh, inLanguage(ownFullMesh().shader, 'wgsl'), 'rim').wgsl).toContain('fn ');
+  expect(() => unpackShader(full.mesh, inLanguage(ownShadow().shader, 'wgsl'), 'rim')).toThrow(
     'rim was built for another version of the library',
   );
 });
@@ -74,11 +72,11 @@ test('both stages know the words of a block by one name, in every variant', () =
   const both = `struct Settings { lift: f32, glow: vec3f }
 fn displace(v: Vertex, s: Settings) -> Vertex { var o = v; o.position.y += s.lift; return o; }
 fn surface(p: Fragment, s: Settings) -> Surface { var o = surfaceDefaults(p); o.emissive = s.glow; return o; }`;
-  const full = packFullMaterial(both);
+  const full = packFullHooks(both);
   for (const [packed, base] of [
-    [packMaterial(both), ownMesh(LIBRARY).shader],
-    [full.mesh, ownFullMesh(LIBRARY).shader],
-    [full.shadow, ownShadow(LIBRARY).shader],
+    [packHooks(both), ownMesh().shader],
+    [full.mesh, ownFullMesh().shader],
+    [full.shadow, ownShadow().shader],
   ] as const) {
     const { vertex, fragment } = unpackShader(
       packed as CompiledShader,

@@ -1,11 +1,11 @@
-import { checkMaterial } from './index.js';
+import { checkHooks } from './index.js';
 
 const surface = (body: string): string =>
   `fn surface(p: Fragment) -> Surface { var o = surfaceDefaults(p); ${body} return o; }`;
 
 /** Code, line and severity of what is found. */
 const found = (text: string): string[] =>
-  checkMaterial(text, { file: 'a.wgsl' }).map(({ code, line, severity }) => `${severity} ${code} ${line}`);
+  checkHooks(text, { file: 'a.wgsl' }).map(({ code, line, severity }) => `${severity} ${code} ${line}`);
 
 test.each<[what: string, text: string, says: string[]]>([
   [

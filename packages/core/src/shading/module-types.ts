@@ -1,12 +1,7 @@
-import {
-  type CompileOptions,
-  compileWgsl,
-  type GlslShader,
-  type MaterialShader,
-  reflect,
-  type Reflection,
-  type ShaderSetting,
-} from '@umber-lens/core/engine';
+import type { MaterialShader } from '../material/shader-types.js';
+import { type CompileOptions, compileWgsl } from '../wgsl/compile.js';
+import type { GlslShader } from '../wgsl/emit/glsl-state.js';
+import { reflect, type Reflection, type ShaderSetting } from '../wgsl/reflect.js';
 
 /** What `import rim from './rim.wgsl'` gives: the shader compiled, so that the page carries no compiler. */
 export interface ImportedShader<Settings = Record<string, unknown>> {

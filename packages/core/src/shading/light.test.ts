@@ -1,5 +1,7 @@
-import { compileWgsl, lobeSamples, runWgsl, type Shader } from '@umber-lens/core/engine';
-import { LIBRARY } from '../wgsl/library.js';
+import { lobeSamples } from '../light/lobe.js';
+import { compileWgsl, type Shader } from '../wgsl/compile.js';
+import { runWgsl } from '../wgsl/run/run.js';
+import { LIBRARY } from './library.js';
 
 /** A module that calls functions of the library on numbers. */
 function calls(text: string): Shader {

@@ -1,4 +1,5 @@
-import { type CompiledShader, LensError, type PackedShader } from '@umber-lens/core/engine';
+import { LensError } from '../errors/lens-error.js';
+import type { CompiledShader, PackedShader } from '../material/shader-types.js';
 import { deltaOf, numberOf, type TextDelta, textFrom } from './text-delta.js';
 
 /** A shader as one of the two interfaces has it: what only the other would read is left out. */

@@ -1,13 +1,9 @@
-import {
-  type CustomInput,
-  LensError,
-  type Outline,
-  type OutlineName,
-  outlineWgsl,
-  wgslError,
-  wordsOf,
-} from '@umber-lens/core/engine';
-import { FIRST_CUSTOM_LOCATION, LOCATIONS } from '../wgsl/locations.js';
+import { LensError } from '../errors/lens-error.js';
+import type { CustomInput } from '../material/shader-types.js';
+import { type Outline, type OutlineName, outlineWgsl } from '../wgsl/outline.js';
+import { wgslError } from '../wgsl/parse/source.js';
+import { wordsOf } from '../wgsl/words.js';
+import { FIRST_CUSTOM_LOCATION, LOCATIONS } from './locations.js';
 
 /** What an author's module of hooks holds. */
 export interface HookOutline {

@@ -1,0 +1,47 @@
+import { LensError } from '../errors/lens-error.js';
+import { doubtsIn } from '../wgsl/bound/doubts.js';
+import { checkWgsl, compileWgsl, type Shader } from '../wgsl/compile.js';
+import { outlineWgsl } from '../wgsl/outline.js';
+import type { Finding } from '../wgsl/parse/source.js';
+import { type CompileHooksOptions, linkOptions } from './compile-hooks.js';
+import { HOOKS, outlineHooks } from './hook-outline.js';
+import { meshModule } from './mesh-module.js';
+
+/** Whether a module is one of hooks: it defines some and has no entry points. */
+export function holdsHooks(text: string, file?: string): boolean {
+  if (/@(vertex|fragment|compute)\b/.test(text)) return false;
+  try {
+    return outlineWgsl(text, file).functions.some(({ name }) => name in HOOKS);
+  } catch {
+    return false; // what is wrong with it is told by the check
+  }
+}
+
+/**
+ * The module of hooks linked with the library and its entry points `meshVertex` and `meshFragment`, for
+ * translating it and for running its functions on the CPU.
+ *
+ * @throws LensError
+ */
+export function linkHooks(text: string, options: CompileHooksOptions = {}): Shader {
+  const outline = outlineHooks(text, options.file ?? 'material.wgsl', options);
+  return compileWgsl(meshModule(outline), linkOptions(text, outline, options));
+}
+
+/** Everything that is wrong with a module of hooks; empty when it compiles. */
+export function checkHooks(text: string, options: CompileHooksOptions = {}): Finding[] {
+  try {
+    const outline = outlineHooks(text, options.file ?? 'material.wgsl', options);
+    const linked = linkOptions(text, outline, options);
+    const faults = checkWgsl(meshModule(outline), linked);
+    if (faults.length > 0) return faults;
+    // What is right by the language, and seldom meant.
+    return doubtsIn(compileWgsl(meshModule(outline), linked), outline.file, Object.keys(HOOKS));
+  } catch (error) {
+    if (!(error instanceof LensError)) throw error;
+    const { code, summary: message, hint, where } = error;
+    const { file = 'material.wgsl', line = 1, column = 1 } = where;
+    const lineText = text.split('\n')[line - 1] ?? '';
+    return [{ file, line, column, severity: 'error', code, message, hint, lineText, length: 1 }];
+  }
+}
