@@ -28,7 +28,7 @@ write(
 mkdirSync('.cache', { recursive: true });
 await build({
   stdin: {
-    contents: ['compile-entry-points', 'compile-hooks', 'mesh-module', 'own-shaders', 'packed-shader']
+    contents: ['compile-entry-points', 'compile-hooks', 'own-shaders', 'packed-shader']
       .map((file) => `export * from './shading/${file}.ts';`)
       .concat("export * from './wgsl/compile.ts'; export { reflect } from './wgsl/reflect.ts';")
       .join(''),
@@ -46,7 +46,6 @@ const {
   compileEntryPoints,
   compileWgsl,
   compileModule,
-  deferredModule,
   inLanguage,
   ownFullMesh,
   ownMesh,
@@ -58,8 +57,8 @@ const mesh = ownMesh().shader;
 const full = ownFullMesh().shader;
 const shadow = ownShadow().shader;
 const deferred = compileEntryPoints(
-  compileWgsl(deferredModule(), {
-    file: 'deferred (entry points)',
+  compileWgsl(library['umber/deferred.wgsl'], {
+    file: 'umber/deferred.wgsl',
     sources: library,
     features: FULL_FEATURES,
   }),

@@ -11,7 +11,6 @@ const EXPORTS: [module: string, file: string][] = [
   ['umber-lens/device', 'packages/lens/src/device.ts'],
   ['umber-lens/figures', 'packages/lens/src/figures.ts'],
   ['umber-lens/shaders', 'packages/lens/src/shaders/index.ts'],
-  ['@umber-lens/core/shading', 'packages/core/src/shading/index.ts'],
   ['@umber-lens/core/formats', 'packages/core/src/formats/index.ts'],
   ['@umber-lens/core/wgsl', 'packages/core/src/wgsl/index.ts'],
 ];

@@ -1,11 +1,10 @@
 import { LensError } from '../errors/lens-error.js';
 import { doubtsIn } from '../wgsl/bound/doubts.js';
-import { checkWgsl, compileWgsl, type Shader } from '../wgsl/compile.js';
+import { checkWgsl, type Shader } from '../wgsl/compile.js';
 import { outlineWgsl } from '../wgsl/outline.js';
 import type { Finding } from '../wgsl/parse/source.js';
-import { type CompileHooksOptions, linkOptions } from './compile-hooks.js';
+import { type CompileHooksOptions, compileStage, linkedHooks } from './compile-hooks.js';
 import { HOOKS, outlineHooks } from './hook-outline.js';
-import { meshModule } from './mesh-module.js';
 
 /** Whether a module is one of hooks: it defines some and has no entry points. */
 export function holdsHooks(text: string, file?: string): boolean {
@@ -25,18 +24,18 @@ export function holdsHooks(text: string, file?: string): boolean {
  */
 export function linkHooks(text: string, options: CompileHooksOptions = {}): Shader {
   const outline = outlineHooks(text, options.file ?? 'material.wgsl', options);
-  return compileWgsl(meshModule(outline), linkOptions(text, outline, options));
+  return compileStage(linkedHooks('plain', text, outline, options));
 }
 
 /** Everything that is wrong with a module of hooks; empty when it compiles. */
 export function checkHooks(text: string, options: CompileHooksOptions = {}): Finding[] {
   try {
     const outline = outlineHooks(text, options.file ?? 'material.wgsl', options);
-    const linked = linkOptions(text, outline, options);
-    const faults = checkWgsl(meshModule(outline), linked);
+    const linked = linkedHooks('plain', text, outline, options);
+    const faults = checkWgsl(linked.text, linked.options);
     if (faults.length > 0) return faults;
     // What is right by the language, and seldom meant.
-    return doubtsIn(compileWgsl(meshModule(outline), linked), outline.file, Object.keys(HOOKS));
+    return doubtsIn(compileStage(linked), outline.file, Object.keys(HOOKS));
   } catch (error) {
     if (!(error instanceof LensError)) throw error;
     const { code, summary: message, hint, where } = error;

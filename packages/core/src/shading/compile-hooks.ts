@@ -10,12 +10,12 @@ import type {
 } from '../material/shader-types.js';
 import { displacementOf } from '../wgsl/bound/displacement.js';
 import { doubtsIn } from '../wgsl/bound/doubts.js';
-import { type CompileOptions, compileWgsl } from '../wgsl/compile.js';
+import { type CompileOptions, compileWgsl, type Shader } from '../wgsl/compile.js';
 import { reflect, type ReflectedResource, type ShaderSetting } from '../wgsl/reflect.js';
 import { compileEntryPoints, type ShortNames } from './compile-entry-points.js';
 import { type HookOutline, HOOKS, outlineHooks } from './hook-outline.js';
 import { LIBRARY } from './library.js';
-import { meshModule, shadowModule } from './mesh-module.js';
+import { HOOKS_FILE, meshStages, type Stage } from './mesh-stages.js';
 
 /** Modules that every shader material knows without importing them, outermost last. */
 export const PRELUDE = [
@@ -52,9 +52,9 @@ export function compileFullHooks(
 ): FullMaterial {
   const full = { ...options, features: [...(options.features ?? []), ...FULL_FEATURES] };
   const outline = outlineHooks(text, options.file ?? 'material.wgsl', full);
-  const compiled = (module: string, known?: ShortNames): CompiledShader =>
+  const compiled = (stage: Stage, known?: ShortNames): CompiledShader =>
     compileEntryPoints(
-      compileWgsl(module, linkOptions(text, outline, full)),
+      compileStage(linkedHooks(stage, text, outline, full)),
       'meshVertex',
       'meshFragment',
       options.minify ?? true,
@@ -62,8 +62,8 @@ export function compileFullHooks(
     );
   return {
     // It writes as many targets as a pipeline has.
-    mesh: { ...compiled(meshModule(outline, true), names.mesh), outputs: [] },
-    shadow: compiled(shadowModule(outline), names.shadow),
+    mesh: { ...compiled('full', names.mesh), outputs: [] },
+    shadow: compiled('shadow', names.shadow),
   };
 }
 
@@ -87,7 +87,7 @@ export function compileHooks<S = Record<string, unknown>>(
       },
     );
   const outline = outlineHooks(text, file, options);
-  const shader = compileWgsl(meshModule(outline), linkOptions(text, outline, options));
+  const shader = compileStage(linkedHooks('plain', text, outline, options));
   const compiled = compileEntryPoints(shader, 'meshVertex', 'meshFragment', options.minify ?? true, names);
   const { settings, instanceSettings, structs } = reflect(shader);
   const ranges = (all: readonly ShaderSetting[]): Record<string, [number, number]> =>
@@ -127,20 +127,47 @@ export function compileHooks<S = Record<string, unknown>>(
   } as MaterialShader<S>;
 }
 
-/** What the compiler is told, so that the author's module meets the library and the entry points. */
-export function linkOptions(
+/** A stage's text, and what the compiler is told, so that it meets the library and an author's module. */
+export interface LinkedStage {
+  text: string;
+  options: CompileOptions;
+}
+
+/** Meshes with an author's hooks. */
+export function linkedHooks(
+  stage: Stage,
   text: string,
-  { file, features }: HookOutline,
+  outline: HookOutline,
   options: CompileHooksOptions,
-): CompileOptions {
+): LinkedStage {
+  const { file, features } = outline;
+  const { root, hooks, features: asked } = meshStages(stage, outline);
   return {
-    file: `${file} (entry points)`,
-    sources: { ...LIBRARY, ...options.sources, [file]: text },
-    features: [...features, ...(options.features ?? [])],
-    prelude: PRELUDE,
-    group: 2,
+    text: LIBRARY[root]!, // a file of the library
+    options: {
+      file: `${file} (entry points)`,
+      sources: { ...LIBRARY, ...options.sources, [file]: text, [HOOKS_FILE]: hooks },
+      features: [...features, ...(options.features ?? []), ...asked],
+      prelude: PRELUDE,
+      group: 2,
+    },
   };
 }
+
+/** Meshes without hooks. @param features of the library */
+export function linkedMesh(stage: Stage, file: string, features: readonly string[] = []): LinkedStage {
+  const { root, hooks, features: asked } = meshStages(stage);
+  return {
+    text: LIBRARY[root]!, // a file of the library
+    options: {
+      file,
+      sources: { ...LIBRARY, [HOOKS_FILE]: hooks },
+      features: [...features, ...asked],
+    },
+  };
+}
+
+export const compileStage = ({ text, options }: LinkedStage): Shader => compileWgsl(text, options);
 
 const inputNamed = (
   inputs: readonly CustomInput[],

@@ -119,6 +119,18 @@ export function outlineHooks(
       'Define one of march and displace.',
     );
   }
+  const onVertices = outline.functions
+    .find(({ name }) => name === 'march')
+    ?.params.find(({ type }) => plain(type) === 'Attributes');
+  if (onVertices) {
+    throw fault(
+      file,
+      onVertices,
+      'material/hook',
+      'a shape that is marched has no vertices, and so no attributes',
+      'Give values to march by Settings or InstanceSettings.',
+    );
+  }
   const struct = (name: string): OutlineName[] => outline.structs.find((s) => s.name === name)?.members ?? [];
   let next = FIRST_CUSTOM_LOCATION;
   const inputs = (name: string): CustomInput[] =>

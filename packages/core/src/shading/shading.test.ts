@@ -79,6 +79,11 @@ test.each<[string, string, RegExp]>([
     /no vertices to displace/,
   ],
   [
+    'struct Attributes { a: f32 }\nfn march(r: Ray, a: Attributes) -> Hit { return miss(); }',
+    'material/hook',
+    /no attributes/,
+  ],
+  [
     'struct Attributes { a: vec4f, b: vec4f, c: vec4f, d: f32 }\nstruct InstanceSettings { e: f32, f: f32, g: f32, h: f32, i: f32, j: f32 }\nfn outputColor() -> vec4f { return vec4f(); }',
     'material/attribute',
     /there is no room for "i"/,

@@ -1,0 +1,40 @@
+// All lights that reach a place, each with its shadow.
+import { Fragment, Surface } from 'umber/surface.wgsl';
+import { Light, lightFrom } from 'umber/lights.wgsl';
+import { Layered, layeredShine } from 'umber/layered.wgsl';
+import { cellAt, lightCountAt, lightNumber, sourceOf } from 'umber/clusters.wgsl';
+import { areaAsPoint, areaShine, isArea } from 'umber/area.wgsl';
+import { shadowAt } from 'umber/shadows.wgsl';
+#if hookLight
+import { lightAnswer } from 'umber/hooks.wgsl';
+#endif
+
+override useShadows = false;
+
+/// @param receives 1 when shadows fall on the node
+fn withLights(before: vec3f, layered: Layered, s: Surface, p: Fragment, receives: f32) -> vec3f {
+  var color = before;
+  let cell = cellAt(p.position);
+  for (var k = 0u; k < lightCountAt(cell); k++) {
+    let number = lightNumber(cell, k);
+    let source = sourceOf(number);
+    let isWide = isArea(source);
+    var l: Light;
+#if hookLight
+    if isWide { l = areaAsPoint(source, number, p); }
+#else
+    if isWide { l = Light(normalize(source.position - p.position), vec3f(), number); }
+#endif
+    else { l = lightFrom(source, number, p.position); }
+    var reaches = 1.0;
+    if useShadows && receives > 0.5 { reaches = shadowAt(source, p.position, p.normal, l.direction); }
+    l.color *= reaches;
+#if hookLight
+    color += lightAnswer(s, l, p);
+#else
+    if isWide { color += areaShine(layered, s, p, source) * reaches; continue; }
+    color += layeredShine(layered, s, l);
+#endif
+  }
+  return color;
+}
