@@ -13,6 +13,8 @@ import {
   sampleAnimation,
   Scene,
   axisAngle,
+  poseOf,
+  Poses,
 } from '@umber-lens/core/engine';
 import { lensOn } from 'umber-lens';
 import { TraceDevice } from 'umber-lens/device';
@@ -76,7 +78,7 @@ export async function skeletons(): Promise<Row> {
     41,
   );
   const off = palette.reduce(
-    (most, value, i) => Math.max(most, Math.abs(value - scene.poses!.values[i]!)),
+    (most, value, i) => Math.max(most, Math.abs(value - scene.guests.get(Poses)!.values[i]!)),
     0,
   );
   if (!(off < 1e-3)) throw new Error(`the two differ by ${off}`);
@@ -195,7 +197,7 @@ export async function targets(): Promise<Row> {
     41,
   );
   // The last weights stand before a pose's own slot, the first one last.
-  const own = [...scene.meshes.keys()].map((node) => scene.poses!.of(node)!.weights);
+  const own = [...scene.meshes.keys()].map((node) => poseOf(node)!.weights);
   const off = own.reduce(
     (most, values, i) =>
       values.reduce((m, value, t) => Math.max(m, Math.abs(value - weights[i * count + t]!)), most),

@@ -1,4 +1,4 @@
-import { easing, facing, type Lens, noise, type Scene, axisAngle } from 'umber-lens';
+import { easing, facing, type Lens, noise, poseOf, type Scene, axisAngle } from 'umber-lens';
 import type { Controls } from '../controls.js';
 import { addDaylight } from '../daylight.js';
 import type { Example, PlaceModel } from '../example.js';
@@ -47,7 +47,7 @@ export async function createFigurehead(scene: Scene, placeModel: PlaceModel): Pr
 export function figureheadControls(_lens: Lens, scene: Scene, controls: Controls): void {
   // The node that carries the mesh stands below the one that was placed.
   const face = scene.findAll('figurehead').at(-1);
-  const pose = face && scene.poses?.of(face);
+  const pose = face && poseOf(face);
   if (!pose) return;
   pose.targetNames.forEach((name, i) => {
     if (name.startsWith('blink')) return;

@@ -38,7 +38,8 @@ export * from './math/affine.js';
 export { type Batch, DEFAULT_MATERIAL, type Drawables } from './scene/drawables.js';
 export { MANY_ITEMS } from './columns/flags.js';
 export { planesOf } from './scene/clipping.js';
-export { ItemTree } from './scene/item-tree.js';
+export { Poses } from './pose/poses.js';
+export { ItemTree } from './draw/item-tree.js';
 export {
   BATCH_BREAK_REASONS,
   type BatchBreak,
@@ -70,7 +71,7 @@ export * from './properties/tables/material.js';
 export * from './properties/tables/node.js';
 export * from './properties/tables/rigs.js';
 export * from './properties/tables/view.js';
-export { attributeBounds, COMPONENT_BYTES, drawCount } from './geometry/geometry.js';
+export { attributeBounds, COMPONENT_BYTES, drawCount, placedBy, type PlacedBy } from './geometry/geometry.js';
 export { SwarmPart, swarmPart, type SwarmShape } from './swarm/swarm.js';
 export { readLocal } from './scene/scene-node.js';
 export { panoramaCoordinates, panoramaDirection } from './light/panorama.js';

@@ -1,4 +1,4 @@
-import { LensError, Motion, type SceneNode } from 'umber-lens';
+import { LensError, Motion, poseOf, type SceneNode } from 'umber-lens';
 import { nearHint } from '@umber-lens/core/engine';
 import type { ShotRequest } from './shot.js';
 
@@ -18,7 +18,7 @@ export function moveShot(
   }
   const nodes = [top, ...top.descendants()];
   for (const [name, weight] of Object.entries(weights)) {
-    const poses = nodes.flatMap((node) => node.scene.poses?.of(node) ?? []);
+    const poses = nodes.flatMap((node) => poseOf(node) ?? []);
     const meant = poses.filter(({ targetNames }) => targetNames.includes(name));
     if (meant.length === 0) {
       throw new LensError('shoot/no-target', `the model has no morph target "${name}"`, {

@@ -213,7 +213,7 @@ export class Motion {
     const known = own.get(key);
     if (known !== undefined) return known;
     const width =
-      path === 'weights' ? (node?.scene.poses?.of(node)?.weights.length ?? 0) : sampler.components;
+      path === 'weights' ? (node?.scene.guests.weightsOf(node)?.weights.length ?? 0) : sampler.components;
     if (width === 0) return undefined;
     const kind = path === 'rotation' ? 'rotation' : 'numbers';
     const slot: Slot = { node, path, place, kind, at: this.values, width };

@@ -52,7 +52,7 @@ export function readSlot({ node, path, place, at, width }: Slot, out: Float64Arr
     node!.readTranslation(into); // a slot has a node or a place, here and below
   else if (path === 'rotation') node!.readRotation(into);
   else if (path === 'scale') node!.readScale(into);
-  else into.set(node!.scene.poses!.of(node!)!.weights); // slots for weights are made of a pose
+  else into.set(node!.scene.guests.weightsOf(node!)!.weights); // slots for weights are made of a pose
 }
 
 export function writeSlot({ node, path, place, at, width }: Slot, from: Float64Array): void {
@@ -63,7 +63,7 @@ export function writeSlot({ node, path, place, at, width }: Slot, from: Float64A
   else if (path === 'rotation') node.setRotation(from[at]!, from[at + 1]!, from[at + 2]!, from[at + 3]!);
   else if (path === 'scale') node.setScale(from[at]!, from[at + 1]!, from[at + 2]!);
   else {
-    const pose = node.scene.poses?.of(node);
+    const pose = node.scene.guests.weightsOf(node);
     if (!pose) return;
     for (let k = 0; k < width && k < pose.weights.length; k++) pose.weights[k] = from[at + k]!; // width
     pose.changed();

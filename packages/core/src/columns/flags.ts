@@ -16,8 +16,8 @@ export const PLACED = 64;
 /** Bits of a row's traits: it throws no shadow, none falls on it. Instances carry them in their highest bits. */
 export const NO_SHADOW_CAST = 1;
 export const NO_SHADOW_RECEIVE = 2;
-/** The row's slot is that of a pose, and stays; shaders are not told. */
-export const POSED = 4;
+/** The row's slot is given by a guest of the scene, as that of a pose, and stays; shaders are not told. */
+export const GUEST_SLOT = 4;
 export const TRAIT_SHIFT = 30;
 /** Instances carry the number of their material in its table above the bits of their slot. */
 export const MATERIAL_SHIFT = 24;

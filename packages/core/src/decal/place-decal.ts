@@ -1,5 +1,5 @@
 import { LensError } from '../errors/lens-error.js';
-import { attributeFloats, type Geometry, geometryFrom } from '../geometry/geometry.js';
+import { attributeFloats, type Geometry, geometryFrom, placedBy } from '../geometry/geometry.js';
 import { withSmoothNormals } from '../geometry/normals.js';
 import { eachTriangle } from '../geometry/triangles.js';
 import type { Material } from '../material/material.js';
@@ -54,11 +54,11 @@ export function placeDecal(scene: Scene, options: DecalOptions): SceneNode[] {
   const made: SceneNode[] = [];
   for (const node of options.targets ?? findInBox(scene, boundsOf(toWorld), {})) {
     const { mesh } = node;
-    if (!mesh || node.row < 0 || isBent(node, scene)) continue;
+    if (!mesh || node.row < 0 || scene.guests.shapes(node)) continue;
     const world = scene.columns.world.subarray(node.row * 12, node.row * 12 + 12);
     const cutter = new Cutter(toBox, toWorld, world, Math.cos(maxAngle), offset);
     const geometries = mesh.primitives.flatMap(({ geometry }) => {
-      if (geometry.swarm || geometry.targets) return [];
+      if (placedBy(geometry) !== 'node' || geometry.targets) return [];
       return cutter.cut(geometry, name) ?? [];
     });
     if (geometries.length === 0) continue;
@@ -122,8 +122,6 @@ function boundsOf(box: Float64Array): { min: [number, number, number]; max: [num
 }
 
 /** Skinned things move away from under what is painted. */
-const isBent = (node: SceneNode, scene: Scene): boolean => scene.poses?.of(node) !== undefined;
-
 /** Cuts geometries of one node to the box. */
 class Cutter {
   /** From the node's space to the box's. */

@@ -1,18 +1,17 @@
 import {
+  GUEST_SLOT,
   IN_VIEW,
   KEY_DEPTH,
   KEY_HIDDEN,
   KEY_MIRRORED,
   MATERIAL_SHIFT,
   NONE,
-  POSED,
   TRAIT_SHIFT,
 } from '../columns/flags.js';
 import { CHUNK, plainKernels } from '../columns/plain-kernels.js';
 import type { SpanLog } from '../columns/span-log.js';
 import type { Batch } from '../scene/drawables.js';
-import type { ClusterLook, TakeItems } from '../scene/cluster-look.js';
-import type { ItemTree } from '../scene/item-tree.js';
+import type { ItemFinder, ItemLook, TakeItems } from '../scene/guests.js';
 import type { Scene } from '../scene/scene.js';
 import type { CameraView } from './camera-view.js';
 import { RadixSort } from './radix-sort.js';
@@ -59,7 +58,8 @@ export class DrawList {
   commandCount = new Uint32Array(0);
   commandMirrored = new Uint8Array(0);
   /** What the camera saw of the scene's clusters; made when there are some. */
-  clusters: ClusterLook | undefined;
+  clusters: ItemLook | undefined;
+  private clustersOf: ItemFinder | undefined;
   private readonly takeLooked: TakeItems = (items, from, to, keys) => {
     const { key, blends, blendedBatches } = this;
     const { itemBatch } = this.scene!.columns; // set before
@@ -158,8 +158,9 @@ export class DrawList {
       !movedRows.holds(this.movedEnd) ||
       movedRows.countSince(this.movedEnd) * 4 > scene.columns.count;
     this.isCulling = cull;
-    if (isWhole && cull && !isLost && scene.clusters?.isReady && this.isMostlyStill(scene))
-      this.lookByCluster(scene, scene.clusters, view);
+    const { finder } = scene.guests;
+    if (isWhole && cull && !isLost && finder?.isReady && this.isMostlyStill(scene))
+      this.lookByCluster(scene, finder, view);
     else if (isWhole) this.lookAtAll(scene, view, cull);
     else this.lookAtMoved(scene, view, cull);
     this.takeNewSlots(scene);
@@ -317,17 +318,19 @@ export class DrawList {
   }
 
   /** Looks at what moved, and at clusters that are in view or were. */
-  private lookByCluster(scene: Scene, tree: ItemTree, view: CameraView): void {
+  private lookByCluster(scene: Scene, finder: ItemFinder, view: CameraView): void {
     scene.columns.keysOwner = undefined;
     this.lookAtMoved(scene, view, true);
     const { columns } = scene;
-    for (const item of tree.loose) {
+    for (const item of finder.loose) {
       plainKernels.viewKeys(columns, view, item, item + 1, true, 0);
       this.compare(columns.viewKeys, item, item + 1);
     }
-    tree.refit();
-    this.clusters ??= tree.createLook();
-    this.clusters.look(tree, view, this.takeLooked);
+    finder.refit();
+    if (this.clustersOf !== finder) this.clusters = undefined;
+    this.clustersOf = finder;
+    this.clusters ??= finder.createLook();
+    this.clusters.look(view, this.takeLooked);
   }
 
   private lookAtMoved({ columns, movedRows }: Scene, view: CameraView, cull: boolean): void {
@@ -440,9 +443,9 @@ export class DrawList {
 
   private slotOf(item: number): number {
     const row = this.scene!.columns.itemRow[item]!; // set before; an item in use
-    const { columns, poses } = this.scene!;
+    const { columns, guests } = this.scene!;
     const traits = columns.traits[row]!;
-    const slot = (traits & POSED) !== 0 ? poses!.slotOf(row) : this.slots ? this.slots.slots[row]! : row; // bent rows have one
+    const slot = (traits & GUEST_SLOT) !== 0 ? guests.slotOf(row) : this.slots ? this.slots.slots[row]! : row; // a row in use
     return (slot | (this.scene!.drawables.itemSlot[item]! << MATERIAL_SHIFT) | (traits << TRAIT_SHIFT)) >>> 0;
   }
 

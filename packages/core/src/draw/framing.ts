@@ -77,7 +77,9 @@ function eachPosition(
       const position = geometry.attributes['position'];
       if (!position || !node.isShown) continue;
       const positions = (): Float32Array =>
-        attributeFloats(node.scene.poses?.posed(node, i)?.attributes['position'] ?? position);
+        attributeFloats(
+          node.scene.guests.ask((guest) => guest.shapeOf?.(node, i))?.attributes['position'] ?? position,
+        );
       use(position.count, positions, node.readWorld(world));
     }
   }

@@ -61,9 +61,26 @@ export interface Geometry {
   /** Box of `position`, morph targets not included. */
   bounds: Bounds;
   targets?: MorphTarget[];
-  /** Drawn by a swarm: the vertices of one level, several times over, and the box of all copies, which may grow. */
-  swarm?: { readonly boundsVersion: number };
+  /** What places its vertices besides the transform of a node; left out: nothing. */
+  placement?: Placement;
 }
+
+/**
+ * What places the vertices of geometries besides the transform of a node, by kind. Whoever brings a kind adds it here, with
+ * a `kind` of that name (declaration merging).
+ */
+// eslint-disable-next-line @typescript-eslint/no-empty-object-type -- for whoever brings a kind
+export interface Placements {}
+
+export type Placement = Placements[keyof Placements] & {
+  /** Of what grows: another number where the geometry's bounds are others. */
+  readonly boundsVersion?: number;
+};
+
+export type PlacedBy = 'node' | keyof Placements;
+
+/** What places a geometry. */
+export const placedBy = ({ placement }: Geometry): PlacedBy => placement?.kind ?? 'node';
 
 /** What `geometryFrom` takes: flat arrays, vertex after vertex. */
 export interface GeometryArrays {

@@ -1,4 +1,4 @@
-import type { Geometry } from '../geometry/geometry.js';
+import { type Geometry, type PlacedBy, placedBy } from '../geometry/geometry.js';
 import { type Material, MATERIAL_DEFAULTS, type TextureUse } from './material.js';
 
 /** What of a material and a geometry decides which shader is built. Bits of one integer. */
@@ -31,6 +31,9 @@ export const FEATURE = {
   swarm: 1 << 22,
 } as const;
 
+/** What each kind of placement asks of a shader. */
+const PLACED: Readonly<Record<PlacedBy, number>> = { node: 0, pose: FEATURE.bent, instances: FEATURE.swarm };
+
 /** Bits of layers, which take the full shader. */
 export const LAYER_FEATURES = 0x7f << 14;
 
@@ -57,9 +60,8 @@ export function materialFeatures(material: Material, geometry: Geometry): number
     // A texture without its coordinates would sample one texel everywhere: better left out.
     if (use && attributes[use.texCoord === 1 ? 'texcoord1' : 'texcoord0']) bits |= FEATURE[slot];
   }
-  if (attributes['#bend']) bits |= FEATURE.bent;
-  if (geometry.swarm) bits |= FEATURE.swarm;
-  if (attributes['color0'] || geometry.swarm) bits |= FEATURE.color;
+  bits |= PLACED[placedBy(geometry)];
+  if (attributes['color0']) bits |= FEATURE.color;
   if (material.doubleSided) bits |= FEATURE.doubleSided;
   if (material.alphaMode === 'mask') bits |= FEATURE.mask;
   if (material.alphaMode === 'blend') bits |= FEATURE.blend;

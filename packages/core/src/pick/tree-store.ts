@@ -75,18 +75,18 @@ const posedTrees = new WeakMap<SceneNode, PosedTree[]>();
 
 /** The geometry of a bent node as it is now, with its tree; undefined for nodes that are not bent. */
 export function posedOf(
-  { poses, columns }: Scene,
+  { guests, columns }: Scene,
   node: SceneNode,
   primitive: number,
   rest: Geometry,
 ): { geometry: Geometry; tree: TriangleTree } | undefined {
-  if (!poses?.of(node)) return undefined;
+  if (!guests.shapes(node)) return undefined;
   const movedAt = columns.movedAt[node.row]!; // a living row
   let known = posedTrees.get(node);
   if (!known) posedTrees.set(node, (known = []));
   const before = known[primitive];
   if (before?.movedAt === movedAt && before.rest === rest) return before;
-  const geometry = poses.posed(node, primitive)!; // it has a pose
+  const geometry = guests.ask((guest) => guest.shapeOf?.(node, primitive))!; // a guest gives it its shape
   const positions = attributeFloats(geometry.attributes['position']!); // every geometry has one
   const tree = refitTriangleTree(treeOf(rest), positions, before?.rest === rest ? before.tree : undefined);
   const posed: PosedTree = { movedAt, rest, geometry, tree };

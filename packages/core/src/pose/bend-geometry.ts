@@ -6,6 +6,13 @@ import {
   vertexCount,
 } from '../geometry/geometry.js';
 
+declare module '../geometry/geometry.js' {
+  interface Placements {
+    /** Each vertex has a record of how joints and targets bend it. */
+    pose: { readonly kind: 'pose' };
+  }
+}
+
 /** Attribute of a bent geometry: where each vertex's record begins, counted in four words. */
 export const BEND = '#bend';
 
@@ -113,7 +120,11 @@ export function bendGeometry(geometry: Geometry, records: Records, isSkinned: bo
       }
     }
   }
-  return { ...geometry, attributes: { ...attributes, [BEND]: attributeFrom(at, 1) } };
+  return {
+    ...geometry,
+    attributes: { ...attributes, [BEND]: attributeFrom(at, 1) },
+    placement: { kind: 'pose' },
+  };
 }
 
 /** Joints and weights by vertex, four of each a set; weights add up to 1. */

@@ -1,6 +1,6 @@
 import { LensError } from '../errors/lens-error.js';
-import type { NodeSkin } from '../scene/pose.js';
 import type { SceneNode } from '../scene/scene-node.js';
+import type { NodeSkin, Pose } from './pose.js';
 import { Poses } from './poses.js';
 
 /**
@@ -20,6 +20,8 @@ export function poseNode(
   for (const joint of skin?.joints ?? []) scene.own(joint);
   if (skin?.joints.length === 0)
     throw new LensError('scene/skin', `the skin of "${node.name}" has no joints`);
-  scene.poses ??= new Poses(scene);
-  (scene.poses as Poses).set(node, skin, weights);
+  scene.guests.ensure(Poses).set(node, skin, weights);
 }
+
+/** How a node's mesh is bent now; undefined where it is not. */
+export const poseOf = (node: SceneNode): Pose | undefined => node.scene.guests.get(Poses)?.of(node);

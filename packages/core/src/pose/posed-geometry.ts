@@ -7,8 +7,8 @@ import {
 } from '../geometry/geometry.js';
 import { LensError } from '../errors/lens-error.js';
 import { affineFromMatrix, affineInvert, affineMultiply } from '../math/affine.js';
-import type { Pose } from '../scene/pose.js';
 import type { SceneNode } from '../scene/scene-node.js';
+import type { Pose } from './pose.js';
 import { influenceSets } from './bend-geometry.js';
 
 /**
@@ -25,10 +25,13 @@ export function posedGeometry(node: SceneNode, primitive = 0): Geometry {
       hint: `It has ${node.mesh?.primitives.length ?? 0}.`,
     });
   node.scene.update();
-  const pose = node.scene.poses?.of(node);
-  if (!pose) return found;
+  return node.scene.guests.ask((guest) => guest.shapeOf?.(node, primitive)) ?? found;
+}
+
+/** A geometry as a pose bends it. */
+export function bentBy(pose: Pose, found: Geometry): Geometry {
   const morphed = morph(found, pose.weights);
-  return pose.skin && found.attributes['joints0'] ? skinned(node, morphed, pose) : morphed;
+  return pose.skin && found.attributes['joints0'] ? skinned(pose.node, morphed, pose) : morphed;
 }
 
 /** Each target's displacements by its weight, added (glTF 2.0, 3.7.2.2). */

@@ -9,7 +9,8 @@ import { emptyBounds } from '../math/bounds.js';
 import { Scene } from '../scene/scene.js';
 import type { SceneNode } from '../scene/scene-node.js';
 import { bendGeometry, Records } from './bend-geometry.js';
-import { poseNode } from './pose-node.js';
+import { poseNode, poseOf } from './pose-node.js';
+import { Poses } from './poses.js';
 import { posedGeometry } from './posed-geometry.js';
 
 /** A bar along X from 0 to 2: its first vertices held by joint 0, its last by joint 1, those in the middle by both. */
@@ -114,7 +115,10 @@ test('a copy in another scene belongs to that one', () => {
   const alone = node.clone({ parent: other.root });
   alone.setWeight('lift', 1);
   expect(places(alone)).toEqual([0, 0, 0, 1, 1, 0, 2, 0, 0]);
-  expect([scene.poses!.of(copy.find('bar')!), other.poses!.of(alone)?.skin]).toEqual([undefined, undefined]);
+  expect([scene.guests.get(Poses)!.of(copy.find('bar')!), poseOf(alone)?.skin]).toEqual([
+    undefined,
+    undefined,
+  ]);
 });
 
 test('another mesh brings its own bounds', () => {
@@ -150,7 +154,7 @@ test('bounds hold the mesh in any pose', () => {
         const item = columns.firstItem[node.row]!;
         const [x, y, z, radius] = columns.worldSphere.slice(item * 4, item * 4 + 4) as unknown as number[];
         const box = emptyBounds();
-        expect(scene.poses!.growBounds(node, box)).toBe(true);
+        expect(scene.guests.get(Poses)!.growBounds(node, box)).toBe(true);
         const posed = attributeFloats(posedGeometry(node).attributes['position']!);
         for (let v = 0; v < posed.length; v += 3) {
           const world = [posed[v]! + 7, posed[v + 1]!, posed[v + 2]!];
@@ -224,4 +228,33 @@ test('a model comes back from its file bent as it was', async () => {
   expect(places(node.find('body')!)).toEqual(
     [0, 0, 0, 1, 0.5, 0, 1, 1, 0].map((v, k) => (k === 3 ? 0.75 : k === 4 ? 0.25 : v)),
   );
+});
+
+test('a pose that comes or goes leaves the others where they are, until most of the room is holes', () => {
+  const { scene, node } = stage();
+  const slots = (nodes: readonly SceneNode[]): number[] => nodes.map(({ row }) => scene.guests.slotOf(row));
+  const poses = scene.guests.get(Poses)!;
+  const copies = Array.from({ length: 500 }, () => node.clone());
+  scene.update();
+  const before = slots([node, ...copies]);
+  expect(new Set(before).size).toBe(501);
+  const { end } = poses.log;
+  const last = node.clone();
+  scene.update();
+  expect(slots([node, ...copies])).toEqual(before);
+  // It alone is taken.
+  expect([poses.log.holds(end), poses.log.end - end]).toEqual([true, 1]);
+  expect(slots([last])[0]).toBeGreaterThan(Math.max(...before));
+  const [gone] = copies.splice(7, 1);
+  gone!.remove();
+  scene.update();
+  expect(slots([node.clone()])[0]).toBe(before[8]);
+  // All the others go: who comes then finds the room closed up.
+  for (const copy of copies.splice(0, 490)) copy.remove();
+  scene.update();
+  const late = [node.clone(), node.clone()];
+  scene.update();
+  const after = slots([node, ...copies, last, ...late]);
+  expect(new Set(after).size).toBe(after.length);
+  for (const posed of [node, ...copies, ...late]) expect(places(posed)).toEqual(places(node));
 });

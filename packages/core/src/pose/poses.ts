@@ -1,4 +1,4 @@
-import { POSED, SHOWN } from '../columns/flags.js';
+import { GUEST_SLOT, SHOWN } from '../columns/flags.js';
 import { SpanLog } from '../columns/span-log.js';
 import { LensError } from '../errors/lens-error.js';
 import { nearHint } from '../errors/near-names.js';
@@ -6,11 +6,12 @@ import type { Geometry } from '../geometry/geometry.js';
 import { affineDeterminant, affineFromMatrix, affineLargestScale, affineMultiply } from '../math/affine.js';
 import type { Bounds } from '../math/bounds.js';
 import type { Mesh } from '../scene/components.js';
-import type { NodeSkin, Pose, ScenePoses } from '../scene/pose.js';
+import type { SceneGuest } from '../scene/guests.js';
+import type { NodeSkin, Pose } from './pose.js';
 import type { Scene } from '../scene/scene.js';
 import type { SceneNode } from '../scene/scene-node.js';
 import { bendGeometry, Records } from './bend-geometry.js';
-import { posedGeometry } from './posed-geometry.js';
+import { bentBy } from './posed-geometry.js';
 import { reachOfJoints, reachOfTargets } from './reach.js';
 
 /** Floats of a slot: affine 3x4 by rows. */
@@ -30,6 +31,8 @@ class Posed implements Pose {
   /** Where its matrices begin, in slots. */
   slot = -1;
   row = -1;
+  /** Its place in the list of poses. */
+  at = 0;
   /** Number of the update in which it was taken. */
   takenAt = -1;
   isChanged = true;
@@ -56,15 +59,43 @@ class Posed implements Pose {
     this.isChanged = true;
     this.poses.isStale = true;
   }
+
+  setWeight(name: string, weight: number): void {
+    const at = this.targetNames.indexOf(name);
+    if (at < 0) {
+      throw new LensError('scene/no-target', `node "${this.node.name}" has no morph target "${name}"`, {
+        hint: nearHint(name, this.targetNames),
+      });
+    }
+    if (!Number.isFinite(weight))
+      throw new LensError('scene/number', `the weight of "${name}" is ${weight}`, {
+        hint: 'Give a finite number.',
+      });
+    this.weights[at] = weight;
+    this.changed();
+  }
 }
 
+/** Slots of poses that are gone, up to which they wait for others of their size. */
+const MOST_HOLES = 1024;
+
 /** All bent meshes of a scene, in one array that goes to the GPU as it lies. */
-export class Poses implements ScenePoses {
+export class Poses implements SceneGuest {
+  /** Whether weights changed since the last update. */
   isStale = true;
+  /**
+   * Slots of 12 floats. A pose has as many as its weights take (the first one last, in the slots before its own), and
+   * from its own slot on the matrices of its joints, affine 3x4 by rows; without a skin, the node's world transform.
+   */
   values = new Float32Array(0);
+  /** Slots that changed. */
   readonly log = new SpanLog();
   private readonly all = new Map<SceneNode, Posed>();
   private readonly list: Posed[] = [];
+  /** Slots in use, holes included; and holes, by how many slots each has. */
+  private used = 0;
+  private readonly holes = new Map<number, number[]>();
+  private holeSlots = 0;
   private readonly store = new Records();
   /** Bent geometries by those that they were made of, unskinned and skinned. */
   private readonly bent = new Map<Geometry, [Geometry | undefined, Geometry | undefined]>();
@@ -74,10 +105,12 @@ export class Poses implements ScenePoses {
 
   constructor(private readonly scene: Scene) {}
 
+  /** How each vertex is bent: see `bendGeometry`. */
   get records(): Uint32Array {
     return this.store.words;
   }
 
+  /** Words of `records` in use; those that are there do not change. */
   get recordCount(): number {
     return this.store.count;
   }
@@ -100,36 +133,20 @@ export class Poses implements ScenePoses {
     if (used) checkJoints(node, mesh, used);
     const posed = new Posed(this, node, used, targetNames, own, this.rigOf(mesh, used));
     this.all.set(node, posed);
-    this.scene.columns.traits[node.row]! |= POSED;
-    this.list.push(posed);
+    this.scene.columns.traits[node.row]! |= GUEST_SLOT;
+    posed.at = this.list.push(posed) - 1;
     this.exchange(node, mesh, used !== undefined);
-    this.layOut();
+    this.place(posed);
   }
 
-  posed(node: SceneNode, primitive: number): Geometry | undefined {
-    return this.all.has(node) ? posedGeometry(node, primitive) : undefined;
-  }
-
-  setWeight(node: SceneNode, name: string, weight: number): void {
+  shapeOf(node: SceneNode, primitive: number): Geometry | undefined {
     const posed = this.all.get(node);
-    const at = posed?.targetNames.indexOf(name) ?? -1;
-    if (!posed || at < 0) {
-      throw new LensError('scene/no-target', `node "${node.name}" has no morph target "${name}"`, {
-        hint: nearHint(name, posed?.targetNames ?? []),
-      });
-    }
-    if (!Number.isFinite(weight))
-      throw new LensError('scene/number', `the weight of "${name}" is ${weight}`, {
-        hint: 'Give a finite number.',
-      });
-    posed.weights[at] = weight;
-    posed.changed();
+    const found = node.mesh?.primitives[primitive]?.geometry;
+    return posed && found ? bentBy(posed, found) : undefined;
   }
 
-  weightsOf(node: SceneNode): Record<string, number> | undefined {
-    const posed = this.all.get(node);
-    if (!posed || posed.weights.length === 0) return undefined;
-    return Object.fromEntries(posed.targetNames.map((name, i) => [name, posed.weights[i] ?? 0]));
+  weightsOf(node: SceneNode): Pose | undefined {
+    return this.all.get(node);
   }
 
   meshChanged(node: SceneNode): void {
@@ -146,36 +163,34 @@ export class Poses implements ScenePoses {
       const joints = skin?.joints.map((joint) => copies.get(joint) ?? joint);
       // A copy in another scene has no joints there, unless they were copied along.
       const isHeld = joints?.every((joint) => joint.scene === to.scene);
-      const poses = (to.scene.poses ??= new Poses(to.scene)) as Poses;
-      poses.set(to, skin && joints && isHeld ? { ...skin, joints } : undefined, weights);
+      to.scene.guests
+        .ensure(Poses)
+        .set(to, skin && joints && isHeld ? { ...skin, joints } : undefined, weights);
     }
   }
 
-  slotOf(row: number): number {
-    return this.all.get(this.scene.handles[row]!)?.slot ?? 0; // a row that is drawn
+  slotOf(row: number): number | undefined {
+    return this.all.get(this.scene.handles[row]!)?.slot; // a row that is drawn
   }
 
   update(): void {
     const { scene, list } = this;
     const { columns, updateCount } = scene;
     if (!this.isStale && this.seen === updateCount) return;
-    let hasGone = false;
     for (let i = 0; i < list.length; i++) {
       const posed = list[i]!; // i < length, here and below
       const { row } = posed.node;
       if (row !== posed.row) {
         posed.row = row;
         posed.isChanged = true;
-        if (row < 0) hasGone = true;
       }
-      if (row < 0 || !(posed.isChanged || this.hasMoved(posed))) continue;
+      if (!posed.isChanged && !this.hasMoved(posed)) continue;
       this.take(posed);
       columns.movedAt[row] = updateCount;
       scene.movedRows.add(row, 1);
     }
     this.seen = updateCount;
     this.isStale = false;
-    if (hasGone) this.dropDead();
   }
 
   growBounds(node: SceneNode, { min, max }: Bounds): boolean {
@@ -191,36 +206,54 @@ export class Poses implements ScenePoses {
     return true;
   }
 
+  removed(node: SceneNode): void {
+    this.remove(node);
+  }
+
   private remove(node: SceneNode): void {
     const posed = this.all.get(node);
     if (!posed) return;
     this.all.delete(node);
-    if (node.row >= 0) this.scene.columns.traits[node.row]! &= ~POSED;
-    this.list.splice(this.list.indexOf(posed), 1);
+    if (node.row >= 0) this.scene.columns.traits[node.row]! &= ~GUEST_SLOT;
+    const last = this.list.pop()!; // it has this one
+    if (last !== posed) this.list[(last.at = posed.at)] = last;
+    const { slot, slots, weightSlots } = posed;
+    const holes = this.holes.get(slots);
+    if (holes) holes.push(slot - weightSlots);
+    else this.holes.set(slots, [slot - weightSlots]);
+    this.holeSlots += slots;
   }
 
-  private dropDead(): void {
-    for (const posed of [...this.list]) if (posed.row < 0) this.remove(posed.node);
+  /** Gives a pose its slots: a hole of its size, else behind all others, which stay where they are. */
+  private place(posed: Posed): void {
+    const { slots, weightSlots } = posed;
+    const hole = this.holes.get(slots)?.pop();
+    if (hole === undefined) this.used += slots;
+    else this.holeSlots -= slots;
+    posed.slot = (hole ?? this.used - slots) + weightSlots;
+    this.isStale = true;
+    if (this.holeSlots > MOST_HOLES && this.holeSlots * 2 > this.used) this.closeHoles();
+    if (this.used * SLOT <= this.values.length) return;
+    const { values } = this;
+    this.values = new Float32Array(Math.max(64, this.used * 2) * SLOT);
+    this.values.set(values);
+    this.log.forget();
   }
 
-  /** Gives every pose its slots, one behind the other. */
-  private layOut(): void {
+  /** Gives every pose other slots, one behind the other. */
+  private closeHoles(): void {
     const { columns, drawables } = this.scene;
-    let at = 0;
+    this.used = this.holeSlots = 0;
+    this.holes.clear();
     for (const posed of this.list) {
-      const slot = at + posed.weightSlots;
-      at += posed.slots;
+      posed.slot = this.used + posed.weightSlots;
+      this.used += posed.slots;
       posed.isChanged = true;
-      if (slot === posed.slot) continue;
-      posed.slot = slot;
       // Lists take it anew.
       const { row } = posed.node;
-      if (row < 0) continue;
       drawables.moved(row);
       columns.markDirty(row);
     }
-    if (at * SLOT > this.values.length) this.values = new Float32Array(Math.max(64, at * 2) * SLOT);
-    this.isStale = true;
     this.log.forget();
   }
 

@@ -1,5 +1,5 @@
 import type { NodeColumns } from '../columns/columns.js';
-import { NONE, POSED } from '../columns/flags.js';
+import { NONE, GUEST_SLOT } from '../columns/flags.js';
 import { SpanLog } from '../columns/span-log.js';
 import type { Geometry } from '../geometry/geometry.js';
 import type { Material } from '../material/material.js';
@@ -42,8 +42,8 @@ export class Drawables {
   itemSlot = new Uint8Array(0);
   private readonly table = new MaterialTable();
   private readonly numbers = new Map<MaterialKind, Map<Geometry, number>>();
-  /** Items that swarms draw, and which version of their bounds was measured. */
-  private readonly swarms = new Map<number, number>();
+  /** Items whose geometry may grow, and which version of its bounds was measured. */
+  private readonly growing = new Map<number, number>();
   /** Metres around items that shaders move things by; those of meshes that say so themselves stay. */
   private readonly margins = new Map<number, { metres: number; isGiven: boolean }>();
   private readonly freeItems: number[] = [];
@@ -65,10 +65,10 @@ export class Drawables {
     return this.ranking;
   }
 
-  /** Whether an item's sphere may change without its row being told to have moved: those of swarms, and of what is bent. */
+  /** Whether an item's sphere may change without its row being told to have moved: those of what grows, and of what guests give its shape. */
   isRestless(item: number): boolean {
     const row = this.columns.itemRow[item]!; // an item in range
-    return this.swarms.has(item) || (row !== NONE && (this.columns.traits[row]! & POSED) !== 0);
+    return this.growing.has(item) || (row !== NONE && (this.columns.traits[row]! & GUEST_SLOT) !== 0);
   }
 
   /** Adds the primitives of a mesh that a row carries from now on. */
@@ -98,14 +98,14 @@ export class Drawables {
     columns.markDirty(row);
   }
 
-  private measure(item: number, { bounds, swarm }: Geometry): void {
+  private measure(item: number, { bounds, placement }: Geometry): void {
     const { localSphere } = this.columns;
     // Geometry without a single vertex has no centre: it stays at the node, with no size.
     boundsCenter(bounds, center);
     const isSomewhere = Number.isFinite(center[0]);
     for (let k = 0; k < 3; k++) localSphere[item * 4 + k] = isSomewhere ? center[k]! : 0;
     localSphere[item * 4 + 3] = boundsRadius(bounds) + this.marginAt(item);
-    if (swarm) this.swarms.set(item, swarm.boundsVersion);
+    if (placement?.boundsVersion !== undefined) this.growing.set(item, placement.boundsVersion);
   }
 
   /** Metres around an item, in its own space, into which shaders may move it. */
@@ -139,7 +139,7 @@ export class Drawables {
     const { columns } = this;
     for (let item = columns.firstItem[row]!; item !== NONE; item = columns.itemNext[item]!) {
       columns.itemRow[item] = NONE;
-      this.swarms.delete(item);
+      this.growing.delete(item);
       this.margins.delete(item);
       columns.worldSphere[item * 4 + 3] = Infinity;
       this.freeItems.push(item);
@@ -158,7 +158,7 @@ export class Drawables {
   regroup(): boolean {
     const { columns, table } = this;
     const changed = table.changed();
-    let isAny = this.measureSwarms();
+    let isAny = this.measureGrown();
     for (const material of changed) {
       const { kind, slot } = table.placeOf(material)!; // it is in the table
       const items: number[] = [];
@@ -189,13 +189,13 @@ export class Drawables {
       this.log.add(item, 1);
   }
 
-  /** Swarms whose copies left the box they had. */
-  private measureSwarms(): boolean {
-    const { columns, swarms } = this;
+  /** Geometries that left the box they had. */
+  private measureGrown(): boolean {
+    const { columns, growing } = this;
     let isAny = false;
-    for (const [item, version] of swarms) {
+    for (const [item, version] of growing) {
       const { geometry } = this.batches[columns.itemBatch[item]!]!; // an item in use
-      if (geometry.swarm?.boundsVersion === version) continue;
+      if (geometry.placement?.boundsVersion === version) continue;
       this.measure(item, geometry);
       columns.markDirty(columns.itemRow[item]!);
       isAny = true;

@@ -17,7 +17,7 @@ import {
   NO_SHADOW_RECEIVE,
   NONE,
   PLACED,
-  POSED,
+  GUEST_SLOT,
   SHOWN,
   VISIBLE,
 } from '../columns/flags.js';
@@ -176,7 +176,7 @@ export class SceneNode {
     const row = this.living();
     const { columns, drawables } = this.scene;
     const traits =
-      (columns.traits[row]! & POSED) | (casts ? 0 : NO_SHADOW_CAST) | (receives ? 0 : NO_SHADOW_RECEIVE);
+      (columns.traits[row]! & GUEST_SLOT) | (casts ? 0 : NO_SHADOW_CAST) | (receives ? 0 : NO_SHADOW_RECEIVE);
     if (traits === columns.traits[row]) return this;
     columns.traits[row] = traits;
     // Lists take it anew.
@@ -204,7 +204,7 @@ export class SceneNode {
     const { drawables } = this.scene;
     drawables.remove(this.row);
     if (whole) drawables.add(this.row, whole);
-    this.scene.poses?.meshChanged(this);
+    this.scene.guests.tell((guest) => guest.meshChanged?.(this));
     return this;
   }
 
@@ -223,15 +223,17 @@ export class SceneNode {
    * @throws LensError `scene/no-target` with the names that there are
    */
   setWeight(name: string, weight: number): this {
-    const { poses } = this.scene;
-    if (!poses) throw new LensError('scene/no-target', `"${this.name}" has no morph targets`);
-    poses.setWeight(this, name, weight);
+    const known = this.scene.guests.weightsOf(this);
+    if (!known) throw new LensError('scene/no-target', `"${this.name}" has no morph targets`);
+    known.setWeight(name, weight);
     return this;
   }
 
   /** Weights of the morph targets as they are now, by their names; undefined where there are none. A copy: see `setWeight`. */
   get weights(): Readonly<Record<string, number>> | undefined {
-    return this.scene.poses?.weightsOf(this);
+    const { targetNames = [], weights } = this.scene.guests.weightsOf(this) ?? {};
+    if (!weights || targetNames.length === 0) return undefined;
+    return Object.fromEntries(targetNames.map((name, i) => [name, weights[i] ?? 0]));
   }
 
   /** Writes the local translation into `out` (3). */
@@ -339,7 +341,7 @@ export class SceneNode {
       copies.set(node, twin);
       node.copyTo(twin);
     }
-    this.scene.poses?.cloned(copies);
+    this.scene.guests.tell((guest) => guest.cloned?.(copies));
     const top = copies.get(this)!; // set in the first round
     if (options.name !== undefined) top.name = options.name;
     return top;
@@ -402,8 +404,8 @@ export class SceneNode {
     for (let row = top; row !== NONE; row = columns.nextInSubtree(row, top)) {
       const mesh = scene.meshes.get(handles[row]!); // linked rows are alive
       if (!mesh) continue;
-      if (!scene.poses?.growBounds(handles[row]!, bounds))
-        // as above
+      const node = handles[row]!; // as above
+      if (!scene.guests.ask((guest) => guest.growBounds?.(node, bounds) || undefined))
         for (const { geometry, material } of mesh.primitives) {
           const margin = mesh.boundsMargin ?? (material ? marginOf(geometry, material) : 0);
           const own = margin > 0 ? widened(geometry.bounds, margin) : geometry.bounds;

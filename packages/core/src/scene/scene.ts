@@ -10,9 +10,8 @@ import { updateColumns } from '../columns/update.js';
 import type { Backdrop, ImageLight, Fog, Probe } from '../light/environment.js';
 import type { Camera, Light, Mesh, Primitive } from './components.js';
 import { Drawables } from './drawables.js';
-import type { ItemTree } from './item-tree.js';
+import { SceneGuests } from './guests.js';
 import { NameIndex } from './name-index.js';
-import type { ScenePoses } from './pose.js';
 import { SceneNode } from './scene-node.js';
 
 /** What a node is made from. Everything may be left out. */
@@ -81,10 +80,8 @@ export class Scene {
   readonly meshes = new Map<SceneNode, Mesh>();
   readonly cameras = new Map<SceneNode, Camera>();
   readonly lights = new Map<SceneNode, Light>();
-  /** Meshes that joints or morph targets bend; undefined until there is one. */
-  poses: ScenePoses | undefined;
-  /** Clusters of what stands still, where whoever draws the scene has them made; see `ItemTree`. */
-  clusters: ItemTree | undefined;
+  /** What hangs on the scene, such as skins and morph targets. */
+  readonly guests = new SceneGuests(this);
   /** Row to handle; undefined at holes. */
   readonly handles: (SceneNode | undefined)[] = [];
   /** @internal */
@@ -188,11 +185,11 @@ export class Scene {
    * @returns how many nodes moved
    */
   update(): number {
-    const { columns, poses } = this;
-    if (columns.dirtyCount === 0 && columns.bulkTo === 0 && !poses?.isStale) return 0;
+    const { columns, guests } = this;
+    if (columns.dirtyCount === 0 && columns.bulkTo === 0 && !guests.isStale) return 0;
     this.updateCount++;
     const moved = updateColumns(columns, this.updateCount, this.movedRows);
-    poses?.update();
+    guests.update();
     if (columns.badRow !== NONE) this.refuseMatrix(columns.badRow);
     return moved;
   }
@@ -294,6 +291,7 @@ export class Scene {
     columns.unlink(node.row);
     for (const row of rows) {
       const handle = this.handles[row];
+      if (handle) this.guests.tell((guest) => guest.removed?.(handle));
       this.drawables.remove(row);
       columns.flags[row] = 0;
       this.handles[row] = undefined;

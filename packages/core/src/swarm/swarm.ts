@@ -73,8 +73,17 @@ export interface SwarmOptions extends Partial<Omit<Mesh, 'primitives'>> {
   seed?: number;
 }
 
+declare module '../geometry/geometry.js' {
+  interface Placements {
+    /** The vertices of one level, several times over; its bounds are those of all instances. */
+    instances: SwarmPart;
+  }
+}
+
 /** One level of one shape: a primitive, drawn by its instances. */
 export class SwarmPart {
+  readonly kind = 'instances';
+
   constructor(
     readonly swarm: Swarm,
     readonly shape: number,
@@ -91,7 +100,8 @@ export class SwarmPart {
 }
 
 /** What a primitive's geometry is a part of, if it is that of a swarm. */
-export const swarmPart = ({ swarm }: Geometry): SwarmPart | undefined => swarm as SwarmPart | undefined;
+export const swarmPart = ({ placement }: Geometry): SwarmPart | undefined =>
+  placement?.kind === 'instances' ? placement : undefined;
 
 /** Instances of one shape. */
 export interface SwarmShape {
@@ -201,7 +211,7 @@ export class Swarm implements Mesh {
       levels.forEach(({ minPixels: _, geometry, material = options.material, ...rest }, level) => {
         const times = this.shapes[shape]!.levels[level]!.repeats; // one each
         const part = new SwarmPart(this, shape, level, this.primitives.length, geometry);
-        const drawn: Geometry = { ...repeated(geometry, times), bounds: this.bounds, swarm: part };
+        const drawn: Geometry = { ...repeated(geometry, times), bounds: this.bounds, placement: part };
         delete drawn.targets;
         this.primitives.push({ ...rest, geometry: drawn, ...(material ? { material } : {}) });
       }),

@@ -9,6 +9,7 @@ import {
   type MaterialShader,
   PAGE_SLOTS,
   type Scene,
+  placedBy,
 } from '@umber-lens/core/engine';
 import type { Device, DeviceBindGroup, DevicePipeline } from '../gpu/device.js';
 import type { Messages } from '#messages';
@@ -248,9 +249,10 @@ export class PreparedScene {
     let ready = this.batches[number];
     if (ready?.batch !== batch || features !== ready.features || shader?.wgsl !== ready.wgsl) {
       if (!ready && !this.mayUpload) return;
-      const own = geometry.swarm
-        ? shader && [...shader.attributes, ...shader.instanceSettings]
-        : shader?.attributes;
+      const own =
+        placedBy(geometry) === 'instances'
+          ? shader && [...shader.attributes, ...shader.instanceSettings]
+          : shader?.attributes;
       const gpu = geometries.get(geometry, frame, own);
       ready = {
         placeholders: this.placeholdersFor(batch, ready, features),
@@ -280,7 +282,7 @@ export class PreparedScene {
     this.isTimed ||= shader.isTimed;
     const feeds = shader.feeds as ShaderFeeds | undefined;
     ready.settings = feeds && settings(feeds).get(material, shader, frame);
-    if (shader.instanceSettings.length > 0 && !geometry.swarm) this.instanceFeeds = feeds;
+    if (shader.instanceSettings.length > 0 && placedBy(geometry) !== 'instances') this.instanceFeeds = feeds;
     if (shader.readsBehind.length > 0) this.behind = feeds?.behind;
   }
 

@@ -110,8 +110,9 @@ export class ScenePass {
       const pipeline = variant.pipelineOf(ready, list.commandMirrored[command]!, scene);
       if (!pipeline) continue;
       // In passes that draw all, the list's own instances do as well.
-      const isByGpu = isChosen && (geometry.isSwarm || part !== 'both');
-      const hasOwn = shader !== undefined && shader.instanceSettings.length > 0 && !geometry.isSwarm;
+      const isSwarm = geometry.placedBy === 'instances';
+      const isByGpu = isChosen && (isSwarm || part !== 'both');
+      const hasOwn = shader !== undefined && shader.instanceSettings.length > 0 && !isSwarm;
       if (together) {
         if (
           !isByGpu &&
@@ -135,7 +136,7 @@ export class ScenePass {
       if (ready.layers) pass.setBindGroup(3, ready.layers);
       let count = list.commandCount[command]!;
       if (isByGpu) count = 1;
-      else if (geometry.isSwarm) {
+      else if (isSwarm) {
         count = swarms?.counts[command] ?? 0;
         if (count > 0) pass.setVertexBuffer(0, swarms!.buffer!, swarms!.offsets[command]); // it has instances
       } else pass.setVertexBuffer(0, buffer, list.commandFirst[command]! * INSTANCE_BYTES);

@@ -29,7 +29,12 @@ export class DepthVariant extends KeptVariant {
     if (this.isFromLight) return true;
     const { features, geometry, isElsewhere, shader } = ready;
     // Marched shapes find their depths anew, copies of swarms fade into each other: both are drawn once, as usual.
-    return !isElsewhere && !shader?.isMarched && !geometry.isSwarm && (features & FEATURE.blend) === 0;
+    return (
+      !isElsewhere &&
+      !shader?.isMarched &&
+      geometry.placedBy !== 'instances' &&
+      (features & FEATURE.blend) === 0
+    );
   }
 
   override shapeOf({ geometry }: PreparedBatch): GpuGeometry {

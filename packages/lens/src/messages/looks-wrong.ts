@@ -24,6 +24,7 @@ import {
   type Scene,
   SCENE_TABLE,
   type SceneNode,
+  placedBy,
 } from '@umber-lens/core/engine';
 
 /** What is said: a code, what is wrong, and what to do. */
@@ -261,7 +262,7 @@ export function wrongInGeometry(geometry: Geometry, what: string): Said[] {
   if (looked.has(geometry)) return [];
   looked.add(geometry);
   const { position, normal } = geometry.attributes;
-  if (!position || geometry.swarm || position.components !== 3) return [];
+  if (!position || placedBy(geometry) === 'instances' || position.components !== 3) return [];
   const places = attributeFloats(position);
   for (let i = 0; i < Math.min(places.length, LOOKED_AT * 3); i++)
     if (!Number.isFinite(places[i]))

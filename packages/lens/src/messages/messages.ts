@@ -21,6 +21,7 @@ import {
   type ShaderSetting,
   TEXTURE_SLOTS,
   vertexCount,
+  placedBy,
 } from '@umber-lens/core/engine';
 import { faultOf } from './fault.js';
 import type { Culling } from '../features/culling/culling.js';
@@ -321,7 +322,7 @@ export class Messages {
     if (culledCount === 0) return;
     for (let number = 0; number < batches.length; number++) {
       const batch = batches[number];
-      if (batch?.material.shader?.reach !== 'unknown' || batch.geometry.swarm) continue;
+      if (batch?.material.shader?.reach !== 'unknown' || placedBy(batch.geometry) === 'instances') continue;
       let drawn = 0;
       for (let i = 0; i < commands; i++) if (commandBatch[i] === number) drawn += commandCount[i]!; // i < commands
       if (drawn >= batch.items) continue;
@@ -395,7 +396,7 @@ export class Messages {
         'Write it as hooks in WGSL, which are bent by joints and targets without a word of it, or draw it without a pose.',
       );
     }
-    if (shader && !shader.full && geometry.swarm) {
+    if (shader && !shader.full && placedBy(geometry) === 'instances') {
       this.say(
         'material/no-swarm',
         `${nameOf(material)} is written in GLSL by hand and cannot place the instances of a swarm, ${what()}: they are left out`,

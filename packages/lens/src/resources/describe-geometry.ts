@@ -7,6 +7,8 @@ import {
   type Geometry,
   vertexCount,
   LOCATION,
+  placedBy,
+  type PlacedBy,
 } from '@umber-lens/core/engine';
 import type { RenderPipelineOptions, VertexBufferLayout, VertexFormat } from '../gpu/device.js';
 
@@ -24,7 +26,7 @@ export interface DescribedGeometry {
   vertices: number;
   /** Indices, or vertices where there are none. */
   count: number;
-  isSwarm: boolean;
+  placedBy: PlacedBy;
 }
 
 /** @param own attributes that a material's shader reads besides the usual ones */
@@ -64,7 +66,7 @@ export function describeGeometry(geometry: Geometry, own: readonly CustomInput[]
     layouts,
     hasZeros: missing.length > 0,
     layoutKey:
-      (geometry.swarm ? 'swarm;' : '') +
+      (placedBy(geometry) === 'instances' ? 'instances;' : '') +
       layouts
         .map(
           (l) =>
@@ -75,7 +77,7 @@ export function describeGeometry(geometry: Geometry, own: readonly CustomInput[]
     indices,
     vertices,
     count: indices ? indices.length : vertices,
-    isSwarm: geometry.swarm !== undefined,
+    placedBy: placedBy(geometry),
   };
 }
 

@@ -45,8 +45,14 @@ export class GeometryPages {
   }
 
   private add(described: DescribedGeometry): Placed | undefined {
-    const { count, layoutKey, topology, vertices, isSwarm } = described;
-    if (topology !== 'triangle-list' || isSwarm || vertices === 0 || vertices > MOST_OF_ONE || count === 0)
+    const { count, layoutKey, topology, vertices, placedBy } = described;
+    if (
+      topology !== 'triangle-list' ||
+      placedBy === 'instances' ||
+      vertices === 0 ||
+      vertices > MOST_OF_ONE ||
+      count === 0
+    )
       return undefined;
     let pages = this.byLayout.get(layoutKey);
     if (!pages) this.byLayout.set(layoutKey, (pages = []));

@@ -1,4 +1,4 @@
-import type { CustomInput, Geometry } from '@umber-lens/core/engine';
+import { type CustomInput, type Geometry, type PlacedBy } from '@umber-lens/core/engine';
 import type { Device, DeviceBuffer, RenderPipelineOptions, VertexBufferLayout } from '../gpu/device.js';
 import { type DescribedGeometry, describeGeometry } from './describe-geometry.js';
 import type { GeometryPage, GeometryPages } from './geometry-pages.js';
@@ -23,7 +23,7 @@ export interface GpuGeometry {
   /** Whose buffers it has with others together. */
   page: GeometryPage | undefined;
   /** Drawn by a swarm: see `SwarmView` for what its instances say. */
-  isSwarm: boolean;
+  placedBy: PlacedBy;
   lastUsed: number;
 }
 
@@ -98,7 +98,7 @@ export class GeometryStore {
 
   private upload(geometry: Geometry, own: readonly CustomInput[]): GpuGeometry {
     const described = describeGeometry(geometry, own);
-    const { layouts, layoutKey, topology, isSwarm, count } = described;
+    const { layouts, layoutKey, topology, placedBy, count } = described;
     const gpu: GpuGeometry = {
       slots: [],
       layouts,
@@ -111,7 +111,7 @@ export class GeometryStore {
       firstIndex: 0,
       baseVertex: 0,
       page: undefined,
-      isSwarm,
+      placedBy,
       lastUsed: 0,
     };
     if (!this.pages?.place(gpu, described)) this.uploadAlone(gpu, described, geometry.name);

@@ -299,10 +299,13 @@ export function inputsOf(
   geometry: GpuGeometry,
   own: MaterialShader | undefined,
 ): Pick<RenderPipelineOptions, 'vertexBuffers' | 'topology' | 'stripIndexFormat'> {
-  const vertexBuffers = [geometry.isSwarm ? SWARM_LAYOUT : INSTANCE_LAYOUT, ...geometry.layouts];
+  const vertexBuffers = [
+    geometry.placedBy === 'instances' ? SWARM_LAYOUT : INSTANCE_LAYOUT,
+    ...geometry.layouts,
+  ];
   const { feeds } = own ?? {};
   // Copies of swarms have theirs in their records.
-  if (own && !geometry.isSwarm && own.instanceSettings.length > 0 && feeds)
+  if (own && geometry.placedBy !== 'instances' && own.instanceSettings.length > 0 && feeds)
     vertexBuffers.push((feeds as ShaderFeeds).instanceLayout(own));
   return {
     vertexBuffers,

@@ -3,6 +3,7 @@ import { placingOf } from '../../animation/placings.js';
 import type { Warning } from '../../errors/lens-error.js';
 import { affineFromTrs, affineToMatrix, affineToTrs } from '../../math/affine.js';
 import type { Mesh } from '../../scene/components.js';
+import { poseOf } from '../../pose/pose-node.js';
 import type { Scene } from '../../scene/scene.js';
 import { readLocal, SceneNode } from '../../scene/scene-node.js';
 import { Swarm, swarmPart } from '../../swarm/swarm.js';
@@ -31,7 +32,7 @@ class Gatherer {
     const scene = isNode ? from.scene : from;
     scene.update();
     const roots = isNode ? [this.node(from)] : [...scene.root.children()].map((child) => this.node(child));
-    const skins = this.bend(scene);
+    const skins = this.bend();
     const animations = this.clips();
     if (!isNode) this.tellAround(scene);
     return assetFrom('glTF', this.nodes, {
@@ -120,10 +121,10 @@ class Gatherer {
   }
 
   /** Skins and weights of what is bent, and of a skin one for all that have it. */
-  private bend(scene: Scene): Skin<AssetNode>[] {
+  private bend(): Skin<AssetNode>[] {
     const skins = new Map<object, Skin<AssetNode>>();
     for (const [from, node] of this.nodeOf) {
-      const pose = scene.poses?.of(from);
+      const pose = poseOf(from);
       if (!pose) continue;
       if (pose.weights.length > 0) node.weights = [...pose.weights];
       const { skin } = pose;

@@ -130,9 +130,9 @@ export class CameraChoice implements DrawChoice {
   }
 
   /** Draws what of a command was chosen. Its pipeline, groups and vertices are set, but for its instances. */
-  draw(pass: RenderPass, command: number, { indexBuffer, isSwarm }: GpuGeometry, part: ChosenPart): void {
+  draw(pass: RenderPass, command: number, { indexBuffer, placedBy }: GpuGeometry, part: ChosenPart): void {
     const { draws } = this;
-    const choice = isSwarm ? this.tiles : this.instances;
+    const choice = placedBy === 'instances' ? this.tiles : this.instances;
     for (let second = 0; second < (this.isHidden ? 2 : 1); second++) {
       if (part === (second === 0 ? 'besides' : 'seen')) continue;
       choice.bind(pass, command, second);

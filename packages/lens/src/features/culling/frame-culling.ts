@@ -28,11 +28,13 @@ export class FrameCulling {
   /** Has the clusters of large scenes made and kept up to date. To be called when the scene is. */
   followClusters(scene: Scene, { culling }: DrawSettings): void {
     if (culling.clusters === false || scene.columns.itemCount < MANY_ITEMS) {
-      scene.clusters = undefined;
+      scene.guests.finder = undefined;
       return;
     }
-    scene.clusters ??= new ItemTree(scene);
-    scene.clusters.update(this.treeMilliseconds, now);
+    const { finder } = scene.guests;
+    const tree = finder instanceof ItemTree ? finder : new ItemTree(scene);
+    scene.guests.finder = tree;
+    tree.update(this.treeMilliseconds, now);
   }
 
   /**

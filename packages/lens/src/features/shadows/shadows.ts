@@ -497,9 +497,9 @@ function sizeFor(maps: number, budget: number): number {
  *
  * @param since end of the log of moved rows then
  */
-function movesThings({ columns: { firstItem }, movedRows, poses }: Scene, since: number): boolean {
-  // Meshes reach where their joints do.
-  if (poses || !movedRows.holds(since)) return true;
+function movesThings({ columns: { firstItem }, movedRows, guests }: Scene, since: number): boolean {
+  // What a guest gives its shape reaches where that does, as meshes do with their joints.
+  if (guests.shapesAny || !movedRows.holds(since)) return true;
   for (let at = since; at < movedRows.end; at++) {
     const first = movedRows.firstAt(at);
     for (let row = first; row < first + movedRows.countAt(at); row++) if (firstItem[row]! >= 0) return true; // rows that were there

@@ -1,4 +1,4 @@
-import type { Scene } from '@umber-lens/core/engine';
+import { Poses, type Scene } from '@umber-lens/core/engine';
 import type { PreparedScene } from '../../batches/prepared-scene.js';
 import type { BindGroupEntry, Device, DeviceBuffer } from '../../gpu/device.js';
 import { BINDING_BENDS, BINDING_POSES } from '../../compiled/layouts.js';
@@ -35,7 +35,7 @@ export class Skinning implements Feature {
 
   /** Uploads the poses that changed, and what came of records. To be called outside a pass, after `scene.update`. */
   private upload(scene: Scene, frame: number): void {
-    const { poses: all } = scene;
+    const all = scene.guests.get(Poses);
     if (!all) return;
     let known = this.byScene.get(scene);
     if (!known) {

@@ -34,7 +34,7 @@ export class Swarms implements Feature {
   prepareUnlit({ scene, batches }: PreparedScene, frame: number): void {
     let known = this.byScene.get(scene);
     if (!known) {
-      if (!batches.some((ready) => ready?.geometry.isSwarm)) {
+      if (!batches.some((ready) => ready?.geometry.placedBy === 'instances')) {
         this.use(undefined);
         return;
       }

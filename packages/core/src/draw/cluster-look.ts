@@ -1,5 +1,6 @@
 import { IN_VIEW, KEY_HIDDEN, KEY_MIRRORED, NONE } from '../columns/flags.js';
 import type { KernelView } from '../columns/kernels.js';
+import type { ItemLook, TakeItems } from '../scene/guests.js';
 import type { ItemTree } from './item-tree.js';
 
 /** Items of a leaf at most. */
@@ -7,11 +8,8 @@ export const LEAF_ITEMS = 128;
 /** Bits of six planes. */
 const ALL = 63;
 
-/** Hears the keys of items as they are now: of `items[i]`, from the first to before the second, `keys[i - from]`. */
-export type TakeItems = (items: Uint32Array, from: number, to: number, keys: Uint32Array) => void;
-
 /** What one camera saw of a scene's clusters, so that what stays outside of its view is not looked at again. */
-export class ClusterLook {
+export class ClusterLook implements ItemLook {
   /** Clusters that the last look left out at once, of all that there are. */
   left = 0;
   /** By node: 1 when all below was outside at the last look. */
@@ -20,17 +18,20 @@ export class ClusterLook {
   private masks = new Uint8Array(0);
   private version = -1;
 
+  constructor(private readonly tree: ItemTree) {}
+
   /** Forgets what was seen: everything is looked at again. */
   forget(): void {
     this.version = -1;
   }
 
   /**
-   * Tells the keys of all items of a tree that may be in view, or were.
+   * Tells the keys of all items of the tree that may be in view, or were.
    *
    * @param take hears of each; of one that is in view at both looks perhaps the same
    */
-  look(tree: ItemTree, view: KernelView, take: TakeItems): void {
+  look(view: KernelView, take: TakeItems): void {
+    const { tree } = this;
     const { boxes, end, first, next, nodes, parent } = tree;
     if (this.version !== tree.version) {
       this.version = tree.version;

@@ -1,6 +1,7 @@
 import { MANY_ITEMS, NONE } from '../columns/flags.js';
 import { ClusterLook, LEAF_ITEMS } from './cluster-look.js';
-import type { Scene } from './scene.js';
+import type { ItemFinder } from '../scene/guests.js';
+import type { Scene } from '../scene/scene.js';
 
 /** Items looked at between two looks at the clock. */
 const ITEMS_A_STEP = 4096;
@@ -16,7 +17,7 @@ const MOST_STILL_UPDATES = 512;
  *
  * Nodes lie in the order in which they are walked through; `next[node]` is the first behind all below it.
  */
-export class ItemTree {
+export class ItemTree implements ItemFinder {
   /** Counts trees: what was noted of the nodes of another is out of date. */
   version = 0;
   isReady = false;
@@ -112,7 +113,7 @@ export class ItemTree {
 
   /** Where an camera notes what it saw of the tree. */
   createLook(): ClusterLook {
-    return new ClusterLook();
+    return new ClusterLook(this);
   }
 
   private begin(): void {

@@ -2,8 +2,8 @@ import { box } from '../geometry/flat-shapes.js';
 import { axisAngle } from '../math/rotation.js';
 import { MANY_ITEMS } from '../columns/flags.js';
 import { ItemTree } from './item-tree.js';
-import { Scene } from './scene.js';
-import type { SceneNode } from './scene-node.js';
+import { Scene } from '../scene/scene.js';
+import type { SceneNode } from '../scene/scene-node.js';
 import { createCameraView, updateCameraView } from '../draw/camera-view.js';
 import { DrawList } from '../draw/draw-list.js';
 
@@ -55,9 +55,9 @@ test('lists by cluster hold what lists by item hold, while things move, come, go
     tree.update(1, () => (time += 0.6));
     if (tree.isReady) ready++;
     const viewChanged = updateCameraView(view, camera, 1.6);
-    scene.clusters = undefined;
+    scene.guests.finder = undefined;
     plain.update(scene, view, viewChanged);
-    scene.clusters = tree;
+    scene.guests.finder = tree;
     clustered.update(scene, view, viewChanged);
     expect(rowsOf(clustered)).toEqual(rowsOf(plain));
     expect(clustered.culledCount).toBe(plain.culledCount);
