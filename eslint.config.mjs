@@ -42,7 +42,7 @@ const CORE = {
       'scatter',
     ],
     ...['asset', 'bytes', 'apart', 'gltf', 'draco', 'meshopt', 'obj', 'ply', 'stl', 'hdr', 'png'],
-    ...['ktx2', 'basis', 'blocks'],
+    ...['ktx2', 'basis', 'blocks', 'read', 'write', 'extensions'],
   ],
   trim: ['errors', 'math', 'geometry', 'material', 'scene', 'formats'],
   shading: ['errors', 'material', 'wgsl'],

@@ -9,7 +9,7 @@ import {
   writePly,
   writeStl,
 } from '@umber-lens/core/engine';
-import { readContainer } from '../packages/core/src/formats/gltf/container.js';
+import { readContainer } from '../packages/core/src/formats/gltf/read/container.js';
 
 const [how = '', file = ''] = process.argv.slice(2);
 const stream = (): ReadableStream<Uint8Array> | NodeJS.ReadableStream =>

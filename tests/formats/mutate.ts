@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { spawnSync } from 'node:child_process';
 import { encodeToKTX2 } from 'ktx2-encoder';
 import sharp from 'sharp';
-import { readContainer } from '../../packages/core/src/formats/gltf/container.js';
+import { readContainer } from '../../packages/core/src/formats/gltf/read/container.js';
 import {
   decodeKtx2,
   readKtx2Panorama,

@@ -1,7 +1,7 @@
 import { bakePanorama, MIRROR_SIDE, writeBakedKtx2 } from '@umber-lens/core/engine';
 import chalk from 'chalk';
 import { Command, InvalidArgumentError } from 'commander';
-import { openEnvironment } from '../model/open-environment.js';
+import { openEnvironment } from '../open/open-environment.js';
 import { checkEnding, checkOutput, writeOutput } from '../report/write-output.js';
 import { withProgress } from '../report/progress.js';
 import { bytes } from '../report/survey-report.js';

@@ -10,8 +10,8 @@ import {
 } from '@umber-lens/core/engine';
 import { Command } from 'commander';
 import { parse, type ParseError, printParseErrorCode } from 'jsonc-parser';
-import { figuresOf } from '../model/model-figures.js';
-import { openModel } from '../model/open-model.js';
+import { figuresOf } from '../survey/model-figures.js';
+import { openModel } from '../open/open-model.js';
 import { budgetReport } from '../report/budget-report.js';
 import { withProgress } from '../report/progress.js';
 

@@ -2,9 +2,9 @@ import { checkWgsl, type Finding, formatFinding, LensError } from '@umber-lens/c
 import chalk from 'chalk';
 import { Command } from 'commander';
 import { checkHooks, holdsHooks } from '@umber-lens/core/shading';
-import { doubtsOf } from '../model/doubts.js';
-import { openModel } from '../model/open-model.js';
-import { readShader } from '../model/open-shader.js';
+import { doubtsOf } from '../survey/doubts.js';
+import { openModel } from '../open/open-model.js';
+import { readShader } from '../open/open-shader.js';
 import { paintFinding } from '../report/findings.js';
 
 /** What `--json` prints, an array of these. */

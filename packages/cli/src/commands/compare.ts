@@ -5,7 +5,7 @@ import { type Comparison, RENDER_PATHS, type RenderPath } from 'umber-lens';
 import { verdictText } from 'umber-lens/figures';
 import type { CompareAnswer, CompareRequest, ShotRequest } from '../browser/shot.js';
 import { askPage, withPage } from '../browser/with-page.js';
-import { type OpenedModel, openModel } from '../model/open-model.js';
+import { type OpenedModel, openModel } from '../open/open-model.js';
 import { beginsAgain, choosesNode } from '../node-gpu/choose.js';
 import { comparisonReport } from '../report/comparison-report.js';
 import { progressBar } from '../report/progress.js';

@@ -2,9 +2,9 @@ import { type AssetDifference, diffAssets } from '@umber-lens/core/engine';
 import chalk from 'chalk';
 import { Command } from 'commander';
 import { beginsAgain, choosesNode } from '../node-gpu/choose.js';
-import { lookDifference } from '../model/look-difference.js';
-import { openModel } from '../model/open-model.js';
-import { writtenModel } from '../model/write-model.js';
+import { lookDifference } from '../survey/look-difference.js';
+import { openModel } from '../open/open-model.js';
+import { writtenModel } from '../write/write-model.js';
 import { withProgress } from '../report/progress.js';
 import { grid } from '../report/survey-report.js';
 

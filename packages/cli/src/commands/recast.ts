@@ -4,15 +4,15 @@ import { LensError, type ModelAsset, type Warning } from '@umber-lens/core/engin
 import { countAsset, TRIM_STEPS, trimAsset } from '@umber-lens/core/trim';
 import chalk from 'chalk';
 import { Command, Option } from 'commander';
-import { gatherModels } from '../model/gather-models.js';
-import { openModel } from '../model/open-model.js';
+import { gatherModels } from '../open/gather-models.js';
+import { openModel } from '../open/open-model.js';
 import {
   formatByEnding,
   WRITTEN_FORMATS,
   type WriteModelOptions,
   type WrittenFormat,
   writtenModel,
-} from '../model/write-model.js';
+} from '../write/write-model.js';
 import { progressBar, withProgress } from '../report/progress.js';
 import { bytes as shortBytes, grid } from '../report/survey-report.js';
 

@@ -14,7 +14,7 @@ import {
 import chalk from 'chalk';
 import { Command, InvalidArgumentError, Option } from 'commander';
 import { holdsHooks, linkHooks } from '@umber-lens/core/shading';
-import { readShader } from '../model/open-shader.js';
+import { readShader } from '../open/open-shader.js';
 import { checkEnding, writeOutput } from '../report/write-output.js';
 import { withProgress } from '../report/progress.js';
 

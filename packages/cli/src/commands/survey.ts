@@ -1,6 +1,6 @@
 import { Command } from 'commander';
-import { openModel } from '../model/open-model.js';
-import { surveyModel } from '../model/survey-model.js';
+import { openModel } from '../open/open-model.js';
+import { surveyModel } from '../survey/survey-model.js';
 import { withProgress } from '../report/progress.js';
 import { surveyReport } from '../report/survey-report.js';
 

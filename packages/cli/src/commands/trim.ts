@@ -12,10 +12,10 @@ import {
 import chalk from 'chalk';
 import { Command, InvalidArgumentError, Option } from 'commander';
 import { beginsAgain, choosesNode } from '../node-gpu/choose.js';
-import { lookDifference } from '../model/look-difference.js';
-import { openModel } from '../model/open-model.js';
-import { reencodeTextures } from '../model/reencode-textures.js';
-import { type TrimmedFigures, trimmedFigures } from '../model/trimmed-figures.js';
+import { lookDifference } from '../survey/look-difference.js';
+import { openModel } from '../open/open-model.js';
+import { reencodeTextures } from '../write/reencode-textures.js';
+import { type TrimmedFigures, trimmedFigures } from '../survey/trimmed-figures.js';
 import { checkEnding, checkOutput, writeOutput } from '../report/write-output.js';
 import { withProgress } from '../report/progress.js';
 import { trimReport } from '../report/trim-report.js';

@@ -12,7 +12,7 @@ import {
   settingsTypes,
   typesPath,
 } from '@umber-lens/core/shading';
-import { readShader } from '../model/open-shader.js';
+import { readShader } from '../open/open-shader.js';
 import { writeOutput } from '../report/write-output.js';
 
 /** Folders that hold nobody's own shaders. */

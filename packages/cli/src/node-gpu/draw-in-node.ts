@@ -5,8 +5,8 @@ import { WebgpuDevice } from 'umber-lens/device';
 import { compareShots } from '../browser/compare-shots.js';
 import { drawShot } from '../browser/draw-shot.js';
 import type { CompareRequest, ShotFacts, ShotRequest } from '../browser/shot.js';
-import type { OpenedModel } from '../model/open-model.js';
-import { sharpOf } from '../model/sharp-of.js';
+import type { OpenedModel } from '../open/open-model.js';
+import { sharpOf } from '../write/sharp-of.js';
 import { openNodeGpu } from './open-gpu.js';
 
 /** Draws a model in this process, without a browser. */

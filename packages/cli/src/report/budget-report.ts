@@ -1,6 +1,6 @@
 import { BUDGET_LIMITS, type BudgetLimit, type BudgetLine } from '@umber-lens/core/engine';
 import chalk from 'chalk';
-import type { Taker } from '../model/model-figures.js';
+import type { Taker } from '../survey/model-figures.js';
 import { grid } from './survey-report.js';
 
 /** Figures held against limits as a person reads them: a table, and who takes most where one is over. */

@@ -1,8 +1,8 @@
 import { type AssetNode, formatPlace, triangleCount, vertexCount } from '@umber-lens/core/engine';
 import chalk from 'chalk';
 import Table from 'cli-table3';
-import type { OpenedModel } from '../model/open-model.js';
-import { layerCostOf, layerNamesOf, type Survey } from '../model/survey-model.js';
+import type { OpenedModel } from '../open/open-model.js';
+import { layerCostOf, layerNamesOf, type Survey } from '../survey/survey-model.js';
 
 /** Children of one node that differ only in their number are told in one line from this many on. */
 const FOLD_FROM = 4;

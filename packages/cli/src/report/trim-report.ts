@@ -1,7 +1,7 @@
 import type { TrimStep } from '@umber-lens/core/trim';
 import chalk from 'chalk';
-import type { LookDifference } from '../model/look-difference.js';
-import type { TrimmedFigures } from '../model/trimmed-figures.js';
+import type { LookDifference } from '../survey/look-difference.js';
+import type { TrimmedFigures } from '../survey/trimmed-figures.js';
 import { bytes, grid } from './survey-report.js';
 
 const ROWS: [name: string, key: keyof TrimmedFigures, text: (value: number) => string][] = [

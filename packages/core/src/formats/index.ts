@@ -3,21 +3,21 @@
  *
  * @module @umber-lens/core/formats
  */
-export type { Resolve } from './gltf/accessors.js';
+export type { Resolve } from './gltf/read/accessors.js';
 export type { AssetInstances, AssetLevel, AssetNode, AssetScene, ModelAsset } from './asset/asset.js';
 export { assetFrom } from './asset/asset.js';
 export { type AssetDifference, diffAssets, type DiffOptions } from './asset/diff-assets.js';
 export { assetOf } from './asset/asset-of.js';
 export { placeAsset, type Placed, type PlaceOptions } from './asset/place.js';
-export { readGltf, type ReadGltfOptions, SUPPORTED_EXTENSIONS } from './gltf/read.js';
-export type { PackMode, ViewPacker } from './gltf/packed-views.js';
+export { readGltf, type ReadGltfOptions, SUPPORTED_EXTENSIONS } from './gltf/read/read.js';
+export type { PackMode, ViewPacker } from './gltf/write/packed-views.js';
 export {
   type PackedGeometry,
   writeGlb,
   writeGltf,
   type WritableAsset,
   type WriteOptions,
-} from './gltf/write.js';
+} from './gltf/write/write.js';
 export { type ByteSource, peek, wholeOf } from './bytes/byte-source.js';
 export { imageTypeOf } from './bytes/image-type.js';
 export { readObj, type ReadObjOptions } from './obj/read-obj.js';

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { placeAsset } from '../formats/asset/place.js';
-import { readGltf } from '../formats/gltf/read.js';
-import { writeGlb } from '../formats/gltf/write.js';
+import { readGltf } from '../formats/gltf/read/read.js';
+import { writeGlb } from '../formats/gltf/write/write.js';
 import type { AssetNode } from '../formats/asset/asset.js';
 import { attributeFloats, attributeFrom, type Geometry, geometryFrom } from '../geometry/geometry.js';
 import { axisAngle } from '../math/rotation.js';

@@ -1,9 +1,9 @@
 import { validateBytes } from 'gltf-validator';
 import { MeshoptEncoder } from 'meshoptimizer/encoder';
 import { placeAsset } from '../formats/asset/place.js';
-import { readGltf } from '../formats/gltf/read.js';
+import { readGltf } from '../formats/gltf/read/read.js';
 import type { AssetNode, ModelAsset } from '../formats/asset/asset.js';
-import { writeGlb, type WriteOptions } from '../formats/gltf/write.js';
+import { writeGlb, type WriteOptions } from '../formats/gltf/write/write.js';
 import { box, plane } from '../geometry/flat-shapes.js';
 import {
   attributeFloats,

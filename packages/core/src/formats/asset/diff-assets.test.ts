@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
-import { readGltf } from '../gltf/read.js';
-import { writeGlb } from '../gltf/write.js';
+import { readGltf } from '../gltf/read/read.js';
+import { writeGlb } from '../gltf/write/write.js';
 import { diffAssets } from './diff-assets.js';
 
 const read = (file: string) => readGltf(new Uint8Array(readFileSync(`examples/public/models/${file}`)));

@@ -1,7 +1,7 @@
 import { createRequire } from 'node:module';
 import { plane, triangleCount } from '../../engine.js';
 import { attributeFloats, type Geometry } from '../../geometry/geometry.js';
-import { readGltf } from '../gltf/read.js';
+import { readGltf } from '../gltf/read/read.js';
 import { decodeDraco } from './decode-draco.js';
 
 /** The package's name of what puts a mesh together. */

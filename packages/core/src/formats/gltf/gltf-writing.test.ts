@@ -91,8 +91,8 @@ describe('writing', () => {
 });
 
 test('pictures beside a model have names of their own, in its folder', async () => {
-  const { readGltf } = await import('./read.js');
-  const { writeGltf } = await import('./write.js');
+  const { readGltf } = await import('./read/read.js');
+  const { writeGltf } = await import('./write/write.js');
   const picture = (more: object, last: number): object => ({
     ...more,
     content: {

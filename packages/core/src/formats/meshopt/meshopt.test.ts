@@ -3,8 +3,8 @@ import { torus } from '../../engine.js';
 import type { Geometry } from '../../geometry/geometry.js';
 import { attributeFloats } from '../../geometry/geometry.js';
 import { assetFrom } from '../asset/asset.js';
-import { readGltf } from '../gltf/read.js';
-import { writeGltf } from '../gltf/write.js';
+import { readGltf } from '../gltf/read/read.js';
+import { writeGltf } from '../gltf/write/write.js';
 
 await MeshoptEncoder.ready;
 

@@ -5,7 +5,7 @@ import { assetFrom, type AssetNode, type ModelAsset } from '../asset/asset.js';
 import { type ByteSource, piecesOf } from '../bytes/byte-source.js';
 import { Lines } from '../bytes/lines.js';
 import { imageTypeOf } from '../bytes/image-type.js';
-import { type Resolve } from '../gltf/accessors.js';
+import { type Resolve } from '../gltf/read/accessors.js';
 import { ObjParser, type ObjThing } from './obj-parser.js';
 import { type MtlMap, type MtlMaterial, readMtl } from './read-mtl.js';
 

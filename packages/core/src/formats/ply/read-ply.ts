@@ -8,7 +8,7 @@ import { assetFrom, type ModelAsset } from '../asset/asset.js';
 import { behind, type ByteSource, piecesOf } from '../bytes/byte-source.js';
 import { GrownFloats, GrownWords } from '../bytes/grown.js';
 import { imageTypeOf } from '../bytes/image-type.js';
-import type { Resolve } from '../gltf/accessors.js';
+import type { Resolve } from '../gltf/read/accessors.js';
 import { cutPolygon } from '../../geometry/cut-polygon.js';
 import { PlyBody } from './body.js';
 import { LONGEST_HEADER, type PlyElement, type PlyHeader, readPlyHeader } from './header.js';
