@@ -4,7 +4,7 @@ import { fileURLToPath } from 'node:url';
 import { build } from 'esbuild';
 import { type Browser, chromium, type Page } from 'playwright-core';
 import type { Rollup } from 'vite';
-import { CHROMIUM_FLAGS, findChromium, OFFSCREEN_FLAGS } from '../packages/cli/src/browser/chromium.js';
+import { CHROMIUM_FLAGS, findChromium, OFFSCREEN_FLAGS } from '../packages/cli/src/host/chromium.js';
 import { median, row, type Row } from './measure.js';
 import type { BoxesResult } from './pages/boxes/main.js';
 import { built } from './sizes.js';

@@ -5,7 +5,7 @@ import { resolve } from 'node:path';
 import { chromium } from 'playwright-core';
 import sharp from 'sharp';
 import { preview } from 'vite';
-import { CHROMIUM_FLAGS, findChromium } from '../packages/cli/dist/browser/chromium.js';
+import { CHROMIUM_FLAGS, findChromium } from '../packages/cli/dist/host/chromium.js';
 
 // eslint-disable-next-line no-control-regex
 const ESCAPE = /\u001b\[(\d+)m/;

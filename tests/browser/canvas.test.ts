@@ -1,7 +1,7 @@
 import { type ChildProcess, spawn } from 'node:child_process';
 import { type Browser, chromium, type Page } from 'playwright-core';
 import sharp from 'sharp';
-import { CHROMIUM_FLAGS, findChromium } from '../../packages/cli/src/browser/chromium.js';
+import { CHROMIUM_FLAGS, findChromium } from '../../packages/cli/src/host/chromium.js';
 import { site } from './stage.js';
 
 // A WebGPU canvas is drawn and shown only in a browser with a window: Xvfb gives it a screen.

@@ -5,7 +5,7 @@ import { fileURLToPath } from 'node:url';
 import { build } from 'esbuild';
 import { chromium } from 'playwright-core';
 import { preview } from 'vite';
-import { findChromium, OFFSCREEN_FLAGS } from '../../packages/cli/dist/browser/chromium.js';
+import { findChromium, OFFSCREEN_FLAGS } from '../../packages/cli/dist/host/chromium.js';
 
 export default async function setup() {
   const root = join(dirname(fileURLToPath(import.meta.url)), '../..');

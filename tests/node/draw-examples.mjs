@@ -5,8 +5,8 @@ import { join, resolve } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { build } from 'vite';
 import { wgsl } from '../../packages/vite/dist/index.js';
-import { openNodeGpu } from '../../packages/cli/dist/node-gpu/open-gpu.js';
-import { softwareVulkan } from '../../packages/cli/dist/node-gpu/software-vulkan.js';
+import { openNodeGpu } from '../../packages/cli/dist/host/node-gpu.js';
+import { softwareVulkan } from '../../packages/cli/dist/host/software-vulkan.js';
 
 const vulkan = softwareVulkan();
 if (vulkan) {

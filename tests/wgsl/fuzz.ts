@@ -3,7 +3,7 @@
  * A disagreement is cut down to a small program and printed.
  */
 import { chromium } from 'playwright-core';
-import { findChromium, OFFSCREEN_FLAGS } from '../../packages/cli/src/browser/chromium.js';
+import { findChromium, OFFSCREEN_FLAGS } from '../../packages/cli/src/host/chromium.js';
 import { compareProgram, disagreements } from './compare.js';
 import { gpuScript } from './gpu.js';
 

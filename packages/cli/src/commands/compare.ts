@@ -3,10 +3,8 @@ import chalk from 'chalk';
 import { Command, Option } from 'commander';
 import { type Comparison, RENDER_PATHS, type RenderPath } from 'umber-lens';
 import { verdictText } from 'umber-lens/figures';
-import type { CompareAnswer, CompareRequest, ShotRequest } from '../browser/shot.js';
-import { askPage, withPage } from '../browser/with-page.js';
+import { type Backend, BACKENDS, drawingHost, type Shot } from '../host/host.js';
 import { type OpenedModel, openModel } from '../open/open-model.js';
-import { beginsAgain, choosesNode } from '../node-gpu/choose.js';
 import { comparisonReport } from '../report/comparison-report.js';
 import { progressBar } from '../report/progress.js';
 import { asSize, parseNumber, parseSize } from './parse.js';
@@ -25,7 +23,7 @@ interface CompareCommandOptions {
   camera?: string;
   json?: boolean;
   allowOutside?: boolean;
-  backend?: 'webgpu' | 'webgl2' | 'node';
+  backend?: Backend;
 }
 
 const STEPS = 100;
@@ -63,11 +61,7 @@ export function compareCommand(): Command {
     .option('--size <size>', 'width x height in pixels', parseSize, asSize(640, 400))
     .option('--camera <name>', 'a camera of the models, by its name or its node')
     .addOption(
-      new Option('--backend <name>', 'webgpu or webgl2 in Chromium, or WebGPU in node').choices([
-        'webgpu',
-        'webgl2',
-        'node',
-      ]),
+      new Option('--backend <name>', 'webgpu or webgl2 in Chromium, or WebGPU in node').choices(BACKENDS),
     )
     .option('--json', 'print one JSON object and nothing else')
     .option('--allow-outside', 'let the models name files outside their folders')
@@ -84,8 +78,8 @@ async function compare(a: string, b: string | undefined, options: CompareCommand
     throw new LensError('compare/same', 'one model drawn one way cannot be compared', {
       hint: 'Name a second file, or say what differs: --with shadows.',
     });
-  const isInNode = await choosesNode(options.backend);
-  if (isInNode && beginsAgain()) return;
+  const host = await drawingHost(options.backend);
+  if (!host) return;
   const open = (file: string): Promise<OpenedModel> =>
     openModel(file, { allowOutside: options.allowOutside ?? false });
   const models: [OpenedModel, OpenedModel] = [await open(a), await open(b ?? a)];
@@ -93,16 +87,12 @@ async function compare(a: string, b: string | undefined, options: CompareCommand
     b === undefined || b === a ? [described(withouts, 'plain'), described(withs, 'plain')] : [a, b];
   const bar = progressBar('drawing in turn', STEPS);
   const progress = (fraction: number): void => bar?.set(Math.round(fraction * STEPS));
-  const requestFor = ([urlA, urlB]: readonly (string | undefined)[]): CompareRequest => ({
-    a: requestOf(urlA ?? '', options, withouts),
-    b: requestOf(urlB ?? '', options, withs),
-    turns: options.turns,
-    on: options.on,
-    confidence: options.sure,
-  });
-  const { comparison, backend } = await (
-    isInNode ? inNode(models, requestFor([]), progress) : inBrowser(a, models, requestFor, progress)
-  ).finally(() => bar?.stop());
+  const how = { turns: options.turns, on: options.on, confidence: options.sure };
+  const { comparison, backend } = await host
+    .with({ models, files: [a, b ?? a] }, (drawing) =>
+      drawing.compare(shotOf(options, withouts), shotOf(options, withs), how, progress),
+    )
+    .finally(() => bar?.stop());
   if (options.json) {
     const words = verdictText(comparison.verdict, names);
     const named = { a: { name: names[0], ...comparison.a }, b: { name: names[1], ...comparison.b } };
@@ -118,39 +108,12 @@ async function compare(a: string, b: string | undefined, options: CompareCommand
 const described = (switches: readonly Switch[], none: string): string =>
   switches.length > 0 ? `with ${switches.join(', ')}` : none;
 
-async function inBrowser(
-  file: string,
-  models: readonly OpenedModel[],
-  requestFor: (addresses: readonly string[]) => CompareRequest,
-  progress: (fraction: number) => void,
-): Promise<{ comparison: Comparison; backend: string }> {
-  return withPage(
-    models.map(({ files }) => files),
-    undefined,
-    async (page, addresses) => {
-      await page.exposeFunction('tellProgress', progress);
-      return askPage<CompareAnswer>(page, 'compareShots', requestFor(addresses), file);
-    },
-  );
-}
-
-async function inNode(
-  models: readonly [OpenedModel, OpenedModel],
-  request: CompareRequest,
-  progress: (fraction: number) => void,
-): Promise<{ comparison: Comparison; backend: string }> {
-  const { compareInNode } = await import('../node-gpu/draw-in-node.js');
-  return compareInNode(models, request, progress);
-}
-
-function requestOf(url: string, options: CompareCommandOptions, switches: readonly Switch[]): ShotRequest {
-  const { backend, camera } = options;
+function shotOf(options: CompareCommandOptions, switches: readonly Switch[]): Shot {
+  const { camera } = options;
   const has = (name: Switch): boolean => switches.includes(name);
   return {
-    url,
     ...options.size,
     ...(camera === undefined ? {} : { camera }),
-    ...(backend === undefined || backend === 'node' ? {} : { backend }),
     ...(has('environment') ? { environment: 'sky' as const } : {}),
     ...(has('fog') ? { fog: 0.02 } : {}),
     exposure: 0,

@@ -1,7 +1,7 @@
 import { type AssetDifference, diffAssets } from '@umber-lens/core/engine';
 import chalk from 'chalk';
 import { Command } from 'commander';
-import { beginsAgain, choosesNode } from '../node-gpu/choose.js';
+import { drawingHost } from '../host/host.js';
 import { lookDifference } from '../survey/look-difference.js';
 import { openModel } from '../open/open-model.js';
 import { writtenModel } from '../write/write-model.js';
@@ -33,16 +33,17 @@ export function diffCommand(): Command {
 
 async function diff(a: string, b: string, options: DiffCommandOptions): Promise<void> {
   const { allowOutside = false, json, picture, tolerance } = options;
-  if (picture && (await choosesNode(undefined)) && beginsAgain()) return;
+  const host = picture ? await drawingHost(undefined) : undefined;
+  if (picture && !host) return;
   const [first, second] = await withProgress(`reading ${a} and ${b}`, async () => [
     await openModel(a, { allowOutside }),
     await openModel(b, { allowOutside }),
   ]);
   const differences = diffAssets(first!.asset, second!.asset, { tolerance }); // two were read
-  const look = picture
+  const look = host
     ? await withProgress('drawing both', async () => {
         const { files } = await writtenModel(second!.asset, 'glb', 'other', {});
-        return lookDifference({ file: a, allowOutside }, [...files.values()][0]!, undefined); // one file
+        return lookDifference({ file: a, allowOutside }, [...files.values()][0]!, host); // one file
       })
     : undefined;
   const isOther = differences.length > 0 || (look !== undefined && look.mean > 0.5);

@@ -3,10 +3,9 @@ import { LensError, colorWithAlpha, type Panorama } from '@umber-lens/core/engin
 import chalk from 'chalk';
 import { Command, InvalidArgumentError, Option } from 'commander';
 import { type ShownQuantity, SHOWS, type ToneMapping, TONES } from 'umber-lens';
-import type { Film, ShotAnswer, ShotFacts, ShotRequest } from '../browser/shot.js';
-import { askPage, ENVIRONMENT_ADDRESS, withPage } from '../browser/with-page.js';
-import { type OpenedModel, openModel } from '../open/open-model.js';
-import { beginsAgain, choosesNode } from '../node-gpu/choose.js';
+import type { Film, ShotRequest } from '../browser/shot.js';
+import { type Backend, BACKENDS, type Drawn, drawingHost, type Shot, type Take } from '../host/host.js';
+import { openModel } from '../open/open-model.js';
 import { openEnvironment } from '../open/open-environment.js';
 import { MOST_FRAMES, openFilm } from '../report/film-file.js';
 import { checkNames } from '../open/check-names.js';
@@ -36,10 +35,8 @@ interface ShootOptions {
   shadows: boolean;
   lights?: ShotRequest['lights'];
   allowOutside?: boolean;
-  backend?: 'webgpu' | 'webgl2' | 'node';
+  backend?: Backend;
 }
-
-type Drawn = ShotFacts & { pixels: Uint8Array; backend: string };
 
 export function shootCommand(): Command {
   return new Command('shoot')
@@ -111,7 +108,7 @@ export function shootCommand(): Command {
       new Option(
         '--backend <name>',
         'webgpu or webgl2 in Chromium, or WebGPU in node; default what the machine has',
-      ).choices(['webgpu', 'webgl2', 'node']),
+      ).choices(BACKENDS),
     )
     .option('--allow-outside', 'let the model name files outside its folder')
     .addHelpText(
@@ -136,8 +133,8 @@ async function shoot(file: string, options: ShootOptions): Promise<void> {
     );
     await checkOutput(options.out, [file], false);
   }
-  const isInNode = await choosesNode(options.backend);
-  if (isInNode && beginsAgain()) return;
+  const host = await drawingHost(options.backend);
+  if (!host) return;
   const pictures = film && openFilm(options.out, options.size, film.fps);
   const bar = film && progressBar(`drawing ${file}`, film.frames);
   const take: Take = async (pixels, number) => {
@@ -147,20 +144,14 @@ async function shoot(file: string, options: ShootOptions): Promise<void> {
   const draw = async (): Promise<{ answer: Drawn; size: number }> => {
     const model = await openModel(file, { allowOutside: options.allowOutside ?? false });
     checkNames(model.asset, options);
-    const environment = await readEnvironment(options);
-    const drawn = isInNode
-      ? await inNode(model, options, take, environment)
-      : await drawInBrowser(
-          file,
-          model.files,
-          options,
-          take,
-          options.environment !== undefined && environment ? await readFile(options.environment) : undefined,
-        );
+    const picture = await readEnvironment(options);
+    const drawn = await host.with({ models: [model], files: [file], picture }, (drawing) =>
+      drawing.draw(0, shotOf(options), take),
+    );
     if (pictures) return { answer: drawn, size: await pictures.end() };
-    const picture = await encodePicture(drawn.pixels, options.size, options.out);
-    await writeOutput(options.out, picture, { inputs: [file] });
-    return { answer: drawn, size: picture.length };
+    const encoded = await encodePicture(drawn.pixels, options.size, options.out);
+    await writeOutput(options.out, encoded, { inputs: [file] });
+    return { answer: drawn, size: encoded.length };
   };
   // The bar tells as much as the spinner would.
   const { answer, size } = await (bar ? draw() : withProgress(`drawing ${file}`, draw)).finally(() =>
@@ -177,8 +168,6 @@ async function shoot(file: string, options: ShootOptions): Promise<void> {
     lines.push('  the model has no light: a neutral one was added (--lights none leaves it out)');
   process.stdout.write(`${lines.join('\n')}\n`);
 }
-
-type Take = (pixels: Uint8Array, number: number) => Promise<void>;
 
 /** @throws LensError `shoot/film` for options that do not go together */
 function filmOf({ animation, fps, out, seconds, turn }: ShootOptions): Film | undefined {
@@ -201,32 +190,23 @@ function filmOf({ animation, fps, out, seconds, turn }: ShootOptions): Film | un
 }
 
 /** The environment's picture, looked at before anything is started. @throws LensError of `openEnvironment` */
-async function readEnvironment({ environment }: ShootOptions): Promise<Panorama | undefined> {
-  return environment === undefined || environment === 'sky' ? undefined : openEnvironment([environment]);
+async function readEnvironment({
+  environment,
+}: ShootOptions): Promise<{ panorama: Panorama; bytes: Uint8Array } | undefined> {
+  if (environment === undefined || environment === 'sky') return undefined;
+  return { panorama: await openEnvironment([environment]), bytes: await readFile(environment) };
 }
 
-async function inNode(
-  model: OpenedModel,
-  options: ShootOptions,
-  take: Take,
-  picture?: Panorama,
-): Promise<Drawn> {
-  const { drawInNode } = await import('../node-gpu/draw-in-node.js');
-  return drawInNode(model, requestOf('', options), picture, take);
-}
-
-function requestOf(url: string, options: ShootOptions): ShotRequest {
-  const { backend, environment } = options;
+function shotOf(options: ShootOptions): Shot {
+  const { environment } = options;
   const film = filmOf(options);
   return {
-    url,
     ...options.size,
     ...(options.camera === undefined ? {} : { camera: options.camera }),
-    ...(backend === undefined || backend === 'node' ? {} : { backend }),
     ...(options.clearColor ? { clearColor: options.clearColor } : {}),
     ...(environment === undefined
       ? {}
-      : { environment: environment === 'sky' ? environment : { url: ENVIRONMENT_ADDRESS } }),
+      : { environment: environment === 'sky' ? ('sky' as const) : ('picture' as const) }),
     exposure: options.exposure,
     toneMapping: options.toneMapping,
     ...(options.lights === undefined ? {} : { lights: options.lights }),
@@ -241,24 +221,6 @@ function requestOf(url: string, options: ShootOptions): ShotRequest {
     shadows: options.shadows && options.show === 'shaded',
     allowOutside: options.allowOutside ?? false,
   };
-}
-
-async function drawInBrowser(
-  file: string,
-  files: Map<string, Uint8Array>,
-  options: ShootOptions,
-  take: Take,
-  picture: Uint8Array | undefined,
-): Promise<Drawn> {
-  return withPage([files], picture, async (page, [url]) => {
-    if (options.seconds !== undefined)
-      await page.exposeFunction('keepFrame', (pixels: string, number: number) =>
-        take(Buffer.from(pixels, 'base64'), number),
-      );
-    const request = requestOf(url!, options); // one a model
-    const answer = await askPage<ShotAnswer>(page, 'takeShot', request, file);
-    return { ...answer, pixels: Buffer.from(answer.pixels, 'base64') };
-  });
 }
 
 function parseWeights(text: string): Record<string, number> {

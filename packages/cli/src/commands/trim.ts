@@ -11,7 +11,7 @@ import {
 } from '@umber-lens/core/trim';
 import chalk from 'chalk';
 import { Command, InvalidArgumentError, Option } from 'commander';
-import { beginsAgain, choosesNode } from '../node-gpu/choose.js';
+import { type Backend, BACKENDS, drawingHost } from '../host/host.js';
 import { lookDifference } from '../survey/look-difference.js';
 import { openModel } from '../open/open-model.js';
 import { reencodeTextures } from '../write/reencode-textures.js';
@@ -35,7 +35,7 @@ interface TrimCommandOptions {
   json?: boolean;
   force?: boolean;
   allowOutside?: boolean;
-  backend?: 'webgpu' | 'webgl2' | 'node';
+  backend?: Backend;
 }
 
 export function trimCommand(): Command {
@@ -80,7 +80,7 @@ export function trimCommand(): Command {
       new Option(
         '--backend <name>',
         'what draws the pictures: webgpu or webgl2 in Chromium, or WebGPU in node',
-      ).choices(['webgpu', 'webgl2', 'node']),
+      ).choices(BACKENDS),
     )
     .option('--force', 'write over the model that is read')
     .option('--json', 'print one JSON object and nothing else')
@@ -106,7 +106,8 @@ async function trim(file: string, options: TrimCommandOptions): Promise<void> {
   checkEnding(out, ['.glb'], 'Name it .glb; umber recast writes other formats.');
   await checkOutput(out, [file], force);
   // Before there is any work to be done twice, and any folder to be left.
-  if (options.proof && (await choosesNode(options.backend)) && beginsAgain()) return;
+  const host = options.proof ? await drawingHost(options.backend) : undefined;
+  if (options.proof && !host) return;
   const { steps, before, after, bytes } = await withProgress(`trimming ${file}`, async () => {
     const model = await openModel(file, { allowOutside });
     const counted = countAsset(model.asset);
@@ -124,9 +125,9 @@ async function trim(file: string, options: TrimCommandOptions): Promise<void> {
       after: await figuresOfBytes(written, countAsset(model.asset)),
     };
   });
-  const look = options.proof
+  const look = host
     ? await withProgress('drawing before and after', () =>
-        lookDifference({ file, allowOutside }, bytes, options.backend),
+        lookDifference({ file, allowOutside }, bytes, host),
       )
     : undefined;
   const holds = !look || look.mean <= options.tolerance;

@@ -1,10 +1,8 @@
 import { mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import type { ShotAnswer, ShotRequest } from '../browser/shot.js';
-import { askPage, withPage } from '../browser/with-page.js';
-import { choosesNode } from '../node-gpu/choose.js';
-import { type OpenedModel, openModel } from '../open/open-model.js';
+import type { DrawingHost, Shot } from '../host/host.js';
+import { openModel } from '../open/open-model.js';
 
 /** How far pictures of a model before and after lie apart, in steps of 255. */
 export interface LookDifference {
@@ -19,22 +17,28 @@ export interface LookDifference {
 const SIDES = 6;
 const SIZE = { width: 480, height: 360 };
 
-/**
- * Draws a model before and after from all around, and tells how far the pictures lie apart. Whoever asks for it has looked
- * whether the process must begin again: see `beginsAgain`.
- */
+/** Draws a model before and after from all around, and tells how far the pictures lie apart. */
 export async function lookDifference(
   { file, allowOutside }: { file: string; allowOutside: boolean },
   after: Uint8Array,
-  backend: 'webgpu' | 'webgl2' | 'node' | undefined,
+  host: DrawingHost,
 ): Promise<LookDifference> {
   const folder = await mkdtemp(join(tmpdir(), 'umber-look-'));
   try {
     const trimmed = join(folder, 'trimmed.glb');
     await writeFile(trimmed, after);
     const models = [await openModel(file, { allowOutside }), await openModel(trimmed)];
-    const pictures = (await choosesNode(backend)) ? await inNode(models) : await inBrowser(models, backend);
-    return differenceOf(pictures[0]!, pictures[1]!); // two models
+    return await host.with({ models, files: [file, trimmed] }, async (drawing) => {
+      const sides = async (model: number): Promise<Uint8Array[]> => {
+        const pictures: Uint8Array[] = [];
+        await drawing.draw(model, ALL_AROUND, (pixels) => {
+          pictures.push(pixels.slice());
+          return Promise.resolve();
+        });
+        return pictures;
+      };
+      return differenceOf(await sides(0), await sides(1));
+    });
   } finally {
     await rm(folder, { recursive: true, force: true });
   }
@@ -58,10 +62,9 @@ export function differenceOf(before: readonly Uint8Array[], after: readonly Uint
   return { mean: Math.max(0, ...sides), largest, sides };
 }
 
-const requestOf = (url: string, backend: 'webgpu' | 'webgl2' | undefined): ShotRequest => ({
-  url,
+/** The picture of a model on nothing, from all around. */
+const ALL_AROUND: Shot = {
   ...SIZE,
-  ...(backend ? { backend } : {}),
   clearColor: [0, 0, 0, 0],
   exposure: 0,
   toneMapping: 'soft',
@@ -69,46 +72,4 @@ const requestOf = (url: string, backend: 'webgpu' | 'webgl2' | undefined): ShotR
   shadows: false,
   film: { frames: SIDES, fps: 1, turns: 1 },
   allowOutside: true,
-});
-
-async function inBrowser(
-  models: readonly OpenedModel[],
-  backend: 'webgpu' | 'webgl2' | 'node' | undefined,
-): Promise<Uint8Array[][]> {
-  return withPage(
-    models.map(({ files }) => files),
-    undefined,
-    async (page, addresses) => {
-      const pictures: Uint8Array[][] = addresses.map(() => []);
-      let drawing = 0;
-      await page.exposeFunction(
-        'keepFrame',
-        (pixels: string) => void pictures[drawing]!.push(Buffer.from(pixels, 'base64')),
-      ); // one a model
-      for (const [i, address] of addresses.entries()) {
-        drawing = i;
-        await askPage<ShotAnswer>(
-          page,
-          'takeShot',
-          requestOf(address, backend === 'node' ? undefined : backend),
-          address,
-        );
-      }
-      return pictures;
-    },
-  );
-}
-
-async function inNode(models: readonly OpenedModel[]): Promise<Uint8Array[][]> {
-  const { drawInNode } = await import('../node-gpu/draw-in-node.js');
-  const all: Uint8Array[][] = [];
-  for (const model of models) {
-    const pictures: Uint8Array[] = [];
-    await drawInNode(model, requestOf('', undefined), undefined, (pixels) => {
-      pictures.push(pixels.slice());
-      return Promise.resolve();
-    });
-    all.push(pictures);
-  }
-  return all;
-}
+};

@@ -18,6 +18,7 @@ import { repeated, repeatsFor } from './repeat.js';
 import {
   type CopyBox,
   growByCopy,
+  type LaidOutShape,
   layOutSwarm,
   measureTile,
   type SwarmInput,
@@ -188,34 +189,52 @@ export class Swarm implements Mesh {
     this.values = values;
     this.words = new Uint32Array(values.buffer);
     this.bounds = bounds;
-    this.shapes = shapes.map((levels, number): SwarmShape => {
-      const { order, tiles, firstRecord } = laidOut[number]!; // one each, here and below
-      const { reach, box } = input.shapes[number]!;
-      const head = number * HEAD;
-      for (let i = 0; i < MOST_LEVELS; i++)
-        values[head * 4 + i] = levels[i] ? vertexCount(levels[i]!.geometry) : 1;
-      this.words.set([this.stride, this.colorAt / 4, input.settingsAt, firstRecord - head], head * 4 + 12);
-      return {
-        levels: levels.map(({ geometry, minPixels = 0 }) => ({
-          given: minPixels,
-          minPixels,
-          repeats: repeatsFor(geometry, order.length),
-        })),
-        radius: boundsRadius(levels[0]!.geometry.bounds), // at least one: checked
-        ...{ reach, box, tiles, head, firstRecord, order },
-      };
-    });
+    this.shapes = shapes.map(
+      (levels, number) => this.shapeFrom(levels, number, input, laidOut[number]!), // one each
+    );
     this.writeDetail();
     this.share = options.share ?? 1;
     shapes.forEach((levels, shape) =>
-      levels.forEach(({ minPixels: _, geometry, material = options.material, ...rest }, level) => {
-        const times = this.shapes[shape]!.levels[level]!.repeats; // one each
-        const part = new SwarmPart(this, shape, level, this.primitives.length, geometry);
-        const drawn: Geometry = { ...repeated(geometry, times), bounds: this.bounds, placement: part };
-        delete drawn.targets;
-        this.primitives.push({ ...rest, geometry: drawn, ...(material ? { material } : {}) });
-      }),
+      levels.forEach((level, number) => this.addPart(level, shape, number, options.material)),
     );
+  }
+
+  /** A shape with its levels, and its header in `values`. */
+  private shapeFrom(
+    levels: readonly SwarmLevel[],
+    number: number,
+    input: SwarmInput,
+    { order, tiles, firstRecord }: LaidOutShape,
+  ): SwarmShape {
+    const { reach, box } = input.shapes[number]!; // one each
+    const head = number * HEAD;
+    for (let i = 0; i < MOST_LEVELS; i++)
+      this.values[head * 4 + i] = levels[i] ? vertexCount(levels[i]!.geometry) : 1;
+    this.words.set([this.stride, this.colorAt / 4, input.settingsAt, firstRecord - head], head * 4 + 12);
+    return {
+      levels: levels.map(({ geometry, minPixels = 0 }) => ({
+        given: minPixels,
+        minPixels,
+        repeats: repeatsFor(geometry, order.length),
+      })),
+      radius: boundsRadius(levels[0]!.geometry.bounds), // at least one: checked
+      ...{ reach, box, tiles, head, firstRecord, order },
+    };
+  }
+
+  /** A level as a primitive of its own: one draw call, or a part of one. */
+  private addPart(
+    { minPixels: _, geometry, material, ...rest }: SwarmLevel,
+    shape: number,
+    level: number,
+    ofAll: Material | undefined,
+  ): void {
+    const times = this.shapes[shape]!.levels[level]!.repeats; // one each
+    const part = new SwarmPart(this, shape, level, this.primitives.length, geometry);
+    const drawn: Geometry = { ...repeated(geometry, times), bounds: this.bounds, placement: part };
+    delete drawn.targets;
+    const own = material ?? ofAll;
+    this.primitives.push({ ...rest, geometry: drawn, ...(own ? { material: own } : {}) });
   }
 
   /**
