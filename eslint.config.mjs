@@ -7,7 +7,8 @@ import { folderOrder, LENS_FEATURES, LENS_FOLDERS } from './scripts/folder-order
 const CORE = {
   errors: [],
   pauses: [],
-  properties: ['errors'],
+  effects: [],
+  properties: ['errors', 'effects'],
   math: ['errors'],
   geometry: ['errors', 'math'],
   material: ['geometry', 'errors', 'math', 'wgsl'],

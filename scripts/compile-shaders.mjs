@@ -82,6 +82,12 @@ const fullShaders = {
   layerOver: own('layer-over', { vertex: 'layerVertex', fragment: 'layerFragment' }),
   meter: own('meter', { vertex: 'meterVertex', fragment: 'meterFragment' }),
 };
+const effects = Object.fromEntries(
+  ['colors', 'blur', 'shadow', 'offset', 'morphology', 'convolve'].map((name) => [
+    name,
+    own(`effect-${name}`, { vertex: `${name}Vertex`, fragment: `${name}Fragment` }),
+  ]),
+);
 // WebGL2 has these two built in.
 const webgpuAlone = {
   SHRINK: own('shrink', { vertex: 'shrinkVertex', fragment: 'shrinkFragment' }),
@@ -95,7 +101,7 @@ write(
   `${note}import type { CompiledShader } from '@umber-lens/core/engine';
 import type { LensShaders } from './lens-shaders.js';
 
-export const SHADERS: LensShaders = { mesh: ${json(onWebgpu(mesh))}, finish: ${json(onWebgpu(finish))}, full: async () => (await import('./compiled-wgsl-full.js')).SHADERS };
+export const SHADERS: LensShaders = { mesh: ${json(onWebgpu(mesh))}, finish: ${json(onWebgpu(finish))}, full: async () => (await import('./compiled-wgsl-full.js')).SHADERS, effects: async () => (await import('./compiled-wgsl-effects.js')).SHADERS };
 ${Object.entries(webgpuAlone)
   .map(([name, shader]) => `export const ${name}: CompiledShader = ${json(onWebgpu(shader))};\n`)
   .join('')}`,
@@ -104,22 +110,27 @@ write(
   `${folder}/compiled-glsl.ts`,
   `${note}import type { LensShaders } from './lens-shaders.js';
 
-export const SHADERS: LensShaders = { mesh: ${json(onWebgl2(mesh))}, finish: ${json(onWebgl2(finish))}, full: async () => (await import('./compiled-glsl-full.js')).SHADERS };
+export const SHADERS: LensShaders = { mesh: ${json(onWebgl2(mesh))}, finish: ${json(onWebgl2(finish))}, full: async () => (await import('./compiled-glsl-full.js')).SHADERS, effects: async () => (await import('./compiled-glsl-effects.js')).SHADERS };
 `,
 );
 for (const [language, only] of [
   ['wgsl', onWebgpu],
   ['glsl', onWebgl2],
 ]) {
-  const members = Object.entries(fullShaders).map(([name, shader]) => `  ${name}: ${json(only(shader))},\n`);
-  write(
-    `${folder}/compiled-${language}-full.ts`,
-    `${note}import type { FullShaders } from './lens-shaders.js';
+  for (const [part, type, shaders] of [
+    ['full', 'FullShaders', fullShaders],
+    ['effects', 'EffectShaders', effects],
+  ]) {
+    const members = Object.entries(shaders).map(([name, shader]) => `  ${name}: ${json(only(shader))},\n`);
+    write(
+      `${folder}/compiled-${language}-${part}.ts`,
+      `${note}import type { ${type} } from './lens-shaders.js';
 
-export const SHADERS: FullShaders = {
+export const SHADERS: ${type} = {
 ${members.join('')}};
 `,
-  );
+    );
+  }
 }
 
 // What chooses on the GPU is for WebGPU alone, and beside what calls it.
@@ -156,6 +167,12 @@ const LAYOUTS = [
   ['finish-look', 'Look'],
   ['clusters', 'Clusters'],
   ['clipping', 'Clipping'],
+  ['effect-colors', 'ColorOperations'],
+  ['effect-blur', 'Blur'],
+  ['effect-shadow', 'DropShadow'],
+  ['effect-offset', 'Offset'],
+  ['effect-morphology', 'Morphology'],
+  ['effect-convolve', 'Convolve'],
 ];
 const FRAME_GROUP =
   'frame lights behind transforms air shadows transmission clusters area tone peel probes bend swarm clipping'.split(
@@ -180,6 +197,7 @@ const reflectedOf = (file, sources = library) => {
 const NUMBERS = [
   ['lights', 'MOST_LIGHTS'],
   ['shadows', 'MOST_MAPS'],
+  ['effect-colors', 'MOST_OPERATIONS'],
 ];
 const constantCase = (name) => name.replace(/(?<=[a-z])[A-Z]/g, (letter) => `_${letter}`).toUpperCase();
 const layoutText = ({ name, size, members }) =>

@@ -14,6 +14,7 @@ const TITLES = {
   stateGroup: 'group of states',
   swarmLevel: 'level of a swarm',
   play: 'motion.play',
+  transfer: 'transfer function',
   lens: 'openLens',
   swarm: 'new Swarm',
 };

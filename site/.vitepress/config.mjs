@@ -41,6 +41,7 @@ export default defineConfig({
             page('Cameras and framing', 'cameras'),
             page('Materials', 'materials'),
             page('Lights, shadows, fog', 'light'),
+            page('Effects on the picture', 'effects'),
             page('Motion', 'motion'),
             page('Input', 'input'),
             page('Model formats', 'formats'),

@@ -97,6 +97,23 @@ export type {
   MaterialShader,
   TextureSetting,
 } from './material/shader-types.js';
+export {
+  type AmountEffect,
+  type BlurEffect,
+  type ColorInterpolation,
+  type ColorMatrixEffect,
+  type ComponentTransferEffect,
+  type ConvolveEffect,
+  type DropShadowEffect,
+  type Effect,
+  EFFECT_TYPES,
+  type EffectType,
+  type HueRotateEffect,
+  type MorphologyEffect,
+  type OffsetEffect,
+  type TransferFunction,
+} from './effects/effect.js';
+export { readFinish } from './properties/read-finish.js';
 export { color, colorWithAlpha } from './math/color.js';
 export { linearFromSrgb } from './math/srgb.js';
 export {

@@ -66,6 +66,7 @@ export async function stageShot(
     lens.look.toneMapping = request.toneMapping;
     lens.view.show = request.show;
     lens.view.renderPath = request.renderPath ?? 'forward';
+    lens.view.finish = request.finish ?? [];
   };
   setLens();
   const own = [...scene.cameras.keys()];

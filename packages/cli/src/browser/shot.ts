@@ -1,4 +1,4 @@
-import type { Comparison, RenderPath, ShownQuantity, ToneMapping } from 'umber-lens';
+import type { Comparison, Effect, RenderPath, ShownQuantity, ToneMapping } from 'umber-lens';
 
 /** What the command asks of the page, and what it answers; both travel as JSON. */
 export interface ShotRequest {
@@ -32,6 +32,8 @@ export interface ShotRequest {
   shadows: boolean;
   /** How opaque things are drawn. Default `forward`. */
   renderPath?: RenderPath;
+  /** Effects on the picture, one after the other. */
+  finish?: Effect[];
   allowOutside: boolean;
   /** Left out: what the browser has. */
   backend?: 'webgpu' | 'webgl2';

@@ -1,4 +1,4 @@
-import { readFile } from 'node:fs/promises';
+import { parseJson, readInput } from '../open/read-input.js';
 import { basename } from 'node:path';
 import {
   type Budget,
@@ -9,7 +9,6 @@ import {
   LensError,
 } from '@umber-lens/core/engine';
 import { Command } from 'commander';
-import { parse, type ParseError, printParseErrorCode } from 'jsonc-parser';
 import { figuresOf } from '../survey/model-figures.js';
 import { openModel } from '../open/open-model.js';
 import { budgetReport } from '../report/budget-report.js';
@@ -69,26 +68,7 @@ async function budget(files: string[], options: Record<string, unknown>): Promis
 
 /** @throws LensError `file/missing`, `budget/json` with line and column, and what `checkedBudget` says */
 async function readConfig(file: string): Promise<{ all?: Budget; files?: Map<string, Budget> }> {
-  let text: string;
-  try {
-    text = await readFile(file, 'utf8');
-  } catch (cause) {
-    throw new LensError('file/missing', `there is no file ${file} with limits`, {
-      cause,
-      where: { file },
-      hint: 'See whether the name and the folder are right.',
-    });
-  }
-  const errors: ParseError[] = [];
-  const found = parse(text, errors, { allowTrailingComma: true }) as unknown;
-  const [wrong] = errors;
-  if (wrong) {
-    const before = text.slice(0, wrong.offset).split('\n');
-    throw new LensError('budget/json', `${printParseErrorCode(wrong.error)} in the limits`, {
-      where: { file, line: before.length, column: before.at(-1)!.length + 1 }, // split gives one part at least
-      hint: 'It is JSON; comments are fine.',
-    });
-  }
+  const found = parseJson(new TextDecoder().decode(await readInput(file)), file, 'budget/json');
   if (typeof found !== 'object' || found === null || Array.isArray(found))
     return { all: readBudget(found, file) };
   const { $schema, files, ...all } = found as Record<string, unknown>;

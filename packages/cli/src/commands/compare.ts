@@ -1,16 +1,17 @@
 import { LensError } from '@umber-lens/core/engine';
 import chalk from 'chalk';
 import { Command, Option } from 'commander';
-import { type Comparison, RENDER_PATHS, type RenderPath } from 'umber-lens';
+import { type Comparison, type Effect, RENDER_PATHS, type RenderPath } from 'umber-lens';
 import { verdictText } from 'umber-lens/figures';
 import { type Backend, BACKENDS, drawingHost, type Shot } from '../host/host.js';
+import { openFinish } from '../open/open-finish.js';
 import { type OpenedModel, openModel } from '../open/open-model.js';
 import { comparisonReport } from '../report/comparison-report.js';
 import { progressBar } from '../report/progress.js';
 import { asSize, parseNumber, parseSize } from './parse.js';
 
 /** What a model can be drawn with or without. */
-const SWITCHES = ['shadows', 'environment', 'fog', 'prepass', 'deferred'] as const;
+const SWITCHES = ['shadows', 'environment', 'fog', 'prepass', 'deferred', 'finish'] as const;
 type Switch = (typeof SWITCHES)[number];
 
 interface CompareCommandOptions {
@@ -21,6 +22,7 @@ interface CompareCommandOptions {
   sure: number;
   size: { width: number; height: number };
   camera?: string;
+  finish?: string;
   json?: boolean;
   allowOutside?: boolean;
   backend?: Backend;
@@ -59,6 +61,7 @@ export function compareCommand(): Command {
     .option('--turns <number>', 'turns that each gets', parseNumber(2, 10_000), 40)
     .option('--sure <share>', 'how sure the verdict is to be', parseNumber(0.5, 0.99999), 0.99)
     .option('--size <size>', 'width x height in pixels', parseSize, asSize(640, 400))
+    .option('--finish <effects>', 'the effects of --with finish: a JSON file with a list, or the list itself')
     .option('--camera <name>', 'a camera of the models, by its name or its node')
     .addOption(
       new Option('--backend <name>', 'webgpu or webgl2 in Chromium, or WebGPU in node').choices(BACKENDS),
@@ -78,6 +81,7 @@ async function compare(a: string, b: string | undefined, options: CompareCommand
     throw new LensError('compare/same', 'one model drawn one way cannot be compared', {
       hint: 'Name a second file, or say what differs: --with shadows.',
     });
+  const finish = await finishOf(options, [...withs, ...withouts]);
   const host = await drawingHost(options.backend);
   if (!host) return;
   const open = (file: string): Promise<OpenedModel> =>
@@ -90,7 +94,7 @@ async function compare(a: string, b: string | undefined, options: CompareCommand
   const how = { turns: options.turns, on: options.on, confidence: options.sure };
   const { comparison, backend } = await host
     .with({ models, files: [a, b ?? a] }, (drawing) =>
-      drawing.compare(shotOf(options, withouts), shotOf(options, withs), how, progress),
+      drawing.compare(shotOf(options, withouts, finish), shotOf(options, withs, finish), how, progress),
     )
     .finally(() => bar?.stop());
   if (options.json) {
@@ -108,7 +112,16 @@ async function compare(a: string, b: string | undefined, options: CompareCommand
 const described = (switches: readonly Switch[], none: string): string =>
   switches.length > 0 ? `with ${switches.join(', ')}` : none;
 
-function shotOf(options: CompareCommandOptions, switches: readonly Switch[]): Shot {
+/** The effects that a switch turns on. @throws LensError `compare/finish` where nobody said which */
+async function finishOf({ finish }: CompareCommandOptions, switches: readonly Switch[]): Promise<Effect[]> {
+  if (finish !== undefined) return openFinish(finish);
+  if (!switches.includes('finish')) return [];
+  throw new LensError('compare/finish', 'nobody said which effects to compare with', {
+    hint: 'Add --finish FILE, or --finish \'[{ "type": "blur", "stdDeviation": 4 }]\'.',
+  });
+}
+
+function shotOf(options: CompareCommandOptions, switches: readonly Switch[], finish: Effect[]): Shot {
   const { camera } = options;
   const has = (name: Switch): boolean => switches.includes(name);
   return {
@@ -116,6 +129,7 @@ function shotOf(options: CompareCommandOptions, switches: readonly Switch[]): Sh
     ...(camera === undefined ? {} : { camera }),
     ...(has('environment') ? { environment: 'sky' as const } : {}),
     ...(has('fog') ? { fog: 0.02 } : {}),
+    ...(has('finish') ? { finish } : {}),
     exposure: 0,
     toneMapping: 'soft',
     show: 'shaded',

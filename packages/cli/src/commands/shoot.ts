@@ -2,10 +2,11 @@ import { readFile } from 'node:fs/promises';
 import { LensError, colorWithAlpha, type Panorama } from '@umber-lens/core/engine';
 import chalk from 'chalk';
 import { Command, InvalidArgumentError, Option } from 'commander';
-import { type ShownQuantity, SHOWS, type ToneMapping, TONES } from 'umber-lens';
+import { type Effect, type ShownQuantity, SHOWS, type ToneMapping, TONES } from 'umber-lens';
 import type { Film, ShotRequest } from '../browser/shot.js';
 import { type Backend, BACKENDS, type Drawn, drawingHost, type Shot, type Take } from '../host/host.js';
 import { openModel } from '../open/open-model.js';
+import { openFinish } from '../open/open-finish.js';
 import { openEnvironment } from '../open/open-environment.js';
 import { MOST_FRAMES, openFilm } from '../report/film-file.js';
 import { checkNames } from '../open/check-names.js';
@@ -33,6 +34,7 @@ interface ShootOptions {
   turn?: number;
   show: ShownQuantity;
   shadows: boolean;
+  finish?: string;
   lights?: ShotRequest['lights'];
   allowOutside?: boolean;
   backend?: Backend;
@@ -103,6 +105,10 @@ export function shootCommand(): Command {
         "the model's own, a neutral one, or none; default the model's, or a neutral one where nothing else lights it",
       ).choices(['model', 'neutral', 'none']),
     )
+    .option(
+      '--finish <effects>',
+      'effects on the picture, as docs/effects.md has them: a JSON file with a list, or the list itself',
+    )
     .option('--no-shadows', 'draw without shadows')
     .addOption(
       new Option(
@@ -113,7 +119,7 @@ export function shootCommand(): Command {
     .option('--allow-outside', 'let the model name files outside its folder')
     .addHelpText(
       'after',
-      '\nExample:\n  umber shoot harbour.glb --out harbour.png --camera arrival --environment sky --tone-mapping agx',
+      '\nExample:\n  umber shoot harbour.glb --out harbour.png --camera arrival --environment sky --tone-mapping agx\n  umber shoot harbour.glb --out old.png --environment sky --finish \'[{ "type": "sepia" }, { "type": "contrast", "amount": 1.2 }]\'',
     )
     .action((file: string, options: ShootOptions) => shoot(file, options));
 }
@@ -133,6 +139,7 @@ async function shoot(file: string, options: ShootOptions): Promise<void> {
     );
     await checkOutput(options.out, [file], false);
   }
+  const finish = options.finish === undefined ? [] : await openFinish(options.finish);
   const host = await drawingHost(options.backend);
   if (!host) return;
   const pictures = film && openFilm(options.out, options.size, film.fps);
@@ -146,7 +153,7 @@ async function shoot(file: string, options: ShootOptions): Promise<void> {
     checkNames(model.asset, options);
     const picture = await readEnvironment(options);
     const drawn = await host.with({ models: [model], files: [file], picture }, (drawing) =>
-      drawing.draw(0, shotOf(options), take),
+      drawing.draw(0, shotOf(options, finish), take),
     );
     if (pictures) return { answer: drawn, size: await pictures.end() };
     const encoded = await encodePicture(drawn.pixels, options.size, options.out);
@@ -197,7 +204,7 @@ async function readEnvironment({
   return { panorama: await openEnvironment([environment]), bytes: await readFile(environment) };
 }
 
-function shotOf(options: ShootOptions): Shot {
+function shotOf(options: ShootOptions, finish: Effect[]): Shot {
   const { environment } = options;
   const film = filmOf(options);
   return {
@@ -219,6 +226,7 @@ function shotOf(options: ShootOptions): Shot {
     ...(options.weights === undefined ? {} : { weights: options.weights }),
     show: options.show,
     shadows: options.shadows && options.show === 'shaded',
+    finish,
     allowOutside: options.allowOutside ?? false,
   };
 }

@@ -1,4 +1,3 @@
-import { readFile } from 'node:fs/promises';
 import {
   isKtx2,
   LensError,
@@ -8,6 +7,7 @@ import {
   readBakedKtx2,
   readHdr,
 } from '@umber-lens/core/engine';
+import { readInput } from './read-input.js';
 
 /**
  * Reads light from all around, told by its contents: a Radiance panorama, what `umber bake` made, another picture, or
@@ -28,7 +28,7 @@ export async function openEnvironment(files: readonly string[]): Promise<Panoram
 }
 
 async function openPicture(file: string): Promise<Panorama> {
-  const bytes = await readFile(file);
+  const bytes = await readInput(file);
   if (isKtx2(bytes)) return readBakedKtx2(bytes, file);
   // "#?"
   if (bytes[0] === 0x23 && bytes[1] === 0x3f) return readHdr(bytes, file);

@@ -1,6 +1,7 @@
-import { open, readdir, readFile } from 'node:fs/promises';
+import { readdir } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { decodeKtx2, type Image, LensError, type ModelAsset, readModel } from '@umber-lens/core/engine';
+import { readInput } from './read-input.js';
 
 /** A model read from disk, its pictures looked at. */
 export interface OpenedModel {
@@ -53,52 +54,6 @@ async function asOnDisk(folder: string, path: string): Promise<string> {
     at = join(at, found ?? part);
   }
   return at;
-}
-
-/** @param usedBy the model that names the file, for messages */
-async function readInput(path: string, usedBy?: string): Promise<Uint8Array> {
-  const where = { file: usedBy ?? path };
-  if (path === '-' && usedBy === undefined) return readStandardInput();
-  try {
-    const handle = await open(path);
-    try {
-      if ((await handle.stat()).isDirectory()) {
-        throw new LensError('file/folder', `${path} is a folder`, {
-          where,
-          hint: 'Name a model in it.',
-        });
-      }
-      return await readFile(handle);
-    } finally {
-      await handle.close();
-    }
-  } catch (error) {
-    if (error instanceof LensError) throw error;
-    const { code } = error as NodeJS.ErrnoException;
-    if (code === 'ENOENT' || code === 'ENOTDIR') {
-      throw new LensError(
-        'file/missing',
-        usedBy ? `the model needs ${path}, which is not there` : `there is no file ${path}`,
-        {
-          where,
-          cause: error,
-          hint: usedBy
-            ? 'Put it beside the model, or export the model as .glb.'
-            : 'See whether the name and the folder are right.',
-        },
-      );
-    }
-    throw new LensError('file/unreadable', `${path} cannot be read (${code ?? 'unknown reason'})`, {
-      where,
-      cause: error,
-    });
-  }
-}
-
-async function readStandardInput(): Promise<Uint8Array> {
-  const parts: Buffer[] = [];
-  for await (const part of process.stdin) parts.push(part as Buffer);
-  return new Uint8Array(Buffer.concat(parts));
 }
 
 async function inspectImage(image: Image, file: string, index: number): Promise<ImageFacts> {

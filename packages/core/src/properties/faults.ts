@@ -39,8 +39,13 @@ export function faultsOf(value: object, table: Table, what: string, meant: Meant
         summary: `"${member}" of ${what} does nothing, since its type is ${(value as Typed).type}`,
         hint: `It counts for ${property.only!.join(', ')}.`, // idle ones have it
       });
-    else if (property.of && typeof given === 'object')
-      faults.push(...faultsOf(given as object, property.of, `"${member}" of ${what}`));
+    else if (property.of && typeof given === 'object') {
+      const { of } = property;
+      const whole = `"${member}" of ${what}`;
+      const each = (one: unknown, i: number): Fault[] =>
+        typeof one === 'object' && one !== null ? faultsOf(one, of, `${i + 1} in ${whole}`) : [];
+      faults.push(...(Array.isArray(given) ? given.flatMap(each) : faultsOf(given as object, of, whole)));
+    }
   }
   return faults;
 }

@@ -6,6 +6,8 @@ export interface LensShaders {
   finish: CompiledShader;
   /** Those for scenes with more around them than lights; loaded when there is one. */
   full: () => Promise<FullShaders>;
+  /** Those of effects; loaded with the first. */
+  effects: () => Promise<EffectShaders>;
 }
 
 /** Shaders for what scenes may have around them. */
@@ -20,3 +22,9 @@ export interface FullShaders extends FullMaterial {
   layerOver: CompiledShader;
   toOctahedral: CompiledShader;
 }
+
+/** Shaders of effects: full-screen passes. */
+export type EffectShaders = Record<
+  'colors' | 'blur' | 'shadow' | 'offset' | 'morphology' | 'convolve',
+  CompiledShader
+>;

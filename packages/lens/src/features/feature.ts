@@ -1,4 +1,4 @@
-import type { CameraView, Scene, SceneNode } from '@umber-lens/core/engine';
+import type { CameraView, Effect, Scene, SceneNode } from '@umber-lens/core/engine';
 import type { CameraState } from '../batches/camera-state.js';
 import type { DrawVariant } from '../batches/draw-variant.js';
 import type { FrameGiven } from '../batches/frame-uniforms.js';
@@ -27,6 +27,8 @@ export interface DrawSettings {
   onDemand: boolean;
   readonly culling: Culling;
   readonly look: Look;
+  /** Effects on the shown picture, one after the other. */
+  finish: readonly Effect[];
   /** Seconds that shaders are told, and seconds since the frame before. */
   time: number;
   delta: number;

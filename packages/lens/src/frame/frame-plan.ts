@@ -23,6 +23,8 @@ export interface FrameShape {
   features: number;
   /** Of a pixel. */
   sampleCount: number;
+  /** What treats the shown picture; undefined: nothing does. */
+  chain: ShownPart | undefined;
   /** Who chooses what is drawn: the script alone; for swarms the GPU; the GPU, against what hides it. */
   choice: 'script' | 'swarms' | 'hidden';
 }
@@ -79,6 +81,12 @@ export interface PlanPart {
   addAfter?(plan: FramePlan, painter: PlanPainter): void;
 }
 
+/** Whoever adds passes to what is shown. */
+export interface ShownPart {
+  /** Adds passes from what is shown to the target. */
+  addShown(plan: FramePlan, shown: GraphTexture, target: GraphTexture): void;
+}
+
 /** The graph of one shape of frame, with the textures that its passes hand to each other. */
 export class FramePlan {
   readonly graph: FrameGraph;
@@ -88,6 +96,8 @@ export class FramePlan {
   readonly drawn: GraphTexture;
   readonly depth: GraphTexture;
   readonly target: GraphTexture;
+  /** What the finish draws into: the target, or what effects begin with. */
+  readonly shown: GraphTexture;
   lastUsed = 0;
   private readonly read: readonly PlanBinding[];
   private readonly bound: DeviceTexture[] = [];
@@ -124,7 +134,10 @@ export class FramePlan {
       run: (pass) => painter.draw(pass),
     });
     for (const part of parts) part?.addAfter?.(this, painter);
-    graph.pass({ name: 'finish', reads: [picture], writes: [this.target], run: () => painter.finish() });
+    const { chain } = shape;
+    this.shown = chain ? graph.texture('shown', { ...size, format: 'rgba8unorm' }) : this.target;
+    graph.pass({ name: 'finish', reads: [picture], writes: [this.shown], run: () => painter.finish() });
+    chain?.addShown(this, this.shown, this.target);
     graph.compile();
   }
 
@@ -163,7 +176,7 @@ export class FramePlan {
   }
 
   /** Whether a frame of this shape has the same passes. */
-  fits({ width, height, readsBehind, features, sampleCount, choice }: FrameShape): boolean {
+  fits({ width, height, readsBehind, features, sampleCount, chain, choice }: FrameShape): boolean {
     const { shape } = this;
     return (
       shape.width === width &&
@@ -171,6 +184,7 @@ export class FramePlan {
       shape.readsBehind === readsBehind &&
       shape.features === features &&
       shape.sampleCount === sampleCount &&
+      shape.chain === chain &&
       shape.choice === choice
     );
   }

@@ -1,4 +1,6 @@
 import {
+  type Effect,
+  wrongInEffect,
   CULLING_TABLE,
   faultsOf,
   inWords,
@@ -59,6 +61,7 @@ export class Messages {
   private readonly seenAround = new WeakMap<Scene, unknown[]>();
   private readonly seenMaterials = new WeakSet<Material>();
   private readonly seenCameras = new WeakSet<SceneNode>();
+  private seenFinish = '';
   private seenLook = '';
 
   /** @param tell hears each message; default the console */
@@ -205,6 +208,17 @@ export class Messages {
         this.say('lens/culling', summary, hint);
       return;
     }
+  }
+
+  /** Looks at effects when they changed. */
+  finish(finish: readonly Effect[]): void {
+    const text = finish.length === 0 ? '' : JSON.stringify(finish);
+    if (text === this.seenFinish) return;
+    this.seenFinish = text;
+    finish.forEach((effect, i) => {
+      for (const [summary, hint] of wrongInEffect(effect, `effect ${i + 1} of lens.view.finish`))
+        this.say('lens/effect', summary, hint);
+    });
   }
 
   /** Looks at a camera when the first picture through it was drawn. @param drawn how many things were in it */

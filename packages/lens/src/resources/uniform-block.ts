@@ -14,10 +14,11 @@ export class UniformBlock {
     label: string,
     floats: number,
   ) {
-    this.values = new Float32Array(floats);
+    // Blocks of WebGL2 are whole steps of four floats.
+    this.values = new Float32Array(Math.ceil(floats / 4) * 4);
     this.words = new Uint32Array(this.values.buffer);
-    this.uploaded = new Float32Array(floats).fill(Number.NaN);
-    this.buffer = device.createBuffer({ label, usage: 'uniform', size: floats * 4 });
+    this.uploaded = new Float32Array(this.values.length).fill(Number.NaN);
+    this.buffer = device.createBuffer({ label, usage: 'uniform', size: this.values.byteLength });
   }
 
   /** Sends the first `count` numbers if one of them changed. To be called outside a pass. @returns whether that was so */

@@ -1,6 +1,7 @@
 import { type SceneNode, updateCameraView } from '@umber-lens/core/engine';
 import type { DeviceTexture } from '../gpu/device.js';
 import type { FrameAt } from '../features/feature.js';
+import type { EffectChain } from '../features/effects/effect-chain.js';
 import type { LookFinish } from '../features/look/look-finish.js';
 import type { Surroundings } from '../features/surroundings.js';
 import type { FullPipelines } from '../features/full-pipelines.js';
@@ -21,6 +22,8 @@ export interface Frame extends FrameAt {
   passes: number;
   /** The finish, where the look has something of its own. */
   finish: LookFinish | undefined;
+  /** The passes of effects, where there are some. */
+  chain: EffectChain | undefined;
   /** Whether the list, what was chosen besides and what the GPU chooses are others than before. */
   isListed: boolean;
   isFollowed: boolean;
@@ -54,6 +57,7 @@ export const FRAME_STEPS: readonly Step[] = [
 function begin({ messages, scenePass, device }: Renderer, { scene, settings, ledger }: Frame): void {
   messages.around(scene);
   messages.look(settings.look, settings.culling);
+  messages.finish(settings.finish);
   scenePass.beginFrame();
   device.counts.resetCommands();
   ledger.beginStalls();
@@ -88,7 +92,7 @@ function prepareBatches(renderer: Renderer, frame: Frame): void {
   given.delta = hasTime ? settings.delta : 0;
 }
 
-function prepareFeatures({ around, uniforms }: Renderer, frame: Frame): void {
+function prepareFeatures({ around, effects, uniforms }: Renderer, frame: Frame): void {
   const { given, prepared, scene, settings, state } = frame;
   frame.lights = uniforms.lightsOf(scene);
   const full = (frame.full = around.useFor(frame));
@@ -97,6 +101,8 @@ function prepareFeatures({ around, uniforms }: Renderer, frame: Frame): void {
   frame.passes = (full && surroundings?.prepare(full, frame)) ?? 0;
   frame.finish = around.finishFor(settings.look);
   frame.finish?.prepare(settings.look, given.width / given.height);
+  frame.chain = effects.chainFor(settings.finish);
+  frame.chain?.prepare(settings.finish, frame.frame);
   uniforms.update(scene, state.view, given, surroundings);
 }
 
@@ -147,6 +153,7 @@ function planPasses(renderer: Renderer, frame: Frame): void {
   shape.readsBehind = prepared.behind !== undefined;
   shape.features = passes;
   shape.sampleCount = full?.sampleCount ?? renderer.sampleCount;
+  shape.chain = frame.chain;
   shape.choice = !choice ? 'script' : choice.isHidden ? 'hidden' : 'swarms';
   frame.plan = renderer.planFor(frame);
 }

@@ -15,6 +15,7 @@ export async function loadScene(renderer: Renderer, scene: Scene, settings: Draw
     around.useFor({ scene, lights: uniforms.lightsOf(scene), layers: prepared.layers, settings });
   full();
   around.finishFor(settings.look);
+  renderer.effects.chainFor(settings.finish);
   await renderer.cull(scene, settings);
   await renderer.whenReady(settings);
   const { pipelines } = prepared.stores;

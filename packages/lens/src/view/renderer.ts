@@ -6,6 +6,7 @@ import { type FrameBudgets, ScenePass } from '../batches/scene-pass.js';
 import type { CullingStats } from '../features/culling/culling.js';
 import type { FrameCulling } from '../features/culling/frame-culling.js';
 import type { DrawSettings } from '../features/feature.js';
+import { EffectsLoader } from '../features/effects/effects-loader.js';
 import { SurroundingsLoader } from '../features/surroundings-loader.js';
 import { FinishPass } from '../frame/finish-pass.js';
 import type { FrameGraph } from '../frame/frame-graph.js';
@@ -47,6 +48,7 @@ export class Renderer {
   readonly uniforms: FrameUniforms;
   readonly scenePass: ScenePass;
   readonly around: SurroundingsLoader;
+  readonly effects: EffectsLoader;
   /** Where it is loaded. */
   frameCulling: FrameCulling | undefined;
   private cullingLoading: Promise<void> | undefined;
@@ -106,8 +108,8 @@ export class Renderer {
       groupOf: (entries) => this.groupOf(entries),
       finish: () => {
         const { finish, frame, plan } = this.at;
-        const { graph, picture, target } = plan;
-        (finish ?? this.finish).draw(graph.of(picture), graph.of(target), frame);
+        const { graph, picture, shown } = plan;
+        (finish ?? this.finish).draw(graph.of(picture), graph.of(shown), frame);
       },
     };
     this.formats = {
@@ -136,6 +138,7 @@ export class Renderer {
       shadowTexels,
       messages,
     );
+    this.effects = new EffectsLoader(device, shaders, messages);
     if (device.canvasTexture) this.finish.makePipeline(device.canvasTexture.format);
   }
 
@@ -261,6 +264,7 @@ export class Renderer {
     await this.cullingLoading;
     await this.frameCulling?.whenReady(settings);
     await this.around.whenReady();
+    await this.effects.whenReady();
     await this.scenePass.whenReady();
   }
 
@@ -321,6 +325,7 @@ export class Renderer {
     this.frameCulling?.sweep(frame);
     this.uniforms.sweep(frame);
     this.finish.sweep(frame);
+    this.effects.sweep(frame);
     this.textures.sweep(frame);
     this.around.surroundings?.sweep(frame);
     this.transient.sweep(frame);

@@ -1,4 +1,4 @@
-import { LensError } from '@umber-lens/core/engine';
+import { type Effect, LensError } from '@umber-lens/core/engine';
 import type { Culling } from '../features/culling/culling.js';
 import { type ShownQuantity, SHOWS } from '../features/debug-views/show.js';
 import { RENDER_PATHS, type RenderPath } from '../features/deferred/render-path.js';
@@ -21,6 +21,8 @@ export interface View {
   onDemand: boolean;
   /** What is left out before it is drawn, and who finds it out. */
   readonly culling: Culling;
+  /** Effects on the shown picture, one after the other. Their members may be written to at any frame. Default none. */
+  finish: readonly Effect[];
 }
 
 /** What may be other for one frame. */
@@ -34,6 +36,7 @@ export const defaultSettings = (): DrawSettings => ({
   onDemand: false,
   culling: {},
   look: {},
+  finish: [],
   time: 0,
   delta: 0,
 });
@@ -43,6 +46,7 @@ export function settingsWith(
   settings: DrawSettings,
   {
     culling,
+    finish = settings.finish,
     look,
     minPixels = settings.minPixels,
     onDemand = settings.onDemand,
@@ -52,8 +56,10 @@ export function settingsWith(
 ): DrawSettings {
   checkPath(renderPath);
   checkShow(show);
+  checkFinish(finish);
   return {
     ...settings,
+    finish,
     minPixels,
     onDemand,
     renderPath,
@@ -106,12 +112,29 @@ export class LensView implements View {
   get culling(): Culling {
     return this.settings.culling;
   }
+
+  get finish(): readonly Effect[] {
+    return this.settings.finish;
+  }
+
+  /** @throws LensError `lens/finish` */
+  set finish(finish: readonly Effect[]) {
+    checkFinish(finish);
+    this.settings.finish = finish;
+  }
 }
 
 function checkPath(path: RenderPath): void {
   if (!RENDER_PATHS.includes(path))
     throw new LensError('lens/path', `there is no render path "${String(path)}"`, {
       hint: `Use one of ${RENDER_PATHS.join(', ')}.`,
+    });
+}
+
+function checkFinish(finish: readonly Effect[]): void {
+  if (!Array.isArray(finish))
+    throw new LensError('lens/finish', 'a finish is a list of effects', {
+      hint: "Give an array: [{ type: 'blur', stdDeviation: 4 }].",
     });
 }
 

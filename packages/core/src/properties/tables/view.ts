@@ -12,6 +12,7 @@ import {
   word,
 } from '../define.js';
 import type { Table } from '../property.js';
+import { FINISH } from './effect.js';
 
 const AUTOMATIC_EXPOSURE_TABLE: Table = {
   brightness: aboveZero("What the picture's mean is to be, linear and as it is shown.", { default: 0.18 }),
@@ -86,6 +87,7 @@ export const VIEW_TABLE: Table = {
   }),
   onDemand: boolean('Whether a frame in which nothing changed is not drawn again.', { default: false }),
   culling: object('What is left out before it is drawn.', CULLING_TABLE),
+  finish: FINISH,
 };
 
 const DYNAMIC_RESOLUTION_TABLE: Table = {

@@ -1,6 +1,7 @@
 // One quantity of a surface as a colour, to be looked at by itself.
 import { Fragment, Surface } from './surface.wgsl';
 import { air } from './air.wgsl';
+import { decodeSrgb } from './color.wgsl';
 import { frame } from './frame.wgsl';
 import { cellAt, lightCountAt, lightNumber, sourceOf } from './clusters.wgsl';
 import { lightFrom } from './lights.wgsl';
@@ -10,39 +11,35 @@ override isInspected = false;
 /// Edges: they lie a little before the surfaces that they belong to.
 override isWire = false;
 
-// What a screen shows of a number 0..1 is to be that number: the colour is encoded afterwards.
-fn decoded(c: vec3f) -> vec3f {
-  return mix(c / 12.92, pow((c + 0.055) / 1.055, vec3f(2.4)), step(vec3f(0.04045), c));
-}
-
 // Grey, lit from the camera.
 fn clay(p: Fragment) -> vec3f {
   return vec3f(0.04 + 0.5 * saturate(dot(p.normal, p.toCamera)));
 }
 
-/// In the order of `SHOWS` in light/show.ts.
+/// In the order of `SHOWS` in debug-views/show.ts. What a screen shows of a number 0..1 is to be that number: the colour is
+/// encoded afterwards.
 fn inspected(s: Surface, p: Fragment) -> vec3f {
   switch air.show {
     case 1: { return s.baseColor; }
-    case 2: { return decoded(s.normal * 0.5 + 0.5); }
-    case 3: { return decoded((frame.view * vec4f(s.normal, 0)).xyz * 0.5 + 0.5); }
-    case 4: { return decoded(saturate(p.tangent.xyz * 0.5 + 0.5)); }
+    case 2: { return decodeSrgb(s.normal * 0.5 + 0.5); }
+    case 3: { return decodeSrgb((frame.view * vec4f(s.normal, 0)).xyz * 0.5 + 0.5); }
+    case 4: { return decodeSrgb(saturate(p.tangent.xyz * 0.5 + 0.5)); }
     case 5: {
       // Eight squares a unit, coloured by where they are; outside 0..1 they are darker.
       let square = floor(p.texcoord0 * 8);
       let isOdd = fract((square.x + square.y) / 2) * 2;
       let inside = select(0.4, 1.0, all(p.texcoord0 >= vec2f()) && all(p.texcoord0 <= vec2f(1)));
-      return decoded(vec3f(fract(p.texcoord0), 0.25) * mix(0.6, 1, isOdd) * inside);
+      return decodeSrgb(vec3f(fract(p.texcoord0), 0.25) * mix(0.6, 1, isOdd) * inside);
     }
     case 6: { return p.color.rgb; }
-    case 7: { return decoded(vec3f(s.roughness)); }
-    case 8: { return decoded(vec3f(s.metallic)); }
-    case 9: { return decoded(vec3f(s.occlusion)); }
+    case 7: { return decodeSrgb(vec3f(s.roughness)); }
+    case 8: { return decodeSrgb(vec3f(s.metallic)); }
+    case 9: { return decodeSrgb(vec3f(s.occlusion)); }
     case 10: { return saturate(s.emissive); }
-    case 11: { return decoded(vec3f(s.alpha)); }
+    case 11: { return decodeSrgb(vec3f(s.alpha)); }
     case 12: {
       // White at the camera, half at ten metres.
-      return decoded(vec3f(1 / (1 + distance(p.position, frame.cameraPosition) / 10)));
+      return decodeSrgb(vec3f(1 / (1 + distance(p.position, frame.cameraPosition) / 10)));
     }
     case 13: {
       // How many lights arrive: black for none, then blue, green, yellow and red for eight and more.
@@ -88,5 +85,5 @@ fn showsQuantity() -> bool {
 fn marked(color: vec3f, alpha: f32) -> vec4f {
   let bits = bitcast<vec4u>(vec4f(color, alpha)) & vec4u(0x7f800000);
   let isBad = any(bits == vec4u(0x7f800000));
-  return vec4f(decoded(select(vec3f(0.3), vec3f(1, 0.6, 0), isBad)), 1);
+  return vec4f(decodeSrgb(select(vec3f(0.3), vec3f(1, 0.6, 0), isBad)), 1);
 }

@@ -16,3 +16,7 @@ fn encodeSrgb(color: vec3f) -> vec3f {
   let curve = 1.055 * pow(max(color, vec3f(0)), vec3f(1 / 2.4)) - 0.055;
   return mix(color * 12.92, curve, step(vec3f(0.0031308), color));
 }
+
+fn decodeSrgb(c: vec3f) -> vec3f {
+  return mix(c / 12.92, pow((max(c, vec3f(0)) + 0.055) / 1.055, vec3f(2.4)), step(vec3f(0.04045), c));
+}

@@ -1,0 +1,141 @@
+/** Which values an effect computes with: those of screens, or those that light is added in. */
+export type ColorInterpolation = 'sRGB' | 'linearRGB';
+
+interface Common {
+  /** Default `sRGB`. */
+  colorInterpolation?: ColorInterpolation;
+}
+
+/** Gaussian blur. Outside of the picture nothing is: towards its edges it becomes transparent. */
+export interface BlurEffect extends Common {
+  type: 'blur';
+  /** Of the Gaussian, pixels of the picture; across and down where they differ. 0 leaves the picture. */
+  stdDeviation: number | [x: number, y: number];
+}
+
+/** The functions of CSS with one number. */
+export interface AmountEffect extends Common {
+  type: 'brightness' | 'contrast' | 'grayscale' | 'invert' | 'opacity' | 'saturate' | 'sepia';
+  /** As in CSS: 0 or more; of `grayscale`, `invert`, `opacity` and `sepia` at most 1 counts. Default 1. */
+  amount?: number;
+}
+
+/** Turns the colors about the axis of greys. */
+export interface HueRotateEffect extends Common {
+  type: 'hue-rotate';
+  /** Radians. Default 0. */
+  angle?: number;
+}
+
+/** Each channel out of all four and 1, alpha not multiplied in. */
+export interface ColorMatrixEffect extends Common {
+  type: 'color-matrix';
+  /** 20 numbers, by rows: red, green, blue, alpha, each of red, green, blue, alpha and 1. */
+  values: ArrayLike<number>;
+}
+
+/** What a channel becomes, of 0 to 1. */
+export type TransferFunction =
+  | { type: 'identity' }
+  /** Values at even steps from 0 to 1, and straight lines between them. */
+  | { type: 'table'; tableValues: readonly number[] }
+  /** As many even steps as there are values. */
+  | { type: 'discrete'; tableValues: readonly number[] }
+  | { type: 'linear'; slope?: number; intercept?: number }
+  | { type: 'gamma'; amplitude?: number; exponent?: number; offset?: number };
+
+/** Each channel by a function of its own, alpha not multiplied in; those left out stay. */
+export interface ComponentTransferEffect extends Common {
+  type: 'component-transfer';
+  red?: TransferFunction;
+  green?: TransferFunction;
+  blue?: TransferFunction;
+  alpha?: TransferFunction;
+}
+
+/** The shape of what is not transparent, blurred, in a color, below it. */
+export interface DropShadowEffect extends Common {
+  type: 'drop-shadow';
+  /** Pixels of the picture, to the right and down. Default 2, 2. */
+  offset?: [x: number, y: number];
+  /** Pixels of the picture. Default 2. */
+  stdDeviation?: number | [x: number, y: number];
+  /** sRGB-encoded RGBA, alpha not multiplied in. Default black. */
+  color?: [red: number, green: number, blue: number, alpha: number];
+}
+
+/** Moves the picture. */
+export interface OffsetEffect extends Common {
+  type: 'offset';
+  /** Pixels of the picture, to the right and down. Default 0. */
+  dx?: number;
+  dy?: number;
+}
+
+/** Thins or fattens what is there: the least or the greatest of each channel around a pixel. */
+export interface MorphologyEffect extends Common {
+  type: 'morphology';
+  /** Default `erode`. */
+  operator?: 'erode' | 'dilate';
+  /** Whole pixels of the picture, across and down where they differ. Default 0: nothing changes. */
+  radius?: number | [x: number, y: number];
+}
+
+/** Each pixel out of those around it, by a matrix of weights (SVG's feConvolveMatrix). */
+export interface ConvolveEffect extends Common {
+  type: 'convolve';
+  /** Columns and rows of the matrix, 8 at most. Default 3. */
+  order?: number | [columns: number, rows: number];
+  /** By rows. As in SVG it is turned by half: its last number weighs the pixel at the upper left. */
+  kernelMatrix: ArrayLike<number>;
+  /** Default the sum of the matrix, or 1 where that is 0. */
+  divisor?: number;
+  /** Added to each, times alpha. Default 0. */
+  bias?: number;
+  /** Column and row of the matrix that lie on the pixel itself. Default the middle. */
+  targetX?: number;
+  targetY?: number;
+  /** What lies outside of the picture: its edge, its other side, nothing. Default `duplicate`. */
+  edgeMode?: 'duplicate' | 'wrap' | 'none';
+  /** Whether alpha stays, and colors count without it. Default false. */
+  preserveAlpha?: boolean;
+}
+
+/**
+ * A change of a shown picture, as plain data; every member may be written to at any frame. Names, members and meanings are those
+ * of CSS and SVG (Filter Effects Module Level 1), in camelCase.
+ */
+export type Effect =
+  | BlurEffect
+  | AmountEffect
+  | HueRotateEffect
+  | ColorMatrixEffect
+  | ComponentTransferEffect
+  | DropShadowEffect
+  | OffsetEffect
+  | MorphologyEffect
+  | ConvolveEffect;
+
+export type EffectType = Effect['type'];
+
+/** Those that change each pixel by itself. */
+export type ColorEffect = AmountEffect | HueRotateEffect | ColorMatrixEffect | ComponentTransferEffect;
+
+/** All that there are. */
+export const EFFECT_TYPES: readonly EffectType[] = [
+  'blur',
+  'brightness',
+  'contrast',
+  'grayscale',
+  'hue-rotate',
+  'invert',
+  'opacity',
+  'saturate',
+  'sepia',
+  'drop-shadow',
+  'color-matrix',
+  'component-transfer',
+  'offset',
+  'morphology',
+  'convolve',
+];

@@ -1,0 +1,87 @@
+import { EFFECT_TYPES } from '../../effects/effect.js';
+import { angle, boolean, given, number, object, positive, vector, word } from '../define.js';
+import type { Property, Table } from '../property.js';
+
+/** A function of `component-transfer`. */
+export const TRANSFER_TABLE: Table = {
+  type: word('What a channel becomes, of 0 to 1.', ['identity', 'table', 'discrete', 'linear', 'gamma']),
+  tableValues: { line: 'Values at even steps.', type: 'numbers', only: ['table', 'discrete'] },
+  slope: number('Of a straight line.', { default: 1, only: ['linear'] }),
+  intercept: number('Of a straight line, where the channel is 0.', { default: 0, only: ['linear'] }),
+  amplitude: number('Before the power.', { default: 1, only: ['gamma'] }),
+  exponent: number('Of the power.', { default: 1, only: ['gamma'] }),
+  offset: {
+    ...number('Added to the power.', { default: 0, only: ['gamma'] }),
+  },
+};
+
+/** One number, or one across and one down. */
+const across = (line: string, more: Partial<Property> = {}): Property => ({
+  ...positive(`${line} One number, or one across and one down.`, { unit: 'pixels', ...more }),
+  or: ['numbers'],
+});
+
+const ONLY_AMOUNT = ['brightness', 'contrast', 'grayscale', 'invert', 'opacity', 'saturate', 'sepia'];
+
+/** An effect of `lens.view.finish`. */
+export const EFFECT_TABLE: Table = {
+  type: word('What it does, as CSS and SVG have it.', EFFECT_TYPES),
+  colorInterpolation: word('Which values it computes with.', ['sRGB', 'linearRGB'], { default: 'sRGB' }),
+  amount: positive('As in CSS.', { default: 1, only: ONLY_AMOUNT }),
+  angle: angle('By which colors turn about the axis of greys.', undefined, {
+    default: 0,
+    only: ['hue-rotate'],
+  }),
+  stdDeviation: across('Of the Gaussian.', { only: ['blur', 'drop-shadow'] }),
+  values: vector('By rows: red, green, blue, alpha, each of red, green, blue, alpha and 1.', 20, {
+    only: ['color-matrix'],
+  }),
+  red: object('What red becomes.', TRANSFER_TABLE, { only: ['component-transfer'] }),
+  green: object('What green becomes.', TRANSFER_TABLE, { only: ['component-transfer'] }),
+  blue: object('What blue becomes.', TRANSFER_TABLE, { only: ['component-transfer'] }),
+  alpha: object('What alpha becomes.', TRANSFER_TABLE, { only: ['component-transfer'] }),
+  offset: vector('To the right and down.', 2, { unit: 'pixels', default: [2, 2], only: ['drop-shadow'] }),
+  color: vector('Of the shadow.', 4, {
+    range: [0, 1],
+    color: 'encoded',
+    default: [0, 0, 0, 1],
+    only: ['drop-shadow'],
+  }),
+  dx: number('To the right.', { unit: 'pixels', default: 0, only: ['offset'] }),
+  dy: number('Down.', { unit: 'pixels', default: 0, only: ['offset'] }),
+  operator: word('Whether it thins or fattens.', ['erode', 'dilate'], {
+    default: 'erode',
+    only: ['morphology'],
+  }),
+  radius: across('How far around a pixel it looks.', { default: 0, only: ['morphology'] }),
+  order: {
+    ...number('Columns and rows of the matrix. One number, or two.', {
+      range: [1, 8],
+      default: 3,
+      only: ['convolve'],
+    }),
+    or: ['numbers'],
+  },
+  kernelMatrix: { line: 'Weights by rows, turned by half.', type: 'numbers', only: ['convolve'] },
+  divisor: number('What the sum is divided by. Left out: the sum of the matrix.', { only: ['convolve'] }),
+  bias: number('Added, times alpha.', { default: 0, only: ['convolve'] }),
+  targetX: positive('Column of the matrix that lies on the pixel. Left out: the middle.', {
+    only: ['convolve'],
+  }),
+  targetY: positive('Row of the matrix that lies on the pixel. Left out: the middle.', {
+    only: ['convolve'],
+  }),
+  edgeMode: word('What lies outside of the picture.', ['duplicate', 'wrap', 'none'], {
+    default: 'duplicate',
+    only: ['convolve'],
+  }),
+  preserveAlpha: boolean('Whether alpha stays, and colors count without it.', {
+    default: false,
+    only: ['convolve'],
+  }),
+};
+
+/** `lens.view.finish`. */
+export const FINISH: Property = given('Effects on the shown picture, one after the other.', {
+  of: EFFECT_TABLE,
+});

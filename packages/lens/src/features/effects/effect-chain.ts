@@ -1,0 +1,198 @@
+import type { Effect } from '@umber-lens/core/engine';
+import type { EffectShaders } from '../../compiled/lens-shaders.js';
+import type { FramePlan, ShownPart } from '../../frame/frame-plan.js';
+import type { GraphTexture } from '../../frame/frame-graph.js';
+import type {
+  Device,
+  DeviceBindGroup,
+  DevicePipeline,
+  DeviceShader,
+  DeviceTexture,
+  RenderPass,
+  TextureFormat,
+} from '../../gpu/device.js';
+import { freeUnused } from '../../resources/kept.js';
+import { UniformBlock } from '../../resources/uniform-block.js';
+import { type EffectLink, linksOf } from './effect-links.js';
+
+/** Full-screen passes of all effects, by shader and by the format that they draw into. */
+class EffectPipelines {
+  private readonly shaders = new Map<keyof EffectShaders, DeviceShader>();
+  private readonly pipelines = new Map<string, DevicePipeline>();
+
+  constructor(
+    private readonly device: Device,
+    private readonly texts: EffectShaders,
+  ) {}
+
+  for(name: keyof EffectShaders, format: TextureFormat): DevicePipeline {
+    const key = `${name} ${format}`;
+    let found = this.pipelines.get(key);
+    if (!found) {
+      let shader = this.shaders.get(name);
+      if (!shader)
+        this.shaders.set(name, (shader = this.device.createShader({ label: name, ...this.texts[name] })));
+      found = this.device.createRenderPipeline({ label: name, shader, targets: [{ format }] });
+      this.pipelines.set(key, found);
+    }
+    return found;
+  }
+}
+
+/** A link with what it has on the GPU. */
+class LinkPass {
+  private readonly block: UniformBlock;
+  /** By the first picture that it reads: targets of several sizes take turns. */
+  private readonly groups = new Map<
+    DeviceTexture,
+    { group: DeviceBindGroup; second: DeviceTexture | undefined; lastUsed: number }
+  >();
+  private pipeline: DevicePipeline | undefined;
+  private format: TextureFormat | undefined;
+
+  constructor(
+    private readonly device: Device,
+    private readonly pipelines: EffectPipelines,
+    readonly link: EffectLink,
+  ) {
+    this.block = new UniformBlock(device, link.name, link.floats);
+  }
+
+  prepare(effects: readonly Effect[]): void {
+    this.link.write(this.block.values, this.block.words, effects);
+    this.block.upload();
+  }
+
+  draw(
+    pass: RenderPass,
+    first: DeviceTexture,
+    second: DeviceTexture | undefined,
+    format: TextureFormat,
+    frame: number,
+  ): void {
+    if (format !== this.format) {
+      this.format = format;
+      this.pipeline = this.pipelines.for(this.link.shader, format);
+    }
+    pass.setPipeline(this.pipeline!); // made with its format
+    pass.setBindGroup(0, this.groupOf(first, second, frame));
+    pass.draw(3);
+  }
+
+  private groupOf(first: DeviceTexture, second: DeviceTexture | undefined, frame: number): DeviceBindGroup {
+    let held = this.groups.get(first);
+    if (held?.second !== second) {
+      held?.group.dispose();
+      held = undefined;
+    }
+    if (!held) {
+      const entries = [
+        { binding: 0, texture: first },
+        { binding: 1, buffer: this.block.buffer },
+        ...(second ? [{ binding: 2, texture: second }] : []),
+      ];
+      const group = this.device.createBindGroup({ label: this.link.name, entries });
+      this.groups.set(first, (held = { group, second, lastUsed: frame }));
+    }
+    held.lastUsed = frame;
+    return held.group;
+  }
+
+  /** Frees groups of pictures that no frame since `frame` has read. */
+  sweep(frame: number): void {
+    freeUnused(this.groups, frame, ({ group }) => group.dispose());
+  }
+
+  dispose(): void {
+    this.sweep(Infinity);
+    this.block.buffer.dispose();
+  }
+}
+
+const BLACK = [0, 0, 0, 0];
+
+/** The passes of a list of effects of certain types; what their members say is read in each frame. */
+export class EffectChain implements ShownPart {
+  lastUsed = 0;
+  readonly passes: readonly LinkPass[];
+  private readonly types: readonly string[];
+
+  constructor(device: Device, pipelines: EffectPipelines, effects: readonly Effect[]) {
+    this.types = effects.map(({ type }) => type);
+    this.passes = linksOf(effects).map((link) => new LinkPass(device, pipelines, link));
+  }
+
+  /** Whether a list has the same passes. */
+  fits(effects: readonly Effect[]): boolean {
+    const { types } = this;
+    if (effects.length !== types.length) return false;
+    for (let i = 0; i < types.length; i++) if (effects[i]!.type !== types[i]) return false; // as long
+    return true;
+  }
+
+  /** Takes over what the effects say now. To be called outside a pass. */
+  prepare(effects: readonly Effect[], frame: number): void {
+    this.lastUsed = frame;
+    for (const pass of this.passes) pass.prepare(effects);
+  }
+
+  addShown({ graph, shape: { width, height } }: FramePlan, given: GraphTexture, target: GraphTexture): void {
+    const pictures = [given];
+    this.passes.forEach((link, i) => {
+      const { name, reads } = link.link;
+      const isLast = i === this.passes.length - 1;
+      const into = isLast ? target : graph.texture(name, { width, height, format: 'rgba8unorm' });
+      const [first, second] = reads.map((number) => pictures[number]!); // those before it
+      graph.pass({
+        name,
+        reads: second ? [first!, second] : [first!], // each reads one at least
+        colors: [{ texture: into, clear: BLACK }],
+        run: (pass) => {
+          const other = second && graph.of(second);
+          link.draw(pass!, graph.of(first!), other, graph.of(into).format, this.lastUsed); // it has an attachment
+        },
+      });
+      pictures.push(into);
+    });
+  }
+
+  sweep(frame: number): void {
+    for (const pass of this.passes) pass.sweep(frame);
+  }
+
+  dispose(): void {
+    for (const pass of this.passes) pass.dispose();
+  }
+}
+
+/** Chains of the lists of effects that were drawn lately. */
+export class EffectChains {
+  private readonly pipelines: EffectPipelines;
+  private readonly chains: EffectChain[] = [];
+
+  constructor(
+    private readonly device: Device,
+    shaders: EffectShaders,
+  ) {
+    this.pipelines = new EffectPipelines(device, shaders);
+  }
+
+  /** Undefined where nothing in the list is an effect. */
+  chainFor(effects: readonly Effect[]): EffectChain | undefined {
+    let found: EffectChain | undefined;
+    for (const chain of this.chains) if (chain.fits(effects)) found = chain;
+    if (!found) this.chains.push((found = new EffectChain(this.device, this.pipelines, effects)));
+    return found.passes.length > 0 ? found : undefined;
+  }
+
+  /** Frees what no frame since `frame` has used. */
+  sweep(frame: number): void {
+    for (let i = this.chains.length - 1; i >= 0; i--) {
+      const chain = this.chains[i]!; // i < length
+      chain.sweep(frame);
+      if (chain.lastUsed >= frame) continue;
+      chain.dispose();
+      this.chains.splice(i, 1);
+    }
+  }
+}

@@ -1,0 +1,187 @@
+import {
+  type BlurEffect,
+  type ColorEffect,
+  type ConvolveEffect,
+  type DropShadowEffect,
+  type Effect,
+  type MorphologyEffect,
+  type OffsetEffect,
+  OPERATION_FLOATS,
+  writeColorOperation,
+} from '@umber-lens/core/engine';
+import type { EffectShaders } from '../../compiled/lens-shaders.js';
+import {
+  BLUR_DEVIATION,
+  BLUR_DIRECTION,
+  BLUR_FLOATS,
+  BLUR_IS_LINEAR,
+  BLUR_SHIFT,
+  COLOR_OPERATIONS_COUNT,
+  COLOR_OPERATIONS_FLOATS,
+  COLOR_OPERATIONS_OPERATIONS,
+  COLOR_OPERATIONS_TABLES,
+  CONVOLVE_AIM,
+  CONVOLVE_BIAS,
+  CONVOLVE_DIVISOR,
+  CONVOLVE_EDGE,
+  CONVOLVE_FLOATS,
+  CONVOLVE_IS_LINEAR,
+  CONVOLVE_KEEPS_ALPHA,
+  CONVOLVE_ORDER,
+  CONVOLVE_WEIGHTS,
+  DROP_SHADOW_COLOR,
+  DROP_SHADOW_FLOATS,
+  DROP_SHADOW_IS_LINEAR,
+  MORPHOLOGY_DIRECTION,
+  MORPHOLOGY_FLOATS,
+  MORPHOLOGY_IS_ERODE,
+  MORPHOLOGY_IS_LINEAR,
+  MORPHOLOGY_RADIUS,
+  MOST_OPERATIONS,
+  OFFSET_BY,
+  OFFSET_FLOATS,
+  OFFSET_IS_LINEAR,
+} from '../../compiled/layouts.js';
+
+/** One full-screen pass of a chain of effects. */
+export interface EffectLink {
+  name: string;
+  shader: keyof EffectShaders;
+  /** Of its uniform block. */
+  floats: number;
+  /** Numbers of the pictures that it reads: 0 is what the chain is given, `n` what link `n - 1` made. */
+  reads: readonly number[];
+  /** Writes its block out of the list, as it is now. Allocates nothing. */
+  write(values: Float32Array, words: Uint32Array, effects: readonly Effect[]): void;
+}
+
+/** The passes of a list of effects. Those that change each pixel by itself are done together, up to eight a pass. */
+export function linksOf(effects: readonly Effect[]): EffectLink[] {
+  const links: EffectLink[] = [];
+  const add = (
+    name: string,
+    shader: EffectLink['shader'],
+    floats: number,
+    write: EffectLink['write'],
+    reads: readonly number[] = [links.length],
+  ): number => links.push({ name: `${links.length + 1} ${name}`, shader, floats, reads, write });
+  for (let i = 0; i < effects.length; i++) {
+    const { type } = effects[i]!; // i < length
+    if (type === 'blur') addBlur(add, i, 'blur');
+    else if (type === 'drop-shadow') {
+      const source = links.length;
+      addBlur(add, i, 'drop-shadow');
+      add('drop-shadow', 'shadow', DROP_SHADOW_FLOATS, writeShadow(i), [source, links.length]);
+    } else if (type === 'offset') add('offset', 'offset', OFFSET_FLOATS, writeOffset(i));
+    else if (type === 'morphology') {
+      add('morphology across', 'morphology', MORPHOLOGY_FLOATS, writeMorphology(i, 0));
+      add('morphology down', 'morphology', MORPHOLOGY_FLOATS, writeMorphology(i, 1));
+    } else if (type === 'convolve') add('convolve', 'convolve', CONVOLVE_FLOATS, writeConvolve(i));
+    else if (COLOR_TYPES.has(type)) {
+      let end = i + 1;
+      while (end < effects.length && end - i < MOST_OPERATIONS && COLOR_TYPES.has(effects[end]!.type)) end++; // end < length
+      add(type, 'colors', COLOR_OPERATIONS_FLOATS, writeColors(i, end));
+      i = end - 1;
+    }
+  }
+  return links;
+}
+
+const COLOR_TYPES: ReadonlySet<string> = new Set<ColorEffect['type']>([
+  'brightness',
+  'contrast',
+  'grayscale',
+  'hue-rotate',
+  'invert',
+  'opacity',
+  'saturate',
+  'sepia',
+  'color-matrix',
+  'component-transfer',
+]);
+
+const isLinear = ({ colorInterpolation }: Effect): number => (colorInterpolation === 'linearRGB' ? 1 : 0);
+
+/** One of two numbers, where there may be one for both. */
+const along = (given: number | readonly number[] | undefined, axis: number, usual: number): number =>
+  given === undefined ? usual : typeof given === 'number' ? given : (given[axis] ?? usual);
+
+type Add = (name: string, shader: EffectLink['shader'], floats: number, write: EffectLink['write']) => number;
+
+function addBlur(add: Add, i: number, name: string): void {
+  for (const axis of [0, 1])
+    add(`${name} ${axis === 0 ? 'across' : 'down'}`, 'blur', BLUR_FLOATS, (values, _, effects) => {
+      const effect = effects[i] as BlurEffect | DropShadowEffect; // its type was looked at
+      values[BLUR_DIRECTION + axis] = 1;
+      values[BLUR_DEVIATION] = along(effect.stdDeviation, axis, effect.type === 'blur' ? 0 : 2);
+      values[BLUR_SHIFT] = effect.type === 'blur' ? 0 : (effect.offset?.[axis] ?? 2);
+      values[BLUR_IS_LINEAR] = isLinear(effect);
+    });
+}
+
+const writeColors =
+  (first: number, end: number): EffectLink['write'] =>
+  (values, words, effects) => {
+    words[COLOR_OPERATIONS_COUNT] = end - first;
+    let used = 0;
+    for (let i = first; i < end; i++) {
+      const at = COLOR_OPERATIONS_OPERATIONS + (i - first) * OPERATION_FLOATS;
+      const effect = effects[i] as ColorEffect; // its type was looked at
+      used = writeColorOperation(effect, values, at, COLOR_OPERATIONS_TABLES, used);
+    }
+  };
+
+const writeShadow =
+  (i: number): EffectLink['write'] =>
+  (values, _, effects) => {
+    const effect = effects[i] as DropShadowEffect; // its type was looked at
+    const { color } = effect;
+    for (let k = 0; k < 4; k++) values[DROP_SHADOW_COLOR + k] = color?.[k] ?? (k === 3 ? 1 : 0);
+    values[DROP_SHADOW_IS_LINEAR] = isLinear(effect);
+  };
+
+const writeOffset =
+  (i: number): EffectLink['write'] =>
+  (values, _, effects) => {
+    const effect = effects[i] as OffsetEffect; // its type was looked at
+    values[OFFSET_BY] = effect.dx ?? 0;
+    values[OFFSET_BY + 1] = effect.dy ?? 0;
+    values[OFFSET_IS_LINEAR] = isLinear(effect);
+  };
+
+const writeMorphology =
+  (i: number, axis: number): EffectLink['write'] =>
+  (values, _, effects) => {
+    const effect = effects[i] as MorphologyEffect; // its type was looked at
+    const { operator, radius } = effect;
+    // One that is 0 leaves the picture, as in SVG.
+    const isOff = along(radius, 0, 0) <= 0 || along(radius, 1, 0) <= 0;
+    values[MORPHOLOGY_DIRECTION + axis] = 1;
+    values[MORPHOLOGY_RADIUS] = isOff ? 0 : Math.floor(along(radius, axis, 0));
+    values[MORPHOLOGY_IS_ERODE] = operator === 'dilate' ? 0 : 1;
+    values[MORPHOLOGY_IS_LINEAR] = isLinear(effect);
+  };
+
+/** Columns and rows of a matrix at most. */
+const MOST_ORDER = 8;
+const EDGES = ['duplicate', 'wrap', 'none'];
+
+const writeConvolve =
+  (i: number): EffectLink['write'] =>
+  (values, _, effects) => {
+    const effect = effects[i] as ConvolveEffect; // its type was looked at
+    const { bias = 0, edgeMode = 'duplicate', kernelMatrix, order, preserveAlpha } = effect;
+    const columns = Math.min(MOST_ORDER, along(order, 0, 3));
+    const rows = Math.min(MOST_ORDER, along(order, 1, 3));
+    let sum = 0;
+    for (let k = 0; k < columns * rows; k++) sum += values[CONVOLVE_WEIGHTS + k] = kernelMatrix[k] ?? 0;
+    values[CONVOLVE_ORDER] = columns;
+    values[CONVOLVE_ORDER + 1] = rows;
+    values[CONVOLVE_AIM] = effect.targetX ?? Math.floor(columns / 2);
+    values[CONVOLVE_AIM + 1] = effect.targetY ?? Math.floor(rows / 2);
+    values[CONVOLVE_DIVISOR] = effect.divisor || sum || 1;
+    values[CONVOLVE_BIAS] = bias;
+    values[CONVOLVE_EDGE] = EDGES.indexOf(edgeMode);
+    values[CONVOLVE_KEEPS_ALPHA] = preserveAlpha ? 1 : 0;
+    values[CONVOLVE_IS_LINEAR] = isLinear(effect);
+  };

@@ -1,0 +1,43 @@
+import type { Effect } from '@umber-lens/core/engine';
+import type { LensShaders } from '../../compiled/lens-shaders.js';
+import type { Device } from '../../gpu/device.js';
+import type { Messages } from '#messages';
+import type { EffectChain, EffectChains } from './effect-chain.js';
+
+/** Fetches what draws effects with the first of them; until then pictures are drawn without. */
+export class EffectsLoader {
+  private chains: EffectChains | undefined;
+  private loading: Promise<void> | undefined;
+
+  constructor(
+    private readonly device: Device,
+    private readonly shaders: LensShaders,
+    private readonly messages: Messages,
+  ) {}
+
+  /** The passes of a list; undefined where it has none, or until they are there. */
+  chainFor(effects: readonly Effect[]): EffectChain | undefined {
+    if (effects.length === 0) return undefined;
+    if (!this.chains) void this.load();
+    return this.chains?.chainFor(effects);
+  }
+
+  /** Waits for what is being loaded. */
+  whenReady(): Promise<void> {
+    return this.loading ?? Promise.resolve();
+  }
+
+  sweep(frame: number): void {
+    this.chains?.sweep(frame);
+  }
+
+  private load(): Promise<void> {
+    return (this.loading ??= Promise.all([import('./effect-chain.js'), this.shaders.effects()]).then(
+      ([module, shaders]) => {
+        this.chains = new module.EffectChains(this.device, shaders);
+      },
+      (error: unknown) =>
+        this.messages.fault('effects could not be loaded, and pictures are drawn without', error),
+    ));
+  }
+}

@@ -1,0 +1,131 @@
+import { box, type Effect, LensError, lensOn, Scene, type SceneNode } from '../../index.js';
+import { keptBy } from '../../../../../tests/heap.js';
+import { TraceDevice } from '../../device.js';
+import { linksOf } from './effect-links.js';
+
+const shape = (effects: Effect[]): [name: string, reads: readonly number[]][] =>
+  linksOf(effects).map(({ name, reads }) => [name, reads]);
+
+test('what changes each pixel by itself is one pass, up to eight at a time; a shadow reads what it lies below', () => {
+  const grey: Effect = { type: 'grayscale' };
+  expect(
+    shape([{ type: 'sepia' }, { type: 'contrast', amount: 2 }, { type: 'hue-rotate', angle: 1 }]),
+  ).toEqual([['1 sepia', [0]]]);
+  expect(shape(new Array<Effect>(9).fill(grey))).toEqual([
+    ['1 grayscale', [0]],
+    ['2 grayscale', [1]],
+  ]);
+  expect(shape([grey, { type: 'drop-shadow' }, { type: 'offset', dx: 1 }])).toEqual([
+    ['1 grayscale', [0]],
+    ['2 drop-shadow across', [1]],
+    ['3 drop-shadow down', [2]],
+    ['4 drop-shadow', [1, 3]],
+    ['5 offset', [4]],
+  ]);
+  expect(shape([{ type: 'glow' } as unknown as Effect])).toEqual([]);
+});
+
+interface Stage {
+  device: TraceDevice;
+  lens: ReturnType<typeof lensOn>;
+  scene: Scene;
+  camera: SceneNode;
+  heard: string[];
+}
+
+function stage(): Stage {
+  const device = new TraceDevice();
+  const heard: string[] = [];
+  const lens = lensOn(device, { onMessage: ({ summary }) => void heard.push(summary) });
+  const scene = new Scene();
+  scene.createNode({ mesh: { geometry: box(), material: { unlit: true } } });
+  const camera = scene.createNode({
+    translation: [0, 0, 4],
+    camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
+  });
+  return { device, lens, scene, camera, heard };
+}
+
+const LIST: Effect[] = [
+  { type: 'blur', stdDeviation: 3 },
+  { type: 'saturate', amount: 0.5 },
+  { type: 'component-transfer', red: { type: 'table', tableValues: [0, 0.5, 1] } },
+  { type: 'drop-shadow' },
+  { type: 'morphology', radius: 1 },
+  { type: 'convolve', kernelMatrix: [0, 1, 0, 1, 1, 1, 0, 1, 0] },
+];
+
+test('frames with effects that change keep nothing on the heap, and upload what changed alone', async () => {
+  const { device, lens, scene, camera, heard } = stage();
+  device.recording = false;
+  const blur: Effect = { type: 'blur', stdDeviation: 3 };
+  lens.view.finish = [...LIST, blur];
+  await lens.load(scene);
+  let time = 0;
+  const frame = (): void => {
+    blur.stdDeviation = 1 + (time++ % 7);
+    lens.draw(scene, camera);
+  };
+  for (let i = 0; i < 300; i++) frame();
+  // Both directions of the blur that changes.
+  expect(lens.ledger.bytesUploaded).toBeLessThan(100);
+  expect(lens.ledger.passes.map(({ name }) => name).slice(-2)).toEqual(['10 blur across', '11 blur down']);
+  // While developing, lists that change are looked at: their text is let go of again.
+  const kept = keptBy(() => {
+    for (let i = 0; i < 300; i++) frame();
+  }, 8_000);
+  expect(kept).toBeLessThan(8_000);
+  expect(heard).toEqual([]);
+  lens.dispose();
+  expect(device.owners()).toEqual([]);
+});
+
+test('chains that are no longer used are freed; on demand, only what changed is drawn', async () => {
+  const { device, lens, scene, camera } = stage();
+  device.recording = false;
+  lens.view.onDemand = true;
+  lens.view.finish = LIST;
+  await lens.load(scene);
+  lens.draw(scene, camera);
+  const { textures, buffers } = lens.ledger.living;
+  lens.draw(scene, camera);
+  expect(lens.ledger.unchanged).toBeGreaterThan(0);
+  const before = lens.ledger.unchanged;
+  (LIST[1] as { amount: number }).amount = 0.6;
+  lens.draw(scene, camera);
+  expect(lens.ledger.unchanged).toBe(before);
+  lens.view.finish = [];
+  lens.view.onDemand = false;
+  for (let i = 0; i < 400; i++) lens.draw(scene, camera);
+  expect(lens.ledger.living.textures).toBeLessThan(textures);
+  expect(lens.ledger.living.buffers).toBeLessThan(buffers);
+});
+
+test.each<[given: unknown, said: RegExp]>([
+  [{ type: 'blurr' }, /effect 1 of lens.view.finish cannot be "blurr"/],
+  [{ type: 'blur' }, /blurs nothing: it has no stdDeviation/],
+  [{ type: 'blur', stdDeviation: -1 }, /stdDeviation/],
+  [{ type: 'sepia', stdDeviation: 1 }, /does nothing, since its type is sepia/],
+  [{ type: 'brightness', amount: Number.NaN }, /not a number/],
+  [{ amount: 1 }, /has no type/],
+  [{ type: 'color-matrix', values: [1, 0, 0] }, /has 3 numbers/],
+  [{ type: 'convolve', kernelMatrix: [1, 2] }, /has 2 numbers/],
+  [{ type: 'component-transfer', red: { type: 'gamma', slope: 2 } }, /slope/],
+  ['blur', /is no effect/],
+])('%j is told once, and the picture is drawn', async (given, said) => {
+  const { lens, scene, camera, heard } = stage();
+  lens.view.finish = [given as Effect];
+  await lens.load(scene);
+  for (let i = 0; i < 3; i++) lens.draw(scene, camera);
+  expect(heard).toEqual([expect.stringMatching(said)]);
+  expect(lens.ledger.draws).toBeGreaterThan(0);
+});
+
+test('a finish that is no list is refused', () => {
+  const { lens, scene, camera } = stage();
+  const wrong = { type: 'blur', stdDeviation: 1 } as unknown as Effect[];
+  expect(() => (lens.view.finish = wrong)).toThrow(LensError);
+  expect(() => lens.draw(scene, camera, undefined, { finish: wrong })).toThrow(
+    /a finish is a list of effects/,
+  );
+});
