@@ -83,7 +83,7 @@ const fullShaders = {
   meter: own('meter', { vertex: 'meterVertex', fragment: 'meterFragment' }),
 };
 const effects = Object.fromEntries(
-  ['colors', 'blur', 'shadow', 'offset', 'morphology', 'convolve'].map((name) => [
+  ['colors', 'blur', 'shadow', 'offset', 'morphology', 'convolve', 'blend', 'flood'].map((name) => [
     name,
     own(`effect-${name}`, { vertex: `${name}Vertex`, fragment: `${name}Fragment` }),
   ]),
@@ -173,6 +173,8 @@ const LAYOUTS = [
   ['effect-offset', 'Offset'],
   ['effect-morphology', 'Morphology'],
   ['effect-convolve', 'Convolve'],
+  ['effect-blend', 'Blend'],
+  ['effect-flood', 'Flood'],
 ];
 const FRAME_GROUP =
   'frame lights behind transforms air shadows transmission clusters area tone peel probes bend swarm clipping'.split(

@@ -68,7 +68,7 @@ export { inUnits } from './properties/in-units.js';
 export { KINDS } from './properties/kinds.js';
 export type { Meant, Property, Table } from './properties/property.js';
 export { EFFECT_TABLE } from './properties/tables/effect.js';
-export { wrongInEffect } from './properties/wrong-in-effect.js';
+export { wrongInFinish } from './properties/wrong-in-finish.js';
 export * from './properties/tables/light.js';
 export * from './properties/tables/material.js';
 export * from './properties/tables/node.js';

@@ -4,6 +4,10 @@ export type ColorInterpolation = 'sRGB' | 'linearRGB';
 interface Common {
   /** Default `sRGB`. */
   colorInterpolation?: ColorInterpolation;
+  /** What it is made of: `SourceGraphic`, which is the picture that the list is given, or the `result` of an effect. Left out: the effect before. */
+  in?: string;
+  /** A name by which effects after it find what it made. */
+  result?: string;
 }
 
 /** Gaussian blur. Outside of the picture nothing is: towards its edges it becomes transparent. */
@@ -101,6 +105,64 @@ export interface ConvolveEffect extends Common {
   preserveAlpha?: boolean;
 }
 
+/** How two colors become one: the modes of CSS (Compositing and Blending Level 1). */
+export type BlendMode = (typeof BLEND_MODES)[number];
+
+/** All that there are, in the order of effect-blend.wgsl. */
+export const BLEND_MODES = [
+  'normal',
+  'multiply',
+  'screen',
+  'overlay',
+  'darken',
+  'lighten',
+  'color-dodge',
+  'color-burn',
+  'hard-light',
+  'soft-light',
+  'difference',
+  'exclusion',
+  'hue',
+  'saturation',
+  'color',
+  'luminosity',
+] as const;
+
+/** One picture over another, their colors mixed. */
+export interface BlendEffect extends Common {
+  type: 'blend';
+  /** Default `normal`. */
+  mode?: BlendMode;
+  /** What lies below, as `in` has it. Default `SourceGraphic`. */
+  in2?: string;
+}
+
+/** All that there are, in the order of effect-blend.wgsl. */
+export const COMPOSITE_OPERATORS = ['over', 'in', 'out', 'atop', 'xor', 'lighter', 'arithmetic'] as const;
+
+/** Two pictures put together by what of each is transparent, or by arithmetic. */
+export interface CompositeEffect extends Common {
+  type: 'composite';
+  /** Default `over`. */
+  operator?: (typeof COMPOSITE_OPERATORS)[number];
+  /** What lies below, as `in` has it. Default `SourceGraphic`. */
+  in2?: string;
+  /** Of `arithmetic`: k1 times both, k2 times the upper, k3 times the lower, and k4. Default 0. */
+  k1?: number;
+  k2?: number;
+  k3?: number;
+  k4?: number;
+}
+
+/** A color everywhere, for others to be put together with. */
+export interface FloodEffect extends Common {
+  type: 'flood';
+  /** sRGB-encoded RGB. Default black. */
+  floodColor?: [red: number, green: number, blue: number];
+  /** 0 to 1. Default 1. */
+  floodOpacity?: number;
+}
+
 /**
  * A change of a shown picture, as plain data; every member may be written to at any frame. Names, members and meanings are those
  * of CSS and SVG (Filter Effects Module Level 1), in camelCase.
@@ -114,7 +176,10 @@ export type Effect =
   | DropShadowEffect
   | OffsetEffect
   | MorphologyEffect
-  | ConvolveEffect;
+  | ConvolveEffect
+  | BlendEffect
+  | CompositeEffect
+  | FloodEffect;
 
 export type EffectType = Effect['type'];
 
@@ -138,4 +203,7 @@ export const EFFECT_TYPES: readonly EffectType[] = [
   'offset',
   'morphology',
   'convolve',
+  'blend',
+  'composite',
+  'flood',
 ];

@@ -1,7 +1,7 @@
 import type { Effect } from '../effects/effect.js';
 import { LensError } from '../errors/lens-error.js';
 import { inWords } from '../errors/in-words.js';
-import { wrongInEffect } from './wrong-in-effect.js';
+import { wrongInFinish } from './wrong-in-finish.js';
 
 /**
  * A list of effects out of a file, checked.
@@ -16,9 +16,9 @@ export function readFinish(json: unknown, file = 'finish'): Effect[] {
       hint: 'Give an array: [{ "type": "blur", "stdDeviation": 4 }].',
       where: { file },
     });
-  return json.map((effect: unknown, i) => {
-    const [wrong] = wrongInEffect(effect as Effect, `effect ${i + 1} of ${file}`);
-    if (!wrong) return effect as Effect;
-    throw new LensError('finish/effect', wrong[0], { hint: wrong[1], where: { file, pointer: `/${i}` } });
-  });
+  const finish = json as Effect[];
+  const [wrong] = wrongInFinish(finish, file);
+  if (!wrong) return finish;
+  const { effect, summary, hint } = wrong;
+  throw new LensError('finish/effect', summary, { hint, where: { file, pointer: `/${effect}` } });
 }

@@ -1,6 +1,6 @@
 import {
   type Effect,
-  wrongInEffect,
+  wrongInFinish,
   CULLING_TABLE,
   faultsOf,
   inWords,
@@ -215,10 +215,8 @@ export class Messages {
     const text = finish.length === 0 ? '' : JSON.stringify(finish);
     if (text === this.seenFinish) return;
     this.seenFinish = text;
-    finish.forEach((effect, i) => {
-      for (const [summary, hint] of wrongInEffect(effect, `effect ${i + 1} of lens.view.finish`))
-        this.say('lens/effect', summary, hint);
-    });
+    for (const { summary, hint } of wrongInFinish(finish, 'lens.view.finish'))
+      this.say('lens/effect', summary, hint);
   }
 
   /** Looks at a camera when the first picture through it was drawn. @param drawn how many things were in it */

@@ -1,5 +1,5 @@
-import { EFFECT_TYPES } from '../../effects/effect.js';
-import { angle, boolean, given, number, object, positive, vector, word } from '../define.js';
+import { BLEND_MODES, COMPOSITE_OPERATORS, EFFECT_TYPES } from '../../effects/effect.js';
+import { angle, boolean, given, number, object, positive, share, string, vector, word } from '../define.js';
 import type { Property, Table } from '../property.js';
 
 /** A function of `component-transfer`. */
@@ -49,10 +49,31 @@ export const EFFECT_TABLE: Table = {
   }),
   dx: number('To the right.', { unit: 'pixels', default: 0, only: ['offset'] }),
   dy: number('Down.', { unit: 'pixels', default: 0, only: ['offset'] }),
-  operator: word('Whether it thins or fattens.', ['erode', 'dilate'], {
-    default: 'erode',
-    only: ['morphology'],
+  operator: word(
+    'Of `morphology` whether it thins or fattens, default `erode`; of `composite` what of both stays, default `over`.',
+    ['erode', 'dilate', ...COMPOSITE_OPERATORS],
+    { only: ['morphology', 'composite'] },
+  ),
+  mode: word('How colors of both mix.', BLEND_MODES, { default: 'normal', only: ['blend'] }),
+  in: string(
+    'What it is made of: `SourceGraphic`, or the `result` of an effect. Left out: the effect before.',
+  ),
+  in2: string('What lies below, as `in` has it.', { default: 'SourceGraphic', only: ['blend', 'composite'] }),
+  result: string('A name by which effects after it find what it made.', { names: 'itself' }),
+  k1: number('Factor of both together, where the operator is `arithmetic`.', {
+    default: 0,
+    only: ['composite'],
   }),
+  k2: number('Factor of the upper one.', { default: 0, only: ['composite'] }),
+  k3: number('Factor of the lower one.', { default: 0, only: ['composite'] }),
+  k4: number('Added.', { default: 0, only: ['composite'] }),
+  floodColor: vector('Of everything.', 3, {
+    range: [0, 1],
+    color: 'encoded',
+    default: [0, 0, 0],
+    only: ['flood'],
+  }),
+  floodOpacity: share('How much of it there is.', { default: 1, only: ['flood'] }),
   radius: across('How far around a pixel it looks.', { default: 0, only: ['morphology'] }),
   order: {
     ...number('Columns and rows of the matrix. One number, or two.', {

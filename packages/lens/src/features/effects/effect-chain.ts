@@ -111,22 +111,40 @@ class LinkPass {
 
 const BLACK = [0, 0, 0, 0];
 
+interface Wiring {
+  type: string;
+  in?: string | undefined;
+  in2?: string | undefined;
+  result?: string | undefined;
+}
+
 /** The passes of a list of effects of certain types; what their members say is read in each frame. */
 export class EffectChain implements ShownPart {
   lastUsed = 0;
   readonly passes: readonly LinkPass[];
-  private readonly types: readonly string[];
+  /** By effect: its type, and how it hangs together with others. */
+  private readonly wiring: readonly Wiring[];
 
   constructor(device: Device, pipelines: EffectPipelines, effects: readonly Effect[]) {
-    this.types = effects.map(({ type }) => type);
+    this.wiring = (effects as readonly Wiring[]).map(({ type, in: source, in2, result }) => ({
+      type,
+      in: source,
+      in2,
+      result,
+    }));
     this.passes = linksOf(effects).map((link) => new LinkPass(device, pipelines, link));
   }
 
   /** Whether a list has the same passes. */
   fits(effects: readonly Effect[]): boolean {
-    const { types } = this;
-    if (effects.length !== types.length) return false;
-    for (let i = 0; i < types.length; i++) if (effects[i]!.type !== types[i]) return false; // as long
+    const { wiring } = this;
+    if (effects.length !== wiring.length) return false;
+    for (let i = 0; i < wiring.length; i++) {
+      const ours = wiring[i]!; // i < length
+      const theirs = effects[i] as Wiring; // as long
+      if (ours.type !== theirs.type || ours.in !== theirs.in) return false;
+      if (ours.in2 !== theirs.in2 || ours.result !== theirs.result) return false;
+    }
     return true;
   }
 

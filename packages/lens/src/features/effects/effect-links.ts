@@ -1,9 +1,14 @@
 import {
+  BLEND_MODES,
+  type BlendEffect,
   type BlurEffect,
   type ColorEffect,
+  COMPOSITE_OPERATORS,
+  type CompositeEffect,
   type ConvolveEffect,
   type DropShadowEffect,
   type Effect,
+  type FloodEffect,
   type MorphologyEffect,
   type OffsetEffect,
   OPERATION_FLOATS,
@@ -11,6 +16,10 @@ import {
 } from '@umber-lens/core/engine';
 import type { EffectShaders } from '../../compiled/lens-shaders.js';
 import {
+  BLEND_FACTORS,
+  BLEND_FLOATS,
+  BLEND_IS_LINEAR,
+  BLEND_MODE,
   BLUR_DEVIATION,
   BLUR_DIRECTION,
   BLUR_FLOATS,
@@ -32,6 +41,8 @@ import {
   DROP_SHADOW_COLOR,
   DROP_SHADOW_FLOATS,
   DROP_SHADOW_IS_LINEAR,
+  FLOOD_COLOR,
+  FLOOD_FLOATS,
   MORPHOLOGY_DIRECTION,
   MORPHOLOGY_FLOATS,
   MORPHOLOGY_IS_ERODE,
@@ -58,33 +69,47 @@ export interface EffectLink {
 /** The passes of a list of effects. Those that change each pixel by itself are done together, up to eight a pass. */
 export function linksOf(effects: readonly Effect[]): EffectLink[] {
   const links: EffectLink[] = [];
-  const add = (
-    name: string,
-    shader: EffectLink['shader'],
-    floats: number,
-    write: EffectLink['write'],
-    reads: readonly number[] = [links.length],
-  ): number => links.push({ name: `${links.length + 1} ${name}`, shader, floats, reads, write });
+  const named = new Map([['SourceGraphic', 0]]);
+  const add: Add = (name, shader, floats, write, reads = [links.length]) =>
+    void links.push({ name: `${links.length + 1} ${name}`, shader, floats, reads, write });
   for (let i = 0; i < effects.length; i++) {
-    const { type } = effects[i]!; // i < length
-    if (type === 'blur') addBlur(add, i, 'blur');
+    const effect = effects[i]!; // i < length
+    const { type } = effect;
+    // What has no such name is told while developing.
+    const source = named.get(effect.in ?? '') ?? links.length;
+    if (type === 'blur') addBlur(add, i, 'blur', source);
     else if (type === 'drop-shadow') {
-      const source = links.length;
-      addBlur(add, i, 'drop-shadow');
+      addBlur(add, i, 'drop-shadow', source);
       add('drop-shadow', 'shadow', DROP_SHADOW_FLOATS, writeShadow(i), [source, links.length]);
-    } else if (type === 'offset') add('offset', 'offset', OFFSET_FLOATS, writeOffset(i));
+    } else if (type === 'offset') add('offset', 'offset', OFFSET_FLOATS, writeOffset(i), [source]);
     else if (type === 'morphology') {
-      add('morphology across', 'morphology', MORPHOLOGY_FLOATS, writeMorphology(i, 0));
+      add('morphology across', 'morphology', MORPHOLOGY_FLOATS, writeMorphology(i, 0), [source]);
       add('morphology down', 'morphology', MORPHOLOGY_FLOATS, writeMorphology(i, 1));
-    } else if (type === 'convolve') add('convolve', 'convolve', CONVOLVE_FLOATS, writeConvolve(i));
-    else if (COLOR_TYPES.has(type)) {
-      let end = i + 1;
-      while (end < effects.length && end - i < MOST_OPERATIONS && COLOR_TYPES.has(effects[end]!.type)) end++; // end < length
-      add(type, 'colors', COLOR_OPERATIONS_FLOATS, writeColors(i, end));
+    } else if (type === 'convolve') add('convolve', 'convolve', CONVOLVE_FLOATS, writeConvolve(i), [source]);
+    else if (type === 'flood') add('flood', 'flood', FLOOD_FLOATS, writeFlood(i), [0]);
+    else if (type === 'blend' || type === 'composite') {
+      const below = named.get(effect.in2 ?? 'SourceGraphic') ?? links.length;
+      add(type, 'blend', BLEND_FLOATS, writeBlend(i), [source, below]);
+    } else if (COLOR_TYPES.has(type)) {
+      const end = endOfColors(effects, i);
+      add(type, 'colors', COLOR_OPERATIONS_FLOATS, writeColors(i, end), [source]);
       i = end - 1;
     }
+    const { result } = effects[i]!; // the last of those done together
+    if (result !== undefined) named.set(result, links.length);
   }
   return links;
+}
+
+/** Behind the last effect that goes into the pass of the one at `first`: others ask for none of those between. */
+function endOfColors(effects: readonly Effect[], first: number): number {
+  let end = first + 1;
+  while (end < effects.length && end - first < MOST_OPERATIONS && effects[end - 1]!.result === undefined) {
+    const next = effects[end]!; // end < length
+    if (!COLOR_TYPES.has(next.type) || next.in !== undefined) break;
+    end++;
+  }
+  return end;
 }
 
 const COLOR_TYPES: ReadonlySet<string> = new Set<ColorEffect['type']>([
@@ -106,17 +131,32 @@ const isLinear = ({ colorInterpolation }: Effect): number => (colorInterpolation
 const along = (given: number | readonly number[] | undefined, axis: number, usual: number): number =>
   given === undefined ? usual : typeof given === 'number' ? given : (given[axis] ?? usual);
 
-type Add = (name: string, shader: EffectLink['shader'], floats: number, write: EffectLink['write']) => number;
+/** @param reads left out: what was added before */
+type Add = (
+  name: string,
+  shader: EffectLink['shader'],
+  floats: number,
+  write: EffectLink['write'],
+  reads?: readonly number[],
+) => void;
 
-function addBlur(add: Add, i: number, name: string): void {
-  for (const axis of [0, 1])
-    add(`${name} ${axis === 0 ? 'across' : 'down'}`, 'blur', BLUR_FLOATS, (values, _, effects) => {
+function addBlur(add: Add, i: number, name: string, source: number): void {
+  for (const axis of [0, 1]) {
+    const write: EffectLink['write'] = (values, _, effects) => {
       const effect = effects[i] as BlurEffect | DropShadowEffect; // its type was looked at
       values[BLUR_DIRECTION + axis] = 1;
       values[BLUR_DEVIATION] = along(effect.stdDeviation, axis, effect.type === 'blur' ? 0 : 2);
       values[BLUR_SHIFT] = effect.type === 'blur' ? 0 : (effect.offset?.[axis] ?? 2);
       values[BLUR_IS_LINEAR] = isLinear(effect);
-    });
+    };
+    add(
+      `${name} ${axis === 0 ? 'across' : 'down'}`,
+      'blur',
+      BLUR_FLOATS,
+      write,
+      axis === 0 ? [source] : undefined,
+    );
+  }
 }
 
 const writeColors =
@@ -184,4 +224,28 @@ const writeConvolve =
     values[CONVOLVE_EDGE] = EDGES.indexOf(edgeMode);
     values[CONVOLVE_KEEPS_ALPHA] = preserveAlpha ? 1 : 0;
     values[CONVOLVE_IS_LINEAR] = isLinear(effect);
+  };
+
+const writeFlood =
+  (i: number): EffectLink['write'] =>
+  (values, _, effects) => {
+    const { floodColor, floodOpacity = 1 } = effects[i] as FloodEffect; // its type was looked at
+    for (let k = 0; k < 3; k++) values[FLOOD_COLOR + k] = (floodColor?.[k] ?? 0) * floodOpacity;
+    values[FLOOD_COLOR + 3] = floodOpacity;
+  };
+
+const writeBlend =
+  (i: number): EffectLink['write'] =>
+  (values, _, effects) => {
+    const effect = effects[i] as BlendEffect | CompositeEffect; // its type was looked at
+    values[BLEND_IS_LINEAR] = isLinear(effect);
+    if (effect.type === 'blend') {
+      values[BLEND_MODE] = BLEND_MODES.indexOf(effect.mode ?? 'normal');
+      return;
+    }
+    values[BLEND_MODE] = BLEND_MODES.length + COMPOSITE_OPERATORS.indexOf(effect.operator ?? 'over');
+    values[BLEND_FACTORS] = effect.k1 ?? 0;
+    values[BLEND_FACTORS + 1] = effect.k2 ?? 0;
+    values[BLEND_FACTORS + 2] = effect.k3 ?? 0;
+    values[BLEND_FACTORS + 3] = effect.k4 ?? 0;
   };

@@ -22,6 +22,26 @@ test('what changes each pixel by itself is one pass, up to eight at a time; a sh
     ['4 drop-shadow', [1, 3]],
     ['5 offset', [4]],
   ]);
+  expect(
+    shape([
+      { type: 'flood', result: 'ink' },
+      { type: 'sepia', in: 'SourceGraphic', result: 'old' },
+      { type: 'invert' },
+      { type: 'grayscale', in: 'old' },
+      { type: 'composite', operator: 'in', in2: 'ink' },
+      { type: 'blend' },
+      { type: 'blur', stdDeviation: 1, in: 'nothing of this name' },
+    ]),
+  ).toEqual([
+    ['1 flood', [0]],
+    ['2 sepia', [0]],
+    ['3 invert', [2]],
+    ['4 grayscale', [2]],
+    ['5 composite', [4, 1]],
+    ['6 blend', [5, 0]],
+    ['7 blur across', [6]],
+    ['8 blur down', [7]],
+  ]);
   expect(shape([{ type: 'glow' } as unknown as Effect])).toEqual([]);
 });
 
@@ -110,6 +130,9 @@ test.each<[given: unknown, said: RegExp]>([
   [{ amount: 1 }, /has no type/],
   [{ type: 'color-matrix', values: [1, 0, 0] }, /has 3 numbers/],
   [{ type: 'convolve', kernelMatrix: [1, 2] }, /has 2 numbers/],
+  [{ type: 'composite', operator: 'dilate' }, /cannot be "dilate"/],
+  [{ type: 'blend', mode: 'add' }, /"mode" of effect 1/],
+  [{ type: 'sepia', in: 'ink' }, /nothing before effect 1 of lens.view.finish is called "ink"/],
   [{ type: 'component-transfer', red: { type: 'gamma', slope: 2 } }, /slope/],
   ['blur', /is no effect/],
 ])('%j is told once, and the picture is drawn', async (given, said) => {
