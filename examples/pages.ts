@@ -27,7 +27,7 @@ export const PAGES: readonly Page[] = [
     title: 'Lantern night',
     label: 'Hundreds of paper lanterns on strings over a quay and dark water',
     about:
-      '600 paper lanterns, each a point light of its own, over moving water that mirrors them; four draws of lanterns.',
+      '600 paper lanterns, each a point light of its own, over moving water; effects on the picture make what is brightest glow.',
   },
   {
     folder: 'gulls',

@@ -1,6 +1,7 @@
 import {
   box,
   cylinder,
+  type Effect,
   facing,
   type Material,
   plane,
@@ -17,17 +18,29 @@ type Vec3 = [number, number, number];
 
 const LANTERNS = 600;
 const COLORS: Vec3[] = [
-  [1, 0.5, 0.2],
-  [1, 0.66, 0.34],
-  [1, 0.34, 0.2],
-  [0.9, 0.75, 0.45],
+  [1, 0.36, 0.09],
+  [1, 0.52, 0.17],
+  [1, 0.2, 0.1],
+  [1, 0.66, 0.28],
+];
+
+/** The brightest, blurred, over the picture. */
+const GLOW: Effect[] = [
+  {
+    type: 'component-transfer',
+    red: { type: 'table', tableValues: [0, 0, 0.25, 0.9] },
+    green: { type: 'table', tableValues: [0, 0, 0.2, 0.8] },
+    blue: { type: 'table', tableValues: [0, 0, 0.15, 0.7] },
+  },
+  { type: 'blur', stdDeviation: 14 },
+  { type: 'blend', mode: 'screen' },
 ];
 
 /** Paper lanterns on strings over the quay and the water; each is a light of its own. */
 export function createLanternNight(scene: Scene): Example {
   const sky = skyPanorama({ sunDirection: [-0.3, -0.1, -1], turbidity: 2.2, groundAlbedo: [0, 0, 0] });
   // Dusk as cameras see it that are used to the dark.
-  scene.imageLight = { panorama: sky, intensity: 14 };
+  scene.imageLight = { panorama: sky, intensity: 24 };
   scene.backdrop = { panorama: sky };
   addSkyLight(scene, [0.006, 0.009, 0.018], [0.001, 0.001, 0.002]);
   scene.createNode({
@@ -69,11 +82,11 @@ export function createLanternNight(scene: Scene): Example {
     });
   const paper = COLORS.map((color, i): Material => ({
     name: `paper ${i + 1}`,
-    baseColorFactor: [0.3 * color[0], 0.3 * color[1], 0.3 * color[2], 1],
+    baseColorFactor: [0.12 * color[0], 0.12 * color[1], 0.12 * color[2], 1],
     metallicFactor: 0,
     roughnessFactor: 0.9,
     emissiveFactor: color,
-    emissiveStrength: 0.62,
+    emissiveStrength: 0.46,
   }));
   // Few faces: each is a few pixels wide even near by, and what is lit by many lights is paid for by the face.
   const body = sphere({ radius: 0.12, slices: 10, stacks: 7 });
@@ -89,7 +102,7 @@ export function createLanternNight(scene: Scene): Example {
       translation: home,
       scale: [1, 1.2, 1],
       mesh: { geometry: body, material: paper[(i * 7) % COLORS.length]! }, // as many
-      light: { type: 'point', color, intensity: 0.75, range: 5.5 },
+      light: { type: 'point', color, intensity: 0.85, range: 6 },
     });
     return { node, home, phase: i * 1.7 };
   });
@@ -104,7 +117,8 @@ export function createLanternNight(scene: Scene): Example {
     rig: { target: [0, 1.4, 0], elevationRange: [0.03, 1.57], distanceRange: [3, 40] },
     prepare(lens) {
       lens.look.toneMapping = 'aces';
-      lens.look.exposure = 0.7;
+      lens.look.exposure = 0.75;
+      lens.view.finish = GLOW;
     },
     frame(time) {
       for (const { node, home, phase } of lanterns)

@@ -27,9 +27,9 @@ export interface Backdrop {
   panorama: Panorama;
   /** 0 sharp, 1 as blurred as the light on a rough surface. Default 0. */
   blur?: number;
-  /** Factor on its radiance. Default: that of the scene's environment, else 1. */
+  /** Factor on its radiance. Default: that of the scene's image light, else 1. */
   intensity?: number;
-  /** Turns it about +Y, radians. Left out: it turns with the scene's environment. */
+  /** Turns it about +Y, radians. Left out: it turns with the scene's image light. */
   rotation?: number;
 }
 

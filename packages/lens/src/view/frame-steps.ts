@@ -92,8 +92,8 @@ function prepareBatches(renderer: Renderer, frame: Frame): void {
   given.delta = hasTime ? settings.delta : 0;
 }
 
-function prepareFeatures({ around, effects, uniforms }: Renderer, frame: Frame): void {
-  const { given, prepared, scene, settings, state } = frame;
+function prepareFeatures({ around, device, effects, uniforms }: Renderer, frame: Frame): void {
+  const { given, prepared, scene, settings, state, target } = frame;
   frame.lights = uniforms.lightsOf(scene);
   const full = (frame.full = around.useFor(frame));
   prepared.setFull(full);
@@ -102,7 +102,8 @@ function prepareFeatures({ around, effects, uniforms }: Renderer, frame: Frame):
   frame.finish = around.finishFor(settings.look);
   frame.finish?.prepare(settings.look, given.width / given.height);
   frame.chain = effects.chainFor(settings.finish);
-  frame.chain?.prepare(settings.finish, frame.frame);
+  const scale = target === device.canvasTexture ? settings.resolution : 1;
+  frame.chain?.prepare(settings.finish, frame.frame, scale);
   uniforms.update(scene, state.view, given, surroundings);
 }
 

@@ -37,6 +37,7 @@ export const defaultSettings = (): DrawSettings => ({
   culling: {},
   look: {},
   finish: [],
+  resolution: 1,
   time: 0,
   delta: 0,
 });

@@ -58,8 +58,8 @@ class LinkPass {
     this.block = new UniformBlock(device, link.name, link.floats);
   }
 
-  prepare(effects: readonly Effect[]): void {
-    this.link.write(this.block.values, this.block.words, effects);
+  prepare(effects: readonly Effect[], scale: number): void {
+    this.link.write(this.block.values, this.block.words, effects, scale);
     this.block.upload();
   }
 
@@ -148,10 +148,14 @@ export class EffectChain implements ShownPart {
     return true;
   }
 
-  /** Takes over what the effects say now. To be called outside a pass. */
-  prepare(effects: readonly Effect[], frame: number): void {
+  /**
+   * Takes over what the effects say now. To be called outside a pass.
+   *
+   * @param scale of lengths in pixels
+   */
+  prepare(effects: readonly Effect[], frame: number, scale: number): void {
     this.lastUsed = frame;
-    for (const pass of this.passes) pass.prepare(effects);
+    for (const pass of this.passes) pass.prepare(effects, scale);
   }
 
   addShown({ graph, shape: { width, height } }: FramePlan, given: GraphTexture, target: GraphTexture): void {

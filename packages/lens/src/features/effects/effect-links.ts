@@ -62,8 +62,8 @@ export interface EffectLink {
   floats: number;
   /** Numbers of the pictures that it reads: 0 is what the chain is given, `n` what link `n - 1` made. */
   reads: readonly number[];
-  /** Writes its block out of the list, as it is now. Allocates nothing. */
-  write(values: Float32Array, words: Uint32Array, effects: readonly Effect[]): void;
+  /** Writes its block out of the list, as it is now. Allocates nothing. @param scale of lengths in pixels */
+  write(values: Float32Array, words: Uint32Array, effects: readonly Effect[], scale: number): void;
 }
 
 /** The passes of a list of effects. Those that change each pixel by itself are done together, up to eight a pass. */
@@ -142,11 +142,11 @@ type Add = (
 
 function addBlur(add: Add, i: number, name: string, source: number): void {
   for (const axis of [0, 1]) {
-    const write: EffectLink['write'] = (values, _, effects) => {
+    const write: EffectLink['write'] = (values, _, effects, scale) => {
       const effect = effects[i] as BlurEffect | DropShadowEffect; // its type was looked at
       values[BLUR_DIRECTION + axis] = 1;
-      values[BLUR_DEVIATION] = along(effect.stdDeviation, axis, effect.type === 'blur' ? 0 : 2);
-      values[BLUR_SHIFT] = effect.type === 'blur' ? 0 : (effect.offset?.[axis] ?? 2);
+      values[BLUR_DEVIATION] = scale * along(effect.stdDeviation, axis, effect.type === 'blur' ? 0 : 2);
+      values[BLUR_SHIFT] = effect.type === 'blur' ? 0 : scale * (effect.offset?.[axis] ?? 2);
       values[BLUR_IS_LINEAR] = isLinear(effect);
     };
     add(
@@ -182,22 +182,22 @@ const writeShadow =
 
 const writeOffset =
   (i: number): EffectLink['write'] =>
-  (values, _, effects) => {
+  (values, _, effects, scale) => {
     const effect = effects[i] as OffsetEffect; // its type was looked at
-    values[OFFSET_BY] = effect.dx ?? 0;
-    values[OFFSET_BY + 1] = effect.dy ?? 0;
+    values[OFFSET_BY] = scale * (effect.dx ?? 0);
+    values[OFFSET_BY + 1] = scale * (effect.dy ?? 0);
     values[OFFSET_IS_LINEAR] = isLinear(effect);
   };
 
 const writeMorphology =
   (i: number, axis: number): EffectLink['write'] =>
-  (values, _, effects) => {
+  (values, _, effects, scale) => {
     const effect = effects[i] as MorphologyEffect; // its type was looked at
     const { operator, radius } = effect;
     // One that is 0 leaves the picture, as in SVG.
     const isOff = along(radius, 0, 0) <= 0 || along(radius, 1, 0) <= 0;
     values[MORPHOLOGY_DIRECTION + axis] = 1;
-    values[MORPHOLOGY_RADIUS] = isOff ? 0 : Math.floor(along(radius, axis, 0));
+    values[MORPHOLOGY_RADIUS] = isOff ? 0 : Math.floor(scale * along(radius, axis, 0));
     values[MORPHOLOGY_IS_ERODE] = operator === 'dilate' ? 0 : 1;
     values[MORPHOLOGY_IS_LINEAR] = isLinear(effect);
   };

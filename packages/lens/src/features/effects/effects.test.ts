@@ -45,6 +45,19 @@ test('what changes each pixel by itself is one pass, up to eight at a time; a sh
   expect(shape([{ type: 'glow' } as unknown as Effect])).toEqual([]);
 });
 
+test('lengths in pixels shrink with a canvas that is drawn with fewer', () => {
+  const written = (effect: Effect, scale: number): number[] => {
+    const values = new Float32Array(80);
+    const [link] = linksOf([effect]);
+    link!.write(values, new Uint32Array(values.buffer), [effect], scale);
+    return [...values.subarray(0, 4)];
+  };
+  expect(written({ type: 'blur', stdDeviation: [8, 2] }, 0.5)).toEqual([1, 0, 4, 0]);
+  expect(written({ type: 'drop-shadow', offset: [6, 4], stdDeviation: 2 }, 0.25)).toEqual([1, 0, 0.5, 1.5]);
+  expect(written({ type: 'offset', dx: 10, dy: -4 }, 0.5)).toEqual([5, -2, 0, 0]);
+  expect(written({ type: 'morphology', radius: 6 }, 0.5)).toEqual([1, 0, 3, 1]);
+});
+
 interface Stage {
   device: TraceDevice;
   lens: ReturnType<typeof lensOn>;
