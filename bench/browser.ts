@@ -116,6 +116,39 @@ export async function largeScenes(browser: Browser): Promise<Row[]> {
   ];
 }
 
+/** What effects on the picture cost, against the same passes by hand. */
+export async function effects(browser: Browser): Promise<Row[]> {
+  const page = await isolatedPage(browser, await bundle('effects', 'iife'));
+  const times = await page.evaluate(
+    (rounds) =>
+      (window as unknown as { effects(n: number): Promise<Record<string, number>> }).effects(rounds),
+    9,
+  );
+  await page.close();
+  const { plain = 0 } = times;
+  const cost = (name: string): number => times[name]! - plain; // named in the page
+  const on = 'at 1280 x 800, besides the picture';
+  return [
+    row(
+      `a blur of 4 pixels ${on}, against two passes by hand`,
+      cost('blur'),
+      times['blur by hand']!,
+      'ms',
+      1.3,
+    ),
+    row(
+      `a color matrix ${on}, against a pass by hand`,
+      cost('color-matrix'),
+      times['matrix by hand']!,
+      'ms',
+      2,
+    ),
+    ...['eight color effects', 'drop-shadow', 'morphology', 'convolve', 'blend'].map((name) =>
+      row(`${name} ${on}, against a color matrix`, cost(name), cost('color-matrix'), 'ms'),
+    ),
+  ];
+}
+
 /** Whole frames with lights by cells, shadows kept, and environments made. */
 export async function lighting(browser: Browser): Promise<Row[]> {
   const page = await isolatedPage(browser, await bundle('light', 'iife'));

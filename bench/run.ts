@@ -3,7 +3,15 @@
  * measured; `--record` keeps the figures in records.json and tells what got slower.
  */
 import Table from 'cli-table3';
-import { firstFrame, largeScenes, lighting, movingBoxes, pipelines, withBrowser } from './browser.js';
+import {
+  effects,
+  firstFrame,
+  largeScenes,
+  lighting,
+  movingBoxes,
+  pipelines,
+  withBrowser,
+} from './browser.js';
 import { readingGlb, worldTransforms } from './cpu.js';
 import { formats } from './formats.js';
 import type { Row } from './measure.js';
@@ -20,6 +28,7 @@ const parts: Record<string, () => Promise<Row | Row[]>> = {
   'moving boxes on WebGPU': () => withBrowser((browser) => movingBoxes(browser, 'webgpu'), true),
   'large scenes': () => withBrowser(largeScenes),
   'light and shadows': () => withBrowser(lighting),
+  'effects on the picture': () => withBrowser(effects),
   'swarms and merging': () => withBrowser(swarms, true),
   'ways of drawing': () => withBrowser(paths),
   verdicts: () => withBrowser(verdicts),

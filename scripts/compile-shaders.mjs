@@ -3,7 +3,7 @@
 // have more around them than lights, and layouts.ts; core's shading gains library.ts, the texts that shader materials
 // build on.
 import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
-import { basename } from 'node:path';
+import { basename, resolve } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { build } from 'esbuild';
 
@@ -39,6 +39,16 @@ await build({
   format: 'esm',
   platform: 'node',
   logLevel: 'warning',
+  // The packages are built after this.
+  plugins: [
+    {
+      name: 'unwatched',
+      setup: (building) =>
+        building.onResolve({ filter: /^#watch$/ }, () => ({
+          path: resolve('packages/core/src/properties/unwatched.ts'),
+        })),
+    },
+  ],
 });
 const {
   FULL_FEATURES,
