@@ -7,7 +7,7 @@ import { folderOrder, LENS_FEATURES, LENS_FOLDERS } from './scripts/folder-order
 const CORE = {
   errors: [],
   pauses: [],
-  effects: [],
+  effects: ['material'],
   properties: ['errors', 'effects'],
   math: ['errors'],
   geometry: ['errors', 'math'],

@@ -103,6 +103,11 @@ function compared([backend, lists, margin]: Given): Promise<Difference[]> {
         const { operator = 'over', in2 = 'SourceGraphic', k1 = 0, k2 = 0, k3 = 0, k4 = 0 } = effect;
         return `<feComposite operator="${operator}" in2="${in2}" k1="${k1}" k2="${k2}" k3="${k3}" k4="${k4}"/>`;
       }
+      case 'displacement': {
+        const { map, scale = 0, xChannel = 'alpha', yChannel = 'alpha' } = effect;
+        const letter = (name: string): string => name[0]!.toUpperCase();
+        return `<feDisplacementMap in2="${map as string}" scale="${scale}" xChannelSelector="${letter(xChannel)}" yChannelSelector="${letter(yChannel)}"/>`;
+      }
       default:
         throw new Error(`no reference for ${effect.type}`);
     }
@@ -243,6 +248,10 @@ const WIRED: Effect[][] = [
     { type: 'composite', operator, in2: 'moved', k1: 0.3, k2: 0.5, k3: 0.4, k4: 0.02 },
   ]),
   [
+    { type: 'blur', stdDeviation: 5, result: 'soft' },
+    { type: 'displacement', in: 'SourceGraphic', map: 'soft', scale: 16, xChannel: 'red', yChannel: 'green' },
+  ],
+  [
     { type: 'blur', stdDeviation: 2, result: 'soft' },
     { type: 'hue-rotate', angle: 3, in: 'SourceGraphic', result: 'turned' },
     { type: 'saturate', amount: 0.3 },
@@ -280,10 +289,12 @@ describe.each<Backend>(['webgl2', 'webgpu'])(
 
     test('lists whose effects name each other', async () => {
       const found = await held.page.evaluate(compared, [backend, WIRED, 0] satisfies Given as Given);
-      const wrong = found.flatMap((difference, i) =>
-        // Roundings of flood and of alpha come together in the modes that divide.
-        difference.largest > 3 ? [{ list: WIRED[i]!, ...difference }] : [],
-      );
+      const wrong = found.flatMap((difference, i) => {
+        // Of a map, a rounding moves pixels of hard edges to one side or the other.
+        const isMoved = WIRED[i]!.some(({ type }) => type === 'displacement');
+        const isWrong = isMoved ? difference.mean > 0.3 : difference.largest > 3;
+        return isWrong ? [{ list: WIRED[i]!, ...difference }] : [];
+      });
       expect(wrong).toEqual([]);
     });
 
@@ -355,6 +366,42 @@ describe.each<Backend>(['webgl2', 'webgpu'])(
       ]);
       expect(seen.parts).toContain('1 brightness');
       expect(seen.isGrey).toBe(true);
+    });
+
+    test('a texture says how far, stretched over the picture', async () => {
+      const [moved, offset, plain] = await held.page.evaluate(async (as) => {
+        const { box, openLens, Scene } = umber;
+        const lens = await openLens(undefined, { antialias: false, backend: as, onMessage: () => undefined });
+        const scene = new Scene({ clearColor: [0, 0, 0, 1] });
+        scene.createNode({
+          mesh: { geometry: box(), material: { unlit: true, baseColorFactor: [1, 0.5, 0, 1] } },
+        });
+        const camera = scene.createNode({
+          translation: [0, 0, 3],
+          camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
+        });
+        const target = lens.createTarget({ width: 64, height: 48 });
+        // Red says half a scale to the right, green nothing.
+        const data = new Uint8Array([255, 128, 0, 255, 255, 128, 0, 255]);
+        const map = { image: { content: { kind: 'pixels' as const, width: 2, height: 1, data } } };
+        const pictures: number[][] = [];
+        for (const finish of [
+          [{ type: 'displacement', map, scale: 16, xChannel: 'red', yChannel: 'green' }],
+          [{ type: 'offset', dx: -8 }],
+          [],
+        ] as Umber.Effect[][]) {
+          lens.view.finish = finish;
+          await lens.load(scene);
+          lens.draw(scene, camera, target);
+          pictures.push([...(await target.read())]);
+        }
+        lens.dispose();
+        return pictures as [number[], number[], number[]];
+      }, backend);
+      const apart = (a: number[], b: number[]): number =>
+        a.reduce((sum, value, k) => sum + Math.abs(value - b[k]!), 0) / a.length; // as long
+      expect(apart(moved, offset)).toBeLessThan(1);
+      expect(apart(moved, plain)).toBeGreaterThan(10);
     });
   },
 );

@@ -109,6 +109,7 @@ export {
   type CompositeEffect,
   type ComponentTransferEffect,
   type ConvolveEffect,
+  type DisplacementEffect,
   type DropShadowEffect,
   type Effect,
   EFFECT_TYPES,

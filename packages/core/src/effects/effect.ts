@@ -1,3 +1,5 @@
+import type { Texture } from '../material/material.js';
+
 /** Which values an effect computes with: those of screens, or those that light is added in. */
 export type ColorInterpolation = 'sRGB' | 'linearRGB';
 
@@ -154,6 +156,21 @@ export interface CompositeEffect extends Common {
   k4?: number;
 }
 
+/** The channels of a map. */
+export const MAP_CHANNELS = ['red', 'green', 'blue', 'alpha'] as const;
+
+/** Moves each pixel by as much as the colors of a map say: half of a channel is where it was. */
+export interface DisplacementEffect extends Common {
+  type: 'displacement';
+  /** A texture, stretched over the picture, whose numbers count as they are; or, by its name, what an effect made: see `in`. */
+  map: Texture | string;
+  /** Pixels of the picture, from a channel of 0 to one of 1. Default 0. */
+  scale?: number;
+  /** Channels that say how far across and down. Default `alpha`. */
+  xChannel?: (typeof MAP_CHANNELS)[number];
+  yChannel?: (typeof MAP_CHANNELS)[number];
+}
+
 /** A color everywhere, for others to be put together with. */
 export interface FloodEffect extends Common {
   type: 'flood';
@@ -179,7 +196,8 @@ export type Effect =
   | ConvolveEffect
   | BlendEffect
   | CompositeEffect
-  | FloodEffect;
+  | FloodEffect
+  | DisplacementEffect;
 
 export type EffectType = Effect['type'];
 
@@ -206,4 +224,5 @@ export const EFFECT_TYPES: readonly EffectType[] = [
   'blend',
   'composite',
   'flood',
+  'displacement',
 ];

@@ -31,7 +31,9 @@ export function wrongInFinish(
 }
 
 const inputsOf = (effect: Effect): string[] =>
-  [effect.in, (effect as { in2?: string }).in2].filter((name) => name !== undefined);
+  [effect.in, (effect as { in2?: string }).in2, (effect as { map?: unknown }).map].filter(
+    (name): name is string => typeof name === 'string',
+  );
 
 /** What is wrong with an effect, each with a hint. @param what it is, for messages */
 function wrongInEffect(effect: Effect, what: string): [summary: string, hint: string][] {
@@ -45,6 +47,14 @@ function wrongInEffect(effect: Effect, what: string): [summary: string, hint: st
     found.push([`${what} has no type`, `It is one of ${EFFECT_TABLE['type']!.words!.join(', ')}.`]);
   if (effect.type === 'blur' && (effect as { stdDeviation?: unknown }).stdDeviation === undefined)
     found.push([`${what} blurs nothing: it has no stdDeviation`, 'Give it in pixels: 4.']);
+  if (effect.type === 'displacement') {
+    const { map } = effect as { map?: unknown };
+    if (typeof map !== 'string' && !(typeof map === 'object' && map !== null && 'image' in map))
+      found.push([
+        `${what} has no map`,
+        'Give what loadTexture gives, or the `result` of an effect before it.',
+      ]);
+  }
   if (effect.type === 'color-matrix' && (effect as { values?: unknown }).values === undefined)
     found.push([`${what} has no values, and leaves nothing`, 'Give 20 numbers, by rows.']);
   const { operator } = effect as { operator?: string };

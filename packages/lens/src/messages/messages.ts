@@ -212,7 +212,7 @@ export class Messages {
 
   /** Looks at effects when they changed. */
   finish(finish: readonly Effect[]): void {
-    const text = finish.length === 0 ? '' : JSON.stringify(finish);
+    const text = finish.length === 0 ? '' : JSON.stringify(finish, withoutTextures);
     if (text === this.seenFinish) return;
     this.seenFinish = text;
     for (const { summary, hint } of wrongInFinish(finish, 'lens.view.finish'))
@@ -519,3 +519,7 @@ function factorOf(material: Material): string | undefined {
     ([, value]) => Number.isNaN(value) || (Array.isArray(value) && value.some(Number.isNaN)),
   )?.[0];
 }
+
+/** Of a map, that it is one: its picture is not looked at. */
+const withoutTextures = (key: string, value: unknown): unknown =>
+  key === 'map' && typeof value === 'object' ? '' : value;

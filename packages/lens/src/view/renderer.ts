@@ -138,7 +138,7 @@ export class Renderer {
       shadowTexels,
       messages,
     );
-    this.effects = new EffectsLoader(device, shaders, messages);
+    this.effects = new EffectsLoader(device, shaders, this.textures, messages);
     if (device.canvasTexture) this.finish.makePipeline(device.canvasTexture.format);
   }
 

@@ -1,4 +1,4 @@
-import { BLEND_MODES, COMPOSITE_OPERATORS, EFFECT_TYPES } from '../../effects/effect.js';
+import { BLEND_MODES, COMPOSITE_OPERATORS, EFFECT_TYPES, MAP_CHANNELS } from '../../effects/effect.js';
 import { angle, boolean, given, number, object, positive, share, string, vector, word } from '../define.js';
 import type { Property, Table } from '../property.js';
 
@@ -67,6 +67,14 @@ export const EFFECT_TABLE: Table = {
   k2: number('Factor of the upper one.', { default: 0, only: ['composite'] }),
   k3: number('Factor of the lower one.', { default: 0, only: ['composite'] }),
   k4: number('Added.', { default: 0, only: ['composite'] }),
+  map: {
+    ...given('A texture, or the `result` of an effect, whose colors say how far.', {
+      only: ['displacement'],
+    }),
+  },
+  scale: number('From a channel of 0 to one of 1.', { unit: 'pixels', default: 0, only: ['displacement'] }),
+  xChannel: word('That says how far across.', MAP_CHANNELS, { default: 'alpha', only: ['displacement'] }),
+  yChannel: word('That says how far down.', MAP_CHANNELS, { default: 'alpha', only: ['displacement'] }),
   floodColor: vector('Of everything.', 3, {
     range: [0, 1],
     color: 'encoded',

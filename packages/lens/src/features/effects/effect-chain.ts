@@ -12,6 +12,7 @@ import type {
   TextureFormat,
 } from '../../gpu/device.js';
 import { freeUnused } from '../../resources/kept.js';
+import type { TextureStore } from '../../resources/texture-store.js';
 import { UniformBlock } from '../../resources/uniform-block.js';
 import { type EffectLink, linksOf } from './effect-links.js';
 
@@ -53,12 +54,21 @@ class LinkPass {
   constructor(
     private readonly device: Device,
     private readonly pipelines: EffectPipelines,
+    private readonly textures: TextureStore,
     readonly link: EffectLink,
   ) {
     this.block = new UniformBlock(device, link.name, link.floats);
   }
 
-  prepare(effects: readonly Effect[], scale: number): void {
+  /** The texture that it reads besides, as it is in this frame. */
+  texture: DeviceTexture | undefined;
+
+  prepare(effects: readonly Effect[], frame: number, scale: number): void {
+    const { texture } = this.link;
+    if (texture) {
+      const given = texture(effects);
+      this.texture = given?.image ? this.textures.get(given, false, frame) : this.textures.white;
+    }
     this.link.write(this.block.values, this.block.words, effects, scale);
     this.block.upload();
   }
@@ -111,8 +121,12 @@ class LinkPass {
 
 const BLACK = [0, 0, 0, 0];
 
+const nameIn = ({ map }: { map?: unknown }): unknown => (typeof map === 'string' ? map : undefined);
+
 interface Wiring {
   type: string;
+  /** Of what has a map: whether it is another effect's, and whose. */
+  map?: unknown;
   in?: string | undefined;
   in2?: string | undefined;
   result?: string | undefined;
@@ -125,14 +139,20 @@ export class EffectChain implements ShownPart {
   /** By effect: its type, and how it hangs together with others. */
   private readonly wiring: readonly Wiring[];
 
-  constructor(device: Device, pipelines: EffectPipelines, effects: readonly Effect[]) {
-    this.wiring = (effects as readonly Wiring[]).map(({ type, in: source, in2, result }) => ({
+  constructor(
+    device: Device,
+    pipelines: EffectPipelines,
+    textures: TextureStore,
+    effects: readonly Effect[],
+  ) {
+    this.wiring = (effects as readonly Wiring[]).map(({ type, in: source, in2, result, map }) => ({
       type,
       in: source,
       in2,
       result,
+      map: nameIn({ map }),
     }));
-    this.passes = linksOf(effects).map((link) => new LinkPass(device, pipelines, link));
+    this.passes = linksOf(effects).map((link) => new LinkPass(device, pipelines, textures, link));
   }
 
   /** Whether a list has the same passes. */
@@ -144,6 +164,7 @@ export class EffectChain implements ShownPart {
       const theirs = effects[i] as Wiring; // as long
       if (ours.type !== theirs.type || ours.in !== theirs.in) return false;
       if (ours.in2 !== theirs.in2 || ours.result !== theirs.result) return false;
+      if (ours.map !== nameIn(theirs)) return false;
     }
     return true;
   }
@@ -155,7 +176,7 @@ export class EffectChain implements ShownPart {
    */
   prepare(effects: readonly Effect[], frame: number, scale: number): void {
     this.lastUsed = frame;
-    for (const pass of this.passes) pass.prepare(effects, scale);
+    for (const pass of this.passes) pass.prepare(effects, frame, scale);
   }
 
   addShown({ graph, shape: { width, height } }: FramePlan, given: GraphTexture, target: GraphTexture): void {
@@ -170,7 +191,7 @@ export class EffectChain implements ShownPart {
         reads: second ? [first!, second] : [first!], // each reads one at least
         colors: [{ texture: into, clear: BLACK }],
         run: (pass) => {
-          const other = second && graph.of(second);
+          const other = second ? graph.of(second) : link.texture;
           link.draw(pass!, graph.of(first!), other, graph.of(into).format, this.lastUsed); // it has an attachment
         },
       });
@@ -195,6 +216,7 @@ export class EffectChains {
   constructor(
     private readonly device: Device,
     shaders: EffectShaders,
+    private readonly textures: TextureStore,
   ) {
     this.pipelines = new EffectPipelines(device, shaders);
   }
@@ -203,7 +225,8 @@ export class EffectChains {
   chainFor(effects: readonly Effect[]): EffectChain | undefined {
     let found: EffectChain | undefined;
     for (const chain of this.chains) if (chain.fits(effects)) found = chain;
-    if (!found) this.chains.push((found = new EffectChain(this.device, this.pipelines, effects)));
+    if (!found)
+      this.chains.push((found = new EffectChain(this.device, this.pipelines, this.textures, effects)));
     return found.passes.length > 0 ? found : undefined;
   }
 

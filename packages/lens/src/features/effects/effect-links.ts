@@ -8,7 +8,10 @@ import {
   type ConvolveEffect,
   type DropShadowEffect,
   type Effect,
+  type DisplacementEffect,
   type FloodEffect,
+  MAP_CHANNELS,
+  type Texture,
   type MorphologyEffect,
   type OffsetEffect,
   OPERATION_FLOATS,
@@ -38,6 +41,12 @@ import {
   CONVOLVE_KEEPS_ALPHA,
   CONVOLVE_ORDER,
   CONVOLVE_WEIGHTS,
+  DISPLACEMENT_FLOATS,
+  DISPLACEMENT_IS_LINEAR,
+  DISPLACEMENT_IS_STRAIGHT,
+  DISPLACEMENT_SCALE,
+  DISPLACEMENT_X_CHANNEL,
+  DISPLACEMENT_Y_CHANNEL,
   DROP_SHADOW_COLOR,
   DROP_SHADOW_FLOATS,
   DROP_SHADOW_IS_LINEAR,
@@ -62,6 +71,8 @@ export interface EffectLink {
   floats: number;
   /** Numbers of the pictures that it reads: 0 is what the chain is given, `n` what link `n - 1` made. */
   reads: readonly number[];
+  /** A texture that it reads besides, in place of a second picture. */
+  texture?: (effects: readonly Effect[]) => Texture | undefined;
   /** Writes its block out of the list, as it is now. Allocates nothing. @param scale of lengths in pixels */
   write(values: Float32Array, words: Uint32Array, effects: readonly Effect[], scale: number): void;
 }
@@ -90,6 +101,18 @@ export function linksOf(effects: readonly Effect[]): EffectLink[] {
     else if (type === 'blend' || type === 'composite') {
       const below = named.get(effect.in2 ?? 'SourceGraphic') ?? links.length;
       add(type, 'blend', BLEND_FLOATS, writeBlend(i), [source, below]);
+    } else if (type === 'displacement') {
+      const { map } = effect;
+      const chart = typeof map === 'string' ? (named.get(map) ?? links.length) : undefined;
+      add(
+        type,
+        'displacement',
+        DISPLACEMENT_FLOATS,
+        writeDisplacement(i),
+        chart === undefined ? [source] : [source, chart],
+      );
+      if (chart === undefined)
+        links[links.length - 1]!.texture = (list) => (list[i] as { map?: Texture }).map; // just added
     } else if (COLOR_TYPES.has(type)) {
       const end = endOfColors(effects, i);
       add(type, 'colors', COLOR_OPERATIONS_FLOATS, writeColors(i, end), [source]);
@@ -248,4 +271,15 @@ const writeBlend =
     values[BLEND_FACTORS + 1] = effect.k2 ?? 0;
     values[BLEND_FACTORS + 2] = effect.k3 ?? 0;
     values[BLEND_FACTORS + 3] = effect.k4 ?? 0;
+  };
+
+const writeDisplacement =
+  (i: number): EffectLink['write'] =>
+  (values, _, effects, scale) => {
+    const effect = effects[i] as DisplacementEffect; // its type was looked at
+    values[DISPLACEMENT_SCALE] = scale * (effect.scale ?? 0);
+    values[DISPLACEMENT_X_CHANNEL] = MAP_CHANNELS.indexOf(effect.xChannel ?? 'alpha');
+    values[DISPLACEMENT_Y_CHANNEL] = MAP_CHANNELS.indexOf(effect.yChannel ?? 'alpha');
+    values[DISPLACEMENT_IS_LINEAR] = isLinear(effect);
+    values[DISPLACEMENT_IS_STRAIGHT] = typeof effect.map === 'string' ? 0 : 1;
   };

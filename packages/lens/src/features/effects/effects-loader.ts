@@ -2,6 +2,7 @@ import type { Effect } from '@umber-lens/core/engine';
 import type { LensShaders } from '../../compiled/lens-shaders.js';
 import type { Device } from '../../gpu/device.js';
 import type { Messages } from '#messages';
+import type { TextureStore } from '../../resources/texture-store.js';
 import type { EffectChain, EffectChains } from './effect-chain.js';
 
 /** Fetches what draws effects with the first of them; until then pictures are drawn without. */
@@ -12,6 +13,7 @@ export class EffectsLoader {
   constructor(
     private readonly device: Device,
     private readonly shaders: LensShaders,
+    private readonly textures: TextureStore,
     private readonly messages: Messages,
   ) {}
 
@@ -34,7 +36,7 @@ export class EffectsLoader {
   private load(): Promise<void> {
     return (this.loading ??= Promise.all([import('./effect-chain.js'), this.shaders.effects()]).then(
       ([module, shaders]) => {
-        this.chains = new module.EffectChains(this.device, shaders);
+        this.chains = new module.EffectChains(this.device, shaders, this.textures);
       },
       (error: unknown) =>
         this.messages.fault('effects could not be loaded, and pictures are drawn without', error),

@@ -145,6 +145,7 @@ test.each<[given: unknown, said: RegExp]>([
   [{ type: 'convolve', kernelMatrix: [1, 2] }, /has 2 numbers/],
   [{ type: 'composite', operator: 'dilate' }, /cannot be "dilate"/],
   [{ type: 'blend', mode: 'add' }, /"mode" of effect 1/],
+  [{ type: 'displacement', scale: 4 }, /has no map/],
   [{ type: 'sepia', in: 'ink' }, /nothing before effect 1 of lens.view.finish is called "ink"/],
   [{ type: 'component-transfer', red: { type: 'gamma', slope: 2 } }, /slope/],
   ['blur', /is no effect/],
@@ -155,6 +156,17 @@ test.each<[given: unknown, said: RegExp]>([
   for (let i = 0; i < 3; i++) lens.draw(scene, camera);
   expect(heard).toEqual([expect.stringMatching(said)]);
   expect(lens.ledger.draws).toBeGreaterThan(0);
+});
+
+test('the picture of a map is not looked at', async () => {
+  const { lens, scene, camera, heard } = stage();
+  const content = { kind: 'pixels' as const, width: 1, height: 1, data: new Uint8Array(4) };
+  const image = { content, toJSON: () => heard.push('looked at') };
+  lens.view.finish = [{ type: 'displacement', map: { image }, scale: 4 }];
+  await lens.load(scene);
+  lens.draw(scene, camera);
+  expect(heard).toEqual([]);
+  expect(lens.ledger.passes.at(-1)!.name).toBe('1 displacement');
 });
 
 test('a finish that is no list is refused', () => {
