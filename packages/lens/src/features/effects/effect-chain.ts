@@ -42,6 +42,8 @@ class EffectPipelines {
 
 /** A link with what it has on the GPU. */
 class LinkPass {
+  /** The texture that it reads besides, as it is in this frame. */
+  texture: DeviceTexture | undefined;
   private readonly block: UniformBlock;
   /** By the first picture that it reads: targets of several sizes take turns. */
   private readonly groups = new Map<
@@ -59,9 +61,6 @@ class LinkPass {
   ) {
     this.block = new UniformBlock(device, link.name, link.floats);
   }
-
-  /** The texture that it reads besides, as it is in this frame. */
-  texture: DeviceTexture | undefined;
 
   prepare(effects: readonly Effect[], frame: number, scale: number): void {
     const { texture } = this.link;
@@ -121,16 +120,20 @@ class LinkPass {
 
 const BLACK = [0, 0, 0, 0];
 
-const nameIn = ({ map }: { map?: unknown }): unknown => (typeof map === 'string' ? map : undefined);
-
+/** How an effect hangs together with others. */
 interface Wiring {
-  type: string;
-  /** Of what has a map: whether it is another effect's, and whose. */
+  type?: string | undefined;
+  /** A name, or a texture. */
   map?: unknown;
   in?: string | undefined;
   in2?: string | undefined;
   result?: string | undefined;
 }
+
+const NOTHING: Wiring = {};
+/** What is no effect hangs together with nothing. */
+const wiringOf = (effect: Effect | undefined): Wiring => (effect as Wiring | undefined) ?? NOTHING;
+const nameIn = (map: unknown): string | undefined => (typeof map === 'string' ? map : undefined);
 
 /** The passes of a list of effects of certain types; what their members say is read in each frame. */
 export class EffectChain implements ShownPart {
@@ -145,13 +148,10 @@ export class EffectChain implements ShownPart {
     textures: TextureStore,
     effects: readonly Effect[],
   ) {
-    this.wiring = (effects as readonly Wiring[]).map(({ type, in: source, in2, result, map }) => ({
-      type,
-      in: source,
-      in2,
-      result,
-      map: nameIn({ map }),
-    }));
+    this.wiring = effects.map((effect) => {
+      const { type, in: source, in2, result, map } = wiringOf(effect);
+      return { type, in: source, in2, result, map: nameIn(map) };
+    });
     this.passes = linksOf(effects).map((link) => new LinkPass(device, pipelines, textures, link));
   }
 
@@ -161,10 +161,10 @@ export class EffectChain implements ShownPart {
     if (effects.length !== wiring.length) return false;
     for (let i = 0; i < wiring.length; i++) {
       const ours = wiring[i]!; // i < length
-      const theirs = effects[i] as Wiring; // as long
+      const theirs = wiringOf(effects[i]);
       if (ours.type !== theirs.type || ours.in !== theirs.in) return false;
       if (ours.in2 !== theirs.in2 || ours.result !== theirs.result) return false;
-      if (ours.map !== nameIn(theirs)) return false;
+      if (ours.map !== nameIn(theirs.map)) return false;
     }
     return true;
   }

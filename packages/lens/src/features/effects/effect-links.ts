@@ -84,7 +84,9 @@ export function linksOf(effects: readonly Effect[]): EffectLink[] {
   const add: Add = (name, shader, floats, write, reads = [links.length]) =>
     void links.push({ name: `${links.length + 1} ${name}`, shader, floats, reads, write });
   for (let i = 0; i < effects.length; i++) {
-    const effect = effects[i]!; // i < length
+    const effect = effects[i] as Effect | null; // i < length
+    // What is none is told while developing.
+    if (!effect) continue;
     const { type } = effect;
     // What has no such name is told while developing.
     const source = named.get(effect.in ?? '') ?? links.length;
@@ -128,8 +130,8 @@ export function linksOf(effects: readonly Effect[]): EffectLink[] {
 function endOfColors(effects: readonly Effect[], first: number): number {
   let end = first + 1;
   while (end < effects.length && end - first < MOST_OPERATIONS && effects[end - 1]!.result === undefined) {
-    const next = effects[end]!; // end < length
-    if (!COLOR_TYPES.has(next.type) || next.in !== undefined) break;
+    const next = effects[end] as Effect | null; // end < length
+    if (!next || !COLOR_TYPES.has(next.type) || next.in !== undefined) break;
     end++;
   }
   return end;

@@ -149,6 +149,7 @@ test.each<[given: unknown, said: RegExp]>([
   [{ type: 'sepia', in: 'ink' }, /nothing before effect 1 of lens.view.finish is called "ink"/],
   [{ type: 'component-transfer', red: { type: 'gamma', slope: 2 } }, /slope/],
   ['blur', /is no effect/],
+  [null, /is no effect/],
 ])('%j is told once, and the picture is drawn', async (given, said) => {
   const { lens, scene, camera, heard } = stage();
   lens.view.finish = [given as Effect];
