@@ -120,7 +120,7 @@ const gltf = (change: (json: Record<string, unknown>) => void): string => {
 
 test.each<[string, () => string, RegExp, RegExp]>([
   ['no such file', () => join(folder, 'nowhere.glb'), /there is no file/, /nowhere\.glb/],
-  ['a folder', () => folder, /is a folder/, /Name a model/],
+  ['a folder', () => folder, /is a folder/, /Name a file/],
   ['an empty file', () => file('empty.glb', ''), /the file is empty/, /empty\.glb/],
   [
     'no glTF at all',
