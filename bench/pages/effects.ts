@@ -65,10 +65,7 @@ void main() {
 function byHand(): { blur: () => void; matrix: () => void } {
   const canvas = Object.assign(document.createElement('canvas'), { width: WIDTH, height: HEIGHT });
   const gl = canvas.getContext('webgl2', { antialias: false })!; // this browser has it
-  const [blur, matrix] = [BLUR, MATRIX].map((text) => link(gl, CORNER, text)) as [
-    WebGLProgram,
-    WebGLProgram,
-  ];
+  const [blur, matrix] = [BLUR, MATRIX].map((text) => link(gl, CORNER, text)) as [WebGLProgram, WebGLProgram];
   const textures = [0, 1].map(() => {
     const texture = gl.createTexture();
     gl.bindTexture(gl.TEXTURE_2D, texture);

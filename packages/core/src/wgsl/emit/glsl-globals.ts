@@ -63,7 +63,10 @@ export function globalName(glsl: GlslState, decl: GlobalVar): string {
       const macro = `UMBER_${name}`;
       glsl.overrides[decl.name] = macro;
       const value = exprText(glsl, decl.init!); // refused above without
-      glsl.globalText.push(`#ifndef ${macro}`, `#define ${macro} ${value}`, '#endif', line(macro));
+      // Whoever defines it writes plain numbers, which GLSL does not convert by itself.
+      const plain = typeText(glsl, type);
+      const converted = plain === 'bool' ? macro : `${plain}(${macro})`;
+      glsl.globalText.push(`#ifndef ${macro}`, `#define ${macro} ${value}`, '#endif', line(converted));
     }
   } else {
     const init = decl.init ? exprText(glsl, decl.init) : zeroText(glsl, type);

@@ -26,14 +26,14 @@ class EffectPipelines {
     private readonly texts: EffectShaders,
   ) {}
 
-  for(name: keyof EffectShaders, format: TextureFormat): DevicePipeline {
-    const key = `${name} ${format}`;
+  for({ shader: name, constants }: EffectLink, format: TextureFormat): DevicePipeline {
+    const key = `${name} ${format} ${JSON.stringify(constants)}`;
     let found = this.pipelines.get(key);
     if (!found) {
       let shader = this.shaders.get(name);
       if (!shader)
         this.shaders.set(name, (shader = this.device.createShader({ label: name, ...this.texts[name] })));
-      found = this.device.createRenderPipeline({ label: name, shader, targets: [{ format }] });
+      found = this.device.createRenderPipeline({ label: name, shader, constants, targets: [{ format }] });
       this.pipelines.set(key, found);
     }
     return found;
@@ -81,7 +81,7 @@ class LinkPass {
   ): void {
     if (format !== this.format) {
       this.format = format;
-      this.pipeline = this.pipelines.for(this.link.shader, format);
+      this.pipeline = this.pipelines.for(this.link, format);
     }
     pass.setPipeline(this.pipeline!); // made with its format
     pass.setBindGroup(0, this.groupOf(first, second, frame));
@@ -120,7 +120,7 @@ class LinkPass {
 
 const BLACK = [0, 0, 0, 0];
 
-/** How an effect hangs together with others. */
+/** How an effect hangs together with others, and what its passes are made with. */
 interface Wiring {
   type?: string | undefined;
   /** A name, or a texture. */
@@ -128,6 +128,10 @@ interface Wiring {
   in?: string | undefined;
   in2?: string | undefined;
   result?: string | undefined;
+  /** What its pipelines are built with. */
+  colorInterpolation?: string | undefined;
+  mode?: string | undefined;
+  operator?: string | undefined;
 }
 
 const NOTHING: Wiring = {};
@@ -149,8 +153,9 @@ export class EffectChain implements ShownPart {
     effects: readonly Effect[],
   ) {
     this.wiring = effects.map((effect) => {
-      const { type, in: source, in2, result, map } = wiringOf(effect);
-      return { type, in: source, in2, result, map: nameIn(map) };
+      const { map, ...own } = wiringOf(effect);
+      const { type, in: source, in2, result, colorInterpolation, mode, operator } = own;
+      return { type, in: source, in2, result, map: nameIn(map), colorInterpolation, mode, operator };
     });
     this.passes = linksOf(effects).map((link) => new LinkPass(device, pipelines, textures, link));
   }
@@ -164,7 +169,9 @@ export class EffectChain implements ShownPart {
       const theirs = wiringOf(effects[i]);
       if (ours.type !== theirs.type || ours.in !== theirs.in) return false;
       if (ours.in2 !== theirs.in2 || ours.result !== theirs.result) return false;
-      if (ours.map !== nameIn(theirs.map)) return false;
+      if (ours.map !== nameIn(theirs.map) || ours.colorInterpolation !== theirs.colorInterpolation)
+        return false;
+      if (ours.mode !== theirs.mode || ours.operator !== theirs.operator) return false;
     }
     return true;
   }

@@ -21,14 +21,10 @@ import type { EffectShaders } from '../../compiled/lens-shaders.js';
 import {
   BLEND_FACTORS,
   BLEND_FLOATS,
-  BLEND_IS_LINEAR,
-  BLEND_MODE,
   BLUR_DEVIATION,
   BLUR_DIRECTION,
   BLUR_FLOATS,
-  BLUR_IS_LINEAR,
   BLUR_SHIFT,
-  COLOR_OPERATIONS_COUNT,
   COLOR_OPERATIONS_FLOATS,
   COLOR_OPERATIONS_OPERATIONS,
   COLOR_OPERATIONS_TABLES,
@@ -37,30 +33,25 @@ import {
   CONVOLVE_DIVISOR,
   CONVOLVE_EDGE,
   CONVOLVE_FLOATS,
-  CONVOLVE_IS_LINEAR,
   CONVOLVE_KEEPS_ALPHA,
   CONVOLVE_ORDER,
   CONVOLVE_WEIGHTS,
   DISPLACEMENT_FLOATS,
-  DISPLACEMENT_IS_LINEAR,
   DISPLACEMENT_IS_STRAIGHT,
   DISPLACEMENT_SCALE,
   DISPLACEMENT_X_CHANNEL,
   DISPLACEMENT_Y_CHANNEL,
   DROP_SHADOW_COLOR,
   DROP_SHADOW_FLOATS,
-  DROP_SHADOW_IS_LINEAR,
   FLOOD_COLOR,
   FLOOD_FLOATS,
   MORPHOLOGY_DIRECTION,
   MORPHOLOGY_FLOATS,
   MORPHOLOGY_IS_ERODE,
-  MORPHOLOGY_IS_LINEAR,
   MORPHOLOGY_RADIUS,
   MOST_OPERATIONS,
   OFFSET_BY,
   OFFSET_FLOATS,
-  OFFSET_IS_LINEAR,
 } from '../../compiled/layouts.js';
 
 /** One full-screen pass of a chain of effects. */
@@ -71,6 +62,8 @@ export interface EffectLink {
   floats: number;
   /** Numbers of the pictures that it reads: 0 is what the chain is given, `n` what link `n - 1` made. */
   reads: readonly number[];
+  /** How its pipeline is built. */
+  constants: Readonly<Record<string, number | boolean>>;
   /** A texture that it reads besides, in place of a second picture. */
   texture?: (effects: readonly Effect[]) => Texture | undefined;
   /** Writes its block out of the list, as it is now. Allocates nothing. @param scale of lengths in pixels */
@@ -81,8 +74,9 @@ export interface EffectLink {
 export function linksOf(effects: readonly Effect[]): EffectLink[] {
   const links: EffectLink[] = [];
   const named = new Map([['SourceGraphic', 0]]);
+  let constants: EffectLink['constants'] = {};
   const add: Add = (name, shader, floats, write, reads = [links.length]) =>
-    void links.push({ name: `${links.length + 1} ${name}`, shader, floats, reads, write });
+    void links.push({ name: `${links.length + 1} ${name}`, shader, floats, reads, constants, write });
   for (let i = 0; i < effects.length; i++) {
     const effect = effects[i] as Effect | null; // i < length
     // What is none is told while developing.
@@ -90,6 +84,7 @@ export function linksOf(effects: readonly Effect[]): EffectLink[] {
     const { type } = effect;
     // What has no such name is told while developing.
     const source = named.get(effect.in ?? '') ?? links.length;
+    constants = { isLinear: isLinear(effect) };
     if (type === 'blur') addBlur(add, i, 'blur', source);
     else if (type === 'drop-shadow') {
       addBlur(add, i, 'drop-shadow', source);
@@ -99,9 +94,12 @@ export function linksOf(effects: readonly Effect[]): EffectLink[] {
       add('morphology across', 'morphology', MORPHOLOGY_FLOATS, writeMorphology(i, 0), [source]);
       add('morphology down', 'morphology', MORPHOLOGY_FLOATS, writeMorphology(i, 1));
     } else if (type === 'convolve') add('convolve', 'convolve', CONVOLVE_FLOATS, writeConvolve(i), [source]);
-    else if (type === 'flood') add('flood', 'flood', FLOOD_FLOATS, writeFlood(i), [0]);
-    else if (type === 'blend' || type === 'composite') {
+    else if (type === 'flood') {
+      constants = {};
+      add('flood', 'flood', FLOOD_FLOATS, writeFlood(i), [0]);
+    } else if (type === 'blend' || type === 'composite') {
       const below = named.get(effect.in2 ?? 'SourceGraphic') ?? links.length;
+      constants = { isLinear: isLinear(effect), mode: modeOf(effect) };
       add(type, 'blend', BLEND_FLOATS, writeBlend(i), [source, below]);
     } else if (type === 'displacement') {
       const { map } = effect;
@@ -117,6 +115,12 @@ export function linksOf(effects: readonly Effect[]): EffectLink[] {
         links[links.length - 1]!.texture = (list) => (list[i] as { map?: Texture }).map; // just added
     } else if (COLOR_TYPES.has(type)) {
       const end = endOfColors(effects, i);
+      const own = effects.slice(i, end);
+      constants = {
+        count: end - i,
+        hasLinear: own.some(isLinear),
+        hasFunctions: own.some((one) => one.type === 'component-transfer'),
+      };
       add(type, 'colors', COLOR_OPERATIONS_FLOATS, writeColors(i, end), [source]);
       i = end - 1;
     }
@@ -150,7 +154,7 @@ const COLOR_TYPES: ReadonlySet<string> = new Set<ColorEffect['type']>([
   'component-transfer',
 ]);
 
-const isLinear = ({ colorInterpolation }: Effect): number => (colorInterpolation === 'linearRGB' ? 1 : 0);
+const isLinear = ({ colorInterpolation }: Effect): boolean => colorInterpolation === 'linearRGB';
 
 /** One of two numbers, where there may be one for both. */
 const along = (given: number | readonly number[] | undefined, axis: number, usual: number): number =>
@@ -172,7 +176,6 @@ function addBlur(add: Add, i: number, name: string, source: number): void {
       values[BLUR_DIRECTION + axis] = 1;
       values[BLUR_DEVIATION] = scale * along(effect.stdDeviation, axis, effect.type === 'blur' ? 0 : 2);
       values[BLUR_SHIFT] = effect.type === 'blur' ? 0 : scale * (effect.offset?.[axis] ?? 2);
-      values[BLUR_IS_LINEAR] = isLinear(effect);
     };
     add(
       `${name} ${axis === 0 ? 'across' : 'down'}`,
@@ -186,8 +189,7 @@ function addBlur(add: Add, i: number, name: string, source: number): void {
 
 const writeColors =
   (first: number, end: number): EffectLink['write'] =>
-  (values, words, effects) => {
-    words[COLOR_OPERATIONS_COUNT] = end - first;
+  (values, _, effects) => {
     let used = 0;
     for (let i = first; i < end; i++) {
       const at = COLOR_OPERATIONS_OPERATIONS + (i - first) * OPERATION_FLOATS;
@@ -202,7 +204,6 @@ const writeShadow =
     const effect = effects[i] as DropShadowEffect; // its type was looked at
     const { color } = effect;
     for (let k = 0; k < 4; k++) values[DROP_SHADOW_COLOR + k] = color?.[k] ?? (k === 3 ? 1 : 0);
-    values[DROP_SHADOW_IS_LINEAR] = isLinear(effect);
   };
 
 const writeOffset =
@@ -211,7 +212,6 @@ const writeOffset =
     const effect = effects[i] as OffsetEffect; // its type was looked at
     values[OFFSET_BY] = scale * (effect.dx ?? 0);
     values[OFFSET_BY + 1] = scale * (effect.dy ?? 0);
-    values[OFFSET_IS_LINEAR] = isLinear(effect);
   };
 
 const writeMorphology =
@@ -224,7 +224,6 @@ const writeMorphology =
     values[MORPHOLOGY_DIRECTION + axis] = 1;
     values[MORPHOLOGY_RADIUS] = isOff ? 0 : Math.floor(scale * along(radius, axis, 0));
     values[MORPHOLOGY_IS_ERODE] = operator === 'dilate' ? 0 : 1;
-    values[MORPHOLOGY_IS_LINEAR] = isLinear(effect);
   };
 
 /** Columns and rows of a matrix at most. */
@@ -248,7 +247,6 @@ const writeConvolve =
     values[CONVOLVE_BIAS] = bias;
     values[CONVOLVE_EDGE] = EDGES.indexOf(edgeMode);
     values[CONVOLVE_KEEPS_ALPHA] = preserveAlpha ? 1 : 0;
-    values[CONVOLVE_IS_LINEAR] = isLinear(effect);
   };
 
 const writeFlood =
@@ -259,20 +257,20 @@ const writeFlood =
     values[FLOOD_COLOR + 3] = floodOpacity;
   };
 
+/** In the order of effect-blend.wgsl. */
+const modeOf = (effect: BlendEffect | CompositeEffect): number =>
+  effect.type === 'blend'
+    ? BLEND_MODES.indexOf(effect.mode ?? 'normal')
+    : BLEND_MODES.length + COMPOSITE_OPERATORS.indexOf(effect.operator ?? 'over');
+
 const writeBlend =
   (i: number): EffectLink['write'] =>
   (values, _, effects) => {
-    const effect = effects[i] as BlendEffect | CompositeEffect; // its type was looked at
-    values[BLEND_IS_LINEAR] = isLinear(effect);
-    if (effect.type === 'blend') {
-      values[BLEND_MODE] = BLEND_MODES.indexOf(effect.mode ?? 'normal');
-      return;
-    }
-    values[BLEND_MODE] = BLEND_MODES.length + COMPOSITE_OPERATORS.indexOf(effect.operator ?? 'over');
-    values[BLEND_FACTORS] = effect.k1 ?? 0;
-    values[BLEND_FACTORS + 1] = effect.k2 ?? 0;
-    values[BLEND_FACTORS + 2] = effect.k3 ?? 0;
-    values[BLEND_FACTORS + 3] = effect.k4 ?? 0;
+    const { k1 = 0, k2 = 0, k3 = 0, k4 = 0 } = effects[i] as CompositeEffect; // its type was looked at
+    values[BLEND_FACTORS] = k1;
+    values[BLEND_FACTORS + 1] = k2;
+    values[BLEND_FACTORS + 2] = k3;
+    values[BLEND_FACTORS + 3] = k4;
   };
 
 const writeDisplacement =
@@ -282,6 +280,5 @@ const writeDisplacement =
     values[DISPLACEMENT_SCALE] = scale * (effect.scale ?? 0);
     values[DISPLACEMENT_X_CHANNEL] = MAP_CHANNELS.indexOf(effect.xChannel ?? 'alpha');
     values[DISPLACEMENT_Y_CHANNEL] = MAP_CHANNELS.indexOf(effect.yChannel ?? 'alpha');
-    values[DISPLACEMENT_IS_LINEAR] = isLinear(effect);
     values[DISPLACEMENT_IS_STRAIGHT] = typeof effect.map === 'string' ? 0 : 1;
   };

@@ -1,11 +1,11 @@
 // Two pictures put together: by the modes of CSS (Compositing and Blending Level 1), or by operators (Porter and Duff;
 // SVG's feComposite).
-import { fromLinear, screenCorner, toLinear } from './screen.wgsl';
+import { given, screenCorner, taken } from './screen.wgsl';
+
+/// 0 to 15 the modes of CSS in their order; 16 to 22 over, in, out, atop, xor, lighter, arithmetic.
+override mode = 0u;
 
 struct Blend {
-  /// 0 to 15 the modes of CSS in their order; 16 to 22 over, in, out, atop, xor, lighter, arithmetic.
-  mode: f32,
-  isLinear: f32,
   /// Of arithmetic.
   factors: vec4f,
 }
@@ -61,7 +61,7 @@ fn soft(b: vec3f, s: vec3f) -> vec3f {
 
 /// Of two colours without their alpha multiplied in: what lies below, and what lies above.
 fn blended(b: vec3f, s: vec3f) -> vec3f {
-  switch u32(blend.mode) {
+  switch mode {
     case 1: { return b * s; }
     case 2: { return b + s - b * s; }
     case 3: { return hard(s, b); }
@@ -84,7 +84,7 @@ fn blended(b: vec3f, s: vec3f) -> vec3f {
 fn straight(c: vec4f) -> vec3f { return select(vec3f(), c.rgb / max(c.a, 1e-6), c.a > 0); }
 
 fn composed(s: vec4f, b: vec4f) -> vec4f {
-  switch u32(blend.mode) {
+  switch mode {
     case 16: { return s + b * (1 - s.a); }
     case 17: { return s * b.a; }
     case 18: { return s * (1 - b.a); }
@@ -108,8 +108,5 @@ fn composed(s: vec4f, b: vec4f) -> vec4f {
 
 @fragment fn blendFragment(@builtin(position) at: vec4f) -> @location(0) vec4f {
   let pixel = vec2i(at.xy);
-  let s = textureLoad(picture, pixel, 0);
-  let b = textureLoad(below, pixel, 0);
-  if blend.isLinear > 0.5 { return fromLinear(composed(toLinear(s), toLinear(b))); }
-  return composed(s, b);
+  return given(composed(taken(textureLoad(picture, pixel, 0)), taken(textureLoad(below, pixel, 0))));
 }

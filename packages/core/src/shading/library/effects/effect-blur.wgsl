@@ -1,5 +1,5 @@
 // One direction of a Gaussian blur, and of a move.
-import { fromLinear, isOutside, screenCorner, toLinear } from './screen.wgsl';
+import { given, isOutside, screenCorner, taken } from './screen.wgsl';
 
 struct Blur {
   direction: vec2f,
@@ -7,11 +7,15 @@ struct Blur {
   deviation: f32,
   /// Pixels by which the picture is moved, along the direction.
   shift: f32,
-  isLinear: f32,
 }
 
 @group(0) @binding(0) var picture: texture_2d<f32>;
 @group(0) @binding(1) var<uniform> blur: Blur;
+
+fn colorAt(at: vec2i, size: vec2i) -> vec4f {
+  if isOutside(at, size) { return vec4f(); }
+  return taken(textureLoad(picture, at, 0));
+}
 
 @vertex fn blurVertex(@builtin(vertex_index) i: u32) -> @builtin(position) vec4f { return screenCorner(i); }
 
@@ -21,24 +25,21 @@ struct Blur {
   let whole = round(blur.shift);
   let part = whole - blur.shift;
   let middle = vec2i(at.xy) - way * i32(whole);
-  let isSharp = blur.deviation < 0.01;
+  if blur.deviation < 0.01 {
+    // Between two pixels.
+    let other = colorAt(middle + way * i32(sign(part)), size);
+    return given(mix(colorAt(middle, size), other, abs(part)));
+  }
   // Beyond three deviations lies 0.3% of the weight.
-  let reach = select(i32(ceil(blur.deviation * 3)), i32(ceil(abs(part))), isSharp);
-  let exponent = -0.5 / max(blur.deviation * blur.deviation, 1e-4);
+  let reach = i32(ceil(blur.deviation * 3));
+  let exponent = -0.5 / (blur.deviation * blur.deviation);
   var sum = vec4f();
   var weights = 0.0;
   for (var i = -reach; i <= reach; i++) {
     let away = f32(i) - part;
-    // Without a blur, between two pixels.
-    let weight = select(exp(away * away * exponent), max(1 - abs(away), 0), isSharp);
+    let weight = exp(away * away * exponent);
     weights += weight;
-    let source = middle + way * i;
-    if isOutside(source, size) { continue; }
-    let c = textureLoad(picture, source, 0);
-    if blur.isLinear > 0.5 { sum += weight * toLinear(c); }
-    else { sum += weight * c; }
+    sum += weight * colorAt(middle + way * i, size);
   }
-  sum /= weights;
-  if blur.isLinear > 0.5 { return fromLinear(sum); }
-  return sum;
+  return given(sum / weights);
 }

@@ -3,6 +3,12 @@
 import { decodeSrgb, encodeSrgb } from './color.wgsl';
 import { screenCorner } from './screen.wgsl';
 
+/// Whether an operation computes in linear light, and whether one is a function.
+override hasLinear = false;
+override hasFunctions = false;
+/// How many operations there are: known when it is built, so that those that are not there cost nothing.
+override count = 1u;
+
 const MOST_OPERATIONS = 8;
 
 struct ColorOperation {
@@ -15,7 +21,6 @@ struct ColorOperation {
 }
 
 struct ColorOperations {
-  count: u32,
   operations: array<ColorOperation, MOST_OPERATIONS>,
   tables: array<vec4f, 64>,
 }
@@ -49,15 +54,15 @@ fn transferred(c: f32, function: vec4f) -> f32 {
 fn operated(given: vec4f, k: u32) -> vec4f {
   let head = colors.operations[k].head;
   var c = given;
-  if head.y > 0.5 { c = vec4f(decodeSrgb(c.rgb), c.a); }
+  if hasLinear && head.y > 0.5 { c = vec4f(decodeSrgb(c.rgb), c.a); }
   let red = colors.operations[k].rows[0];
   let green = colors.operations[k].rows[1];
   let blue = colors.operations[k].rows[2];
   let alpha = colors.operations[k].rows[3];
-  if head.x < 0.5 { c = vec4f(dot(red, c), dot(green, c), dot(blue, c), dot(alpha, c)) + colors.operations[k].bias; }
+  if !hasFunctions || head.x < 0.5 { c = vec4f(dot(red, c), dot(green, c), dot(blue, c), dot(alpha, c)) + colors.operations[k].bias; }
   else { c = vec4f(transferred(c.r, red), transferred(c.g, green), transferred(c.b, blue), transferred(c.a, alpha)); }
   c = saturate(c);
-  if head.y > 0.5 { c = vec4f(encodeSrgb(c.rgb), c.a); }
+  if hasLinear && head.y > 0.5 { c = vec4f(encodeSrgb(c.rgb), c.a); }
   return c;
 }
 
@@ -66,6 +71,13 @@ fn operated(given: vec4f, k: u32) -> vec4f {
 @fragment fn colorsFragment(@builtin(position) at: vec4f) -> @location(0) vec4f {
   let given = textureLoad(picture, vec2i(at.xy), 0);
   var c = vec4f(select(vec3f(), given.rgb / max(given.a, 1e-6), given.a > 0), given.a);
-  for (var k = 0u; k < colors.count; k++) { c = operated(c, k); }
+  c = operated(c, 0);
+  if count > 1 { c = operated(c, 1); }
+  if count > 2 { c = operated(c, 2); }
+  if count > 3 { c = operated(c, 3); }
+  if count > 4 { c = operated(c, 4); }
+  if count > 5 { c = operated(c, 5); }
+  if count > 6 { c = operated(c, 6); }
+  if count > 7 { c = operated(c, 7); }
   return vec4f(c.rgb * c.a, c.a);
 }

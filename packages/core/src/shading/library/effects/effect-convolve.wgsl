@@ -1,5 +1,5 @@
 // Each pixel out of those around it, by a matrix (SVG's feConvolveMatrix).
-import { fromLinear, isOutside, screenCorner, toLinear } from './screen.wgsl';
+import { given, isOutside, screenCorner, taken } from './screen.wgsl';
 
 struct Convolve {
   /// Columns and rows; which of them lie on the pixel.
@@ -10,22 +10,20 @@ struct Convolve {
   /// 0 the edge again, 1 the other side, 2 nothing.
   edge: f32,
   keepsAlpha: f32,
-  isLinear: f32,
   weights: array<vec4f, 16>,
 }
 
 @group(0) @binding(0) var picture: texture_2d<f32>;
 @group(0) @binding(1) var<uniform> convolve: Convolve;
 
-fn pixelAt(given: vec2i, size: vec2i) -> vec4f {
-  var at = given;
+fn pixelAt(wanted: vec2i, size: vec2i) -> vec4f {
+  var at = wanted;
   if isOutside(at, size) {
     if convolve.edge > 1.5 { return vec4f(); }
     if convolve.edge > 0.5 { at = (at % size + size) % size; }
     else { at = clamp(at, vec2i(), size - 1); }
   }
-  var c = textureLoad(picture, at, 0);
-  if convolve.isLinear > 0.5 { c = toLinear(c); }
+  var c = taken(textureLoad(picture, at, 0));
   if convolve.keepsAlpha > 0.5 && c.a > 0 { c = vec4f(c.rgb / c.a, c.a); }
   return c;
 }
@@ -54,6 +52,5 @@ fn pixelAt(given: vec2i, size: vec2i) -> vec4f {
     c = saturate(sum / convolve.divisor + convolve.bias * own);
     c = vec4f(min(c.rgb, vec3f(c.a)), c.a);
   }
-  if convolve.isLinear > 0.5 { return fromLinear(c); }
-  return c;
+  return given(c);
 }

@@ -1,6 +1,6 @@
 // Each pixel from elsewhere, by as much as the colours of a map say (SVG's feDisplacementMap).
 import { decodeSrgb } from './color.wgsl';
-import { fromLinear, isOutside, screenCorner, toLinear } from './screen.wgsl';
+import { isLinear, isOutside, screenCorner } from './screen.wgsl';
 
 struct Displacement {
   /// Pixels, from a channel of 0 to one of 1.
@@ -8,7 +8,6 @@ struct Displacement {
   /// Channels of the map: 0 red to 3 alpha.
   xChannel: f32,
   yChannel: f32,
-  isLinear: f32,
   /// Whether the map's colours are as they are, without alpha multiplied in.
   isStraight: f32,
 }
@@ -30,15 +29,13 @@ fn chartAt(place: vec2f) -> vec4f {
   let d = textureLoad(chart, clamp(low + vec2i(1, 1), vec2i(), last), 0);
   var color = mix(mix(a, b, t.x), mix(c, d, t.x), t.y);
   if displacement.isStraight < 0.5 { color = vec4f(select(vec3f(), color.rgb / max(color.a, 1e-6), color.a > 0), color.a); }
-  if displacement.isLinear > 0.5 { color = vec4f(decodeSrgb(color.rgb), color.a); }
+  if isLinear { color = vec4f(decodeSrgb(color.rgb), color.a); }
   return color;
 }
 
 fn colorAt(at: vec2i, size: vec2i) -> vec4f {
   if isOutside(at, size) { return vec4f(); }
-  let c = textureLoad(picture, at, 0);
-  if displacement.isLinear > 0.5 { return toLinear(c); }
-  return c;
+  return textureLoad(picture, at, 0);
 }
 
 @vertex fn displacementVertex(@builtin(vertex_index) i: u32) -> @builtin(position) vec4f { return screenCorner(i); }
@@ -48,7 +45,5 @@ fn colorAt(at: vec2i, size: vec2i) -> vec4f {
   let by = chartAt(at.xy / vec2f(size));
   let away = vec2f(by[u32(displacement.xChannel)], by[u32(displacement.yChannel)]) - 0.5;
   // The nearest pixel, as browsers have it.
-  let c = colorAt(vec2i(floor(at.xy + displacement.scale * away)), size);
-  if displacement.isLinear > 0.5 { return fromLinear(c); }
-  return c;
+  return colorAt(vec2i(floor(at.xy + displacement.scale * away)), size);
 }

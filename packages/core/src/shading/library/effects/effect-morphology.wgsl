@@ -1,12 +1,11 @@
 // One direction of eroding or dilating: the least or the greatest of each channel, colours multiplied by alpha.
-import { fromLinear, isOutside, screenCorner, toLinear } from './screen.wgsl';
+import { given, isOutside, screenCorner, taken } from './screen.wgsl';
 
 struct Morphology {
   direction: vec2f,
   radius: f32,
   /// 1 for the least, 0 for the greatest.
   isErode: f32,
-  isLinear: f32,
 }
 
 @group(0) @binding(0) var picture: texture_2d<f32>;
@@ -24,10 +23,8 @@ struct Morphology {
   for (var i = -radius; i <= radius; i++) {
     let source = pixel + way * i;
     var c = vec4f();
-    if !isOutside(source, size) { c = textureLoad(picture, source, 0); }
-    if morphology.isLinear > 0.5 { c = toLinear(c); }
+    if !isOutside(source, size) { c = taken(textureLoad(picture, source, 0)); }
     found = select(max(found, c), min(found, c), isErode);
   }
-  if morphology.isLinear > 0.5 { return fromLinear(found); }
-  return found;
+  return given(found);
 }

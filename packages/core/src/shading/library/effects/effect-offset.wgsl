@@ -1,9 +1,8 @@
 // A picture moved by pixels and parts of them.
-import { fromLinear, isOutside, screenCorner, toLinear } from './screen.wgsl';
+import { given, isOutside, screenCorner, taken } from './screen.wgsl';
 
 struct Offset {
   by: vec2f,
-  isLinear: f32,
 }
 
 @group(0) @binding(0) var picture: texture_2d<f32>;
@@ -11,9 +10,7 @@ struct Offset {
 
 fn colorAt(at: vec2i, size: vec2i) -> vec4f {
   if isOutside(at, size) { return vec4f(); }
-  let c = textureLoad(picture, at, 0);
-  if moved.isLinear > 0.5 { return toLinear(c); }
-  return c;
+  return taken(textureLoad(picture, at, 0));
 }
 
 @vertex fn offsetVertex(@builtin(vertex_index) i: u32) -> @builtin(position) vec4f { return screenCorner(i); }
@@ -25,7 +22,5 @@ fn colorAt(at: vec2i, size: vec2i) -> vec4f {
   let t = place - floor(place);
   let above = mix(colorAt(low, size), colorAt(low + vec2i(1, 0), size), t.x);
   let below = mix(colorAt(low + vec2i(0, 1), size), colorAt(low + vec2i(1, 1), size), t.x);
-  let c = mix(above, below, t.y);
-  if moved.isLinear > 0.5 { return fromLinear(c); }
-  return c;
+  return given(mix(above, below, t.y));
 }

@@ -1,10 +1,9 @@
 // A picture over its shadow: the blurred and moved shape of what is not transparent, in one colour.
-import { fromLinear, screenCorner, toLinear } from './screen.wgsl';
+import { given, screenCorner, taken } from './screen.wgsl';
 
 struct DropShadow {
   /// As screens have it, alpha not multiplied in.
   color: vec4f,
-  isLinear: f32,
 }
 
 @group(0) @binding(0) var picture: texture_2d<f32>;
@@ -17,7 +16,6 @@ struct DropShadow {
   let pixel = vec2i(at.xy);
   let alpha = textureLoad(blurred, pixel, 0).a * shadow.color.a;
   let under = vec4f(shadow.color.rgb * alpha, alpha);
-  let own = textureLoad(picture, pixel, 0);
-  if shadow.isLinear > 0.5 { return fromLinear(toLinear(own) + toLinear(under) * (1 - own.a)); }
-  return own + under * (1 - own.a);
+  let own = taken(textureLoad(picture, pixel, 0));
+  return given(own + taken(under) * (1 - own.a));
 }
