@@ -65,7 +65,8 @@ void main() {
 function byHand(): { blur: () => void; matrix: () => void } {
   const canvas = Object.assign(document.createElement('canvas'), { width: WIDTH, height: HEIGHT });
   const gl = canvas.getContext('webgl2', { antialias: false })!; // this browser has it
-  const [blur, matrix] = [BLUR, MATRIX].map((text) => link(gl, CORNER, text)) as [WebGLProgram, WebGLProgram];
+  const blur = link(gl, CORNER, BLUR);
+  const matrix = link(gl, CORNER, MATRIX);
   const textures = [0, 1].map(() => {
     const texture = gl.createTexture();
     gl.bindTexture(gl.TEXTURE_2D, texture);
