@@ -93,9 +93,18 @@ const fullShaders = {
   meter: own('meter', { vertex: 'meterVertex', fragment: 'meterFragment' }),
 };
 const effects = Object.fromEntries(
-  ['colors', 'blur', 'shadow', 'offset', 'morphology', 'convolve', 'blend', 'flood', 'displacement'].map(
-    (name) => [name, own(`effect-${name}`, { vertex: `${name}Vertex`, fragment: `${name}Fragment` })],
-  ),
+  [
+    'colors',
+    'blur',
+    'shadow',
+    'offset',
+    'morphology',
+    'convolve',
+    'blend',
+    'flood',
+    'displacement',
+    'turbulence',
+  ].map((name) => [name, own(`effect-${name}`, { vertex: `${name}Vertex`, fragment: `${name}Fragment` })]),
 );
 // WebGL2 has these two built in.
 const webgpuAlone = {
@@ -185,6 +194,7 @@ const LAYOUTS = [
   ['effect-blend', 'Blend'],
   ['effect-flood', 'Flood'],
   ['effect-displacement', 'Displacement'],
+  ['effect-turbulence', 'Turbulence'],
 ];
 const FRAME_GROUP =
   'frame lights behind transforms air shadows transmission clusters area tone peel probes bend swarm clipping'.split(

@@ -108,6 +108,10 @@ function compared([backend, lists, margin]: Given): Promise<Difference[]> {
         const letter = (name: string): string => name[0]!.toUpperCase();
         return `<feDisplacementMap in2="${map as string}" scale="${scale}" xChannelSelector="${letter(xChannel)}" yChannelSelector="${letter(yChannel)}"/>`;
       }
+      case 'turbulence': {
+        const { noise = 'turbulence', baseFrequency = 0, numOctaves = 1, seed = 0 } = effect;
+        return `<feTurbulence type="${noise}" baseFrequency="${across(baseFrequency)}" numOctaves="${numOctaves}" seed="${seed}"/>`;
+      }
       default:
         throw new Error(`no reference for ${effect.type}`);
     }
@@ -219,6 +223,15 @@ const SINGLE: Effect[] = [
     blue: { type: 'gamma', amplitude: 0.9, exponent: 0.6, offset: 0.05 },
     alpha: { type: 'linear', slope: 0.7, intercept: 0.1 },
   },
+  { type: 'turbulence', baseFrequency: 0.05 },
+  { type: 'turbulence', noise: 'fractalNoise', baseFrequency: [0.02, 0.11], numOctaves: 3, seed: 7 },
+  {
+    type: 'turbulence',
+    noise: 'fractalNoise',
+    baseFrequency: 0.04,
+    colorInterpolation: 'linearRGB',
+    seed: -3,
+  },
   { type: 'offset', dx: 9, dy: -5 },
   { type: 'morphology', radius: 2 },
   { type: 'morphology', operator: 'dilate', radius: [3, 1] },
@@ -250,6 +263,23 @@ const WIRED: Effect[][] = [
   [
     { type: 'blur', stdDeviation: 5, result: 'soft' },
     { type: 'displacement', in: 'SourceGraphic', map: 'soft', scale: 16, xChannel: 'red', yChannel: 'green' },
+  ],
+  [
+    {
+      type: 'turbulence',
+      noise: 'fractalNoise',
+      baseFrequency: [0.03, 0.08],
+      numOctaves: 2,
+      result: 'ripples',
+    },
+    {
+      type: 'displacement',
+      in: 'SourceGraphic',
+      map: 'ripples',
+      scale: 24,
+      xChannel: 'red',
+      yChannel: 'green',
+    },
   ],
   [
     { type: 'blur', stdDeviation: 2, result: 'soft' },

@@ -81,6 +81,7 @@ export { panoramaCoordinates, panoramaDirection } from './light/panorama.js';
 export { cubeDirection, cubePlace } from './light/cube.js';
 export * from './material/material.js';
 export { type ColorEffect, MAP_CHANNELS } from './effects/effect.js';
+export { LATTICE_FLOATS, writeNoiseLattice } from './effects/noise-lattice.js';
 export { OPERATION_FLOATS, writeColorOperation } from './effects/color-operation.js';
 export { FIRST_CUSTOM_LOCATION, LOCATION, LOCATIONS } from './shading/locations.js';
 export { unpackShader } from './shading/packed-shader.js';

@@ -119,6 +119,7 @@ export {
   type MorphologyEffect,
   type OffsetEffect,
   type TransferFunction,
+  type TurbulenceEffect,
 } from './effects/effect.js';
 export { readFinish } from './properties/read-finish.js';
 export { color, colorWithAlpha } from './math/color.js';

@@ -156,6 +156,19 @@ export interface CompositeEffect extends Common {
   k4?: number;
 }
 
+/** Noise in all four channels, for others to be put together with: clouds, marble, ripples. */
+export interface TurbulenceEffect extends Common {
+  type: 'turbulence';
+  /** Which noise (SVG's `type`): `fractalNoise` is clouds about one half, `turbulence`, the default, has veins. */
+  noise?: 'turbulence' | 'fractalNoise';
+  /** Waves a pixel, 0 to 1; across and down where they differ. Default 0. */
+  baseFrequency?: number | [x: number, y: number];
+  /** Finer noises on top, each with waves half as long and half as high. Default 1. */
+  numOctaves?: number;
+  /** What chance begins with, a whole number. Default 0. */
+  seed?: number;
+}
+
 /** The channels of a map. */
 export const MAP_CHANNELS = ['red', 'green', 'blue', 'alpha'] as const;
 
@@ -197,7 +210,8 @@ export type Effect =
   | BlendEffect
   | CompositeEffect
   | FloodEffect
-  | DisplacementEffect;
+  | DisplacementEffect
+  | TurbulenceEffect;
 
 export type EffectType = Effect['type'];
 
@@ -225,4 +239,5 @@ export const EFFECT_TYPES: readonly EffectType[] = [
   'composite',
   'flood',
   'displacement',
+  'turbulence',
 ];

@@ -25,6 +25,15 @@ export interface FullShaders extends FullMaterial {
 
 /** Shaders of effects: full-screen passes. */
 export type EffectShaders = Record<
-  'colors' | 'blur' | 'shadow' | 'offset' | 'morphology' | 'convolve' | 'blend' | 'flood' | 'displacement',
+  | 'colors'
+  | 'blur'
+  | 'shadow'
+  | 'offset'
+  | 'morphology'
+  | 'convolve'
+  | 'blend'
+  | 'flood'
+  | 'displacement'
+  | 'turbulence',
   CompiledShader
 >;

@@ -75,6 +75,19 @@ export const EFFECT_TABLE: Table = {
   scale: number('From a channel of 0 to one of 1.', { unit: 'pixels', default: 0, only: ['displacement'] }),
   xChannel: word('That says how far across.', MAP_CHANNELS, { default: 'alpha', only: ['displacement'] }),
   yChannel: word('That says how far down.', MAP_CHANNELS, { default: 'alpha', only: ['displacement'] }),
+  noise: word('Clouds about one half, or veins.', ['turbulence', 'fractalNoise'], {
+    default: 'turbulence',
+    only: ['turbulence'],
+  }),
+  baseFrequency: {
+    ...positive('Waves a pixel. One number, or one across and one down.', {
+      default: 0,
+      only: ['turbulence'],
+    }),
+    or: ['numbers'],
+  },
+  numOctaves: number('Finer noises on top.', { range: [0, 16], default: 1, only: ['turbulence'] }),
+  seed: number('What chance begins with.', { default: 0, only: ['turbulence'] }),
   floodColor: vector('Of everything.', 3, {
     range: [0, 1],
     color: 'encoded',

@@ -5,6 +5,7 @@ import type { GraphTexture } from '../../frame/frame-graph.js';
 import type {
   Device,
   DeviceBindGroup,
+  DeviceBuffer,
   DevicePipeline,
   DeviceShader,
   DeviceTexture,
@@ -50,6 +51,9 @@ class LinkPass {
     DeviceTexture,
     { group: DeviceBindGroup; second: DeviceTexture | undefined; lastUsed: number }
   >();
+  /** What it reads besides. */
+  private readonly table: DeviceBuffer | undefined;
+  private readonly tableValues: Float32Array | undefined;
   private pipeline: DevicePipeline | undefined;
   private format: TextureFormat | undefined;
 
@@ -60,6 +64,11 @@ class LinkPass {
     readonly link: EffectLink,
   ) {
     this.block = new UniformBlock(device, link.name, link.floats);
+    const { tableFloats, name: label } = link;
+    if (tableFloats !== undefined) {
+      this.tableValues = new Float32Array(tableFloats);
+      this.table = device.createBuffer({ label, usage: 'storage', size: tableFloats * 4 });
+    }
   }
 
   prepare(effects: readonly Effect[], frame: number, scale: number): void {
@@ -68,6 +77,8 @@ class LinkPass {
       const given = texture(effects);
       this.texture = given?.image ? this.textures.get(given, false, frame) : this.textures.white;
     }
+    if (this.table && this.link.writeTable!(this.tableValues!, effects))
+      this.device.writeBuffer(this.table, 0, this.tableValues!); // a link has all or none
     this.link.write(this.block.values, this.block.words, effects, scale);
     this.block.upload();
   }
@@ -99,6 +110,7 @@ class LinkPass {
         { binding: 0, texture: first },
         { binding: 1, buffer: this.block.buffer },
         ...(second ? [{ binding: 2, texture: second }] : []),
+        ...(this.table ? [{ binding: 2, buffer: this.table }] : []),
       ];
       const group = this.device.createBindGroup({ label: this.link.name, entries });
       this.groups.set(first, (held = { group, second, lastUsed: frame }));
@@ -115,6 +127,7 @@ class LinkPass {
   dispose(): void {
     this.sweep(Infinity);
     this.block.buffer.dispose();
+    this.table?.dispose();
   }
 }
 
@@ -132,6 +145,7 @@ interface Wiring {
   colorInterpolation?: string | undefined;
   mode?: string | undefined;
   operator?: string | undefined;
+  noise?: string | undefined;
 }
 
 const NOTHING: Wiring = {};
@@ -154,8 +168,8 @@ export class EffectChain implements ShownPart {
   ) {
     this.wiring = effects.map((effect) => {
       const { map, ...own } = wiringOf(effect);
-      const { type, in: source, in2, result, colorInterpolation, mode, operator } = own;
-      return { type, in: source, in2, result, map: nameIn(map), colorInterpolation, mode, operator };
+      const { type, in: source, in2, result, colorInterpolation, mode, operator, noise } = own;
+      return { type, in: source, in2, result, map: nameIn(map), colorInterpolation, mode, operator, noise };
     });
     this.passes = linksOf(effects).map((link) => new LinkPass(device, pipelines, textures, link));
   }
@@ -172,6 +186,7 @@ export class EffectChain implements ShownPart {
       if (ours.map !== nameIn(theirs.map) || ours.colorInterpolation !== theirs.colorInterpolation)
         return false;
       if (ours.mode !== theirs.mode || ours.operator !== theirs.operator) return false;
+      if (ours.noise !== theirs.noise) return false;
     }
     return true;
   }

@@ -11,7 +11,10 @@ import {
   type DisplacementEffect,
   type FloodEffect,
   MAP_CHANNELS,
+  LATTICE_FLOATS,
   type Texture,
+  type TurbulenceEffect,
+  writeNoiseLattice,
   type MorphologyEffect,
   type OffsetEffect,
   OPERATION_FLOATS,
@@ -52,6 +55,10 @@ import {
   MOST_OPERATIONS,
   OFFSET_BY,
   OFFSET_FLOATS,
+  TURBULENCE_FLOATS,
+  TURBULENCE_FREQUENCY,
+  TURBULENCE_OCTAVES,
+  TURBULENCE_STEP,
 } from '../../compiled/layouts.js';
 
 /** One full-screen pass of a chain of effects. */
@@ -66,6 +73,10 @@ export interface EffectLink {
   constants: Readonly<Record<string, number | boolean>>;
   /** A texture that it reads besides, in place of a second picture. */
   texture?: (effects: readonly Effect[]) => Texture | undefined;
+  /** What it reads besides, in a storage buffer: floats. */
+  tableFloats?: number;
+  /** Writes that, out of the list as it is now. @returns whether it is other than before */
+  writeTable?(values: Float32Array, effects: readonly Effect[]): boolean;
   /** Writes its block out of the list, as it is now. Allocates nothing. @param scale of lengths in pixels */
   write(values: Float32Array, words: Uint32Array, effects: readonly Effect[], scale: number): void;
 }
@@ -101,6 +112,10 @@ export function linksOf(effects: readonly Effect[]): EffectLink[] {
       const below = named.get(effect.in2 ?? 'SourceGraphic') ?? links.length;
       constants = { isLinear: isLinear(effect), mode: modeOf(effect) };
       add(type, 'blend', BLEND_FLOATS, writeBlend(i), [source, below]);
+    } else if (type === 'turbulence') {
+      constants = { isLinear: isLinear(effect), isFractal: effect.noise === 'fractalNoise' };
+      add('turbulence', 'turbulence', TURBULENCE_FLOATS, writeTurbulence(i), [0]);
+      Object.assign(links[links.length - 1]!, { tableFloats: LATTICE_FLOATS, writeTable: writeLattice(i) }); // just added
     } else if (type === 'displacement') {
       const { map } = effect;
       const chart = typeof map === 'string' ? (named.get(map) ?? links.length) : undefined;
@@ -282,3 +297,24 @@ const writeDisplacement =
     values[DISPLACEMENT_Y_CHANNEL] = MAP_CHANNELS.indexOf(effect.yChannel ?? 'alpha');
     values[DISPLACEMENT_IS_STRAIGHT] = typeof effect.map === 'string' ? 0 : 1;
   };
+
+const writeTurbulence =
+  (i: number): EffectLink['write'] =>
+  (values, _, effects, scale) => {
+    const { baseFrequency, numOctaves = 1 } = effects[i] as TurbulenceEffect; // its type was looked at
+    values[TURBULENCE_FREQUENCY] = along(baseFrequency, 0, 0);
+    values[TURBULENCE_FREQUENCY + 1] = along(baseFrequency, 1, 0);
+    values[TURBULENCE_OCTAVES] = numOctaves;
+    values[TURBULENCE_STEP] = 1 / scale;
+  };
+
+function writeLattice(i: number): NonNullable<EffectLink['writeTable']> {
+  let written: number | undefined;
+  return (values, effects) => {
+    const { seed = 0 } = effects[i] as TurbulenceEffect; // its type was looked at
+    if (Object.is(seed, written)) return false;
+    written = seed;
+    writeNoiseLattice(seed, values);
+    return true;
+  };
+}

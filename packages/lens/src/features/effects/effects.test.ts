@@ -85,6 +85,8 @@ const LIST: Effect[] = [
   { type: 'component-transfer', red: { type: 'table', tableValues: [0, 0.5, 1] } },
   { type: 'drop-shadow' },
   { type: 'morphology', radius: 1 },
+  { type: 'turbulence', baseFrequency: 0.1, result: 'noise' },
+  { type: 'composite', operator: 'atop', in: 'SourceGraphic', in2: 'noise' },
   { type: 'convolve', kernelMatrix: [0, 1, 0, 1, 1, 1, 0, 1, 0] },
 ];
 
@@ -102,7 +104,7 @@ test('frames with effects that change keep nothing on the heap, and upload what 
   for (let i = 0; i < 300; i++) frame();
   // Both directions of the blur that changes.
   expect(lens.ledger.bytesUploaded).toBeLessThan(100);
-  expect(lens.ledger.passes.map(({ name }) => name).slice(-2)).toEqual(['10 blur across', '11 blur down']);
+  expect(lens.ledger.passes.map(({ name }) => name).slice(-2)).toEqual(['12 blur across', '13 blur down']);
   // While developing, lists that change are looked at: their text is let go of again.
   const kept = keptBy(() => {
     for (let i = 0; i < 300; i++) frame();
