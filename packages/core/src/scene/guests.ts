@@ -100,7 +100,12 @@ export class SceneGuests {
   }
 
   weightsOf(node: SceneNode): NodeWeights | undefined {
-    return this.ask((guest) => guest.weightsOf?.(node));
+    // Animations ask in every frame.
+    for (const guest of this.all) {
+      const weights = guest.weightsOf?.(node);
+      if (weights) return weights;
+    }
+    return undefined;
   }
 
   /** The first answer that is one. */
