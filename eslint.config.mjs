@@ -7,7 +7,7 @@ import { folderOrder, LENS_FEATURES, LENS_FOLDERS } from './scripts/folder-order
 const CORE = {
   errors: [],
   pauses: [],
-  effects: ['material'],
+  effects: [],
   properties: ['errors', 'effects'],
   math: ['errors'],
   geometry: ['errors', 'math'],
@@ -54,7 +54,7 @@ const PACKAGES = {
   core: [],
   lens: ['@umber-lens/core'],
   cli: ['@umber-lens/core', 'umber-lens'],
-  vite: ['@umber-lens/core', 'umber-lens'],
+  vite: ['@umber-lens/core'],
 };
 const OURS = ['@umber-lens/core', 'umber-lens', '@umber-lens/cli'];
 

@@ -80,7 +80,7 @@ export { readLocal } from './scene/scene-node.js';
 export { panoramaCoordinates, panoramaDirection } from './light/panorama.js';
 export { cubeDirection, cubePlace } from './light/cube.js';
 export * from './material/material.js';
-export { type ColorEffect, MAP_CHANNELS } from './effects/effect.js';
+export { COLOR_EFFECTS, type ColorEffect, MAP_CHANNELS } from './effects/effect.js';
 export { LATTICE_FLOATS, writeNoiseLattice } from './effects/noise-lattice.js';
 export { OPERATION_FLOATS, writeColorOperation } from './effects/color-operation.js';
 export { FIRST_CUSTOM_LOCATION, LOCATION, LOCATIONS } from './shading/locations.js';

@@ -113,6 +113,7 @@ export {
   type DropShadowEffect,
   type Effect,
   EFFECT_TYPES,
+  type EffectMap,
   type EffectType,
   type FloodEffect,
   type HueRotateEffect,

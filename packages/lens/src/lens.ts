@@ -485,7 +485,7 @@ export class Lens {
       request = requestAnimationFrame(step);
       time.delta = last < 0 ? 0 : Math.min(0.1, (now - last) / 1000);
       if (last >= 0 && this.size && this.pace?.frame(now - last, now))
-        this.settings.resolution = this.ledger.resolution = this.size.scale = this.pace.scale;
+        this.ledger.resolution = this.size.scale = this.pace.scale;
       time.time += time.delta;
       last = now;
       if (countedFrom < 0) countedFrom = now;

@@ -63,7 +63,8 @@ function writeFunction(
     out[at + 2] = fn.exponent ?? 1;
     out[at + 3] = fn.offset ?? 0;
   } else if (fn?.type === 'table' || fn?.type === 'discrete') {
-    const { tableValues } = fn;
+    // What is missing is told while developing.
+    const { tableValues = [] } = fn as { tableValues?: readonly number[] };
     const count = Math.min(tableValues.length, TABLE_FLOATS - used);
     // A table without values is the identity, as in SVG.
     if (count === 0) out[at] = 0;
@@ -86,7 +87,7 @@ export function writeColorMatrix(
   out.fill(0);
   switch (effect.type) {
     case 'color-matrix':
-      for (let i = 0; i < 20; i++) out[i] = effect.values[i] ?? 0;
+      for (let i = 0; i < 20; i++) out[i] = (effect.values as ArrayLike<number> | undefined)?.[i] ?? 0;
       return;
     case 'hue-rotate':
       writeHue(out, effect.angle ?? 0);

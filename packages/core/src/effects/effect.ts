@@ -1,5 +1,3 @@
-import type { Texture } from '../material/material.js';
-
 /** Which values an effect computes with: those of screens, or those that light is added in. */
 export type ColorInterpolation = 'sRGB' | 'linearRGB';
 
@@ -19,9 +17,20 @@ export interface BlurEffect extends Common {
   stdDeviation: number | [x: number, y: number];
 }
 
+/** Those with one number. */
+export const AMOUNT_EFFECTS = [
+  'brightness',
+  'contrast',
+  'grayscale',
+  'invert',
+  'opacity',
+  'saturate',
+  'sepia',
+] as const;
+
 /** The functions of CSS with one number. */
 export interface AmountEffect extends Common {
-  type: 'brightness' | 'contrast' | 'grayscale' | 'invert' | 'opacity' | 'saturate' | 'sepia';
+  type: (typeof AMOUNT_EFFECTS)[number];
   /** As in CSS: 0 or more; of `grayscale`, `invert`, `opacity` and `sepia` at most 1 counts. Default 1. */
   amount?: number;
 }
@@ -169,6 +178,11 @@ export interface TurbulenceEffect extends Common {
   seed?: number;
 }
 
+/** What `loadTexture` gives, or a texture of a model. */
+export interface EffectMap {
+  readonly image: object;
+}
+
 /** The channels of a map. */
 export const MAP_CHANNELS = ['red', 'green', 'blue', 'alpha'] as const;
 
@@ -176,7 +190,7 @@ export const MAP_CHANNELS = ['red', 'green', 'blue', 'alpha'] as const;
 export interface DisplacementEffect extends Common {
   type: 'displacement';
   /** A texture, stretched over the picture, whose numbers count as they are; or, by its name, what an effect made: see `in`. */
-  map: Texture | string;
+  map: EffectMap | string;
   /** Pixels of the picture, from a channel of 0 to one of 1. Default 0. */
   scale?: number;
   /** Channels that say how far across and down. Default `alpha`. */
@@ -218,20 +232,19 @@ export type EffectType = Effect['type'];
 /** Those that change each pixel by itself. */
 export type ColorEffect = AmountEffect | HueRotateEffect | ColorMatrixEffect | ComponentTransferEffect;
 
+/** Types of `ColorEffect`. */
+export const COLOR_EFFECTS: readonly ColorEffect['type'][] = [
+  ...AMOUNT_EFFECTS,
+  'hue-rotate',
+  'color-matrix',
+  'component-transfer',
+];
+
 /** All that there are. */
 export const EFFECT_TYPES: readonly EffectType[] = [
   'blur',
-  'brightness',
-  'contrast',
-  'grayscale',
-  'hue-rotate',
-  'invert',
-  'opacity',
-  'saturate',
-  'sepia',
+  ...COLOR_EFFECTS,
   'drop-shadow',
-  'color-matrix',
-  'component-transfer',
   'offset',
   'morphology',
   'convolve',

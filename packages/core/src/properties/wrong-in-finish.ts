@@ -1,4 +1,4 @@
-import type { Effect } from '../effects/effect.js';
+import { COMPOSITE_OPERATORS, type ConvolveEffect, type Effect } from '../effects/effect.js';
 import { nearest } from '../errors/near-names.js';
 import { faultsOf } from './faults.js';
 import { EFFECT_TABLE } from './tables/effect.js';
@@ -35,45 +35,57 @@ const inputsOf = (effect: Effect): string[] =>
     (name): name is string => typeof name === 'string',
   );
 
+/** What an effect of a type does nothing without: the member, what is wrong then, and what to do. */
+const NEEDED: Readonly<Record<string, readonly [member: string, summary: string, hint: string]>> = {
+  blur: ['stdDeviation', 'blurs nothing: it has no stdDeviation', 'Give it in pixels: 4.'],
+  'color-matrix': ['values', 'has no values, and leaves nothing', 'Give 20 numbers, by rows.'],
+  convolve: ['kernelMatrix', 'has no kernelMatrix', 'Give its weights, by rows.'],
+  displacement: ['map', 'has no map', 'Give what loadTexture gives, or the `result` of an effect before it.'],
+};
+
+/** Words that count for one of the types that have the member. */
+const OPERATORS: Readonly<Record<string, readonly string[]>> = {
+  morphology: ['erode', 'dilate'],
+  composite: COMPOSITE_OPERATORS,
+};
+
 /** What is wrong with an effect, each with a hint. @param what it is, for messages */
-function wrongInEffect(effect: Effect, what: string): [summary: string, hint: string][] {
-  if (typeof (effect as unknown) !== 'object' || (effect as unknown) === null)
+function wrongInEffect(given: unknown, what: string): [summary: string, hint: string][] {
+  if (typeof given !== 'object' || given === null)
     return [[`${what} is no effect`, "Give a plain object: { type: 'blur', stdDeviation: 4 }."]];
-  const found = faultsOf(effect, EFFECT_TABLE, what).map(({ summary, hint }): [string, string] => [
+  const found = faultsOf(given, EFFECT_TABLE, what).map(({ summary, hint }): [string, string] => [
     summary,
     hint,
   ]);
-  if ((effect as { type?: unknown }).type === undefined)
-    found.push([`${what} has no type`, `It is one of ${EFFECT_TABLE['type']!.words!.join(', ')}.`]);
-  if (effect.type === 'blur' && (effect as { stdDeviation?: unknown }).stdDeviation === undefined)
-    found.push([`${what} blurs nothing: it has no stdDeviation`, 'Give it in pixels: 4.']);
-  if (effect.type === 'displacement') {
-    const { map } = effect as { map?: unknown };
-    if (typeof map !== 'string' && !(typeof map === 'object' && map !== null && 'image' in map))
-      found.push([
-        `${what} has no map`,
-        'Give what loadTexture gives, or the `result` of an effect before it.',
-      ]);
-  }
-  if (effect.type === 'color-matrix' && (effect as { values?: unknown }).values === undefined)
-    found.push([`${what} has no values, and leaves nothing`, 'Give 20 numbers, by rows.']);
-  const { operator } = effect as { operator?: string };
-  if (operator !== undefined && effect.type === 'morphology' && !['erode', 'dilate'].includes(operator))
-    found.push([`"operator" of ${what} cannot be "${operator}"`, 'It is erode or dilate.']);
-  if (operator === 'erode' || operator === 'dilate') {
-    if (effect.type === 'composite')
-      found.push([
-        `"operator" of ${what} cannot be "${operator}"`,
-        'It is over, in, out, atop, xor, lighter or arithmetic.',
-      ]);
-  }
-  if (effect.type !== 'convolve') return found;
-  const { kernelMatrix, order = 3 } = effect;
+  // What follows takes members for what they are to be.
+  if (found.length > 0) return found;
+  const effect = given as Partial<Record<string, unknown>> & { type?: string };
+  const { type } = effect;
+  if (type === undefined)
+    return [[`${what} has no type`, `It is one of ${EFFECT_TABLE['type']!.words!.join(', ')}.`]];
+  const needed = NEEDED[type];
+  if (needed && effect[needed[0]] === undefined) return [[`${what} ${needed[1]}`, needed[2]]];
+  const operators = OPERATORS[type];
+  if (operators && effect['operator'] !== undefined && !operators.includes(effect['operator'] as string))
+    return [
+      [
+        `"operator" of ${what} cannot be "${effect['operator'] as string}"`,
+        `It is one of ${operators.join(', ')}.`,
+      ],
+    ];
+  if (type === 'displacement' && typeof effect['map'] === 'object' && !('image' in effect['map']!))
+    return [[`the map of ${what} is no texture`, NEEDED['displacement']![2]]];
+  if (type === 'component-transfer')
+    return ['red', 'green', 'blue', 'alpha'].flatMap((channel): [string, string][] => {
+      const fn = effect[channel] as Partial<{ type: string; tableValues: unknown }> | undefined;
+      const isTable = fn?.type === 'table' || fn?.type === 'discrete';
+      return isTable && fn.tableValues === undefined
+        ? [[`"${channel}" of ${what} has no tableValues`, 'Give numbers from 0 to 1: [0, 0.5, 1].']]
+        : [];
+    });
+  if (type !== 'convolve') return [];
+  const { kernelMatrix, order = 3 } = given as ConvolveEffect;
   const count = typeof order === 'number' ? order * order : order[0] * order[1];
-  if (kernelMatrix?.length !== count)
-    found.push([
-      `the kernelMatrix of ${what} has ${kernelMatrix?.length ?? 'no'} numbers`,
-      `Its order asks for ${count}.`,
-    ]);
-  return found;
+  if (kernelMatrix.length === count) return [];
+  return [[`the kernelMatrix of ${what} has ${kernelMatrix.length} numbers`, `Its order asks for ${count}.`]];
 }

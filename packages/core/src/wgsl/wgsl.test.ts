@@ -19,6 +19,15 @@ const first = (text: string, options = {}): string => {
     : '';
 };
 
+test('overrides that are left open take plain numbers on WebGL2', () => {
+  const text = `override rows = 3u; override gain = 0.5; override isOn = false;
+    @fragment fn f() -> @location(0) vec4f { if isOn { return vec4f(gain); } return vec4f(f32(rows)); }`;
+  const glsl = toGlsl(compileWgsl(text), 'f');
+  expect(Object.keys(glsl.overrides)).toEqual(expect.arrayContaining(['rows', 'gain', 'isOn']));
+  for (const conversion of ['uint(UMBER_rows)', 'float(UMBER_gain)', '= UMBER_isOn;'])
+    expect(glsl.text).toContain(conversion);
+});
+
 describe('messages', () => {
   test('show file, line, column, the line itself and a caret', () => {
     const [finding] = checkWgsl('fn f() -> f32 {\n\tlet lenght = 2.0;\n\treturn lengt * 2;\n}', {

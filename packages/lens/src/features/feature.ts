@@ -29,8 +29,6 @@ export interface DrawSettings {
   readonly look: Look;
   /** Effects on the shown picture, one after the other. */
   finish: readonly Effect[];
-  /** Share of its full width and height that the canvas has: lengths in pixels are of the full one. */
-  resolution: number;
   /** Seconds that shaders are told, and seconds since the frame before. */
   time: number;
   delta: number;

@@ -3,9 +3,8 @@
  *
  * @module umber-lens/shaders
  */
-import type { MaterialShader } from '@umber-lens/core/engine';
+import type { FullMaterial, MaterialShader } from '@umber-lens/core/engine';
 import { compileFullHooks, compileHooks, type CompileHooksOptions } from '@umber-lens/core/shading';
-import type { FullMaterial } from '@umber-lens/core/engine';
 import { SHADER_FEEDS } from './shader-feeds.js';
 
 export type { CompiledShader, MaterialShader, TextureSetting } from '@umber-lens/core/engine';

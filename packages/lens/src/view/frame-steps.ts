@@ -93,7 +93,7 @@ function prepareBatches(renderer: Renderer, frame: Frame): void {
 }
 
 function prepareFeatures({ around, device, effects, uniforms }: Renderer, frame: Frame): void {
-  const { given, prepared, scene, settings, state, target } = frame;
+  const { given, ledger, prepared, scene, settings, state, target } = frame;
   frame.lights = uniforms.lightsOf(scene);
   const full = (frame.full = around.useFor(frame));
   prepared.setFull(full);
@@ -102,7 +102,8 @@ function prepareFeatures({ around, device, effects, uniforms }: Renderer, frame:
   frame.finish = around.finishFor(settings.look);
   frame.finish?.prepare(settings.look, given.width / given.height);
   frame.chain = effects.chainFor(settings.finish);
-  const scale = target === device.canvasTexture ? settings.resolution : 1;
+  // Lengths in pixels are of the full canvas.
+  const scale = target === device.canvasTexture ? ledger.resolution : 1;
   frame.chain?.prepare(settings.finish, frame.frame, scale);
   uniforms.update(scene, state.view, given, surroundings);
 }

@@ -37,7 +37,6 @@ export const defaultSettings = (): DrawSettings => ({
   culling: {},
   look: {},
   finish: [],
-  resolution: 1,
   time: 0,
   delta: 0,
 });

@@ -1,4 +1,10 @@
-import { BLEND_MODES, COMPOSITE_OPERATORS, EFFECT_TYPES, MAP_CHANNELS } from '../../effects/effect.js';
+import {
+  AMOUNT_EFFECTS,
+  BLEND_MODES,
+  COMPOSITE_OPERATORS,
+  EFFECT_TYPES,
+  MAP_CHANNELS,
+} from '../../effects/effect.js';
 import { angle, boolean, given, number, object, positive, share, string, vector, word } from '../define.js';
 import type { Property, Table } from '../property.js';
 
@@ -21,13 +27,11 @@ const across = (line: string, more: Partial<Property> = {}): Property => ({
   or: ['numbers'],
 });
 
-const ONLY_AMOUNT = ['brightness', 'contrast', 'grayscale', 'invert', 'opacity', 'saturate', 'sepia'];
-
 /** An effect of `lens.view.finish`. */
 export const EFFECT_TABLE: Table = {
   type: word('What it does, as CSS and SVG have it.', EFFECT_TYPES),
   colorInterpolation: word('Which values it computes with.', ['sRGB', 'linearRGB'], { default: 'sRGB' }),
-  amount: positive('As in CSS.', { default: 1, only: ONLY_AMOUNT }),
+  amount: positive('As in CSS.', { default: 1, only: AMOUNT_EFFECTS }),
   angle: angle('By which colors turn about the axis of greys.', undefined, {
     default: 0,
     only: ['hue-rotate'],

@@ -52,8 +52,7 @@ class LinkPass {
     { group: DeviceBindGroup; second: DeviceTexture | undefined; lastUsed: number }
   >();
   /** What it reads besides. */
-  private readonly table: DeviceBuffer | undefined;
-  private readonly tableValues: Float32Array | undefined;
+  private readonly table: { values: Float32Array; buffer: DeviceBuffer } | undefined;
   private pipeline: DevicePipeline | undefined;
   private format: TextureFormat | undefined;
 
@@ -64,11 +63,10 @@ class LinkPass {
     readonly link: EffectLink,
   ) {
     this.block = new UniformBlock(device, link.name, link.floats);
-    const { tableFloats, name: label } = link;
-    if (tableFloats !== undefined) {
-      this.tableValues = new Float32Array(tableFloats);
-      this.table = device.createBuffer({ label, usage: 'storage', size: tableFloats * 4 });
-    }
+    if (!link.table) return;
+    const values = new Float32Array(link.table.floats);
+    const size = values.byteLength;
+    this.table = { values, buffer: device.createBuffer({ label: link.name, usage: 'storage', size }) };
   }
 
   prepare(effects: readonly Effect[], frame: number, scale: number): void {
@@ -77,8 +75,9 @@ class LinkPass {
       const given = texture(effects);
       this.texture = given?.image ? this.textures.get(given, false, frame) : this.textures.white;
     }
-    if (this.table && this.link.writeTable!(this.tableValues!, effects))
-      this.device.writeBuffer(this.table, 0, this.tableValues!); // a link has all or none
+    if (this.table && this.link.table!.write(this.table.values, effects))
+      // a link has both or none
+      this.device.writeBuffer(this.table.buffer, 0, this.table.values);
     this.link.write(this.block.values, this.block.words, effects, scale);
     this.block.upload();
   }
@@ -110,7 +109,7 @@ class LinkPass {
         { binding: 0, texture: first },
         { binding: 1, buffer: this.block.buffer },
         ...(second ? [{ binding: 2, texture: second }] : []),
-        ...(this.table ? [{ binding: 2, buffer: this.table }] : []),
+        ...(this.table ? [{ binding: 2, buffer: this.table.buffer }] : []),
       ];
       const group = this.device.createBindGroup({ label: this.link.name, entries });
       this.groups.set(first, (held = { group, second, lastUsed: frame }));
@@ -127,7 +126,7 @@ class LinkPass {
   dispose(): void {
     this.sweep(Infinity);
     this.block.buffer.dispose();
-    this.table?.dispose();
+    this.table?.buffer.dispose();
   }
 }
 

@@ -2,6 +2,7 @@ import {
   BLEND_MODES,
   type BlendEffect,
   type BlurEffect,
+  COLOR_EFFECTS,
   type ColorEffect,
   COMPOSITE_OPERATORS,
   type CompositeEffect,
@@ -28,6 +29,7 @@ import {
   BLUR_DIRECTION,
   BLUR_FLOATS,
   BLUR_SHIFT,
+  BLUR_WEIGHTS,
   COLOR_OPERATIONS_FLOATS,
   COLOR_OPERATIONS_OPERATIONS,
   COLOR_OPERATIONS_TABLES,
@@ -73,21 +75,25 @@ export interface EffectLink {
   constants: Readonly<Record<string, number | boolean>>;
   /** A texture that it reads besides, in place of a second picture. */
   texture?: (effects: readonly Effect[]) => Texture | undefined;
-  /** What it reads besides, in a storage buffer: floats. */
-  tableFloats?: number;
-  /** Writes that, out of the list as it is now. @returns whether it is other than before */
-  writeTable?(values: Float32Array, effects: readonly Effect[]): boolean;
+  /** What it reads besides, in a storage buffer. */
+  table?: EffectTable;
   /** Writes its block out of the list, as it is now. Allocates nothing. @param scale of lengths in pixels */
   write(values: Float32Array, words: Uint32Array, effects: readonly Effect[], scale: number): void;
+}
+
+/** Numbers that are written when they are others, and not in every frame. */
+export interface EffectTable {
+  floats: number;
+  /** Writes them out of the list, as it is now. @returns whether they are others than before */
+  write(values: Float32Array, effects: readonly Effect[]): boolean;
 }
 
 /** The passes of a list of effects. Those that change each pixel by itself are done together, up to eight a pass. */
 export function linksOf(effects: readonly Effect[]): EffectLink[] {
   const links: EffectLink[] = [];
   const named = new Map([['SourceGraphic', 0]]);
-  let constants: EffectLink['constants'] = {};
-  const add: Add = (name, shader, floats, write, reads = [links.length]) =>
-    void links.push({ name: `${links.length + 1} ${name}`, shader, floats, reads, constants, write });
+  const add: Add = ({ name, reads = [links.length], ...link }) =>
+    void links.push({ name: `${links.length + 1} ${name}`, reads, ...link });
   for (let i = 0; i < effects.length; i++) {
     const effect = effects[i] as Effect | null; // i < length
     // What is none is told while developing.
@@ -95,48 +101,70 @@ export function linksOf(effects: readonly Effect[]): EffectLink[] {
     const { type } = effect;
     // What has no such name is told while developing.
     const source = named.get(effect.in ?? '') ?? links.length;
-    constants = { isLinear: isLinear(effect) };
-    if (type === 'blur') addBlur(add, i, 'blur', source);
+    const reads = [source];
+    const constants = { isLinear: isLinear(effect) };
+    if (type === 'blur') addBlur(add, i, 'blur', constants, source);
     else if (type === 'drop-shadow') {
-      addBlur(add, i, 'drop-shadow', source);
-      add('drop-shadow', 'shadow', DROP_SHADOW_FLOATS, writeShadow(i), [source, links.length]);
-    } else if (type === 'offset') add('offset', 'offset', OFFSET_FLOATS, writeOffset(i), [source]);
+      addBlur(add, i, 'drop-shadow', constants, source);
+      const below = [source, links.length];
+      add({
+        ...{ name: type, shader: 'shadow', floats: DROP_SHADOW_FLOATS, constants },
+        ...{ reads: below, write: writeShadow(i) },
+      });
+    } else if (type === 'offset')
+      add({ name: type, shader: type, floats: OFFSET_FLOATS, constants, reads, write: writeOffset(i) });
     else if (type === 'morphology') {
-      add('morphology across', 'morphology', MORPHOLOGY_FLOATS, writeMorphology(i, 0), [source]);
-      add('morphology down', 'morphology', MORPHOLOGY_FLOATS, writeMorphology(i, 1));
-    } else if (type === 'convolve') add('convolve', 'convolve', CONVOLVE_FLOATS, writeConvolve(i), [source]);
-    else if (type === 'flood') {
-      constants = {};
-      add('flood', 'flood', FLOOD_FLOATS, writeFlood(i), [0]);
-    } else if (type === 'blend' || type === 'composite') {
+      const both = { shader: type, floats: MORPHOLOGY_FLOATS, constants };
+      add({ name: 'morphology across', ...both, reads, write: writeMorphology(i, 0) });
+      add({ name: 'morphology down', ...both, write: writeMorphology(i, 1) });
+    } else if (type === 'convolve')
+      add({ name: type, shader: type, floats: CONVOLVE_FLOATS, constants, reads, write: writeConvolve(i) });
+    else if (type === 'flood')
+      add({
+        name: type,
+        shader: type,
+        floats: FLOOD_FLOATS,
+        constants: {},
+        reads: [0],
+        write: writeFlood(i),
+      });
+    else if (type === 'blend' || type === 'composite') {
       const below = named.get(effect.in2 ?? 'SourceGraphic') ?? links.length;
-      constants = { isLinear: isLinear(effect), mode: modeOf(effect) };
-      add(type, 'blend', BLEND_FLOATS, writeBlend(i), [source, below]);
+      add({
+        ...{ name: type, shader: 'blend', floats: BLEND_FLOATS, reads: [source, below] },
+        ...{ constants: { ...constants, mode: modeOf(effect) }, write: writeBlend(i) },
+      });
     } else if (type === 'turbulence') {
-      constants = { isLinear: isLinear(effect), isFractal: effect.noise === 'fractalNoise' };
-      add('turbulence', 'turbulence', TURBULENCE_FLOATS, writeTurbulence(i), [0]);
-      Object.assign(links[links.length - 1]!, { tableFloats: LATTICE_FLOATS, writeTable: writeLattice(i) }); // just added
+      add({
+        ...{ name: type, shader: type, floats: TURBULENCE_FLOATS, reads: [0] },
+        ...{
+          constants: { ...constants, isFractal: effect.noise === 'fractalNoise' },
+          write: writeTurbulence(i),
+        },
+        table: { floats: LATTICE_FLOATS, write: writeLattice(i) },
+      });
     } else if (type === 'displacement') {
       const { map } = effect;
-      const chart = typeof map === 'string' ? (named.get(map) ?? links.length) : undefined;
-      add(
-        type,
-        'displacement',
-        DISPLACEMENT_FLOATS,
-        writeDisplacement(i),
-        chart === undefined ? [source] : [source, chart],
-      );
-      if (chart === undefined)
-        links[links.length - 1]!.texture = (list) => (list[i] as { map?: Texture }).map; // just added
+      add({
+        ...{ name: type, shader: type, floats: DISPLACEMENT_FLOATS, constants, write: writeDisplacement(i) },
+        ...(typeof map === 'string'
+          ? { reads: [source, named.get(map) ?? links.length] }
+          : { reads, texture: (list) => (list[i] as { map?: Texture }).map }),
+      });
     } else if (COLOR_TYPES.has(type)) {
       const end = endOfColors(effects, i);
       const own = effects.slice(i, end);
-      constants = {
-        count: end - i,
-        hasLinear: own.some(isLinear),
-        hasFunctions: own.some((one) => one.type === 'component-transfer'),
-      };
-      add(type, 'colors', COLOR_OPERATIONS_FLOATS, writeColors(i, end), [source]);
+      const hasFunctions = own.some((one) => one.type === 'component-transfer');
+      add({
+        ...{
+          name: type,
+          shader: 'colors',
+          floats: COLOR_OPERATIONS_FLOATS,
+          reads,
+          write: writeColors(i, end),
+        },
+        constants: { count: end - i, hasLinear: own.some(isLinear), hasFunctions },
+      });
       i = end - 1;
     }
     const { result } = effects[i]!; // the last of those done together
@@ -156,18 +184,7 @@ function endOfColors(effects: readonly Effect[], first: number): number {
   return end;
 }
 
-const COLOR_TYPES: ReadonlySet<string> = new Set<ColorEffect['type']>([
-  'brightness',
-  'contrast',
-  'grayscale',
-  'hue-rotate',
-  'invert',
-  'opacity',
-  'saturate',
-  'sepia',
-  'color-matrix',
-  'component-transfer',
-]);
+const COLOR_TYPES: ReadonlySet<string> = new Set(COLOR_EFFECTS);
 
 const isLinear = ({ colorInterpolation }: Effect): boolean => colorInterpolation === 'linearRGB';
 
@@ -175,32 +192,46 @@ const isLinear = ({ colorInterpolation }: Effect): boolean => colorInterpolation
 const along = (given: number | readonly number[] | undefined, axis: number, usual: number): number =>
   given === undefined ? usual : typeof given === 'number' ? given : (given[axis] ?? usual);
 
-/** @param reads left out: what was added before */
-type Add = (
-  name: string,
-  shader: EffectLink['shader'],
-  floats: number,
-  write: EffectLink['write'],
-  reads?: readonly number[],
-) => void;
+/** @param link its name without a number; its `reads` left out: what was added before */
+type Add = (link: Omit<EffectLink, 'reads'> & { reads?: readonly number[] }) => void;
 
-function addBlur(add: Add, i: number, name: string, source: number): void {
-  for (const axis of [0, 1]) {
-    const write: EffectLink['write'] = (values, _, effects, scale) => {
-      const effect = effects[i] as BlurEffect | DropShadowEffect; // its type was looked at
-      values[BLUR_DIRECTION + axis] = 1;
-      values[BLUR_DEVIATION] = scale * along(effect.stdDeviation, axis, effect.type === 'blur' ? 0 : 2);
-      values[BLUR_SHIFT] = effect.type === 'blur' ? 0 : scale * (effect.offset?.[axis] ?? 2);
-    };
-    add(
-      `${name} ${axis === 0 ? 'across' : 'down'}`,
-      'blur',
-      BLUR_FLOATS,
-      write,
-      axis === 0 ? [source] : undefined,
-    );
-  }
+function addBlur(
+  add: Add,
+  i: number,
+  name: string,
+  constants: EffectLink['constants'],
+  source: number,
+): void {
+  const both = { shader: 'blur', floats: BLUR_FLOATS, constants } as const;
+  add({ name: `${name} across`, ...both, reads: [source], write: writeBlur(i, 0) });
+  add({ name: `${name} down`, ...both, write: writeBlur(i, 1) });
 }
+
+/** Deviations from which on the sum of a Gaussian's weights is its integral within a ten-thousandth. */
+const SMOOTH = 64;
+
+/** The sum of the weights of effect-blur.wgsl. */
+function weightsOf(deviation: number, shift: number): number {
+  // Between -3 and 3 deviations: 0.9973 of all.
+  if (deviation > SMOOTH) return 0.9973002 * deviation * Math.sqrt(2 * Math.PI);
+  const part = Math.round(shift) - shift;
+  const reach = Math.ceil(deviation * 3);
+  let sum = 0;
+  for (let i = -reach; i <= reach; i++) sum += Math.exp((-0.5 * (i - part) ** 2) / deviation ** 2);
+  return sum;
+}
+
+const writeBlur =
+  (i: number, axis: number): EffectLink['write'] =>
+  (values, _, effects, scale) => {
+    const effect = effects[i] as BlurEffect | DropShadowEffect; // its type was looked at
+    const deviation = scale * along(effect.stdDeviation, axis, effect.type === 'blur' ? 0 : 2);
+    values[BLUR_DIRECTION + axis] = 1;
+    values[BLUR_DEVIATION] = deviation;
+    const shift = effect.type === 'blur' ? 0 : scale * (effect.offset?.[axis] ?? 2);
+    values[BLUR_SHIFT] = shift;
+    values[BLUR_WEIGHTS] = weightsOf(deviation, shift);
+  };
 
 const writeColors =
   (first: number, end: number): EffectLink['write'] =>
@@ -252,8 +283,10 @@ const writeConvolve =
     const { bias = 0, edgeMode = 'duplicate', kernelMatrix, order, preserveAlpha } = effect;
     const columns = Math.min(MOST_ORDER, along(order, 0, 3));
     const rows = Math.min(MOST_ORDER, along(order, 1, 3));
+    // What is missing is told while developing.
+    const weights = kernelMatrix as ArrayLike<number> | undefined;
     let sum = 0;
-    for (let k = 0; k < columns * rows; k++) sum += values[CONVOLVE_WEIGHTS + k] = kernelMatrix[k] ?? 0;
+    for (let k = 0; k < columns * rows; k++) sum += values[CONVOLVE_WEIGHTS + k] = weights?.[k] ?? 0;
     values[CONVOLVE_ORDER] = columns;
     values[CONVOLVE_ORDER + 1] = rows;
     values[CONVOLVE_AIM] = effect.targetX ?? Math.floor(columns / 2);
@@ -304,11 +337,12 @@ const writeTurbulence =
     const { baseFrequency, numOctaves = 1 } = effects[i] as TurbulenceEffect; // its type was looked at
     values[TURBULENCE_FREQUENCY] = along(baseFrequency, 0, 0);
     values[TURBULENCE_FREQUENCY + 1] = along(baseFrequency, 1, 0);
-    values[TURBULENCE_OCTAVES] = numOctaves;
+    // Finer ones are below a step of 255.
+    values[TURBULENCE_OCTAVES] = Math.min(16, numOctaves);
     values[TURBULENCE_STEP] = 1 / scale;
   };
 
-function writeLattice(i: number): NonNullable<EffectLink['writeTable']> {
+function writeLattice(i: number): EffectTable['write'] {
   let written: number | undefined;
   return (values, effects) => {
     const { seed = 0 } = effects[i] as TurbulenceEffect; // its type was looked at

@@ -1,6 +1,9 @@
 import { box, type Effect, LensError, lensOn, Scene, type SceneNode } from '../../index.js';
 import { keptBy } from '../../../../../tests/heap.js';
 import { TraceDevice } from '../../device.js';
+import { compileWgsl, drawWgsl } from '@umber-lens/core/engine';
+import { LIBRARY } from '@umber-lens/core/shading';
+import { BLUR_DEVIATION, BLUR_FLOATS, BLUR_SHIFT, BLUR_WEIGHTS } from '../../compiled/layouts.js';
 import { linksOf } from './effect-links.js';
 
 const shape = (effects: Effect[]): [name: string, reads: readonly number[]][] =>
@@ -56,6 +59,32 @@ test('lengths in pixels shrink with a canvas that is drawn with fewer', () => {
   expect(written({ type: 'drop-shadow', offset: [6, 4], stdDeviation: 2 }, 0.25)).toEqual([1, 0, 0.5, 1.5]);
   expect(written({ type: 'offset', dx: 10, dy: -4 }, 0.5)).toEqual([5, -2, 0, 0]);
   expect(written({ type: 'morphology', radius: 6 }, 0.5)).toEqual([1, 0, 3, 1]);
+});
+
+test('a blur of any size keeps what there is, and takes no more steps than the picture has pixels', () => {
+  const file = 'umber/effect-blur.wgsl';
+  const shader = compileWgsl(LIBRARY[file]!, { file, sources: LIBRARY });
+  const [width, height] = [31, 1];
+  const data = new Float32Array(width * 4);
+  data.fill(1, 15 * 4, 16 * 4);
+  const drawn = (stdDeviation: number): number[] => {
+    const effects: Effect[] = [{ type: 'blur', stdDeviation }];
+    const values = new Float32Array(BLUR_FLOATS);
+    linksOf(effects)[0]!.write(values, new Uint32Array(values.buffer), effects, 1);
+    const blur = {
+      direction: [1, 0],
+      deviation: values[BLUR_DEVIATION]!,
+      shift: values[BLUR_SHIFT]!,
+      weights: values[BLUR_WEIGHTS]!,
+    };
+    const resources = { picture: { width, height, data }, blur };
+    const { data: pixels } = drawWgsl(shader, 'blurFragment', { width, height, resources });
+    return Array.from({ length: width }, (_, x) => pixels[x * 4]!);
+  };
+  const soft = drawn(2);
+  expect(soft.reduce((sum, value) => sum + value)).toBeCloseTo(1, 4);
+  expect(soft[15]! / soft[17]!).toBeCloseTo(Math.exp(0.5), 4);
+  expect(drawn(1e9).every((value) => value >= 0 && value < 1e-6)).toBe(true);
 });
 
 interface Stage {
@@ -148,6 +177,14 @@ test.each<[given: unknown, said: RegExp]>([
   [{ type: 'composite', operator: 'dilate' }, /cannot be "dilate"/],
   [{ type: 'blend', mode: 'add' }, /"mode" of effect 1/],
   [{ type: 'displacement', scale: 4 }, /has no map/],
+  [{ type: 'displacement', map: {} }, /is no texture/],
+  [{ type: 'color-matrix' }, /has no values/],
+  [{ type: 'convolve' }, /has no kernelMatrix/],
+  [{ type: 'convolve', order: 'wide', kernelMatrix: [1] }, /"order" of effect 1/],
+  [
+    { type: 'component-transfer', red: { type: 'table' } },
+    /"red" of effect 1 of lens.view.finish has no tableValues/,
+  ],
   [{ type: 'sepia', in: 'ink' }, /nothing before effect 1 of lens.view.finish is called "ink"/],
   [{ type: 'component-transfer', red: { type: 'gamma', slope: 2 } }, /slope/],
   ['blur', /is no effect/],

@@ -1,5 +1,5 @@
 // One direction of eroding or dilating: the least or the greatest of each channel, colours multiplied by alpha.
-import { given, isOutside, screenCorner, taken } from './screen.wgsl';
+import { given, screenCorner, taken } from './screen.wgsl';
 
 struct Morphology {
   direction: vec2f,
@@ -17,13 +17,16 @@ struct Morphology {
   let pixel = vec2i(at.xy);
   let size = vec2i(textureDimensions(picture));
   let way = vec2i(morphology.direction);
-  let radius = i32(morphology.radius);
+  let radius = i32(min(morphology.radius, 65536));
   let isErode = morphology.isErode > 0.5;
+  let along = dot(pixel, way);
+  let low = max(-radius, -along);
+  let high = min(radius, dot(size, way) - 1 - along);
   var found = vec4f(select(0.0, 1.0, isErode));
-  for (var i = -radius; i <= radius; i++) {
-    let source = pixel + way * i;
-    var c = vec4f();
-    if !isOutside(source, size) { c = taken(textureLoad(picture, source, 0)); }
+  // Outside of the picture is nothing.
+  if isErode && (low > -radius || high < radius) { found = vec4f(); }
+  for (var i = low; i <= high; i++) {
+    let c = taken(textureLoad(picture, pixel + way * i, 0));
     found = select(max(found, c), min(found, c), isErode);
   }
   return given(found);
