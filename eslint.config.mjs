@@ -14,7 +14,7 @@ const CORE = {
   material: ['geometry', 'errors', 'math', 'wgsl'],
   columns: ['math'],
   light: ['errors', 'math'],
-  scene: ['errors', 'math', 'geometry', 'material', 'columns', 'light'],
+  scene: ['errors', 'effects', 'math', 'geometry', 'material', 'columns', 'light'],
   draw: ['errors', 'math', 'geometry', 'material', 'columns', 'scene'],
   swarm: ['errors', 'math', 'geometry', 'material', 'columns', 'scene', 'draw'],
   pose: ['errors', 'math', 'geometry', 'columns', 'scene'],

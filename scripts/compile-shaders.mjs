@@ -106,6 +106,7 @@ const effects = Object.fromEntries(
     'turbulence',
   ].map((name) => [name, own(`effect-${name}`, { vertex: `${name}Vertex`, fragment: `${name}Fragment` })]),
 );
+effects.put = own('put-layer', { vertex: 'putVertex', fragment: 'putFragment' });
 // WebGL2 has these two built in.
 const webgpuAlone = {
   SHRINK: own('shrink', { vertex: 'shrinkVertex', fragment: 'shrinkFragment' }),
@@ -195,6 +196,7 @@ const LAYOUTS = [
   ['effect-flood', 'Flood'],
   ['effect-displacement', 'Displacement'],
   ['effect-turbulence', 'Turbulence'],
+  ['put-layer', 'PutLayer'],
 ];
 const FRAME_GROUP =
   'frame lights behind transforms air shadows transmission clusters area tone peel probes bend swarm clipping'.split(

@@ -139,6 +139,15 @@ export class DrawList extends DrawCommands {
     return this.scene!.columns.itemRow[this.positions.itemAt[position]!]!; // the list was updated before
   }
 
+  /** How far along the camera's way of looking the middle of what is drawn at a position is. Metres. */
+  depthAt(position: number, { forward, position: eye }: CameraView): number {
+    const { worldSphere } = this.scene!.columns; // the list was updated before
+    const at = this.positions.itemAt[position]! * 4;
+    let depth = 0;
+    for (let k = 0; k < 3; k++) depth += (worldSphere[at + k]! - eye[k]!) * forward[k]!; // three each
+    return depth;
+  }
+
   /** Begins anew: nothing is placed, nothing is known of any item. */
   private forget(scene: Scene, slots: TransformSlots | undefined): void {
     this.scene = scene;

@@ -7,6 +7,7 @@ import { type MaterialKind, MaterialTable } from '../material/material-table.js'
 import { boundsCenter, boundsRadius } from '../math/bounds.js';
 import type { Mesh } from './components.js';
 import { marginOf } from './margins.js';
+import type { SceneNode } from './scene-node.js';
 
 /** Everything that is drawn with one geometry and materials that differ in numbers alone: one draw call. */
 export interface Batch {
@@ -16,6 +17,8 @@ export interface Batch {
   /** Its materials, and how many primitives of the scene's nodes each has. */
   materials: Map<Material, number>;
   kind: MaterialKind;
+  /** The nearest node above with effects: what is below it is drawn into a layer. */
+  layer: SceneNode | undefined;
   /** How many primitives of the scene's nodes belong to it. */
   items: number;
   /** What some of them were drawn in before their material became another kind. */
@@ -41,7 +44,7 @@ export class Drawables {
   /** By item: the number of its material in its table. */
   itemSlot = new Uint8Array(0);
   private readonly table = new MaterialTable();
-  private readonly numbers = new Map<MaterialKind, Map<Geometry, number>>();
+  private readonly numbers = new Map<SceneNode | undefined, Map<MaterialKind, Map<Geometry, number>>>();
   /** Items whose geometry may grow, and which version of its bounds was measured. */
   private readonly growing = new Map<number, number>();
   /** Metres around items that shaders move things by; those of meshes that say so themselves stay. */
@@ -51,7 +54,11 @@ export class Drawables {
   private ranking: number[] = [];
   private rankedFor = -1;
 
-  constructor(private readonly columns: NodeColumns) {}
+  constructor(
+    private readonly columns: NodeColumns,
+    /** The nearest node with effects of a row and those above it. */
+    private readonly layerOf: (row: number) => SceneNode | undefined = () => undefined,
+  ) {}
 
   /**
    * Numbers of the batches in the order in which to draw them: those of one kind of material stand together, since
@@ -60,7 +67,9 @@ export class Drawables {
   get ranked(): readonly number[] {
     if (this.rankedFor !== this.batchesVersion) {
       this.rankedFor = this.batchesVersion;
-      this.ranking = [...this.numbers.values()].flatMap((geometries) => [...geometries.values()]);
+      this.ranking = [...this.numbers.values()].flatMap((kinds) =>
+        [...kinds.values()].flatMap((geometries) => [...geometries.values()]),
+      );
     }
     return this.ranking;
   }
@@ -81,7 +90,7 @@ export class Drawables {
       const item = this.freeItems.pop() ?? columns.itemCount++;
       columns.reserveItems(columns.itemCount);
       columns.itemRow[item] = row;
-      this.enter(item, material, geometry);
+      this.enter(item, material, geometry, this.layerOf(row));
       if (last === NONE) {
         columns.itemNext[item] = columns.firstItem[row]!; // a row in use
         columns.firstItem[row] = item;
@@ -171,15 +180,39 @@ export class Drawables {
       isAny = true;
       const now = table.placeOf(material)!; // as before
       for (const item of items) {
-        const before = this.batches[columns.itemBatch[item]!]!;
-        this.uncount(item, material);
-        const batch = this.count(item, material, now.kind, now.slot, before.geometry);
-        batch.before ??= before;
-        this.log.add(item, 1);
-        columns.markDirty(columns.itemRow[item]!);
+        const before = this.batches[columns.itemBatch[item]!]!; // as above
+        this.recount(item, material, now.kind, now.slot, before.layer);
       }
     }
     return isAny;
+  }
+
+  /** To be called when a row may lie below another node with effects than before. */
+  relayer(row: number): void {
+    const { columns } = this;
+    for (let item = columns.firstItem[row]!; item !== NONE; item = columns.itemNext[item]!) {
+      const { kind, layer } = this.batches[columns.itemBatch[item]!]!; // an item in use
+      const now = this.layerOf(row);
+      const slot = this.itemSlot[item]!;
+      if (now !== layer) this.recount(item, kind.page.slots[slot]!, kind, slot, now); // as entered
+    }
+  }
+
+  /** Moves an item from its batch to another. */
+  private recount(
+    item: number,
+    material: Material,
+    kind: MaterialKind,
+    slot: number,
+    layer: SceneNode | undefined,
+  ): void {
+    const { columns } = this;
+    const before = this.batches[columns.itemBatch[item]!]!; // an item in use
+    this.uncount(item, material);
+    const batch = this.count(item, material, kind, slot, before.geometry, layer);
+    batch.before ??= before;
+    this.log.add(item, 1);
+    columns.markDirty(columns.itemRow[item]!);
   }
 
   /** To be called when a row's items stand in another row. */
@@ -203,9 +236,9 @@ export class Drawables {
     return isAny;
   }
 
-  private enter(item: number, material: Material, geometry: Geometry): void {
+  private enter(item: number, material: Material, geometry: Geometry, layer: SceneNode | undefined): void {
     const { kind, slot } = this.table.add(material);
-    this.count(item, material, kind, slot, geometry);
+    this.count(item, material, kind, slot, geometry, layer);
   }
 
   private leave(item: number): void {
@@ -222,9 +255,12 @@ export class Drawables {
     kind: MaterialKind,
     slot: number,
     geometry: Geometry,
+    layer: SceneNode | undefined,
   ): Batch {
-    let geometries = this.numbers.get(kind);
-    if (!geometries) this.numbers.set(kind, (geometries = new Map<Geometry, number>()));
+    let kinds = this.numbers.get(layer);
+    if (!kinds) this.numbers.set(layer, (kinds = new Map<MaterialKind, Map<Geometry, number>>()));
+    let geometries = kinds.get(kind);
+    if (!geometries) kinds.set(kind, (geometries = new Map<Geometry, number>()));
     let number = geometries.get(geometry);
     if (number === undefined) {
       number = this.freeBatches.pop() ?? this.batches.length;
@@ -234,6 +270,7 @@ export class Drawables {
         material,
         materials: new Map<Material, number>(),
         kind,
+        layer,
         items: 0,
         before: undefined,
       };
@@ -255,7 +292,7 @@ export class Drawables {
   private uncount(item: number, material: Material): void {
     const number = this.columns.itemBatch[item]!; // an item in use
     const batch = this.batches[number]!; // it has this item
-    const { geometry, kind, materials } = batch;
+    const { geometry, kind, layer, materials } = batch;
     const left = materials.get(material)! - 1; // counted, as the item was
     if (left > 0) materials.set(material, left);
     else materials.delete(material);
@@ -263,9 +300,11 @@ export class Drawables {
       if (batch.material === material && left === 0) batch.material = materials.keys().next().value!; // items are left
       return;
     }
-    const geometries = this.numbers.get(kind);
-    geometries?.delete(geometry);
-    if (geometries?.size === 0) this.numbers.delete(kind);
+    const kinds = this.numbers.get(layer)!; // it was counted there
+    const geometries = kinds.get(kind)!; // as before
+    geometries.delete(geometry);
+    if (geometries.size === 0) kinds.delete(kind);
+    if (kinds.size === 0) this.numbers.delete(layer);
     this.batches[number] = undefined;
     this.freeBatches.push(number);
     this.batchesVersion++;

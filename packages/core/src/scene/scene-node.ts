@@ -1,6 +1,7 @@
 import { marginOf, widened } from './margins.js';
 import { LensError } from '../errors/lens-error.js';
 import { nearHint } from '../errors/near-names.js';
+import type { Effect } from '../effects/effect.js';
 import {
   affineFromMatrix,
   affineFromTrs,
@@ -85,6 +86,30 @@ export class SceneNode {
 
   get light(): Light | undefined {
     return this.scene.lights.get(this);
+  }
+
+  /**
+   * Effects on the picture of the node with all below it, one after the other; none: it is drawn as all else. It is drawn into a
+   * layer of its own, treated, and put back where it stands: hidden by what is before it, and hiding what is behind.
+   * Members of effects may be written to at any frame; a list that is to be longer or shorter is set anew.
+   *
+   * @throws LensError `scene/effects` for what is no list
+   */
+  get effects(): readonly Effect[] {
+    return this.scene.effects.get(this) ?? NO_EFFECTS;
+  }
+
+  set effects(effects: readonly Effect[]) {
+    const { scene } = this;
+    this.living();
+    if (!Array.isArray(effects))
+      throw new LensError('scene/effects', `the effects of node "${this.name}" are no list`, {
+        hint: "Give an array: [{ type: 'blur', stdDeviation: 4 }].",
+      });
+    const had = scene.effects.has(this);
+    if (effects.length > 0) scene.effects.set(this, effects);
+    else scene.effects.delete(this);
+    if (had !== effects.length > 0) scene.relayer(this);
   }
 
   /** The node's own switch; whether it shows depends on its ancestors too, see `isShown`. */
@@ -437,6 +462,7 @@ export class SceneNode {
     if (options.mesh) this.setMesh(options.mesh);
     if (options.camera) this.setCamera(options.camera);
     if (options.light) this.setLight(options.light);
+    if (options.effects) this.effects = options.effects;
     if (options.settings !== undefined) this.settings = options.settings;
     if (options.extras !== undefined) this.extras = options.extras;
   }
@@ -459,6 +485,7 @@ export class SceneNode {
     twin.setVisible(this.visible);
     twin.extras = this.extras;
     if (this.settings) twin.settings = { ...this.settings };
+    if (this.effects.length > 0) twin.effects = this.effects.map((effect) => ({ ...effect }));
     twin.setShadows(this.castsShadow, this.receivesShadow);
     if (this.mesh) twin.setMesh(this.mesh);
     if (this.camera) twin.setCamera(this.camera);
@@ -516,6 +543,8 @@ export class SceneNode {
     });
   }
 }
+
+const NO_EFFECTS: readonly Effect[] = [];
 
 /** Local transform of a node as an affine 3x4 by rows. */
 export function readLocal(node: SceneNode, out: Float32Array): Float32Array {

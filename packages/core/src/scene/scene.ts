@@ -8,6 +8,7 @@ import { ALIVE, MOST_SLOTS, NONE, PLACED } from '../columns/flags.js';
 import { SpanLog } from '../columns/span-log.js';
 import { updateColumns } from '../columns/update.js';
 import type { Backdrop, ImageLight, Fog, Probe } from '../light/environment.js';
+import type { Effect } from '../effects/effect.js';
 import type { Camera, Light, Mesh, Primitive } from './components.js';
 import { Drawables } from './drawables.js';
 import { SceneGuests } from './guests.js';
@@ -31,6 +32,8 @@ export interface NodeOptions {
   castsShadow?: boolean;
   /** Whether shadows fall on it; default true. */
   receivesShadow?: boolean;
+  /** Effects on it and all below it. */
+  effects?: readonly Effect[];
   /** A mesh, or a single primitive, or several. */
   mesh?: Mesh | Primitive | Primitive[];
   camera?: Camera;
@@ -80,6 +83,7 @@ export class Scene {
   readonly meshes = new Map<SceneNode, Mesh>();
   readonly cameras = new Map<SceneNode, Camera>();
   readonly lights = new Map<SceneNode, Light>();
+  readonly effects = new Map<SceneNode, readonly Effect[]>();
   /** What hangs on the scene, such as skins and morph targets. */
   readonly guests = new SceneGuests(this);
   /** Row to handle; undefined at holes. */
@@ -105,7 +109,7 @@ export class Scene {
     this.imageLight = options.imageLight;
     this.fog = options.fog;
     this.clipping = options.clipping;
-    this.drawables = new Drawables(this.columns);
+    this.drawables = new Drawables(this.columns, (row) => this.layerOf(row));
     const row = this.columns.append();
     this.root = new SceneNode(this, row);
     this.handles[row] = this.root;
@@ -236,6 +240,25 @@ export class Scene {
     columns.link(node.row, parent.row);
     if (node.row < parent.row) this.moveToEnd(node);
     this.columns.markDirty(node.row);
+    this.relayer(node);
+  }
+
+  /** The nearest of a row's node and those above it that has effects. */
+  layerOf(row: number): SceneNode | undefined {
+    const { columns, effects, handles } = this;
+    if (effects.size === 0) return undefined;
+    for (let at = row; at !== NONE; at = columns.parent[at]!) {
+      const node = handles[at]!; // linked rows are alive
+      if (effects.has(node)) return node;
+    }
+    return undefined;
+  }
+
+  /** @internal Has what is below a node drawn with those that the same effects treat. */
+  relayer(node: SceneNode): void {
+    const { columns } = this;
+    for (let row = node.row; row !== NONE; row = columns.nextInSubtree(row, node.row))
+      this.drawables.relayer(row);
   }
 
   /** Gives a subtree fresh rows behind all others, parents first. */
@@ -299,6 +322,7 @@ export class Scene {
       if (!handle) continue;
       this.meshes.delete(handle);
       this.cameras.delete(handle);
+      this.effects.delete(handle);
       if (this.lights.delete(handle)) this.lightsVersion++;
       this.names.remove(handle);
       handle.row = NONE;

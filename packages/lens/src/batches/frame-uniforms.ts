@@ -7,6 +7,7 @@ import {
   BINDING_LIGHTS,
   BINDING_TRANSFORMS,
   FRAME_CAMERA_POSITION,
+  FRAME_CROP,
   FRAME_DELTA,
   FRAME_EXPOSURE,
   FRAME_FLOATS,
@@ -44,6 +45,8 @@ export interface FrameGiven {
   /** Pixels. */
   width: number;
   height: number;
+  /** Of lengths in pixels: where a canvas is drawn with fewer, they are less. */
+  scale: number;
 }
 
 /** Whoever knows more of lights than where they are: see `LightSource` in lights.wgsl. */
@@ -75,6 +78,11 @@ export class FrameUniforms {
   constructor(private readonly device: Device) {
     this.frame = new UniformBlock(device, 'frame', FRAME_FLOATS);
     this.lights = new UniformBlock(device, 'lights', LIGHT_SOURCE_FLOATS * MOST_LIGHTS);
+  }
+
+  /** What shaders are told of the picture, as of the last update. */
+  get frameValues(): Float32Array {
+    return this.frame.values;
   }
 
   get lightBuffer(): DeviceBuffer {
@@ -185,6 +193,7 @@ export function writeFrame(
   frame[FRAME_DELTA] = given.delta;
   frame[FRAME_SIZE] = given.width;
   frame[FRAME_SIZE + 1] = given.height;
+  frame[FRAME_CROP] = frame[FRAME_CROP + 1] = 1;
 }
 
 export function writeLight(out: Float32Array, o: number, light: Light, world: Float32Array, w: number): void {

@@ -19,8 +19,14 @@ export interface FrameBudgets {
   treeMilliseconds?: number | undefined;
 }
 
-/** Which commands of a list: they are in this order. A number is one of them. */
-export type CommandRange = 'all' | 'opaque' | 'blended';
+/** Which commands of a list: they are in this order. */
+export type CommandRange = 'all' | 'opaque' | 'blended' | CommandSpan;
+
+/** From one command to before another. */
+export interface CommandSpan {
+  from: number;
+  to: number;
+}
 
 /** Geometries from which on they share buffers: few would not pay for what does that. */
 const MANY_GEOMETRIES = 8;
@@ -89,10 +95,18 @@ export class ScenePass {
     offset = 0,
   ): void {
     const { buffer } = instances;
-    const from = typeof range === 'number' ? range : range === 'blended' ? list.opaqueCommands : 0;
+    const isSpan = typeof range === 'object';
+    const from =
+      typeof range === 'number' ? range : isSpan ? range.from : range === 'blended' ? list.opaqueCommands : 0;
     const to =
-      typeof range === 'number' ? range + 1 : range === 'opaque' ? list.opaqueCommands : list.commands;
-    if (!buffer || from === to) return;
+      typeof range === 'number'
+        ? range + 1
+        : isSpan
+          ? range.to
+          : range === 'opaque'
+            ? list.opaqueCommands
+            : list.commands;
+    if (!buffer || from >= to) return;
     const { together } = this;
     pass.setBindGroup(0, group, offset);
     for (let command = from; command < to; command++) {

@@ -34,6 +34,7 @@ export type EffectShaders = Record<
   | 'blend'
   | 'flood'
   | 'displacement'
-  | 'turbulence',
+  | 'turbulence'
+  | 'put',
   CompiledShader
 >;

@@ -7,6 +7,7 @@ import { EnvironmentStore } from './environment/environment-store.js';
 import { ImageLight } from './environment/image-light.js';
 import { Probes } from './environment/probes.js';
 import { Exposure } from './exposure/exposure.js';
+import { NodeEffects } from './effects/node-effects.js';
 import type { Feature, FeatureHost } from './feature.js';
 import { FogNumbers } from './fog/fog.js';
 import { Tones } from './look/tones.js';
@@ -20,11 +21,17 @@ import { Swarms } from './swarms/swarms.js';
 import { Peeling } from './transparency/peeling.js';
 
 /** All features, in the order in which they are prepared and add their passes. */
-export function allFeatures(host: FeatureHost): { swarms: Swarms; features: readonly Feature[] } {
+export function allFeatures(host: FeatureHost): {
+  swarms: Swarms;
+  layers: NodeEffects;
+  features: readonly Feature[];
+} {
   const environments = new EnvironmentStore(host.device, host.shaders);
   const swarms = new Swarms(host);
+  const layers = new NodeEffects(host);
   return {
     swarms,
+    layers,
     features: [
       new Skinning(host),
       swarms,
@@ -34,6 +41,7 @@ export function allFeatures(host: FeatureHost): { swarms: Swarms; features: read
       new ManyLights(host),
       new MaterialLayers(host),
       new DebugViews(host),
+      layers,
       new Prepass(),
       new DeferredPath(host),
       new Peeling(host),

@@ -13,6 +13,7 @@ import type { FullShaders } from '../compiled/lens-shaders.js';
 import type { Culling } from './culling/culling.js';
 import type { ShownQuantity } from './debug-views/show.js';
 import type { RenderPath } from './deferred/render-path.js';
+import type { EffectsLoader } from './effects/effects-loader.js';
 import type { Flag } from './flags.js';
 import type { FullPipelines } from './full-pipelines.js';
 import type { Look } from './look/look.js';
@@ -75,6 +76,8 @@ export interface FeatureHost {
   /** What shaders are told of a light besides: see `Feature.writeLight`. */
   writeMore(values: Float32Array, words: Uint32Array, at: number, node: SceneNode): void;
   readonly followList: FollowList;
+  /** What draws effects, where it is loaded. */
+  readonly effects: EffectsLoader;
   /** What moves vertices, or takes parts of surfaces away: passes without light bind this alone. */
   readonly placing: readonly Placing[];
 }

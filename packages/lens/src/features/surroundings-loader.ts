@@ -4,6 +4,7 @@ import type { Device } from '../gpu/device.js';
 import type { Messages } from '#messages';
 import type { TextureStore } from '../resources/texture-store.js';
 import type { LensShaders } from '../compiled/lens-shaders.js';
+import type { EffectsLoader } from './effects/effects-loader.js';
 import type { Facts } from './feature.js';
 import type { FullPipelines } from './full-pipelines.js';
 import { changesShown, type Look } from './look/look.js';
@@ -28,6 +29,7 @@ export class SurroundingsLoader {
     private readonly textures: TextureStore,
     private readonly shadowTexels: number,
     private readonly messages: Messages,
+    private readonly effects: EffectsLoader,
   ) {}
 
   /** How a picture is to be drawn with what it has around it; undefined when it has nothing, or when that is not there yet. */
@@ -63,6 +65,7 @@ export class SurroundingsLoader {
           this.textures,
           this.shadowTexels,
           (promise) => this.wait(promise),
+          this.effects,
         );
       }),
     );

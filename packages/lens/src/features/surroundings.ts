@@ -1,8 +1,9 @@
 import type { SceneNode } from '@umber-lens/core/engine';
+import type { CameraState } from '../batches/camera-state.js';
 import type { DrawVariant } from '../batches/draw-variant.js';
 import type { MoreOfLights } from '../batches/frame-uniforms.js';
 import type { PreparedBatch, PreparedScene } from '../batches/prepared-scene.js';
-import type { ScenePass } from '../batches/scene-pass.js';
+import type { CommandRange, ScenePass } from '../batches/scene-pass.js';
 import type { PlanFormats, PlanPart } from '../frame/frame-plan.js';
 import type { BindGroupEntry, Device, DeviceBindGroup, DeviceTexture, RenderPass } from '../gpu/device.js';
 import type { TextureStore } from '../resources/texture-store.js';
@@ -10,6 +11,8 @@ import { UniformBlock } from '../resources/uniform-block.js';
 import { AIR_FLOATS, BINDING_AIR, BINDING_BEHIND_COLOR, BINDING_BEHIND_DEPTH } from '../compiled/layouts.js';
 import type { FullShaders } from '../compiled/lens-shaders.js';
 import { allFeatures } from './all-features.js';
+import type { EffectsLoader } from './effects/effects-loader.js';
+import type { NodeEffects } from './effects/node-effects.js';
 import type { Facts, Feature, FeatureHost, FollowList, FrameAt, Placing } from './feature.js';
 import { FullPipelines } from './full-pipelines.js';
 import { LookFinish } from './look/look-finish.js';
@@ -25,6 +28,8 @@ export class Surroundings implements FeatureHost, MoreOfLights {
   readonly air: UniformBlock;
   readonly nothing: { readonly color: DeviceTexture; readonly depth: DeviceTexture };
   readonly swarms: Swarms;
+  /** What is drawn into layers of its own. */
+  readonly layers: NodeEffects;
   readonly placing: readonly Placing[];
   private readonly features: readonly Feature[];
   /** Those that bind something, and what each did last. */
@@ -41,6 +46,7 @@ export class Surroundings implements FeatureHost, MoreOfLights {
     readonly textures: TextureStore,
     readonly shadowTexels: number,
     private readonly load: (loading: Promise<void>) => void,
+    readonly effects: EffectsLoader,
   ) {
     const size = { width: 1, height: 1 };
     this.nothing = {
@@ -49,8 +55,9 @@ export class Surroundings implements FeatureHost, MoreOfLights {
     };
     this.finish = new LookFinish(device, shaders.finishLook);
     this.air = new UniformBlock(device, 'air', AIR_FLOATS);
-    const { swarms, features } = allFeatures(this);
+    const { swarms, layers, features } = allFeatures(this);
     this.swarms = swarms;
+    this.layers = layers;
     this.features = features;
     this.binding = features.filter(({ entries }) => entries);
     this.placing = features.flatMap((feature) => (feature.isPlacing ? [feature as Placing] : []));
@@ -163,6 +170,11 @@ export class Surroundings implements FeatureHost, MoreOfLights {
   /** Calls back for the variants in which all things are drawn once more over the picture. */
   drawOver(draw: (variant: DrawVariant) => void): void {
     for (const { over } of this.features) if (over) draw(over);
+  }
+
+  /** Draws what is blended, in the order in which it lies with layers. @returns false where there are none */
+  drawAmong(pass: RenderPass, state: CameraState, draw: (range: CommandRange) => void): boolean {
+    return this.layers.drawAmong(pass, state, draw);
   }
 
   /** Draws where nothing was drawn, when all that is opaque was. */

@@ -25,6 +25,8 @@ export interface FrameShape {
   sampleCount: number;
   /** What treats the shown picture; undefined: nothing does. */
   chain: ShownPart | undefined;
+  /** Which layers things are drawn into for themselves: a number for each arrangement. */
+  layers: number;
   /** Who chooses what is drawn: the script alone; for swarms the GPU; the GPU, against what hides it. */
   choice: 'script' | 'swarms' | 'hidden';
 }
@@ -60,6 +62,8 @@ export interface PlanPainter {
     entries: readonly BindGroupEntry[],
     range: CommandRange,
   ): void;
+  /** Turns a linear picture into what is shown, without a look. */
+  encode(picture: DeviceTexture, target: DeviceTexture): void;
   /** The frame's group with what is bound besides. */
   groupOf(entries: readonly BindGroupEntry[]): DeviceBindGroup;
   finish(): void;
@@ -77,6 +81,8 @@ export interface PlanPart {
   addEarly?(plan: FramePlan, painter: PlanPainter): void;
   /** @returns what the scene's pass reads of them */
   addPasses?(plan: FramePlan, painter: PlanPainter): readonly PlanBinding[];
+  /** Adds passes right before it, when those of all others stand. @returns what the scene's pass reads of them besides */
+  addBefore?(plan: FramePlan, painter: PlanPainter): readonly GraphTexture[];
   /** Adds passes behind it. */
   addAfter?(plan: FramePlan, painter: PlanPainter): void;
 }
@@ -125,11 +131,12 @@ export class FramePlan {
     this.target = graph.outside('target');
     for (const part of parts) part?.addEarly?.(this, painter);
     this.read = parts.flatMap((part) => part?.addPasses?.(this, painter) ?? []);
+    const put = parts.flatMap((part) => part?.addBefore?.(this, painter) ?? []);
     graph.pass({
       name: 'scene',
       parts: ['opaque', 'blended'],
       isScene: true,
-      reads: this.read.map(({ texture }) => texture),
+      reads: [...this.readTextures, ...put],
       ...this.attach(this.drawn === picture ? undefined : picture),
       run: (pass) => painter.draw(pass),
     });
@@ -175,8 +182,13 @@ export class FramePlan {
     return this.entries;
   }
 
+  /** What the scene's pass reads of what was drawn before it. */
+  get readTextures(): readonly GraphTexture[] {
+    return this.read.map(({ texture }) => texture);
+  }
+
   /** Whether a frame of this shape has the same passes. */
-  fits({ width, height, readsBehind, features, sampleCount, chain, choice }: FrameShape): boolean {
+  fits({ width, height, readsBehind, features, sampleCount, chain, choice, layers }: FrameShape): boolean {
     const { shape } = this;
     return (
       shape.width === width &&
@@ -185,6 +197,7 @@ export class FramePlan {
       shape.features === features &&
       shape.sampleCount === sampleCount &&
       shape.chain === chain &&
+      shape.layers === layers &&
       shape.choice === choice
     );
   }

@@ -61,7 +61,8 @@ export class Messages {
   private readonly seenAround = new WeakMap<Scene, unknown[]>();
   private readonly seenMaterials = new WeakSet<Material>();
   private readonly seenCameras = new WeakSet<SceneNode>();
-  private seenFinish = '';
+  /** Lists of effects, by whose they are. */
+  private readonly seenEffects = new WeakMap<object, string>();
   private seenLook = '';
 
   /** @param tell hears each message; default the console */
@@ -210,13 +211,18 @@ export class Messages {
     }
   }
 
-  /** Looks at effects when they changed. */
-  finish(finish: readonly Effect[]): void {
-    const text = finish.length === 0 ? '' : JSON.stringify(finish, withoutTextures);
-    if (text === this.seenFinish) return;
-    this.seenFinish = text;
-    for (const { summary, hint } of wrongInFinish(finish, 'lens.view.finish'))
-      this.say('lens/effect', summary, hint);
+  /** Looks at effects when they changed: those of the picture, and those of nodes. */
+  finish(finish: readonly Effect[], { effects }: Scene): void {
+    this.effects(finish, this, 'lens.view.finish');
+    for (const [node, own] of effects) this.effects(own, node, node);
+  }
+
+  private effects(list: readonly Effect[], owner: object, of: string | SceneNode): void {
+    const text = list.length === 0 ? '' : JSON.stringify(list, withoutTextures);
+    if (text === (this.seenEffects.get(owner) ?? '')) return;
+    this.seenEffects.set(owner, text);
+    const what = typeof of === 'string' ? of : `node "${of.path}"`;
+    for (const { summary, hint } of wrongInFinish(list, what)) this.say('lens/effect', summary, hint);
   }
 
   /** Looks at a camera when the first picture through it was drawn. @param drawn how many things were in it */

@@ -35,6 +35,9 @@ export interface Frame extends FrameAt {
   readonly shape: FrameShape;
 }
 
+/** The whole picture. */
+const area = { left: 0, top: 0, width: 0, height: 0 };
+
 /** A part of a frame; the later ones read what those before them wrote. @returns whether the frame ends with it */
 type Step = (renderer: Renderer, frame: Frame) => boolean | void;
 
@@ -57,7 +60,7 @@ export const FRAME_STEPS: readonly Step[] = [
 function begin({ messages, scenePass, device }: Renderer, { scene, settings, ledger }: Frame): void {
   messages.around(scene);
   messages.look(settings.look, settings.culling);
-  messages.finish(settings.finish);
+  messages.finish(settings.finish, scene);
   scenePass.beginFrame();
   device.counts.resetCommands();
   ledger.beginStalls();
@@ -71,13 +74,14 @@ function updateScene(renderer: Renderer, { scene, settings }: Frame): void {
 }
 
 function lookThroughCamera(renderer: Renderer, frame: Frame): void {
-  const { camera, given, settings, target } = frame;
+  const { camera, given, ledger, settings, target } = frame;
   frame.state = renderer.cameraState(camera, target);
   frame.isListed = updateCameraView(frame.state.view, camera, target.width / target.height);
   given.exposure = 2 ** (settings.look.exposure ?? 0);
   given.isParallel = camera.camera?.type === 'orthographic';
   given.width = target.width;
   given.height = target.height;
+  given.scale = target === renderer.device.canvasTexture ? ledger.resolution : 1;
 }
 
 function prepareBatches(renderer: Renderer, frame: Frame): void {
@@ -92,8 +96,8 @@ function prepareBatches(renderer: Renderer, frame: Frame): void {
   given.delta = hasTime ? settings.delta : 0;
 }
 
-function prepareFeatures({ around, device, effects, uniforms }: Renderer, frame: Frame): void {
-  const { given, ledger, prepared, scene, settings, state, target } = frame;
+function prepareFeatures({ around, effects, uniforms }: Renderer, frame: Frame): void {
+  const { given, prepared, scene, settings, state } = frame;
   frame.lights = uniforms.lightsOf(scene);
   const full = (frame.full = around.useFor(frame));
   prepared.setFull(full);
@@ -102,10 +106,11 @@ function prepareFeatures({ around, device, effects, uniforms }: Renderer, frame:
   frame.finish = around.finishFor(settings.look);
   frame.finish?.prepare(settings.look, given.width / given.height);
   frame.chain = effects.chainFor(settings.finish);
-  // Lengths in pixels are of the full canvas.
-  const scale = target === device.canvasTexture ? ledger.resolution : 1;
-  frame.chain?.prepare(settings.finish, frame.frame, scale);
+  area.width = given.width;
+  area.height = given.height;
+  frame.chain?.prepare(settings.finish, frame.frame, given.scale, area);
   uniforms.update(scene, state.view, given, surroundings);
+  surroundings?.layers.takeFrame(uniforms.frameValues);
 }
 
 function listWhatIsSeen({ messages, scenePass }: Renderer, frame: Frame): void {
@@ -156,6 +161,7 @@ function planPasses(renderer: Renderer, frame: Frame): void {
   shape.features = passes;
   shape.sampleCount = full?.sampleCount ?? renderer.sampleCount;
   shape.chain = frame.chain;
+  shape.layers = frame.surroundings?.layers.arrangement ?? 0;
   shape.choice = !choice ? 'script' : choice.isHidden ? 'hidden' : 'swarms';
   frame.plan = renderer.planFor(frame);
 }

@@ -16,6 +16,7 @@ export async function loadScene(renderer: Renderer, scene: Scene, settings: Draw
   full();
   around.finishFor(settings.look);
   renderer.effects.chainFor(settings.finish);
+  if (scene.effects.size > 0) renderer.effects.loaded();
   await renderer.cull(scene, settings);
   await renderer.whenReady(settings);
   const { pipelines } = prepared.stores;

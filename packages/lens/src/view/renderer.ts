@@ -2,7 +2,7 @@ import { type DrawList, MANY_ITEMS, type Scene, type SceneNode } from '@umber-le
 import { CameraState } from '../batches/camera-state.js';
 import { COLOR, COLOR_AFTER, COLOR_BEFORE, type DrawVariant, RADIANCE } from '../batches/draw-variant.js';
 import { type FrameGiven, FrameUniforms, NOTHING_MORE } from '../batches/frame-uniforms.js';
-import { type FrameBudgets, ScenePass } from '../batches/scene-pass.js';
+import { type CommandRange, type FrameBudgets, ScenePass } from '../batches/scene-pass.js';
 import type { CullingStats } from '../features/culling/culling.js';
 import type { FrameCulling } from '../features/culling/frame-culling.js';
 import type { DrawSettings } from '../features/feature.js';
@@ -43,7 +43,15 @@ export class Renderer {
   /** What was drawn last. */
   last: Drawn | undefined;
   /** What shaders are told of the last picture. */
-  readonly given: FrameGiven = { exposure: 1, isParallel: false, time: 0, delta: 0, width: 1, height: 1 };
+  readonly given: FrameGiven = {
+    exposure: 1,
+    isParallel: false,
+    time: 0,
+    delta: 0,
+    width: 1,
+    height: 1,
+    scale: 1,
+  };
   readonly textures: TextureStore;
   readonly uniforms: FrameUniforms;
   readonly scenePass: ScenePass;
@@ -106,6 +114,7 @@ export class Renderer {
         this.scenePass.draw(pass!, prepared, state, this.groupOf(entries), variant, range);
       },
       groupOf: (entries) => this.groupOf(entries),
+      encode: (picture, shown) => this.finish.draw(picture, shown, this.frame),
       finish: () => {
         const { finish, frame, plan } = this.at;
         const { graph, picture, shown } = plan;
@@ -129,6 +138,7 @@ export class Renderer {
       waits,
       budgets,
     );
+    this.effects = new EffectsLoader(device, shaders, textures, messages);
     this.around = new SurroundingsLoader(
       device,
       shaders,
@@ -137,8 +147,8 @@ export class Renderer {
       textures,
       shadowTexels,
       messages,
+      this.effects,
     );
-    this.effects = new EffectsLoader(device, shaders, this.textures, messages);
     if (device.canvasTexture) this.finish.makePipeline(device.canvasTexture.format);
   }
 
@@ -389,7 +399,8 @@ export class Renderer {
     this.drawPart(pass, 'besides', isSplit ? COLOR_AFTER : COLOR, group);
     if (!isSplit) surroundings?.drawBehind(pass, group);
     ledger.endPart('opaque', true, device.counts);
-    scenePass.draw(pass, prepared, state, group, COLOR, 'blended');
+    const blended = (range: CommandRange): void => scenePass.draw(pass, prepared, state, group, COLOR, range);
+    if (!surroundings?.drawAmong(pass, state, blended)) blended('blended');
     surroundings?.drawOver((variant) => scenePass.draw(pass, prepared, state, group, variant, 'all'));
   }
 }

@@ -56,7 +56,12 @@ export class DeferredPath implements Feature {
     // What is around does not matter for what a surface is made of; where there is none of it does.
     const gathered = this.host.pipelinesFor(IS_GATHERED.bit | full.cutBits);
     for (const ready of prepared.batches)
-      if (ready && isGatherable(ready) && this.gather.prepare(prepared, ready, ready.shape, gathered))
+      if (
+        ready &&
+        !ready.batch.layer &&
+        isGatherable(ready) &&
+        this.gather.prepare(prepared, ready, ready.shape, gathered)
+      )
         ready.isElsewhere = true;
   }
 

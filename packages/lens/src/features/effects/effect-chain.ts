@@ -1,7 +1,7 @@
 import type { Effect } from '@umber-lens/core/engine';
 import type { EffectShaders } from '../../compiled/lens-shaders.js';
 import type { FramePlan, ShownPart } from '../../frame/frame-plan.js';
-import type { GraphTexture } from '../../frame/frame-graph.js';
+import type { FrameGraph, GraphTexture } from '../../frame/frame-graph.js';
 import type {
   Device,
   DeviceBindGroup,
@@ -15,7 +15,7 @@ import type {
 import { freeUnused } from '../../resources/kept.js';
 import type { TextureStore } from '../../resources/texture-store.js';
 import { UniformBlock } from '../../resources/uniform-block.js';
-import { type EffectLink, linksOf } from './effect-links.js';
+import { type EffectArea, type EffectLink, linksOf } from './effect-links.js';
 
 /** Full-screen passes of all effects, by shader and by the format that they draw into. */
 class EffectPipelines {
@@ -69,7 +69,7 @@ class LinkPass {
     this.table = { values, buffer: device.createBuffer({ label: link.name, usage: 'storage', size }) };
   }
 
-  prepare(effects: readonly Effect[], frame: number, scale: number): void {
+  prepare(effects: readonly Effect[], frame: number, scale: number, area: EffectArea): void {
     const { texture } = this.link;
     if (texture) {
       const given = texture(effects);
@@ -78,7 +78,7 @@ class LinkPass {
     if (this.table && this.link.table!.write(this.table.values, effects))
       // a link has both or none
       this.device.writeBuffer(this.table.buffer, 0, this.table.values);
-    this.link.write(this.block.values, this.block.words, effects, scale);
+    this.link.write(this.block.values, this.block.words, effects, scale, area);
     this.block.upload();
   }
 
@@ -164,6 +164,8 @@ export class EffectChain implements ShownPart {
     pipelines: EffectPipelines,
     textures: TextureStore,
     effects: readonly Effect[],
+    /** Whose effects they are: lists of two owners may be drawn in one frame. */
+    private readonly owner: object | undefined,
   ) {
     this.wiring = effects.map((effect) => {
       const { map, ...own } = wiringOf(effect);
@@ -174,9 +176,9 @@ export class EffectChain implements ShownPart {
   }
 
   /** Whether a list has the same passes. */
-  fits(effects: readonly Effect[]): boolean {
+  fits(effects: readonly Effect[], owner: object | undefined): boolean {
     const { wiring } = this;
-    if (effects.length !== wiring.length) return false;
+    if (owner !== this.owner || effects.length !== wiring.length) return false;
     for (let i = 0; i < wiring.length; i++) {
       const ours = wiring[i]!; // i < length
       const theirs = wiringOf(effects[i]);
@@ -194,16 +196,34 @@ export class EffectChain implements ShownPart {
    * Takes over what the effects say now. To be called outside a pass.
    *
    * @param scale of lengths in pixels
+   * @param area what of the pictures counts
    */
-  prepare(effects: readonly Effect[], frame: number, scale: number): void {
+  prepare(effects: readonly Effect[], frame: number, scale: number, area: EffectArea): void {
     this.lastUsed = frame;
-    for (const pass of this.passes) pass.prepare(effects, frame, scale);
+    for (const pass of this.passes) pass.prepare(effects, frame, scale, area);
   }
 
-  addShown({ graph, shape: { width, height } }: FramePlan, given: GraphTexture, target: GraphTexture): void {
+  addShown({ graph, shape }: FramePlan, given: GraphTexture, target: GraphTexture): void {
+    this.addPasses(graph, shape, given, target, '');
+  }
+
+  /**
+   * Adds its passes from a picture to a target.
+   *
+   * @param size of both, pixels
+   * @param of what stands before the names of passes
+   */
+  addPasses(
+    graph: FrameGraph,
+    { width, height }: Readonly<{ width: number; height: number }>,
+    given: GraphTexture,
+    target: GraphTexture,
+    of: string,
+  ): void {
     const pictures = [given];
     this.passes.forEach((link, i) => {
-      const { name, reads } = link.link;
+      const { reads } = link.link;
+      const name = of + link.link.name;
       const isLast = i === this.passes.length - 1;
       const into = isLast ? target : graph.texture(name, { width, height, format: 'rgba8unorm' });
       const [first, second] = reads.map((number) => pictures[number]!); // those before it
@@ -236,18 +256,22 @@ export class EffectChains {
 
   constructor(
     private readonly device: Device,
-    shaders: EffectShaders,
+    readonly shaders: EffectShaders,
     private readonly textures: TextureStore,
   ) {
     this.pipelines = new EffectPipelines(device, shaders);
   }
 
-  /** Undefined where nothing in the list is an effect. */
-  chainFor(effects: readonly Effect[]): EffectChain | undefined {
+  /**
+   * Undefined where nothing in the list is an effect.
+   *
+   * @param owner whose list it is; left out: the picture's
+   */
+  chainFor(effects: readonly Effect[], owner?: object): EffectChain | undefined {
     let found: EffectChain | undefined;
-    for (const chain of this.chains) if (chain.fits(effects)) found = chain;
+    for (const chain of this.chains) if (chain.fits(effects, owner)) found = chain;
     if (!found)
-      this.chains.push((found = new EffectChain(this.device, this.pipelines, this.textures, effects)));
+      this.chains.push((found = new EffectChain(this.device, this.pipelines, this.textures, effects, owner)));
     return found.passes.length > 0 ? found : undefined;
   }
 

@@ -41,9 +41,11 @@ import {
   CONVOLVE_KEEPS_ALPHA,
   CONVOLVE_ORDER,
   CONVOLVE_WEIGHTS,
+  DISPLACEMENT_CORNER,
   DISPLACEMENT_FLOATS,
   DISPLACEMENT_IS_STRAIGHT,
   DISPLACEMENT_SCALE,
+  DISPLACEMENT_SIZE,
   DISPLACEMENT_X_CHANNEL,
   DISPLACEMENT_Y_CHANNEL,
   DROP_SHADOW_COLOR,
@@ -57,6 +59,7 @@ import {
   MOST_OPERATIONS,
   OFFSET_BY,
   OFFSET_FLOATS,
+  TURBULENCE_CORNER,
   TURBULENCE_FLOATS,
   TURBULENCE_FREQUENCY,
   TURBULENCE_OCTAVES,
@@ -77,8 +80,27 @@ export interface EffectLink {
   texture?: (effects: readonly Effect[]) => Texture | undefined;
   /** What it reads besides, in a storage buffer. */
   table?: EffectTable;
-  /** Writes its block out of the list, as it is now. Allocates nothing. @param scale of lengths in pixels */
-  write(values: Float32Array, words: Uint32Array, effects: readonly Effect[], scale: number): void;
+  /**
+   * Writes its block out of the list, as it is now. Allocates nothing.
+   *
+   * @param scale of lengths in pixels
+   * @param area what of the pictures counts
+   */
+  write(
+    values: Float32Array,
+    words: Uint32Array,
+    effects: readonly Effect[],
+    scale: number,
+    area: EffectArea,
+  ): void;
+}
+
+/** What of the pictures of a list is its own, in their pixels: all, or what a layer has room for and things may leave. */
+export interface EffectArea {
+  left: number;
+  top: number;
+  width: number;
+  height: number;
 }
 
 /** Numbers that are written when they are others, and not in every frame. */
@@ -323,23 +345,29 @@ const writeBlend =
 
 const writeDisplacement =
   (i: number): EffectLink['write'] =>
-  (values, _, effects, scale) => {
+  (values, _, effects, scale, area) => {
     const effect = effects[i] as DisplacementEffect; // its type was looked at
     values[DISPLACEMENT_SCALE] = scale * (effect.scale ?? 0);
     values[DISPLACEMENT_X_CHANNEL] = MAP_CHANNELS.indexOf(effect.xChannel ?? 'alpha');
     values[DISPLACEMENT_Y_CHANNEL] = MAP_CHANNELS.indexOf(effect.yChannel ?? 'alpha');
+    values[DISPLACEMENT_CORNER] = area.left;
+    values[DISPLACEMENT_CORNER + 1] = area.top;
+    values[DISPLACEMENT_SIZE] = area.width;
+    values[DISPLACEMENT_SIZE + 1] = area.height;
     values[DISPLACEMENT_IS_STRAIGHT] = typeof effect.map === 'string' ? 0 : 1;
   };
 
 const writeTurbulence =
   (i: number): EffectLink['write'] =>
-  (values, _, effects, scale) => {
+  (values, _, effects, scale, area) => {
     const { baseFrequency, numOctaves = 1 } = effects[i] as TurbulenceEffect; // its type was looked at
     values[TURBULENCE_FREQUENCY] = along(baseFrequency, 0, 0);
     values[TURBULENCE_FREQUENCY + 1] = along(baseFrequency, 1, 0);
     // Finer ones are below a step of 255.
     values[TURBULENCE_OCTAVES] = Math.min(16, numOctaves);
     values[TURBULENCE_STEP] = 1 / scale;
+    values[TURBULENCE_CORNER] = area.left;
+    values[TURBULENCE_CORNER + 1] = area.top;
   };
 
 function writeLattice(i: number): EffectTable['write'] {

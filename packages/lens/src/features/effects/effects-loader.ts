@@ -19,9 +19,13 @@ export class EffectsLoader {
 
   /** The passes of a list; undefined where it has none, or until they are there. */
   chainFor(effects: readonly Effect[]): EffectChain | undefined {
-    if (effects.length === 0) return undefined;
+    return effects.length === 0 ? undefined : this.loaded()?.chainFor(effects);
+  }
+
+  /** The passes of all lists; undefined until they are there. */
+  loaded(): EffectChains | undefined {
     if (!this.chains) void this.load();
-    return this.chains?.chainFor(effects);
+    return this.chains;
   }
 
   /** Waits for what is being loaded. */

@@ -10,11 +10,14 @@ struct Displacement {
   yChannel: f32,
   /// Whether the map's colours are as they are, without alpha multiplied in.
   isStraight: f32,
+  /// What of the picture a texture is stretched over: its upper left, and its size. Pixels.
+  corner: vec2f,
+  size: vec2f,
 }
 
 @group(0) @binding(0) var picture: texture_2d<f32>;
 @group(0) @binding(1) var<uniform> displacement: Displacement;
-/// As large as the picture, or stretched over it.
+/// As large as the picture, or a texture.
 @group(0) @binding(2) var chart: texture_2d<f32>;
 
 fn chartAt(place: vec2f) -> vec4f {
@@ -42,7 +45,8 @@ fn colorAt(at: vec2i, size: vec2i) -> vec4f {
 
 @fragment fn displacementFragment(@builtin(position) at: vec4f) -> @location(0) vec4f {
   let size = vec2i(textureDimensions(picture));
-  let by = chartAt(at.xy / vec2f(size));
+  let isTexture = displacement.isStraight > 0.5;
+  let by = chartAt(select(at.xy / vec2f(size), (at.xy - displacement.corner) / displacement.size, isTexture));
   let away = vec2f(by[u32(displacement.xChannel)], by[u32(displacement.yChannel)]) - 0.5;
   // The nearest pixel, as browsers have it.
   return colorAt(vec2i(floor(at.xy + displacement.scale * away)), size);

@@ -11,6 +11,8 @@ struct Turbulence {
   octaves: f32,
   /// Pixels of the full picture, to one of this one.
   step: f32,
+  /// Where its pattern begins. Pixels.
+  corner: vec2f,
 }
 
 @group(0) @binding(0) var picture: texture_2d<f32>;
@@ -60,7 +62,7 @@ fn summed(point: vec2f, channel: u32) -> f32 {
 
 @fragment fn turbulenceFragment(@builtin(position) at: vec4f) -> @location(0) vec4f {
   // As browsers count: half a pixel behind the middle.
-  let point = at.xy * turbulence.step + 0.5;
+  let point = (at.xy - turbulence.corner) * turbulence.step + 0.5;
   var c = vec4f(summed(point, 0), summed(point, 1), summed(point, 2), summed(point, 3));
   if isLinear { c = vec4f(encodeSrgb(c.rgb), c.a); }
   // The picture is bound as for all effects.

@@ -28,6 +28,8 @@ struct Frame {
 #if full
   /// Where in the picture the target's upper left lies, where that holds a part of it alone.
   origin: vec2f,
+  /// Factors of clip space and what is added to it, where the target holds a part of the picture alone.
+  crop: vec4f,
   /// The draw's number, where it is asked for.
   draw: u32,
 #endif

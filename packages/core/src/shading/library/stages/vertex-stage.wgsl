@@ -108,6 +108,9 @@ override isFromLight = true;
   // Only the pixels count that the geometry covers: neither end of the view may cut it.
   clip.z = 0.5 * clip.w;
 #endif
+#if fullStage
+  clip = vec4f(clip.xy * frame.crop.xy + clip.w * frame.crop.zw, clip.zw);
+#endif
   var o: MeshVarying;
   o.clip = clip;
 #if objectRows
