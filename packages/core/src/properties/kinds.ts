@@ -83,7 +83,7 @@ export const KINDS = {
   clipping: kind('Planes that cut things open: `scene.clipping`.', CLIPPING_TABLE),
   look: kind('How light becomes a picture: `lens.look`.', LOOK_TABLE),
   view: kind('How a lens draws: `lens.view`.', VIEW_TABLE),
-  effect: kind('An effect on the shown picture: `lens.view.finish`.', EFFECT_TABLE),
+  effect: kind('An effect: `lens.view.finish`, `node.effects`.', EFFECT_TABLE),
   transfer: kind('What a channel of a component-transfer becomes.', TRANSFER_TABLE),
   culling: kind('What is left out before it is drawn: `lens.view.culling`.', CULLING_TABLE),
   lens: made('What `openLens` takes.', LENS_TABLE),

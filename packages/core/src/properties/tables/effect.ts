@@ -27,7 +27,7 @@ const across = (line: string, more: Partial<Property> = {}): Property => ({
   or: ['numbers'],
 });
 
-/** An effect of `lens.view.finish`. */
+/** An effect of `lens.view.finish` or of a node. */
 export const EFFECT_TABLE: Table = {
   type: word('What it does, as CSS and SVG have it.', EFFECT_TYPES),
   colorInterpolation: word('Which values it computes with.', ['sRGB', 'linearRGB'], { default: 'sRGB' }),
@@ -126,6 +126,11 @@ export const EFFECT_TABLE: Table = {
     only: ['convolve'],
   }),
 };
+
+/** `node.effects`. What they hold is looked at when they are drawn: effects are named with their number. */
+export const EFFECTS: Property = given(
+  'Effects on it and all below it, one after the other: a list of effects.',
+);
 
 /** `lens.view.finish`. */
 export const FINISH: Property = given('Effects on the shown picture, one after the other.', {

@@ -1,5 +1,6 @@
 import { aboveZero, boolean, EXTRAS, given, NAME, object, positive, vector, word } from '../define.js';
 import type { Meant, Table } from '../property.js';
+import { EFFECTS } from './effect.js';
 import { LIGHT_TABLE } from './light.js';
 import { MATERIAL_TABLE } from './material.js';
 
@@ -63,6 +64,7 @@ export const NODE_TABLE: Table = {
   }),
   castsShadow: boolean('Whether it throws shadows.', { default: true }),
   receivesShadow: boolean('Whether shadows fall on it.', { default: true }),
+  effects: EFFECTS,
   mesh: given('What it draws: a mesh, a primitive, or several.'),
   camera: object('A camera that stands there and looks along -Z.', CAMERA_TABLE),
   light: object('A light that stands there and shines along -Z.', LIGHT_TABLE),

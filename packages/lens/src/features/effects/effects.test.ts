@@ -6,6 +6,8 @@ import { LIBRARY } from '@umber-lens/core/shading';
 import { BLUR_DEVIATION, BLUR_FLOATS, BLUR_SHIFT, BLUR_WEIGHTS } from '../../compiled/layouts.js';
 import { linksOf } from './effect-links.js';
 
+const AREA = { left: 0, top: 0, width: 100, height: 100 };
+
 const shape = (effects: Effect[]): [name: string, reads: readonly number[]][] =>
   linksOf(effects).map(({ name, reads }) => [name, reads]);
 
@@ -52,7 +54,7 @@ test('lengths in pixels shrink with a canvas that is drawn with fewer', () => {
   const written = (effect: Effect, scale: number): number[] => {
     const values = new Float32Array(80);
     const [link] = linksOf([effect]);
-    link!.write(values, new Uint32Array(values.buffer), [effect], scale);
+    link!.write(values, new Uint32Array(values.buffer), [effect], scale, AREA);
     return [...values.subarray(0, 4)];
   };
   expect(written({ type: 'blur', stdDeviation: [8, 2] }, 0.5)).toEqual([1, 0, 4, 0]);
@@ -70,7 +72,7 @@ test('a blur of any size keeps what there is, and takes no more steps than the p
   const drawn = (stdDeviation: number): number[] => {
     const effects: Effect[] = [{ type: 'blur', stdDeviation }];
     const values = new Float32Array(BLUR_FLOATS);
-    linksOf(effects)[0]!.write(values, new Uint32Array(values.buffer), effects, 1);
+    linksOf(effects)[0]!.write(values, new Uint32Array(values.buffer), effects, 1, AREA);
     const blur = {
       direction: [1, 0],
       deviation: values[BLUR_DEVIATION]!,
@@ -216,4 +218,92 @@ test('a finish that is no list is refused', () => {
   expect(() => lens.draw(scene, camera, undefined, { finish: wrong })).toThrow(
     /a finish is a list of effects/,
   );
+});
+
+function treatedStage(count: number, effects: () => Effect[]): Stage & { groups: SceneNode[] } {
+  const found = stage();
+  const groups = Array.from({ length: count }, (_, i) =>
+    found.scene.createNode({
+      name: `group ${i}`,
+      translation: [(i % 4) - 1.5, Math.floor(i / 4) / 2 - 1, 0],
+      mesh: { geometry: box({ width: 0.3, height: 0.3, depth: 0.3 }), material: { unlit: true } },
+      effects: effects(),
+    }),
+  );
+  return { ...found, groups };
+}
+
+test('treated nodes that move and change keep nothing on the heap, and are freed when they go', async () => {
+  const { device, lens, scene, camera, heard, groups } = treatedStage(3, () => [...LIST]);
+  device.recording = false;
+  const blur: Effect = { type: 'blur', stdDeviation: 3 };
+  groups[0]!.effects = [blur];
+  await lens.load(scene);
+  let time = 0;
+  const frame = (): void => {
+    blur.stdDeviation = 1 + (time++ % 7) / 8;
+    groups[1]!.setTranslation(Math.sin(time) * 0.01, 0, 0);
+    lens.draw(scene, camera);
+  };
+  for (let i = 0; i < 300; i++) frame();
+  expect(lens.ledger.passes.map(({ name }) => name)).toEqual(
+    expect.arrayContaining(['layer 1 group 0', 'layer 1 group 0: 1 blur across', 'layer 3 group 2']),
+  );
+  const kept = keptBy(() => {
+    for (let i = 0; i < 300; i++) frame();
+  }, 12_000);
+  expect(kept).toBeLessThan(12_000);
+  expect(heard).toEqual([]);
+  const { textures, buffers } = lens.ledger.living;
+  for (const group of groups) group.remove();
+  for (let i = 0; i < 400; i++) lens.draw(scene, camera);
+  expect(lens.ledger.living.textures).toBeLessThan(textures - 3);
+  expect(lens.ledger.living.buffers).toBeLessThan(buffers - 6);
+  lens.dispose();
+  expect(device.owners()).toEqual([]);
+});
+
+test('sixteen treated nodes share what they are drawn in', async () => {
+  const blurred = (): Effect[] => [{ type: 'blur', stdDeviation: 4 }];
+  const bytes = async (count: number): Promise<number> => {
+    const { device, lens, scene, camera } = treatedStage(count, blurred);
+    const target = lens.createTarget({ width: 1280, height: 800 });
+    await lens.load(scene);
+    for (let i = 0; i < 3; i++) lens.draw(scene, camera, target);
+    return device.owners().reduce((sum, owner) => sum + owner.bytes, 0);
+  };
+  const [none, sixteen] = [await bytes(0), await bytes(16)];
+  const picture = 1280 * 800 * (8 + 4) * 4;
+  expect(sixteen - none).toBeGreaterThan(0);
+  expect(sixteen - none).toBeLessThan(picture / 2);
+});
+
+test('what is wrong with the effects of a node is told once, with its name', async () => {
+  const { lens, scene, camera, heard } = stage();
+  const node = scene.createNode({ name: 'lantern', mesh: { geometry: box(), material: { unlit: true } } });
+  node.effects = [{ type: 'blurr' } as unknown as Effect];
+  await lens.load(scene);
+  for (let i = 0; i < 3; i++) lens.draw(scene, camera);
+  expect(heard).toEqual([expect.stringMatching(/effect 1 of node "lantern" cannot be "blurr"/)]);
+  expect(() => (node.effects = {} as Effect[])).toThrow(/the effects of node "lantern" are no list/);
+});
+
+test('nodes keep their effects when they are cloned, and lie in layers by where they hang', () => {
+  const { scene } = stage();
+  const outer = scene.createNode({ name: 'outer', effects: [{ type: 'sepia' }] });
+  const mesh = { geometry: box(), material: { unlit: true } };
+  const inner = scene.createNode({ parent: outer, mesh });
+  const layers = (): (string | undefined)[] =>
+    scene.drawables.batches.flatMap((batch) => (batch ? [batch.layer?.name] : []));
+  expect(layers()).toEqual([undefined, 'outer']);
+  inner.setParent(undefined);
+  expect(layers()).toEqual([undefined, undefined]);
+  inner.setParent(outer);
+  const twin = outer.clone({ name: 'twin' });
+  expect(twin.effects).toEqual(outer.effects);
+  expect(twin.effects[0]).not.toBe(outer.effects[0]);
+  expect(layers()).toEqual([undefined, 'outer', 'twin']);
+  outer.effects = [];
+  twin.remove();
+  expect(layers()).toEqual([undefined, undefined]);
 });
