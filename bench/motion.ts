@@ -271,7 +271,7 @@ export async function flock(): Promise<Row> {
   await lens.load(scene);
   for (let frame = 0; frame < 3; frame++) {
     for (const motion of motions) motion.update(1 / 60);
-    lens.draw(scene, camera, target);
+    lens.draw(scene, camera, { target });
   }
   const draws = lens.ledger.passes
     .filter(({ name }) => name !== 'finish')

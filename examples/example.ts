@@ -105,7 +105,7 @@ async function still(
   lens.setTime(time);
   example.frame(time);
   await lens.load(scene);
-  lens.draw(scene, example.camera, target);
+  lens.draw(scene, example.camera, { target });
   const pixels = await target.read();
   target.dispose();
   return pixels;

@@ -90,6 +90,7 @@ const fullShaders = {
   prefilter: own('prefilter', { vertex: 'prefilterVertex', fragment: 'prefilterFragment' }),
   toOctahedral: own('to-octahedral', { vertex: 'octahedralVertex', fragment: 'octahedralFragment' }),
   layerOver: own('layer-over', { vertex: 'layerVertex', fragment: 'layerFragment' }),
+  keptDepth: own('kept-depth', { vertex: 'keptVertex', fragment: 'keptFragment' }),
   meter: own('meter', { vertex: 'meterVertex', fragment: 'meterFragment' }),
 };
 const effects = Object.fromEntries(
@@ -106,6 +107,7 @@ const effects = Object.fromEntries(
     'turbulence',
   ].map((name) => [name, own(`effect-${name}`, { vertex: `${name}Vertex`, fragment: `${name}Fragment` })]),
 );
+effects.place = own('place', { vertex: 'placeVertex', fragment: 'placeFragment' });
 effects.put = own('put-layer', { vertex: 'putVertex', fragment: 'putFragment' });
 // WebGL2 has these two built in.
 const webgpuAlone = {

@@ -120,7 +120,7 @@ async function effects(rounds: number): Promise<Record<string, number>> {
     camera: { type: 'perspective', yfov: 0.6, znear: 0.1 },
   });
   const frame = (finish: Effect[]) => async (): Promise<void> => {
-    lens.draw(scene, camera, target, { finish });
+    lens.draw(scene, camera, { target, finish });
     await target.read();
   };
   const ways: Record<string, () => void | Promise<void>> = { plain: frame([]) };

@@ -60,7 +60,7 @@ async function large(rounds: number): Promise<Record<string, number>> {
   const left = several.scene.createNode({ translation: [-1, 0, 400], camera });
   const last: SceneNode[] = [];
   const draw = ({ scene, camera: cameraNode }: Stage, to = 0): void =>
-    lens.draw(scene, cameraNode, targets[to]);
+    lens.draw(scene, cameraNode, { target: targets[to] });
   const ways: Record<string, (time: number) => void> = {
     'one percent together': (time) => {
       move(together.nodes, 1000, 1, time);
@@ -95,7 +95,7 @@ async function large(rounds: number): Promise<Record<string, number>> {
     'two cameras': (time) => {
       move(several.nodes, 1000, 1, time);
       draw(several);
-      lens.draw(several.scene, left, targets[1]);
+      lens.draw(several.scene, left, { target: targets[1] });
     },
     'three targets': (time) => {
       move(several.nodes, 1000, 1, time);

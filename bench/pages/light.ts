@@ -54,7 +54,7 @@ async function light(rounds: number): Promise<Record<string, number>> {
   const lens = await openLens(canvas, { backend: 'webgl2', pixelRatio: 1, antialias: false });
   const target = lens.createTarget({ width: 160, height: 100 });
   const frame = async ({ scene, camera }: Stage): Promise<void> => {
-    lens.draw(scene, camera, target);
+    lens.draw(scene, camera, { target });
     await target.read();
   };
   // Maps belong to one scene at a time: the scene whose casters move has a lens of its own.
@@ -87,7 +87,7 @@ async function light(rounds: number): Promise<Record<string, number>> {
       'shadows kept': () => frame(still),
       'shadows drawn': async () => {
         moving.caster.setTranslation(2, 0.5 + 0.1 * Math.sin(step++), 0);
-        other.draw(moving.scene, moving.camera, otherTarget);
+        other.draw(moving.scene, moving.camera, { target: otherTarget });
         await otherTarget.read();
       },
       'environment kept': () => frame({ scene: ball, camera: looking, caster: looking }),

@@ -25,7 +25,7 @@ async function pipelines(): Promise<Record<string, number>> {
     const target = lens.createTarget({ width: 320, height: 200 });
     const frame = async (): Promise<number> => {
       const start = performance.now();
-      lens.draw(scene, camera, target);
+      lens.draw(scene, camera, { target });
       await target.read();
       return performance.now() - start;
     };

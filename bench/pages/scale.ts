@@ -116,7 +116,7 @@ async function blades(count: number, frames: number, backend: 'webgl2' | 'webgpu
     updateCameraView(view, camera, WIDTH / HEIGHT);
     const { viewProjection, planes, position, projection } = view;
     let start = performance.now();
-    lens.draw(scene, camera, target);
+    lens.draw(scene, camera, { target });
     await finished(lens);
     const whole = performance.now() - start;
     // The rasteriser is done before the next frame, so that it does not take the script's core.
@@ -198,7 +198,7 @@ async function merged(textured: boolean): Promise<number> {
     });
   const camera = scene.createNode({ camera: { type: 'perspective', yfov: 1.2, znear: 0.1 } });
   await lens.load(scene);
-  lens.draw(scene, camera, target);
+  lens.draw(scene, camera, { target });
   const { draws } = lens.ledger;
   lens.dispose();
   return draws;
@@ -244,7 +244,7 @@ async function paths(
     await lens.load(scene);
     const way = (of: Lens['view']['renderPath']) => () => {
       lens.view.renderPath = of;
-      lens.draw(scene, camera, target);
+      lens.draw(scene, camera, { target });
     };
     const { a, b } = await lens.compare({ a: way('forward'), b: way(path) }, { turns: 7, frames: 1 });
     out.forward = a.frame.median;
@@ -262,7 +262,7 @@ async function verdicts(times: number): Promise<Record<'equal' | 'slower', Recor
   const all = [...scene.meshes.keys()];
   const way = (count: number) => (): void => {
     all.forEach((node, i) => node.setVisible(i < count));
-    lens.draw(scene, camera, target);
+    lens.draw(scene, camera, { target });
   };
   // Nothing hides anything: each sheet costs the same.
   all.forEach((node) => Object.assign(node.mesh!.primitives[0]!.material!, { alphaMode: 'blend' }));

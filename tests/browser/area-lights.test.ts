@@ -118,7 +118,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
         });
         const target = lens.createTarget({ width: 8, height: 8 });
         await lens.load(scene);
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         const pixels = await target.read();
         target.dispose();
         const value = pixels[(4 * 8 + 4) * 4]! / 255;
@@ -250,7 +250,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
         });
         const target = lens.createTarget({ width: 8, height: 8 });
         await lens.load(scene);
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         eachWay.push(
           [...(await target.read()).slice(0, 3)].map((v) => {
             const x = v / 255;

@@ -15,9 +15,9 @@ test('the harbour is the same picture on WebGPU and on WebGL2', async () => {
       (await loadModel(url)).placeIn(scene);
       const [camera] = scene.cameras.keys();
       const target = lens.createTarget({ width: 160, height: 100 });
-      lens.draw(scene, camera!, target);
+      lens.draw(scene, camera!, { target });
       // A second time: the textures are decoded and uploaded by now.
-      lens.draw(scene, camera!, target);
+      lens.draw(scene, camera!, { target });
       pictures.push(await target.read());
       ledgers.push([lens.ledger.draws, lens.ledger.triangles]);
       lens.dispose();
@@ -86,7 +86,7 @@ test.each<Backend>(['webgpu', 'webgl2'])(
       const target = lens.createTarget({ width: 64, height: 40 });
       let restored = 0;
       lens.on('restored', () => restored++);
-      lens.draw(scene, camera, target);
+      lens.draw(scene, camera, { target });
       const before = await target.read();
       const isTimed = await lens.timePasses(true);
       const states: boolean[] = [];
@@ -101,18 +101,18 @@ test.each<Backend>(['webgpu', 'webgl2'])(
           const extension = (device as Webgl2Device).gl.getExtension('WEBGL_lose_context')!;
           extension.loseContext();
           // The page is not told yet.
-          lens.draw(scene, camera, target);
+          lens.draw(scene, camera, { target });
           await new Promise((resolve) => setTimeout(resolve, 50));
           states.push(lens.isLost);
           // Drawing meanwhile does nothing, and does not throw.
-          lens.draw(scene, camera, target);
+          lens.draw(scene, camera, { target });
           states.push(lens.ledger.frame === frames);
           extension.restoreContext();
         }
         await new Promise((resolve) => setTimeout(resolve, 20));
         await lens.whenReady();
         states.push(!lens.isLost && lens.device !== device, lens.timesPasses === isTimed);
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         const after = await target.read();
         pictures.push(after.every((x, i) => x === before[i]));
       }
@@ -132,7 +132,7 @@ test('a WebGPU that takes its time is tried for again, and WebGL2 takes its plac
     const lens = await umber.openLens(undefined, {});
     const { scene, camera } = window.makeStage();
     const target = lens.createTarget({ width: 64, height: 40 });
-    lens.draw(scene, camera, target);
+    lens.draw(scene, camera, { target });
     const before = await target.read();
     const states: string[] = [];
     lens.on('statechange', (state) => states.push(state));
@@ -148,7 +148,7 @@ test('a WebGPU that takes its time is tried for again, and WebGL2 takes its plac
       await new Promise((resolve) => setTimeout(resolve, 20));
       states.push(lens.state);
       await lens.whenReady();
-      lens.draw(scene, camera, target);
+      lens.draw(scene, camera, { target });
       const after = await target.read();
       const differs = after.reduce((sum, x, i) => sum + Math.abs(x - before[i]!), 0) / after.length;
       return `${lens.device.backend} ${differs < 2}`;
@@ -191,7 +191,7 @@ test.each<[Backend, number]>([
           const device = gl ? new umber.Webgl2Device(gl) : new umber.WebgpuDevice(gpu!);
           const lens = umber.lensOn(device);
           const target = lens.createTarget({ width: 16, height: 10 });
-          lens.draw(scene, camera, target);
+          lens.draw(scene, camera, { target });
           if (i % 20 === 0) await target.read();
           lens.dispose();
           // What the device made for itself is its owner's.

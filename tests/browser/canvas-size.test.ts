@@ -118,7 +118,7 @@ test('frames into targets have their own size and leave the canvas alone', async
   const size = await stage.page.evaluate(async () => {
     const { lens, scene, camera } = window as unknown as Required<SizeWindow>;
     const target = lens.createTarget({ width: 10, height: 6 });
-    lens.draw(scene, camera, target);
+    lens.draw(scene, camera, { target });
     const bytes = (await target.read()).length;
     target.dispose();
     const canvas = document.querySelector('canvas')!;

@@ -53,11 +53,11 @@ describe.each<Backend>(['webgpu', 'webgl2'])('clipping planes on %s', (backend) 
         });
         Object.assign(lens.view, { renderPath: path, show: quantity });
         await lens.load(scene);
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         const cut = await target.read();
         scene.clipping = undefined;
         await lens.load(scene);
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         const whole = await target.read();
         const covered = (pixels: Uint8Array, from: number): number => {
           let count = 0;
@@ -125,7 +125,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('clipping planes on %s', (backend) 
         pointed: (string | undefined)[];
       }> => {
         await lens.load(scene);
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         const pixels = [...(await target.read())];
         const at = (x: number): [number, number] => [x, 12];
         const names = async (gpu: boolean) =>
@@ -152,7 +152,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('clipping planes on %s', (backend) 
       const none = await half();
       // Asked again before anything is drawn.
       scene.clipping = undefined;
-      lens.draw(scene, camera, target);
+      lens.draw(scene, camera, { target });
       await lens.pick(scene, camera, 16, 12, { size, gpu: true });
       scene.clipping = { planes: [[0, -1, 0, 1]], node: crate };
       const hit = await lens.pick(scene, camera, 16, 12, { size, gpu: true });
@@ -203,7 +203,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('clipping planes on %s', (backend) 
       ]) {
         scene.clipping = { planes: planes as number[][] };
         try {
-          lens.draw(scene, camera, target);
+          lens.draw(scene, camera, { target });
           faults.push('');
         } catch (error) {
           faults.push(String(error));

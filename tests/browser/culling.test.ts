@@ -73,7 +73,7 @@ describe('what the GPU leaves out', () => {
           for (const angle of leaps) {
             camera.setTranslation(7 * Math.sin(angle), 1, -4 + 7 * Math.cos(angle));
             camera.setRotation(...facing([-Math.sin(angle), -0.05, -Math.cos(angle)]));
-            lens.draw(scene, camera, target);
+            lens.draw(scene, camera, { target });
             own.push(await target.read());
           }
           frames.push(own);
@@ -102,7 +102,7 @@ describe('what the GPU leaves out', () => {
       const { counts } = lens.device;
       const before = counts.living;
       set({});
-      lens.draw(scene, camera, target);
+      lens.draw(scene, camera, { target });
       const after = counts.living;
       lens.dispose();
       return { differing, chosen, seen, left: counts.living, before, after };

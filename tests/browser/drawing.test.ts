@@ -22,7 +22,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
         camera: { type: 'perspective', yfov: 0.3, znear: 0.01 },
       });
       const target = lens.createTarget({ width: 9, height: 9 });
-      lens.draw(scene, camera, target);
+      lens.draw(scene, camera, { target });
       const out = [...(await target.read()).slice(160, 164)];
       lens.dispose();
       return out;
@@ -53,7 +53,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
           camera: { type: 'orthographic', xmag: 0.4, ymag: 0.4, znear: 0, zfar: 5 },
         });
         const target = lens.createTarget({ width: 3, height: 3 });
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         out[name] = [...(await target.read()).slice(16, 20)];
       }
       lens.dispose();
@@ -85,7 +85,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
               camera: { type: 'orthographic', xmag: 0.4, ymag: 0.4, znear: 0, zfar: 5 },
             });
             const target = lens.createTarget({ width: 3, height: 3 });
-            lens.draw(scene, camera, target);
+            lens.draw(scene, camera, { target });
             out[`${back ? 'back' : 'front'} ${doubleSided} ${mirrored}`] = (await target.read())[16]!;
           }
         }
@@ -131,7 +131,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
           camera: { type: 'orthographic', xmag: 1, ymag: 1, znear: 0, zfar: 5 },
         });
         const target = lens.createTarget({ width: 2, height: 2 });
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         const all = await target.read();
         return [0, 4, 8, 12].map((i) => [...all.slice(i, i + 3)]);
       };
@@ -175,7 +175,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
           camera: { type: 'orthographic', xmag: 1, ymag: 1, znear: 0, zfar: 5 },
         });
         const target = lens.createTarget({ width: 64, height: 64 });
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         out.push((await target.read()).filter((v, i) => i % 4 === 0 && v > 0 && v < 255).length);
         lens.dispose();
       }

@@ -21,7 +21,7 @@ test('frames in which nothing changed are not drawn, and whatever changes is', a
       const before = lens.ledger.unchanged;
       change();
       lens.setTime(performance.now() / 1000, 0.016);
-      lens.draw(scene, camera, target);
+      lens.draw(scene, camera, { target });
       return lens.ledger.unchanged === before;
     };
     const still = (): boolean => isDrawn(() => undefined);
@@ -48,9 +48,9 @@ test('frames in which nothing changed are not drawn, and whatever changes is', a
       if (name === 'the target') {
         const other = lens.createTarget({ width: 32, height: 32 });
         const before = lens.ledger.unchanged;
-        lens.draw(scene, camera, other);
+        lens.draw(scene, camera, { target: other });
         drawn = lens.ledger.unchanged === before;
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
       } else drawn = isDrawn(change);
       names.push([name, drawn, still()]);
     }
@@ -70,9 +70,9 @@ test('frames in which nothing changed are not drawn, and whatever changes is', a
     still();
     const timed = [still(), still()];
     const copies = scene.createNode({ mesh: swarm });
-    lens.draw(scene, camera, target);
+    lens.draw(scene, camera, { target });
     await lens.whenReady();
-    lens.draw(scene, camera, target);
+    lens.draw(scene, camera, { target });
     void copies;
     lens.dispose();
     return { names, timed, last };
@@ -95,12 +95,12 @@ test('small things are left out and counted, and come back', async () => {
     const counts: [number, number][] = [];
     for (const pixels of [0, 4, 20, 0]) {
       lens.view.minPixels = pixels;
-      lens.draw(scene, camera, target);
+      lens.draw(scene, camera, { target });
       counts.push([lens.ledger.instances, lens.ledger.small]);
     }
     lens.view.minPixels = 4;
     camera.setTranslation(0, 0, 40);
-    lens.draw(scene, camera, target);
+    lens.draw(scene, camera, { target });
     counts.push([lens.ledger.instances, lens.ledger.small]);
     lens.dispose();
     return counts;

@@ -143,7 +143,7 @@ function compared([backend, lists, margin]: Given): Promise<Difference[]> {
     const lens = await openLens(undefined, { antialias: false, backend, onMessage: () => undefined });
     const target = lens.createTarget({ width, height });
     await lens.load(scene);
-    lens.draw(scene, camera, target);
+    lens.draw(scene, camera, { target });
     const plain = await target.read();
     const source = contextOf();
     const straight = new ImageData(width, height);
@@ -156,7 +156,7 @@ function compared([backend, lists, margin]: Given): Promise<Difference[]> {
     for (const list of lists) {
       lens.view.finish = list;
       await lens.load(scene);
-      lens.draw(scene, camera, target);
+      lens.draw(scene, camera, { target });
       const ours = await target.read();
       const context = contextOf();
       context.filter = list.map(filterOf).join(' ');
@@ -353,7 +353,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])(
         });
         const [small, large] = [16, 48].map((size) => lens.createTarget({ width: size, height: size }));
         const middle = async (target: Umber.RenderTarget): Promise<number[]> => {
-          lens.draw(scene, camera, target);
+          lens.draw(scene, camera, { target });
           const pixels = await target.read();
           const at = (target.height / 2) * target.width + target.width / 2;
           return [...pixels.subarray(at * 4, at * 4 + 4)];
@@ -375,7 +375,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])(
         await lens.load(scene);
         answers.push(await middle(small!));
         lens.look.saturation = 1;
-        lens.draw(scene, camera, small, { finish: [{ type: 'brightness', amount: 0 }] });
+        lens.draw(scene, camera, { target: small, finish: [{ type: 'brightness', amount: 0 }] });
         answers.push([...(await small!.read()).subarray(0, 4)]);
         const parts = lens.ledger.passes.map(({ name }) => name);
         lens.view.show = 'world-normals';
@@ -422,7 +422,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])(
         ] as Umber.Effect[][]) {
           lens.view.finish = finish;
           await lens.load(scene);
-          lens.draw(scene, camera, target);
+          lens.draw(scene, camera, { target });
           pictures.push([...(await target.read())]);
         }
         lens.dispose();

@@ -29,7 +29,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('figures on %s', (backend) => {
       const show = (count: number): void => sheets.forEach((sheet, i) => sheet.setVisible(i < count));
       const draw = (count: number) => () => {
         show(count);
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
       };
       // One in a hundred times a verdict that is 99% sure is wrong: not twice.
       let equal = await lens.compare({ a: draw(3), b: draw(3) }, { turns: 8, frames: 1 });
@@ -42,7 +42,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('figures on %s', (backend) => {
       show(8);
       const hasClock = await lens.timePasses(true);
       for (let i = 0; i < 6; i++) {
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         await target.read();
         await new Promise((resolve) => setTimeout(resolve, 20));
       }

@@ -59,7 +59,7 @@ test('the picture has sky above, sea below and crates of many shades in between'
   const colors = await page.evaluate(async () => {
     const { lens, scene, camera } = window as unknown as HarbourWindow;
     const target = lens.createTarget({ width: 160, height: 100 });
-    lens.draw(scene, camera, target);
+    lens.draw(scene, camera, { target });
     const pixels = await target.read();
     target.dispose();
     const mean = (y0: number, y1: number): number[] => {

@@ -92,7 +92,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('layers on %s', (backend) => {
       const camera = scene.createNode({ camera: { type: 'perspective', yfov: 0.02, znear: 0.1 } });
       const target = lens.createTarget({ width: 3, height: 3 });
       for (let i = 0; i < 3; i++) {
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         await lens.whenReady();
       }
       const pixel = [...(await target.read()).slice(16, 19)];
@@ -271,7 +271,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('layers on %s', (backend) => {
         const camera = scene.createNode({ camera: { type: 'perspective', yfov: 0.5, znear: 0.1 } });
         const target = lens.createTarget({ width: 48, height: 32 });
         await lens.load(scene);
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         const pixels = await target.read();
         rows.push(Array.from({ length: 48 * 32 }, (_, i) => pixels[i * 4]!)); // 4 a pixel
       }

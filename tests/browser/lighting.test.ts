@@ -56,7 +56,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
         camera: { type: 'perspective', yfov: 0.01, znear: 0.1 },
       });
       const target = lens.createTarget({ width: 3, height: 3 });
-      lens.draw(scene, camera, target);
+      lens.draw(scene, camera, { target });
       const pixel = [...(await target.read()).slice(16, 19)];
       target.dispose();
       return pixel.map((c) => (c / 255 <= 0.04045 ? c / 255 / 12.92 : ((c / 255 + 0.055) / 1.055) ** 2.4));
@@ -182,7 +182,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
           camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
         });
         const target = lens.createTarget({ width: 9, height: 9 });
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         const all = await target.read();
         out.push([...all.slice(0, 3)], [...all.slice(40 * 4, 40 * 4 + 3)], srgb, srgb);
       }
@@ -221,7 +221,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
           camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
         });
         const target = lens.createTarget({ width: 5, height: 5 });
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         return (await target.read())[12 * 4]!;
       };
       const right: [number, number, number] = [218, 128, 218];

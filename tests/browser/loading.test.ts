@@ -295,7 +295,7 @@ test('light from all around is told by its contents, and lights the same baked a
       });
       const target = lens.createTarget({ width: 16, height: 16 });
       await lens.load(scene);
-      lens.draw(scene, camera, target);
+      lens.draw(scene, camera, { target });
       lit.push([...(await target.read())]);
     }
     lens.dispose();

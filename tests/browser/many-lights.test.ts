@@ -53,7 +53,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('many lights on %s', (backend) => {
                 : { type: 'orthographic', xmag: 12, ymag: 8, znear: 0.1, zfar: 80 },
           });
           await lens.load(scene);
-          lens.draw(scene, camera, target);
+          lens.draw(scene, camera, { target });
           return Float64Array.from(await target.read(), (byte) => {
             const x = byte / 255;
             return x <= 0.04045 ? x / 12.92 : ((x + 0.055) / 1.055) ** 2.4;
@@ -112,7 +112,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('many lights on %s', (backend) => {
       });
       const target = lens.createTarget({ width: 64, height: 40 });
       await lens.load(scene);
-      lens.draw(scene, camera, target);
+      lens.draw(scene, camera, { target });
       const pixels = await target.read();
       const { lightsLeftOut, shadows } = lens.ledger;
       lens.dispose();

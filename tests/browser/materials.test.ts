@@ -44,7 +44,7 @@ async function shoot(shot: Shot): Promise<{ pixels: number[][]; draws: number }>
     });
     const target = lens.createTarget({ width: 8, height: 8 });
     lens.setTime(given.time ?? 0, 0);
-    lens.draw(scene, cameraNode, target);
+    lens.draw(scene, cameraNode, { target });
     const bytes = await target.read();
     const pixels = Array.from({ length: 64 }, (_, i) => [...bytes.slice(i * 4, i * 4 + 4)]);
     const { draws } = lens.ledger;
@@ -195,7 +195,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('on %s', (backend) => {
           camera: { type: 'orthographic', xmag: 1, ymag: 1, znear: 0, zfar: 10 },
         });
         const target = lens.createTarget({ width: 2, height: 2 });
-        lens.draw(scene, cameraNode, target);
+        lens.draw(scene, cameraNode, { target });
         const out = [...(await target.read()).slice(0, 4)];
         lens.dispose();
         return out;
@@ -237,7 +237,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('on %s', (backend) => {
           camera: { type: 'orthographic', xmag: 1, ymag: 1, znear: 0, zfar: 10 },
         });
         const target = lens.createTarget({ width: 8, height: 8 });
-        lens.draw(scene, cameraNode, target);
+        lens.draw(scene, cameraNode, { target });
         const bytes = await target.read();
         lens.dispose();
         return [25, 30].map((i) => [...bytes.slice(i * 4, i * 4 + 4)]);
@@ -329,7 +329,7 @@ test.each<[Backend, string]>([
               : { type: 'orthographic', xmag: 2, ymag: 2, znear: 0.1, zfar: 20 },
         });
         const target = lens.createTarget({ width: 64, height: 64 });
-        lens.draw(scene, cameraNode, target);
+        lens.draw(scene, cameraNode, { target });
         out.push([...(await target.read())]);
       }
       lens.dispose();
@@ -398,7 +398,7 @@ test('raw GLSL has its attributes, uniforms and textures found by name, on WebGL
       const target = lens.createTarget({ width: 2, height: 2 });
       lens.setTime(2);
       try {
-        lens.draw(scene, cameraNode, target);
+        lens.draw(scene, cameraNode, { target });
         const pixel = [...(await target.read()).slice(0, 4)];
         return told.find((text) => text.includes('no WGSL')) ?? pixel;
       } catch (error) {

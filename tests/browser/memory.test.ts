@@ -58,7 +58,7 @@ describe.each(['webgl2', 'webgpu'] as Backend[])('memory on %s', (backend) => {
           },
         };
         const bytes = (): number => lens.device.owners().reduce((sum, owner) => sum + owner.bytes, 0);
-        const frame = (): void => lens.draw(scene, camera, target);
+        const frame = (): void => lens.draw(scene, camera, { target });
         await lens.load(scene);
         for (let i = 0; i < 4; i++) {
           swap[kind]!(i);

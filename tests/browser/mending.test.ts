@@ -59,12 +59,12 @@ const play = (backend: Backend, seed: number, count: number, steps: number): Pro
             );
         }
         if (moment % 3 === 0) camera.setRotation(...facing([next() * 0.6 - 0.3, next() * 0.3 - 0.15, -1]));
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         const mended = await target.read();
         out.draws.push(lens.ledger.draws);
         const other = await openLens(undefined, { backend: name, antialias: false });
         const fresh = other.createTarget(size);
-        other.draw(scene, camera, fresh);
+        other.draw(scene, camera, { target: fresh });
         const anew = await fresh.read();
         other.dispose();
         let [different, seen] = [0, 0];
@@ -130,7 +130,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('a lens that goes along with a scen
         const isAway = step % 2 === 1;
         for (let i = 0; i < 1000; i += 10)
           nodes[i]!.setTranslation((i % 40) - 19.5, Math.floor(i / 40) - 12, isAway ? 500 : 0);
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         const pixels = await target.read();
         for (let i = 0; i < 1000; i++) {
           const at = ((99 - (Math.floor(i / 40) * 4 + 2)) * 160 + (i % 40) * 4 + 2) * 4;

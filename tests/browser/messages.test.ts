@@ -30,8 +30,8 @@ async function said(backend: Backend, make: string): Promise<string[]> {
 
       new Function('umber', 'scene', 'hooks', text!)(umber, scene, hooks);
       const target = lens.createTarget({ width: 4, height: 4 });
-      lens.draw(scene, camera, target);
-      lens.draw(scene, camera, target);
+      lens.draw(scene, camera, { target });
+      lens.draw(scene, camera, { target });
       lens.dispose();
       return told;
     },
@@ -233,7 +233,7 @@ test('what WebGPU refuses about a draw names the node, the material and the pass
       drawIndexed.call(this, count, instances, 1e6);
     };
     try {
-      lens.draw(scene, camera, target);
+      lens.draw(scene, camera, { target });
       await (lens.device as InstanceType<typeof umber.WebgpuDevice>).gpu.queue.onSubmittedWorkDone();
     } finally {
       encoder.drawIndexed = drawIndexed;

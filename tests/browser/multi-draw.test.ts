@@ -46,8 +46,8 @@ describe.each<Backend>(['webgl2', 'webgpu'])('geometries of one layout on %s', (
         camera: { type: 'perspective', yfov: 0.9, znear: 0.1 },
       });
       const draw = async () => {
-        lens.draw(scene, camera, target);
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
+        lens.draw(scene, camera, { target });
         const { draws, drawsTogether, vertexBufferChanges, triangles, instances } = lens.device.counts;
         return {
           pixels: await target.read(),
@@ -96,8 +96,8 @@ describe.each<Backend>(['webgl2', 'webgpu'])('geometries of one layout on %s', (
         await lens.whenReady();
         await other.load(scene);
         const { pixels } = await draw();
-        other.draw(scene, camera, plain);
-        other.draw(scene, camera, plain);
+        other.draw(scene, camera, { target: plain });
+        other.draw(scene, camera, { target: plain });
         return differing(pixels, await plain.read());
       };
       const again = await differs('shaded');

@@ -82,9 +82,9 @@ async function untouched([kind, renderPath, antialias]: [Kind, RenderPath, boole
   const drawn = async (effects: Effect[]): Promise<Uint8Array> => {
     group.effects = effects;
     await lens.load(scene);
-    lens.draw(scene, camera, target);
+    lens.draw(scene, camera, { target });
     await lens.whenReady();
-    lens.draw(scene, camera, target);
+    lens.draw(scene, camera, { target });
     return target.read();
   };
   const plain = await drawn([]);
@@ -131,7 +131,7 @@ async function likePictures(lists: Effect[][]): Promise<Apart[]> {
   });
   const read = async (): Promise<Uint8Array> => {
     await lens.load(scene);
-    lens.draw(scene, camera, target);
+    lens.draw(scene, camera, { target });
     return target.read();
   };
   const found: Apart[] = [];
@@ -197,7 +197,7 @@ async function boxes(): Promise<Record<string, number[]>> {
   const found: Record<string, number[]> = {};
   const look = async (name: string, x: number, y: number): Promise<void> => {
     await lens.load(scene);
-    lens.draw(scene, camera, target);
+    lens.draw(scene, camera, { target });
     const pixels = await target.read();
     const at = (Math.round(30 - y * 20) * 80 + Math.round(40 + x * 20)) * 4;
     found[name] = [...pixels.subarray(at, at + 3)];

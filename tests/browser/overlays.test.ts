@@ -31,7 +31,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('what lies on something on %s', (ba
           camera: { type: 'perspective', yfov: 0.4, znear: 0.1 },
         });
         await lens.load(scene);
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         seen.push([...(await target.read()).subarray((16 * 32 + 16) * 4, (16 * 32 + 16) * 4 + 3)]);
       }
       return seen;
@@ -78,7 +78,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('what lies on something on %s', (ba
           camera: { type: 'perspective', yfov: 0.4, znear: 0.1 },
         });
         await lens.load(scene);
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         const pixels = await target.read();
         return { messages: told, pixel: [...pixels.subarray(0, 3)] };
       }, around);

@@ -115,9 +115,9 @@ describe.each<Backend>(['webgpu', 'webgl2'])('ways of drawing on %s', (backend) 
       for (const path of paths) {
         lens.view.renderPath = path;
         await lens.load(scene);
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         await lens.whenReady();
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         pictures.push([...(await target.read())]);
         passes.push(lens.ledger.passes.map((part) => part.name));
       }
@@ -133,9 +133,9 @@ describe.each<Backend>(['webgpu', 'webgl2'])('ways of drawing on %s', (backend) 
       for (const path of name === 'webgpu' ? (['forward', 'deferred'] as const) : []) {
         lens.view.renderPath = path;
         await lens.load(scene);
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         await lens.whenReady();
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         pictures.push([...(await target.read())]);
       }
       glass.remove();

@@ -73,7 +73,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('rays on %s', (backend) => {
       const [width, height] = [96, 60];
       const target = lens.createTarget({ width, height });
       await lens.load(scene);
-      lens.draw(scene, camera, target);
+      lens.draw(scene, camera, { target });
       const pixels = await target.read();
       const encoded = (c: number): number =>
         Math.round(255 * (c <= 0.0031308 ? 12.92 * c : 1.055 * c ** (1 / 2.4) - 0.055));

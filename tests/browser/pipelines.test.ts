@@ -33,7 +33,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
       };
       const frames: { draws: number; waiting: number; stalls: number; reds: number }[] = [];
       const draw = async (): Promise<void> => {
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         const { draws, waiting, stalls } = lens.ledger;
         frames.push({ draws, waiting, stalls: stalls.length, reds: await reds() });
       };
@@ -85,7 +85,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
       await lens.load(scene);
       const frames: { waiting: number; passes: string[]; middle: number }[] = [];
       const draw = async (): Promise<void> => {
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         const { waiting, passes } = lens.ledger;
         const drawn = passes.filter(({ draws }) => draws > 0).map(({ name }) => name);
         frames.push({ waiting, passes: drawn, middle: (await target.read())[(7 * 32 + 16) * 4]! });
@@ -144,11 +144,11 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
         const target = lens.createTarget({ width: 64, height: 40 });
         if (isLoaded) await lens.load(scene);
         const before = lens.device.counts.pipelines;
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         const made = lens.device.counts.pipelines - before;
         const stalls = lens.ledger.stalls.map(({ name }) => name);
         await lens.whenReady();
-        if (!isLoaded) lens.draw(scene, camera, target);
+        if (!isLoaded) lens.draw(scene, camera, { target });
         const pixels = [...(await target.read())];
         lens.dispose();
         return { pixels, stalls, made };
@@ -192,7 +192,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
       const target = lens.createTarget({ width: 64, height: 40 });
       try {
         for (let i = 0; i < 3; i++) {
-          lens.draw(scene, camera, target);
+          lens.draw(scene, camera, { target });
           await lens.whenReady();
         }
       } catch (error) {

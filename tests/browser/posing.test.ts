@@ -127,7 +127,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('bent meshes on %s', (backend) => {
       for (const [what, make] of Object.entries(cases)) {
         const node = make();
         await lens.load(scene);
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         const draws = lens.ledger.draws;
         const pixels = await target.read();
         const posed = attributeFloats(posedGeometry(node).attributes['position']!);
@@ -239,7 +239,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('bent meshes on %s', (backend) => {
         });
         const target = lens.createTarget({ width: 64, height: 40 });
         await lens.load(scene);
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         const pixels = await target.read();
         lens.dispose();
         const lit = (from: number): number => {

@@ -98,7 +98,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
       const target = lens.createTarget({ width: 8, height: 8 });
       const draw = async (): Promise<number[]> => {
         await lens.load(scene);
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         const pixels = await target.read();
         return [...pixels.slice(36 * 4, 36 * 4 + 3)].map((v) => {
           const c = v / 255;

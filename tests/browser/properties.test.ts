@@ -81,10 +81,10 @@ describe.each<Backend>(['webgpu', 'webgl2'])('properties on %s', (backend) => {
         };
         const picture = async (): Promise<Uint8Array> => {
           await lens.load(scene);
-          lens.draw(scene, eye, target);
+          lens.draw(scene, eye, { target });
           await new Promise((resolve) => setTimeout(resolve, 0));
           await lens.load(scene);
-          lens.draw(scene, eye, target);
+          lens.draw(scene, eye, { target });
           return target.read();
         };
         const differ = (a: Uint8Array, b: Uint8Array): number =>

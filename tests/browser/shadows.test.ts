@@ -132,7 +132,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('shadows on %s', (backend) => {
       const [width, height] = look.half ? [96, 96] : [160, 100];
       const target = lens.createTarget({ width, height });
       for (let i = 0; i < 3; i++) {
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         await lens.whenReady();
       }
       const pixels = await target.read();
@@ -346,10 +346,10 @@ describe.each<Backend>(['webgl2', 'webgpu'])('shadows on %s', (backend) => {
       const target = lens.createTarget({ width: 3, height: 3 });
       const drawn: number[] = [];
       const draw = (): void => {
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         drawn.push(lens.ledger.shadows.drawn);
       };
-      lens.draw(scene, camera, target);
+      lens.draw(scene, camera, { target });
       await lens.whenReady();
       draw(); // first
       draw(); // steady
@@ -369,14 +369,14 @@ describe.each<Backend>(['webgl2', 'webgpu'])('shadows on %s', (backend) => {
       camera.setTranslation(0, 20, 0.8);
       camera.setRotation(...facing([0, -1, 0]));
       crate.setVisible(true);
-      lens.draw(scene, camera, target);
+      lens.draw(scene, camera, { target });
       // The crate itself is seen from above; below it, seen from the side, is its shadow.
       camera.setTranslation(4, 0.4, 1);
       camera.setRotation(...facing([-1, -0.1, 0]));
-      lens.draw(scene, camera, target);
+      lens.draw(scene, camera, { target });
       const [inShadow] = (await target.read()).slice(16, 17);
       ground.setShadows(true, false);
-      lens.draw(scene, camera, target);
+      lens.draw(scene, camera, { target });
       const [refused] = (await target.read()).slice(16, 17);
       const { shadows } = lens.ledger;
       const { frameGraph } = lens;

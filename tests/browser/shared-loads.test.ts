@@ -352,10 +352,10 @@ test('textures are replaced while they are drawn, follow canvases and videos, an
     const seen = async (): Promise<number[]> => {
       // What is decoded while drawing takes some frames.
       for (let i = 0; i < 20; i++) {
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         await new Promise((resolve) => setTimeout(resolve, 5));
       }
-      lens.draw(scene, camera, target);
+      lens.draw(scene, camera, { target });
       return [...(await target.read()).slice(0, 3)];
     };
     const out: Record<string, unknown> = {};

@@ -51,7 +51,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
         });
         const target = lens.createTarget({ width: 3, height: 3 });
         await lens.load(scene);
-        lens.draw(scene, cameraNode, target);
+        lens.draw(scene, cameraNode, { target });
         const pixel = [...(await target.read()).slice(16, 19)];
         target.dispose();
         lens.view.show = 'shaded';
@@ -213,7 +213,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
       const cameraNode = scene.createNode({ camera: { type: 'perspective', yfov: 0.2, znear: 0.1 } });
       const target = lens.createTarget({ width: 8, height: 8 });
       await lens.load(scene);
-      lens.draw(scene, cameraNode, target);
+      lens.draw(scene, cameraNode, { target });
       const pixels = await target.read();
       lens.dispose();
       return [1, 6].map((x) => [...pixels.slice((4 * 8 + x) * 4, (4 * 8 + x) * 4 + 3)]);
@@ -254,7 +254,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
       const cameraNode = scene.createNode({ camera: { type: 'perspective', yfov: 0.1, znear: 0.1 } });
       const target = lens.createTarget({ width: 3, height: 3 });
       await lens.load(scene);
-      lens.draw(scene, cameraNode, target);
+      lens.draw(scene, cameraNode, { target });
       const pixel = [...(await target.read()).slice(16, 19)];
       lens.dispose();
       return pixel;
@@ -306,7 +306,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
       for (const show of ['points', 'wireframe', 'clay', 'clay-edges', 'draws', 'shaded'] as const) {
         lens.view.show = show;
         await lens.load(scene);
-        lens.draw(scene, cameraNode, target);
+        lens.draw(scene, cameraNode, { target });
         const pixels = await target.read();
         const at = (x: number, y: number): number[] => [
           ...pixels.slice((y * 48 + x) * 4, (y * 48 + x) * 4 + 3),
@@ -320,11 +320,11 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
       lens.view.show = 'wireframe';
       red[0] = 0;
       red[2] = 1;
-      lens.draw(scene, cameraNode, target);
+      lens.draw(scene, cameraNode, { target });
       const blue = [...(await target.read())].filter((value, i) => i % 4 === 2 && value > 200).length;
       const before = lens.device.counts.buffers;
       lens.view.show = 'shaded';
-      for (let i = 0; i < 250; i++) lens.draw(scene, cameraNode, target);
+      for (let i = 0; i < 250; i++) lens.draw(scene, cameraNode, { target });
       const freed = before - lens.device.counts.buffers;
       lens.dispose();
       return { drawn, blue, freed };

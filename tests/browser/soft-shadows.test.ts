@@ -44,7 +44,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('soft shadows on %s', (backend) => 
         });
         const target = lens.createTarget({ width: 400, height: 20 });
         await lens.load(scene);
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         const pixels = await target.read();
         const at = (x: number): number => {
           let sum = 0;

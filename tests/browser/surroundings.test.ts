@@ -80,11 +80,11 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
         camera: { type: 'perspective', yfov: 0.02, znear: 0.1 },
       });
       const target = lens.createTarget({ width: 3, height: 3 });
-      lens.draw(scene, camera, target);
+      lens.draw(scene, camera, { target });
       await lens.whenReady();
-      lens.draw(scene, camera, target);
+      lens.draw(scene, camera, { target });
       await lens.whenReady();
-      lens.draw(scene, camera, target);
+      lens.draw(scene, camera, { target });
       const pixel = [...(await target.read()).slice(16, 19)];
       target.dispose();
       return pixel.map((byte) => {
@@ -257,7 +257,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
         camera: { type: 'perspective', yfov: 0.1, znear: 0.1 },
       });
       const target = lens.createTarget({ width: 3, height: 3 });
-      lens.draw(scene, camera, target);
+      lens.draw(scene, camera, { target });
       return [...(await target.read()).slice(16, 19)];
     }, lamp);
     expect(lamp[0]).toBeGreaterThan(2 * lamp[2]);
@@ -283,7 +283,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
       const target = lens.createTarget({ width: 41, height: 21 });
       const at = async (): Promise<number[][]> => {
         await lens.load(scene);
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         const pixels = await target.read();
         const pixel = (x: number, y: number): number[] => [
           ...pixels.slice((y * 41 + x) * 4, (y * 41 + x) * 4 + 3),
@@ -347,17 +347,17 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
       const scene = new umber.Scene({ imageLight: { panorama } });
       scene.createNode({ translation: [0, 0, -3], mesh: { geometry: umber.sphere(), material: {} } });
       const camera = scene.createNode({ camera: { type: 'perspective', yfov: 0.1, znear: 0.1 } });
-      lens.draw(scene, camera, target);
+      lens.draw(scene, camera, { target });
       const first = (await target.read())[4 * 36];
       await lens.whenReady();
-      lens.draw(scene, camera, target);
+      lens.draw(scene, camera, { target });
       const stalls = lens.ledger.stalls.map(({ name }) => name);
       const second = (await target.read())[4 * 36];
-      lens.draw(scene, camera, target);
+      lens.draw(scene, camera, { target });
       const third = lens.ledger.stalls.length;
       const { textures } = lens.device.counts;
       scene.imageLight = undefined;
-      for (let i = 0; i < 241; i++) lens.draw(scene, camera, target);
+      for (let i = 0; i < 241; i++) lens.draw(scene, camera, { target });
       const freed = textures - lens.device.counts.textures;
       const faults: string[] = [];
       for (const wrong of [
@@ -367,7 +367,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
       ]) {
         wrong();
         try {
-          lens.draw(scene, camera, target);
+          lens.draw(scene, camera, { target });
         } catch (error) {
           faults.push(String(error));
         }
@@ -410,7 +410,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
         scene.imageLight = { panorama };
         scene.backdrop = { panorama };
         await lens.load(scene);
-        for (let i = 0; i < frames; i++) lens.draw(scene, camera, target);
+        for (let i = 0; i < frames; i++) lens.draw(scene, camera, { target });
         return linear();
       };
       const plain = await after(0.01, 1);

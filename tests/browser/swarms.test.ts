@@ -82,8 +82,8 @@ describe.each<Backend>(['webgpu', 'webgl2'])('swarms on %s', (backend) => {
       const draws: number[] = [];
       for (const { scene, camera } of [nodes, swarms]) {
         await lens.load(scene);
-        lens.draw(scene, camera, target);
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
+        lens.draw(scene, camera, { target });
         pictures.push(await target.read());
         draws.push(lens.ledger.draws);
       }
@@ -135,7 +135,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('swarms on %s', (backend) => {
           camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
         });
         await lens.load(scene);
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         return { pixels: [...(await target.read())], copies: lens.ledger.triangles };
       };
       const geometry = sphere({ radius: 0.5, slices: 12, stacks: 8 });

@@ -143,11 +143,11 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
         const target = lens.createTarget({ width: side, height: side });
         // Drawn until the picture is there.
         for (let i = 0; i < 200; i++) {
-          lens.draw(scene, camera, target);
+          lens.draw(scene, camera, { target });
           if (lens.device.owners().some(({ kind, label }) => kind === 'texture' && label === 'image')) break;
           await new Promise((resolve) => setTimeout(resolve, 20));
         }
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         const { bytes = 0 } = lens.device.owners().find(({ label }) => label === 'image') ?? {};
         const pixels = [...(await target.read())];
         const formats = [...(packed?.formats ?? [])];

@@ -62,10 +62,10 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
         });
         const target = lens.createTarget({ width: 16, height: 16 });
         await lens.load(scene);
-        lens.draw(scene, camera, target);
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
+        lens.draw(scene, camera, { target });
         const { bindGroups } = lens.device.counts;
-        lens.draw(scene, camera, target);
+        lens.draw(scene, camera, { target });
         const steady = lens.device.counts.bindGroups === bindGroups && lens.ledger.stalls.length === 0;
         const pixels = await target.read();
         const linear = (i: number): number => {

@@ -49,7 +49,7 @@ export async function drawExample(
   const target = lens.createTarget(size);
   lens.setTime(time);
   example.frame(time);
-  lens.draw(scene, example.camera, target);
+  lens.draw(scene, example.camera, { target });
   const pixels = await target.read();
   lens.dispose();
   if (errors.length > 0) throw new Error(errors.join('\n'));

@@ -245,7 +245,7 @@ const material = createMaterial(glow, { settings: { gain: 0.5 } });
 scene.createNode({ mesh: { geometry: box(), material } });
 const camera = scene.createNode({ translation: [0, 0, 2], camera: { type: 'perspective', yfov: 0.3, znear: 0.1 } });
 const target = lens.createTarget({ width: 2, height: 2 });
-window.pixel = async () => { lens.draw(scene, camera, target); return [...(await target.read()).slice(0, 3)]; };
+window.pixel = async () => { lens.draw(scene, camera, { target }); return [...(await target.read()).slice(0, 3)]; };
 window.loads = (window.loads ?? 0) + 1;`,
   );
   const page = await newPage();
@@ -301,7 +301,7 @@ const scene = new Scene();
 model.placeIn(scene);
 const camera = scene.createNode({ translation: [0, 0, 2], camera: { type: 'perspective', yfov: 0.2, znear: 0.1 } });
 const target = lens.createTarget({ width: 8, height: 8 });
-lens.draw(scene, camera, target);
+lens.draw(scene, camera, { target });
 const { content } = model.asset.images[0];
 const pixels = await target.read();
 window.found = { kind: content.kind, format: content.format, levels: content.levels?.length, middle: [...pixels.slice(144, 148)] };`,

@@ -20,7 +20,7 @@ export function ours(lens: Lens, inBulk: boolean, finish: Way['finish']): Way {
     },
     frame(time) {
       move(scene, nodes, time);
-      lens.draw(scene, cameraNode, target);
+      lens.draw(scene, cameraNode, { target });
     },
   };
 }

@@ -74,7 +74,7 @@ test('one camera into three targets of their own shapes keeps a list for each', 
   ];
   const three = (): number[] =>
     targets.map((target) => {
-      lens.draw(scene, cameras[0]!, target);
+      lens.draw(scene, cameras[0]!, { target });
       return lens.ledger.instances;
     });
   const first = three();

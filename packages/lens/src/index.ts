@@ -36,9 +36,13 @@ export {
 } from './features/look/look.js';
 export { RENDER_PATHS, type RenderPath } from './features/deferred/render-path.js';
 export type { FrameView, View } from './view/view.js';
+export type { SnapshotOptions } from './inspect/snapshot.js';
+export type { PartOptions } from './view/draw-options.js';
+export type { RenderTarget, TargetOptions } from './view/render-target.js';
 export type { PictureFault } from './inspect/find-faults.js';
 export { Ledger, type LedgerPart } from './ledger/ledger.js';
 export {
+  type DrawOptions,
   type FrameTime,
   Lens,
   type LensOptions,
@@ -46,7 +50,6 @@ export {
   type LensState,
   openLens,
   type OpenLensOptions,
-  type RenderTarget,
 } from './lens.js';
 export type { PickHit, PickOptions, PickRegionOptions, PictureSize } from './inspect/pick.js';
 export { glslMaterialShader, type GlslMaterialShaderOptions } from './shaders/glsl-material-shader.js';

@@ -119,7 +119,7 @@ test('everything is freed on disposing, and the ledger shows it', () => {
   };
   scene.createNode({ mesh: { geometry: box(), material: { baseColorTexture: { texture: { image } } } } });
   const target = lens.createTarget({ width: 8, height: 8 });
-  lens.draw(scene, camera, target);
+  lens.draw(scene, camera, { target });
   expect(lens.ledger.living.total).toBeGreaterThan(10);
   lens.dispose();
   lens.dispose();
@@ -214,13 +214,13 @@ test('a frame may be drawn with another view and look, and the next is as before
     draw(...given);
   };
   const target = lens.createTarget({ width: 8, height: 8 });
-  lens.draw(scene, camera, target, { show: 'clay', culling: { occlusion: true }, look: { exposure: 1 } });
-  lens.draw(scene, camera, target);
+  lens.draw(scene, camera, { target, show: 'clay', culling: { occlusion: true }, look: { exposure: 1 } });
+  lens.draw(scene, camera, { target });
   expect(seen).toEqual([
     ['clay', 2, { clusters: false, occlusion: true }, { contrast: 1.1, exposure: 1 }],
     ['shaded', 2, { clusters: false }, { contrast: 1.1 }],
   ]);
-  expect(() => lens.draw(scene, camera, target, { renderPath: 'defered' as never })).toThrow(
+  expect(() => lens.draw(scene, camera, { target, renderPath: 'defered' as never })).toThrow(
     'no render path',
   );
   expect([lens.view.show, lens.view.minPixels, lens.look]).toEqual(['shaded', 2, { contrast: 1.1 }]);
@@ -239,11 +239,11 @@ test('listeners hear what they asked for until they are stopped, each by itself'
     camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
   });
   scene.createNode({ mesh: { geometry: box(), material: { metallicFactor: 0 } } });
-  lens.draw(scene, camera, lens.createTarget({ width: 8, height: 8 }));
+  lens.draw(scene, camera, { target: lens.createTarget({ width: 8, height: 8 }) });
   expect(heard).toEqual(['scene/dark', 'scene/dark']);
   stop();
   lens.look.contrast = -1;
-  lens.draw(scene, camera, lens.createTarget({ width: 8, height: 8 }));
+  lens.draw(scene, camera, { target: lens.createTarget({ width: 8, height: 8 }) });
   expect(heard).toEqual(['scene/dark', 'scene/dark', 'lens/look']);
   expect(() => lens.on('restore' as never, () => undefined)).toThrow(/no event "restore"[^]*restored/);
 });
@@ -262,7 +262,7 @@ test('a lens on a device that was handed in frees what it made, and nothing else
   scene.createNode({ light: { type: 'directional' } });
   scene.createNode({ mesh: { geometry: box(), material: { metallicFactor: 0 } } });
   const target = lens.createTarget({ width: 8, height: 8 });
-  for (let i = 0; i < 3; i++) lens.draw(scene, camera, target);
+  for (let i = 0; i < 3; i++) lens.draw(scene, camera, { target });
   const during = device.createBuffer({ label: 'during', usage: 'vertex', size: 16 });
   lens.dispose();
   expect(device.counts.living).toBe(before + 1);

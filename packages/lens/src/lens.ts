@@ -22,6 +22,9 @@ import type * as Picking from './inspect/pick.js';
 import type { PickHit, PickOptions, PickRegionOptions } from './inspect/pick.js';
 import { Renderer } from './view/renderer.js';
 import type { DrawSettings } from './features/feature.js';
+import { type PartOptions, partOf } from './view/draw-options.js';
+import type { SnapshotOptions } from './inspect/snapshot.js';
+import { LensTarget, type RenderTarget, type TargetOptions } from './view/render-target.js';
 import { defaultSettings, type FrameView, LensView, settingsWith, type View } from './view/view.js';
 
 export interface LensOptions {
@@ -104,14 +107,10 @@ export async function openLens(canvas?: HTMLCanvasElement, options: OpenLensOpti
   return (lens = new Lens(await openDevice(canvas, { onError, ...options }), options, canvas));
 }
 
-/** A texture to draw into and read back from. */
-export interface RenderTarget {
-  readonly width: number;
-  readonly height: number;
-  readonly texture: DeviceTexture;
-  /** sRGB-encoded RGBA, premultiplied, 4 bytes a pixel, top row first. */
-  read(): Promise<Uint8Array>;
-  dispose(): void;
+/** How one frame is drawn. */
+export interface DrawOptions extends FrameView, PartOptions {
+  /** Left out: the canvas. */
+  target?: RenderTarget;
 }
 
 /** The runtime: draws scenes through camera nodes into a canvas or a texture. */
@@ -304,23 +303,38 @@ export class Lens {
   /**
    * Draws a scene through a camera node, into the canvas or into a target.
    *
-   * @param target left out: the canvas
-   * @param more what is other than in `view` and `look` for this frame alone
-   * @throws LensError `camera/missing` when the node carries no camera, `lens/disposed`
+   * @param options where to, and what is other than in `view` and `look` for this frame alone
+   * @throws LensError `camera/missing` when the node carries no camera, `lens/disposed`, `lens/no-target`, `lens/viewport`,
+   *   `lens/layer`
    */
-  draw(scene: Scene, camera: SceneNode, target?: RenderTarget, more?: FrameView): void {
-    this.drawWith(more ? settingsWith(this.settings, more) : this.settings, scene, camera, target);
+  draw(scene: Scene, camera: SceneNode, options?: DrawOptions): void {
+    const target = options?.target as LensTarget | undefined;
+    const texture = target?.held ?? this.device.canvasTexture;
+    let { settings } = this;
+    if (options && texture && !isTargetAlone(options)) {
+      if (!target) this.size?.apply();
+      settings = settingsWith(settings, options, partOf(options, texture, target ? 1 : this.canvasScale));
+    }
+    this.drawWith(settings, scene, camera, target?.held);
+    target?.drawn();
+  }
+
+  /** Pixels of the canvas to one of CSS. */
+  private get canvasScale(): number {
+    const { canvas, device } = this;
+    const width = canvas?.clientWidth ?? 0;
+    return width > 0 ? (device.canvasTexture?.width ?? width) / width : 1;
   }
 
   /** @internal Draws with settings that are not the lens's own. */
-  drawWith(settings: DrawSettings, scene: Scene, camera: SceneNode, target?: RenderTarget): void {
+  drawWith(settings: DrawSettings, scene: Scene, camera: SceneNode, target?: DeviceTexture): void {
     if (this.isDisposed) throw new LensError('lens/disposed', 'the lens has been disposed of');
     Messages.drawing(scene, camera);
     // Between its loss and the event that tells of it, a GPU takes nothing either.
     if (this.isLost || this.device.isGone) return;
     this.size?.apply();
     this.opened.follow?.();
-    const texture = target?.texture ?? this.device.canvasTexture;
+    const texture = target ?? this.device.canvasTexture;
     if (!texture) {
       throw new LensError('lens/no-target', 'this lens has no canvas', { hint: 'Give draw() a target.' });
     }
@@ -418,6 +432,19 @@ export class Lens {
   }
 
   /**
+   * The last picture anew, as a file: as it is, with its alpha, whatever the canvas has become since. At any size that the GPU
+   * takes.
+   *
+   *     const blob = await lens.snapshot({ width: 3840 });
+   *     link.href = URL.createObjectURL(blob);
+   *
+   * @throws LensError `lens/no-picture` before the first, `lens/snapshot` for a size that cannot be
+   */
+  async snapshot(options: SnapshotOptions = {}): Promise<Blob> {
+    return (await import('./inspect/snapshot.js')).snapshot(this, options);
+  }
+
+  /**
    * Draws two ways in turn and tells which one is faster, by how much and how sure that is, or that it cannot tell and how
    * many more frames it would take. `verdictText` puts the verdict into words.
    *
@@ -460,9 +487,13 @@ export class Lens {
     return lastList ? batchBreaks(lastList) : [];
   }
 
-  /** A texture to draw into. Pixels. */
-  createTarget(size: { width: number; height: number }): RenderTarget {
-    const target = new LensTarget(this.opened.device, size, () => this.targets.delete(target));
+  /**
+   * A texture to draw into.
+   *
+   * @throws LensError `device/texture` for a size or a format that the GPU does not have
+   */
+  createTarget(options: TargetOptions): RenderTarget {
+    const target = new LensTarget(this.opened.device, options, () => this.targets.delete(target));
     this.targets.add(target);
     return target;
   }
@@ -531,44 +562,8 @@ export class Lens {
 /** Loaded by whoever first picks. */
 const picking = (): Promise<typeof Picking> => import('./inspect/pick.js');
 
-class LensTarget implements RenderTarget {
-  readonly width: number;
-  readonly height: number;
-  private held!: DeviceTexture; // made by the constructor
-
-  constructor(
-    private device: Device,
-    size: { width: number; height: number },
-    private readonly onDispose: () => void,
-  ) {
-    this.width = size.width;
-    this.height = size.height;
-    this.remake(device);
-  }
-
-  get texture(): DeviceTexture {
-    return this.held;
-  }
-
-  /** After a loss, the same on a new device. */
-  remake(device: Device): void {
-    const { width, height } = this;
-    this.device = device;
-    this.held = device.createTexture({
-      label: 'target',
-      width,
-      height,
-      format: 'rgba8unorm',
-      renderable: true,
-    });
-  }
-
-  async read(): Promise<Uint8Array> {
-    return (await this.device.readTexture(this.held)) as Uint8Array;
-  }
-
-  dispose(): void {
-    this.onDispose();
-    this.held.dispose();
-  }
+/** Whether options say nothing but where to. */
+function isTargetAlone(options: DrawOptions): boolean {
+  for (const name in options) if (name !== 'target') return false;
+  return true;
 }

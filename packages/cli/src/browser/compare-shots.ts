@@ -15,7 +15,7 @@ export async function compareShots(
     const { scene, camera, target, setLens } = await stageShot(lens, model, request, picture);
     return () => {
       setLens();
-      lens.draw(scene, camera, target);
+      lens.draw(scene, camera, { target });
     };
   };
   const ways = { a: await wayOf(a), b: await wayOf(b) };

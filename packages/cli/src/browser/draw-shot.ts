@@ -127,7 +127,7 @@ export async function drawShot(
     if (i > 0) moveOn(1 / fps);
     around?.turn((i / frames) * turns * 2 * Math.PI);
     lens.setTime(i / fps, i > 0 ? 1 / fps : 0);
-    lens.draw(scene, around?.camera ?? cameraNode, target);
+    lens.draw(scene, around?.camera ?? cameraNode, { target });
     pixels = await target.read();
     if (request.film) await take?.(pixels, i);
   }

@@ -53,6 +53,7 @@ export function updateCameraView(out: CameraView, node: SceneNode, aspect: numbe
   before.set(out.viewProjection);
   writeProjection(out.projection, camera, aspect, node);
   writeView(out, node);
+  if (camera.nearPlane) cutAt(out, camera.nearPlane);
   multiply(out.viewProjection, out.projection, out.view);
   let differs = false;
   for (let i = 0; i < 16; i++) if (before[i] !== out.viewProjection[i]) differs = true;
@@ -61,6 +62,34 @@ export function updateCameraView(out: CameraView, node: SceneNode, aspect: numbe
 }
 
 const before = new Float32Array(16);
+
+/**
+ * Puts a plane in the place of the near one, so that depth is 1 on it (Lengyel, "Oblique View Frustum Depth Projection and
+ * Clipping", 2005, for reversed depth).
+ */
+function cutAt({ position, projection, view }: CameraView, plane: readonly number[]): void {
+  const [a, b, c, d] = plane as [number, number, number, number];
+  // The plane as the camera sees it: its axes are the rows of the view.
+  const x = view[0]! * a + view[4]! * b + view[8]! * c; // sixteen numbers, here and below
+  const y = view[1]! * a + view[5]! * b + view[9]! * c;
+  const z = view[2]! * a + view[6]! * b + view[10]! * c;
+  const w = a * position[0]! + b * position[1]! + c * position[2]! + d;
+  const isParallel = projection[15] === 1;
+  // The corner of the view that lies farthest on the plane's side has depth 0.
+  const cornerX = (Math.sign(x) || 1) / projection[0]!;
+  const cornerY = (Math.sign(y) || 1) / projection[5]!;
+  const reach = isParallel
+    ? x * cornerX + y * cornerY - z * (projection[14]! / projection[10]!) + w
+    : x * cornerX + y * cornerY - z;
+  // Nothing of the view lies there.
+  if (!(reach > 0)) return;
+  const scale = 1 / reach;
+  // Depth over w is 1 on the plane: row of w less the plane.
+  projection[2] = -x * scale;
+  projection[6] = -y * scale;
+  projection[10] = (isParallel ? 0 : -1) - z * scale;
+  projection[14] = (isParallel ? 1 : 0) - w * scale;
+}
 
 /** Projection of a camera, column-major, reversed depth. */
 export function writeProjection(

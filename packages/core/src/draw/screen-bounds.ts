@@ -26,15 +26,15 @@ export class ScreenBounds {
    *
    * @param spheres center and radius, four numbers each, in the world
    * @param at where its numbers begin
-   * @param isParallel whether the camera is orthographic
+   * @param near metres before the camera, or below 0 where it is orthographic
    */
-  grow({ view, projection }: CameraView, isParallel: boolean, spheres: Float32Array, at: number): void {
+  grow({ view, projection }: CameraView, near: number, spheres: Float32Array, at: number): void {
     const [wx, wy, wz, radius] = [spheres[at]!, spheres[at + 1]!, spheres[at + 2]!, spheres[at + 3]!]; // four each
     // Sixteen numbers each.
     const x = view[0]! * wx + view[4]! * wy + view[8]! * wz + view[12]!;
     const y = view[1]! * wx + view[5]! * wy + view[9]! * wz + view[13]!;
     const away = -(view[2]! * wx + view[6]! * wy + view[10]! * wz + view[14]!);
-    const near = isParallel ? -Infinity : projection[14]! / (1 + projection[10]!);
+    const isParallel = near < 0;
     if (away + radius < near) return;
     if (!Number.isFinite(x + y + away + radius)) {
       this.growBy(-Infinity, Infinity, -Infinity, Infinity, near, Infinity);

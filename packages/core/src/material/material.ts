@@ -183,6 +183,8 @@ export type ImageContent =
       /** What it was decoded from, for writers. */
       encoded?: EncodedImage;
     }
+  /** What was drawn into a target of a lens. */
+  | { kind: 'target'; width: number; height: number; source: object; encoded?: EncodedImage }
   /** For the GPU, with levels of detail (one: the rest are made where the format is not packed). */
   | {
       kind: 'levels';

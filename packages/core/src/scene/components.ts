@@ -43,6 +43,13 @@ export interface Perspective {
   zfar?: number;
   /** Width over height the author had in mind; what is drawn follows the target's own shape. */
   aspectRatio?: number;
+  /** Bits of what it sees: nodes whose `visibleTo` has one of them. Default all. */
+  sees?: number;
+  /**
+   * A plane in the world that stands for the near one: its normal, towards what is seen, and its distance, so that a place p is seen
+   * where dot(normal, p) + distance >= 0. For mirrors and portals: what lies behind their plane is not in their picture.
+   */
+  nearPlane?: readonly [x: number, y: number, z: number, distance: number];
   extras?: unknown;
 }
 
@@ -55,6 +62,13 @@ export interface Orthographic {
   ymag: number;
   znear: number;
   zfar: number;
+  /** Bits of what it sees: nodes whose `visibleTo` has one of them. Default all. */
+  sees?: number;
+  /**
+   * A plane in the world that stands for the near one: its normal, towards what is seen, and its distance, so that a place p is seen
+   * where dot(normal, p) + distance >= 0. For mirrors and portals: what lies behind their plane is not in their picture.
+   */
+  nearPlane?: readonly [x: number, y: number, z: number, distance: number];
   extras?: unknown;
 }
 

@@ -9,6 +9,16 @@ import type { Mesh } from './components.js';
 import { marginOf } from './margins.js';
 import type { SceneNode } from './scene-node.js';
 
+/** What nodes above things say of how they are drawn: things of which it differs are drawn apart. One object for each combination. */
+export interface Apart {
+  /** The nearest node with effects: what is below it is drawn into a layer. */
+  readonly layer: SceneNode | undefined;
+  /** Bits of the cameras that see it: see `SceneNode.visibleTo`. */
+  readonly visibleTo: number;
+}
+
+export const NOT_APART: Apart = { layer: undefined, visibleTo: -1 };
+
 /** Everything that is drawn with one geometry and materials that differ in numbers alone: one draw call. */
 export interface Batch {
   geometry: Geometry;
@@ -17,8 +27,8 @@ export interface Batch {
   /** Its materials, and how many primitives of the scene's nodes each has. */
   materials: Map<Material, number>;
   kind: MaterialKind;
-  /** The nearest node above with effects: what is below it is drawn into a layer. */
-  layer: SceneNode | undefined;
+  /** What keeps it apart from others of its geometry and kind of material. */
+  apart: Apart;
   /** How many primitives of the scene's nodes belong to it. */
   items: number;
   /** What some of them were drawn in before their material became another kind. */
@@ -44,7 +54,7 @@ export class Drawables {
   /** By item: the number of its material in its table. */
   itemSlot = new Uint8Array(0);
   private readonly table = new MaterialTable();
-  private readonly numbers = new Map<SceneNode | undefined, Map<MaterialKind, Map<Geometry, number>>>();
+  private readonly numbers = new Map<Apart, Map<MaterialKind, Map<Geometry, number>>>();
   /** Items whose geometry may grow, and which version of its bounds was measured. */
   private readonly growing = new Map<number, number>();
   /** Metres around items that shaders move things by; those of meshes that say so themselves stay. */
@@ -56,8 +66,7 @@ export class Drawables {
 
   constructor(
     private readonly columns: NodeColumns,
-    /** The nearest node with effects of a row and those above it. */
-    private readonly layerOf: (row: number) => SceneNode | undefined = () => undefined,
+    private readonly apartOf: (row: number) => Apart = () => NOT_APART,
   ) {}
 
   /**
@@ -90,7 +99,7 @@ export class Drawables {
       const item = this.freeItems.pop() ?? columns.itemCount++;
       columns.reserveItems(columns.itemCount);
       columns.itemRow[item] = row;
-      this.enter(item, material, geometry, this.layerOf(row));
+      this.enter(item, material, geometry, this.apartOf(row));
       if (last === NONE) {
         columns.itemNext[item] = columns.firstItem[row]!; // a row in use
         columns.firstItem[row] = item;
@@ -181,35 +190,29 @@ export class Drawables {
       const now = table.placeOf(material)!; // as before
       for (const item of items) {
         const before = this.batches[columns.itemBatch[item]!]!; // as above
-        this.recount(item, material, now.kind, now.slot, before.layer);
+        this.recount(item, material, now.kind, now.slot, before.apart);
       }
     }
     return isAny;
   }
 
-  /** To be called when a row may lie below another node with effects than before. */
-  relayer(row: number): void {
+  /** To be called when what a row's things are apart by may be another. */
+  setApart(row: number): void {
     const { columns } = this;
     for (let item = columns.firstItem[row]!; item !== NONE; item = columns.itemNext[item]!) {
-      const { kind, layer } = this.batches[columns.itemBatch[item]!]!; // an item in use
-      const now = this.layerOf(row);
+      const { apart, kind } = this.batches[columns.itemBatch[item]!]!; // an item in use
+      const now = this.apartOf(row);
       const slot = this.itemSlot[item]!;
-      if (now !== layer) this.recount(item, kind.page.slots[slot]!, kind, slot, now); // as entered
+      if (now !== apart) this.recount(item, kind.page.slots[slot]!, kind, slot, now); // as entered
     }
   }
 
   /** Moves an item from its batch to another. */
-  private recount(
-    item: number,
-    material: Material,
-    kind: MaterialKind,
-    slot: number,
-    layer: SceneNode | undefined,
-  ): void {
+  private recount(item: number, material: Material, kind: MaterialKind, slot: number, apart: Apart): void {
     const { columns } = this;
     const before = this.batches[columns.itemBatch[item]!]!; // an item in use
     this.uncount(item, material);
-    const batch = this.count(item, material, kind, slot, before.geometry, layer);
+    const batch = this.count(item, material, kind, slot, before.geometry, apart);
     batch.before ??= before;
     this.log.add(item, 1);
     columns.markDirty(columns.itemRow[item]!);
@@ -236,9 +239,9 @@ export class Drawables {
     return isAny;
   }
 
-  private enter(item: number, material: Material, geometry: Geometry, layer: SceneNode | undefined): void {
+  private enter(item: number, material: Material, geometry: Geometry, apart: Apart): void {
     const { kind, slot } = this.table.add(material);
-    this.count(item, material, kind, slot, geometry, layer);
+    this.count(item, material, kind, slot, geometry, apart);
   }
 
   private leave(item: number): void {
@@ -255,10 +258,10 @@ export class Drawables {
     kind: MaterialKind,
     slot: number,
     geometry: Geometry,
-    layer: SceneNode | undefined,
+    apart: Apart,
   ): Batch {
-    let kinds = this.numbers.get(layer);
-    if (!kinds) this.numbers.set(layer, (kinds = new Map<MaterialKind, Map<Geometry, number>>()));
+    let kinds = this.numbers.get(apart);
+    if (!kinds) this.numbers.set(apart, (kinds = new Map<MaterialKind, Map<Geometry, number>>()));
     let geometries = kinds.get(kind);
     if (!geometries) kinds.set(kind, (geometries = new Map<Geometry, number>()));
     let number = geometries.get(geometry);
@@ -270,7 +273,7 @@ export class Drawables {
         material,
         materials: new Map<Material, number>(),
         kind,
-        layer,
+        apart,
         items: 0,
         before: undefined,
       };
@@ -292,7 +295,7 @@ export class Drawables {
   private uncount(item: number, material: Material): void {
     const number = this.columns.itemBatch[item]!; // an item in use
     const batch = this.batches[number]!; // it has this item
-    const { geometry, kind, layer, materials } = batch;
+    const { apart, geometry, kind, materials } = batch;
     const left = materials.get(material)! - 1; // counted, as the item was
     if (left > 0) materials.set(material, left);
     else materials.delete(material);
@@ -300,11 +303,11 @@ export class Drawables {
       if (batch.material === material && left === 0) batch.material = materials.keys().next().value!; // items are left
       return;
     }
-    const kinds = this.numbers.get(layer)!; // it was counted there
+    const kinds = this.numbers.get(apart)!; // it was counted there
     const geometries = kinds.get(kind)!; // as before
     geometries.delete(geometry);
     if (geometries.size === 0) kinds.delete(kind);
-    if (kinds.size === 0) this.numbers.delete(layer);
+    if (kinds.size === 0) this.numbers.delete(apart);
     this.batches[number] = undefined;
     this.freeBatches.push(number);
     this.batchesVersion++;

@@ -109,7 +109,27 @@ export class SceneNode {
     const had = scene.effects.has(this);
     if (effects.length > 0) scene.effects.set(this, effects);
     else scene.effects.delete(this);
-    if (had !== effects.length > 0) scene.relayer(this);
+    if (had !== effects.length > 0) scene.setApart(this);
+  }
+
+  /**
+   * Which cameras see the node with all below it, as 32 bits of your own meaning: a camera whose `sees` has none of them does not.
+   * What nodes above say counts as well. Shadows are thrown whoever sees them. Default all bits.
+   *
+   *     minimapCamera.setCamera({ ...camera, sees: 0b10 });
+   *     roof.visibleTo = 0b01;
+   */
+  get visibleTo(): number {
+    return (this.scene.visibilities.get(this) ?? -1) >>> 0;
+  }
+
+  set visibleTo(bits: number) {
+    const { scene } = this;
+    this.living();
+    if (!Number.isInteger(bits)) this.refuse('visibleTo', [bits]);
+    if (~bits === 0) scene.visibilities.delete(this);
+    else scene.visibilities.set(this, bits | 0);
+    scene.setApart(this);
   }
 
   /** The node's own switch; whether it shows depends on its ancestors too, see `isShown`. */
@@ -462,6 +482,7 @@ export class SceneNode {
     if (options.mesh) this.setMesh(options.mesh);
     if (options.camera) this.setCamera(options.camera);
     if (options.light) this.setLight(options.light);
+    if (options.visibleTo !== undefined) this.visibleTo = options.visibleTo;
     if (options.effects) this.effects = options.effects;
     if (options.settings !== undefined) this.settings = options.settings;
     if (options.extras !== undefined) this.extras = options.extras;
@@ -485,6 +506,7 @@ export class SceneNode {
     twin.setVisible(this.visible);
     twin.extras = this.extras;
     if (this.settings) twin.settings = { ...this.settings };
+    if (~this.visibleTo !== 0) twin.visibleTo = this.visibleTo;
     if (this.effects.length > 0) twin.effects = this.effects.map((effect) => ({ ...effect }));
     twin.setShadows(this.castsShadow, this.receivesShadow);
     if (this.mesh) twin.setMesh(this.mesh);
@@ -539,7 +561,9 @@ export class SceneNode {
       hint:
         what === 'rotation'
           ? 'A rotation is a quaternion of finite, not all zero numbers.'
-          : 'Numbers must be finite.',
+          : what === 'visibleTo'
+            ? 'It is a whole number of up to 32 bits: 0b101.'
+            : 'Numbers must be finite.',
     });
   }
 }

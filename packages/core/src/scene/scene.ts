@@ -10,7 +10,7 @@ import { updateColumns } from '../columns/update.js';
 import type { Backdrop, ImageLight, Fog, Probe } from '../light/environment.js';
 import type { Effect } from '../effects/effect.js';
 import type { Camera, Light, Mesh, Primitive } from './components.js';
-import { Drawables } from './drawables.js';
+import { type Apart, Drawables, NOT_APART } from './drawables.js';
 import { SceneGuests } from './guests.js';
 import { NameIndex } from './name-index.js';
 import { SceneNode } from './scene-node.js';
@@ -32,6 +32,8 @@ export interface NodeOptions {
   castsShadow?: boolean;
   /** Whether shadows fall on it; default true. */
   receivesShadow?: boolean;
+  /** Bits of the cameras that see it and what is below it: see `SceneNode.visibleTo`. Default all. */
+  visibleTo?: number;
   /** Effects on it and all below it. */
   effects?: readonly Effect[];
   /** A mesh, or a single primitive, or several. */
@@ -84,6 +86,10 @@ export class Scene {
   readonly cameras = new Map<SceneNode, Camera>();
   readonly lights = new Map<SceneNode, Light>();
   readonly effects = new Map<SceneNode, readonly Effect[]>();
+  /** @internal Bits of the cameras that see a node, where not all do. */
+  readonly visibilities = new Map<SceneNode, number>();
+  /** What nodes say of those below them, each combination once. */
+  private readonly aparts = new Map<SceneNode | undefined, Map<number, Apart>>();
   /** What hangs on the scene, such as skins and morph targets. */
   readonly guests = new SceneGuests(this);
   /** Row to handle; undefined at holes. */
@@ -109,7 +115,7 @@ export class Scene {
     this.imageLight = options.imageLight;
     this.fog = options.fog;
     this.clipping = options.clipping;
-    this.drawables = new Drawables(this.columns, (row) => this.layerOf(row));
+    this.drawables = new Drawables(this.columns, (row) => this.apartOf(row));
     const row = this.columns.append();
     this.root = new SceneNode(this, row);
     this.handles[row] = this.root;
@@ -240,7 +246,7 @@ export class Scene {
     columns.link(node.row, parent.row);
     if (node.row < parent.row) this.moveToEnd(node);
     this.columns.markDirty(node.row);
-    this.relayer(node);
+    this.setApart(node);
   }
 
   /** The nearest of a row's node and those above it that has effects. */
@@ -254,11 +260,34 @@ export class Scene {
     return undefined;
   }
 
-  /** @internal Has what is below a node drawn with those that the same effects treat. */
-  relayer(node: SceneNode): void {
+  /** Bits of the cameras that see a row: its node's, and of all above it. */
+  visibleBits(row: number): number {
+    const { columns, handles, visibilities } = this;
+    let bits = -1;
+    if (visibilities.size > 0)
+      for (let at = row; at !== NONE; at = columns.parent[at]!) bits &= visibilities.get(handles[at]!) ?? -1; // linked rows are alive
+    return bits;
+  }
+
+  /** What the things of a row are apart by: one object for each combination. */
+  private apartOf(row: number): Apart {
+    const { aparts, effects, visibilities } = this;
+    if (effects.size === 0 && visibilities.size === 0) return NOT_APART;
+    const layer = this.layerOf(row);
+    const visibleTo = this.visibleBits(row);
+    if (!layer && visibleTo === -1) return NOT_APART;
+    let byBits = aparts.get(layer);
+    if (!byBits) aparts.set(layer, (byBits = new Map<number, Apart>()));
+    let found = byBits.get(visibleTo);
+    if (!found) byBits.set(visibleTo, (found = { layer, visibleTo }));
+    return found;
+  }
+
+  /** @internal Has what is below a node drawn with those that nodes above say the same of. */
+  setApart(node: SceneNode): void {
     const { columns } = this;
     for (let row = node.row; row !== NONE; row = columns.nextInSubtree(row, node.row))
-      this.drawables.relayer(row);
+      this.drawables.setApart(row);
   }
 
   /** Gives a subtree fresh rows behind all others, parents first. */
@@ -323,6 +352,8 @@ export class Scene {
       this.meshes.delete(handle);
       this.cameras.delete(handle);
       this.effects.delete(handle);
+      this.visibilities.delete(handle);
+      this.aparts.delete(handle);
       if (this.lights.delete(handle)) this.lightsVersion++;
       this.names.remove(handle);
       handle.row = NONE;

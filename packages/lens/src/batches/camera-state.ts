@@ -40,6 +40,8 @@ export class CameraState {
   swarms: SwarmInstances | undefined;
   /** Made when the GPU chooses what is drawn. */
   choice: DrawChoice | undefined;
+  /** Bits of what it sees. */
+  sees = -1;
   lastUsed = 0;
 
   constructor(device: Device) {

@@ -88,7 +88,7 @@ export class ScenePass {
   draw(
     pass: RenderPass,
     scene: PreparedScene,
-    { list, instances, settings: own, swarms, choice }: CameraState,
+    { list, instances, sees, settings: own, swarms, choice }: CameraState,
     group: DeviceBindGroup,
     variant: DrawVariant,
     range: CommandRange | number,
@@ -113,7 +113,7 @@ export class ScenePass {
       const number = list.commandBatch[command]!; // command < commands, here and below
       const ready = scene.batches[number];
       // What came and is not uploaded yet.
-      if (!ready || !variant.takes(ready)) continue;
+      if (!ready || (ready.batch.apart.visibleTo & sees) === 0 || !variant.takes(ready)) continue;
       const { material, settings, shader, readsBehind } = ready;
       const geometry = variant.shapeOf(ready);
       if (geometry.count === 0) continue;

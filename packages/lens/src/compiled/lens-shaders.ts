@@ -18,6 +18,7 @@ export interface FullShaders extends FullMaterial {
   toLayer: CompiledShader;
   toCube: CompiledShader;
   prefilter: CompiledShader;
+  keptDepth: CompiledShader;
   meter: CompiledShader;
   layerOver: CompiledShader;
   toOctahedral: CompiledShader;
@@ -35,6 +36,7 @@ export type EffectShaders = Record<
   | 'flood'
   | 'displacement'
   | 'turbulence'
-  | 'put',
+  | 'put'
+  | 'place',
   CompiledShader
 >;

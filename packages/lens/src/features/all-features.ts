@@ -14,6 +14,7 @@ import { Tones } from './look/tones.js';
 import { ManyLights } from './many-lights/many-lights.js';
 import { MaterialLayers } from './material-layers/material-layers.js';
 import { Prepass } from './prepass/prepass.js';
+import { KeptDepth } from './kept-depth/kept-depth.js';
 import { SeenThrough } from './seen-through/seen-through.js';
 import { Shadows } from './shadows/shadows.js';
 import { Skinning } from './skinning/skinning.js';
@@ -24,15 +25,19 @@ import { Peeling } from './transparency/peeling.js';
 export function allFeatures(host: FeatureHost): {
   swarms: Swarms;
   layers: NodeEffects;
+  keptDepth: KeptDepth;
   features: readonly Feature[];
 } {
   const environments = new EnvironmentStore(host.device, host.shaders);
   const swarms = new Swarms(host);
   const layers = new NodeEffects(host);
+  const keptDepth = new KeptDepth(host);
   return {
     swarms,
     layers,
+    keptDepth,
     features: [
+      keptDepth,
       new Skinning(host),
       swarms,
       new ClippedScene(host),

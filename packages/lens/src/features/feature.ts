@@ -4,6 +4,7 @@ import type { DrawVariant } from '../batches/draw-variant.js';
 import type { FrameGiven } from '../batches/frame-uniforms.js';
 import type { PreparedBatch, PreparedScene } from '../batches/prepared-scene.js';
 import type { ScenePass } from '../batches/scene-pass.js';
+import type { TargetPart } from '../frame/finish-pass.js';
 import type { PlanFormats, PlanPart } from '../frame/frame-plan.js';
 import type { BindGroupEntry, Device, DeviceBindGroup, DeviceTexture, RenderPass } from '../gpu/device.js';
 import type { Ledger } from '../ledger/ledger.js';
@@ -18,6 +19,14 @@ import type { Flag } from './flags.js';
 import type { FullPipelines } from './full-pipelines.js';
 import type { Look } from './look/look.js';
 
+/** What part of a target a picture is drawn into, and what stays of what is there. */
+export interface DrawPart {
+  part: TargetPart;
+  /** Whether it begins with the depths of an earlier picture, and whether it leaves its own. */
+  keptDepth: boolean;
+  keepsDepth: boolean;
+}
+
 /** How a picture is drawn: what a view and a look say. Plain values; whoever draws otherwise hands over others. */
 export interface DrawSettings {
   renderPath: RenderPath;
@@ -30,6 +39,8 @@ export interface DrawSettings {
   readonly look: Look;
   /** Effects on the shown picture, one after the other. */
   finish: readonly Effect[];
+  /** Left out: the whole target, begun anew. */
+  part?: DrawPart | undefined;
   /** Seconds that shaders are told, and seconds since the frame before. */
   time: number;
   delta: number;
@@ -48,6 +59,8 @@ export interface Facts {
 /** The frame at hand: what is drawn, and for whom. */
 export interface FrameAt extends Facts {
   prepared: PreparedScene;
+  camera: SceneNode;
+  target: DeviceTexture;
   /** Of the camera that looks. */
   state: CameraState;
   given: FrameGiven;

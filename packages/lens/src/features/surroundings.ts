@@ -15,6 +15,7 @@ import type { EffectsLoader } from './effects/effects-loader.js';
 import type { NodeEffects } from './effects/node-effects.js';
 import type { Facts, Feature, FeatureHost, FollowList, FrameAt, Placing } from './feature.js';
 import { FullPipelines } from './full-pipelines.js';
+import type { KeptDepth } from './kept-depth/kept-depth.js';
 import { LookFinish } from './look/look-finish.js';
 import type { Swarms } from './swarms/swarms.js';
 
@@ -30,6 +31,7 @@ export class Surroundings implements FeatureHost, MoreOfLights {
   readonly swarms: Swarms;
   /** What is drawn into layers of its own. */
   readonly layers: NodeEffects;
+  private readonly keptDepth: KeptDepth;
   readonly placing: readonly Placing[];
   private readonly features: readonly Feature[];
   /** Those that bind something, and what each did last. */
@@ -55,12 +57,18 @@ export class Surroundings implements FeatureHost, MoreOfLights {
     };
     this.finish = new LookFinish(device, shaders.finishLook);
     this.air = new UniformBlock(device, 'air', AIR_FLOATS);
-    const { swarms, layers, features } = allFeatures(this);
+    const { swarms, layers, keptDepth, features } = allFeatures(this);
+    this.keptDepth = keptDepth;
     this.swarms = swarms;
     this.layers = layers;
     this.features = features;
     this.binding = features.filter(({ entries }) => entries);
     this.placing = features.flatMap((feature) => (feature.isPlacing ? [feature as Placing] : []));
+  }
+
+  /** Whether the picture begins with depths of another, and whether it leaves its own: a bit each. */
+  get depthBits(): number {
+    return this.keptDepth.bits;
   }
 
   /**

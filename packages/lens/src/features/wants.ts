@@ -19,6 +19,7 @@ export const WANTS = {
   exposure: (facts) => Boolean(facts.settings.look.automaticExposure) && isShaded(facts),
   fog: ({ scene }) => scene.fog !== undefined,
   imageLight: ({ scene }) => scene.imageLight !== undefined,
+  keptDepth: ({ settings: { part } }) => part !== undefined && (part.keptDepth || part.keepsDepth),
   layers: (facts) => facts.scene.effects.size > 0 && isShaded(facts),
   look: ({ settings: { look } }) =>
     (look.toneMapping ?? 'soft') !== 'soft' || (look.whiteBalance ?? 6504) !== 6504,

@@ -9,6 +9,7 @@ import type {
 } from '../gpu/device.js';
 import type { DrawVariant } from '../batches/draw-variant.js';
 import type { CommandRange } from '../batches/scene-pass.js';
+import type { TargetPart } from './finish-pass.js';
 import { FrameGraph, type GraphPass, type GraphTexture } from './frame-graph.js';
 import type { TransientTextures } from './transient-textures.js';
 
@@ -23,6 +24,10 @@ export interface FrameShape {
   features: number;
   /** Of a pixel. */
   sampleCount: number;
+  /** Whether it begins with depths of another picture, and whether it leaves its own: a bit each. */
+  depths: number;
+  /** Whether it goes into a part of the target, or over what is there. */
+  isPart: boolean;
   /** What treats the shown picture; undefined: nothing does. */
   chain: ShownPart | undefined;
   /** Which layers things are drawn into for themselves: a number for each arrangement. */
@@ -89,8 +94,8 @@ export interface PlanPart {
 
 /** Whoever adds passes to what is shown. */
 export interface ShownPart {
-  /** Adds passes from what is shown to the target. */
-  addShown(plan: FramePlan, shown: GraphTexture, target: GraphTexture): void;
+  /** Adds passes from what is shown to the target. @param isPart whether only a part of it is drawn into: see `plan.part` */
+  addShown(plan: FramePlan, shown: GraphTexture, target: GraphTexture, isPart: boolean): void;
 }
 
 /** The graph of one shape of frame, with the textures that its passes hand to each other. */
@@ -105,6 +110,8 @@ export class FramePlan {
   /** What the finish draws into: the target, or what effects begin with. */
   readonly shown: GraphTexture;
   lastUsed = 0;
+  /** Where in the target the picture of the frame at hand goes; undefined: everywhere. */
+  part: TargetPart | undefined;
   private readonly read: readonly PlanBinding[];
   private readonly bound: DeviceTexture[] = [];
   private boundExtras: readonly BindGroupEntry[] | undefined;
@@ -144,7 +151,7 @@ export class FramePlan {
     const { chain } = shape;
     this.shown = chain ? graph.texture('shown', { ...size, format: 'rgba8unorm' }) : this.target;
     graph.pass({ name: 'finish', reads: [picture], writes: [this.shown], run: () => painter.finish() });
-    chain?.addShown(this, this.shown, this.target);
+    chain?.addShown(this, this.shown, this.target, shape.isPart);
     graph.compile();
   }
 
@@ -188,7 +195,18 @@ export class FramePlan {
   }
 
   /** Whether a frame of this shape has the same passes. */
-  fits({ width, height, readsBehind, features, sampleCount, chain, choice, layers }: FrameShape): boolean {
+  fits({
+    width,
+    height,
+    readsBehind,
+    features,
+    sampleCount,
+    chain,
+    choice,
+    depths,
+    isPart,
+    layers,
+  }: FrameShape): boolean {
     const { shape } = this;
     return (
       shape.width === width &&
@@ -198,6 +216,8 @@ export class FramePlan {
       shape.sampleCount === sampleCount &&
       shape.chain === chain &&
       shape.layers === layers &&
+      shape.isPart === isPart &&
+      shape.depths === depths &&
       shape.choice === choice
     );
   }

@@ -410,6 +410,8 @@ export interface RenderPass {
   setBlendConstant(rgba: ArrayLike<number>): void;
   /** Pixels, y from the top. */
   setViewport(x: number, y: number, width: number, height: number): void;
+  /** Nothing is drawn outside of it: within the target. Pixels, y from the top. At the beginning of a pass: the whole target. */
+  setScissor(x: number, y: number, width: number, height: number): void;
   draw(vertexCount: number, instanceCount?: number, firstVertex?: number): void;
   drawIndexed(indexCount: number, instanceCount?: number, firstIndex?: number): void;
   /**

@@ -1,13 +1,5 @@
-import {
-  cubeDirection,
-  facing,
-  linearFromSrgb,
-  type Panorama,
-  panoramaOfCube,
-  type Scene,
-} from '@umber-lens/core/engine';
-import type { DeviceTexture } from '../gpu/device.js';
-import type { Lens, RenderTarget } from '../lens.js';
+import { cubeDirection, facing, type Panorama, panoramaOfCube, type Scene } from '@umber-lens/core/engine';
+import type { Lens } from '../lens.js';
 import { defaultSettings } from '../view/view.js';
 
 export interface CaptureOptions {
@@ -57,7 +49,7 @@ export async function captureLight(
   const draw = (number: number): void => {
     // The way to the side's middle, and to the middle of its upper edge.
     camera.setRotation(...facing(cubeDirection(number, 0, 0), cubeDirection(number, 0, -1)));
-    lens.drawWith(settings, scene, camera, targetOf(textures[number]!)); // one a side
+    lens.drawWith(settings, scene, camera, textures[number]!); // one a side
   };
   try {
     // What is around the scene is loaded by the first, its shaders by the second, their pipelines by the third.
@@ -78,15 +70,7 @@ export async function captureLight(
 
 const SIDES = [0, 1, 2, 3, 4, 5];
 
-const targetOf = (texture: DeviceTexture): RenderTarget => ({
-  width: texture.width,
-  height: texture.height,
-  texture,
-  read: () => Promise.reject(new Error('it is read by its texture')),
-  dispose: () => undefined,
-});
-
-/** From what a screen is sent to radiance; half floats keep the dark as exact as the bright. */
+/** From what was drawn so dark to radiance. */
 function decoded(pixels: ArrayLike<number>): Float32Array {
-  return Float32Array.from(pixels, (value, i) => (i % 4 === 3 ? 1 : BRIGHTEST * linearFromSrgb(value)));
+  return Float32Array.from(pixels, (value, i) => (i % 4 === 3 ? 1 : BRIGHTEST * value));
 }

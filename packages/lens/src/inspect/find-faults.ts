@@ -55,10 +55,10 @@ async function notFinite(
   try {
     // What this way of looking needs is loaded by the first picture, and its pipelines by the second.
     for (let i = 0; i < 3; i++) {
-      lens.draw(scene, camera, target, { show: 'not-finite' });
+      lens.draw(scene, camera, { target, show: 'not-finite' });
       await lens.whenReady();
     }
-    lens.draw(scene, camera, target, { show: 'not-finite' });
+    lens.draw(scene, camera, { target, show: 'not-finite' });
     const marked = markedIn(await target.read());
     const step = Math.max(1, Math.floor(marked.length / MOST_ASKED));
     for (let i = 0; i < marked.length; i += step) {

@@ -48,6 +48,21 @@ export interface PickHit extends Omit<RayHit, 'triangle'> {
   triangle: number | undefined;
 }
 
+/** The same options, for what the camera sees. */
+function seenBy<T extends { filter?: (node: SceneNode) => boolean }>(
+  scene: Scene,
+  camera: SceneNode,
+  options: T,
+): T {
+  const { sees = -1 } = camera.camera ?? {};
+  if (scene.visibilities.size === 0) return options;
+  const { filter } = options;
+  return {
+    ...options,
+    filter: (node) => (scene.visibleBits(node.row) & sees) !== 0 && (!filter || filter(node)),
+  };
+}
+
 /** See `Lens.pick`. */
 export async function pick(
   lens: Lens,
@@ -55,8 +70,9 @@ export async function pick(
   camera: SceneNode,
   x: number,
   y: number,
-  options: PickOptions = {},
+  given: PickOptions = {},
 ): Promise<PickHit | undefined> {
+  const options = seenBy(scene, camera, given);
   const size = sizeOf(lens, options);
   if (options.gpu) {
     const { pointAt } = await import('./pointing.js');
@@ -74,8 +90,9 @@ export async function pickAll(
   camera: SceneNode,
   x: number,
   y: number,
-  options: PickOptions = {},
+  given: PickOptions = {},
 ): Promise<PickHit[]> {
+  const options = seenBy(scene, camera, given);
   const size = sizeOf(lens, options);
   await preparePicking(scene);
   const { ray, options: cast } = throughPicture(camera, x, y, size, options);
@@ -88,8 +105,9 @@ export async function pickRegion(
   scene: Scene,
   camera: SceneNode,
   region: PictureRegion,
-  options: PickRegionOptions = {},
+  given: PickRegionOptions = {},
 ): Promise<SceneNode[]> {
+  const options = seenBy(scene, camera, given);
   const { width, height } = sizeOf(lens, options);
   const planes = cameraFrustum(camera, region, width, height);
   if (!options.gpu) {

@@ -12,6 +12,8 @@ import {
   writeGlb,
 } from '@umber-lens/core/engine';
 
+import { straightAlpha } from '../resources/straight-alpha.js';
+
 export interface SaveModelOptions {
   /** Of the file. Default: the name of the node or scene, or `model`. */
   name?: string;
@@ -82,7 +84,10 @@ async function encode(image: Image): Promise<void> {
     if (content.kind === 'pixels')
       context.putImageData(new ImageData(new Uint8ClampedArray(content.data), width, height), 0, 0);
     else if (content.kind === 'levels') throw new Error('levels for the GPU');
-    else context.drawImage(content.source as CanvasImageSource, 0, 0);
+    else if (content.kind === 'target') {
+      const pixels = await (content.source as { read(): Promise<Uint8Array> }).read();
+      context.putImageData(new ImageData(straightAlpha(pixels), width, height), 0, 0);
+    } else context.drawImage(content.source as CanvasImageSource, 0, 0);
     blob = await canvas.convertToBlob({ type: 'image/png' });
   } catch (cause) {
     throw new LensError('save/image', `the picture "${image.name ?? ''}" cannot be encoded`, {

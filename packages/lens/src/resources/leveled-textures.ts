@@ -121,6 +121,8 @@ export function shrink(image: Image, most: number, tell: (message: LensError) =>
     image.content = { ...content, width: w, height: h, levels: left };
     return;
   }
+  // Targets are as large as GPUs take.
+  if (content.kind === 'target') return;
   const canvas = new OffscreenCanvas(w, h);
   const context = canvas.getContext('2d')!; // nobody else has asked for one
   context.imageSmoothingQuality = 'high';
@@ -130,7 +132,7 @@ export function shrink(image: Image, most: number, tell: (message: LensError) =>
 }
 
 function sourceOf(
-  content: Exclude<ImageContent, { kind: 'encoded' } | { kind: 'levels' }>,
+  content: Exclude<ImageContent, { kind: 'encoded' } | { kind: 'levels' } | { kind: 'target' }>,
 ): CanvasImageSource {
   if (content.kind === 'host') return content.source as CanvasImageSource;
   const { data, height, width } = content;

@@ -5,6 +5,7 @@ import type { Messages } from '#messages';
 import { openers } from './packing.js';
 import { Leavings } from './leavings.js';
 import type { LeveledTextures } from './leveled-textures.js';
+import type { TargetTextures } from './target-textures.js';
 import { freeUnused } from './kept.js';
 
 interface Entry {
@@ -28,11 +29,14 @@ export class TextureStore {
   /** Contents that are being made ready, and those that could not be. */
   private readonly preparing = new WeakSet<ImageContent>();
   private leveled: LeveledTextures | undefined;
+  private targets: TargetTextures | undefined;
   private isDisposed = false;
 
   constructor(
     private readonly device: Device,
     private readonly messages: Messages,
+    /** Loads what shows pictures that were drawn. */
+    private readonly openTargets: () => Promise<TargetTextures>,
   ) {
     this.white = device.createTexture({ label: 'white', width: 1, height: 1, format: 'rgba8unorm' });
     device.writeTexture(this.white, new Uint8Array([255, 255, 255, 255]));
@@ -100,6 +104,7 @@ export class TextureStore {
 
   private isReady(content: ImageContent): boolean {
     if (content.kind === 'encoded') return false;
+    if (content.kind === 'target') return this.targets !== undefined;
     if (content.kind === 'levels' && !this.leveled?.takes(content)) return false;
     return Math.max(content.width, content.height) <= this.device.limits.maxTextureSize;
   }
@@ -123,6 +128,10 @@ export class TextureStore {
 
   private async makeReady(image: Image): Promise<void> {
     const { content } = image;
+    if (content.kind === 'target') {
+      this.targets ??= await this.openTargets();
+      return;
+    }
     const { decodeImage } = await import('./decode-image.js');
     if (content.kind === 'levels' && !(await this.openLeveled()).takes(content) && content.encoded) {
       // It was decoded for another GPU.
@@ -142,6 +151,11 @@ export class TextureStore {
     const content = image.content as Exclude<ImageContent, { kind: 'encoded' }>; // it is ready
     const label = image.name ?? image.uri ?? 'image';
     if (content.kind === 'levels') return this.leveled!.upload(label, content, srgb); // it is ready
+    if (content.kind === 'target') {
+      const copy = this.targets!.make(label, content, srgb); // it is ready
+      this.targets!.fill(copy, content);
+      return copy;
+    }
     const { width, height } = content;
     const texture = this.device.createTexture({
       label,
@@ -156,7 +170,10 @@ export class TextureStore {
 
   private fill(texture: DeviceTexture, content: ImageContent): void {
     if (content.kind === 'pixels') this.device.writeTexture(texture, content.data);
-    else if (content.kind === 'host') this.device.copyExternalImage(texture, content.source);
+    else if (content.kind === 'target') {
+      this.targets!.fill(texture, content); // it was made
+      return;
+    } else if (content.kind === 'host') this.device.copyExternalImage(texture, content.source);
     else return;
     this.device.generateMipmaps(texture);
   }

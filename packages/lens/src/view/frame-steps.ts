@@ -1,17 +1,15 @@
-import { type SceneNode, updateCameraView } from '@umber-lens/core/engine';
-import type { DeviceTexture } from '../gpu/device.js';
+import { updateCameraView } from '@umber-lens/core/engine';
 import type { FrameAt } from '../features/feature.js';
 import type { EffectChain } from '../features/effects/effect-chain.js';
 import type { LookFinish } from '../features/look/look-finish.js';
 import type { Surroundings } from '../features/surroundings.js';
 import type { FullPipelines } from '../features/full-pipelines.js';
+import { isLinearFormat } from '../frame/finish-pass.js';
 import type { FramePlan, FrameShape } from '../frame/frame-plan.js';
 import { KEEP_FRAMES, type Renderer } from './renderer.js';
 
 /** The frame at hand: what it is drawn of, and what its steps tell each other. */
 export interface Frame extends FrameAt {
-  camera: SceneNode;
-  target: DeviceTexture;
   /** When it began, milliseconds. */
   start: number;
   /** How pipelines are built, where the picture has features. */
@@ -75,12 +73,16 @@ function updateScene(renderer: Renderer, { scene, settings }: Frame): void {
 
 function lookThroughCamera(renderer: Renderer, frame: Frame): void {
   const { camera, given, ledger, settings, target } = frame;
+  const { width, height } = settings.part?.part ?? target;
   frame.state = renderer.cameraState(camera, target);
-  frame.isListed = updateCameraView(frame.state.view, camera, target.width / target.height);
+  const sees = camera.camera?.sees ?? -1;
+  const isOther = sees !== frame.state.sees;
+  frame.state.sees = sees;
+  frame.isListed = updateCameraView(frame.state.view, camera, width / height) || isOther;
   given.exposure = 2 ** (settings.look.exposure ?? 0);
   given.isParallel = camera.camera?.type === 'orthographic';
-  given.width = target.width;
-  given.height = target.height;
+  given.width = width;
+  given.height = height;
   given.scale = target === renderer.device.canvasTexture ? ledger.resolution : 1;
 }
 
@@ -153,17 +155,21 @@ function makePipelines({ device, waits }: Renderer, frame: Frame): void {
 }
 
 function planPasses(renderer: Renderer, frame: Frame): void {
-  const { full, given, passes, prepared, shape, state } = frame;
+  const { full, given, passes, prepared, settings, shape, state, target } = frame;
   const { choice } = state;
   shape.width = given.width;
   shape.height = given.height;
   shape.readsBehind = prepared.behind !== undefined;
   shape.features = passes;
   shape.sampleCount = full?.sampleCount ?? renderer.sampleCount;
+  const part = settings.part?.part;
+  shape.isPart = part !== undefined || isLinearFormat(target.format);
+  shape.depths = frame.surroundings?.depthBits ?? 0;
   shape.chain = frame.chain;
   shape.layers = frame.surroundings?.layers.arrangement ?? 0;
   shape.choice = !choice ? 'script' : choice.isHidden ? 'hidden' : 'swarms';
   frame.plan = renderer.planFor(frame);
+  frame.plan.part = part;
 }
 
 function endWhereNothingChanged(renderer: Renderer, frame: Frame): boolean {

@@ -152,7 +152,7 @@ test('light is captured with no view and look but its own, and the lens keeps it
 test('what cannot be shown is refused by itself, whatever messages say', () => {
   const { lens, scene, camera } = stage();
   expect(() => (lens.view.show = 'normals' as never)).toThrow(/"normals" cannot be shown[^]*one of shaded/);
-  expect(() => lens.draw(scene, camera, undefined, { show: 'normals' as never })).toThrow('cannot be shown');
+  expect(() => lens.draw(scene, camera, { show: 'normals' as never })).toThrow('cannot be shown');
   for (const show of SHOWS) lens.view.show = show;
   expect(lens.view.show).toBe(SHOWS.at(-1));
 });
@@ -168,12 +168,8 @@ test('what a frame leaves open is as the lens has it', () => {
     seen.push([minPixels, renderPath, show]);
     draw(...given);
   };
-  lens.draw(scene, camera, undefined, {
-    show: undefined,
-    renderPath: undefined,
-    minPixels: undefined,
-  } as never);
-  lens.draw(scene, camera, undefined, { look: { exposure: 1 } });
+  lens.draw(scene, camera, { show: undefined, renderPath: undefined, minPixels: undefined } as never);
+  lens.draw(scene, camera, { look: { exposure: 1 } });
   expect(seen).toEqual([
     [3, 'forward', 'shaded'],
     [3, 'forward', 'shaded'],

@@ -26,6 +26,8 @@ export const KEEP_FRAMES = 120;
 /** Milliseconds after which what was let go of is freed where no frame follows. */
 const IDLE = 250;
 
+const NOTHING = [0, 0, 0, 0];
+
 /** A picture that was drawn: draws it again, where it is handed over. */
 export interface Drawn {
   scene: Scene;
@@ -97,7 +99,13 @@ export class Renderer {
     readonly waits: boolean,
     private readonly budgets: FrameBudgets = {},
   ) {
-    this.textures = new TextureStore(device, messages);
+    this.textures = new TextureStore(device, messages, async () => {
+      const [{ TargetTextures }, { place }] = await Promise.all([
+        import('../resources/target-textures.js'),
+        shaders.effects(),
+      ]);
+      return new TargetTextures(device, place);
+    });
     this.uniforms = new FrameUniforms(device);
     this.transient = new TransientTextures(device);
     this.finish = new FinishPass(device, shaders.finish);
@@ -117,8 +125,9 @@ export class Renderer {
       encode: (picture, shown) => this.finish.draw(picture, shown, this.frame),
       finish: () => {
         const { finish, frame, plan } = this.at;
-        const { graph, picture, shown } = plan;
-        (finish ?? this.finish).draw(graph.of(picture), graph.of(shown), frame);
+        const { graph, part, picture, shown, target } = plan;
+        const into = shown === target ? part : undefined;
+        (finish ?? this.finish).draw(graph.of(picture), graph.of(shown), frame, into);
       },
     };
     this.formats = {
@@ -177,7 +186,9 @@ export class Renderer {
    *
    * @returns whether it is other than before
    */
-  keep({ finish, plan, scene: { clearColor: color }, surroundings, target }: Frame): boolean {
+  keep({ finish, plan, scene: { clearColor }, surroundings, target }: Frame): boolean {
+    // Over what is there nothing is put where nothing is drawn.
+    const color = plan.part?.isOver ? NOTHING : clearColor;
     const { before } = this;
     const { clear } = this.painter;
     let isOther =
@@ -300,8 +311,8 @@ export class Renderer {
     for (const known of this.plans) if (known.fits(shape)) plan = known;
     if (!plan) {
       plan = new FramePlan(this.device, this.transient, { ...shape }, this.formats, this.painter, [
-        this.frameCulling?.chooser,
         ...(surroundings?.partsOf(passes) ?? []),
+        this.frameCulling?.chooser,
         prepared.behind as PlanPart | undefined, // shaders bring along no others
       ]);
       this.plans.push(plan);

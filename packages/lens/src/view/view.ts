@@ -2,7 +2,7 @@ import { type Effect, LensError } from '@umber-lens/core/engine';
 import type { Culling } from '../features/culling/culling.js';
 import { type ShownQuantity, SHOWS } from '../features/debug-views/show.js';
 import { RENDER_PATHS, type RenderPath } from '../features/deferred/render-path.js';
-import type { DrawSettings } from '../features/feature.js';
+import type { DrawPart, DrawSettings } from '../features/feature.js';
 import type { Look } from '../features/look/look.js';
 
 /** How a lens draws. Every member may be written to at any time, and counts from the next frame on. */
@@ -53,12 +53,14 @@ export function settingsWith(
     renderPath = settings.renderPath,
     show = settings.show,
   }: FrameView,
+  part?: DrawPart,
 ): DrawSettings {
   checkPath(renderPath);
   checkShow(show);
   checkFinish(finish);
   return {
     ...settings,
+    part,
     finish,
     minPixels,
     onDemand,

@@ -34,6 +34,11 @@ export const CAMERA_TABLE: Table = {
     unit: 'metres',
     file: 'zfar',
   }),
+  sees: given('Bits of what it sees: nodes whose `visibleTo` has one of them. Default all.'),
+  nearPlane: vector(
+    'In place of znear: a plane in the world, its normal towards what is seen, and its distance. What lies behind it is not drawn.',
+    4,
+  ),
   extras: EXTRAS,
 };
 
@@ -64,6 +69,9 @@ export const NODE_TABLE: Table = {
   }),
   castsShadow: boolean('Whether it throws shadows.', { default: true }),
   receivesShadow: boolean('Whether shadows fall on it.', { default: true }),
+  visibleTo: given(
+    'Bits of the cameras that see it and what is below it: those of their `sees`. Default all.',
+  ),
   effects: EFFECTS,
   mesh: given('What it draws: a mesh, a primitive, or several.'),
   camera: object('A camera that stands there and looks along -Z.', CAMERA_TABLE),

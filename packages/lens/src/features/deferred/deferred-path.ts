@@ -58,7 +58,7 @@ export class DeferredPath implements Feature {
     for (const ready of prepared.batches)
       if (
         ready &&
-        !ready.batch.layer &&
+        !ready.batch.apart.layer &&
         isGatherable(ready) &&
         this.gather.prepare(prepared, ready, ready.shape, gathered)
       )

@@ -1,5 +1,6 @@
 import type { Effect } from '@umber-lens/core/engine';
 import type { EffectShaders } from '../../compiled/lens-shaders.js';
+import { FinishPass } from '../../frame/finish-pass.js';
 import type { FramePlan, ShownPart } from '../../frame/frame-plan.js';
 import type { FrameGraph, GraphTexture } from '../../frame/frame-graph.js';
 import type {
@@ -166,6 +167,8 @@ export class EffectChain implements ShownPart {
     effects: readonly Effect[],
     /** Whose effects they are: lists of two owners may be drawn in one frame. */
     private readonly owner: object | undefined,
+    /** Puts what was made into a part of a target. */
+    private readonly place: FinishPass,
   ) {
     this.wiring = effects.map((effect) => {
       const { map, ...own } = wiringOf(effect);
@@ -203,8 +206,21 @@ export class EffectChain implements ShownPart {
     for (const pass of this.passes) pass.prepare(effects, frame, scale, area);
   }
 
-  addShown({ graph, shape }: FramePlan, given: GraphTexture, target: GraphTexture): void {
-    this.addPasses(graph, shape, given, target, '');
+  addShown(plan: FramePlan, given: GraphTexture, target: GraphTexture, isPart: boolean): void {
+    const { graph, shape } = plan;
+    if (!isPart) {
+      this.addPasses(graph, shape, given, target, '');
+      return;
+    }
+    const { width, height } = shape;
+    const treated = graph.texture('treated', { width, height, format: 'rgba8unorm' });
+    this.addPasses(graph, shape, given, treated, '');
+    graph.pass({
+      name: 'place',
+      reads: [treated],
+      writes: [target],
+      run: () => this.place.draw(graph.of(treated), graph.of(target), this.lastUsed, plan.part),
+    });
   }
 
   /**
@@ -253,6 +269,7 @@ export class EffectChain implements ShownPart {
 export class EffectChains {
   private readonly pipelines: EffectPipelines;
   private readonly chains: EffectChain[] = [];
+  private readonly place: FinishPass;
 
   constructor(
     private readonly device: Device,
@@ -260,6 +277,7 @@ export class EffectChains {
     private readonly textures: TextureStore,
   ) {
     this.pipelines = new EffectPipelines(device, shaders);
+    this.place = new FinishPass(device, shaders.place);
   }
 
   /**
@@ -271,12 +289,15 @@ export class EffectChains {
     let found: EffectChain | undefined;
     for (const chain of this.chains) if (chain.fits(effects, owner)) found = chain;
     if (!found)
-      this.chains.push((found = new EffectChain(this.device, this.pipelines, this.textures, effects, owner)));
+      this.chains.push(
+        (found = new EffectChain(this.device, this.pipelines, this.textures, effects, owner, this.place)),
+      );
     return found.passes.length > 0 ? found : undefined;
   }
 
   /** Frees what no frame since `frame` has used. */
   sweep(frame: number): void {
+    this.place.sweep(frame);
     for (let i = this.chains.length - 1; i >= 0; i--) {
       const chain = this.chains[i]!; // i < length
       chain.sweep(frame);

@@ -215,9 +215,7 @@ test('a finish that is no list is refused', () => {
   const { lens, scene, camera } = stage();
   const wrong = { type: 'blur', stdDeviation: 1 } as unknown as Effect[];
   expect(() => (lens.view.finish = wrong)).toThrow(LensError);
-  expect(() => lens.draw(scene, camera, undefined, { finish: wrong })).toThrow(
-    /a finish is a list of effects/,
-  );
+  expect(() => lens.draw(scene, camera, { finish: wrong })).toThrow(/a finish is a list of effects/);
 });
 
 function treatedStage(count: number, effects: () => Effect[]): Stage & { groups: SceneNode[] } {
@@ -269,7 +267,7 @@ test('sixteen treated nodes share what they are drawn in', async () => {
     const { device, lens, scene, camera } = treatedStage(count, blurred);
     const target = lens.createTarget({ width: 1280, height: 800 });
     await lens.load(scene);
-    for (let i = 0; i < 3; i++) lens.draw(scene, camera, target);
+    for (let i = 0; i < 3; i++) lens.draw(scene, camera, { target });
     return device.owners().reduce((sum, owner) => sum + owner.bytes, 0);
   };
   const [none, sixteen] = [await bytes(0), await bytes(16)];
@@ -294,7 +292,7 @@ test('nodes keep their effects when they are cloned, and lie in layers by where 
   const mesh = { geometry: box(), material: { unlit: true } };
   const inner = scene.createNode({ parent: outer, mesh });
   const layers = (): (string | undefined)[] =>
-    scene.drawables.batches.flatMap((batch) => (batch ? [batch.layer?.name] : []));
+    scene.drawables.batches.flatMap((batch) => (batch ? [batch.apart.layer?.name] : []));
   expect(layers()).toEqual([undefined, 'outer']);
   inner.setParent(undefined);
   expect(layers()).toEqual([undefined, undefined]);

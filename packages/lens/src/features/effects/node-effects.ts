@@ -46,7 +46,8 @@ export class NodeEffects implements Feature {
     shown.length = 0;
     this.hasPasses = false;
     this.arrangement = 0;
-    for (const ready of at.prepared.batches) if (ready?.batch.layer) ready.isElsewhere = chains !== undefined;
+    for (const ready of at.prepared.batches)
+      if (ready?.batch.apart.layer) ready.isElsewhere = chains !== undefined;
     if (!chains) return;
     this.place(at, chains);
     this.hasPasses = shown.length > 0;

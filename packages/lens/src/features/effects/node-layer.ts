@@ -89,23 +89,24 @@ export class NodeLayer {
     this.frameBlock = new UniformBlock(device, 'frame of a layer', FRAME_FLOATS);
     this.block = new UniformBlock(device, 'layer', PUT_LAYER_FLOATS);
     this.variant = {
-      takes: ({ batch }) => batch.layer === node,
+      takes: ({ batch }) => batch.apart.layer === node,
       shapeOf: ({ shape }) => shape,
       pipelineOf: (ready, mirrored, scene) => scene.pipelineOf(ready, mirrored),
     };
   }
 
   /** Finds out what of the picture is covered by what is below the node, without what effects make of it. */
-  measure({ scene: { columns }, state, given }: FrameAt): void {
+  measure({ camera: { camera }, scene: { columns }, state, given }: FrameAt): void {
     const { bounds, node } = this;
     this.state = state;
     this.given = given;
     this.innerReach.fill(0);
     bounds.reset();
+    const near = camera?.type === 'perspective' ? camera.znear : -Infinity;
     for (let row = node.row; row !== NONE; row = columns.nextInSubtree(row, node.row)) {
       if ((columns.flags[row]! & SHOWN) === 0) continue;
       for (let item = columns.firstItem[row]!; item !== NONE; item = columns.itemNext[item]!)
-        bounds.grow(state.view, given.isParallel, columns.worldSphere, item * 4);
+        bounds.grow(state.view, near, columns.worldSphere, item * 4);
     }
   }
 

@@ -1,7 +1,7 @@
 import type { CompiledShader } from '@umber-lens/core/engine';
 import type { Device, DeviceTexture } from '../../gpu/device.js';
 import { UniformBlock } from '../../resources/uniform-block.js';
-import { FinishPass } from '../../frame/finish-pass.js';
+import { FinishPass, type TargetPart } from '../../frame/finish-pass.js';
 import {
   LOOK_ASPECT,
   LOOK_COLOR,
@@ -40,8 +40,8 @@ export class LookFinish {
     this.block.upload();
   }
 
-  draw(source: DeviceTexture, target: DeviceTexture, frame: number): void {
-    this.finish.draw(source, target, frame);
+  draw(source: DeviceTexture, target: DeviceTexture, frame: number, part?: TargetPart): void {
+    this.finish.draw(source, target, frame, part);
   }
 
   sweep(frame: number): void {

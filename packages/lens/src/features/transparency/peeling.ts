@@ -71,7 +71,12 @@ export class Peeling implements Feature {
     const behind = this.host.pipelinesFor(full.bits | IS_REST.bit);
     for (const ready of prepared.batches) {
       // What is found by marching keeps its place in the sorted list.
-      if (!ready || ready.batch.layer || ready.shader?.isMarched || (ready.features & FEATURE.blend) === 0)
+      if (
+        !ready ||
+        ready.batch.apart.layer ||
+        ready.shader?.isMarched ||
+        (ready.features & FEATURE.blend) === 0
+      )
         continue;
       // In layers only when what lies behind them can be drawn too.
       if (!this.rest.prepare(prepared, ready, ready.shape, behind)) continue;

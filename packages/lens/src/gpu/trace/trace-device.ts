@@ -235,6 +235,10 @@ class TracePass implements api.RenderPass {
     if (this.device.recording) this.device.commands.push(['setViewport', x, y, width, height]);
   }
 
+  setScissor(x: number, y: number, width: number, height: number): void {
+    if (this.device.recording) this.device.commands.push(['setScissor', x, y, width, height]);
+  }
+
   draw(vertexCount: number, instanceCount = 1, firstVertex = 0): void {
     this.device.counts.addDraw(this.topology, vertexCount, instanceCount);
     if (this.device.recording) this.device.commands.push(['draw', vertexCount, instanceCount, firstVertex]);

@@ -43,6 +43,8 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
   private readonly clip = new Float32Array(4);
   private depthWrite = true;
   private writesColor = true;
+  /** Whether something is drawn in a part of the target alone. */
+  private isCut = false;
   private blendOn = false;
   private blend: Webgl2Pipeline['blend'];
   private cullFace = 0;
@@ -108,6 +110,13 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
     this.device.gl.viewport(x, this.flip < 0 ? y : this.targetHeight - y - height, width, height);
   }
 
+  setScissor(x: number, y: number, width: number, height: number): void {
+    const { gl } = this.device;
+    if (!this.isCut) gl.enable(gl.SCISSOR_TEST);
+    this.isCut = true;
+    gl.scissor(x, this.flip < 0 ? y : this.targetHeight - y - height, width, height);
+  }
+
   draw(vertexCount: number, instanceCount = 1, firstVertex = 0): void {
     const { gl, counts } = this.device;
     const pipeline = this.apply();
@@ -147,6 +156,8 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
     const options = this.options!; // set by begin
     this.isOpen = false;
     this.options = undefined;
+    if (this.isCut) this.device.gl.disable(this.device.gl.SCISSOR_TEST);
+    this.isCut = false;
     this.device.framebuffers.finishPass(options);
     (options.timer as Webgl2Timer | undefined)?.end();
   }

@@ -68,6 +68,10 @@ export class WebgpuPass extends PassState<WebgpuPipeline, WebgpuBindGroup> imple
     this.encoder.setViewport(x, y, width, height, 0, 1);
   }
 
+  setScissor(x: number, y: number, width: number, height: number): void {
+    this.encoder.setScissorRect(x, y, width, height);
+  }
+
   draw(vertexCount: number, instanceCount = 1, firstVertex = 0): void {
     const pipeline = this.apply();
     this.device.counts.addDraw(pipeline.topology, vertexCount, instanceCount);

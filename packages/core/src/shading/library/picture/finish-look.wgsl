@@ -1,5 +1,5 @@
 // The finish with a look: contrast and saturation of what is shown, and a vignette over it.
-import { encodeSrgb } from './color.wgsl';
+import { decodeSrgb, encodeSrgb } from './color.wgsl';
 
 struct Look {
   contrast: f32,
@@ -16,24 +16,36 @@ struct Look {
   weight: f32,
 }
 
+/// Whether the target holds linear light: floats need no encoding.
+override isLinear = false;
+
 @group(0) @binding(0) var picture: texture_2d<f32>;
 @group(0) @binding(1) var<uniform> look: Look;
 
-@vertex fn finishLookVertex(@builtin(vertex_index) i: u32) -> @builtin(position) vec4f {
-  return vec4f(vec2f(vec2u(i & 1, i >> 1) * 4) - 1, 0, 1);
+struct FinishVarying {
+  @builtin(position) clip: vec4f,
+  /// 0..1 from the upper left, wherever in the target the picture lies.
+  @location(0) place: vec2f,
 }
 
-@fragment fn finishLookFragment(@builtin(position) at: vec4f) -> @location(0) vec4f {
-  let color = textureLoad(picture, vec2i(at.xy), 0);
+@vertex fn finishLookVertex(@builtin(vertex_index) i: u32) -> FinishVarying {
+  let at = vec2f(vec2u(i & 1, i >> 1) * 4) - 1;
+  return FinishVarying(vec4f(at, 0, 1), vec2f(at.x * 0.5 + 0.5, 0.5 - at.y * 0.5));
+}
+
+@fragment fn finishLookFragment(seen: FinishVarying) -> @location(0) vec4f {
+  let color = textureLoad(picture, vec2i(seen.place * vec2f(textureDimensions(picture))), 0);
   var shown = encodeSrgb(saturate(select(vec3f(), color.rgb / max(color.a, 1e-6), color.a > 0)));
   shown = (shown - 0.5) * look.contrast + 0.5;
   shown = saturate(mix(vec3f(dot(shown, vec3f(0.2126, 0.7152, 0.0722))), shown, look.saturation));
-  let middle = at.xy / vec2f(textureDimensions(picture)) * 2 - 1;
+  let middle = seen.place * 2 - 1;
   // A circle counts in the shorter side.
   let round = vec2f(max(look.aspect, 1), max(1 / look.aspect, 1));
   let away = length(middle * mix(vec2f(1), round, look.roundness));
   let dark = smoothstep(look.size, look.size + max(look.softness, 1e-4), away) * look.weight;
   // A vignette lies over what is transparent, too.
   let alpha = mix(color.a, 1, dark);
-  return vec4f(mix(shown * color.a, look.color, dark), alpha);
+  let premultiplied = mix(shown * color.a, look.color, dark);
+  if isLinear { return vec4f(decodeSrgb(premultiplied / max(alpha, 1e-6)) * alpha, alpha); }
+  return vec4f(premultiplied, alpha);
 }

@@ -23,6 +23,8 @@ import { present } from 'umber/tone.wgsl';
   if depth == 0 { discard; }
   let base = textureLoad(gatheredBase, pixel, 0);
   let normal = textureLoad(gatheredNormal, pixel, 0);
+  // Depths of an earlier picture have no surface here.
+  if all(normal.xyz == vec3f()) { discard; }
   let own = textureLoad(gatheredEmissive, pixel, 0);
   // The place on the pixel's ray that has this depth.
   let ray = rayThrough(at.xy);
