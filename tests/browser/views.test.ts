@@ -276,7 +276,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('views and targets on %s', (backend
       const camera = scene.createNode({
         translation: [1, 1.5, 6],
         rotation: umber.axisAngle([1, 0.2, 0.1], -0.55),
-        camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
+        camera: { type: 'perspective', yfov: 0.4, znear: 0.1 },
       });
       put([1, 0, 0], [0, 0.6, 0], 0.8, { rotation: umber.axisAngle([0, 1, 0], 0.5) });
       put([0, 1, 0], [-0.9, 0.2, 0.6], 0.5);
