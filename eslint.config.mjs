@@ -22,7 +22,7 @@ const CORE = {
   procedural: ['errors', 'math', 'scene'],
   pace: [],
   figures: ['errors'],
-  access: ['errors', 'properties', 'scene', 'material', 'animation'],
+  access: ['errors', 'effects', 'properties', 'scene', 'material', 'animation'],
   explain: ['errors', 'geometry', 'material', 'scene', 'draw'],
   scatter: ['errors', 'pauses', 'math', 'geometry', 'procedural', 'wgsl'],
   pick: ['errors', 'pauses', 'math', 'geometry', 'columns', 'scene', 'draw', 'swarm'],

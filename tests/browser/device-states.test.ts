@@ -1,5 +1,11 @@
 import type { Backend, Device } from 'umber-lens';
-import type { BlendFactor, CompareFunction, TextureFormat, VertexFormat } from 'umber-lens/device';
+import type {
+  BlendFactor,
+  BlendOperation,
+  CompareFunction,
+  TextureFormat,
+  VertexFormat,
+} from 'umber-lens/device';
 import { testPage } from './stage.js';
 
 const stage = testPage({ webgpu: true });
@@ -18,6 +24,11 @@ interface Job {
   draws: Draw[];
   clear?: number[];
   blend?: [color: [BlendFactor, BlendFactor], alpha: [BlendFactor, BlendFactor]];
+  operation?: BlendOperation;
+  /** Bits of the channels that are written. */
+  mask?: number;
+  bias?: number;
+  scissor?: [number, number, number, number];
   compare?: CompareFunction;
   /** Whether depths are written. Default true. */
   write?: boolean;
@@ -31,6 +42,7 @@ interface Job {
 /** Draws a job and reads its picture. */
 const draw = (job: Job): Promise<number[]> =>
   stage.page.evaluate(async (given) => {
+    const operation = given.operation ? { operation: given.operation } : {};
     const { backend, draws, blend, compare, format = 'rgba32float', size = 4 } = given;
     const { device, release } = await umber.openDevice(undefined, { backend });
     const target = device.createTexture({ width: size, height: size, format, renderable: true });
@@ -57,15 +69,18 @@ const draw = (job: Job): Promise<number[]> =>
       topology: 'triangle-strip',
       cullMode: given.cullMode ?? 'none',
       frontFace: given.frontFace ?? 'ccw',
-      ...(compare ? { depth: { format: 'depth32float', compare, write: given.write ?? true } } : {}),
+      ...(compare
+        ? { depth: { format: 'depth32float', compare, write: given.write ?? true, bias: given.bias ?? 0 } }
+        : {}),
       targets: [
         blend
           ? {
               format,
               blend: {
-                color: { srcFactor: blend[0][0], dstFactor: blend[0][1] },
-                alpha: { srcFactor: blend[1][0], dstFactor: blend[1][1] },
+                color: { srcFactor: blend[0][0], dstFactor: blend[0][1], ...operation },
+                alpha: { srcFactor: blend[1][0], dstFactor: blend[1][1], ...operation },
               },
+              write: given.mask ?? true,
             }
           : { format },
       ],
@@ -82,6 +97,7 @@ const draw = (job: Job): Promise<number[]> =>
     });
     pass.setPipeline(pipeline);
     if (given.viewport) pass.setViewport(...given.viewport);
+    if (given.scissor) pass.setScissor(...given.scissor);
     draws.forEach((_, i) => {
       pass.setBindGroup(0, group, i * step);
       pass.setBlendConstant([0.75, 0.75, 0.75, 0.75]);
@@ -104,15 +120,24 @@ const nearly = (got: readonly number[], want: readonly number[], tolerance = 1e-
 const CONSTANT = 0.75;
 
 describe.each<Backend>(['webgpu', 'webgl2'])('states of pipelines, on %s', (backend) => {
-  /** What each factor stands for, of source and destination alpha. */
-  const FACTORS: Record<BlendFactor, (s: number, d: number) => number> = {
+  /** What each factor stands for, of a channel of source and destination, and of their alpha. */
+  const FACTORS: Record<
+    BlendFactor,
+    (s: number, d: number, source: number, destination: number, isAlpha: boolean) => number
+  > = {
     zero: () => 0,
     one: () => 1,
     constant: () => CONSTANT,
+    'one-minus-constant': () => 1 - CONSTANT,
     'src-alpha': (s) => s,
     'one-minus-src-alpha': (s) => 1 - s,
     'dst-alpha': (_, d) => d,
     'one-minus-dst-alpha': (_, d) => 1 - d,
+    src: (_, __, source) => source,
+    'one-minus-src': (_, __, source) => 1 - source,
+    dst: (_, __, ___, destination) => destination,
+    'one-minus-dst': (_, __, ___, destination) => 1 - destination,
+    'src-alpha-saturated': (s, d, _, __, isAlpha) => (isAlpha ? 1 : Math.min(s, 1 - d)),
   };
 
   test('every blend factor weighs what it says', async () => {
@@ -134,11 +159,64 @@ describe.each<Backend>(['webgpu', 'webgl2'])('states of pipelines, on %s', (back
         // Floats of 16 bits can be blended everywhere.
         format: 'rgba16float',
       });
-      const weigh = (name: BlendFactor): number => FACTORS[name](source[3]!, destination[3]!);
-      const want = [0, 1, 2].map((k) => source[k]! * weigh(first) + destination[k]! * weigh(second));
-      want.push(source[3]! * weigh(second) + destination[3]! * weigh(first));
+      const weigh = (name: BlendFactor, k: number): number =>
+        FACTORS[name](source[3]!, destination[3]!, source[k]!, destination[k]!, k === 3);
+      const want = [0, 1, 2].map((k) => source[k]! * weigh(first, k) + destination[k]! * weigh(second, k));
+      want.push(source[3]! * weigh(second, 3) + destination[3]! * weigh(first, 3));
       nearly(pixels.slice(0, 4), want, 1e-3);
     }
+  });
+
+  test.each<[BlendOperation, (s: number, d: number) => number]>([
+    ['add', (s, d) => s + d],
+    ['subtract', (s, d) => s - d],
+    ['reverse-subtract', (s, d) => d - s],
+    ['min', Math.min],
+    ['max', Math.max],
+  ])('the operation "%s" is what it says, and channels may be left alone', async (operation, by) => {
+    const [source, destination] = [
+      [0.5, 0.25, 1, 0.25],
+      [0.125, 0.5, 0.75, 0.5],
+    ];
+    const given = { backend, clear: destination, draws: [{ color: source }], format: 'rgba16float' as const };
+    const one: [BlendFactor, BlendFactor] = ['one', 'one'];
+    const all = await draw({ ...given, blend: [one, one], operation });
+    nearly(
+      all.slice(0, 4),
+      source.map((part, k) => by(part, destination[k]!)),
+      1e-3,
+    );
+    const some = await draw({ ...given, blend: [one, one], operation, mask: 2 + 8 });
+    nearly(
+      some.slice(0, 4),
+      source.map((part, k) => (k % 2 === 1 ? by(part, destination[k]!) : destination[k]!)),
+      1e-3,
+    );
+  });
+
+  test('a bias brings things nearer', async () => {
+    const draws = [
+      { color: [1, 0, 0, 1], depth: 0.75 },
+      { color: [0, 1, 0, 1], depth: 0.75 },
+    ];
+    const green = async (bias: number): Promise<number> =>
+      (await draw({ backend, compare: 'greater', draws, bias }))[1]!;
+    expect([await green(0), await green(-8)]).toEqual([0, 0]);
+    // Both are biased alike, against a depth that is as near as they are.
+    expect(
+      (await draw({ backend, compare: 'greater', draws: [{ color: [1, 0, 0, 1], depth: 0.5 }] }))[0],
+    ).toBe(0);
+    expect(
+      (await draw({ backend, compare: 'greater', draws: [{ color: [1, 0, 0, 1], depth: 0.5 }], bias: 8 }))[0],
+    ).toBe(1);
+  });
+
+  test('a scissor cuts what is drawn, counted from the top, and ends with its pass', async () => {
+    const given = { backend, draws: [{ color: [1, 0, 0, 1] }] };
+    const pixels = await draw({ ...given, scissor: [1, 0, 2, 1] });
+    const red = Array.from({ length: 16 }, (_, i) => pixels[i * 4]);
+    expect(red).toEqual([0, 1, 1, 0, ...new Array<number>(12).fill(0)]);
+    expect((await draw(given))[4 * 15]).toBe(1);
   });
 
   test.each<[CompareFunction, boolean[]]>([

@@ -36,6 +36,7 @@ export {
   TEXTURE_SLOTS,
 } from './material/pack.js';
 export * from './math/affine.js';
+export type { BlendFactors, BlendState, DrawState, MaterialBlend } from './material/draw-state.js';
 export { type Batch, DEFAULT_MATERIAL, type Drawables } from './scene/drawables.js';
 export { MANY_ITEMS } from './columns/flags.js';
 export { planesOf } from './scene/clipping.js';

@@ -88,6 +88,7 @@ export type {
   TextureUse,
   Wrap,
 } from './material/material.js';
+export type { BlendFactors, BlendState, DepthCompare, MaterialBlend } from './material/draw-state.js';
 export type {
   CompiledShader,
   ComputeShader,

@@ -19,6 +19,8 @@ test('members of a node are read and written by its readers and setters', () => 
     visible: false,
     castsShadow: false,
     receivesShadow: false,
+    visibleTo: 0b101,
+    effects: [{ type: 'sepia' }],
     parent: quay,
     mesh: { primitives: [{ geometry: box() }] },
     camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },

@@ -1,3 +1,4 @@
+import type { Effect } from '../effects/effect.js';
 import { LensError } from '../errors/lens-error.js';
 import { faultsOf } from '../properties/faults.js';
 import { type Kind, type KindName, KINDS } from '../properties/kinds.js';
@@ -142,6 +143,8 @@ function writeOfNode(node: SceneNode, name: string, value: unknown): void {
       return void node.setShadows(value as boolean, node.receivesShadow);
     case 'receivesShadow':
       return void node.setShadows(node.castsShadow, value as boolean);
+    case 'effects':
+      return void (node.effects = (value as readonly Effect[] | undefined) ?? []);
     case 'mesh':
       return void node.setMesh(value as Mesh | undefined);
     case 'camera':

@@ -1,9 +1,13 @@
-import type { Batch } from '../scene/drawables.js';
+import { isBlended } from '../material/draw-state.js';
+import { type Batch, orderOf } from '../scene/drawables.js';
 
 /** Which batches are blended, and so drawn back to front. */
 export class BatchBlending {
   /** By batch: 1 when it is blended. */
   blends = new Uint8Array(0);
+  /** By batch: see `Material.drawOrder`; undefined where all are 0. */
+  orders: Int8Array | undefined;
+  private ordersOf = new Int8Array(0);
   /** How many are. */
   count = 0;
 
@@ -11,6 +15,7 @@ export class BatchBlending {
     const blends = new Uint8Array(batches);
     blends.set(this.blends);
     this.blends = blends;
+    this.ordersOf = new Int8Array(batches);
   }
 
   /**
@@ -21,12 +26,18 @@ export class BatchBlending {
   follow(batches: readonly (Batch | undefined)[], changes: (batch: number) => void): void {
     const { blends } = this;
     this.count = 0;
+    let isOrdered = false;
     for (let i = 0; i < batches.length; i++) {
-      const now = batches[i]?.material.alphaMode === 'blend' ? 1 : 0;
+      const batch = batches[i];
+      const now = batch && isBlended(batch.material) ? 1 : 0;
       this.count += now;
+      const order = batch ? orderOf(batch) : 0;
+      if (order !== 0) isOrdered = true;
+      this.ordersOf[i] = Math.max(-8, Math.min(7, order));
       if (blends[i] === now) continue;
       changes(i);
       blends[i] = now;
     }
+    this.orders = isOrdered ? this.ordersOf : undefined;
   }
 }

@@ -37,16 +37,20 @@ export class BlendedOrder {
    * Nearest depths are told apart to one part in 8192.
    *
    * @param from the first position behind the opaque ones
+   * @param orders by batch: see `Material.drawOrder`; undefined where all are 0
    */
-  sort(key: Uint32Array, sorter: ItemSorter, from: number): void {
+  sort(key: Uint32Array, sorter: ItemSorter, from: number, orders: Int8Array | undefined): void {
     const { items, count, positions } = this;
     const { high, low } = sorter;
     this.mustSort = false;
     positions.reserve(from + count);
     for (let i = 0; i < count; i++) {
       const item = items[i]!; // i < count, here and below
-      high[item] = 0x3fffff - ((key[item]! & KEY_DEPTH) >>> 8);
-      low[item] = positions.order[item]!;
+      const order = positions.order[item]!;
+      const depth = 0x3fffff - ((key[item]! & KEY_DEPTH) >>> 8);
+      // Where some come before others, depths are told apart less finely.
+      high[item] = orders ? ((orders[order >> 1]! + 8) << 18) | (depth >>> 4) : depth;
+      low[item] = order;
     }
     sorter.sort(items, count);
     for (let i = 0; i < count; i++) {

@@ -109,6 +109,8 @@ export class DrawList extends DrawCommands {
     if (drawables.batchesVersion !== this.batchesVersion) {
       this.batchesVersion = drawables.batchesVersion;
       this.mustList = true;
+      // Another may come first.
+      if (this.blending.orders) this.blended.mustSort = true;
     }
     // Whatever such a batch placed is in the wrong half of the list: both are made anew out of the keys.
     this.blending.follow(this.batches, this.unplaceBatch);
@@ -261,7 +263,7 @@ export class DrawList extends DrawCommands {
       blended.mustSort = true;
     }
     if (blended.mustSort) {
-      blended.sort(watch.key, sorter, opaque.room);
+      blended.sort(watch.key, sorter, opaque.room, this.blending.orders);
       this.mustList = true;
     }
     if (this.mustList) this.listCommands(scene);

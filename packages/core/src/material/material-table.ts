@@ -1,3 +1,4 @@
+import { type DrawState, drawStateOf, isBlended, isStateOf } from './draw-state.js';
 import type { Material, Texture } from './material.js';
 import { layersOf, TEXTURE_SLOTS } from './pack.js';
 
@@ -29,6 +30,8 @@ export interface KindTraits {
   textures: readonly (Texture | undefined)[];
   /** The material itself, where it has more than numbers and the five textures: a shader, layers, or the user's wish. */
   alone: Material | undefined;
+  /** How it meets what was drawn, where that is not as usual. */
+  state: DrawState | undefined;
   /** It may move vertices farther than another. */
   shader: Material['shader'];
 }
@@ -113,7 +116,8 @@ export class MaterialTable {
     if (!kind) {
       const traits = traitsOf(material);
       // Without textures there are few kinds, of many materials each: every one has pages to itself.
-      const owner = traits.alone || traits.textures.some(Boolean) ? undefined : `${traits.bits}`;
+      const owner =
+        traits.alone || traits.textures.some(Boolean) ? undefined : `${traits.bits} ${traits.state?.id ?? 0}`;
       let page = this.pages.find((p) => p.used < PAGE_SLOTS && p.owner === owner);
       if (!page) this.pages.push((page = { slots: [], used: 0, owner }));
       kind = { page, traits, members: 0 };
@@ -136,12 +140,13 @@ function traitsOf(material: Material): KindTraits {
     bits: bitsOf(material),
     textures: TEXTURE_SLOTS.map((slot) => material[slot]?.texture),
     alone: isAlone(material) ? material : undefined,
+    state: drawStateOf(material),
     shader: material.shader,
   };
 }
 
-function isOf(material: Material, { bits, textures, alone, shader }: KindTraits): boolean {
-  if (material.shader !== shader) return false;
+function isOf(material: Material, { bits, textures, alone, shader, state }: KindTraits): boolean {
+  if (material.shader !== shader || !isStateOf(material, state)) return false;
   if (alone ? alone !== material || !isAlone(material) : isAlone(material)) return false;
   if (bitsOf(material) !== bits) return false;
   for (let i = 0; i < TEXTURE_SLOTS.length; i++)
@@ -154,7 +159,7 @@ const isAlone = (material: Material): boolean =>
 
 function bitsOf(material: Material): number {
   const { alphaMode } = material;
-  let bits = alphaMode === 'mask' ? 1 : alphaMode === 'blend' ? 2 : 0;
+  let bits = alphaMode === 'mask' ? 1 : isBlended(material) ? 2 : 0;
   if (material.doubleSided) bits |= 4;
   if (material.unlit) bits |= 8;
   for (let i = 0; i < TEXTURE_SLOTS.length; i++)

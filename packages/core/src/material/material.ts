@@ -1,4 +1,5 @@
 import type { Numbers } from '../math/vectors.js';
+import type { BlendState, DepthCompare, MaterialBlend } from './draw-state.js';
 import type { MaterialShader } from './shader-types.js';
 import type { TexelFormat } from './texel-formats.js';
 
@@ -28,6 +29,28 @@ export interface Material {
   /** For `mask`: below it a fragment is not drawn. Default 0.5. */
   alphaCutoff?: number;
   doubleSided?: boolean;
+  /**
+   * How its color meets what is there: one of the usual ways, or factors by WebGPU's terms, of colors multiplied by their alpha. What
+   * has it is drawn with what is transparent, the farthest first. Default: `over` for `alphaMode: 'blend'`, else none.
+   */
+  blend?: MaterialBlend | BlendState;
+  /** What is drawn of it, by its depth against the one that is there: 1 is near, 0 is far. Default `greater-equal`. */
+  depthCompare?: DepthCompare;
+  /** Whether it hides what is drawn later. Default true, and false for what is blended. */
+  depthWrite?: boolean;
+  /** Steps of depth by which it counts as nearer. Default 0. */
+  depthBias?: number;
+  /** The same for each pixel of depth that it leans away. Default 0. */
+  depthBiasSlopeScale?: number;
+  /** Which faces are left out. Default `back`, and `none` where it is `doubleSided`. */
+  cullMode?: 'none' | 'front' | 'back';
+  /** Which channels it writes: the sum of 1 red, 2 green, 4 blue and 8 alpha. Default 15: all. 0: depth alone. */
+  writeMask?: number;
+  /**
+   * What has less is drawn first, among what is opaque and among what is blended, each for itself. A whole number from -8 to 7.
+   * Default 0.
+   */
+  drawOrder?: number;
   /** Whether it may be one draw with things of other materials that differ in numbers alone. Default true. */
   batch?: boolean;
   // KHR_materials_clearcoat: a thin layer of lacquer on top.

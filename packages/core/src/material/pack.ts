@@ -1,4 +1,5 @@
 import { type Geometry, type PlacedBy, placedBy } from '../geometry/geometry.js';
+import { isBlended } from './draw-state.js';
 import { type Material, MATERIAL_DEFAULTS, type TextureUse } from './material.js';
 
 /** What of a material and a geometry decides which shader is built. Bits of one integer. */
@@ -64,7 +65,7 @@ export function materialFeatures(material: Material, geometry: Geometry): number
   if (attributes['color0']) bits |= FEATURE.color;
   if (material.doubleSided) bits |= FEATURE.doubleSided;
   if (material.alphaMode === 'mask') bits |= FEATURE.mask;
-  if (material.alphaMode === 'blend') bits |= FEATURE.blend;
+  if (isBlended(material)) bits |= FEATURE.blend;
   if (material.unlit) {
     return (
       (bits | FEATURE.unlit) &

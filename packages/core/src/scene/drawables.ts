@@ -63,6 +63,8 @@ export class Drawables {
   private readonly freeBatches: number[] = [];
   private ranking: number[] = [];
   private rankedFor = -1;
+  /** Whether some batch is to come before or after others. */
+  private isOrdered = false;
 
   constructor(
     private readonly columns: NodeColumns,
@@ -79,6 +81,8 @@ export class Drawables {
       this.ranking = [...this.numbers.values()].flatMap((kinds) =>
         [...kinds.values()].flatMap((geometries) => [...geometries.values()]),
       );
+      this.isOrdered = this.batches.some((batch) => batch && orderOf(batch) !== 0);
+      if (this.isOrdered) this.ranking.sort((a, b) => orderOf(this.batches[a]!) - orderOf(this.batches[b]!)); // ranked ones are there
     }
     return this.ranking;
   }
@@ -185,7 +189,12 @@ export class Drawables {
         if (this.batches[columns.itemBatch[item]!]!.kind === kind) items.push(item); // an item in use
       }
       if (this.widen(items, material)) isAny = true;
-      if (!table.replace(material)) continue;
+      const { state } = kind.traits;
+      if (!table.replace(material)) {
+        // It stays where it is, and may be drawn in another order.
+        if (state !== kind.traits.state) this.batchesVersion++;
+        continue;
+      }
       isAny = true;
       const now = table.placeOf(material)!; // as before
       for (const item of items) {
@@ -314,5 +323,8 @@ export class Drawables {
     for (const listener of this.onLeave) listener();
   }
 }
+
+/** See `Material.drawOrder`. */
+export const orderOf = ({ kind }: Batch): number => kind.traits.state?.drawOrder ?? 0;
 
 const center = [0, 0, 0];

@@ -41,7 +41,7 @@ const MARKED: Material = { name: 'failed', unlit: true, doubleSided: true, baseC
 /** Instances say which of 64 materials theirs is: here all of them are the same. */
 const MARKED_KIND: MaterialKind = {
   page: { slots: new Array<Material>(PAGE_SLOTS).fill(MARKED), used: PAGE_SLOTS, owner: undefined },
-  traits: { bits: 12, textures: [], alone: undefined, shader: undefined },
+  traits: { bits: 12, textures: [], alone: undefined, shader: undefined, state: undefined },
   members: PAGE_SLOTS,
 };
 
@@ -178,7 +178,8 @@ export class PreparedScene {
     }
   }
 
-  private pipelineSafely(ready: PreparedBatch, mirrored: number): DevicePipeline | undefined {
+  /** The same; where it cannot be made, that is told, and the thing is drawn marked. */
+  pipelineSafely(ready: PreparedBatch, mirrored: number): DevicePipeline | undefined {
     try {
       return this.pipelineOf(ready, mirrored);
     } catch (error) {
@@ -205,6 +206,7 @@ export class PreparedScene {
       mirrored === 1,
       shader,
       this.full,
+      ready.batch.kind.traits.state,
     ));
     return pipelines.waits || found.isReady ? found : ready.placeholders[mirrored];
   }

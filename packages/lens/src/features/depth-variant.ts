@@ -27,10 +27,12 @@ export class DepthVariant extends KeptVariant {
 
   override takes(ready: PreparedBatch): boolean {
     if (this.isFromLight) return true;
-    const { features, geometry, isElsewhere, shader } = ready;
+    const { batch, features, geometry, isElsewhere, shader } = ready;
     // Marched shapes find their depths anew, copies of swarms fade into each other: both are drawn once, as usual.
     return (
       !isElsewhere &&
+      // What meets depths otherwise says so where it is drawn in color.
+      batch.kind.traits.state === undefined &&
       !shader?.isMarched &&
       geometry.placedBy !== 'instances' &&
       (features & FEATURE.blend) === 0

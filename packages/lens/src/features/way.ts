@@ -18,11 +18,12 @@ export class Way extends KeptVariant {
     shape: GpuGeometry,
     full: FullPipelines,
   ): boolean {
-    const { features, shader } = ready;
+    const { batch, features, shader } = ready;
     const known = this.keptOf(ready);
     if (known?.shape === shape && known.full === full) return true;
     if (!pipelines.full(shader, full)) return false;
-    const of = (mirrored: boolean): DevicePipeline => pipelines.get(features, shape, mirrored, shader, full);
+    const of = (mirrored: boolean): DevicePipeline =>
+      pipelines.get(features, shape, mirrored, shader, full, batch.kind.traits.state);
     const pair: [DevicePipeline, DevicePipeline] = [of(false), of(true)];
     const isReady = pipelines.waits || pair.every((pipeline) => pipeline.isReady);
     if (isReady) this.keep(ready, { shape, full, pipelines: pair });

@@ -315,10 +315,29 @@ export interface VertexBufferLayout {
 export interface BlendComponent {
   srcFactor: BlendFactor;
   dstFactor: BlendFactor;
+  /** Of both, multiplied by their factors; `min` and `max` take them as they are. Default `add`. */
+  operation?: BlendOperation;
 }
 
-export type BlendFactor =
-  'zero' | 'one' | 'constant' | 'src-alpha' | 'one-minus-src-alpha' | 'dst-alpha' | 'one-minus-dst-alpha';
+export const BLEND_FACTORS = [
+  'zero',
+  'one',
+  'src',
+  'one-minus-src',
+  'src-alpha',
+  'one-minus-src-alpha',
+  'dst',
+  'one-minus-dst',
+  'dst-alpha',
+  'one-minus-dst-alpha',
+  'src-alpha-saturated',
+  'constant',
+  'one-minus-constant',
+] as const;
+export type BlendFactor = (typeof BLEND_FACTORS)[number];
+
+export const BLEND_OPERATIONS = ['add', 'subtract', 'reverse-subtract', 'min', 'max'] as const;
+export type BlendOperation = (typeof BLEND_OPERATIONS)[number];
 
 export type CompareFunction =
   'always' | 'greater' | 'greater-equal' | 'less' | 'less-equal' | 'equal' | 'not-equal' | 'never';
@@ -340,13 +359,19 @@ export interface RenderPipelineOptions {
     format: TextureFormat;
     compare: CompareFunction;
     write: boolean;
+    /** Steps added to depths, and how many more a pixel of slope. Default 0. */
+    bias?: number;
+    biasSlopeScale?: number;
   };
   /** One a color attachment; left out: one without blending. */
   targets?: readonly {
     format: TextureFormat;
     blend?: { color: BlendComponent; alpha: BlendComponent };
-    /** False: nothing is written into it, also where the shader has no colour for it. All targets have the same. Default true. */
-    write?: boolean;
+    /**
+     * Which channels are written: all, none (also where the shader has no colour for it), or the sum of 1 red, 2 green, 4 blue and 8
+     * alpha. All targets have the same. Default true.
+     */
+    write?: boolean | number;
   }[];
   sampleCount?: number;
   /** Made beside the script, where the interface can. Who draws with it before it is ready waits. Default false. */

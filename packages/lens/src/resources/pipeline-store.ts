@@ -1,19 +1,27 @@
 import {
+  type BlendFactors,
+  type MaterialBlend,
+  type BlendState,
   type CompiledShader,
+  type DrawState,
   FEATURE,
   type FullMaterial,
   INSTANCE_WORDS,
+  LensError,
   type MaterialShader,
   LOCATION,
 } from '@umber-lens/core/engine';
-import type {
-  BlendComponent,
-  Device,
-  DevicePipeline,
-  DeviceShader,
-  RenderPipelineOptions,
-  TextureFormat,
-  VertexBufferLayout,
+import {
+  BLEND_FACTORS,
+  BLEND_OPERATIONS,
+  type BlendComponent,
+  type CompareFunction,
+  type Device,
+  type DevicePipeline,
+  type DeviceShader,
+  type RenderPipelineOptions,
+  type TextureFormat,
+  type VertexBufferLayout,
 } from '../gpu/device.js';
 import type { Messages } from '#messages';
 import type { MultiDraw } from '../gpu/multi-draw.js';
@@ -57,7 +65,7 @@ export const CONSTANTS: [name: string, bit: number][] = [
 
 /** How what is drawn meets what is there. */
 export interface Raster {
-  compare: 'greater' | 'greater-equal' | 'always';
+  compare: CompareFunction;
   /** Of depth. */
   write: boolean;
   blend?: { color: BlendComponent; alpha: BlendComponent };
@@ -66,6 +74,9 @@ export interface Raster {
   color?: TextureFormat;
   /** Formats of more targets. */
   more?: readonly TextureFormat[];
+  bias?: number;
+  biasSlopeScale?: number;
+  writeMask?: number;
 }
 
 const NO_MORE: readonly TextureFormat[] = [];
@@ -74,6 +85,58 @@ const over = { srcFactor: 'one', dstFactor: 'one-minus-src-alpha' } as const;
 const OPAQUE: Raster = { compare: 'greater-equal', write: true };
 /** Premultiplied colour over what is there. */
 const BLENDED: Raster = { compare: 'greater-equal', write: false, blend: { color: over, alpha: over } };
+
+/** The same for each channel, alpha as what is transparent has it. */
+const blendBy = (color: BlendComponent, alpha: BlendComponent = color): NonNullable<Raster['blend']> => ({
+  color,
+  alpha,
+});
+const kept = { srcFactor: 'zero', dstFactor: 'one' } as const;
+const BLENDS: Readonly<Record<MaterialBlend, NonNullable<Raster['blend']>>> = {
+  over: blendBy(over),
+  premultiplied: blendBy(over),
+  add: blendBy({ srcFactor: 'one', dstFactor: 'one' }, kept),
+  multiply: blendBy({ srcFactor: 'dst', dstFactor: 'one-minus-src-alpha' }, kept),
+  screen: blendBy({ srcFactor: 'one', dstFactor: 'one-minus-src' }, over),
+};
+
+/** How a material's own state has things meet what is there. */
+function rasterOf(
+  { blend, depthBias, depthBiasSlopeScale, depthCompare, depthWrite, writeMask }: DrawState,
+  usual: Raster,
+): Raster {
+  return {
+    ...usual,
+    ...(depthCompare ? { compare: depthCompare } : {}),
+    ...(depthWrite === undefined ? {} : { write: depthWrite }),
+    ...(depthBias === undefined ? {} : { bias: depthBias }),
+    ...(depthBiasSlopeScale === undefined ? {} : { biasSlopeScale: depthBiasSlopeScale }),
+    ...(writeMask === undefined ? {} : { writeMask }),
+    ...(blend === undefined ? {} : { blend: typeof blend === 'string' ? BLENDS[blend] : factorsOf(blend) }),
+  };
+}
+
+/** @throws LensError `material/blend` for a word that WebGPU does not have */
+function factorsOf({ color, alpha = color }: BlendState): NonNullable<Raster['blend']> {
+  return blendBy(componentOf(color), componentOf(alpha));
+}
+
+function componentOf({
+  srcFactor = 'one',
+  dstFactor = 'one-minus-src-alpha',
+  operation = 'add',
+}: BlendFactors): BlendComponent {
+  for (const factor of [srcFactor, dstFactor]) checkWord(factor, BLEND_FACTORS, 'factor');
+  checkWord(operation, BLEND_OPERATIONS, 'operation');
+  return { srcFactor, dstFactor, operation } as BlendComponent; // both were looked at
+}
+
+function checkWord(word: string, words: readonly string[], what: string): void {
+  if (!words.includes(word))
+    throw new LensError('material/blend', `there is no ${what} "${word}" of blending`, {
+      hint: `It is one of ${words.join(', ')}.`,
+    });
+}
 
 /** How scenes with surroundings are drawn. */
 export interface FullUse {
@@ -132,13 +195,14 @@ export class PipelineStore {
     mirrored: boolean,
     own: MaterialShader | undefined,
     full: FullUse | undefined,
+    state: DrawState | undefined,
   ): DevicePipeline {
     const whole = this.full(own, full)?.mesh;
     const compiled = whole ?? (own ? this.plain(own) : this.mesh);
     const use = whole && full;
-    const key = `${features} ${use?.bits ?? 0} ${mirrored ? 'm' : ''}`;
+    const key = `${features} ${use?.bits ?? 0} ${mirrored ? 'm' : ''}${state?.id ?? ''}`;
     return this.kept(compiled, own?.file ?? 'mesh', key, geometry, (shader) =>
-      this.options(features, geometry, mirrored, shader, own, compiled, use),
+      this.options(features, geometry, mirrored, shader, own, compiled, use, state),
     );
   }
 
@@ -209,28 +273,45 @@ export class PipelineStore {
     own: MaterialShader | undefined,
     { overrides }: CompiledShader,
     full: FullUse | undefined,
+    state: DrawState | undefined,
   ): RenderPipelineOptions {
     const { depth } = this.formats;
     const usualRaster = (features & FEATURE.blend) !== 0 ? BLENDED : OPAQUE;
-    const { color, compare, write, blend, sampleCount, more } = {
+    const { color, compare, write, blend, sampleCount, more, bias, biasSlopeScale, writeMask } = {
       ...this.formats,
       ...(full?.sampleCount === undefined ? {} : { sampleCount: full.sampleCount }),
-      ...(full?.raster ?? usualRaster),
+      ...(full?.raster ?? (state ? rasterOf(state, usualRaster) : usualRaster)),
     };
     const usual = (features & FEATURE.unlit) !== 0 ? 'unlit' : 'lit';
     return {
       label: own ? `material ${own.file}` : usual,
       shader,
       constants: constantsOf(
-        [...CONSTANTS.map(bitOf(features)), ...(full?.constants(features, geometry) ?? [])],
+        [
+          ...CONSTANTS.map(bitOf(features)),
+          ['isPremultiplied', state?.blend === 'premultiplied'],
+          ...(full?.constants(features, geometry) ?? []),
+        ],
         overrides,
       ),
       ...inputsOf(geometry, own),
-      cullMode: own?.isMarched ? 'front' : (features & FEATURE.doubleSided) !== 0 ? 'none' : 'back',
+      cullMode: own?.isMarched
+        ? 'front'
+        : (state?.cullMode ?? ((features & FEATURE.doubleSided) !== 0 ? 'none' : 'back')),
       frontFace: mirrored ? 'cw' : 'ccw',
-      depth: { format: depth, compare, write },
+      depth: {
+        format: depth,
+        compare,
+        write,
+        ...(bias === undefined ? {} : { bias }),
+        ...(biasSlopeScale === undefined ? {} : { biasSlopeScale }),
+      },
       targets: [
-        { format: color, ...(blend ? { blend } : {}) },
+        {
+          format: color,
+          ...(blend ? { blend } : {}),
+          ...(writeMask === undefined ? {} : { write: writeMask }),
+        },
         ...(more ?? NO_MORE).map((format) => ({ format })),
       ],
       sampleCount,

@@ -36,8 +36,8 @@ function makePipelines(prepared: PreparedScene, surroundings: Surroundings | und
   const mirrored = mirroredBatches(prepared.scene);
   prepared.batches.forEach((ready, number) => {
     if (!ready || ready.geometry.count === 0) return;
-    prepared.pipelineOf(ready, 0);
-    if (mirrored.has(number)) prepared.pipelineOf(ready, 1);
+    prepared.pipelineSafely(ready, 0);
+    if (mirrored.has(number)) prepared.pipelineSafely(ready, 1);
     surroundings?.makePipelines(ready, prepared);
   });
 }

@@ -228,6 +228,32 @@ export const MATERIAL_TABLE: Table = {
     file: diffuse('diffuseTransmissionColorTexture'),
   }),
   unlit: boolean('Whether its base color is shown exactly as given, whatever the light.', { default: false }),
+  blend: word(
+    'How its color meets what is there; or factors, as WebGPU has them.',
+    ['over', 'add', 'multiply', 'screen', 'premultiplied'],
+    { or: ['given'] },
+  ),
+  depthCompare: word(
+    'What is drawn of it, by its depth against the one that is there: 1 is near.',
+    ['never', 'less', 'equal', 'less-equal', 'greater', 'not-equal', 'greater-equal', 'always'],
+    { default: 'greater-equal' },
+  ),
+  depthWrite: boolean('Whether it hides what is drawn later. Left out: unless it is blended.'),
+  depthBias: number('Steps of depth by which it counts as nearer.', { default: 0 }),
+  depthBiasSlopeScale: number('The same for each pixel of depth that it leans away.', { default: 0 }),
+  cullMode: word('Which faces are left out. Left out: the back, unless it is double-sided.', [
+    'none',
+    'front',
+    'back',
+  ]),
+  writeMask: number('Which channels it writes: the sum of 1 red, 2 green, 4 blue and 8 alpha.', {
+    range: [0, 15],
+    default: 15,
+  }),
+  drawOrder: number('What has less is drawn first, among what is opaque and among what is blended.', {
+    range: [-8, 7],
+    default: 0,
+  }),
   shader: given('A shader of your own, imported or of `compileMaterialShader`.'),
   settings: object("Values of the shader's settings, by name."),
   kept: given('Extensions that are kept for others.'),

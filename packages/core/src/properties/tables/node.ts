@@ -1,4 +1,15 @@
-import { aboveZero, boolean, EXTRAS, given, NAME, object, positive, vector, word } from '../define.js';
+import {
+  aboveZero,
+  boolean,
+  EXTRAS,
+  given,
+  NAME,
+  number,
+  object,
+  positive,
+  vector,
+  word,
+} from '../define.js';
 import type { Meant, Table } from '../property.js';
 import { EFFECTS } from './effect.js';
 import { LIGHT_TABLE } from './light.js';
@@ -34,7 +45,10 @@ export const CAMERA_TABLE: Table = {
     unit: 'metres',
     file: 'zfar',
   }),
-  sees: given('Bits of what it sees: nodes whose `visibleTo` has one of them. Default all.'),
+  sees: number('Bits of what it sees: nodes whose `visibleTo` has one of them.', {
+    range: [0, 0xffffffff],
+    default: 0xffffffff,
+  }),
   nearPlane: vector(
     'In place of znear: a plane in the world, its normal towards what is seen, and its distance. What lies behind it is not drawn.',
     4,

@@ -128,8 +128,9 @@ export class DeferredPath implements Feature {
 }
 
 /** Whether light may be added to a batch later. */
-function isGatherable({ features, shader, geometry }: PreparedBatch): boolean {
+function isGatherable({ batch, features, shader, geometry }: PreparedBatch): boolean {
   return (
+    batch.kind.traits.state === undefined &&
     (features & (FEATURE.blend | FEATURE.unlit | LAYER_FEATURES)) === 0 &&
     geometry.topology.startsWith('triangle') &&
     (!shader || shader.isGatherable)

@@ -73,6 +73,7 @@ export class Peeling implements Feature {
       // What is found by marching keeps its place in the sorted list.
       if (
         !ready ||
+        ready.batch.kind.traits.state ||
         ready.batch.apart.layer ||
         ready.shader?.isMarched ||
         (ready.features & FEATURE.blend) === 0

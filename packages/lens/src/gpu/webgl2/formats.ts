@@ -1,6 +1,7 @@
 import type {
   AddressMode,
   BlendFactor,
+  BlendOperation,
   CompareFunction,
   RenderPipelineOptions,
   TextureFormat,
@@ -88,8 +89,21 @@ export function compareFunction(gl: GL, compare: CompareFunction): number {
 }
 
 export function blendFactor(gl: GL, factor: BlendFactor): number {
-  return named(gl, factor === 'constant' ? 'constant-color' : factor);
+  if (factor === 'src-alpha-saturated') return gl.SRC_ALPHA_SATURATE;
+  return named(gl, /(src|dst|constant)$/.test(factor) ? `${factor}-color` : factor);
 }
+
+export function blendOperation(gl: GL, operation: BlendOperation = 'add'): number {
+  if (operation === 'min' || operation === 'max') return gl[operation === 'min' ? 'MIN' : 'MAX'];
+  return named(
+    gl,
+    operation === 'add' || operation === 'subtract' ? `func-${operation}` : 'func-reverse-subtract',
+  );
+}
+
+/** Bits of the channels that are written. */
+export const writeMaskOf = (write: boolean | number = true): number =>
+  typeof write === 'number' ? write : write ? 15 : 0;
 
 export function wrapMode(gl: GL, mode: AddressMode = 'repeat'): number {
   return named(gl, mode === 'mirror-repeat' ? 'mirrored-repeat' : mode);

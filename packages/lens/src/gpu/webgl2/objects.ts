@@ -69,7 +69,10 @@ export interface Webgl2Pipeline extends DevicePipeline {
   readonly clockwise: boolean;
   readonly depthCompare: number;
   readonly depthWrite: boolean;
-  /** Factors of colour (source, destination), then of alpha. */
-  readonly writesColor: boolean;
+  /** Steps of depth, and steps a pixel of slope; undefined: none. */
+  readonly bias: readonly [units: number, slope: number] | undefined;
+  /** Bits of red, green, blue and alpha. */
+  readonly writeMask: number;
+  /** Factors of colour (source, destination), then of alpha; then both operations. */
   readonly blend: readonly number[] | undefined;
 }

@@ -30,6 +30,8 @@ import {
 import { Living } from '../living.js';
 import {
   blendFactor,
+  blendOperation,
+  writeMaskOf,
   compareFunction,
   filterMode,
   textureFormat,
@@ -304,13 +306,15 @@ export class Webgl2Device implements api.Device {
       clockwise: options.frontFace === 'cw',
       depthCompare: depth ? compareFunction(gl, depth.compare) : 0,
       depthWrite: depth?.write ?? false,
-      writesColor: options.targets?.[0]?.write !== false,
-      blend:
-        blend &&
-        [blend.color, blend.alpha].flatMap(({ srcFactor, dstFactor }) => [
+      bias: depth?.bias || depth?.biasSlopeScale ? [depth.bias ?? 0, depth.biasSlopeScale ?? 0] : undefined,
+      writeMask: writeMaskOf(options.targets?.[0]?.write),
+      blend: blend && [
+        ...[blend.color, blend.alpha].flatMap(({ srcFactor, dstFactor }) => [
           blendFactor(gl, srcFactor),
           blendFactor(gl, dstFactor),
         ]),
+        ...[blend.color, blend.alpha].map(({ operation }) => blendOperation(gl, operation)),
+      ],
     };
     return this.living.keep('pipelines', pipeline);
   }

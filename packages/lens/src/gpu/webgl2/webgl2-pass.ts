@@ -42,7 +42,8 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
   }[] = [];
   private readonly clip = new Float32Array(4);
   private depthWrite = true;
-  private writesColor = true;
+  private writeMask = 15;
+  private biasOn = false;
   /** Whether something is drawn in a part of the target alone. */
   private isCut = false;
   private blendOn = false;
@@ -73,7 +74,7 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
     );
     this.setViewport(0, 0, this.targetWidth, this.targetHeight);
     // Clearing heeds the mask too.
-    this.setWritesColor(true);
+    this.setWriteMask(15);
     for (let i = 0; i < options.colorAttachments.length; i++) {
       const { clearValue } = options.colorAttachments[i]!; // i < length
       if (clearValue) gl.clearBufferfv(gl.COLOR, i, clearValue as Float32List);
@@ -222,14 +223,23 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
       gl.depthFunc(pipeline.depthCompare);
     }
     this.setDepthWrite(pipeline.depthWrite);
-    this.setWritesColor(pipeline.writesColor);
+    this.setWriteMask(pipeline.writeMask);
+    const { bias } = pipeline;
+    if ((bias !== undefined) !== this.biasOn) {
+      this.biasOn = bias !== undefined;
+      if (bias) gl.enable(gl.POLYGON_OFFSET_FILL);
+      else gl.disable(gl.POLYGON_OFFSET_FILL);
+    }
+    if (bias) gl.polygonOffset(bias[1], bias[0]);
     if ((pipeline.blend !== undefined) !== this.blendOn) {
       this.blendOn = pipeline.blend !== undefined;
       if (this.blendOn) gl.enable(gl.BLEND);
       else gl.disable(gl.BLEND);
     }
     if (pipeline.blend && pipeline.blend !== this.blend) {
-      gl.blendFuncSeparate(...(pipeline.blend as [number, number, number, number]));
+      const [a, b, c, d, color, alpha] = pipeline.blend as [number, number, number, number, number, number];
+      gl.blendFuncSeparate(a, b, c, d);
+      gl.blendEquationSeparate(color, alpha);
       this.blend = pipeline.blend;
     }
   }
@@ -240,10 +250,10 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
     this.depthWrite = write;
   }
 
-  private setWritesColor(write: boolean): void {
-    if (write === this.writesColor) return;
-    this.device.gl.colorMask(write, write, write, write);
-    this.writesColor = write;
+  private setWriteMask(mask: number): void {
+    if (mask === this.writeMask) return;
+    this.device.gl.colorMask((mask & 1) > 0, (mask & 2) > 0, (mask & 4) > 0, (mask & 8) > 0);
+    this.writeMask = mask;
   }
 
   private applyGroups(pipeline: Webgl2Pipeline): void {

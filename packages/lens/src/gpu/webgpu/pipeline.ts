@@ -64,7 +64,7 @@ function descriptorOf(options: RenderPipelineOptions): GPURenderPipelineDescript
       constants,
       targets: (options.targets ?? [{ format: 'rgba8unorm' as const }]).map(
         ({ format, blend, write = true }) => ({
-          ...(write ? {} : { writeMask: 0 }),
+          ...(write === true ? {} : { writeMask: Number(write) }),
           format,
           ...(blend ? { blend } : {}),
         }),
@@ -82,6 +82,8 @@ function descriptorOf(options: RenderPipelineOptions): GPURenderPipelineDescript
             format: depth.format,
             depthCompare: depth.compare,
             depthWriteEnabled: depth.write,
+            depthBias: depth.bias ?? 0,
+            depthBiasSlopeScale: depth.biasSlopeScale ?? 0,
           },
         }
       : {}),

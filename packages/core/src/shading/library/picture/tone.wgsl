@@ -2,6 +2,7 @@
 import { air } from './air.wgsl';
 import { frame } from './frame.wgsl';
 import { toneMap } from './color.wgsl';
+import { weightOf } from './weight.wgsl';
 
 override isMetered = false;
 
@@ -54,13 +55,13 @@ fn neutral(given: vec3f) -> vec3f {
 /// brightness leaves, so that averages of samples are as smooth as those of shown colours and give radiance back.
 fn present(radiance: vec3f, alpha: f32) -> vec4f {
   if air.isRadiance > 0.5 { return weighted(radiance); }
-  return vec4f(shown(radiance) * alpha, alpha);
+  return vec4f(shown(radiance) * weightOf(alpha), alpha);
 }
 
 /// A colour that is shown as it was given.
 fn presentGiven(color: vec3f, alpha: f32) -> vec4f {
   if air.isRadiance > 0.5 { return weighted(color / exposureNow()); }
-  return vec4f(color * alpha, alpha);
+  return vec4f(color * weightOf(alpha), alpha);
 }
 
 fn weighted(radiance: vec3f) -> vec4f {

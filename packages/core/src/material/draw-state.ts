@@ -1,0 +1,105 @@
+import type { Material } from './material.js';
+
+/** How colors meet what is there, by the terms of WebGPU. */
+export type MaterialBlend =
+  /** By alpha. */
+  | 'over'
+  /** Light is added. */
+  | 'add'
+  /** What is there is darkened by the color. */
+  | 'multiply'
+  /** What is there is lightened by the color. */
+  | 'screen'
+  /** By alpha, which the color is multiplied by already. */
+  | 'premultiplied';
+
+export const MATERIAL_BLENDS: readonly MaterialBlend[] = [
+  'over',
+  'add',
+  'multiply',
+  'screen',
+  'premultiplied',
+];
+
+/** Factors of the color that comes, multiplied by its alpha, and of the one that is there. */
+export interface BlendFactors {
+  /** Default `one`. */
+  srcFactor?: string;
+  /** Default `one-minus-src-alpha`. */
+  dstFactor?: string;
+  /** Default `add`. */
+  operation?: string;
+}
+
+export interface BlendState {
+  color: BlendFactors;
+  /** Default as `color`. */
+  alpha?: BlendFactors;
+}
+
+export const COMPARE_FUNCTIONS = [
+  'never',
+  'less',
+  'equal',
+  'less-equal',
+  'greater',
+  'not-equal',
+  'greater-equal',
+  'always',
+] as const;
+export type DepthCompare = (typeof COMPARE_FUNCTIONS)[number];
+
+/** Members of a material that say how it meets what was drawn. */
+export const STATE_MEMBERS = [
+  'blend',
+  'depthCompare',
+  'depthWrite',
+  'depthBias',
+  'depthBiasSlopeScale',
+  'cullMode',
+  'writeMask',
+  'drawOrder',
+] as const;
+
+/** What a material says of how it meets what was drawn; one object for each combination. */
+export interface DrawState extends Pick<Material, (typeof STATE_MEMBERS)[number]> {
+  /** Its own among all; above 0. */
+  readonly id: number;
+}
+
+const known = new Map<string, DrawState>();
+
+/** The state of a material; undefined where all of it is as usual. */
+export function drawStateOf(material: Material): DrawState | undefined {
+  let has = false;
+  for (let i = 0; i < STATE_MEMBERS.length; i++) if (material[STATE_MEMBERS[i]!] !== undefined) has = true; // i < length
+  if (!has) return undefined;
+  const members = STATE_MEMBERS.map((name) => material[name]);
+  const key = JSON.stringify(members);
+  let found = known.get(key);
+  if (!found) {
+    const own = Object.fromEntries(
+      STATE_MEMBERS.flatMap((name) => (material[name] === undefined ? [] : [[name, material[name]]])),
+    );
+    known.set(key, (found = { ...(JSON.parse(JSON.stringify(own)) as object), id: known.size + 1 }));
+  }
+  return found;
+}
+
+/** Whether that is still a material's state. */
+export function isStateOf(material: Material, state: DrawState | undefined): boolean {
+  for (let i = 0; i < STATE_MEMBERS.length; i++) {
+    const name = STATE_MEMBERS[i]!; // i < length
+    const now = material[name];
+    const before = state?.[name];
+    if (now === before) continue;
+    // Factors are compared by what they say.
+    if (typeof now !== 'object' || typeof before !== 'object') return false;
+    if (JSON.stringify(now) !== JSON.stringify(before)) return false;
+  }
+  return true;
+}
+
+/** Whether a material is drawn with what is transparent, the farthest first. */
+export const isBlended = ({ alphaMode, blend }: Material): boolean =>
+  alphaMode === 'blend' || blend !== undefined;
