@@ -82,6 +82,7 @@ export { panoramaCoordinates, panoramaDirection } from './light/panorama.js';
 export { cubeDirection, cubePlace } from './light/cube.js';
 export * from './material/material.js';
 export { NONE, SHOWN } from './columns/flags.js';
+export { changesSince } from './geometry/geometry-changes.js';
 export { effectReach } from './effects/effect-reach.js';
 export { ScreenBounds } from './draw/screen-bounds.js';
 export { COLOR_EFFECTS, type ColorEffect, MAP_CHANNELS } from './effects/effect.js';

@@ -29,6 +29,7 @@ export { preparePicking } from './pick/tree-store.js';
 export { poseNode, poseOf } from './pose/pose-node.js';
 export { posedGeometry } from './pose/posed-geometry.js';
 export { type DecalOptions, placeDecal } from './decal/place-decal.js';
+export { geometryChanged, type GeometryChange } from './geometry/geometry-changes.js';
 export { planeOf, reflectCamera, type WorldPlane } from './draw/reflect-camera.js';
 export { frameBounds, frameNode, type Framing, type FramingOptions } from './draw/framing.js';
 export { formatPlace, LensError, type SourcePlace, type Warning } from './errors/lens-error.js';

@@ -63,6 +63,10 @@ export interface Geometry {
   targets?: MorphTarget[];
   /** What places its vertices besides the transform of a node; left out: nothing. */
   placement?: Placement;
+  /** Raised by `geometryChanged`. */
+  version?: number;
+  /** Raised with it where the box is another. */
+  boundsVersion?: number;
 }
 
 /**

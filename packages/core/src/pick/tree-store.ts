@@ -10,20 +10,24 @@ import {
   triangleTreeSteps,
 } from './triangle-tree.js';
 
-const trees = new WeakMap<Geometry, TriangleTree>();
+/** Trees, with the version of the geometry that they were built of. */
+const trees = new WeakMap<Geometry, { tree: TriangleTree; version: number | undefined }>();
 const growing = new WeakMap<Geometry, Promise<TriangleTree>>();
 
 /** The tree of a geometry; built at once where there is none yet. */
 export function treeOf(geometry: Geometry): TriangleTree {
-  const known = trees.get(geometry);
-  if (known) return known;
-  return kept(geometry, buildTriangleTree(geometry));
+  return knownTree(geometry) ?? kept(geometry, buildTriangleTree(geometry));
 }
 
-export const hasTree = (geometry: Geometry): boolean => trees.has(geometry);
+export const hasTree = (geometry: Geometry): boolean => knownTree(geometry) !== undefined;
+
+function knownTree(geometry: Geometry): TriangleTree | undefined {
+  const known = trees.get(geometry);
+  return known && known.version === geometry.version ? known.tree : undefined;
+}
 
 function kept(geometry: Geometry, tree: TriangleTree): TriangleTree {
-  trees.set(geometry, tree);
+  trees.set(geometry, { tree, version: geometry.version });
   return tree;
 }
 
@@ -39,7 +43,7 @@ export async function preparePicking(scene: Scene): Promise<void> {
   for (const mesh of new Set([...scene.meshes.values()]))
     for (const { geometry: drawn } of mesh.primitives) {
       const geometry = swarmPart(drawn)?.geometry ?? drawn;
-      if (isMadeOfTriangles(geometry) && !trees.has(geometry)) await grown(geometry);
+      if (isMadeOfTriangles(geometry) && !hasTree(geometry)) await grown(geometry);
     }
 }
 
@@ -51,7 +55,7 @@ function grown(geometry: Geometry): Promise<TriangleTree> {
       for (;;) {
         const { done, value } = steps.next();
         // Somebody may have asked for it at once meanwhile.
-        if (done) return trees.get(geometry) ?? kept(geometry, value);
+        if (done) return knownTree(geometry) ?? kept(geometry, value);
         await pause();
       }
     })();

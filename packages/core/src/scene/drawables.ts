@@ -33,6 +33,8 @@ export interface Batch {
   items: number;
   /** What some of them were drawn in before their material became another kind. */
   before: Batch | undefined;
+  /** Of the geometry's box, as its items were measured. */
+  boundsVersion: number | undefined;
 }
 
 /** glTF's default material, for primitives without one. */
@@ -181,6 +183,7 @@ export class Drawables {
     const { columns, table } = this;
     const changed = table.changed();
     let isAny = this.measureGrown();
+    if (this.measureChanged()) isAny = true;
     for (const material of changed) {
       const { kind, slot } = table.placeOf(material)!; // it is in the table
       const items: number[] = [];
@@ -234,6 +237,24 @@ export class Drawables {
       this.log.add(item, 1);
   }
 
+  /** Geometries that were written to and have another box now. */
+  private measureChanged(): boolean {
+    const { batches, columns } = this;
+    let isAny = false;
+    for (let number = 0; number < batches.length; number++) {
+      const batch = batches[number];
+      if (!batch || batch.boundsVersion === batch.geometry.boundsVersion) continue;
+      batch.boundsVersion = batch.geometry.boundsVersion;
+      isAny = true;
+      for (let item = 0; item < columns.itemCount; item++) {
+        if (columns.itemRow[item] === NONE || columns.itemBatch[item] !== number) continue;
+        this.measure(item, batch.geometry);
+        columns.markDirty(columns.itemRow[item]!);
+      }
+    }
+    return isAny;
+  }
+
   /** Geometries that left the box they had. */
   private measureGrown(): boolean {
     const { columns, growing } = this;
@@ -285,6 +306,7 @@ export class Drawables {
         apart,
         items: 0,
         before: undefined,
+        boundsVersion: geometry.boundsVersion,
       };
       this.batchesVersion++;
     }

@@ -249,6 +249,14 @@ export class PreparedScene {
     const features = materialFeatures(material, geometry) | (shader?.layers ?? 0);
     this.layers |= features & FULL_SHADER_FEATURES;
     let ready = this.batches[number];
+    if (
+      ready &&
+      geometry.version !== ready.geometry.version &&
+      !geometries.update(geometry, ready.geometry)
+    ) {
+      // It lies elsewhere from now on.
+      this.batches[number] = ready = undefined;
+    }
     if (ready?.batch !== batch || features !== ready.features || shader?.wgsl !== ready.wgsl) {
       if (!ready && !this.mayUpload) return;
       const own =

@@ -1,4 +1,4 @@
-import { type CustomInput, type Geometry, type PlacedBy } from '@umber-lens/core/engine';
+import { changesSince, type CustomInput, type Geometry, type PlacedBy } from '@umber-lens/core/engine';
 import type { Device, DeviceBuffer, RenderPipelineOptions, VertexBufferLayout } from '../gpu/device.js';
 import { type DescribedGeometry, describeGeometry } from './describe-geometry.js';
 import type { GeometryPage, GeometryPages } from './geometry-pages.js';
@@ -24,6 +24,8 @@ export interface GpuGeometry {
   page: GeometryPage | undefined;
   /** Drawn by a swarm: see `SwarmView` for what its instances say. */
   placedBy: PlacedBy;
+  /** Of the geometry, as it was uploaded. */
+  version: number | undefined;
   lastUsed: number;
 }
 
@@ -63,6 +65,81 @@ export class GeometryStore {
     if (!found) variants.set(key, (found = { gpu: this.upload(geometry, own), own }));
     found.gpu.lastUsed = frame;
     return found.gpu;
+  }
+
+  /**
+   * Uploads what of a geometry was written to. To be called outside a pass.
+   *
+   * @returns whether it lies where it lay; else it is to be asked for again
+   */
+  update(geometry: Geometry, gpu: GpuGeometry): boolean {
+    const variants = this.known.get(geometry);
+    for (const [key, { gpu: known, own }] of variants ?? []) {
+      if (known !== gpu) continue;
+      if (this.write(geometry, gpu, own)) return true;
+      variants!.delete(key);
+      this.free(gpu);
+    }
+    return false;
+  }
+
+  /** @returns false where it does not fit into what there is */
+  private write(geometry: Geometry, gpu: GpuGeometry, own: readonly CustomInput[]): boolean {
+    const described = describeGeometry(geometry, own);
+    const { count, groups, indices, layoutKey, topology } = described;
+    if (gpu.page || layoutKey !== gpu.layoutKey || topology !== gpu.topology) return false;
+    if (groups.length !== gpu.slots.length - Number(described.hasZeros)) return false;
+    for (let i = 0; i < groups.length; i++) {
+      const { base, bytes } = groups[i]!; // i < length, here and below
+      const slot = gpu.slots[i]!;
+      if (this.regions.get(bytes)?.buffer !== slot.buffer || base !== slot.offset) return false;
+    }
+    const isWide = indices instanceof Uint32Array;
+    if (Boolean(indices) !== Boolean(gpu.indexBuffer)) return false;
+    if (indices && (isWide !== (gpu.indexFormat === 'uint32') || indices.byteLength > gpu.indexBuffer!.size))
+      return false; // it has one
+    const changes = changesSince(geometry, gpu.version ?? 0);
+    if (changes)
+      for (const { attribute, count: n, first } of changes)
+        this.writePart(geometry, gpu, attribute!, first, n, indices); // all name one
+    else {
+      for (const { bytes } of groups) this.device.writeBuffer(this.regions.get(bytes)!.buffer, 0, bytes);
+      if (indices) this.device.writeBuffer(gpu.indexBuffer!, 0, indices);
+    }
+    gpu.count = count;
+    gpu.version = geometry.version;
+    return true;
+  }
+
+  private writePart(
+    { attributes }: Geometry,
+    gpu: GpuGeometry,
+    name: string,
+    first: number,
+    count: number,
+    indices: Uint16Array | Uint32Array | undefined,
+  ): void {
+    if (count === 0) return;
+    const { device } = this;
+    if (name === 'indices') {
+      // Whole steps of four bytes.
+      const from = indices!.BYTES_PER_ELEMENT === 2 ? first & ~1 : first; // they were named
+      device.writeBuffer(
+        gpu.indexBuffer!,
+        from * indices!.BYTES_PER_ELEMENT,
+        indices!,
+        from,
+        first + count - from,
+      );
+      return;
+    }
+    const { bytes, byteOffset, byteStride } = attributes[name]!; // it was named
+    const region = this.regions.get(bytes);
+    // What no shader of it reads.
+    if (!region) return;
+    const from = byteOffset + first * byteStride;
+    const to = Math.min(bytes.length, from + count * byteStride);
+    device.writeBuffer(region.buffer, from & ~3, bytes, from & ~3, to - (from & ~3));
   }
 
   /** Frees what no frame since `frame` has drawn. */
@@ -112,9 +189,12 @@ export class GeometryStore {
       baseVertex: 0,
       page: undefined,
       placedBy,
+      version: geometry.version,
       lastUsed: 0,
     };
-    if (!this.pages?.place(gpu, described)) this.uploadAlone(gpu, described, geometry.name);
+    // What changes has buffers of its own.
+    if (geometry.version !== undefined || !this.pages?.place(gpu, described))
+      this.uploadAlone(gpu, described, geometry.name);
     return gpu;
   }
 
@@ -156,7 +236,7 @@ export class GeometryStore {
     for (const [geometry, variants] of this.known) {
       for (const { gpu, own } of variants.values()) {
         const { indexBuffer } = gpu;
-        if (!pages.place(gpu, describeGeometry(geometry, own))) continue;
+        if (geometry.version !== undefined || !pages.place(gpu, describeGeometry(geometry, own))) continue;
         indexBuffer?.dispose();
         this.freeRegions(gpu);
       }
