@@ -31,6 +31,7 @@ const CORE = {
   formats: [
     ...[
       'errors',
+      'effects',
       'properties',
       'math',
       'geometry',
@@ -42,7 +43,7 @@ const CORE = {
       'swarm',
       'scatter',
     ],
-    ...['asset', 'bytes', 'apart', 'gltf', 'draco', 'meshopt', 'obj', 'ply', 'stl', 'hdr', 'png'],
+    ...['asset', 'bytes', 'apart', 'gltf', 'draco', 'meshopt', 'obj', 'ply', 'stl', 'hdr', 'png', 'cube'],
     ...['ktx2', 'basis', 'blocks', 'read', 'write', 'extensions'],
   ],
   trim: ['errors', 'math', 'geometry', 'material', 'scene', 'formats'],

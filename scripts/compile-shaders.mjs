@@ -105,7 +105,19 @@ const effects = Object.fromEntries(
     'flood',
     'displacement',
     'turbulence',
-  ].map((name) => [name, own(`effect-${name}`, { vertex: `${name}Vertex`, fragment: `${name}Fragment` })]),
+    'bloomDown',
+    'bloomUp',
+    'bloom',
+    'sharpen',
+    'fringe',
+    'distortion',
+    'grain',
+    'lut',
+    'smoothEdges',
+  ].map((name) => {
+    const file = name.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`);
+    return [name, own(`effect-${file}`, { vertex: `${name}Vertex`, fragment: `${name}Fragment` })];
+  }),
 );
 effects.place = own('place', { vertex: 'placeVertex', fragment: 'placeFragment' });
 effects.put = own('put-layer', { vertex: 'putVertex', fragment: 'putFragment' });
@@ -199,6 +211,13 @@ const LAYOUTS = [
   ['effect-displacement', 'Displacement'],
   ['effect-turbulence', 'Turbulence'],
   ['put-layer', 'PutLayer'],
+  ['bloom', 'Bloom'],
+  ['effect-sharpen', 'Sharpen'],
+  ['effect-fringe', 'Fringe'],
+  ['effect-distortion', 'Distortion'],
+  ['effect-grain', 'Grain'],
+  ['effect-lut', 'Lut'],
+  ['effect-smooth-edges', 'Edges'],
 ];
 const FRAME_GROUP =
   'frame lights behind transforms air shadows transmission clusters area tone peel probes bend swarm clipping'.split(

@@ -30,6 +30,7 @@ export { poseNode, poseOf } from './pose/pose-node.js';
 export { posedGeometry } from './pose/posed-geometry.js';
 export { type DecalOptions, placeDecal } from './decal/place-decal.js';
 export { geometryChanged, type GeometryChange } from './geometry/geometry-changes.js';
+export { readCube } from './formats/cube/read-cube.js';
 export { planeOf, reflectCamera, type WorldPlane } from './draw/reflect-camera.js';
 export { frameBounds, frameNode, type Framing, type FramingOptions } from './draw/framing.js';
 export { formatPlace, LensError, type SourcePlace, type Warning } from './errors/lens-error.js';
@@ -105,9 +106,12 @@ export {
   BLEND_MODES,
   type BlendEffect,
   type BlendMode,
+  type BloomEffect,
   type BlurEffect,
+  type ChromaticAberrationEffect,
   type ColorInterpolation,
   type ColorMatrixEffect,
+  type ColorTable,
   COMPOSITE_OPERATORS,
   type CompositeEffect,
   type ComponentTransferEffect,
@@ -118,10 +122,16 @@ export {
   EFFECT_TYPES,
   type EffectMap,
   type EffectType,
+  type FilmGrainEffect,
   type FloodEffect,
   type HueRotateEffect,
+  type LensDistortionEffect,
+  LIGHT_EFFECTS,
+  type LutEffect,
   type MorphologyEffect,
   type OffsetEffect,
+  type SharpenEffect,
+  type SmoothEdgesEffect,
   type TransferFunction,
   type TurbulenceEffect,
 } from './effects/effect.js';

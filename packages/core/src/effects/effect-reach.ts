@@ -22,6 +22,10 @@ export function effectReach(effects: readonly Effect[], axis: 0 | 1): number {
     else if (effect.type === 'offset') sum += Math.abs((axis === 0 ? effect.dx : effect.dy) ?? 0);
     else if (effect.type === 'morphology') sum += along(effect.radius, axis, 0);
     else if (effect.type === 'displacement') sum += Math.abs(effect.scale ?? 0) / 2;
+    // The widest of its levels.
+    else if (effect.type === 'bloom') sum += 128;
+    else if (effect.type === 'chromatic-aberration') sum += Math.abs(effect.amount ?? 4) / 2;
+    else if (effect.type === 'sharpen' || effect.type === 'smooth-edges') sum += 1;
     else if (effect.type === 'convolve') sum += along(effect.order, axis, 3);
   }
   return Math.max(0, sum) || 0;

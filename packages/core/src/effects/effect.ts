@@ -208,8 +208,76 @@ export interface FloodEffect extends Common {
 }
 
 /**
+ * A share of the light spreads around what is bright, as in every lens and eye: what is spread is gone from where it was. It stands on light,
+ * before all effects on what is shown.
+ */
+export interface BloomEffect extends Common {
+  type: 'bloom';
+  /** Share of the light that spreads, 0 to 1. Default 0.15. */
+  amount?: number;
+  /** How far it spreads, 0 to 1. Default 0.7. */
+  spread?: number;
+  /** Light below it does not spread: 1 is white. Default 0: all does. */
+  threshold?: number;
+}
+
+/** Edges stand out. */
+export interface SharpenEffect extends Common {
+  type: 'sharpen';
+  /** 0 or more. Default 0.5. */
+  amount?: number;
+}
+
+/** Red and blue are magnified differently, as by a lens of one glass. */
+export interface ChromaticAberrationEffect extends Common {
+  type: 'chromatic-aberration';
+  /** Pixels between both at the corners of the picture. Default 4. */
+  amount?: number;
+}
+
+/** A lens that bends straight lines; what is shown still fills the picture. */
+export interface LensDistortionEffect extends Common {
+  type: 'lens-distortion';
+  /** At the corners: above 0 as a barrel, below 0 as a cushion. Default 0.1. */
+  amount?: number;
+}
+
+/** Grain of a film, another one in each frame. */
+export interface FilmGrainEffect extends Common {
+  type: 'film-grain';
+  /** Of 0 to 1 of brightness. Default 0.06. */
+  amount?: number;
+  /** Pixels of a grain. Default 1.5. */
+  size?: number;
+}
+
+/** A table of colors in three dimensions, as `readCube` gives it. */
+export interface ColorTable {
+  /** Entries along each side: 2 to 64. */
+  size: number;
+  /** sRGB-encoded RGB, three an entry: red runs fastest, then green, then blue. */
+  colors: ArrayLike<number>;
+}
+
+/** Color grading by a table. */
+export interface LutEffect extends Common {
+  type: 'lut';
+  /** What `readCube` makes of a `.cube` file. */
+  table: ColorTable;
+  /** How much of it there is, 0 to 1. Default 1. */
+  amount?: number;
+}
+
+/** Steps of edges are smoothed in the picture itself: where there are no samples to average, or of what textures and shaders draw. */
+export interface SmoothEdgesEffect extends Common {
+  type: 'smooth-edges';
+  /** Jumps of brightness below it are left alone, 0 to 1. Default 0.05. */
+  threshold?: number;
+}
+
+/**
  * A change of a shown picture, as plain data; every member may be written to at any frame. Names, members and meanings are those
- * of CSS and SVG (Filter Effects Module Level 1), in camelCase.
+ * of CSS and SVG (Filter Effects Module Level 1), in camelCase, where there is one.
  */
 export type Effect =
   | BlurEffect
@@ -225,7 +293,14 @@ export type Effect =
   | CompositeEffect
   | FloodEffect
   | DisplacementEffect
-  | TurbulenceEffect;
+  | TurbulenceEffect
+  | BloomEffect
+  | SharpenEffect
+  | ChromaticAberrationEffect
+  | LensDistortionEffect
+  | FilmGrainEffect
+  | LutEffect
+  | SmoothEdgesEffect;
 
 export type EffectType = Effect['type'];
 
@@ -253,4 +328,14 @@ export const EFFECT_TYPES: readonly EffectType[] = [
   'flood',
   'displacement',
   'turbulence',
+  'bloom',
+  'sharpen',
+  'chromatic-aberration',
+  'lens-distortion',
+  'film-grain',
+  'lut',
+  'smooth-edges',
 ];
+
+/** Those that stand on light, before what is shown is made of it; all others come after them. */
+export const LIGHT_EFFECTS: readonly EffectType[] = ['bloom'];

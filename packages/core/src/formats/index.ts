@@ -28,6 +28,7 @@ export { readPly, type ReadPlyOptions } from './ply/read-ply.js';
 export { formatOf, type ModelFormat, readModel, type ReadModelOptions } from './read-model.js';
 export { readStl, type ReadStlOptions } from './stl/read-stl.js';
 export { type DeepPicture, readPng16 } from './png/read-png16.js';
+export { readCube } from './cube/read-cube.js';
 export { readHdr, writeHdr } from './hdr/hdr.js';
 export { bakePanorama, type BakedLight, type BakeOptions } from '../light/bake.js';
 export { decodeKtx2, unpackDraco } from './apart/decode-apart.js';

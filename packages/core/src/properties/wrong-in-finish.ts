@@ -1,4 +1,4 @@
-import { COMPOSITE_OPERATORS, type ConvolveEffect, type Effect } from '../effects/effect.js';
+import { COMPOSITE_OPERATORS, LIGHT_EFFECTS, type ConvolveEffect, type Effect } from '../effects/effect.js';
 import { nearest } from '../errors/near-names.js';
 import { faultsOf } from './faults.js';
 import { EFFECT_TABLE } from './tables/effect.js';
@@ -16,6 +16,12 @@ export function wrongInFinish(
   return finish.flatMap((effect, i) => {
     const own = `effect ${i + 1} of ${what}`;
     const found = wrongInEffect(effect, own);
+    const before = finish.slice(0, i).find((one) => isEffect(one) && !LIGHT_EFFECTS.includes(one.type));
+    if (before && isEffect(effect) && LIGHT_EFFECTS.includes(effect.type))
+      found.push([
+        `${own}, ${effect.type}, stands on light, before ${before.type}, which is an effect on what is shown`,
+        `Put it before: it is drawn so whatever the list says.`,
+      ]);
     for (const name of found.length > 0 ? [] : inputsOf(effect)) {
       if (names.includes(name)) continue;
       const near = nearest(name, names);
@@ -30,6 +36,9 @@ export function wrongInFinish(
   });
 }
 
+const isEffect = (effect: unknown): effect is Effect =>
+  typeof effect === 'object' && effect !== null && 'type' in effect;
+
 const inputsOf = (effect: Effect): string[] =>
   [effect.in, (effect as { in2?: string }).in2, (effect as { map?: unknown }).map].filter(
     (name): name is string => typeof name === 'string',
@@ -40,6 +49,7 @@ const NEEDED: Readonly<Record<string, readonly [member: string, summary: string,
   blur: ['stdDeviation', 'blurs nothing: it has no stdDeviation', 'Give it in pixels: 4.'],
   'color-matrix': ['values', 'has no values, and leaves nothing', 'Give 20 numbers, by rows.'],
   convolve: ['kernelMatrix', 'has no kernelMatrix', 'Give its weights, by rows.'],
+  lut: ['table', 'has no table', 'Give what readCube makes of a .cube file.'],
   displacement: ['map', 'has no map', 'Give what loadTexture gives, or the `result` of an effect before it.'],
 };
 

@@ -37,6 +37,15 @@ export type EffectShaders = Record<
   | 'displacement'
   | 'turbulence'
   | 'put'
+  | 'bloomDown'
+  | 'bloomUp'
+  | 'bloom'
+  | 'sharpen'
+  | 'fringe'
+  | 'distortion'
+  | 'grain'
+  | 'lut'
+  | 'smoothEdges'
   | 'place',
   CompiledShader
 >;

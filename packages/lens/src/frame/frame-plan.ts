@@ -94,6 +94,10 @@ export interface PlanPart {
 
 /** Whoever adds passes to what is shown. */
 export interface ShownPart {
+  /** Whether it treats what is shown, and not light alone. */
+  readonly treatsShown: boolean;
+  /** Adds passes on light, before what is shown is made of it. @returns what the picture is then */
+  addLight(plan: FramePlan, size: FrameShape, picture: GraphTexture, of: string): GraphTexture;
   /** Adds passes from what is shown to the target. @param isPart whether only a part of it is drawn into: see `plan.part` */
   addShown(plan: FramePlan, shown: GraphTexture, target: GraphTexture, isPart: boolean): void;
 }
@@ -103,6 +107,8 @@ export class FramePlan {
   readonly graph: FrameGraph;
   /** The linear picture, all samples averaged. */
   readonly picture: GraphTexture;
+  /** The same, when effects on light were at it. */
+  readonly lit: GraphTexture;
   /** What is drawn into: of several samples a pixel, or the picture itself. */
   readonly drawn: GraphTexture;
   readonly depth: GraphTexture;
@@ -149,9 +155,11 @@ export class FramePlan {
     });
     for (const part of parts) part?.addAfter?.(this, painter);
     const { chain } = shape;
-    this.shown = chain ? graph.texture('shown', { ...size, format: 'rgba8unorm' }) : this.target;
-    graph.pass({ name: 'finish', reads: [picture], writes: [this.shown], run: () => painter.finish() });
-    chain?.addShown(this, this.shown, this.target, shape.isPart);
+    this.lit = chain ? chain.addLight(this, shape, picture, '') : picture;
+    const isTreated = chain?.treatsShown === true;
+    this.shown = isTreated ? graph.texture('shown', { ...size, format: 'rgba8unorm' }) : this.target;
+    graph.pass({ name: 'finish', reads: [this.lit], writes: [this.shown], run: () => painter.finish() });
+    if (isTreated) chain.addShown(this, this.shown, this.target, shape.isPart);
     graph.compile();
   }
 

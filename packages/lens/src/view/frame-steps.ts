@@ -33,8 +33,8 @@ export interface Frame extends FrameAt {
   readonly shape: FrameShape;
 }
 
-/** The whole picture. */
-const area = { left: 0, top: 0, width: 0, height: 0 };
+/** What effects on the whole picture are told. */
+const moment = { area: { left: 0, top: 0, width: 0, height: 0 }, frame: 0, scale: 1 };
 
 /** A part of a frame; the later ones read what those before them wrote. @returns whether the frame ends with it */
 type Step = (renderer: Renderer, frame: Frame) => boolean | void;
@@ -108,9 +108,12 @@ function prepareFeatures({ around, effects, uniforms }: Renderer, frame: Frame):
   frame.finish = around.finishFor(settings.look);
   frame.finish?.prepare(settings.look, given.width / given.height);
   frame.chain = effects.chainFor(settings.finish);
-  area.width = given.width;
-  area.height = given.height;
-  frame.chain?.prepare(settings.finish, frame.frame, given.scale, area);
+  moment.area.width = given.width;
+  moment.area.height = given.height;
+  moment.scale = given.scale;
+  // What changes by itself would have every frame drawn.
+  moment.frame = settings.onDemand ? 0 : frame.frame;
+  frame.chain?.prepare(settings.finish, frame.frame, moment);
   uniforms.update(scene, state.view, given, surroundings);
   surroundings?.layers.takeFrame(uniforms.frameValues);
 }

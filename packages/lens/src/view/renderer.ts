@@ -125,9 +125,9 @@ export class Renderer {
       encode: (picture, shown) => this.finish.draw(picture, shown, this.frame),
       finish: () => {
         const { finish, frame, plan } = this.at;
-        const { graph, part, picture, shown, target } = plan;
+        const { graph, lit, part, shown, target } = plan;
         const into = shown === target ? part : undefined;
-        (finish ?? this.finish).draw(graph.of(picture), graph.of(shown), frame, into);
+        (finish ?? this.finish).draw(graph.of(lit), graph.of(shown), frame, into);
       },
     };
     this.formats = {

@@ -5,7 +5,19 @@ import {
   EFFECT_TYPES,
   MAP_CHANNELS,
 } from '../../effects/effect.js';
-import { angle, boolean, given, number, object, positive, share, string, vector, word } from '../define.js';
+import {
+  aboveZero,
+  angle,
+  boolean,
+  given,
+  number,
+  object,
+  positive,
+  share,
+  string,
+  vector,
+  word,
+} from '../define.js';
 import type { Property, Table } from '../property.js';
 
 /** A function of `component-transfer`. */
@@ -27,11 +39,25 @@ const across = (line: string, more: Partial<Property> = {}): Property => ({
   or: ['numbers'],
 });
 
+/** Effects of the trade with an amount. */
+const AMOUNTS_OF_TRADE = ['bloom', 'sharpen', 'chromatic-aberration', 'lens-distortion', 'film-grain', 'lut'];
+
 /** An effect of `lens.view.finish` or of a node. */
 export const EFFECT_TABLE: Table = {
   type: word('What it does, as CSS and SVG have it.', EFFECT_TYPES),
   colorInterpolation: word('Which values it computes with.', ['sRGB', 'linearRGB'], { default: 'sRGB' }),
-  amount: positive('As in CSS.', { default: 1, only: AMOUNT_EFFECTS }),
+  amount: number('How much of it: of those of CSS as there, default 1; of others see each.', {
+    only: [...AMOUNT_EFFECTS, ...AMOUNTS_OF_TRADE],
+  }),
+  spread: share('How far light spreads.', { default: 0.7, only: ['bloom'] }),
+  threshold: positive(
+    'Of `bloom` the light that spreads, default all; of `smooth-edges` the jump that is an edge, default 0.05.',
+    {
+      only: ['bloom', 'smooth-edges'],
+    },
+  ),
+  size: aboveZero('Of a grain.', { unit: 'pixels', default: 1.5, only: ['film-grain'] }),
+  table: given('Of colors, as `readCube` gives it.', { only: ['lut'] }),
   angle: angle('By which colors turn about the axis of greys.', undefined, {
     default: 0,
     only: ['hue-rotate'],

@@ -8,6 +8,7 @@ import type {
   DeviceBindGroup,
   DeviceBuffer,
   DevicePipeline,
+  DeviceSampler,
   DeviceShader,
   DeviceTexture,
   RenderPass,
@@ -16,17 +17,22 @@ import type {
 import { freeUnused } from '../../resources/kept.js';
 import type { TextureStore } from '../../resources/texture-store.js';
 import { UniformBlock } from '../../resources/uniform-block.js';
-import { type EffectArea, type EffectLink, linksOf } from './effect-links.js';
+import { type EffectLink, type EffectMoment, stagesOf } from './effect-links.js';
+import { entriesOf } from './trade-links.js';
 
 /** Full-screen passes of all effects, by shader and by the format that they draw into. */
 class EffectPipelines {
   private readonly shaders = new Map<keyof EffectShaders, DeviceShader>();
   private readonly pipelines = new Map<string, DevicePipeline>();
+  /** For those that read between pixels. */
+  readonly between: DeviceSampler;
 
   constructor(
     private readonly device: Device,
     private readonly texts: EffectShaders,
-  ) {}
+  ) {
+    this.between = device.createSampler({ magFilter: 'linear', minFilter: 'linear' });
+  }
 
   for({ shader: name, constants }: EffectLink, format: TextureFormat): DevicePipeline {
     const key = `${name} ${format} ${JSON.stringify(constants)}`;
@@ -70,16 +76,15 @@ class LinkPass {
     this.table = { values, buffer: device.createBuffer({ label: link.name, usage: 'storage', size }) };
   }
 
-  prepare(effects: readonly Effect[], frame: number, scale: number, area: EffectArea): void {
+  prepare(effects: readonly Effect[], frame: number, at: EffectMoment): void {
     const { texture } = this.link;
     if (texture) {
       const given = texture(effects);
       this.texture = given?.image ? this.textures.get(given, false, frame) : this.textures.white;
     }
-    if (this.table && this.link.table!.write(this.table.values, effects))
-      // a link has both or none
-      this.device.writeBuffer(this.table.buffer, 0, this.table.values);
-    this.link.write(this.block.values, this.block.words, effects, scale, area);
+    const sent = this.table ? this.link.table!.write(this.table.values, effects) : 0; // a link has both or none
+    if (sent > 0) this.device.writeBuffer(this.table!.buffer, 0, this.table!.values, 0, sent);
+    this.link.write(this.block.values, this.block.words, effects, at);
     this.block.upload();
   }
 
@@ -111,6 +116,7 @@ class LinkPass {
         { binding: 1, buffer: this.block.buffer },
         ...(second ? [{ binding: 2, texture: second }] : []),
         ...(this.table ? [{ binding: 2, buffer: this.table.buffer }] : []),
+        ...(this.link.isSampled ? [{ binding: 3, sampler: this.pipelines.between }] : []),
       ];
       const group = this.device.createBindGroup({ label: this.link.name, entries });
       this.groups.set(first, (held = { group, second, lastUsed: frame }));
@@ -131,6 +137,11 @@ class LinkPass {
   }
 }
 
+interface Size {
+  readonly width: number;
+  readonly height: number;
+}
+
 const BLACK = [0, 0, 0, 0];
 
 /** How an effect hangs together with others, and what its passes are made with. */
@@ -146,17 +157,23 @@ interface Wiring {
   mode?: string | undefined;
   operator?: string | undefined;
   noise?: string | undefined;
+  /** Of a table: how many. */
+  entries?: number;
 }
 
 const NOTHING: Wiring = {};
 /** What is no effect hangs together with nothing. */
 const wiringOf = (effect: Effect | undefined): Wiring => (effect as Wiring | undefined) ?? NOTHING;
+const entriesIn = (effect: Effect | undefined): number =>
+  effect?.type === 'lut' ? entriesOf((effect as Partial<typeof effect>).table) : 0;
 const nameIn = (map: unknown): string | undefined => (typeof map === 'string' ? map : undefined);
 
 /** The passes of a list of effects of certain types; what their members say is read in each frame. */
 export class EffectChain implements ShownPart {
   lastUsed = 0;
-  readonly passes: readonly LinkPass[];
+  /** Those on light, and those on what is shown. */
+  private readonly light: readonly LinkPass[];
+  private readonly shown: readonly LinkPass[];
   /** By effect: its type, and how it hangs together with others. */
   private readonly wiring: readonly Wiring[];
 
@@ -173,9 +190,23 @@ export class EffectChain implements ShownPart {
     this.wiring = effects.map((effect) => {
       const { map, ...own } = wiringOf(effect);
       const { type, in: source, in2, result, colorInterpolation, mode, operator, noise } = own;
-      return { type, in: source, in2, result, map: nameIn(map), colorInterpolation, mode, operator, noise };
+      const wiring = {
+        type,
+        in: source,
+        in2,
+        result,
+        map: nameIn(map),
+        colorInterpolation,
+        mode,
+        operator,
+        noise,
+      };
+      return { ...wiring, entries: entriesIn(effect) };
     });
-    this.passes = linksOf(effects).map((link) => new LinkPass(device, pipelines, textures, link));
+    const passOf = (link: EffectLink): LinkPass => new LinkPass(device, pipelines, textures, link);
+    const { light, shown } = stagesOf(effects);
+    this.light = light.map(passOf);
+    this.shown = shown.map(passOf);
   }
 
   /** Whether a list has the same passes. */
@@ -190,20 +221,26 @@ export class EffectChain implements ShownPart {
       if (ours.map !== nameIn(theirs.map) || ours.colorInterpolation !== theirs.colorInterpolation)
         return false;
       if (ours.mode !== theirs.mode || ours.operator !== theirs.operator) return false;
-      if (ours.noise !== theirs.noise) return false;
+      if (ours.noise !== theirs.noise || ours.entries !== entriesIn(effects[i])) return false;
     }
     return true;
   }
 
-  /**
-   * Takes over what the effects say now. To be called outside a pass.
-   *
-   * @param scale of lengths in pixels
-   * @param area what of the pictures counts
-   */
-  prepare(effects: readonly Effect[], frame: number, scale: number, area: EffectArea): void {
+  /** Whether nothing in the list is an effect. */
+  get isEmpty(): boolean {
+    return this.light.length + this.shown.length === 0;
+  }
+
+  /** Whether it treats what is shown, and not light alone. */
+  get treatsShown(): boolean {
+    return this.shown.length > 0;
+  }
+
+  /** Takes over what the effects say now. To be called outside a pass. */
+  prepare(effects: readonly Effect[], frame: number, at: EffectMoment): void {
     this.lastUsed = frame;
-    for (const pass of this.passes) pass.prepare(effects, frame, scale, area);
+    for (const pass of this.light) pass.prepare(effects, frame, at);
+    for (const pass of this.shown) pass.prepare(effects, frame, at);
   }
 
   addShown(plan: FramePlan, given: GraphTexture, target: GraphTexture, isPart: boolean): void {
@@ -223,25 +260,37 @@ export class EffectChain implements ShownPart {
     });
   }
 
-  /**
-   * Adds its passes from a picture to a target.
-   *
-   * @param size of both, pixels
-   * @param of what stands before the names of passes
-   */
-  addPasses(
+  /** Adds its passes from what is shown to a target. @param of what stands before the names of passes */
+  addPasses(graph: FrameGraph, size: Size, given: GraphTexture, target: GraphTexture, of: string): void {
+    this.addLinks(this.shown, graph, size, given, target, 'rgba8unorm', of);
+  }
+
+  /** Adds its passes on light. @returns what the picture is then */
+  addLight({ formats, graph }: FramePlan, size: Size, picture: GraphTexture, of: string): GraphTexture {
+    if (this.light.length === 0) return picture;
+    const { width, height } = size;
+    const treated = graph.texture(`${of}treated light`, { width, height, format: formats.color });
+    this.addLinks(this.light, graph, size, picture, treated, formats.color, of);
+    return treated;
+  }
+
+  private addLinks(
+    links: readonly LinkPass[],
     graph: FrameGraph,
-    { width, height }: Readonly<{ width: number; height: number }>,
+    size: Size,
     given: GraphTexture,
     target: GraphTexture,
+    format: TextureFormat,
     of: string,
   ): void {
     const pictures = [given];
-    this.passes.forEach((link, i) => {
-      const { reads } = link.link;
+    links.forEach((link, i) => {
+      const { halvings = 0, reads } = link.link;
       const name = of + link.link.name;
-      const isLast = i === this.passes.length - 1;
-      const into = isLast ? target : graph.texture(name, { width, height, format: 'rgba8unorm' });
+      const isLast = i === links.length - 1;
+      const width = Math.max(1, Math.ceil(size.width / 2 ** halvings));
+      const height = Math.max(1, Math.ceil(size.height / 2 ** halvings));
+      const into = isLast ? target : graph.texture(name, { width, height, format });
       const [first, second] = reads.map((number) => pictures[number]!); // those before it
       graph.pass({
         name,
@@ -257,11 +306,11 @@ export class EffectChain implements ShownPart {
   }
 
   sweep(frame: number): void {
-    for (const pass of this.passes) pass.sweep(frame);
+    for (const pass of [...this.light, ...this.shown]) pass.sweep(frame);
   }
 
   dispose(): void {
-    for (const pass of this.passes) pass.dispose();
+    for (const pass of [...this.light, ...this.shown]) pass.dispose();
   }
 }
 
@@ -292,7 +341,7 @@ export class EffectChains {
       this.chains.push(
         (found = new EffectChain(this.device, this.pipelines, this.textures, effects, owner, this.place)),
       );
-    return found.passes.length > 0 ? found : undefined;
+    return found.isEmpty ? undefined : found;
   }
 
   /** Frees what no frame since `frame` has used. */

@@ -22,6 +22,7 @@ import {
   writeColorOperation,
 } from '@umber-lens/core/engine';
 import type { EffectShaders } from '../../compiled/lens-shaders.js';
+import { addBloom, isPlain, PLAIN_LINKS } from './trade-links.js';
 import {
   BLEND_FACTORS,
   BLEND_FLOATS,
@@ -80,19 +81,21 @@ export interface EffectLink {
   texture?: (effects: readonly Effect[]) => Texture | undefined;
   /** What it reads besides, in a storage buffer. */
   table?: EffectTable;
-  /**
-   * Writes its block out of the list, as it is now. Allocates nothing.
-   *
-   * @param scale of lengths in pixels
-   * @param area what of the pictures counts
-   */
-  write(
-    values: Float32Array,
-    words: Uint32Array,
-    effects: readonly Effect[],
-    scale: number,
-    area: EffectArea,
-  ): void;
+  /** Whether it reads between pixels, by a sampler. */
+  isSampled?: boolean;
+  /** How often its target is half as large as the picture. Default 0. */
+  halvings?: number;
+  /** Writes its block out of the list, as it is now. Allocates nothing. */
+  write(values: Float32Array, words: Uint32Array, effects: readonly Effect[], at: EffectMoment): void;
+}
+
+/** What effects are told of the picture at hand. */
+export interface EffectMoment {
+  /** Of lengths in pixels. */
+  scale: number;
+  area: EffectArea;
+  /** Counts frames, where pictures change by themselves. */
+  frame: number;
 }
 
 /** What of the pictures of a list is its own, in their pixels: all, or what a layer has room for and things may leave. */
@@ -106,11 +109,26 @@ export interface EffectArea {
 /** Numbers that are written when they are others, and not in every frame. */
 export interface EffectTable {
   floats: number;
-  /** Writes them out of the list, as it is now. @returns whether they are others than before */
-  write(values: Float32Array, effects: readonly Effect[]): boolean;
+  /** Writes them out of the list, as it is now. @returns how many are to be sent: none where they are as before */
+  write(values: Float32Array, effects: readonly Effect[]): number;
 }
 
-/** The passes of a list of effects. Those that change each pixel by itself are done together, up to eight a pass. */
+/** The passes of the effects of a list that stand on light, and of those on what is shown. */
+export interface EffectStages {
+  light: readonly EffectLink[];
+  shown: readonly EffectLink[];
+}
+
+/** The passes of a list of effects, both kinds. */
+export function stagesOf(effects: readonly Effect[]): EffectStages {
+  const light: EffectLink[] = [];
+  effects.forEach((effect: Effect | null, i) => {
+    if (effect?.type === 'bloom') addBloom(light, i);
+  });
+  return { light, shown: linksOf(effects) };
+}
+
+/** The passes on what is shown. Those that change each pixel by itself are done together, up to eight a pass. */
 export function linksOf(effects: readonly Effect[]): EffectLink[] {
   const links: EffectLink[] = [];
   const named = new Map([['SourceGraphic', 0]]);
@@ -172,6 +190,12 @@ export function linksOf(effects: readonly Effect[]): EffectLink[] {
         ...(typeof map === 'string'
           ? { reads: [source, named.get(map) ?? links.length] }
           : { reads, texture: (list) => (list[i] as { map?: Texture }).map }),
+      });
+    } else if (isPlain(type)) {
+      const { shader, floats, isSampled = false, table, write } = PLAIN_LINKS[type];
+      add({
+        ...{ name: type, shader, floats, constants: {}, reads, isSampled, write: write(i) },
+        ...(table ? { table: table(i, effect) } : {}),
       });
     } else if (COLOR_TYPES.has(type)) {
       const end = endOfColors(effects, i);
@@ -245,7 +269,7 @@ function weightsOf(deviation: number, shift: number): number {
 
 const writeBlur =
   (i: number, axis: number): EffectLink['write'] =>
-  (values, _, effects, scale) => {
+  (values, _, effects, { scale }) => {
     const effect = effects[i] as BlurEffect | DropShadowEffect; // its type was looked at
     const deviation = scale * along(effect.stdDeviation, axis, effect.type === 'blur' ? 0 : 2);
     values[BLUR_DIRECTION + axis] = 1;
@@ -276,7 +300,7 @@ const writeShadow =
 
 const writeOffset =
   (i: number): EffectLink['write'] =>
-  (values, _, effects, scale) => {
+  (values, _, effects, { scale }) => {
     const effect = effects[i] as OffsetEffect; // its type was looked at
     values[OFFSET_BY] = scale * (effect.dx ?? 0);
     values[OFFSET_BY + 1] = scale * (effect.dy ?? 0);
@@ -284,7 +308,7 @@ const writeOffset =
 
 const writeMorphology =
   (i: number, axis: number): EffectLink['write'] =>
-  (values, _, effects, scale) => {
+  (values, _, effects, { scale }) => {
     const effect = effects[i] as MorphologyEffect; // its type was looked at
     const { operator, radius } = effect;
     // One that is 0 leaves the picture, as in SVG.
@@ -345,7 +369,7 @@ const writeBlend =
 
 const writeDisplacement =
   (i: number): EffectLink['write'] =>
-  (values, _, effects, scale, area) => {
+  (values, _, effects, { area, scale }) => {
     const effect = effects[i] as DisplacementEffect; // its type was looked at
     values[DISPLACEMENT_SCALE] = scale * (effect.scale ?? 0);
     values[DISPLACEMENT_X_CHANNEL] = MAP_CHANNELS.indexOf(effect.xChannel ?? 'alpha');
@@ -359,7 +383,7 @@ const writeDisplacement =
 
 const writeTurbulence =
   (i: number): EffectLink['write'] =>
-  (values, _, effects, scale, area) => {
+  (values, _, effects, { area, scale }) => {
     const { baseFrequency, numOctaves = 1 } = effects[i] as TurbulenceEffect; // its type was looked at
     values[TURBULENCE_FREQUENCY] = along(baseFrequency, 0, 0);
     values[TURBULENCE_FREQUENCY + 1] = along(baseFrequency, 1, 0);
@@ -374,9 +398,9 @@ function writeLattice(i: number): EffectTable['write'] {
   let written: number | undefined;
   return (values, effects) => {
     const { seed = 0 } = effects[i] as TurbulenceEffect; // its type was looked at
-    if (Object.is(seed, written)) return false;
+    if (Object.is(seed, written)) return 0;
     written = seed;
     writeNoiseLattice(seed, values);
-    return true;
+    return LATTICE_FLOATS;
   };
 }

@@ -6,7 +6,7 @@ import { LIBRARY } from '@umber-lens/core/shading';
 import { BLUR_DEVIATION, BLUR_FLOATS, BLUR_SHIFT, BLUR_WEIGHTS } from '../../compiled/layouts.js';
 import { linksOf } from './effect-links.js';
 
-const AREA = { left: 0, top: 0, width: 100, height: 100 };
+const AT = { area: { left: 0, top: 0, width: 100, height: 100 }, frame: 0, scale: 1 };
 
 const shape = (effects: Effect[]): [name: string, reads: readonly number[]][] =>
   linksOf(effects).map(({ name, reads }) => [name, reads]);
@@ -54,7 +54,7 @@ test('lengths in pixels shrink with a canvas that is drawn with fewer', () => {
   const written = (effect: Effect, scale: number): number[] => {
     const values = new Float32Array(80);
     const [link] = linksOf([effect]);
-    link!.write(values, new Uint32Array(values.buffer), [effect], scale, AREA);
+    link!.write(values, new Uint32Array(values.buffer), [effect], { ...AT, scale });
     return [...values.subarray(0, 4)];
   };
   expect(written({ type: 'blur', stdDeviation: [8, 2] }, 0.5)).toEqual([1, 0, 4, 0]);
@@ -72,7 +72,7 @@ test('a blur of any size keeps what there is, and takes no more steps than the p
   const drawn = (stdDeviation: number): number[] => {
     const effects: Effect[] = [{ type: 'blur', stdDeviation }];
     const values = new Float32Array(BLUR_FLOATS);
-    linksOf(effects)[0]!.write(values, new Uint32Array(values.buffer), effects, 1, AREA);
+    linksOf(effects)[0]!.write(values, new Uint32Array(values.buffer), effects, AT);
     const blur = {
       direction: [1, 0],
       deviation: values[BLUR_DEVIATION]!,
@@ -304,4 +304,17 @@ test('nodes keep their effects when they are cloned, and lie in layers by where 
   outer.effects = [];
   twin.remove();
   expect(layers()).toEqual([undefined, undefined]);
+});
+
+test('effects on light come before those on what is shown, and a list that says otherwise is told so', async () => {
+  const { lens, scene, camera, heard } = stage();
+  lens.view.finish = [{ type: 'sepia' }, { type: 'bloom' }];
+  await lens.load(scene);
+  for (let i = 0; i < 3; i++) lens.draw(scene, camera);
+  const names = lens.ledger.passes.map(({ name }) => name);
+  expect(names.indexOf('2 bloom')).toBeLessThan(names.indexOf('finish'));
+  expect(names.indexOf('1 sepia')).toBeGreaterThan(names.indexOf('finish'));
+  expect(heard).toEqual([
+    expect.stringMatching(/effect 2 of lens.view.finish, bloom, stands on light, before sepia/),
+  ]);
 });

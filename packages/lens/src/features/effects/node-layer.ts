@@ -28,6 +28,7 @@ import {
 } from '../../compiled/layouts.js';
 import type { FrameAt } from '../feature.js';
 import type { EffectChain } from './effect-chain.js';
+import type { EffectMoment } from './effect-links.js';
 
 /** Layers are as large as what they hold, in so many steps of the picture: one that grows keeps its textures for a while. */
 const STEPS = 8;
@@ -64,6 +65,7 @@ export class NodeLayer {
   private top = 0;
   /** What of its pixels is its own, where they would lie if the picture had no edges. */
   private readonly area = { left: 0, top: 0, width: 0, height: 0 };
+  private readonly moment: EffectMoment = { area: this.area, frame: 0, scale: 1 };
   private readonly variant: DrawVariant;
   private readonly frameBlock: UniformBlock;
   private readonly block: UniformBlock;
@@ -147,7 +149,10 @@ export class NodeLayer {
     const { isParallel, scale } = this.given!;
     const { projection } = this.state!.view;
     this.lastUsed = frame;
-    chain?.prepare(node.effects, frame, scale, area);
+    const { moment } = this;
+    moment.scale = scale;
+    moment.frame = frame;
+    chain?.prepare(node.effects, frame, moment);
     this.distance = Math.min((bounds.nearest + bounds.farthest) / 2, Number.MAX_VALUE);
     // Sixteen numbers; the last row of a perspective is 0 0 -1 0.
     const depth =
@@ -207,7 +212,8 @@ export class NodeLayer {
         : undefined;
     const flat = samples ? graph.texture(`${name} flat depth`, { ...size, format: formats.depth }) : depth;
     const shown = graph.texture(`${name} shown`, { ...size, format: 'rgba8unorm' });
-    const result = chain ? graph.texture(`${name} treated`, { ...size, format: 'rgba8unorm' }) : shown;
+    const isTreated = chain?.treatsShown === true;
+    const result = isTreated ? graph.texture(`${name} treated`, { ...size, format: 'rgba8unorm' }) : shown;
     graph.pass({
       name,
       isScene: true,
@@ -235,13 +241,14 @@ export class NodeLayer {
         writes: [flat],
         run: () => device.copyDepth(graph.of(depth), graph.of(flat)),
       });
+    const lit = chain ? chain.addLight(plan, size, picture, `${name}: `) : picture;
     graph.pass({
       name: `${name} shown`,
-      reads: [picture],
+      reads: [lit],
       writes: [shown],
-      run: () => painter.encode(graph.of(picture), graph.of(shown)),
+      run: () => painter.encode(graph.of(lit), graph.of(shown)),
     });
-    chain?.addPasses(graph, size, shown, result, `${name}: `);
+    if (isTreated) chain.addPasses(graph, size, shown, result, `${name}: `);
     return [result, flat];
   }
 
