@@ -211,6 +211,7 @@ const LAYOUTS = [
   ['effect-displacement', 'Displacement'],
   ['effect-turbulence', 'Turbulence'],
   ['put-layer', 'PutLayer'],
+  ['pixel', 'EffectFrame'],
   ['bloom', 'Bloom'],
   ['effect-sharpen', 'Sharpen'],
   ['effect-fringe', 'Fringe'],

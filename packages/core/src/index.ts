@@ -130,6 +130,8 @@ export {
   type LutEffect,
   type MorphologyEffect,
   type OffsetEffect,
+  type OwnEffectShader,
+  type ShaderEffect,
   type SharpenEffect,
   type SmoothEdgesEffect,
   type TransferFunction,

@@ -84,7 +84,9 @@ export function wgsl(options: WgslPluginOptions = {}): Plugin {
           for (const doubt of isBuild ? checkHooks(text, { file: path, sources, features }) : [])
             this.warn({ message: formatFinding(doubt), id: path });
           if (options.types ?? true) writeTypes(path, materialTypes(material));
-          return { code: moduleText({ ...material, file: relative(root, path) }, path), map: null };
+          // Effects have no other variants.
+          const own = { ...material, file: relative(root, path) };
+          return { code: material.effect ? moduleText(own) : moduleText(own, path), map: null };
         } catch (error) {
           if (!(error instanceof LensError)) throw error;
           const { features = [] } = options;

@@ -268,6 +268,23 @@ export interface LutEffect extends Common {
   amount?: number;
 }
 
+/** What an effect's own shader is: the import of a `.wgsl` file with the hook `effect`, or what `compileEffect` gives. */
+export interface OwnEffectShader {
+  readonly file: string;
+  readonly wgsl: string;
+  readonly effect?: object;
+}
+
+/** An effect by a shader of one's own: a WGSL file with the hook `fn effect(p: Pixel, s: Settings) -> vec4f`. */
+export interface ShaderEffect extends Common {
+  type: 'shader';
+  shader: OwnEffectShader;
+  /** Values of the shader's settings by name: numbers, arrays of them, and textures. What is left out has its default. */
+  settings?: Record<string, number | ArrayLike<number> | EffectMap | { texture: EffectMap }>;
+  /** What `secondAt` reads, as `in` has it. Default `SourceGraphic`. */
+  in2?: string;
+}
+
 /** Steps of edges are smoothed in the picture itself: where there are no samples to average, or of what textures and shaders draw. */
 export interface SmoothEdgesEffect extends Common {
   type: 'smooth-edges';
@@ -300,7 +317,8 @@ export type Effect =
   | LensDistortionEffect
   | FilmGrainEffect
   | LutEffect
-  | SmoothEdgesEffect;
+  | SmoothEdgesEffect
+  | ShaderEffect;
 
 export type EffectType = Effect['type'];
 
@@ -335,6 +353,7 @@ export const EFFECT_TYPES: readonly EffectType[] = [
   'film-grain',
   'lut',
   'smooth-edges',
+  'shader',
 ];
 
 /** Those that stand on light, before what is shown is made of it; all others come after them. */

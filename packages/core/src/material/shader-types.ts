@@ -75,6 +75,8 @@ export interface MaterialSetting extends ShaderSetting {
 /** The shader of a material: what an author's hooks became, and what it can be given. */
 export interface MaterialShader<S = unknown> extends CompiledShader {
   file: string;
+  /** Of an effect on pictures, and not of a material: which inputs it reads besides the picture. */
+  effect?: { inputs: readonly ('effectSecond' | 'effectBefore' | 'effectDepth')[] };
   /** In the order of the structure `Settings`, each with its default. */
   settings: readonly MaterialSetting[];
   /** Bytes of the structure `Settings`; 0 without one. */

@@ -49,6 +49,7 @@ const NEEDED: Readonly<Record<string, readonly [member: string, summary: string,
   blur: ['stdDeviation', 'blurs nothing: it has no stdDeviation', 'Give it in pixels: 4.'],
   'color-matrix': ['values', 'has no values, and leaves nothing', 'Give 20 numbers, by rows.'],
   convolve: ['kernelMatrix', 'has no kernelMatrix', 'Give its weights, by rows.'],
+  shader: ['shader', 'has no shader', 'Import a .wgsl file with the hook `effect`.'],
   lut: ['table', 'has no table', 'Give what readCube makes of a .cube file.'],
   displacement: ['map', 'has no map', 'Give what loadTexture gives, or the `result` of an effect before it.'],
 };
@@ -82,6 +83,10 @@ function wrongInEffect(given: unknown, what: string): [summary: string, hint: st
         `"operator" of ${what} cannot be "${effect['operator'] as string}"`,
         `It is one of ${operators.join(', ')}.`,
       ],
+    ];
+  if (type === 'shader' && !(effect['shader'] as { effect?: object }).effect)
+    return [
+      [`the shader of ${what} has no hook "effect"`, 'Write fn effect(p: Pixel) -> vec4f in its file.'],
     ];
   if (type === 'displacement' && typeof effect['map'] === 'object' && !('image' in effect['map']!))
     return [[`the map of ${what} is no texture`, NEEDED['displacement']![2]]];

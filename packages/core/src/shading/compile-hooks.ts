@@ -15,7 +15,7 @@ import { reflect, type ReflectedResource, type ShaderSetting } from '../wgsl/ref
 import { compileEntryPoints, type ShortNames } from './compile-entry-points.js';
 import { type HookOutline, HOOKS, outlineHooks } from './hook-outline.js';
 import { LIBRARY } from './library.js';
-import { HOOKS_FILE, meshStages, type Stage } from './mesh-stages.js';
+import { effectStage, HOOKS_FILE, meshStages, type Stage } from './mesh-stages.js';
 
 /** Modules that every shader material knows without importing them, outermost last. */
 export const PRELUDE = [
@@ -29,6 +29,9 @@ export const PRELUDE = [
   'umber/behind.wgsl',
   'umber/ray.wgsl',
 ];
+
+/** The same for effects on pictures. */
+export const EFFECT_PRELUDE = ['umber/pixel.wgsl', 'umber/color.wgsl'];
 
 /** What `#if` asks for in the variant for scenes with more around them. */
 export const FULL_FEATURES = ['full', 'layers'];
@@ -88,7 +91,9 @@ export function compileHooks<S = Record<string, unknown>>(
     );
   const outline = outlineHooks(text, file, options);
   const shader = compileStage(linkedHooks('plain', text, outline, options));
-  const compiled = compileEntryPoints(shader, 'meshVertex', 'meshFragment', options.minify ?? true, names);
+  const isEffect = outline.hooks.effect !== undefined;
+  const [vertex, fragment] = isEffect ? ['effectVertex', 'effectFragment'] : ['meshVertex', 'meshFragment'];
+  const compiled = compileEntryPoints(shader, vertex!, fragment!, options.minify ?? true, names);
   const { settings, instanceSettings, structs } = reflect(shader);
   const ranges = (all: readonly ShaderSetting[]): Record<string, [number, number]> =>
     Object.fromEntries(all.flatMap(({ name, range }) => (range ? [[name, range]] : [])));
@@ -120,6 +125,7 @@ export function compileHooks<S = Record<string, unknown>>(
     layers: outline.layers.reduce((bits, name) => bits | FEATURE[name], 0),
     ...(reach ? { reach } : {}),
     ...(doubts.length > 0 ? { doubts } : {}),
+    ...(isEffect ? { effect: { inputs: outline.features.filter((f) => f.startsWith('effect')) } } : {}),
     isMarched: outline.hooks.march !== undefined,
     isTimed: outline.isTimed,
     isGatherable: !outline.hooks.march && !outline.hooks.light && !outline.hooks.outputColor,
@@ -141,14 +147,15 @@ export function linkedHooks(
   options: CompileHooksOptions,
 ): LinkedStage {
   const { file, features } = outline;
-  const { root, hooks, features: asked } = meshStages(stage, outline);
+  const { effect } = outline.hooks;
+  const { root, hooks, features: asked } = effect ? effectStage(outline) : meshStages(stage, outline);
   return {
     text: LIBRARY[root]!, // a file of the library
     options: {
       file: `${file} (entry points)`,
       sources: { ...LIBRARY, ...options.sources, [file]: text, [HOOKS_FILE]: hooks },
       features: [...features, ...(options.features ?? []), ...asked],
-      prelude: PRELUDE,
+      prelude: effect ? EFFECT_PRELUDE : PRELUDE,
       group: 2,
     },
   };

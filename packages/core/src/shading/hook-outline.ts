@@ -31,6 +31,7 @@ export const HOOKS = {
   march: { takes: ['Ray'], gives: 'Hit' },
   light: { takes: ['Surface', 'Light', 'Fragment'], gives: 'vec3f' },
   outputColor: { takes: ['vec4f', 'Surface', 'Fragment'], gives: 'vec4f' },
+  effect: { takes: ['Pixel'], gives: 'vec4f' },
 } as const;
 const OWN = ['Settings', 'InstanceSettings', 'Attributes'];
 
@@ -41,6 +42,13 @@ const ASKS: [feature: string, words: readonly string[]][] = [
   ['screenSpace', ['screenPosition', 'screenSize', 'depth', 'sceneDepth', 'sceneColor', 'distanceBehind']],
   ['sceneDepth', ['sceneDepth', 'distanceBehind']],
   ['sceneColor', ['sceneColor']],
+];
+
+/** The same of effects. */
+const EFFECT_ASKS: typeof ASKS = [
+  ['effectSecond', ['secondAt']],
+  ['effectBefore', ['beforeAt']],
+  ['effectDepth', ['depthAt', 'distanceAt']],
 ];
 
 /** Layers that hooks may give a surface: those whose members they name. */
@@ -109,6 +117,28 @@ export function outlineHooks(
       where: { file },
     });
   }
+  if (hooks.effect) {
+    const other = outline.functions.find(({ name }) => name in HOOKS && name !== 'effect');
+    const perVertex = outline.structs.find(
+      ({ name }) => name === 'Attributes' || name === 'InstanceSettings',
+    );
+    if (other)
+      throw fault(
+        file,
+        other,
+        'material/hook',
+        `an effect on pictures has no "${other.name}"`,
+        'Put hooks of materials into a module of their own.',
+      );
+    if (perVertex)
+      throw fault(
+        file,
+        perVertex,
+        'material/hook',
+        `an effect on pictures has no ${perVertex.name}`,
+        'Use Settings.',
+      );
+  }
   const vertexHook = hooks.march && outline.functions.find(({ name }) => name === 'displace');
   if (vertexHook) {
     throw fault(
@@ -173,7 +203,9 @@ export function outlineHooks(
       beginnings.some((begin) => (begin === 'ior' ? member === begin : member.startsWith(begin))),
     ),
   ).map(([layer]) => layer);
-  const asked = ASKS.filter(([, words]) => words.some((word) => members.has(word) || names.has(word)));
+  const asked = (hooks.effect ? EFFECT_ASKS : ASKS).filter(([, words]) =>
+    words.some((word) => members.has(word) || names.has(word)),
+  );
   return {
     file,
     hooks,
@@ -181,10 +213,17 @@ export function outlineHooks(
     attributes,
     instanceSettings,
     variables: outline.variables.filter(({ type }) => /^(texture|sampler)/.test(type)),
-    layers,
-    features: [...asked.map(([feature]) => feature), ...(layers.length > 0 ? ['layers'] : [])],
+    layers: hooks.effect ? [] : layers,
+    features: [
+      ...asked.map(([feature]) => feature),
+      ...(layers.length > 0 && !hooks.effect ? ['layers'] : []),
+    ],
     // Whoever hands all of the frame on may ask for the time elsewhere.
-    isTimed: pairs.has('frame.time') || pairs.has('frame.delta') || whole.has('frame'),
+    isTimed:
+      (hooks.effect !== undefined && (members.has('time') || members.has('delta'))) ||
+      pairs.has('frame.time') ||
+      pairs.has('frame.delta') ||
+      whole.has('frame'),
   };
 }
 

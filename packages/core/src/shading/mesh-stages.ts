@@ -77,6 +77,15 @@ export function meshStages(stage: Stage, author?: HookOutline): MeshStages {
   };
 }
 
+/** How pictures are treated by an author's effect. */
+export function effectStage(author: HookOutline): MeshStages {
+  return {
+    root: 'umber/effect.wgsl',
+    features: [],
+    hooks: ["import { Pixel } from 'umber/pixel.wgsl';", authorText(author, author.hooks, [])].join('\n'),
+  };
+}
+
 const typeOf = ({ components }: CustomInput): string => (components === 1 ? 'f32' : `vec${components}f`);
 
 const varyingOf = (input: CustomInput, isFlat: boolean): Varying => ({
@@ -153,6 +162,7 @@ const CALLS: Record<HookName, { name: string; params: Record<string, string>; gi
     params: { color: 'vec4f', s: 'Surface', p: 'Fragment' },
     gives: 'vec4f',
   },
+  effect: { name: 'effectAnswer', params: { p: 'Pixel' }, gives: 'vec4f' },
 };
 
 /** An author's settings and inputs as variables of the module, and the calls of the hooks with what each takes. */

@@ -1,6 +1,7 @@
 import type { CompiledShader, FullMaterial, MaterialShader } from '../material/shader-types.js';
 import type { ShortNames } from './compile-entry-points.js';
 import { compileFullHooks, compileHooks, type CompileHooksOptions } from './compile-hooks.js';
+import { outlineHooks } from './hook-outline.js';
 import { ownFullMesh, ownMesh, type OwnShader, ownShadow } from './own-shaders.js';
 import { packShader } from './packed-shader.js';
 
@@ -16,6 +17,12 @@ export function packHooks<S = Record<string, unknown>>(
   text: string,
   options: CompileHooksOptions = {},
 ): MaterialShader<S> {
+  const { hooks } = outlineHooks(text, options.file ?? 'material.wgsl', options);
+  if (hooks.effect) {
+    const { doubts, ...effect } = compileHooks<S>(text, options);
+    void doubts;
+    return effect as MaterialShader<S>;
+  }
   mesh ??= ownMesh();
   const whole = compileHooks<S>(text, options, copied(mesh));
   const { wgsl, vertex, fragment, resources, outputs, overrides, glsl, notInWebgl2, doubts, ...rest } = whole;

@@ -119,3 +119,39 @@ test('what a hook asks for is found in its words and in those of what it imports
   expect(compileHooks(text).layers).toBe(0);
   expect(compileHooks(text, { features: ['wet'] }).layers).toBe(FEATURE.clearcoat);
 });
+
+describe('effects on pictures', () => {
+  test.each([
+    ['fn effect(p: Pixel) -> vec3f { return p.color.rgb; }', /"effect" must give a vec4f/],
+    ['fn effect(f: Fragment) -> vec4f { return vec4f(); }', /"effect" cannot take a Fragment/],
+    [
+      'fn effect(p: Pixel) -> vec4f { return p.color; }\nfn light(s: Surface, l: Light) -> vec3f { return l.color; }',
+      /an effect on pictures has no "light"/,
+    ],
+    ['struct Attributes { a: f32 }\nfn effect(p: Pixel) -> vec4f { return p.color; }', /has no Attributes/],
+    ['fn effect(p: Pixel) -> vec4f { return p.colour; }', /colour/],
+  ])('%s is refused', (text, said) => {
+    expect(checkHooks(text, { file: 'rain.wgsl' }).map(({ message }) => message)).toEqual([
+      expect.stringMatching(said),
+    ]);
+  });
+
+  test('they ask for what they read, and for nothing else', () => {
+    const of = (text: string): unknown => compileHooks(text, { file: 'rain.wgsl' }).effect;
+    expect(of('fn effect(p: Pixel) -> vec4f { return p.color; }')).toEqual({ inputs: [] });
+    expect(
+      of(
+        'fn effect(p: Pixel) -> vec4f { return beforeAt(p.place) + distanceAt(p.place) + secondAt(p.place); }',
+      ),
+    ).toEqual({ inputs: ['effectSecond', 'effectBefore', 'effectDepth'] });
+    expect(compileHooks('fn effect(p: Pixel) -> vec4f { return vec4f(p.time); }').isTimed).toBe(true);
+  });
+
+  test('their functions run without a GPU', () => {
+    const shader = linkHooks(
+      'struct Settings { amount: f32 }\nfn effect(p: Pixel, s: Settings) -> vec4f { return mix(p.color, vec4f(p.place, 0, 1), s.amount); }',
+    );
+    const p = { position: [4, 2], place: [0.5, 0.25], size: [8, 8], color: [0, 0, 1, 1], time: 0, delta: 0 };
+    expect(runWgsl(shader, 'effect', [p, { amount: 0.5 }])).toEqual([0.25, 0.125, 0.5, 1]);
+  });
+});

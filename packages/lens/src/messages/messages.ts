@@ -528,4 +528,7 @@ function factorOf(material: Material): string | undefined {
 
 /** Of a map, that it is one: its picture is not looked at. */
 const withoutTextures = (key: string, value: unknown): unknown =>
-  key === 'map' && typeof value === 'object' ? '' : value;
+  LARGE.has(key) && typeof value === 'object' ? '' : value;
+
+/** Members of effects that are not looked into in each frame. */
+const LARGE = new Set(['map', 'shader', 'settings', 'table']);

@@ -3,7 +3,7 @@
  *
  * @module umber-lens/shaders
  */
-import type { FullMaterial, MaterialShader } from '@umber-lens/core/engine';
+import { type FullMaterial, LensError, type MaterialShader } from '@umber-lens/core/engine';
 import { compileFullHooks, compileHooks, type CompileHooksOptions } from '@umber-lens/core/shading';
 import { SHADER_FEEDS } from './shader-feeds.js';
 
@@ -19,6 +19,23 @@ export {
   linkHooks,
   PRELUDE,
 } from '@umber-lens/core/shading';
+
+/**
+ * Compiles a module with the hook `effect` into the shader of an effect on pictures: `{ type: 'shader', shader, settings }`.
+ *
+ * @throws LensError with the author's file, line and column; `effect/no-hook`
+ */
+export function compileEffect<S = Record<string, unknown>>(
+  text: string,
+  options: CompileHooksOptions = {},
+): MaterialShader<S> {
+  const shader = compileHooks<S>(text, { file: 'effect.wgsl', ...options });
+  if (shader.effect) return shader;
+  throw new LensError('effect/no-hook', `${shader.file} has no hook "effect"`, {
+    hint: 'Write fn effect(p: Pixel, s: Settings) -> vec4f.',
+    where: { file: shader.file },
+  });
+}
 
 /**
  * Compiles a module of hooks (`displace`, `surface`, `light`, `outputColor`) into the shader of a material, for

@@ -1,5 +1,6 @@
 import { updateCameraView } from '@umber-lens/core/engine';
 import type { FrameAt } from '../features/feature.js';
+import type { EffectMoment } from '../features/effects/effect-links.js';
 import type { EffectChain } from '../features/effects/effect-chain.js';
 import type { LookFinish } from '../features/look/look-finish.js';
 import type { Surroundings } from '../features/surroundings.js';
@@ -34,7 +35,10 @@ export interface Frame extends FrameAt {
 }
 
 /** What effects on the whole picture are told. */
-const moment = { area: { left: 0, top: 0, width: 0, height: 0 }, frame: 0, scale: 1 };
+const moment: EffectMoment = {
+  ...{ area: { left: 0, top: 0, width: 0, height: 0 }, frame: 0, scale: 1, time: 0, delta: 0 },
+  ...{ projection: [], isParallel: false },
+};
 
 /** A part of a frame; the later ones read what those before them wrote. @returns whether the frame ends with it */
 type Step = (renderer: Renderer, frame: Frame) => boolean | void;
@@ -111,6 +115,10 @@ function prepareFeatures({ around, effects, uniforms }: Renderer, frame: Frame):
   moment.area.width = given.width;
   moment.area.height = given.height;
   moment.scale = given.scale;
+  moment.time = given.time;
+  moment.delta = given.delta;
+  moment.projection = state.view.projection;
+  moment.isParallel = given.isParallel;
   // What changes by itself would have every frame drawn.
   moment.frame = settings.onDemand ? 0 : frame.frame;
   frame.chain?.prepare(settings.finish, frame.frame, moment);

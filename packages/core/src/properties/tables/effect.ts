@@ -57,6 +57,8 @@ export const EFFECT_TABLE: Table = {
     },
   ),
   size: aboveZero('Of a grain.', { unit: 'pixels', default: 1.5, only: ['film-grain'] }),
+  shader: given('A shader of your own, with the hook `effect`.', { only: ['shader'] }),
+  settings: given("Values of the shader's settings, by name.", { only: ['shader'] }),
   table: given('Of colors, as `readCube` gives it.', { only: ['lut'] }),
   angle: angle('By which colors turn about the axis of greys.', undefined, {
     default: 0,
@@ -88,7 +90,10 @@ export const EFFECT_TABLE: Table = {
   in: string(
     'What it is made of: `SourceGraphic`, or the `result` of an effect. Left out: the effect before.',
   ),
-  in2: string('What lies below, as `in` has it.', { default: 'SourceGraphic', only: ['blend', 'composite'] }),
+  in2: string('What lies below, as `in` has it.', {
+    default: 'SourceGraphic',
+    only: ['blend', 'composite', 'shader'],
+  }),
   result: string('A name by which effects after it find what it made.', { names: 'itself' }),
   k1: number('Factor of both together, where the operator is `arithmetic`.', {
     default: 0,

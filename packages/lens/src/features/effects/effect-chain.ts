@@ -1,4 +1,5 @@
-import type { Effect } from '@umber-lens/core/engine';
+import type { Effect, Material, MaterialShader } from '@umber-lens/core/engine';
+import type { Messages } from '#messages';
 import type { EffectShaders } from '../../compiled/lens-shaders.js';
 import { FinishPass } from '../../frame/finish-pass.js';
 import type { FramePlan, ShownPart } from '../../frame/frame-plan.js';
@@ -15,14 +16,17 @@ import type {
   TextureFormat,
 } from '../../gpu/device.js';
 import { freeUnused } from '../../resources/kept.js';
+import { SettingsStore } from '../../resources/settings-store.js';
 import type { TextureStore } from '../../resources/texture-store.js';
 import { UniformBlock } from '../../resources/uniform-block.js';
 import { type EffectLink, type EffectMoment, stagesOf } from './effect-links.js';
+import { ownShaderOf } from './own-link.js';
 import { entriesOf } from './trade-links.js';
 
 /** Full-screen passes of all effects, by shader and by the format that they draw into. */
 class EffectPipelines {
-  private readonly shaders = new Map<keyof EffectShaders, DeviceShader>();
+  /** By name, and those of authors by their text: files change while serving. */
+  private readonly shaders = new Map<string, DeviceShader>();
   private readonly pipelines = new Map<string, DevicePipeline>();
   /** For those that read between pixels. */
   readonly between: DeviceSampler;
@@ -34,14 +38,19 @@ class EffectPipelines {
     this.between = device.createSampler({ magFilter: 'linear', minFilter: 'linear' });
   }
 
-  for({ shader: name, constants }: EffectLink, format: TextureFormat): DevicePipeline {
+  for({ shader: given, constants }: EffectLink, format: TextureFormat): DevicePipeline {
+    const own = typeof given === 'string' ? undefined : given;
+    const name = own ? own.wgsl : (given as string);
     const key = `${name} ${format} ${JSON.stringify(constants)}`;
     let found = this.pipelines.get(key);
     if (!found) {
+      const label = own ? own.file : name;
       let shader = this.shaders.get(name);
-      if (!shader)
-        this.shaders.set(name, (shader = this.device.createShader({ label: name, ...this.texts[name] })));
-      found = this.device.createRenderPipeline({ label: name, shader, constants, targets: [{ format }] });
+      if (!shader) {
+        const text = own ?? this.texts[given as keyof EffectShaders];
+        this.shaders.set(name, (shader = this.device.createShader({ label, ...text })));
+      }
+      found = this.device.createRenderPipeline({ label, shader, constants, targets: [{ format }] });
       this.pipelines.set(key, found);
     }
     return found;
@@ -56,8 +65,11 @@ class LinkPass {
   /** By the first picture that it reads: targets of several sizes take turns. */
   private readonly groups = new Map<
     DeviceTexture,
-    { group: DeviceBindGroup; second: DeviceTexture | undefined; lastUsed: number }
+    { group: DeviceBindGroup; others: readonly (DeviceTexture | undefined)[]; lastUsed: number }
   >();
+  /** What the frame before was made of, by size: for those who ask. */
+  private before: DeviceTexture | undefined;
+  private own: DeviceBindGroup | undefined;
   /** What it reads besides. */
   private readonly table: { values: Float32Array; buffer: DeviceBuffer } | undefined;
   private pipeline: DevicePipeline | undefined;
@@ -67,6 +79,7 @@ class LinkPass {
     private readonly device: Device,
     private readonly pipelines: EffectPipelines,
     private readonly textures: TextureStore,
+    private readonly settings: SettingsStore,
     readonly link: EffectLink,
   ) {
     this.block = new UniformBlock(device, link.name, link.floats);
@@ -84,14 +97,34 @@ class LinkPass {
     }
     const sent = this.table ? this.link.table!.write(this.table.values, effects) : 0; // a link has both or none
     if (sent > 0) this.device.writeBuffer(this.table!.buffer, 0, this.table!.values, 0, sent);
+    const { settings, shader } = this.link;
+    // Effects have settings as materials do.
+    if (settings)
+      this.own = this.settings.get(settings(effects) as Material, shader as MaterialShader, frame)?.group;
     this.link.write(this.block.values, this.block.words, effects, at);
     this.block.upload();
   }
 
+  /** What it made of the frame before; nothing at first. To be called outside a pass. */
+  beforeOf({ width, height, format }: DeviceTexture): DeviceTexture {
+    if (this.before?.width !== width || this.before.height !== height) {
+      this.before?.dispose();
+      const texture = this.device.createTexture({
+        label: `${this.link.name} before`,
+        ...{ width, height, format },
+        renderable: true,
+      });
+      this.device.beginRenderPass({ colorAttachments: [{ texture, clearValue: BLACK }] }).end();
+      this.before = texture;
+    }
+    return this.before;
+  }
+
+  /** @param others what it reads besides: a second picture, depths, what it made of the frame before */
   draw(
     pass: RenderPass,
     first: DeviceTexture,
-    second: DeviceTexture | undefined,
+    others: readonly (DeviceTexture | undefined)[],
     format: TextureFormat,
     frame: number,
   ): void {
@@ -100,26 +133,34 @@ class LinkPass {
       this.pipeline = this.pipelines.for(this.link, format);
     }
     pass.setPipeline(this.pipeline!); // made with its format
-    pass.setBindGroup(0, this.groupOf(first, second, frame));
+    pass.setBindGroup(0, this.groupOf(first, others, frame));
+    if (this.own) pass.setBindGroup(2, this.own);
     pass.draw(3);
   }
 
-  private groupOf(first: DeviceTexture, second: DeviceTexture | undefined, frame: number): DeviceBindGroup {
+  private groupOf(
+    first: DeviceTexture,
+    others: readonly (DeviceTexture | undefined)[],
+    frame: number,
+  ): DeviceBindGroup {
     let held = this.groups.get(first);
-    if (held?.second !== second) {
-      held?.group.dispose();
+    if (held && !others.every((texture, k) => texture === held!.others[k])) {
+      held.group.dispose();
       held = undefined;
     }
     if (!held) {
+      const [second, depth, before] = others;
       const entries = [
         { binding: 0, texture: first },
         { binding: 1, buffer: this.block.buffer },
         ...(second ? [{ binding: 2, texture: second }] : []),
         ...(this.table ? [{ binding: 2, buffer: this.table.buffer }] : []),
         ...(this.link.isSampled ? [{ binding: 3, sampler: this.pipelines.between }] : []),
+        ...(depth ? [{ binding: 4, texture: depth }] : []),
+        ...(before ? [{ binding: 5, texture: before }] : []),
       ];
       const group = this.device.createBindGroup({ label: this.link.name, entries });
-      this.groups.set(first, (held = { group, second, lastUsed: frame }));
+      this.groups.set(first, (held = { group, others: [...others], lastUsed: frame }));
     }
     held.lastUsed = frame;
     return held.group;
@@ -134,6 +175,7 @@ class LinkPass {
     this.sweep(Infinity);
     this.block.buffer.dispose();
     this.table?.buffer.dispose();
+    this.before?.dispose();
   }
 }
 
@@ -159,6 +201,8 @@ interface Wiring {
   noise?: string | undefined;
   /** Of a table: how many. */
   entries?: number;
+  /** Text of an author's shader. */
+  text?: string | undefined;
 }
 
 const NOTHING: Wiring = {};
@@ -178,9 +222,10 @@ export class EffectChain implements ShownPart {
   private readonly wiring: readonly Wiring[];
 
   constructor(
-    device: Device,
+    private readonly device: Device,
     pipelines: EffectPipelines,
     textures: TextureStore,
+    settings: SettingsStore,
     effects: readonly Effect[],
     /** Whose effects they are: lists of two owners may be drawn in one frame. */
     private readonly owner: object | undefined,
@@ -201,9 +246,9 @@ export class EffectChain implements ShownPart {
         operator,
         noise,
       };
-      return { ...wiring, entries: entriesIn(effect) };
+      return { ...wiring, entries: entriesIn(effect), text: ownShaderOf(effect)?.wgsl };
     });
-    const passOf = (link: EffectLink): LinkPass => new LinkPass(device, pipelines, textures, link);
+    const passOf = (link: EffectLink): LinkPass => new LinkPass(device, pipelines, textures, settings, link);
     const { light, shown } = stagesOf(effects);
     this.light = light.map(passOf);
     this.shown = shown.map(passOf);
@@ -221,6 +266,7 @@ export class EffectChain implements ShownPart {
       if (ours.map !== nameIn(theirs.map) || ours.colorInterpolation !== theirs.colorInterpolation)
         return false;
       if (ours.mode !== theirs.mode || ours.operator !== theirs.operator) return false;
+      if (ours.text !== ownShaderOf(effects[i])?.wgsl) return false;
       if (ours.noise !== theirs.noise || ours.entries !== entriesIn(effects[i])) return false;
     }
     return true;
@@ -245,13 +291,16 @@ export class EffectChain implements ShownPart {
 
   addShown(plan: FramePlan, given: GraphTexture, target: GraphTexture, isPart: boolean): void {
     const { graph, shape } = plan;
-    if (!isPart) {
-      this.addPasses(graph, shape, given, target, '');
+    const { width, height } = shape;
+    let flat: GraphTexture | undefined;
+    const depths = (): GraphTexture => (flat ??= this.addDepths(plan));
+    // What is kept for the next frame is no canvas.
+    if (!isPart && this.shown.at(-1)?.link.readsBefore !== true) {
+      this.addPasses(graph, shape, given, target, '', depths);
       return;
     }
-    const { width, height } = shape;
     const treated = graph.texture('treated', { width, height, format: 'rgba8unorm' });
-    this.addPasses(graph, shape, given, treated, '');
+    this.addPasses(graph, shape, given, treated, '', depths);
     graph.pass({
       name: 'place',
       reads: [treated],
@@ -260,9 +309,35 @@ export class EffectChain implements ShownPart {
     });
   }
 
-  /** Adds its passes from what is shown to a target. @param of what stands before the names of passes */
-  addPasses(graph: FrameGraph, size: Size, given: GraphTexture, target: GraphTexture, of: string): void {
-    this.addLinks(this.shown, graph, size, given, target, 'rgba8unorm', of);
+  /**
+   * Adds its passes from what is shown to a target.
+   *
+   * @param of what stands before the names of passes
+   * @param depths adds what copies depths, where somebody asks for them
+   */
+  addPasses(
+    graph: FrameGraph,
+    size: Size,
+    given: GraphTexture,
+    target: GraphTexture,
+    of: string,
+    depths: () => GraphTexture,
+  ): void {
+    this.addLinks(this.shown, graph, size, given, target, 'rgba8unorm', of, depths);
+  }
+
+  /** Copies depths, one sample a pixel, for those who read them. */
+  private addDepths({ depth, device, formats, graph, shape }: FramePlan): GraphTexture {
+    const { width, height, sampleCount } = shape;
+    if (sampleCount === 1) return depth;
+    const flat = graph.texture('depth of pixels', { width, height, format: formats.depth });
+    graph.pass({
+      name: 'copy depth',
+      reads: [depth],
+      writes: [flat],
+      run: () => device.copyDepth(graph.of(depth), graph.of(flat)),
+    });
+    return flat;
   }
 
   /** Adds its passes on light. @returns what the picture is then */
@@ -270,7 +345,8 @@ export class EffectChain implements ShownPart {
     if (this.light.length === 0) return picture;
     const { width, height } = size;
     const treated = graph.texture(`${of}treated light`, { width, height, format: formats.color });
-    this.addLinks(this.light, graph, size, picture, treated, formats.color, of);
+    // Nothing on light reads depths yet.
+    this.addLinks(this.light, graph, size, picture, treated, formats.color, of, () => picture);
     return treated;
   }
 
@@ -282,7 +358,9 @@ export class EffectChain implements ShownPart {
     target: GraphTexture,
     format: TextureFormat,
     of: string,
+    depths: () => GraphTexture,
   ): void {
+    const { device } = this;
     const pictures = [given];
     links.forEach((link, i) => {
       const { halvings = 0, reads } = link.link;
@@ -292,13 +370,29 @@ export class EffectChain implements ShownPart {
       const height = Math.max(1, Math.ceil(size.height / 2 ** halvings));
       const into = isLast ? target : graph.texture(name, { width, height, format });
       const [first, second] = reads.map((number) => pictures[number]!); // those before it
+      const flat = link.link.readsDepth ? depths() : undefined;
+      const others: (DeviceTexture | undefined)[] = [];
       graph.pass({
         name,
-        reads: second ? [first!, second] : [first!], // each reads one at least
-        colors: [{ texture: into, clear: BLACK }],
+        reads: [first!, ...(second ? [second] : []), ...(flat ? [flat] : [])], // each reads one at least
+        ...(link.link.readsBefore ? { writes: [into] } : { colors: [{ texture: into, clear: BLACK }] }),
         run: (pass) => {
-          const other = second ? graph.of(second) : link.texture;
-          link.draw(pass!, graph.of(first!), other, graph.of(into).format, this.lastUsed); // it has an attachment
+          const target = graph.of(into);
+          others[0] = second ? graph.of(second) : link.texture;
+          others[1] = flat && graph.of(flat);
+          if (pass) {
+            link.draw(pass, graph.of(first!), others, target.format, this.lastUsed);
+            return;
+          }
+          // What it made is kept for the next frame.
+          others[2] = link.beforeOf(target);
+          const open = device.beginRenderPass({
+            label: name,
+            colorAttachments: [{ texture: target, clearValue: BLACK }],
+          });
+          link.draw(open, graph.of(first!), others, target.format, this.lastUsed);
+          open.end();
+          device.copyTexture(target, others[2]);
         },
       });
       pictures.push(into);
@@ -319,12 +413,15 @@ export class EffectChains {
   private readonly pipelines: EffectPipelines;
   private readonly chains: EffectChain[] = [];
   private readonly place: FinishPass;
+  private readonly settings: SettingsStore;
 
   constructor(
     private readonly device: Device,
     readonly shaders: EffectShaders,
     private readonly textures: TextureStore,
+    messages: Messages,
   ) {
+    this.settings = new SettingsStore(device, textures, messages);
     this.pipelines = new EffectPipelines(device, shaders);
     this.place = new FinishPass(device, shaders.place);
   }
@@ -339,7 +436,15 @@ export class EffectChains {
     for (const chain of this.chains) if (chain.fits(effects, owner)) found = chain;
     if (!found)
       this.chains.push(
-        (found = new EffectChain(this.device, this.pipelines, this.textures, effects, owner, this.place)),
+        (found = new EffectChain(
+          this.device,
+          this.pipelines,
+          this.textures,
+          this.settings,
+          effects,
+          owner,
+          this.place,
+        )),
       );
     return found.isEmpty ? undefined : found;
   }
@@ -347,6 +452,7 @@ export class EffectChains {
   /** Frees what no frame since `frame` has used. */
   sweep(frame: number): void {
     this.place.sweep(frame);
+    this.settings.sweep(frame);
     for (let i = this.chains.length - 1; i >= 0; i--) {
       const chain = this.chains[i]!; // i < length
       chain.sweep(frame);

@@ -13,6 +13,7 @@ import {
   type FloodEffect,
   MAP_CHANNELS,
   LATTICE_FLOATS,
+  type MaterialShader,
   type Texture,
   type TurbulenceEffect,
   writeNoiseLattice,
@@ -22,6 +23,7 @@ import {
   writeColorOperation,
 } from '@umber-lens/core/engine';
 import type { EffectShaders } from '../../compiled/lens-shaders.js';
+import { ownLink, ownShaderOf } from './own-link.js';
 import { addBloom, isPlain, PLAIN_LINKS } from './trade-links.js';
 import {
   BLEND_FACTORS,
@@ -70,7 +72,8 @@ import {
 /** One full-screen pass of a chain of effects. */
 export interface EffectLink {
   name: string;
-  shader: keyof EffectShaders;
+  /** One of the library's by name, or an author's. */
+  shader: keyof EffectShaders | MaterialShader;
   /** Of its uniform block. */
   floats: number;
   /** Numbers of the pictures that it reads: 0 is what the chain is given, `n` what link `n - 1` made. */
@@ -83,6 +86,11 @@ export interface EffectLink {
   table?: EffectTable;
   /** Whether it reads between pixels, by a sampler. */
   isSampled?: boolean;
+  /** Whether it reads the depths of what is opaque, and what it made of the frame before. */
+  readsDepth?: boolean;
+  readsBefore?: boolean;
+  /** Who has the settings of an author's shader. */
+  settings?: (effects: readonly Effect[]) => Effect;
   /** How often its target is half as large as the picture. Default 0. */
   halvings?: number;
   /** Writes its block out of the list, as it is now. Allocates nothing. */
@@ -96,6 +104,12 @@ export interface EffectMoment {
   area: EffectArea;
   /** Counts frames, where pictures change by themselves. */
   frame: number;
+  /** Seconds. */
+  time: number;
+  delta: number;
+  /** Of the camera, sixteen numbers. */
+  projection: ArrayLike<number>;
+  isParallel: boolean;
 }
 
 /** What of the pictures of a list is its own, in their pixels: all, or what a layer has room for and things may leave. */
@@ -191,6 +205,11 @@ export function linksOf(effects: readonly Effect[]): EffectLink[] {
           ? { reads: [source, named.get(map) ?? links.length] }
           : { reads, texture: (list) => (list[i] as { map?: Texture }).map }),
       });
+    } else if (type === 'shader') {
+      const shader = ownShaderOf(effect);
+      if (!shader) continue;
+      const second = named.get(effect.in2 ?? 'SourceGraphic') ?? links.length;
+      add({ name: shader.file.replace(/^.*\//, ''), ...ownLink(i, shader, source, second) });
     } else if (isPlain(type)) {
       const { shader, floats, isSampled = false, table, write } = PLAIN_LINKS[type];
       add({

@@ -40,7 +40,7 @@ export class EffectsLoader {
   private load(): Promise<void> {
     return (this.loading ??= Promise.all([import('./effect-chain.js'), this.shaders.effects()]).then(
       ([module, shaders]) => {
-        this.chains = new module.EffectChains(this.device, shaders, this.textures);
+        this.chains = new module.EffectChains(this.device, shaders, this.textures, this.messages);
       },
       (error: unknown) =>
         this.messages.fault('effects could not be loaded, and pictures are drawn without', error),

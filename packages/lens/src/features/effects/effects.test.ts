@@ -6,7 +6,10 @@ import { LIBRARY } from '@umber-lens/core/shading';
 import { BLUR_DEVIATION, BLUR_FLOATS, BLUR_SHIFT, BLUR_WEIGHTS } from '../../compiled/layouts.js';
 import { linksOf } from './effect-links.js';
 
-const AT = { area: { left: 0, top: 0, width: 100, height: 100 }, frame: 0, scale: 1 };
+const AT = {
+  ...{ area: { left: 0, top: 0, width: 100, height: 100 }, frame: 0, scale: 1 },
+  ...{ time: 0, delta: 0, projection: [], isParallel: false },
+};
 
 const shape = (effects: Effect[]): [name: string, reads: readonly number[]][] =>
   linksOf(effects).map(({ name, reads }) => [name, reads]);

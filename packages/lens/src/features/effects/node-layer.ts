@@ -65,7 +65,9 @@ export class NodeLayer {
   private top = 0;
   /** What of its pixels is its own, where they would lie if the picture had no edges. */
   private readonly area = { left: 0, top: 0, width: 0, height: 0 };
-  private readonly moment: EffectMoment = { area: this.area, frame: 0, scale: 1 };
+  private readonly moment: EffectMoment = {
+    ...{ area: this.area, delta: 0, frame: 0, isParallel: false, projection: [], scale: 1, time: 0 },
+  };
   private readonly variant: DrawVariant;
   private readonly frameBlock: UniformBlock;
   private readonly block: UniformBlock;
@@ -152,6 +154,10 @@ export class NodeLayer {
     const { moment } = this;
     moment.scale = scale;
     moment.frame = frame;
+    moment.time = this.given!.time;
+    moment.delta = this.given!.delta;
+    moment.isParallel = isParallel;
+    moment.projection = projection;
     chain?.prepare(node.effects, frame, moment);
     this.distance = Math.min((bounds.nearest + bounds.farthest) / 2, Number.MAX_VALUE);
     // Sixteen numbers; the last row of a perspective is 0 0 -1 0.
@@ -248,7 +254,7 @@ export class NodeLayer {
       writes: [shown],
       run: () => painter.encode(graph.of(lit), graph.of(shown)),
     });
-    if (isTreated) chain.addPasses(graph, size, shown, result, `${name}: `);
+    if (isTreated) chain.addPasses(graph, size, shown, result, `${name}: `, () => flat);
     return [result, flat];
   }
 

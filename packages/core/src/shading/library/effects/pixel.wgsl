@@ -1,0 +1,100 @@
+// What an effect of one's own is given: the pixel at hand, and the picture around it. Colours are as screens have them (sRGB), alpha
+// not multiplied in; places are 0..1 from the upper left.
+import { isOutside } from './screen.wgsl';
+
+struct Pixel {
+  /// Its middle in pixels, from the upper left.
+  position: vec2f,
+  /// The same, 0..1.
+  place: vec2f,
+  /// Width and height of the picture in pixels.
+  size: vec2f,
+  color: vec4f,
+  /// Seconds since the lens began to run, and since the frame before.
+  time: f32,
+  delta: f32,
+}
+
+struct EffectFrame {
+  /// What of the picture counts: its upper left, and its size. Pixels.
+  corner: vec2f,
+  size: vec2f,
+  /// Pixels of this picture to one of the full canvas.
+  scale: f32,
+  time: f32,
+  delta: f32,
+  isParallel: f32,
+  /// Of the projection: what depth is multiplied by, and what is added.
+  depthScale: f32,
+  depthOffset: f32,
+}
+
+@group(0) @binding(0) var effectPicture: texture_2d<f32>;
+@group(0) @binding(1) var<uniform> effectFrame: EffectFrame;
+@group(0) @binding(3) var effectSampler: sampler;
+#if effectSecond
+@group(0) @binding(2) var effectSecond: texture_2d<f32>;
+#endif
+#if effectDepth
+@group(0) @binding(4) var effectDepth: texture_depth_2d;
+#endif
+#if effectBefore
+@group(0) @binding(5) var effectBefore: texture_2d<f32>;
+#endif
+
+fn straightColor(c: vec4f) -> vec4f {
+  return vec4f(select(vec3f(), c.rgb / max(c.a, 1e-6), c.a > 0), c.a);
+}
+
+fn effectPixel(place: vec2f) -> vec2f {
+  return effectFrame.corner + place * effectFrame.size;
+}
+
+fn effectSampled(image: texture_2d<f32>, place: vec2f) -> vec4f {
+  let at = effectPixel(place) / vec2f(textureDimensions(image));
+  let c = straightColor(textureSampleLevel(image, effectSampler, at, 0));
+  // Outside of the picture nothing is.
+  return select(vec4f(), c, all(at >= vec2f()) && all(at <= vec2f(1)));
+}
+
+/// The picture at any place, between its pixels.
+fn colorAt(place: vec2f) -> vec4f {
+  return effectSampled(effectPicture, place);
+}
+
+/// One of its pixels, as it is.
+fn colorOf(pixel: vec2i) -> vec4f {
+  let at = vec2i(effectFrame.corner) + pixel;
+  if isOutside(at, vec2i(textureDimensions(effectPicture))) { return vec4f(); }
+  return straightColor(textureLoad(effectPicture, at, 0));
+}
+
+#if effectSecond
+/// What the effect's `in2` names, between its pixels.
+fn secondAt(place: vec2f) -> vec4f {
+  return effectSampled(effectSecond, place);
+}
+#endif
+
+#if effectBefore
+/// What this effect made of the frame before.
+fn beforeAt(place: vec2f) -> vec4f {
+  return effectSampled(effectBefore, place);
+}
+#endif
+
+#if effectDepth
+/// Depth of what is opaque, as it is stored: 1 near, 0 far or nothing.
+fn depthAt(place: vec2f) -> f32 {
+  let most = vec2i(textureDimensions(effectDepth)) - 1;
+  return textureLoad(effectDepth, clamp(vec2i(floor(effectPixel(place))), vec2i(), most), 0);
+}
+
+/// Metres along the camera's way of looking to what is opaque; a million where nothing is.
+fn distanceAt(place: vec2f) -> f32 {
+  let depth = depthAt(place);
+  if depth <= 0 { return 1e6; }
+  if effectFrame.isParallel > 0.5 { return (effectFrame.depthOffset - depth) / effectFrame.depthScale; }
+  return effectFrame.depthOffset / max(depth + effectFrame.depthScale, 1e-9);
+}
+#endif
