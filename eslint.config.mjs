@@ -16,6 +16,7 @@ const CORE = {
   light: ['errors', 'math'],
   scene: ['errors', 'effects', 'math', 'geometry', 'material', 'columns', 'light'],
   draw: ['errors', 'math', 'geometry', 'material', 'columns', 'scene'],
+  flat: ['errors', 'math', 'geometry', 'material', 'scene'],
   swarm: ['errors', 'math', 'geometry', 'material', 'columns', 'scene', 'draw'],
   pose: ['errors', 'math', 'geometry', 'columns', 'scene'],
   animation: ['errors', 'properties', 'math', 'material', 'columns', 'scene'],

@@ -36,6 +36,7 @@ export {
 } from './features/look/look.js';
 export { RENDER_PATHS, type RenderPath } from './features/deferred/render-path.js';
 export type { FrameView, View } from './view/view.js';
+export { pixelCamera } from './view/pixel-camera.js';
 export type { TypedNumbers } from './gpu/device.js';
 export type { SnapshotOptions } from './inspect/snapshot.js';
 export type { PartOptions } from './view/draw-options.js';

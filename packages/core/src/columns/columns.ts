@@ -36,6 +36,8 @@ export function fetchKernels(): Promise<void> {
  * The arrays are exchanged when there is need of more room (`reserve`): take them from here each time.
  */
 export class NodeColumns {
+  /** Changes when a row is hung from another. */
+  linkVersion = 0;
   /** Rows in use, holes of removed nodes included. */
   count = 0;
   capacity = 0;
@@ -214,6 +216,7 @@ export class NodeColumns {
 
   /** Hangs `row` under `parent` as its last child. Roots are linked the same way by the scene. */
   link(row: number, parent: number): void {
+    this.linkVersion++;
     const last = this.lastChild[parent]!;
     this.parent[row] = parent;
     this.previousSibling[row] = last;

@@ -37,9 +37,17 @@ export class BlendedOrder {
    * Nearest depths are told apart to one part in 8192.
    *
    * @param from the first position behind the opaque ones
+   * @param places by row, its place in the tree: they count in place of depths; undefined: depths do
    * @param orders by batch: see `Material.drawOrder`; undefined where all are 0
    */
-  sort(key: Uint32Array, sorter: ItemSorter, from: number, orders: Int8Array | undefined): void {
+  sort(
+    key: Uint32Array,
+    sorter: ItemSorter,
+    from: number,
+    orders: Int8Array | undefined,
+    places?: Uint32Array,
+    itemRow?: Int32Array,
+  ): void {
     const { items, count, positions } = this;
     const { high, low } = sorter;
     this.mustSort = false;
@@ -47,9 +55,11 @@ export class BlendedOrder {
     for (let i = 0; i < count; i++) {
       const item = items[i]!; // i < count, here and below
       const order = positions.order[item]!;
-      const depth = 0x3fffff - ((key[item]! & KEY_DEPTH) >>> 8);
+      const depth = places ? places[itemRow![item]!]! : 0x3fffff - ((key[item]! & KEY_DEPTH) >>> 8); // given together
       // Where some come before others, depths are told apart less finely.
-      high[item] = orders ? ((orders[order >> 1]! + 8) << 18) | (depth >>> 4) : depth;
+      high[item] = orders
+        ? ((orders[order >> 1]! + 8) << 18) | (places ? Math.min(depth, 0x3ffff) : depth >>> 4)
+        : depth;
       low[item] = order;
     }
     sorter.sort(items, count);

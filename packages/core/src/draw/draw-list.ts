@@ -46,6 +46,8 @@ export class DrawList extends DrawCommands {
   private slotsEnd = 0;
   private mustList = true;
   private batchesVersion = -1;
+  /** Of the tree, where what is blended goes by it. */
+  private treeVersion = -1;
 
   /**
    * @param regroups whether it looks for materials whose kind changed; where a frame has several lists, whoever draws
@@ -257,13 +259,19 @@ export class DrawList extends DrawCommands {
   /** Sorts where there is need, and lists the commands where their counts changed. */
   private settle(scene: Scene): boolean {
     const { opaque, blended, watch, positions, sorter } = this;
+    const treeVersion = scene.blendedOrder === 'tree' ? scene.columns.linkVersion : -1;
+    if (treeVersion !== this.treeVersion) {
+      this.treeVersion = treeVersion;
+      blended.mustSort = true;
+    }
     if (opaque.mustSort || opaque.isDecayed) {
       opaque.sort(watch, scene.columns.itemBatch, this.blending.blends, sorter, blended.count);
       // They stand behind the opaque ones.
       blended.mustSort = true;
     }
     if (blended.mustSort) {
-      blended.sort(watch.key, sorter, opaque.room, this.blending.orders);
+      const places = scene.blendedOrder === 'tree' ? scene.treeOrder : undefined;
+      blended.sort(watch.key, sorter, opaque.room, this.blending.orders, places, scene.columns.itemRow);
       this.mustList = true;
     }
     if (this.mustList) this.listCommands(scene);

@@ -10,7 +10,7 @@ export type MaterialBlend =
   | 'multiply'
   /** What is there is lightened by the color. */
   | 'screen'
-  /** By alpha, which the color is multiplied by already. */
+  /** By alpha, which the colors of its texture, or those that a hook gives, are multiplied by already. */
   | 'premultiplied';
 
 export const MATERIAL_BLENDS: readonly MaterialBlend[] = [

@@ -190,6 +190,11 @@ export interface Image {
   content: ImageContent;
   /** Raised by whoever changes the pixels of `content` in place: it is uploaded anew. */
   version?: number;
+  /**
+   * Whether its colors are multiplied by its alpha when it is uploaded as color, before levels are made of it and texels are mixed: no
+   * dark fringes. For materials with `blend: 'premultiplied'`. Default false.
+   */
+  premultiply?: boolean;
   extras?: unknown;
 }
 

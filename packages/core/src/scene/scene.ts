@@ -67,6 +67,11 @@ export class Scene {
   readonly probes: Probe[] = [];
   /** Air between the camera and things. May be written to at any time. */
   fog: Fog | undefined;
+  /**
+   * In which order what is blended is drawn: the farthest first (the default), or as the tree has it, depth first: what comes later
+   * lies over what came before, as in a page. `drawOrder` of materials comes before both.
+   */
+  blendedOrder: 'distance' | 'tree' = 'distance';
   /** Planes that cut things open. May be written to at any time. */
   clipping: Clipping | undefined;
   /** The columns behind the handles, for loops over very many nodes. Row 0 is the scene's root. */
@@ -96,6 +101,8 @@ export class Scene {
   readonly handles: (SceneNode | undefined)[] = [];
   /** @internal */
   readonly names = new NameIndex();
+  private treePlaces = new Uint32Array(0);
+  private treeVersion = -1;
   /** Rows of removed nodes, to be used again. */
   private freeRows: number[] = [];
 
@@ -260,6 +267,18 @@ export class Scene {
     return undefined;
   }
 
+  /** By row: its place in the tree, depth first. */
+  get treeOrder(): Uint32Array {
+    const { columns } = this;
+    if (this.treeVersion !== columns.linkVersion || this.treePlaces.length < columns.count) {
+      this.treeVersion = columns.linkVersion;
+      if (this.treePlaces.length < columns.count) this.treePlaces = new Uint32Array(columns.count * 2);
+      let place = 0;
+      for (let row = 0; row !== NONE; row = columns.nextInSubtree(row, 0)) this.treePlaces[row] = place++;
+    }
+    return this.treePlaces;
+  }
+
   /** Bits of the cameras that see a row: its node's, and of all above it. */
   visibleBits(row: number): number {
     const { columns, handles, visibilities } = this;
@@ -382,6 +401,7 @@ export class Scene {
       columns.nextSibling[at] = moved(columns.nextSibling[row]!);
       if (at !== row) this.moveRow(row, at);
     }
+    columns.linkVersion++;
     columns.flags.fill(0, to, columns.count);
     columns.count = to;
     this.handles.length = to;

@@ -11,7 +11,8 @@ interface Source {
 
 /** Pictures that were drawn, as materials take them: copies with levels of detail, so that a picture may show itself. */
 export class TargetTextures {
-  private pipeline: DevicePipeline | undefined;
+  /** By what they do. */
+  private readonly pipelines = new Map<string, DevicePipeline>();
 
   constructor(
     private readonly device: Device,
@@ -33,27 +34,45 @@ export class TargetTextures {
   }
 
   /** To be called outside a pass. */
-  fill(texture: DeviceTexture, content: TargetContent): void {
+  fill(texture: DeviceTexture, content: TargetContent, isMultiplied: boolean): void {
     const { device } = this;
     const { deviceTexture } = content.source as Source;
     if (texture.format === deviceTexture.format) device.copyTexture(deviceTexture, texture);
-    else this.decode(deviceTexture, texture);
+    else this.draw(isMultiplied ? 'isLinear' : 'isStraight', deviceTexture, texture);
     device.generateMipmaps(texture);
   }
 
-  /** Color that alpha is not multiplied into, in a format that GPUs decode. */
-  private decode(source: DeviceTexture, texture: DeviceTexture): void {
+  /** Multiplies the base level's colors by their alpha. To be called outside a pass. */
+  premultiply(texture: DeviceTexture): void {
     const { device } = this;
-    this.pipeline ??= device.createRenderPipeline({
-      label: 'target as color',
-      shader: device.createShader({ label: 'target as color', ...this.place }),
-      constants: { isLinear: true, isStraight: true },
-      targets: [{ format: texture.format }],
-    });
-    const entries = [{ binding: 0, texture: source }];
-    const group = device.createBindGroup({ label: 'target as color', entries });
-    const pass = device.beginRenderPass({ label: 'target as color', colorAttachments: [{ texture }] });
-    pass.setPipeline(this.pipeline);
+    const { width, height, format } = texture;
+    const copy = device.createTexture({ label: 'multiplied', width, height, format, renderable: true });
+    this.draw('isMultiplied', texture, copy);
+    device.copyTexture(copy, texture);
+    copy.dispose();
+  }
+
+  /** Into a format that GPUs decode. */
+  private draw(
+    how: 'isStraight' | 'isLinear' | 'isMultiplied',
+    source: DeviceTexture,
+    texture: DeviceTexture,
+  ): void {
+    const { device } = this;
+    const label = 'target as color';
+    let pipeline = this.pipelines.get(how);
+    if (!pipeline) {
+      pipeline = device.createRenderPipeline({
+        label,
+        shader: device.createShader({ label, ...this.place }),
+        constants: { [how]: true },
+        targets: [{ format: texture.format }],
+      });
+      this.pipelines.set(how, pipeline);
+    }
+    const group = device.createBindGroup({ label, entries: [{ binding: 0, texture: source }] });
+    const pass = device.beginRenderPass({ label, colorAttachments: [{ texture }] });
+    pass.setPipeline(pipeline);
     pass.setBindGroup(0, group);
     pass.draw(3);
     pass.end();

@@ -25,6 +25,8 @@ export class TextureStore {
   /** By content: images of the same picture share one texture, and one whose content is exchanged has another. */
   private readonly linear = new Map<ImageContent, Entry>();
   private readonly srgb = new Map<ImageContent, Entry>();
+  /** Color that is multiplied by alpha. */
+  private readonly multiplied = new Map<ImageContent, Entry>();
   private readonly samplers = new Map<string, DeviceSampler>();
   /** Contents that are being made ready, and those that could not be. */
   private readonly preparing = new WeakSet<ImageContent>();
@@ -46,17 +48,17 @@ export class TextureStore {
   /** @param srgb whether the picture holds sRGB-encoded colour rather than data */
   get({ image }: Texture, srgb: boolean, frame: number): DeviceTexture {
     const { content, version = 0 } = image;
-    const map = srgb ? this.srgb : this.linear;
+    const map = !srgb ? this.linear : image.premultiply ? this.multiplied : this.srgb;
     let entry = map.get(content);
     if (!entry) {
-      if (!this.isReady(content)) {
+      if (!this.isReady(content) || (srgb && image.premultiply && !this.targets)) {
         this.prepare(image);
         return this.white;
       }
       map.set(content, (entry = { texture: this.upload(image, srgb), version, lastUsed: frame }));
     } else if (entry.version !== version) {
       entry.version = version;
-      this.fill(entry.texture, content);
+      this.fill(entry.texture, image, srgb);
       this.decodedCount++;
     }
     entry.lastUsed = frame;
@@ -85,7 +87,8 @@ export class TextureStore {
 
   /** Frees what no frame since `frame` has drawn. */
   sweep(frame: number): void {
-    for (const map of [this.linear, this.srgb]) freeUnused(map, frame, ({ texture }) => texture.dispose());
+    for (const map of [this.linear, this.srgb, this.multiplied])
+      freeUnused(map, frame, ({ texture }) => texture.dispose());
   }
 
   dispose(): void {
@@ -128,10 +131,8 @@ export class TextureStore {
 
   private async makeReady(image: Image): Promise<void> {
     const { content } = image;
-    if (content.kind === 'target') {
-      this.targets ??= await this.openTargets();
-      return;
-    }
+    if (content.kind === 'target' || image.premultiply) this.targets ??= await this.openTargets();
+    if (content.kind === 'target') return;
     const { decodeImage } = await import('./decode-image.js');
     if (content.kind === 'levels' && !(await this.openLeveled()).takes(content) && content.encoded) {
       // It was decoded for another GPU.
@@ -153,7 +154,7 @@ export class TextureStore {
     if (content.kind === 'levels') return this.leveled!.upload(label, content, srgb); // it is ready
     if (content.kind === 'target') {
       const copy = this.targets!.make(label, content, srgb); // it is ready
-      this.targets!.fill(copy, content);
+      this.targets!.fill(copy, content, image.premultiply === true);
       return copy;
     }
     const { width, height } = content;
@@ -164,17 +165,18 @@ export class TextureStore {
       format: srgb ? 'rgba8unorm-srgb' : 'rgba8unorm',
       mipLevelCount: mipLevels(width, height),
     });
-    this.fill(texture, content);
+    this.fill(texture, image, srgb);
     return texture;
   }
 
-  private fill(texture: DeviceTexture, content: ImageContent): void {
+  private fill(texture: DeviceTexture, { content, premultiply = false }: Image, srgb: boolean): void {
     if (content.kind === 'pixels') this.device.writeTexture(texture, content.data);
     else if (content.kind === 'target') {
-      this.targets!.fill(texture, content); // it was made
+      this.targets!.fill(texture, content, premultiply); // it was made
       return;
     } else if (content.kind === 'host') this.device.copyExternalImage(texture, content.source);
     else return;
+    if (premultiply && srgb) this.targets!.premultiply(texture); // it is ready
     this.device.generateMipmaps(texture);
   }
 }

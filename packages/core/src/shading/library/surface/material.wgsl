@@ -1,4 +1,5 @@
 // A material's own numbers and textures (glTF 2.0, 3.9).
+import { isPremultiplied } from './weight.wgsl';
 import { Fragment, Surface } from './surface.wgsl';
 import { mappedNormal } from './normal-map.wgsl';
 #if full
@@ -55,8 +56,10 @@ fn coordinates(p: Fragment, slot: u32) -> vec2f {
 
 fn baseColorAt(p: Fragment) -> vec4f {
   var base = materials[materialNumber].baseColorFactor;
-  if useBaseColorTexture { base *= textureSample(baseColorTexture, baseColorSampler, coordinates(p, 0)); }
   if hasColor { base *= p.color; }
+  // What fades a texture whose colours are multiplied by its alpha fades its colours, too.
+  if isPremultiplied { base = vec4f(base.rgb * base.a, base.a); }
+  if useBaseColorTexture { base *= textureSample(baseColorTexture, baseColorSampler, coordinates(p, 0)); }
   return base;
 }
 
