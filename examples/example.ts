@@ -6,6 +6,7 @@ import {
   type OpenLensOptions,
   orbitRig,
   type OrbitRigOptions,
+  type RenderTarget,
   Scene,
   type SceneNode,
 } from 'umber-lens';
@@ -17,10 +18,14 @@ export interface Example {
   /** Where the picture is taken from. */
   camera: SceneNode;
   rig?: OrbitRigOptions;
+  /** Whether it is a flat picture, which nobody walks around. */
+  isFlat?: boolean;
   /** Sets what the lens is to be: exposure, tone mapping. */
   prepare?(lens: Lens): void;
   /** Brings the scene to a time, in seconds. */
   frame(time: number): void;
+  /** Draws it, where that is more than one picture. @param target left out: the canvas */
+  draw?(lens: Lens, target?: RenderTarget): void;
   /** Hears what happens on the canvas of a page, before the rig does. */
   listen?(canvas: HTMLCanvasElement): void;
   /** The pointer as a ray into the scene; undefined when it left. */
@@ -68,14 +73,15 @@ async function main(create: CreateExample, control: AddControls | undefined): Pr
   }
   const { camera } = example;
   example.listen?.(canvas);
-  const rig = orbitRig(camera, canvas, example.rig);
+  const rig = example.isFlat ? undefined : orbitRig(camera, canvas, example.rig);
   followPointer(canvas, camera, example);
   control?.(lens, scene, controlPanel());
   const figures = figuresLine(lens);
   lens.run(({ time, delta }) => {
-    rig.update(delta);
+    rig?.update(delta);
     example.frame(time);
-    lens.draw(scene, camera);
+    if (example.draw) example.draw(lens);
+    else lens.draw(scene, camera);
     figures();
   });
 }
@@ -105,7 +111,12 @@ async function still(
   lens.setTime(time);
   example.frame(time);
   await lens.load(scene);
-  lens.draw(scene, example.camera, { target });
+  if (example.draw) {
+    // What it shows of itself is loaded by the first.
+    example.draw(lens, target);
+    await lens.whenReady();
+    example.draw(lens, target);
+  } else lens.draw(scene, example.camera, { target });
   const pixels = await target.read();
   target.dispose();
   return pixels;

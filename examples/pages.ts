@@ -27,7 +27,21 @@ export const PAGES: readonly Page[] = [
     title: 'Lantern night',
     label: 'Hundreds of paper lanterns on strings over a quay and dark water',
     about:
-      '600 paper lanterns, each a point light of its own, over moving water; effects on the picture make what is brightest glow.',
+      '600 paper lanterns, each a point light of its own, over moving water; bloom spreads their light in the picture.',
+  },
+  {
+    folder: 'signal-flags',
+    title: 'Signal flags',
+    label: 'Fifteen signal flags on three lines before an evening sky, each treated differently',
+    about:
+      'A flat page of cards: every flag waves by a shader of its own and has an effect of its own, from a blur to a bent lens.',
+  },
+  {
+    folder: 'periscope',
+    title: 'Periscope',
+    label: 'A tug reflected by still water, seen once more through a brass periscope and from above',
+    about:
+      'Four pictures a frame: an exact reflection on the water, a live picture in the eyepiece, a view from above in the corner.',
   },
   {
     folder: 'gulls',

@@ -108,12 +108,14 @@ if (wants('check')) {
 /** Seconds after which pictures are taken, where there is little to be seen at first. */
 const STILL_AT = { 'shore-crab': 2.6, 'crate-pour': 10 };
 /** Shown on the gallery's card alone. */
-const CARD_ALONE = ['urn', 'glass-float', 'chart-print', 'bare-metal'];
+const CARD_ALONE = ['periscope', 'crate-pour', 'urn', 'glass-float', 'chart-print', 'bare-metal'];
 const site = await preview({ root: 'examples', preview: { port: 0, host: '127.0.0.1' }, logLevel: 'error' });
 const address = `http://127.0.0.1:${site.httpServer.address().port}`;
 for (const example of [
   'lamp-room',
   'lantern-night',
+  'signal-flags',
+  'periscope',
   'gulls',
   'figurehead',
   'shore-crab',

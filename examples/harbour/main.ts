@@ -5,7 +5,13 @@ import { figuresLine, loadingBar, showFailure } from '../stage.js';
 async function main(): Promise<void> {
   const canvas = document.querySelector('canvas')!; // in the page
   const lens = await openLens(canvas, {
-    look: { exposure: -0.32, toneMapping: 'agx', saturation: 1.2, contrast: 1.06 },
+    look: {
+      exposure: -0.4,
+      toneMapping: 'agx',
+      saturation: 1.28,
+      contrast: 1.22,
+      vignette: { size: 0.85, softness: 0.9, weight: 0.3, color: [0.05, 0.04, 0.08] },
+    },
     ...optionsOf(new URLSearchParams(location.search)),
   });
   const scene = new Scene();

@@ -24,16 +24,10 @@ const COLORS: Vec3[] = [
   [1, 0.66, 0.28],
 ];
 
-/** The brightest, blurred, over the picture. */
+/** Light spreads around the lanterns, as in an eye that is used to the dark. */
 const GLOW: Effect[] = [
-  {
-    type: 'component-transfer',
-    red: { type: 'table', tableValues: [0, 0, 0.25, 0.9] },
-    green: { type: 'table', tableValues: [0, 0, 0.2, 0.8] },
-    blue: { type: 'table', tableValues: [0, 0, 0.15, 0.7] },
-  },
-  { type: 'blur', stdDeviation: 14 },
-  { type: 'blend', mode: 'screen' },
+  { type: 'bloom', amount: 0.5, spread: 0.8 },
+  { type: 'saturate', amount: 1.08 },
 ];
 
 /** Paper lanterns on strings over the quay and the water; each is a light of its own. */
@@ -86,7 +80,7 @@ export function createLanternNight(scene: Scene): Example {
     metallicFactor: 0,
     roughnessFactor: 0.9,
     emissiveFactor: color,
-    emissiveStrength: 0.46,
+    emissiveStrength: 0.8,
   }));
   // Few faces: each is a few pixels wide even near by, and what is lit by many lights is paid for by the face.
   const body = sphere({ radius: 0.12, slices: 10, stacks: 7 });

@@ -71,6 +71,7 @@ test.each([
   ['chart-print', true],
   ['lamp-room', false],
   ['lantern-night', false],
+  ['signal-flags', true],
   ['figurehead', false],
   ['kelp', false],
 ])('%s is one picture on WebGPU, on WebGL2 and in Node', async (name, isOnPage) => {

@@ -10,10 +10,12 @@ import { createLanternNight } from '../../examples/lantern-night/scene.js';
 import { createFigurehead } from '../../examples/figurehead/scene.js';
 import { createJellyfish } from '../../examples/jellyfish/scene.js';
 import { createKelp } from '../../examples/kelp/scene.js';
+import { createSignalFlags } from '../../examples/signal-flags/scene.js';
 import { createUrn } from '../../examples/urn/scene.js';
 
 /** The examples that are scenes, by their folders. */
 export const EXAMPLES: Record<string, CreateExample> = {
+  'signal-flags': createSignalFlags,
   urn: createUrn,
   'glass-float': createGlassFloats,
   jellyfish: createJellyfish,

@@ -32,6 +32,7 @@ export class TextureStore {
   private readonly preparing = new WeakSet<ImageContent>();
   private leveled: LeveledTextures | undefined;
   private targets: TargetTextures | undefined;
+  private opening: Promise<void> | undefined;
   private isDisposed = false;
 
   constructor(
@@ -96,6 +97,15 @@ export class TextureStore {
     openers.delete(this.opener);
   }
 
+  /** Waits for what shows pictures that were drawn, where somebody asked for it. */
+  async whenReady(): Promise<void> {
+    await this.opening;
+  }
+
+  private open(): Promise<void> {
+    return (this.opening ??= this.openTargets().then((targets) => void (this.targets = targets)));
+  }
+
   /** While it lives, pictures are decoded to what its GPU takes. */
   private readonly opener = (): Promise<LeveledTextures> => this.openLeveled();
 
@@ -131,7 +141,7 @@ export class TextureStore {
 
   private async makeReady(image: Image): Promise<void> {
     const { content } = image;
-    if (content.kind === 'target' || image.premultiply) this.targets ??= await this.openTargets();
+    if (content.kind === 'target' || image.premultiply) await this.open();
     if (content.kind === 'target') return;
     const { decodeImage } = await import('./decode-image.js');
     if (content.kind === 'levels' && !(await this.openLeveled()).takes(content) && content.encoded) {

@@ -286,6 +286,7 @@ export class Renderer {
     await this.frameCulling?.whenReady(settings);
     await this.around.whenReady();
     await this.effects.whenReady();
+    await this.textures.whenReady();
     await this.scenePass.whenReady();
   }
 

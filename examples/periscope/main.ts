@@ -1,0 +1,4 @@
+import { runExample } from '../example.js';
+import { createPeriscope } from './scene.js';
+
+runExample(createPeriscope);

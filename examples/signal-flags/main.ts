@@ -1,0 +1,4 @@
+import { runExample } from '../example.js';
+import { addControls, createSignalFlags } from './scene.js';
+
+runExample(createSignalFlags, addControls);
