@@ -11,6 +11,7 @@ import {
   reflectCamera,
   type RenderTarget,
   type Scene,
+  type SettingValue,
   skyPanorama,
   sphere,
   sunIrradiance,
@@ -186,7 +187,7 @@ export async function createPeriscope(scene: Scene, placeModel: PlaceModel): Pro
     },
     draw(drawing, into) {
       const { mirror, round } = targetsOf(drawing);
-      const settings = (surface.settings ??= {});
+      const settings = surface.settings as Record<string, SettingValue>; // it begins with its defaults
       settings['reflection'] = mirror.texture;
       (lens.mesh!.primitives[0]!.material as { baseColorTexture?: object }).baseColorTexture = {
         texture: round.texture,

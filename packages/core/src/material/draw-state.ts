@@ -13,14 +13,6 @@ export type MaterialBlend =
   /** By alpha, which the colors of its texture, or those that a hook gives, are multiplied by already. */
   | 'premultiplied';
 
-export const MATERIAL_BLENDS: readonly MaterialBlend[] = [
-  'over',
-  'add',
-  'multiply',
-  'screen',
-  'premultiplied',
-];
-
 /** Factors of the color that comes, multiplied by its alpha, and of the one that is there. */
 export interface BlendFactors {
   /** Default `one`. */

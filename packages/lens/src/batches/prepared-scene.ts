@@ -23,6 +23,9 @@ import type { ShaderFeeds } from '../resources/shader-feeds.js';
 import { TransformStore } from '../resources/transform-store.js';
 import type { KeptDraw, Pair } from './draw-variant.js';
 
+/** In place of a layer's bit: some material has a state of its own. */
+const HAS_STATE = 1 << 30;
+
 /** What scenes share on the GPU. */
 export interface SceneStores {
   geometries: GeometryStore;
@@ -248,6 +251,8 @@ export class PreparedScene {
     const { shader } = material;
     const features = materialFeatures(material, geometry) | (shader?.layers ?? 0);
     this.layers |= features & FULL_SHADER_FEATURES;
+    // Plain shaders know of no state either.
+    if (batch.kind.traits.state) this.layers |= HAS_STATE;
     let ready = this.batches[number];
     if (
       ready &&

@@ -212,6 +212,7 @@ export class ScenePass {
   async whenReady(): Promise<void> {
     this.gather();
     await this.gathering;
+    await this.stores.geometries.whenReady();
     await this.stores.pipelines.whenReady();
   }
 

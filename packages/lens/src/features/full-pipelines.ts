@@ -1,6 +1,7 @@
 import { FEATURE, type FullMaterial } from '@umber-lens/core/engine';
 import type { GpuGeometry } from '../resources/geometry-store.js';
 import { bitOf, type FullUse, type Raster } from '../resources/pipeline-store.js';
+import { rasterOf } from './material-state.js';
 import { FLAGS, type Flag } from './flags.js';
 
 /** How vertices come to where they are. */
@@ -45,6 +46,8 @@ export class FullPipelines implements FullUse {
     this.sampleCount = this.flags.find(({ sampleCount }) => sampleCount)?.sampleCount;
     this.cutBits = this.flags.reduce((sum, { bit, cuts }) => (cuts ? sum | bit : sum), 0);
   }
+
+  readonly rasterOf = rasterOf;
 
   has({ bit }: Flag): boolean {
     return (this.bits & bit) !== 0;

@@ -25,8 +25,13 @@ function stage(count = 300) {
   return { device, lens, geometry, position, written };
 }
 
-test('what was written to is uploaded, and nothing else', () => {
-  const { geometry, position, written } = stage();
+test('what was written to is uploaded, and nothing else', async () => {
+  const { geometry, lens, position, written } = stage();
+  written();
+  geometryChanged(geometry, { attribute: 'indices', first: 0, count: 0 });
+  // What uploads changes is loaded with the first.
+  written();
+  await lens.whenReady();
   written();
   expect(written()).toEqual([]);
   position.set([0.5, 0.5, 0.5], 17 * 3);
@@ -41,9 +46,12 @@ test('what was written to is uploaded, and nothing else', () => {
   ]);
 });
 
-test('geometries shrink and grow; buffers of before are freed', () => {
+test('geometries shrink and grow; buffers of before are freed', async () => {
   const { lens, geometry, written } = stage();
   written();
+  geometryChanged(geometry, { attribute: 'indices', first: 0, count: 0 });
+  written();
+  await lens.whenReady();
   const triangles = (): number => {
     written();
     return lens.ledger.triangles;

@@ -1,7 +1,8 @@
-import { changesSince, type CustomInput, type Geometry, type PlacedBy } from '@umber-lens/core/engine';
+import { type CustomInput, type Geometry, type PlacedBy } from '@umber-lens/core/engine';
 import type { Device, DeviceBuffer, RenderPipelineOptions, VertexBufferLayout } from '../gpu/device.js';
 import { type DescribedGeometry, describeGeometry } from './describe-geometry.js';
 import type { GeometryPage, GeometryPages } from './geometry-pages.js';
+import type { writeGeometry } from './write-geometry.js';
 
 /** A geometry on the GPU. */
 export interface GpuGeometry {
@@ -42,6 +43,8 @@ export class GeometryStore {
   /** By geometry, then by the attributes of its own that a shader reads. */
   private readonly known = new Map<Geometry, Map<string, Known>>();
   private pages: GeometryPages | undefined;
+  private write: typeof writeGeometry | undefined;
+  private writing: Promise<void> | undefined;
   private readonly regions = new Map<Uint8Array, { buffer: DeviceBuffer; users: number }>();
   private readonly regionsOf = new Map<GpuGeometry, Uint8Array[]>();
   /** Zeros, for attributes that a geometry lacks. */
@@ -49,6 +52,11 @@ export class GeometryStore {
 
   constructor(private readonly device: Device) {
     this.zeros = device.createBuffer({ label: 'zeros', usage: 'vertex', size: 16 });
+  }
+
+  /** Waits for what uploads changes, where there were some. */
+  async whenReady(): Promise<void> {
+    await this.writing;
   }
 
   /** Geometries there are. */
@@ -68,78 +76,25 @@ export class GeometryStore {
   }
 
   /**
-   * Uploads what of a geometry was written to. To be called outside a pass.
+   * Uploads what of a geometry was written to; what does so is loaded with the first. To be called outside a pass.
    *
    * @returns whether it lies where it lay; else it is to be asked for again
    */
   update(geometry: Geometry, gpu: GpuGeometry): boolean {
+    if (!this.write) {
+      this.writing ??= import('./write-geometry.js').then(({ writeGeometry }) => {
+        this.write = writeGeometry;
+      });
+      return true;
+    }
     const variants = this.known.get(geometry);
     for (const [key, { gpu: known, own }] of variants ?? []) {
       if (known !== gpu) continue;
-      if (this.write(geometry, gpu, own)) return true;
+      if (this.write(this.device, this.regions, geometry, gpu, own)) return true;
       variants!.delete(key);
       this.free(gpu);
     }
     return false;
-  }
-
-  /** @returns false where it does not fit into what there is */
-  private write(geometry: Geometry, gpu: GpuGeometry, own: readonly CustomInput[]): boolean {
-    const described = describeGeometry(geometry, own);
-    const { count, groups, indices, layoutKey, topology } = described;
-    if (gpu.page || layoutKey !== gpu.layoutKey || topology !== gpu.topology) return false;
-    if (groups.length !== gpu.slots.length - Number(described.hasZeros)) return false;
-    for (let i = 0; i < groups.length; i++) {
-      const { base, bytes } = groups[i]!; // i < length, here and below
-      const slot = gpu.slots[i]!;
-      if (this.regions.get(bytes)?.buffer !== slot.buffer || base !== slot.offset) return false;
-    }
-    const isWide = indices instanceof Uint32Array;
-    if (Boolean(indices) !== Boolean(gpu.indexBuffer)) return false;
-    if (indices && (isWide !== (gpu.indexFormat === 'uint32') || indices.byteLength > gpu.indexBuffer!.size))
-      return false; // it has one
-    const changes = changesSince(geometry, gpu.version ?? 0);
-    if (changes)
-      for (const { attribute, count: n, first } of changes)
-        this.writePart(geometry, gpu, attribute!, first, n, indices); // all name one
-    else {
-      for (const { bytes } of groups) this.device.writeBuffer(this.regions.get(bytes)!.buffer, 0, bytes);
-      if (indices) this.device.writeBuffer(gpu.indexBuffer!, 0, indices);
-    }
-    gpu.count = count;
-    gpu.version = geometry.version;
-    return true;
-  }
-
-  private writePart(
-    { attributes }: Geometry,
-    gpu: GpuGeometry,
-    name: string,
-    first: number,
-    count: number,
-    indices: Uint16Array | Uint32Array | undefined,
-  ): void {
-    if (count === 0) return;
-    const { device } = this;
-    if (name === 'indices') {
-      // Whole steps of four bytes.
-      const from = indices!.BYTES_PER_ELEMENT === 2 ? first & ~1 : first; // they were named
-      device.writeBuffer(
-        gpu.indexBuffer!,
-        from * indices!.BYTES_PER_ELEMENT,
-        indices!,
-        from,
-        first + count - from,
-      );
-      return;
-    }
-    const { bytes, byteOffset, byteStride } = attributes[name]!; // it was named
-    const region = this.regions.get(bytes);
-    // What no shader of it reads.
-    if (!region) return;
-    const from = byteOffset + first * byteStride;
-    const to = Math.min(bytes.length, from + count * byteStride);
-    device.writeBuffer(region.buffer, from & ~3, bytes, from & ~3, to - (from & ~3));
   }
 
   /** Frees what no frame since `frame` has drawn. */

@@ -1,19 +1,13 @@
 import {
-  type BlendFactors,
-  type MaterialBlend,
-  type BlendState,
   type CompiledShader,
   type DrawState,
   FEATURE,
   type FullMaterial,
   INSTANCE_WORDS,
-  LensError,
   type MaterialShader,
   LOCATION,
 } from '@umber-lens/core/engine';
 import {
-  BLEND_FACTORS,
-  BLEND_OPERATIONS,
   type BlendComponent,
   type CompareFunction,
   type Device,
@@ -86,58 +80,6 @@ const OPAQUE: Raster = { compare: 'greater-equal', write: true };
 /** Premultiplied colour over what is there. */
 const BLENDED: Raster = { compare: 'greater-equal', write: false, blend: { color: over, alpha: over } };
 
-/** The same for each channel, alpha as what is transparent has it. */
-const blendBy = (color: BlendComponent, alpha: BlendComponent = color): NonNullable<Raster['blend']> => ({
-  color,
-  alpha,
-});
-const kept = { srcFactor: 'zero', dstFactor: 'one' } as const;
-const BLENDS: Readonly<Record<MaterialBlend, NonNullable<Raster['blend']>>> = {
-  over: blendBy(over),
-  premultiplied: blendBy(over),
-  add: blendBy({ srcFactor: 'one', dstFactor: 'one' }, kept),
-  multiply: blendBy({ srcFactor: 'dst', dstFactor: 'one-minus-src-alpha' }, kept),
-  screen: blendBy({ srcFactor: 'one', dstFactor: 'one-minus-src' }, over),
-};
-
-/** How a material's own state has things meet what is there. */
-function rasterOf(
-  { blend, depthBias, depthBiasSlopeScale, depthCompare, depthWrite, writeMask }: DrawState,
-  usual: Raster,
-): Raster {
-  return {
-    ...usual,
-    ...(depthCompare ? { compare: depthCompare } : {}),
-    ...(depthWrite === undefined ? {} : { write: depthWrite }),
-    ...(depthBias === undefined ? {} : { bias: depthBias }),
-    ...(depthBiasSlopeScale === undefined ? {} : { biasSlopeScale: depthBiasSlopeScale }),
-    ...(writeMask === undefined ? {} : { writeMask }),
-    ...(blend === undefined ? {} : { blend: typeof blend === 'string' ? BLENDS[blend] : factorsOf(blend) }),
-  };
-}
-
-/** @throws LensError `material/blend` for a word that WebGPU does not have */
-function factorsOf({ color, alpha = color }: BlendState): NonNullable<Raster['blend']> {
-  return blendBy(componentOf(color), componentOf(alpha));
-}
-
-function componentOf({
-  srcFactor = 'one',
-  dstFactor = 'one-minus-src-alpha',
-  operation = 'add',
-}: BlendFactors): BlendComponent {
-  for (const factor of [srcFactor, dstFactor]) checkWord(factor, BLEND_FACTORS, 'factor');
-  checkWord(operation, BLEND_OPERATIONS, 'operation');
-  return { srcFactor, dstFactor, operation } as BlendComponent; // both were looked at
-}
-
-function checkWord(word: string, words: readonly string[], what: string): void {
-  if (!words.includes(word))
-    throw new LensError('material/blend', `there is no ${what} "${word}" of blending`, {
-      hint: `It is one of ${words.join(', ')}.`,
-    });
-}
-
 /** How scenes with surroundings are drawn. */
 export interface FullUse {
   material: FullMaterial;
@@ -147,6 +89,8 @@ export interface FullUse {
   raster: Raster | undefined;
   /** Of a pixel, where it is not the usual number. */
   sampleCount: number | undefined;
+  /** How a material's own state has things meet what is there. @throws LensError `material/blend` */
+  rasterOf(state: DrawState, usual: Raster): Raster;
   /** Overrides of full shaders, besides those of plain ones. */
   constants(features: number, geometry: GpuGeometry): readonly [name: string, value: boolean][];
   /** Changes when something was loaded, as the object itself does. */
@@ -280,7 +224,7 @@ export class PipelineStore {
     const { color, compare, write, blend, sampleCount, more, bias, biasSlopeScale, writeMask } = {
       ...this.formats,
       ...(full?.sampleCount === undefined ? {} : { sampleCount: full.sampleCount }),
-      ...(full?.raster ?? (state ? rasterOf(state, usualRaster) : usualRaster)),
+      ...(full?.raster ?? (state && full ? full.rasterOf(state, usualRaster) : usualRaster)),
     };
     const usual = (features & FEATURE.unlit) !== 0 ? 'unlit' : 'lit';
     return {

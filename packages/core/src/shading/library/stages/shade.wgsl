@@ -15,7 +15,6 @@ import { throughFog, fogOverGiven } from 'umber/fog.wgsl';
 import { present, presentGiven } from 'umber/tone.wgsl';
 import { inspected, isInspected, marked, showsQuantity } from 'umber/inspect.wgsl';
 #else
-import { weightOf } from 'umber/weight.wgsl';
 import { shadingOf, shine, ambient } from 'umber/lighting.wgsl';
 import { lightAt } from 'umber/lights.wgsl';
 import { toneMap } from 'umber/color.wgsl';
@@ -41,7 +40,7 @@ fn shown(color: vec3f, alpha: f32, p: Fragment) -> vec4f {
   if isInspected { return marked(color, alpha); }
   return presentGiven(fogOverGiven(color, p.position, p.toCamera), alpha);
 #else
-  return vec4f(color * weightOf(alpha), alpha);
+  return vec4f(color * alpha, alpha);
 #endif
 }
 
@@ -111,7 +110,7 @@ fn shade(p: Fragment) -> vec4f {
   if isInspected { return marked(color, alpha); }
   return present(throughFog(color, p.position, p.toCamera), alpha);
 #else
-  return vec4f(toneMap(color * frame.exposure) * weightOf(alpha), alpha);
+  return vec4f(toneMap(color * frame.exposure) * alpha, alpha);
 #endif
 #endif
 }

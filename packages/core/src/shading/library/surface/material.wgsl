@@ -1,5 +1,7 @@
 // A material's own numbers and textures (glTF 2.0, 3.9).
+#if full
 import { isPremultiplied } from './weight.wgsl';
+#endif
 import { Fragment, Surface } from './surface.wgsl';
 import { mappedNormal } from './normal-map.wgsl';
 #if full
@@ -57,8 +59,10 @@ fn coordinates(p: Fragment, slot: u32) -> vec2f {
 fn baseColorAt(p: Fragment) -> vec4f {
   var base = materials[materialNumber].baseColorFactor;
   if hasColor { base *= p.color; }
+#if full
   // What fades a texture whose colours are multiplied by its alpha fades its colours, too.
   if isPremultiplied { base = vec4f(base.rgb * base.a, base.a); }
+#endif
   if useBaseColorTexture { base *= textureSample(baseColorTexture, baseColorSampler, coordinates(p, 0)); }
   return base;
 }
