@@ -1,11 +1,11 @@
 import { LensError } from '../errors/lens-error.js';
 import { type Geometry, geometryFrom } from '../geometry/geometry.js';
-import type { Image, Material, Texture } from '../material/material.js';
+import type { Image, Material, Texture, TextureUse } from '../material/material.js';
 import type { Mesh } from '../scene/components.js';
 
 export interface CardOptions {
-  /** What it shows; left out: its color alone. */
-  texture?: Texture;
+  /** What it shows, as `loadTexture` gives it or by itself; left out: its color alone. */
+  texture?: Texture | TextureUse;
   /** A part of the texture, in its pixels, from the upper left; left out: all of it. */
   frame?: { x: number; y: number; width: number; height: number };
   /** Left out: the texture's pixels; where only one of both is given, the other keeps the shape. */
@@ -43,7 +43,8 @@ const NO_IMAGE = {};
  * @throws LensError `card/size` where neither its size nor that of its texture is known
  */
 export function card(options: CardOptions = {}): Mesh {
-  const { texture, color = [1, 1, 1, 1], units = 'pixels' } = options;
+  const { color = [1, 1, 1, 1], units = 'pixels' } = options;
+  const texture = options.texture && ('image' in options.texture ? options.texture : options.texture.texture);
   const { image } = texture ?? {};
   let known = made.get(image ?? NO_IMAGE);
   if (!known) {
