@@ -143,8 +143,23 @@ export async function effects(browser: Browser): Promise<Row[]> {
       'ms',
       2,
     ),
-    ...['eight color effects', 'drop-shadow', 'morphology', 'convolve', 'blend'].map((name) =>
-      row(`${name} ${on}, against a color matrix`, cost(name), cost('color-matrix'), 'ms'),
+    ...[
+      ...['eight color effects', 'drop-shadow', 'morphology', 'convolve', 'blend'],
+      ...['bloom', 'sharpen', 'smooth-edges', 'chromatic-aberration', 'film-grain'],
+    ].map((name) => row(`${name} ${on}, against a color matrix`, cost(name), cost('color-matrix'), 'ms')),
+    row(
+      'sixteen nodes, each blurred by itself, against sixteen pictures',
+      times['sixteen blurred nodes']!,
+      plain * 16,
+      'ms',
+      1,
+    ),
+    row(
+      '10,000 moving cards, whole frames, against one instanced draw by hand',
+      times['cards']!,
+      times['cards by hand']!,
+      'ms',
+      1.3,
     ),
   ];
 }

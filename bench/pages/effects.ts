@@ -1,5 +1,5 @@
-/** What effects on a picture of 1280 x 800 cost besides the picture, and the same passes by hand. */
-import { box, type Effect, openLens, Scene } from 'umber-lens';
+/** What effects and cards on a picture of 1280 x 800 cost, and the same by hand. */
+import { box, card, type Effect, type Lens, openLens, pixelCamera, Scene, type SceneNode } from 'umber-lens';
 import { race } from '../measure.js';
 import { link } from './link.js';
 
@@ -22,6 +22,11 @@ const EFFECTS: Record<string, Effect[]> = {
     { type: 'offset', dx: 4, dy: 4 },
     { type: 'blend', mode: 'multiply' },
   ],
+  bloom: [{ type: 'bloom' }],
+  sharpen: [{ type: 'sharpen' }],
+  'smooth-edges': [{ type: 'smooth-edges' }],
+  'chromatic-aberration': [{ type: 'chromatic-aberration' }],
+  'film-grain': [{ type: 'film-grain' }],
 };
 
 const CORNER = `#version 300 es
@@ -106,6 +111,105 @@ function byHand(): { blur: () => void; matrix: () => void } {
   };
 }
 
+/** Cards that all move in each frame. */
+const CARDS = 10_000;
+const placeOf = (i: number, time: number): [x: number, y: number] => [
+  ((i * 37) % WIDTH) + 8 * Math.sin(time + i),
+  ((i * 91) % HEIGHT) + 8 * Math.cos(time + i),
+];
+
+/** Ten thousand cards of one texture. @returns draws a frame of them */
+async function cards(lens: Lens): Promise<() => Promise<void>> {
+  const target = lens.createTarget({ width: WIDTH, height: HEIGHT });
+  const scene = new Scene({ clearColor: [0, 0, 0, 1] });
+  const camera = pixelCamera(scene, target);
+  const content = { kind: 'pixels' as const, width: 4, height: 4, data: new Uint8Array(64).fill(200) };
+  const mesh = card({ texture: { image: { content } } });
+  const nodes: SceneNode[] = Array.from({ length: CARDS }, () => scene.createNode({ mesh }));
+  let time = 0;
+  await lens.load(scene);
+  return async () => {
+    time += 0.1;
+    for (let i = 0; i < CARDS; i++) {
+      const [x, y] = placeOf(i, time);
+      nodes[i]!.setTranslation(x, y, 0);
+    }
+    lens.draw(scene, camera, { target });
+    await target.read();
+  };
+}
+
+/** The same by one instanced draw. */
+function cardsByHand(): () => void {
+  const canvas = Object.assign(document.createElement('canvas'), { width: WIDTH, height: HEIGHT });
+  const gl = canvas.getContext('webgl2', { antialias: false })!; // this browser has it
+  const program = link(
+    gl,
+    `#version 300 es
+layout(location = 0) in vec2 place;
+out vec2 uv;
+void main() {
+  uv = vec2(gl_VertexID & 1, gl_VertexID >> 1);
+  vec2 at = (place + uv * 4.0) / vec2(${WIDTH}.0, ${HEIGHT}.0) * 2.0 - 1.0;
+  gl_Position = vec4(at.x, -at.y, 0.0, 1.0);
+}`,
+    `#version 300 es
+precision highp float;
+uniform sampler2D picture;
+in vec2 uv;
+out vec4 color;
+void main() { color = texture(picture, uv); }`,
+  );
+  const texture = gl.createTexture();
+  gl.bindTexture(gl.TEXTURE_2D, texture);
+  gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, 4, 4, 0, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(64).fill(200));
+  gl.generateMipmap(gl.TEXTURE_2D);
+  const places = new Float32Array(CARDS * 2);
+  const buffer = gl.createBuffer();
+  gl.bindBuffer(gl.ARRAY_BUFFER, buffer);
+  gl.bufferData(gl.ARRAY_BUFFER, places, gl.DYNAMIC_DRAW);
+  gl.enableVertexAttribArray(0);
+  gl.vertexAttribPointer(0, 2, gl.FLOAT, false, 8, 0);
+  gl.vertexAttribDivisor(0, 1);
+  gl.useProgram(program);
+  gl.enable(gl.BLEND);
+  gl.blendFunc(gl.ONE, gl.ONE_MINUS_SRC_ALPHA);
+  const pixels = new Uint8Array(WIDTH * HEIGHT * 4);
+  let time = 0;
+  return () => {
+    time += 0.1;
+    for (let i = 0; i < CARDS; i++) places.set(placeOf(i, time), i * 2);
+    gl.bufferSubData(gl.ARRAY_BUFFER, 0, places);
+    gl.clear(gl.COLOR_BUFFER_BIT);
+    gl.drawArraysInstanced(gl.TRIANGLE_STRIP, 0, 4, CARDS);
+    gl.readPixels(0, 0, WIDTH, HEIGHT, gl.RGBA, gl.UNSIGNED_BYTE, pixels);
+  };
+}
+
+/** Sixteen small things, each blurred by itself. */
+async function blurredNodes(
+  lens: Lens,
+  target: ReturnType<Lens['createTarget']>,
+): Promise<() => Promise<void>> {
+  const scene = new Scene();
+  const geometry = box({ width: 0.2, height: 0.2, depth: 0.2 });
+  for (let i = 0; i < 16; i++)
+    scene.createNode({
+      translation: [((i % 4) - 1.5) * 0.35, (Math.floor(i / 4) - 1.5) * 0.35, 0],
+      mesh: { geometry, material: { unlit: true } },
+      effects: [{ type: 'blur', stdDeviation: DEVIATION }],
+    });
+  const camera = scene.createNode({
+    translation: [0, 0, 3],
+    camera: { type: 'perspective', yfov: 0.6, znear: 0.1 },
+  });
+  await lens.load(scene);
+  return async () => {
+    lens.draw(scene, camera, { target });
+    await target.read();
+  };
+}
+
 async function effects(rounds: number): Promise<Record<string, number>> {
   const lens = await openLens(document.createElement('canvas'), {
     backend: 'webgl2',
@@ -133,6 +237,9 @@ async function effects(rounds: number): Promise<Record<string, number>> {
   const hand = byHand();
   ways['blur by hand'] = hand.blur;
   ways['matrix by hand'] = hand.matrix;
+  ways['sixteen blurred nodes'] = await blurredNodes(lens, target);
+  ways['cards'] = await cards(lens);
+  ways['cards by hand'] = cardsByHand();
   const times = await race(ways, rounds);
   lens.dispose();
   return times;

@@ -1,4 +1,12 @@
-import { card, type Effect, fitPixelCamera, type Lens, type Scene, type SceneNode } from 'umber-lens';
+import {
+  card,
+  type Effect,
+  fitPixelCamera,
+  type Lens,
+  LIGHT_EFFECTS,
+  type Scene,
+  type SceneNode,
+} from 'umber-lens';
 import type { Controls } from '../controls.js';
 import type { Example } from '../example.js';
 import { DESIGNS, flagTexture, gradient, softDisc } from './designs.js';
@@ -13,6 +21,7 @@ interface Treatment {
   frame?: (time: number) => void;
 }
 
+const isOnLight = ({ type }: Effect): boolean => LIGHT_EFFECTS.includes(type);
 const PLAIN: Treatment = { name: 'wind alone', effects: [] };
 
 function treatments(): Treatment[] {
@@ -180,8 +189,10 @@ export function createSignalFlags(scene: Scene): Example {
         translation: [x, y, 0],
         rotation: [0, 0, Math.sin(lean / 2), Math.cos(lean / 2)],
         effects: [
+          // Light spreads before the picture is shown.
+          ...treatment.effects.filter(isOnLight),
           { type: 'shader', shader: wind, settings: { strength: 0.75, phase: number * 1.9 } },
-          ...treatment.effects,
+          ...treatment.effects.filter((effect) => !isOnLight(effect)),
         ],
       });
       put(card({ texture: flagTexture(DESIGNS[number]!, number) }), 0, 3, { parent: flag, name: 'cloth' }); // as many

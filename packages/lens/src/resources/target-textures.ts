@@ -49,6 +49,8 @@ export class TargetTextures {
     const copy = device.createTexture({ label: 'multiplied', width, height, format, renderable: true });
     this.draw('isMultiplied', texture, copy);
     device.copyTexture(copy, texture);
+    // What was recorded still draws with it.
+    device.submit();
     copy.dispose();
   }
 
