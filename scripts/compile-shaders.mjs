@@ -114,6 +114,8 @@ const effects = Object.fromEntries(
     'grain',
     'lut',
     'smoothEdges',
+    'outline',
+    'depthOfField',
   ].map((name) => {
     const file = name.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`);
     return [name, own(`effect-${file}`, { vertex: `${name}Vertex`, fragment: `${name}Fragment` })];
@@ -218,6 +220,8 @@ const LAYOUTS = [
   ['effect-distortion', 'Distortion'],
   ['effect-grain', 'Grain'],
   ['effect-lut', 'Lut'],
+  ['effect-depth-of-field', 'DepthOfField'],
+  ['effect-outline', 'Outline'],
   ['effect-smooth-edges', 'Edges'],
 ];
 const FRAME_GROUP =

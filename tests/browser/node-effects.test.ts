@@ -218,6 +218,11 @@ async function boxes(): Promise<Record<string, number[]>> {
   near.setParent(undefined, { keepWorld: true });
   near.effects = [];
   await look('as it was', 0, 0);
+  group.effects = [{ type: 'outline', width: 3, color: [1, 0, 1, 1], occludedColor: [0, 1, 1, 1] }];
+  await look('a line around it', -1.08, 0);
+  await look('within the line it is as it was', -0.9, 0);
+  await look('the line where it is hidden', 1.04, 0);
+  await look('beyond the line', -1.3, 0);
   // Spread beyond the thing itself, it is hidden by what is nearer and hides what is farther.
   group.effects = [{ type: 'flood', floodColor: [1, 1, 0] }];
   await look('a flood behind what is nearer', 0.8, 0);
@@ -236,6 +241,10 @@ const WANTED: Record<string, number[]> = {
   'hidden with its effects': [0, 0, 0],
   'inverted alone': [0, 255, 255],
   'as it was': [255, 0, 0],
+  'a line around it': [255, 0, 255],
+  'within the line it is as it was': [0, 255, 0],
+  'the line where it is hidden': [0, 255, 255],
+  'beyond the line': [0, 0, 0],
   'a flood behind what is nearer': [0, 0, 255],
   'a flood before what is farther': [255, 255, 0],
 };

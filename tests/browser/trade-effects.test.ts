@@ -236,4 +236,56 @@ describe.each<Backend>(['webgl2', 'webgpu'])('effects of the trade on %s', (back
     expect(apart(smooth)).toBeLessThan(apart(plain) * 0.7);
     expect(at(smooth, 40, 30)).toEqual(at(plain, 40, 30));
   });
+
+  test("a lens's discs are as large as its formula says, and what is in focus is sharp", async () => {
+    const found = await held.page.evaluate(async () => {
+      const { box, openLens, Scene } = umber;
+      const lens = await openLens(undefined, { antialias: false, onMessage: () => undefined });
+      const [width, height] = [160, 120];
+      const target = lens.createTarget({ width, height, format: 'rgba16float' });
+      const scene = new Scene({ clearColor: [0, 0, 0, 1] });
+      const camera = scene.createNode({ camera: { type: 'perspective', yfov: 0.6, znear: 0.1 } });
+      // Single pixels of light, near by and far away, side by side.
+      const dot = (x: number, z: number): Umber.SceneNode => {
+        const size = (2 * z * Math.tan(0.3)) / height;
+        return scene.createNode({
+          translation: [x * size, 0, -z],
+          mesh: {
+            geometry: box({ width: size * 1.9, height: size * 1.9, depth: 0.001 }),
+            material: { unlit: true, baseColorFactor: [0.7, 0.7, 0.7, 1] },
+          },
+        });
+      };
+      const near = dot(-40, 2);
+      dot(0, 4);
+      dot(40, 12);
+      const radii = async (focus: number | Umber.SceneNode): Promise<number[]> => {
+        lens.view.finish = [{ type: 'depth-of-field', focus, fStop: 0.5, sensorHeight: 0.05, maxRadius: 30 }];
+        await lens.load(scene);
+        lens.draw(scene, camera, { target });
+        const pixels = await target.read<Float32Array>();
+        return [40, 80, 120].map((middle) => {
+          let most = 0;
+          for (let y = 0; y < height; y++)
+            for (let x = middle - 19; x <= middle + 19; x++)
+              if (pixels[(y * width + x) * 4]! > 2e-4)
+                most = Math.max(most, Math.hypot(x + 0.5 - middle, y + 0.5 - height / 2));
+          return most;
+        });
+      };
+      const found = [await radii(4), await radii(near)];
+      lens.dispose();
+      return found;
+    });
+    const radius = (distance: number, focus: number): number => {
+      const f = 0.05 / 2 / Math.tan(0.3);
+      return ((((f * f) / 0.5 / (focus - f)) * Math.abs(distance - focus)) / distance / 0.05 / 2) * 120;
+    };
+    [4, 2].forEach((focus, row) =>
+      [2, 4, 12].forEach((distance, k) => {
+        // The dot itself is two pixels wide.
+        expect(Math.abs(found[row]![k]! - radius(distance, focus) - 0.7)).toBeLessThan(1.3);
+      }),
+    );
+  });
 });

@@ -24,7 +24,9 @@ export function effectReach(effects: readonly Effect[], axis: 0 | 1): number {
     else if (effect.type === 'displacement') sum += Math.abs(effect.scale ?? 0) / 2;
     // The widest of its levels.
     else if (effect.type === 'bloom') sum += 128;
+    else if (effect.type === 'depth-of-field') sum += effect.maxRadius ?? 14;
     else if (effect.type === 'chromatic-aberration') sum += Math.abs(effect.amount ?? 4) / 2;
+    else if (effect.type === 'outline') sum += Math.min(16, effect.width ?? 2);
     else if (effect.type === 'sharpen' || effect.type === 'smooth-edges') sum += 1;
     else if (effect.type === 'convolve') sum += along(effect.order, axis, 3);
   }

@@ -221,6 +221,27 @@ export interface BloomEffect extends Common {
   threshold?: number;
 }
 
+/** Something that stands somewhere: a node. */
+export interface EffectFocus {
+  readWorldPosition(out: [number, number, number]): ArrayLike<number>;
+}
+
+/**
+ * What is not in focus is blurred, as by a lens whose focal length follows from the camera's field of view and the sensor's height.
+ * It stands on light, before all effects on what is shown.
+ */
+export interface DepthOfFieldEffect extends Common {
+  type: 'depth-of-field';
+  /** Metres from the camera, or a node that is to be in focus. */
+  focus: number | EffectFocus;
+  /** Aperture: 1.4 blurs much, 22 little. Default 2.8. */
+  fStop?: number;
+  /** Metres. Default 0.024: small film. */
+  sensorHeight?: number;
+  /** Pixels of the largest disc's radius. Default 14. */
+  maxRadius?: number;
+}
+
 /** Edges stand out. */
 export interface SharpenEffect extends Common {
   type: 'sharpen';
@@ -268,6 +289,20 @@ export interface LutEffect extends Common {
   amount?: number;
 }
 
+/** A line around what is not transparent: around a node, to show that it is chosen. */
+export interface OutlineEffect extends Common {
+  type: 'outline';
+  /** Pixels, 16 at most. Default 2. */
+  width?: number;
+  /** sRGB-encoded RGBA, alpha not multiplied in. Default white. */
+  color?: [red: number, green: number, blue: number, alpha: number];
+  /**
+   * Of a node: its color where something nearer hides it, sRGB-encoded RGBA. Left out: it is hidden there. With it all that the node's
+   * effects spread beyond the node itself has this color where it is hidden.
+   */
+  occludedColor?: [red: number, green: number, blue: number, alpha: number];
+}
+
 /** What an effect's own shader is: the import of a `.wgsl` file with the hook `effect`, or what `compileEffect` gives. */
 export interface OwnEffectShader {
   readonly file: string;
@@ -312,12 +347,14 @@ export type Effect =
   | DisplacementEffect
   | TurbulenceEffect
   | BloomEffect
+  | DepthOfFieldEffect
   | SharpenEffect
   | ChromaticAberrationEffect
   | LensDistortionEffect
   | FilmGrainEffect
   | LutEffect
   | SmoothEdgesEffect
+  | OutlineEffect
   | ShaderEffect;
 
 export type EffectType = Effect['type'];
@@ -347,14 +384,16 @@ export const EFFECT_TYPES: readonly EffectType[] = [
   'displacement',
   'turbulence',
   'bloom',
+  'depth-of-field',
   'sharpen',
   'chromatic-aberration',
   'lens-distortion',
   'film-grain',
   'lut',
   'smooth-edges',
+  'outline',
   'shader',
 ];
 
 /** Those that stand on light, before what is shown is made of it; all others come after them. */
-export const LIGHT_EFFECTS: readonly EffectType[] = ['bloom'];
+export const LIGHT_EFFECTS: readonly EffectType[] = ['bloom', 'depth-of-field'];

@@ -50,6 +50,7 @@ const NEEDED: Readonly<Record<string, readonly [member: string, summary: string,
   'color-matrix': ['values', 'has no values, and leaves nothing', 'Give 20 numbers, by rows.'],
   convolve: ['kernelMatrix', 'has no kernelMatrix', 'Give its weights, by rows.'],
   shader: ['shader', 'has no shader', 'Import a .wgsl file with the hook `effect`.'],
+  'depth-of-field': ['focus', 'has no focus', 'Give metres from the camera, or a node.'],
   lut: ['table', 'has no table', 'Give what readCube makes of a .cube file.'],
   displacement: ['map', 'has no map', 'Give what loadTexture gives, or the `result` of an effect before it.'],
 };

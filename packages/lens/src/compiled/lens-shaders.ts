@@ -46,6 +46,8 @@ export type EffectShaders = Record<
   | 'grain'
   | 'lut'
   | 'smoothEdges'
+  | 'outline'
+  | 'depthOfField'
   | 'place',
   CompiledShader
 >;

@@ -531,4 +531,4 @@ const withoutTextures = (key: string, value: unknown): unknown =>
   LARGE.has(key) && typeof value === 'object' ? '' : value;
 
 /** Members of effects that are not looked into in each frame. */
-const LARGE = new Set(['map', 'shader', 'settings', 'table']);
+const LARGE = new Set(['map', 'shader', 'settings', 'table', 'focus']);

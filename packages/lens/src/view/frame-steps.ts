@@ -37,7 +37,7 @@ export interface Frame extends FrameAt {
 /** What effects on the whole picture are told. */
 const moment: EffectMoment = {
   ...{ area: { left: 0, top: 0, width: 0, height: 0 }, frame: 0, scale: 1, time: 0, delta: 0 },
-  ...{ projection: [], isParallel: false },
+  ...{ projection: [], view: [], height: 1, isParallel: false },
 };
 
 /** A part of a frame; the later ones read what those before them wrote. @returns whether the frame ends with it */
@@ -118,6 +118,8 @@ function prepareFeatures({ around, effects, uniforms }: Renderer, frame: Frame):
   moment.time = given.time;
   moment.delta = given.delta;
   moment.projection = state.view.projection;
+  moment.view = state.view.view;
+  moment.height = given.height;
   moment.isParallel = given.isParallel;
   // What changes by itself would have every frame drawn.
   moment.frame = settings.onDemand ? 0 : frame.frame;

@@ -49,6 +49,13 @@ export const EFFECT_TABLE: Table = {
   amount: number('How much of it: of those of CSS as there, default 1; of others see each.', {
     only: [...AMOUNT_EFFECTS, ...AMOUNTS_OF_TRADE],
   }),
+  focus: {
+    ...aboveZero('What is in focus: a distance, or a node.', { unit: 'metres', only: ['depth-of-field'] }),
+    or: ['given'],
+  },
+  fStop: aboveZero('Aperture: 1.4 blurs much, 22 little.', { default: 2.8, only: ['depth-of-field'] }),
+  sensorHeight: aboveZero('Of the sensor.', { unit: 'metres', default: 0.024, only: ['depth-of-field'] }),
+  maxRadius: aboveZero('Of the largest disc.', { unit: 'pixels', default: 14, only: ['depth-of-field'] }),
   spread: share('How far light spreads.', { default: 0.7, only: ['bloom'] }),
   threshold: positive(
     'Of `bloom` the light that spreads, default all; of `smooth-edges` the jump that is an edge, default 0.05.',
@@ -73,12 +80,17 @@ export const EFFECT_TABLE: Table = {
   blue: object('What blue becomes.', TRANSFER_TABLE, { only: ['component-transfer'] }),
   alpha: object('What alpha becomes.', TRANSFER_TABLE, { only: ['component-transfer'] }),
   offset: vector('To the right and down.', 2, { unit: 'pixels', default: [2, 2], only: ['drop-shadow'] }),
-  color: vector('Of the shadow.', 4, {
+  color: vector('Of the shadow, default black; of the line, default white.', 4, {
     range: [0, 1],
     color: 'encoded',
-    default: [0, 0, 0, 1],
-    only: ['drop-shadow'],
+    only: ['drop-shadow', 'outline'],
   }),
+  occludedColor: vector('Of the line where something nearer hides it. Left out: it is hidden.', 4, {
+    range: [0, 1],
+    color: 'encoded',
+    only: ['outline'],
+  }),
+  width: aboveZero('Of the line.', { range: [0, 16], unit: 'pixels', default: 2, only: ['outline'] }),
   dx: number('To the right.', { unit: 'pixels', default: 0, only: ['offset'] }),
   dy: number('Down.', { unit: 'pixels', default: 0, only: ['offset'] }),
   operator: word(

@@ -341,12 +341,20 @@ export class EffectChain implements ShownPart {
   }
 
   /** Adds its passes on light. @returns what the picture is then */
-  addLight({ formats, graph }: FramePlan, size: Size, picture: GraphTexture, of: string): GraphTexture {
+  addLight(
+    plan: FramePlan,
+    size: Size,
+    picture: GraphTexture,
+    of: string,
+    depths?: () => GraphTexture,
+  ): GraphTexture {
+    const { formats, graph } = plan;
     if (this.light.length === 0) return picture;
     const { width, height } = size;
     const treated = graph.texture(`${of}treated light`, { width, height, format: formats.color });
-    // Nothing on light reads depths yet.
-    this.addLinks(this.light, graph, size, picture, treated, formats.color, of, () => picture);
+    let flat: GraphTexture | undefined;
+    const given = depths ?? ((): GraphTexture => (flat ??= this.addDepths(plan)));
+    this.addLinks(this.light, graph, size, picture, treated, formats.color, of, given);
     return treated;
   }
 

@@ -24,7 +24,7 @@ import {
 } from '@umber-lens/core/engine';
 import type { EffectShaders } from '../../compiled/lens-shaders.js';
 import { ownLink, ownShaderOf } from './own-link.js';
-import { addBloom, isPlain, PLAIN_LINKS } from './trade-links.js';
+import { addBloom, addDepthOfField, isPlain, PLAIN_LINKS } from './trade-links.js';
 import {
   BLEND_FACTORS,
   BLEND_FLOATS,
@@ -107,8 +107,11 @@ export interface EffectMoment {
   /** Seconds. */
   time: number;
   delta: number;
-  /** Of the camera, sixteen numbers. */
+  /** Of the camera, sixteen numbers each. */
   projection: ArrayLike<number>;
+  view: ArrayLike<number>;
+  /** Pixels of the whole picture. */
+  height: number;
   isParallel: boolean;
 }
 
@@ -138,6 +141,7 @@ export function stagesOf(effects: readonly Effect[]): EffectStages {
   const light: EffectLink[] = [];
   effects.forEach((effect: Effect | null, i) => {
     if (effect?.type === 'bloom') addBloom(light, i);
+    else if (effect?.type === 'depth-of-field') addDepthOfField(light, i);
   });
   return { light, shown: linksOf(effects) };
 }

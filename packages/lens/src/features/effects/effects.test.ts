@@ -8,7 +8,7 @@ import { linksOf } from './effect-links.js';
 
 const AT = {
   ...{ area: { left: 0, top: 0, width: 100, height: 100 }, frame: 0, scale: 1 },
-  ...{ time: 0, delta: 0, projection: [], isParallel: false },
+  ...{ time: 0, delta: 0, projection: [], view: [], height: 100, isParallel: false },
 };
 
 const shape = (effects: Effect[]): [name: string, reads: readonly number[]][] =>

@@ -34,6 +34,7 @@ export class NodeEffects implements Feature {
   /** Of the picture at hand. */
   private colors: DevicePipeline | undefined;
   private depths: DevicePipeline | undefined;
+  private occluded: DevicePipeline | undefined;
   private readonly span: CommandSpan = { from: 0, to: 0 };
   private frame = 0;
 
@@ -55,8 +56,9 @@ export class NodeEffects implements Feature {
     this.arrangement = this.arrange();
     const { formats } = this.host;
     const samples = at.prepared.full?.sampleCount ?? formats.sampleCount;
-    this.colors = this.pipelineFor(chains, samples, false);
-    this.depths = this.pipelineFor(chains, samples, true);
+    this.colors = this.pipelineFor(chains, samples, 'colors');
+    this.depths = this.pipelineFor(chains, samples, 'depths');
+    this.occluded = this.pipelineFor(chains, samples, 'occluded');
   }
 
   /** Takes over what shaders are told of the picture. To be called outside a pass. */
@@ -101,7 +103,7 @@ export class NodeEffects implements Feature {
       span.from = from;
       from = span.to = this.placeAmong(list, view, next.distance, from);
       draw(span);
-      next.put(pass, this.colors!, this.depths!, this.frame); // made by prepare
+      next.put(pass, this.colors!, this.depths!, this.occluded!, this.frame); // made by prepare
     }
     span.from = from;
     span.to = list.commands;
@@ -168,17 +170,23 @@ export class NodeEffects implements Feature {
     return this.arranged;
   }
 
-  private pipelineFor(chains: EffectChains, sampleCount: number, isDepth: boolean): DevicePipeline {
-    const key = `${sampleCount} ${isDepth}`;
+  private pipelineFor(
+    chains: EffectChains,
+    sampleCount: number,
+    what: 'colors' | 'depths' | 'occluded',
+  ): DevicePipeline {
+    const key = `${sampleCount} ${what}`;
     let found = this.pipelines.get(key);
     if (!found) {
       const { device, formats } = this.host;
+      const isDepth = what === 'depths';
+      const isOccluded = what === 'occluded';
       const over = { srcFactor: 'one', dstFactor: 'one-minus-src-alpha' } as const;
       found = device.createRenderPipeline({
         label: 'put layer',
         shader: device.createShader({ label: 'put layer', ...chains.shaders.put }),
-        constants: { isDepth },
-        depth: { format: formats.depth, compare: 'greater-equal', write: isDepth },
+        constants: { isDepth, isOccluded },
+        depth: { format: formats.depth, compare: isOccluded ? 'less' : 'greater-equal', write: isDepth },
         targets: [
           {
             format: formats.color,

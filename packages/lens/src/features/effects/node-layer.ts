@@ -1,4 +1,12 @@
-import { effectReach, NONE, ScreenBounds, type SceneNode, SHOWN } from '@umber-lens/core/engine';
+import {
+  type Effect,
+  effectReach,
+  NONE,
+  type OutlineEffect,
+  ScreenBounds,
+  type SceneNode,
+  SHOWN,
+} from '@umber-lens/core/engine';
 import type { CameraState } from '../../batches/camera-state.js';
 import type { DrawVariant } from '../../batches/draw-variant.js';
 import type { FrameGiven } from '../../batches/frame-uniforms.js';
@@ -24,6 +32,7 @@ import {
   PUT_LAYER_FLOATS,
   PUT_LAYER_LEAST,
   PUT_LAYER_MOST,
+  PUT_LAYER_OCCLUDED,
   PUT_LAYER_ORIGIN,
 } from '../../compiled/layouts.js';
 import type { FrameAt } from '../feature.js';
@@ -58,6 +67,8 @@ export class NodeLayer {
   /** Metres along the camera's way of looking. */
   distance = 0;
   isPut = false;
+  /** Whether a line around it is seen where it is hidden. */
+  private isSeenThrough = false;
   lastUsed = 0;
   readonly bounds = new ScreenBounds();
   /** Where its upper left lies in the picture. Pixels. */
@@ -67,6 +78,7 @@ export class NodeLayer {
   private readonly area = { left: 0, top: 0, width: 0, height: 0 };
   private readonly moment: EffectMoment = {
     ...{ area: this.area, delta: 0, frame: 0, isParallel: false, projection: [], scale: 1, time: 0 },
+    ...{ view: [], height: 1 },
   };
   private readonly variant: DrawVariant;
   private readonly frameBlock: UniformBlock;
@@ -158,6 +170,8 @@ export class NodeLayer {
     moment.delta = this.given!.delta;
     moment.isParallel = isParallel;
     moment.projection = projection;
+    moment.view = this.state!.view.view;
+    moment.height = this.given!.height;
     chain?.prepare(node.effects, frame, moment);
     this.distance = Math.min((bounds.nearest + bounds.farthest) / 2, Number.MAX_VALUE);
     // Sixteen numbers; the last row of a perspective is 0 0 -1 0.
@@ -171,6 +185,10 @@ export class NodeLayer {
     values[PUT_LAYER_LEAST + 1] = Math.max(0, area.top);
     values[PUT_LAYER_MOST] = Math.min(this.width, area.left + area.width);
     values[PUT_LAYER_MOST + 1] = Math.min(this.height, area.top + area.height);
+    const line = node.effects.find(isSeenThrough)?.occludedColor;
+    this.isSeenThrough = line !== undefined;
+    for (let k = 0; k < 4; k++)
+      values[PUT_LAYER_OCCLUDED + k] = line ? (k < 3 ? line[k]! * line[3] : line[3]) : 0; // four by type
     block.upload();
   }
 
@@ -247,7 +265,7 @@ export class NodeLayer {
         writes: [flat],
         run: () => device.copyDepth(graph.of(depth), graph.of(flat)),
       });
-    const lit = chain ? chain.addLight(plan, size, picture, `${name}: `) : picture;
+    const lit = chain ? chain.addLight(plan, size, picture, `${name}: `, () => flat) : picture;
     graph.pass({
       name: `${name} shown`,
       reads: [lit],
@@ -259,7 +277,13 @@ export class NodeLayer {
   }
 
   /** Puts it where it stands. */
-  put(pass: RenderPass, colors: DevicePipeline, depths: DevicePipeline, frame: number): void {
+  put(
+    pass: RenderPass,
+    colors: DevicePipeline,
+    depths: DevicePipeline,
+    occluded: DevicePipeline,
+    frame: number,
+  ): void {
     const { left, top, outer, width, height } = this;
     const target = outer ?? this.given!;
     const [x, y] = [left - (outer?.left ?? 0), top - (outer?.top ?? 0)];
@@ -270,6 +294,10 @@ export class NodeLayer {
     pass.setPipeline(colors);
     pass.setBindGroup(0, this.groupFor(frame));
     pass.draw(3);
+    if (this.isSeenThrough) {
+      pass.setPipeline(occluded);
+      pass.draw(3);
+    }
     // What is drawn later is hidden by it.
     pass.setPipeline(depths);
     pass.draw(3);
@@ -313,6 +341,9 @@ export class NodeLayer {
     return held.group;
   }
 }
+
+const isSeenThrough = (effect: Effect): effect is OutlineEffect =>
+  effect.type === 'outline' && effect.occludedColor !== undefined;
 
 /** Pixels of a side of a layer that is to hold so many of them. */
 function roomFor(pixels: number, ofPicture: number, most: number): number {

@@ -2,10 +2,12 @@ import type {
   BloomEffect,
   ChromaticAberrationEffect,
   ColorTable,
+  DepthOfFieldEffect,
   Effect,
   FilmGrainEffect,
   LensDistortionEffect,
   LutEffect,
+  OutlineEffect,
   SharpenEffect,
   SmoothEdgesEffect,
 } from '@umber-lens/core/engine';
@@ -15,6 +17,13 @@ import {
   BLOOM_FLOATS,
   BLOOM_SPREAD,
   BLOOM_THRESHOLD,
+  DEPTH_OF_FIELD_DEPTH_OFFSET,
+  DEPTH_OF_FIELD_DEPTH_SCALE,
+  DEPTH_OF_FIELD_FLOATS,
+  DEPTH_OF_FIELD_FOCUS,
+  DEPTH_OF_FIELD_IS_PARALLEL,
+  DEPTH_OF_FIELD_MOST,
+  DEPTH_OF_FIELD_STRENGTH,
   DISTORTION_AMOUNT,
   DISTORTION_CORNER,
   DISTORTION_FLOATS,
@@ -33,6 +42,9 @@ import {
   LUT_AMOUNT,
   LUT_FLOATS,
   LUT_SIZE,
+  OUTLINE_COLOR,
+  OUTLINE_FLOATS,
+  OUTLINE_WIDTH,
   SHARPEN_AMOUNT,
   SHARPEN_FLOATS,
 } from '../../compiled/layouts.js';
@@ -78,6 +90,42 @@ const writeBloom =
     values[BLOOM_THRESHOLD] = threshold;
   };
 
+/** Adds the pass of a depth of field. */
+export function addDepthOfField(links: EffectLink[], i: number): void {
+  links.push({
+    ...{ name: `${i + 1} depth-of-field`, shader: 'depthOfField', reads: [links.length], constants: {} },
+    ...{ floats: DEPTH_OF_FIELD_FLOATS, readsDepth: true, write: writeDepthOfField(i) },
+  });
+}
+
+const writeDepthOfField =
+  (i: number): EffectLink['write'] =>
+  (values, _, effects, { height, isParallel, projection, scale, view }) => {
+    const { focus = 1, fStop = 2.8, maxRadius = 14, sensorHeight = 0.024 } = effects[i] as DepthOfFieldEffect; // its type was looked at
+    let metres = 0;
+    if (typeof focus === 'number') metres = focus;
+    else {
+      const [x, y, z] = focus.readWorldPosition(place) as [number, number, number];
+      // Sixteen numbers; the camera looks along -Z.
+      metres = -(view[2]! * x + view[6]! * y + view[10]! * z + view[14]!);
+    }
+    // Of a perspective the sixth number is one over the tangent of half the field of view.
+    const focalLength = (sensorHeight / 2) * (projection[5] ?? 1);
+    const distance = Math.max(focalLength * 1.001, metres);
+    // A disc of c = f^2 / N / (s - f) for what is infinitely far; half of that, in pixels.
+    const disc = focalLength ** 2 / Math.max(0.1, fStop) / (distance - focalLength);
+    values[DEPTH_OF_FIELD_FOCUS] = distance;
+    const far = ((disc / sensorHeight) * height) / 2;
+    values[DEPTH_OF_FIELD_STRENGTH] = far;
+    // What is nearer than a third of the way to what is in focus grows no more: samples lie close together then.
+    values[DEPTH_OF_FIELD_MOST] = Math.max(0.5, Math.min(maxRadius * scale, 2 * far));
+    values[DEPTH_OF_FIELD_IS_PARALLEL] = isParallel ? 1 : 0;
+    values[DEPTH_OF_FIELD_DEPTH_SCALE] = projection[10] ?? 0;
+    values[DEPTH_OF_FIELD_DEPTH_OFFSET] = projection[14] ?? 0;
+  };
+
+const place: [number, number, number] = [0, 0, 0];
+
 /** An effect of one pass. */
 interface PlainLink {
   shader: keyof EffectShaders;
@@ -94,6 +142,7 @@ const PLAIN_TYPES = [
   'film-grain',
   'lut',
   'smooth-edges',
+  'outline',
 ] as const;
 type PlainType = (typeof PLAIN_TYPES)[number];
 
@@ -112,6 +161,8 @@ function writeArea(
   values[size] = width;
   values[size + 1] = height;
 }
+
+const WHITE = [1, 1, 1, 1] as const;
 
 export const PLAIN_LINKS: Readonly<Record<PlainType, PlainLink>> = {
   sharpen: {
@@ -167,6 +218,17 @@ export const PLAIN_LINKS: Readonly<Record<PlainType, PlainLink>> = {
       values[LUT_SIZE] = table?.size ?? 2;
       values[LUT_AMOUNT] = table ? amount : 0;
     },
+  },
+  outline: {
+    shader: 'outline',
+    floats: OUTLINE_FLOATS,
+    write:
+      (i) =>
+      (values, _, effects, { scale }) => {
+        const { color = WHITE, width = 2 } = effects[i] as OutlineEffect; // its type was looked at
+        for (let k = 0; k < 4; k++) values[OUTLINE_COLOR + k] = k < 3 ? color[k]! * color[3] : color[3]; // four by type
+        values[OUTLINE_WIDTH] = scale * Math.min(16, width);
+      },
   },
   'smooth-edges': {
     shader: 'smoothEdges',

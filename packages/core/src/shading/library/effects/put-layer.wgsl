@@ -10,10 +10,14 @@ struct PutLayer {
   /// What counts of the layer, in its own pixels: from the first to before the second.
   least: vec2f,
   most: vec2f,
+  /// What has no depth of its own where it is hidden: as screens have it, multiplied by alpha.
+  occluded: vec4f,
 }
 
 /// Whether depths alone are put, where things cover the layer.
 override isDepth = false;
+/// Whether it is drawn where it is hidden, and there alone.
+override isOccluded = false;
 
 /// As screens have it, multiplied by alpha.
 @group(0) @binding(0) var layer: texture_2d<f32>;
@@ -35,5 +39,11 @@ struct Put {
   let color = textureLoad(layer, vec2i(place), 0);
   let own = textureLoad(layerDepth, vec2i(place), 0);
   if color.a <= 0 || (isDepth && own == 0) { discard; }
-  return Put(vec4f(decodeSrgb(color.rgb / color.a) * color.a, color.a), select(put.depth, own, own > 0));
+  let depth = select(put.depth, own, own > 0);
+  if isOccluded {
+    if own > 0 || put.occluded.a <= 0 { discard; }
+    let line = decodeSrgb(put.occluded.rgb / put.occluded.a) * put.occluded.a;
+    return Put(vec4f(line, put.occluded.a) * color.a, depth);
+  }
+  return Put(vec4f(decodeSrgb(color.rgb / color.a) * color.a, color.a), depth);
 }
