@@ -20,9 +20,12 @@ const library = Object.fromEntries(
       readFileSync(`${shading}/library/${file}`, 'utf8').replace(/\r\n/g, '\n'),
     ]),
 );
+/** Passes of the library's own effects are compiled here alone: nobody builds on them. */
+const OWN_PASSES = /^umber\/(effect-.*|put-layer|place|expose|bloom)\.wgsl$/;
+const shared = Object.fromEntries(Object.entries(library).filter(([file]) => !OWN_PASSES.test(file)));
 write(
   `${shading}/library.ts`,
-  `${note}\n/** Texts of the library's own modules, by the names that \`import\` lines know them by. */\nexport const LIBRARY: Readonly<Record<string, string>> = ${JSON.stringify(library, undefined, 2)};\n`,
+  `${note}\n/** Texts of the library's own modules, by the names that \`import\` lines know them by. */\nexport const LIBRARY: Readonly<Record<string, string>> = ${JSON.stringify(shared, undefined, 2)};\n`,
 );
 
 mkdirSync('.cache', { recursive: true });

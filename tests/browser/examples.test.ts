@@ -88,6 +88,17 @@ test.each([
   expect(compare(gl, later).off).toBeGreaterThan(12);
 });
 
+test('the periscope shows the tug, its reflection, a live picture and an inset', async () => {
+  const [picture] = (await stills('periscope', 'webgl2')) as [Uint8Array];
+  expect(shades(picture)).toBeGreaterThan(60);
+  const redAt = (x: number, y: number): boolean => {
+    const at = (Math.round(y * HEIGHT) * WIDTH + Math.round(x * WIDTH)) * 4;
+    return picture[at]! > picture[at + 2]! * 1.3;
+  };
+  // The funnel, its reflection, and the roof in the eyepiece.
+  expect([redAt(0.48, 0.4), redAt(0.465, 0.86), redAt(0.8, 0.55)]).toEqual([true, true, true]);
+});
+
 test('the low-level page draws a lit, textured shape without a lens', async () => {
   const page = await newPage({ viewport: { width: 320, height: 200 } });
   const errors: string[] = [];

@@ -14,10 +14,14 @@ struct Grain {
 @group(0) @binding(1) var<uniform> grain: Grain;
 
 // PCG (O'Neill, 2014), as Jarzynski and Olano ("Hash Functions for GPU Rendering", 2020) have it.
+fn pcg(given: u32) -> u32 {
+  let state = given * 747796405 + 2891336453;
+  let word = ((state >> ((state >> 28) + 4)) ^ state) * 277803737;
+  return (word >> 22) ^ word;
+}
+
 fn chance(at: vec2u) -> f32 {
-  var state = at.x * 747796405 + at.y * 2891336453 + u32(grain.frame) * 277803737 + 1;
-  state = ((state >> ((state >> 28) + 4)) ^ state) * 277803737;
-  return f32((state >> 22) ^ state) / 4294967295.0;
+  return f32(pcg(at.x + pcg(at.y + pcg(u32(grain.frame))))) / 4294967295.0;
 }
 
 @vertex fn grainVertex(@builtin(vertex_index) i: u32) -> @builtin(position) vec4f { return screenCorner(i); }
