@@ -102,7 +102,7 @@ const writeDepthOfField =
   (i: number): EffectLink['write'] =>
   (values, _, effects, { height, isParallel, projection, scale, view }) => {
     const { focus = 1, fStop = 2.8, maxRadius = 14, sensorHeight = 0.024 } = effects[i] as DepthOfFieldEffect; // its type was looked at
-    let metres = 0;
+    let metres: number;
     if (typeof focus === 'number') metres = focus;
     else {
       const [x, y, z] = focus.readWorldPosition(place) as [number, number, number];
