@@ -44,6 +44,13 @@ export const PAGES: readonly Page[] = [
       'Four pictures a frame: an exact reflection on the water, a live picture in the eyepiece, a view from above in the corner.',
   },
   {
+    folder: 'storm-glass',
+    title: 'Storm glass',
+    label: 'A tug with its lamps lit in a heavy sea, through a lens with drops of rain on it',
+    about:
+      'The tug in bad weather: bloom, depth of field, rain on the lens, grading, fringes and grain, each to be switched, with what they cost.',
+  },
+  {
     folder: 'gulls',
     title: 'Gulls',
     label: 'Two hundred gulls circling over a quay, some walking on it',

@@ -108,7 +108,15 @@ if (wants('check')) {
 /** Seconds after which pictures are taken, where there is little to be seen at first. */
 const STILL_AT = { 'shore-crab': 2.6, 'crate-pour': 10 };
 /** Shown on the gallery's card alone. */
-const CARD_ALONE = ['periscope', 'crate-pour', 'urn', 'glass-float', 'chart-print', 'bare-metal'];
+const CARD_ALONE = [
+  'periscope',
+  'storm-glass',
+  'crate-pour',
+  'urn',
+  'glass-float',
+  'chart-print',
+  'bare-metal',
+];
 const site = await preview({ root: 'examples', preview: { port: 0, host: '127.0.0.1' }, logLevel: 'error' });
 const address = `http://127.0.0.1:${site.httpServer.address().port}`;
 for (const example of [
@@ -116,6 +124,7 @@ for (const example of [
   'lantern-night',
   'signal-flags',
   'periscope',
+  'storm-glass',
   'gulls',
   'figurehead',
   'shore-crab',

@@ -309,14 +309,21 @@ export class Lens {
    */
   draw(scene: Scene, camera: SceneNode, options?: DrawOptions): void {
     const target = options?.target as LensTarget | undefined;
-    const texture = target?.held ?? this.device.canvasTexture;
     let { settings } = this;
-    if (options && texture && !isTargetAlone(options)) {
-      if (!target) this.size?.apply();
-      settings = settingsWith(settings, options, partOf(options, texture, target ? 1 : this.canvasScale));
+    if (options && !isTargetAlone(options)) {
+      if (!target) this.followCanvas();
+      const texture = target?.held ?? this.device.canvasTexture;
+      const part = texture && partOf(options, texture, target ? 1 : this.canvasScale);
+      settings = settingsWith(settings, options, part);
     }
     this.drawWith(settings, scene, camera, target?.held);
     target?.drawn();
+  }
+
+  /** Brings the canvas's pixels up to date with its place on the page. */
+  private followCanvas(): void {
+    this.size?.apply();
+    this.opened.follow?.();
   }
 
   /** Pixels of the canvas to one of CSS. */
@@ -332,8 +339,7 @@ export class Lens {
     Messages.drawing(scene, camera);
     // Between its loss and the event that tells of it, a GPU takes nothing either.
     if (this.isLost || this.device.isGone) return;
-    this.size?.apply();
-    this.opened.follow?.();
+    this.followCanvas();
     const texture = target ?? this.device.canvasTexture;
     if (!texture) {
       throw new LensError('lens/no-target', 'this lens has no canvas', { hint: 'Give draw() a target.' });

@@ -19,8 +19,11 @@ struct Fringe {
   let middle = fringe.corner + fringe.size * 0.5;
   let away = at.xy - middle;
   let by = away * (fringe.amount / length(fringe.size));
-  let red = betweenPixels(picture, at.xy - by);
+  // At its edges the picture goes on as it ends.
+  let least = fringe.corner + 0.5;
+  let most = fringe.corner + fringe.size - 0.5;
+  let red = betweenPixels(picture, clamp(at.xy - by, least, most));
   let green = betweenPixels(picture, at.xy);
-  let blue = betweenPixels(picture, at.xy + by);
+  let blue = betweenPixels(picture, clamp(at.xy + by, least, most));
   return vec4f(red.r, green.g, blue.b, max(red.a, max(green.a, blue.a)));
 }
