@@ -99,6 +99,33 @@ test('the periscope shows the tug, its reflection, a live picture and an inset',
   expect([redAt(0.48, 0.4), redAt(0.465, 0.86), redAt(0.8, 0.55)]).toEqual([true, true, true]);
 });
 
+test('storm glass has effects that are switched one by one, and tells what they take', async () => {
+  const page = await newPage({ viewport: { width: 240, height: 160 } });
+  const errors: string[] = [];
+  page.on('pageerror', (error) => errors.push(String(error)));
+  await page.goto(`${site('storm-glass/index.html')}?backend=webgl2`);
+  const passes = async (): Promise<number> => parseInt((await page.textContent('output'))!, 10);
+  const until = (least: number, most: number): Promise<unknown> =>
+    page.waitForFunction(
+      ([a, b]) => {
+        const count = parseInt(document.querySelector('output')?.textContent ?? '', 10);
+        return count >= a && count <= b;
+      },
+      [least, most] as const,
+    );
+  await until(6, 99);
+  const all = await passes();
+  await page.getByLabel('Depth of field').selectOption('off', { force: true });
+  await until(5, all - 1);
+  for (const name of ['Bloom', 'Rain on the lens', 'Grading', 'Fringes', 'Grain'])
+    await page.getByLabel(name).selectOption('off', { force: true });
+  await until(0, 0);
+  await page.getByLabel('Grain').selectOption('on', { force: true });
+  await until(1, 2);
+  expect(errors).toEqual([]);
+  await page.close();
+});
+
 test('the low-level page draws a lit, textured shape without a lens', async () => {
   const page = await newPage({ viewport: { width: 320, height: 200 } });
   const errors: string[] = [];
