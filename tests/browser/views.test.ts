@@ -176,6 +176,28 @@ describe.each<Backend>(['webgl2', 'webgpu'])('views and targets on %s', (backend
     expect(found).toEqual([RED, GREEN, BLUE]);
   });
 
+  test('depths that nobody has kept are told of, once', async () => {
+    const heard = await held.page.evaluate(async () => {
+      const heard: string[] = [];
+      const { lens, scene, camera } = await stage({ onMessage: ({ summary }) => void heard.push(summary) });
+      const target = lens.createTarget({ width: 40, height: 30 });
+      const goOn = { clear: { color: false, depth: false } };
+      const viewport = { x: 0, y: 0, width: 20, height: 30 };
+      lens.draw(scene, camera, { target, keepDepth: true });
+      lens.draw(scene, camera, { target, ...goOn });
+      const rightly = heard.filter((message) => message.includes('depths'));
+      // Another size has depths of its own, and so has another target.
+      for (let i = 0; i < 2; i++) lens.draw(scene, camera, { target, viewport, ...goOn });
+      const other = lens.createTarget({ width: 40, height: 30 });
+      lens.draw(scene, camera, { target: other, ...goOn });
+      lens.dispose();
+      return [rightly, heard.filter((message) => message.includes('depths'))];
+    });
+    const told = (size: string): string =>
+      `a picture of ${size} pixels goes on with depths that no draw has kept, so nothing is hidden by them`;
+    expect(heard).toEqual([[], [told('20 x 30'), told('40 x 30')]]);
+  });
+
   test('targets have formats and layers, and are shown on things', async () => {
     const found = await held.page.evaluate(async () => {
       const { lens, scene, camera, put } = await stage();

@@ -314,6 +314,7 @@ export class Lens {
       if (!target) this.followCanvas();
       const texture = target?.held ?? this.device.canvasTexture;
       const part = texture && partOf(options, texture, target ? 1 : this.canvasScale);
+      if (part) this.messages.part(texture, part);
       settings = settingsWith(settings, options, part);
     }
     this.drawWith(settings, scene, camera, target?.held);

@@ -27,6 +27,7 @@ import {
 } from '@umber-lens/core/engine';
 import { faultOf } from './fault.js';
 import type { Culling } from '../features/culling/culling.js';
+import type { DrawPart } from '../features/feature.js';
 import type { Look } from '../features/look/look.js';
 import {
   type Said,
@@ -63,6 +64,8 @@ export class Messages {
   private readonly seenCameras = new WeakSet<SceneNode>();
   /** Lists of effects, by whose they are. */
   private readonly seenEffects = new WeakMap<object, string>();
+  /** Sizes of pictures that left their depths, by what they were drawn into. */
+  private readonly keptDepths = new WeakMap<object, Set<string>>();
   private seenLook = '';
 
   /** @param tell hears each message; default the console */
@@ -209,6 +212,20 @@ export class Messages {
         this.say('lens/culling', summary, hint);
       return;
     }
+  }
+
+  /** Depths that no draw kept hide nothing. */
+  part(target: object, { keepsDepth, keptDepth, part: { width, height } }: DrawPart): void {
+    let sizes = this.keptDepths.get(target);
+    if (!sizes) this.keptDepths.set(target, (sizes = new Set()));
+    const size = `${width} x ${height}`;
+    if (keptDepth && !sizes.has(size))
+      this.say(
+        'lens/kept-depth',
+        `a picture of ${size} pixels goes on with depths that no draw has kept, so nothing is hidden by them`,
+        'Draw the one before it with `keepDepth: true`, into the same target and with a viewport of the same size.',
+      );
+    if (keepsDepth) sizes.add(size);
   }
 
   /** Looks at effects when they changed: those of the picture, and those of nodes. */

@@ -17,6 +17,7 @@ export class Messages {
   opened(_canvas: unknown, _by: number): void {}
   around(_scene: unknown): void {}
   look(_look: unknown, _culling: unknown): void {}
+  part(_target: unknown, _part: unknown): void {}
   finish(_finish: unknown, _scene: unknown): void {}
   camera(_scene: unknown, _eye: unknown, _drawn: number, _aspect: number): void {}
   failed(_material: unknown, error: unknown): void {
