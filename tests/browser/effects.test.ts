@@ -398,6 +398,41 @@ describe.each<Backend>(['webgl2', 'webgpu'])(
       expect(seen.isGrey).toBe(true);
     });
 
+    test('what lies beside the picture: nothing, its edge, its other side', async () => {
+      const found = await held.page.evaluate(async (as) => {
+        const { openLens, plane, Scene } = umber;
+        const lens = await openLens(undefined, { antialias: false, backend: as, onMessage: () => undefined });
+        const scene = new Scene({ clearColor: [1, 0, 0, 1] });
+        scene.createNode({
+          translation: [1, 0, 0],
+          rotation: umber.axisAngle([1, 0, 0], Math.PI / 2),
+          mesh: {
+            geometry: plane({ width: 2, depth: 4 }),
+            material: { unlit: true, baseColorFactor: [0, 0, 1, 1] },
+          },
+        });
+        const camera = scene.createNode({
+          translation: [0, 0, 3],
+          camera: { type: 'orthographic', xmag: 2, ymag: 1.5, znear: 0.1, zfar: 9 },
+        });
+        const target = lens.createTarget({ width: 64, height: 48 });
+        const corners: number[][] = [];
+        for (const edgeMode of ['none', 'duplicate', 'wrap'] as const) {
+          lens.view.finish = [{ type: 'blur', stdDeviation: 4, edgeMode }];
+          await lens.load(scene);
+          lens.draw(scene, camera, { target });
+          corners.push([...(await target.read()).subarray(0, 4)]);
+        }
+        lens.dispose();
+        return corners;
+      }, backend);
+      const near = (...color: number[]): unknown[] => color.map((n) => expect.closeTo(n, -0.9));
+      // A little more than half, and than a quarter of all: the pixel itself lies inside.
+      expect(found[0]![3]).toBeGreaterThan(64);
+      expect(found[0]![3]).toBeLessThan(90);
+      expect(found.slice(1)).toEqual([near(255, 0, 0, 255), near(140, 0, 115, 255)]);
+    });
+
     test('a texture says how far, stretched over the picture', async () => {
       const [moved, offset, plain] = await held.page.evaluate(async (as) => {
         const { box, openLens, Scene } = umber;

@@ -122,6 +122,7 @@ export {
   type DepthOfFieldEffect,
   type DisplacementEffect,
   type DropShadowEffect,
+  type EdgeMode,
   type Effect,
   EFFECT_TYPES,
   type EffectFocus,

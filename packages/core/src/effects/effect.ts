@@ -10,11 +10,16 @@ interface Common {
   result?: string;
 }
 
-/** Gaussian blur. Outside of the picture nothing is: towards its edges it becomes transparent. */
+/** What lies outside of the picture: its edge goes on, its other side, nothing. */
+export type EdgeMode = 'duplicate' | 'wrap' | 'none';
+
+/** Gaussian blur. */
 export interface BlurEffect extends Common {
   type: 'blur';
   /** Of the Gaussian, pixels of the picture; across and down where they differ. 0 leaves the picture. */
   stdDeviation: number | [x: number, y: number];
+  /** What lies outside of the picture. Default `none`: towards its edges it becomes transparent. */
+  edgeMode?: EdgeMode;
 }
 
 /** Those with one number. */
@@ -110,8 +115,8 @@ export interface ConvolveEffect extends Common {
   /** Column and row of the matrix that lie on the pixel itself. Default the middle. */
   targetX?: number;
   targetY?: number;
-  /** What lies outside of the picture: its edge, its other side, nothing. Default `duplicate`. */
-  edgeMode?: 'duplicate' | 'wrap' | 'none';
+  /** What lies outside of the picture. Default `duplicate`. */
+  edgeMode?: EdgeMode;
   /** Whether alpha stays, and colors count without it. Default false. */
   preserveAlpha?: boolean;
 }

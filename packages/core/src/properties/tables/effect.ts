@@ -160,10 +160,11 @@ export const EFFECT_TABLE: Table = {
   targetY: positive('Row of the matrix that lies on the pixel. Left out: the middle.', {
     only: ['convolve'],
   }),
-  edgeMode: word('What lies outside of the picture.', ['duplicate', 'wrap', 'none'], {
-    default: 'duplicate',
-    only: ['convolve'],
-  }),
+  edgeMode: word(
+    'What lies outside of the picture. Left out: of a `convolve` duplicate, of a `blur` none.',
+    ['duplicate', 'wrap', 'none'],
+    { only: ['blur', 'convolve'] },
+  ),
   preserveAlpha: boolean('Whether alpha stays, and colors count without it.', {
     default: false,
     only: ['convolve'],

@@ -8,6 +8,7 @@ import {
   type CompositeEffect,
   type ConvolveEffect,
   type DropShadowEffect,
+  type EdgeMode,
   type Effect,
   type DisplacementEffect,
   type FloodEffect,
@@ -30,6 +31,7 @@ import {
   BLEND_FLOATS,
   BLUR_DEVIATION,
   BLUR_DIRECTION,
+  BLUR_EDGE,
   BLUR_FLOATS,
   BLUR_SHIFT,
   BLUR_WEIGHTS,
@@ -290,6 +292,8 @@ function weightsOf(deviation: number, shift: number): number {
   return sum;
 }
 
+const EDGES: readonly EdgeMode[] = ['duplicate', 'wrap', 'none'];
+
 const writeBlur =
   (i: number, axis: number): EffectLink['write'] =>
   (values, _, effects, { scale }) => {
@@ -300,6 +304,7 @@ const writeBlur =
     const shift = effect.type === 'blur' ? 0 : scale * (effect.offset?.[axis] ?? 2);
     values[BLUR_SHIFT] = shift;
     values[BLUR_WEIGHTS] = weightsOf(deviation, shift);
+    values[BLUR_EDGE] = EDGES.indexOf((effect.type === 'blur' ? effect.edgeMode : undefined) ?? 'none');
   };
 
 const writeColors =
@@ -343,7 +348,6 @@ const writeMorphology =
 
 /** Columns and rows of a matrix at most. */
 const MOST_ORDER = 8;
-const EDGES = ['duplicate', 'wrap', 'none'];
 
 const writeConvolve =
   (i: number): EffectLink['write'] =>

@@ -1,10 +1,10 @@
 import { readFileSync } from 'node:fs';
-import { box, type Effect, LensError, lensOn, Scene, type SceneNode } from '../../index.js';
+import { box, type EdgeMode, type Effect, LensError, lensOn, Scene, type SceneNode } from '../../index.js';
 import { keptBy } from '../../../../../tests/heap.js';
 import { TraceDevice } from '../../device.js';
 import { compileWgsl, drawWgsl } from '@umber-lens/core/engine';
 import { LIBRARY } from '@umber-lens/core/shading';
-import { BLUR_DEVIATION, BLUR_FLOATS, BLUR_SHIFT, BLUR_WEIGHTS } from '../../compiled/layouts.js';
+import { BLUR_DEVIATION, BLUR_EDGE, BLUR_FLOATS, BLUR_SHIFT, BLUR_WEIGHTS } from '../../compiled/layouts.js';
 import { linksOf } from './effect-links.js';
 
 const AT = {
@@ -73,8 +73,8 @@ test('a blur of any size keeps what there is, and takes no more steps than the p
   const [width, height] = [31, 1];
   const data = new Float32Array(width * 4);
   data.fill(1, 15 * 4, 16 * 4);
-  const drawn = (stdDeviation: number): number[] => {
-    const effects: Effect[] = [{ type: 'blur', stdDeviation }];
+  const drawn = (stdDeviation: number, edgeMode?: EdgeMode): number[] => {
+    const effects: Effect[] = [{ type: 'blur', stdDeviation, ...(edgeMode ? { edgeMode } : {}) }];
     const values = new Float32Array(BLUR_FLOATS);
     linksOf(effects)[0]!.write(values, new Uint32Array(values.buffer), effects, AT);
     const blur = {
@@ -82,6 +82,7 @@ test('a blur of any size keeps what there is, and takes no more steps than the p
       deviation: values[BLUR_DEVIATION]!,
       shift: values[BLUR_SHIFT]!,
       weights: values[BLUR_WEIGHTS]!,
+      edge: values[BLUR_EDGE]!,
     };
     const resources = { picture: { width, height, data }, blur };
     const { data: pixels } = drawWgsl(shader, 'blurFragment', { width, height, resources });
@@ -91,6 +92,28 @@ test('a blur of any size keeps what there is, and takes no more steps than the p
   expect(soft.reduce((sum, value) => sum + value)).toBeCloseTo(1, 4);
   expect(soft[15]! / soft[17]!).toBeCloseTo(Math.exp(0.5), 4);
   expect(drawn(1e9).every((value) => value >= 0 && value < 1e-6)).toBe(true);
+
+  // Edges that go on, and the other side, by the plain sum over a picture without an end.
+  for (let x = 0; x < width; x++) data.fill((x * 7) % 11, x * 4, x * 4 + 4);
+  const value = (x: number): number => (x * 7) % 11;
+  const EDGES = {
+    duplicate: (x: number) => value(Math.min(Math.max(x, 0), width - 1)),
+    wrap: (x: number) => value(((x % width) + width) % width),
+  };
+  for (const deviation of [0.8, 4, 20, 90])
+    for (const [mode, there] of Object.entries(EDGES) as [EdgeMode, (x: number) => number][])
+      drawn(deviation, mode).forEach((found, x) => {
+        let [sum, weights] = [0, 0];
+        for (let i = -Math.ceil(deviation * 3); i <= deviation * 3 + 1; i++) {
+          const weight = Math.exp((-0.5 * i * i) / deviation ** 2);
+          sum += weight * there(x + i);
+          weights += weight;
+        }
+        expect(Math.abs(found - sum / weights)).toBeLessThan(0.03);
+      });
+  data.fill(0.5);
+  for (const mode of ['duplicate', 'wrap'] as const)
+    for (const found of drawn(1e9, mode)) expect(found).toBeCloseTo(0.5, 3);
 });
 
 interface Stage {
