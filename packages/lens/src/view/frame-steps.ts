@@ -1,6 +1,6 @@
 import { updateCameraView } from '@umber-lens/core/engine';
 import type { FrameAt } from '../features/feature.js';
-import type { EffectMoment } from '../features/effects/effect-links.js';
+import { newMoment, tellMoment } from '../features/effects/effect-moment.js';
 import type { EffectChain } from '../features/effects/effect-chain.js';
 import type { LookFinish } from '../features/look/look-finish.js';
 import type { Surroundings } from '../features/surroundings.js';
@@ -35,10 +35,7 @@ export interface Frame extends FrameAt {
 }
 
 /** What effects on the whole picture are told. */
-const moment: EffectMoment = {
-  ...{ area: { left: 0, top: 0, width: 0, height: 0 }, frame: 0, scale: 1, time: 0, delta: 0 },
-  ...{ projection: [], view: [], height: 1, isParallel: false },
-};
+const moment = newMoment();
 
 /** A part of a frame; the later ones read what those before them wrote. @returns whether the frame ends with it */
 type Step = (renderer: Renderer, frame: Frame) => boolean | void;
@@ -114,15 +111,7 @@ function prepareFeatures({ around, effects, uniforms }: Renderer, frame: Frame):
   frame.chain = effects.chainFor(settings.finish);
   moment.area.width = given.width;
   moment.area.height = given.height;
-  moment.scale = given.scale;
-  moment.time = given.time;
-  moment.delta = given.delta;
-  moment.projection = state.view.projection;
-  moment.view = state.view.view;
-  moment.height = given.height;
-  moment.isParallel = given.isParallel;
-  // What changes by itself would have every frame drawn.
-  moment.frame = settings.onDemand ? 0 : frame.frame;
+  tellMoment(moment, frame);
   frame.chain?.prepare(settings.finish, frame.frame, moment);
   uniforms.update(scene, state.view, given, surroundings);
   surroundings?.layers.takeFrame(uniforms.frameValues);

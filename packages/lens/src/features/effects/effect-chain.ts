@@ -19,7 +19,8 @@ import { freeUnused } from '../../resources/kept.js';
 import { SettingsStore } from '../../resources/settings-store.js';
 import type { TextureStore } from '../../resources/texture-store.js';
 import { UniformBlock } from '../../resources/uniform-block.js';
-import { type EffectLink, type EffectMoment, stagesOf } from './effect-links.js';
+import { type EffectLink, stagesOf } from './effect-links.js';
+import type { EffectMoment } from './effect-moment.js';
 import { ownShaderOf } from './own-link.js';
 import { entriesOf } from './trade-links.js';
 
@@ -186,19 +187,13 @@ interface Size {
 
 const BLACK = [0, 0, 0, 0];
 
-/** How an effect hangs together with others, and what its passes are made with. */
-interface Wiring {
-  type?: string | undefined;
+/** Members that say how an effect hangs together with others, and what its pipelines are built with. */
+const WIRED = ['type', 'in', 'in2', 'result', 'colorInterpolation', 'mode', 'operator', 'noise'] as const;
+
+/** What decides which passes an effect has. */
+interface Wiring extends Partial<Record<(typeof WIRED)[number], string | undefined>> {
   /** A name, or a texture. */
   map?: unknown;
-  in?: string | undefined;
-  in2?: string | undefined;
-  result?: string | undefined;
-  /** What its pipelines are built with. */
-  colorInterpolation?: string | undefined;
-  mode?: string | undefined;
-  operator?: string | undefined;
-  noise?: string | undefined;
   /** Of a table: how many. */
   entries?: number;
   /** Text of an author's shader. */
@@ -233,20 +228,14 @@ export class EffectChain implements ShownPart {
     private readonly place: FinishPass,
   ) {
     this.wiring = effects.map((effect) => {
-      const { map, ...own } = wiringOf(effect);
-      const { type, in: source, in2, result, colorInterpolation, mode, operator, noise } = own;
-      const wiring = {
-        type,
-        in: source,
-        in2,
-        result,
-        map: nameIn(map),
-        colorInterpolation,
-        mode,
-        operator,
-        noise,
+      const given = wiringOf(effect);
+      const own: Wiring = {
+        map: nameIn(given.map),
+        entries: entriesIn(effect),
+        text: ownShaderOf(effect)?.wgsl,
       };
-      return { ...wiring, entries: entriesIn(effect), text: ownShaderOf(effect)?.wgsl };
+      for (const name of WIRED) own[name] = given[name];
+      return own;
     });
     const passOf = (link: EffectLink): LinkPass => new LinkPass(device, pipelines, textures, settings, link);
     const { light, shown } = stagesOf(effects);
@@ -261,13 +250,9 @@ export class EffectChain implements ShownPart {
     for (let i = 0; i < wiring.length; i++) {
       const ours = wiring[i]!; // i < length
       const theirs = wiringOf(effects[i]);
-      if (ours.type !== theirs.type || ours.in !== theirs.in) return false;
-      if (ours.in2 !== theirs.in2 || ours.result !== theirs.result) return false;
-      if (ours.map !== nameIn(theirs.map) || ours.colorInterpolation !== theirs.colorInterpolation)
-        return false;
-      if (ours.mode !== theirs.mode || ours.operator !== theirs.operator) return false;
+      for (const name of WIRED) if (ours[name] !== theirs[name]) return false;
+      if (ours.map !== nameIn(theirs.map) || ours.entries !== entriesIn(effects[i])) return false;
       if (ours.text !== ownShaderOf(effects[i])?.wgsl) return false;
-      if (ours.noise !== theirs.noise || ours.entries !== entriesIn(effects[i])) return false;
     }
     return true;
   }

@@ -24,6 +24,7 @@ import {
   writeColorOperation,
 } from '@umber-lens/core/engine';
 import type { EffectShaders } from '../../compiled/lens-shaders.js';
+import type { EffectMoment } from './effect-moment.js';
 import { ownLink, ownShaderOf } from './own-link.js';
 import { addBloom, addDepthOfField, isPlain, PLAIN_LINKS } from './trade-links.js';
 import {
@@ -97,32 +98,6 @@ export interface EffectLink {
   halvings?: number;
   /** Writes its block out of the list, as it is now. Allocates nothing. */
   write(values: Float32Array, words: Uint32Array, effects: readonly Effect[], at: EffectMoment): void;
-}
-
-/** What effects are told of the picture at hand. */
-export interface EffectMoment {
-  /** Of lengths in pixels. */
-  scale: number;
-  area: EffectArea;
-  /** Counts frames, where pictures change by themselves. */
-  frame: number;
-  /** Seconds. */
-  time: number;
-  delta: number;
-  /** Of the camera, sixteen numbers each. */
-  projection: ArrayLike<number>;
-  view: ArrayLike<number>;
-  /** Pixels of the whole picture. */
-  height: number;
-  isParallel: boolean;
-}
-
-/** What of the pictures of a list is its own, in their pixels: all, or what a layer has room for and things may leave. */
-export interface EffectArea {
-  left: number;
-  top: number;
-  width: number;
-  height: number;
 }
 
 /** Numbers that are written when they are others, and not in every frame. */

@@ -194,6 +194,24 @@ test('chains that are no longer used are freed; on demand, only what changed is 
   expect(lens.ledger.living.buffers).toBeLessThan(buffers);
 });
 
+test('grain that moves by itself does not have pictures drawn on demand, on a node as on the picture', async () => {
+  const { device, lens, scene, camera } = stage();
+  device.recording = false;
+  const grain: Effect[] = [{ type: 'film-grain', amount: 0.1 }];
+  const node = scene.createNode({ mesh: { geometry: box(), material: { unlit: true } } });
+  const drawn = async (onPicture: boolean): Promise<number> => {
+    lens.view.finish = onPicture ? grain : [];
+    node.effects = onPicture ? [] : grain;
+    await lens.load(scene);
+    for (let i = 0; i < 3; i++) lens.draw(scene, camera);
+    const before = lens.ledger.unchanged;
+    for (let i = 0; i < 5; i++) lens.draw(scene, camera);
+    return 5 - (lens.ledger.unchanged - before);
+  };
+  lens.view.onDemand = true;
+  expect([await drawn(true), await drawn(false)]).toEqual([0, 0]);
+});
+
 test.each<[given: unknown, said: RegExp]>([
   [{ type: 'blurr' }, /effect 1 of lens.view.finish cannot be "blurr"/],
   [{ type: 'blur' }, /blurs nothing: it has no stdDeviation/],

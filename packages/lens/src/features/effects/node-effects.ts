@@ -127,7 +127,7 @@ export class NodeEffects implements Feature {
 
   /** Finds out which layers the picture has, and where they lie in it. */
   private place(at: FrameAt, chains: EffectChains): void {
-    const { scene, frame } = at;
+    const { scene } = at;
     const { layers, shown } = this;
     for (const [node, effects] of scene.effects) {
       let layer = layers.get(node);
@@ -149,7 +149,7 @@ export class NodeEffects implements Feature {
     for (const layer of shown) layer.lay();
     for (let i = shown.length - 1; i >= 0; i--)
       if (shown[i]!.width === 0) shown.splice(i, 1);
-      else shown[i]!.begin(frame);
+      else shown[i]!.begin(at);
   }
 
   /** The number of the layers at hand. */

@@ -37,7 +37,7 @@ import {
 } from '../../compiled/layouts.js';
 import type { FrameAt } from '../feature.js';
 import type { EffectChain } from './effect-chain.js';
-import type { EffectMoment } from './effect-links.js';
+import { newMoment, tellMoment } from './effect-moment.js';
 
 /** Layers are as large as what they hold, in so many steps of the picture: one that grows keeps its textures for a while. */
 const STEPS = 8;
@@ -74,12 +74,8 @@ export class NodeLayer {
   /** Where its upper left lies in the picture. Pixels. */
   private left = 0;
   private top = 0;
-  /** What of its pixels is its own, where they would lie if the picture had no edges. */
-  private readonly area = { left: 0, top: 0, width: 0, height: 0 };
-  private readonly moment: EffectMoment = {
-    ...{ area: this.area, delta: 0, frame: 0, isParallel: false, projection: [], scale: 1, time: 0 },
-    ...{ view: [], height: 1 },
-  };
+  /** What its effects are told; its area is where its own pixels would lie if the picture had no edges. */
+  private readonly moment = newMoment();
   private readonly variant: DrawVariant;
   private readonly frameBlock: UniformBlock;
   private readonly block: UniformBlock;
@@ -128,7 +124,8 @@ export class NodeLayer {
 
   /** Finds out how large its textures are to be, and where they lie; those within it were asked before. */
   lay(): void {
-    const { area, bounds, innerReach, node, outer, reach } = this;
+    const { bounds, innerReach, node, outer, reach } = this;
+    const { area } = this.moment;
     const { width, height, scale } = this.given!; // it was measured, here and below
     for (const axis of [0, 1] as const) {
       const own = innerReach[axis]! + Math.ceil(effectReach(node.effects, axis) * scale);
@@ -158,20 +155,13 @@ export class NodeLayer {
   }
 
   /** Takes over what its effects say now. To be called outside a pass. */
-  begin(frame: number): void {
-    const { area, block, bounds, chain, node, outer } = this;
-    const { isParallel, scale } = this.given!;
-    const { projection } = this.state!.view;
+  begin(at: FrameAt): void {
+    const { block, bounds, chain, moment, node, outer } = this;
+    const { area } = moment;
+    tellMoment(moment, at);
+    const { isParallel, projection } = moment;
+    const { frame } = at;
     this.lastUsed = frame;
-    const { moment } = this;
-    moment.scale = scale;
-    moment.frame = frame;
-    moment.time = this.given!.time;
-    moment.delta = this.given!.delta;
-    moment.isParallel = isParallel;
-    moment.projection = projection;
-    moment.view = this.state!.view.view;
-    moment.height = this.given!.height;
     chain?.prepare(node.effects, frame, moment);
     this.distance = Math.min((bounds.nearest + bounds.farthest) / 2, Number.MAX_VALUE);
     // Sixteen numbers; the last row of a perspective is 0 0 -1 0.

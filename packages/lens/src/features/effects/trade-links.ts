@@ -48,7 +48,8 @@ import {
   SHARPEN_AMOUNT,
   SHARPEN_FLOATS,
 } from '../../compiled/layouts.js';
-import type { EffectArea, EffectLink, EffectTable } from './effect-links.js';
+import type { EffectLink, EffectTable } from './effect-links.js';
+import type { EffectArea } from './effect-moment.js';
 
 /** Levels of bloom, each half as large as the one before: light spreads over up to 128 pixels on each side. */
 const LEVELS = 6;

@@ -1,5 +1,6 @@
 // The finish with a look: contrast and saturation of what is shown, and a vignette over it.
 import { decodeSrgb, encodeSrgb } from './color.wgsl';
+import { partCorner, PartVarying } from './part.wgsl';
 
 struct Look {
   contrast: f32,
@@ -22,18 +23,11 @@ override isLinear = false;
 @group(0) @binding(0) var picture: texture_2d<f32>;
 @group(0) @binding(1) var<uniform> look: Look;
 
-struct FinishVarying {
-  @builtin(position) clip: vec4f,
-  /// 0..1 from the upper left, wherever in the target the picture lies.
-  @location(0) place: vec2f,
+@vertex fn finishLookVertex(@builtin(vertex_index) i: u32) -> PartVarying {
+  return partCorner(i);
 }
 
-@vertex fn finishLookVertex(@builtin(vertex_index) i: u32) -> FinishVarying {
-  let at = vec2f(vec2u(i & 1, i >> 1) * 4) - 1;
-  return FinishVarying(vec4f(at, 0, 1), vec2f(at.x * 0.5 + 0.5, 0.5 - at.y * 0.5));
-}
-
-@fragment fn finishLookFragment(seen: FinishVarying) -> @location(0) vec4f {
+@fragment fn finishLookFragment(seen: PartVarying) -> @location(0) vec4f {
   let color = textureLoad(picture, vec2i(seen.place * vec2f(textureDimensions(picture))), 0);
   var shown = encodeSrgb(saturate(select(vec3f(), color.rgb / max(color.a, 1e-6), color.a > 0)));
   shown = (shown - 0.5) * look.contrast + 0.5;

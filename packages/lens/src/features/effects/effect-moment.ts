@@ -1,0 +1,46 @@
+import type { FrameAt } from '../feature.js';
+
+/** What of the pictures of a list is its own, in their pixels: all, or what a layer has room for and things may leave. */
+export interface EffectArea {
+  left: number;
+  top: number;
+  width: number;
+  height: number;
+}
+
+/** What effects are told of the picture at hand. */
+export interface EffectMoment {
+  readonly area: EffectArea;
+  /** Of lengths in pixels. */
+  scale: number;
+  /** Counts frames, where pictures change by themselves. */
+  frame: number;
+  /** Seconds. */
+  time: number;
+  delta: number;
+  /** Of the camera, sixteen numbers each. */
+  projection: ArrayLike<number>;
+  view: ArrayLike<number>;
+  /** Pixels of the whole picture. */
+  height: number;
+  isParallel: boolean;
+}
+
+/** One that says nothing yet. */
+export const newMoment = (): EffectMoment => ({
+  area: { left: 0, top: 0, width: 0, height: 0 },
+  ...{ scale: 1, frame: 0, time: 0, delta: 0, projection: [], view: [], height: 1, isParallel: false },
+});
+
+/** Takes over what the frame at hand says. Which area counts is for whoever has the pictures. */
+export function tellMoment(moment: EffectMoment, { frame, given, settings, state: { view } }: FrameAt): void {
+  moment.scale = given.scale;
+  // What changes by itself would have every frame drawn.
+  moment.frame = settings.onDemand ? 0 : frame;
+  moment.time = given.time;
+  moment.delta = given.delta;
+  moment.projection = view.projection;
+  moment.view = view.view;
+  moment.height = given.height;
+  moment.isParallel = given.isParallel;
+}
