@@ -21,7 +21,8 @@ const library = Object.fromEntries(
     ]),
 );
 /** Passes of the library's own effects are compiled here alone: nobody builds on them. */
-const OWN_PASSES = /^umber\/(effect-.*|put-layer|place|expose|bloom)\.wgsl$/;
+const OWN_PASSES =
+  /^umber\/(effect-.*|put-layer|place|expose|bloom|shafts|ambient-occlusion|smooth-occlusion|reflections)\.wgsl$/;
 const shared = Object.fromEntries(Object.entries(library).filter(([file]) => !OWN_PASSES.test(file)));
 write(
   `${shading}/library.ts`,
@@ -63,29 +64,35 @@ const {
   ownFullMesh,
   ownMesh,
   ownShadow,
+  ownSurfaces,
   reflect,
 } = await import(`${pathToFileURL('.cache/compile-shaders.mjs').href}?${Date.now()}`);
 
 const mesh = ownMesh().shader;
 const full = ownFullMesh().shader;
 const shadow = ownShadow().shader;
-const deferred = compileEntryPoints(
-  compileWgsl(library['umber/deferred.wgsl'], {
-    file: 'umber/deferred.wgsl',
-    sources: library,
-    features: FULL_FEATURES,
-  }),
-  'deferredVertex',
-  'deferredFragment',
-  true,
-);
+const surfaces = ownSurfaces().shader;
+/** Full-screen passes with what scenes may have around them. */
+const lit = (name) =>
+  compileEntryPoints(
+    compileWgsl(library[`umber/${name}.wgsl`], {
+      file: `umber/${name}.wgsl`,
+      sources: library,
+      features: FULL_FEATURES,
+    }),
+    `${name}Vertex`,
+    `${name}Fragment`,
+    true,
+  );
 const own = (name, entries) =>
   compileModule(library[`umber/${name}.wgsl`], entries, { file: `umber/${name}.wgsl`, sources: library });
 const finish = own('finish', { vertex: 'finishVertex', fragment: 'finishFragment' });
 const fullShaders = {
   mesh: full,
   shadow,
-  deferred,
+  surfaces,
+  deferred: lit('deferred'),
+  reflections: lit('reflections'),
   backdrop: own('backdrop', { vertex: 'backdropVertex', fragment: 'backdropFragment' }),
   finishLook: own('finish-look', { vertex: 'finishLookVertex', fragment: 'finishLookFragment' }),
   toLayer: own('to-layer', { vertex: 'toLayerVertex', fragment: 'toLayerFragment' }),
@@ -94,6 +101,8 @@ const fullShaders = {
   toOctahedral: own('to-octahedral', { vertex: 'octahedralVertex', fragment: 'octahedralFragment' }),
   layerOver: own('layer-over', { vertex: 'layerVertex', fragment: 'layerFragment' }),
   keptDepth: own('kept-depth', { vertex: 'keptVertex', fragment: 'keptFragment' }),
+  occlusion: own('ambient-occlusion', { vertex: 'occlusionVertex', fragment: 'occlusionFragment' }),
+  smoothOcclusion: own('smooth-occlusion', { vertex: 'smoothVertex', fragment: 'smoothFragment' }),
   meter: own('meter', { vertex: 'meterVertex', fragment: 'meterFragment' }),
 };
 const effects = Object.fromEntries(
@@ -119,6 +128,12 @@ const effects = Object.fromEntries(
     'smoothEdges',
     'outline',
     'depthOfField',
+    'temporal',
+    'motionTiles',
+    'motionBlur',
+    'shafts',
+    'addShafts',
+    'dither',
   ].map((name) => {
     const file = name.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`);
     return [name, own(`effect-${file}`, { vertex: `${name}Vertex`, fragment: `${name}Fragment` })];
@@ -205,6 +220,7 @@ const LAYOUTS = [
   ['finish-look', 'Look'],
   ['clusters', 'Clusters'],
   ['clipping', 'Clipping'],
+  ['motion', 'Motion'],
   ['effect-colors', 'ColorOperations'],
   ['effect-blur', 'Blur'],
   ['effect-shadow', 'DropShadow'],
@@ -225,10 +241,13 @@ const LAYOUTS = [
   ['effect-lut', 'Lut'],
   ['effect-depth-of-field', 'DepthOfField'],
   ['effect-outline', 'Outline'],
+  ['velocity', 'EffectMotion'],
+  ['shafts', 'Shafts'],
+  ['effect-dither', 'Dither'],
   ['effect-smooth-edges', 'Edges'],
 ];
 const FRAME_GROUP =
-  'frame lights behind transforms air shadows transmission clusters area tone peel probes bend swarm clipping'.split(
+  'frame lights behind transforms air shadows transmission clusters area tone peel probes bend swarm clipping motion openness'.split(
     ' ',
   );
 const reflected = new Map();

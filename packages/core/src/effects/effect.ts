@@ -231,6 +231,13 @@ export interface EffectFocus {
   readWorldPosition(out: [number, number, number]): ArrayLike<number>;
 }
 
+/** Something that shines: a node with a light, or without. */
+export interface EffectLight extends EffectFocus {
+  readonly light?: { readonly type: string } | undefined;
+  /** By columns. */
+  readWorldMatrix(out: Float32Array): ArrayLike<number>;
+}
+
 /**
  * What is not in focus is blurred, as by a lens whose focal length follows from the camera's field of view and the sensor's height.
  * It stands on light, before all effects on what is shown.
@@ -333,6 +340,82 @@ export interface SmoothEdgesEffect extends Common {
 }
 
 /**
+ * Where things stand close together, less of the light from all around arrives, and it comes from where it is open: horizon-based,
+ * with bent normals. Lights of the scene, and light of surfaces' own, stay as they are. Of a whole picture only.
+ */
+export interface AmbientOcclusionEffect extends Common {
+  type: 'ambient-occlusion';
+  /** Metres beyond which nothing hides the light. Default 0.5. */
+  radius?: number;
+  /** How much of it there is, 0 to 1. Default 1. */
+  amount?: number;
+}
+
+/**
+ * What moves, or what the camera turns past, is drawn out along its way, as on film. It stands on light, before all effects on what is
+ * shown. Of a whole picture only.
+ */
+export interface MotionBlurEffect extends Common {
+  type: 'motion-blur';
+  /** Share of the time from frame to frame that the shutter is open, 0 to 1. Default 0.5. */
+  shutter?: number;
+  /** Pixels of the longest streak, 64 at most. Default 32. */
+  maxRadius?: number;
+}
+
+/**
+ * Frames are drawn a part of a pixel beside each other and put together: edges, thin things and highlights are smooth, also of what
+ * shaders draw. It stands on light, before all effects on what is shown; put it first. Of a whole picture only.
+ */
+export interface TemporalAntialiasingEffect extends Common {
+  type: 'temporal-antialiasing';
+  /** Share of what is new where something moves, 0 to 1: more is sharper, less is smoother. Default 0.1. */
+  amount?: number;
+}
+
+/**
+ * Surfaces mirror what the picture shows; where it does not show what they would, the light from all around stays. It stands on light,
+ * before all effects on what is shown. Of a whole picture only.
+ */
+export interface ScreenSpaceReflectionsEffect extends Common {
+  type: 'screen-space-reflections';
+  /** How much of it there is, 0 to 1. Default 1. */
+  amount?: number;
+  /** Surfaces rougher than it mirror nothing, 0 to 1; towards it less and less. Default 0.5. */
+  maxRoughness?: number;
+  /** Metres that a ray goes at most. Default 20. */
+  maxDistance?: number;
+  /** Metres behind what is seen that count as filled. Default 0.3. */
+  thickness?: number;
+}
+
+/**
+ * Light that spreads in the air from a light, or from the sun, past what stands before it. It stands on light, before all effects on
+ * what is shown. Of a whole picture only.
+ */
+export interface LightShaftsEffect extends Common {
+  type: 'light-shafts';
+  /** What it comes from: a node, or a place in the world. Of a node with a directional light it is the sun, where that shines from. */
+  from: EffectLight | [x: number, y: number, z: number];
+  /** How much of it there is, 0 or more. Default 0.5. */
+  amount?: number;
+  /** How far it reaches, as a share of the way to the light, 0 to 1. Default 0.8. */
+  reach?: number;
+  /** sRGB-encoded RGBA: alpha is one more factor. Default white. */
+  color?: [red: number, green: number, blue: number, alpha: number];
+}
+
+/**
+ * Noise of a step of eight bits, so that smooth gradients show no bands. It stands on light, before the steps are made and before all
+ * effects on what is shown; put it last of those.
+ */
+export interface DitherEffect extends Common {
+  type: 'dither';
+  /** Steps of eight bits. Default 1. */
+  amount?: number;
+}
+
+/**
  * A change of a shown picture, as plain data; every member may be written to at any frame. Names, members and meanings are those
  * of CSS and SVG (Filter Effects Module Level 1), in camelCase, where there is one.
  */
@@ -360,6 +443,12 @@ export type Effect =
   | LutEffect
   | SmoothEdgesEffect
   | OutlineEffect
+  | AmbientOcclusionEffect
+  | MotionBlurEffect
+  | TemporalAntialiasingEffect
+  | ScreenSpaceReflectionsEffect
+  | LightShaftsEffect
+  | DitherEffect
   | ShaderEffect;
 
 export type EffectType = Effect['type'];
@@ -397,8 +486,32 @@ export const EFFECT_TYPES: readonly EffectType[] = [
   'lut',
   'smooth-edges',
   'outline',
+  'ambient-occlusion',
+  'motion-blur',
+  'temporal-antialiasing',
+  'screen-space-reflections',
+  'light-shafts',
+  'dither',
   'shader',
 ];
 
 /** Those that stand on light, before what is shown is made of it; all others come after them. */
-export const LIGHT_EFFECTS: readonly EffectType[] = ['bloom', 'depth-of-field'];
+export const LIGHT_EFFECTS: readonly EffectType[] = [
+  'ambient-occlusion',
+  'screen-space-reflections',
+  'temporal-antialiasing',
+  'motion-blur',
+  'light-shafts',
+  'bloom',
+  'depth-of-field',
+  'dither',
+];
+
+/** Those that read what surfaces are, and so stand in the list of a whole picture alone. */
+export const PICTURE_EFFECTS: readonly EffectType[] = [
+  'ambient-occlusion',
+  'screen-space-reflections',
+  'temporal-antialiasing',
+  'motion-blur',
+  'light-shafts',
+];

@@ -53,6 +53,8 @@ export interface FullMaterial {
   mesh: CompiledShader;
   /** As a light sees it, for its shadow: depth alone. */
   shadow: CompiledShader;
+  /** What its surfaces are, for effects that ask: which way they face, how they mirror, how they move. */
+  surfaces: CompiledShader;
 }
 
 /** A texture that a material may be given. */
@@ -76,7 +78,7 @@ export interface MaterialSetting extends ShaderSetting {
 export interface MaterialShader<S = unknown> extends CompiledShader {
   file: string;
   /** Of an effect on pictures, and not of a material: which inputs it reads besides the picture. */
-  effect?: { inputs: readonly ('effectSecond' | 'effectBefore' | 'effectDepth')[] };
+  effect?: { inputs: readonly ('effectSecond' | 'effectBefore' | 'effectDepth' | 'effectNormal' | 'effectVelocity')[] };
   /** In the order of the structure `Settings`, each with its default. */
   settings: readonly MaterialSetting[];
   /** Bytes of the structure `Settings`; 0 without one. */

@@ -1,4 +1,10 @@
-import { COMPOSITE_OPERATORS, LIGHT_EFFECTS, type ConvolveEffect, type Effect } from '../effects/effect.js';
+import {
+  COMPOSITE_OPERATORS,
+  type ConvolveEffect,
+  type Effect,
+  LIGHT_EFFECTS,
+  PICTURE_EFFECTS,
+} from '../effects/effect.js';
 import { nearest } from '../errors/near-names.js';
 import { faultsOf } from './faults.js';
 import { EFFECT_TABLE } from './tables/effect.js';
@@ -7,10 +13,12 @@ import { EFFECT_TABLE } from './tables/effect.js';
  * What is wrong with a list of effects, each with a hint and the number of the effect.
  *
  * @param what the list is, for messages
+ * @param isOfNode whether it is a node's
  */
 export function wrongInFinish(
   finish: readonly Effect[],
   what: string,
+  isOfNode = false,
 ): { effect: number; summary: string; hint: string }[] {
   const names = ['SourceGraphic'];
   return finish.flatMap((effect, i) => {
@@ -21,6 +29,11 @@ export function wrongInFinish(
       found.push([
         `${own}, ${effect.type}, stands on light, before ${before.type}, which is an effect on what is shown`,
         `Put it before: it is drawn so whatever the list says.`,
+      ]);
+    if (isOfNode && isEffect(effect) && PICTURE_EFFECTS.includes(effect.type))
+      found.push([
+        `${own}, ${effect.type}, is of a whole picture, and does nothing here`,
+        'Put it into lens.view.finish.',
       ]);
     for (const name of found.length > 0 ? [] : inputsOf(effect)) {
       if (names.includes(name)) continue;
@@ -51,6 +64,7 @@ const NEEDED: Readonly<Record<string, readonly [member: string, summary: string,
   convolve: ['kernelMatrix', 'has no kernelMatrix', 'Give its weights, by rows.'],
   shader: ['shader', 'has no shader', 'Import a .wgsl file with the hook `effect`.'],
   'depth-of-field': ['focus', 'has no focus', 'Give metres from the camera, or a node.'],
+  'light-shafts': ['from', 'comes from nowhere', 'Give a node with a light, or a place in the world.'],
   lut: ['table', 'has no table', 'Give what readCube makes of a .cube file.'],
   displacement: ['map', 'has no map', 'Give what loadTexture gives, or the `result` of an effect before it.'],
 };

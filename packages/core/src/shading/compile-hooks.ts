@@ -51,7 +51,7 @@ export interface CompileHooksOptions {
 export function compileFullHooks(
   text: string,
   options: CompileHooksOptions = {},
-  names: { mesh?: ShortNames; shadow?: ShortNames } = {},
+  names: { mesh?: ShortNames; shadow?: ShortNames; surfaces?: ShortNames } = {},
 ): FullMaterial {
   const full = { ...options, features: [...(options.features ?? []), ...FULL_FEATURES] };
   const outline = outlineHooks(text, options.file ?? 'material.wgsl', full);
@@ -67,6 +67,7 @@ export function compileFullHooks(
     // It writes as many targets as a pipeline has.
     mesh: { ...compiled('full', names.mesh), outputs: [] },
     shadow: compiled('shadow', names.shadow),
+    surfaces: { ...compiled('surfaces', names.surfaces), outputs: [] },
   };
 }
 

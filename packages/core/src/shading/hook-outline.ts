@@ -49,6 +49,8 @@ const EFFECT_ASKS: typeof ASKS = [
   ['effectSecond', ['secondAt']],
   ['effectBefore', ['beforeAt']],
   ['effectDepth', ['depthAt', 'distanceAt']],
+  ['effectNormal', ['normalAt']],
+  ['effectVelocity', ['velocityAt']],
 ];
 
 /** Layers that hooks may give a surface: those whose members they name. */

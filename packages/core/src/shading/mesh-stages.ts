@@ -2,8 +2,11 @@ import type { CustomInput } from '../material/shader-types.js';
 import type { HookName, HookOutline } from './hook-outline.js';
 import { LOCATION } from './locations.js';
 
-/** What meshes are drawn as: in colour, with or without what scenes may have around them, or as a light sees them. */
-export type Stage = 'plain' | 'full' | 'shadow';
+/**
+ * What meshes are drawn as: in colour, with or without what scenes may have around them, as a light sees them, or by what their
+ * surfaces are.
+ */
+export type Stage = 'plain' | 'full' | 'shadow' | 'surfaces';
 
 /** What is written for each material, and is linked with the `.wgsl` files of the stages. */
 export interface MeshStages {
@@ -29,13 +32,15 @@ interface Varying {
 export function meshStages(stage: Stage, author?: HookOutline): MeshStages {
   const hooks = { ...author?.hooks };
   const { attributes = [], instanceSettings = [], features = [] } = author ?? {};
-  // What looks at the picture behind it has none in a shadow map, and counts as whole.
-  if (stage === 'shadow' && (features.includes('sceneDepth') || features.includes('sceneColor')))
+  const isUnlit = stage === 'shadow' || stage === 'surfaces';
+  // What looks at the picture behind it has none where there is no picture, and counts as whole.
+  if (isUnlit && (features.includes('sceneDepth') || features.includes('sceneColor')))
     delete hooks.surface;
   const isFull = stage === 'full';
   const around = stage !== 'plain';
-  const inFragment: HookName[] =
-    stage === 'shadow' ? ['surface', 'march'] : ['surface', 'march', 'light', 'outputColor'];
+  const inFragment: HookName[] = isUnlit
+    ? ['surface', 'march']
+    : ['surface', 'march', 'light', 'outputColor'];
   const takes = (type: string): boolean => inFragment.some((name) => hooks[name]?.includes(type));
   const own = [
     ...(takes('Attributes') ? attributes.map((input) => varyingOf(input, false)) : []),
@@ -47,11 +52,13 @@ export function meshStages(stage: Stage, author?: HookOutline): MeshStages {
     ...(hasRows ? ROWS : []),
     ...own,
     ...(isFull ? FULL_VARYINGS : [MATERIAL]),
+    ...(stage === 'surfaces' ? SURFACE_VARYINGS : []),
   ];
   const output = hooks.outputColor;
   const asked: [feature: string, isAsked: boolean][] = [
     ['fullStage', isFull],
     ['shadowStage', stage === 'shadow'],
+    ['surfaceStage', stage === 'surfaces'],
     ['around', around],
     ['hooks', author !== undefined],
     ['hookDisplace', hooks.displace !== undefined],
@@ -67,7 +74,7 @@ export function meshStages(stage: Stage, author?: HookOutline): MeshStages {
     ['ownVaryings', own.length > 0],
   ];
   return {
-    root: stage === 'shadow' ? 'umber/shadow.wgsl' : 'umber/mesh.wgsl',
+    root: ROOTS[stage],
     features: asked.filter(([, isAsked]) => isAsked).map(([feature]) => feature),
     hooks: [
       vertexText([...attributes, ...instanceSettings], around),
@@ -113,10 +120,23 @@ const ROWS: Varying[] = ['row0', 'row1', 'row2'].map((name) => ({ name, type: 'v
 
 const MATERIAL: Varying = { name: 'material', type: 'f32', isFlat: true };
 
-const FULL_VARYINGS: Varying[] = [
-  { name: 'node', type: 'vec4f', isFlat: true },
-  { name: 'copy', type: 'vec3f', isFlat: true },
+const COPY: Varying = { name: 'copy', type: 'vec3f', isFlat: true };
+
+const FULL_VARYINGS: Varying[] = [{ name: 'node', type: 'vec4f', isFlat: true }, COPY];
+
+/** Places in clip space, without depth. */
+const SURFACE_VARYINGS: Varying[] = [
+  COPY,
+  { name: 'now', type: 'vec3f' },
+  { name: 'before', type: 'vec3f' },
 ];
+
+const ROOTS: Readonly<Record<Stage, string>> = {
+  plain: 'umber/mesh.wgsl',
+  full: 'umber/mesh.wgsl',
+  shadow: 'umber/shadow.wgsl',
+  surfaces: 'umber/surfaces.wgsl',
+};
 
 function vertexText(custom: readonly CustomInput[], around: boolean): string {
   const own = custom.map((input) => `  @location(${input.location}) own_${input.name}: ${typeOf(input)},\n`);

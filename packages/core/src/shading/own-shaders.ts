@@ -22,6 +22,12 @@ export function ownFullMesh(): OwnShader {
 export const ownShadow = (): OwnShader =>
   compiled(linkedMesh('shadow', 'shadow (entry points)', FULL_FEATURES));
 
+/** The same by what surfaces are. */
+export function ownSurfaces(): OwnShader {
+  const { shader, names } = compiled(linkedMesh('surfaces', 'surfaces (entry points)', FULL_FEATURES));
+  return { shader: { ...shader, outputs: [] }, names };
+}
+
 function compiled(stage: LinkedStage): OwnShader {
   const names = shortNames();
   return {

@@ -2,12 +2,13 @@ import type { CompiledShader, FullMaterial, MaterialShader } from '../material/s
 import type { ShortNames } from './compile-entry-points.js';
 import { compileFullHooks, compileHooks, type CompileHooksOptions } from './compile-hooks.js';
 import { outlineHooks } from './hook-outline.js';
-import { ownFullMesh, ownMesh, type OwnShader, ownShadow } from './own-shaders.js';
+import { ownFullMesh, ownMesh, type OwnShader, ownShadow, ownSurfaces } from './own-shaders.js';
 import { packShader } from './packed-shader.js';
 
 let mesh: OwnShader | undefined;
 let fullMesh: OwnShader | undefined;
 let shadow: OwnShader | undefined;
+let surfaces: OwnShader | undefined;
 
 /**
  * As `compileHooks`, for pages that are built: of its texts it holds what sets them apart from the library's own, which
@@ -47,6 +48,15 @@ const copied = ({ names: { wgsl, vertex, fragment } }: OwnShader): ShortNames =>
 export function packFullHooks(text: string, options: CompileHooksOptions = {}): FullMaterial {
   fullMesh ??= ownFullMesh();
   shadow ??= ownShadow();
-  const full = compileFullHooks(text, options, { mesh: copied(fullMesh), shadow: copied(shadow) });
-  return { mesh: packShader(full.mesh, fullMesh.shader), shadow: packShader(full.shadow, shadow.shader) };
+  surfaces ??= ownSurfaces();
+  const full = compileFullHooks(text, options, {
+    mesh: copied(fullMesh),
+    shadow: copied(shadow),
+    surfaces: copied(surfaces),
+  });
+  return {
+    mesh: packShader(full.mesh, fullMesh.shader),
+    shadow: packShader(full.shadow, shadow.shader),
+    surfaces: packShader(full.surfaces, surfaces.shader),
+  };
 }

@@ -49,8 +49,9 @@ export interface FrameGiven {
   scale: number;
 }
 
-/** Whoever knows more of lights than where they are: see `LightSource` in lights.wgsl. */
+/** Whoever knows more of lights than where they are: see `LightSource` in lights.wgsl; and of how a picture lies. */
 export interface MoreOfLights {
+  adjustFrame?(values: Float32Array): void;
   writeMore(values: Float32Array, words: Uint32Array, at: number, node: SceneNode): void;
 }
 
@@ -127,6 +128,7 @@ export class FrameUniforms {
     const { frame, lights } = this;
     const count = this.writeLights(scene, more);
     writeFrame(frame.values, frame.words, this.around.update(scene), view, given, count);
+    more?.adjustFrame?.(frame.values);
     // A still camera and lights that stand cost no upload.
     frame.upload();
     lights.upload(count * LIGHT_SOURCE_FLOATS);

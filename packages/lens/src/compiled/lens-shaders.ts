@@ -20,6 +20,9 @@ export interface FullShaders extends FullMaterial {
   prefilter: CompiledShader;
   keptDepth: CompiledShader;
   meter: CompiledShader;
+  occlusion: CompiledShader;
+  reflections: CompiledShader;
+  smoothOcclusion: CompiledShader;
   layerOver: CompiledShader;
   toOctahedral: CompiledShader;
 }
@@ -48,6 +51,12 @@ export type EffectShaders = Record<
   | 'smoothEdges'
   | 'outline'
   | 'depthOfField'
+  | 'temporal'
+  | 'motionTiles'
+  | 'motionBlur'
+  | 'shafts'
+  | 'addShafts'
+  | 'dither'
   | 'place',
   CompiledShader
 >;

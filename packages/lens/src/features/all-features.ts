@@ -5,6 +5,7 @@ import { DeferredPath } from './deferred/deferred-path.js';
 import { BackdropPass } from './environment/backdrop-pass.js';
 import { EnvironmentStore } from './environment/environment-store.js';
 import { ImageLight } from './environment/image-light.js';
+import { Occlusion } from './occlusion/occlusion.js';
 import { Probes } from './environment/probes.js';
 import { Exposure } from './exposure/exposure.js';
 import { NodeEffects } from './effects/node-effects.js';
@@ -15,10 +16,12 @@ import { ManyLights } from './many-lights/many-lights.js';
 import { MaterialLayers } from './material-layers/material-layers.js';
 import { Prepass } from './prepass/prepass.js';
 import { KeptDepth } from './kept-depth/kept-depth.js';
+import { Reflections } from './reflections/reflections.js';
 import { SeenThrough } from './seen-through/seen-through.js';
 import { Shadows } from './shadows/shadows.js';
 import { Skinning } from './skinning/skinning.js';
 import { Swarms } from './swarms/swarms.js';
+import { Surfaces } from './surfaces/surfaces.js';
 import { Peeling } from './transparency/peeling.js';
 
 /** All features, in the order in which they are prepared and add their passes. */
@@ -26,21 +29,27 @@ export function allFeatures(host: FeatureHost): {
   swarms: Swarms;
   layers: NodeEffects;
   keptDepth: KeptDepth;
+  surfaces: Surfaces;
   features: readonly Feature[];
 } {
   const environments = new EnvironmentStore(host.device, host.shaders);
   const swarms = new Swarms(host);
   const layers = new NodeEffects(host);
   const keptDepth = new KeptDepth(host);
+  const skinning = new Skinning(host);
+  const surfaces = new Surfaces(host, skinning);
   return {
     swarms,
     layers,
     keptDepth,
+    surfaces,
     features: [
       keptDepth,
-      new Skinning(host),
+      skinning,
       swarms,
       new ClippedScene(host),
+      surfaces,
+      new Occlusion(host),
       new Shadows(host),
       new AreaLights(host),
       new ManyLights(host),
@@ -56,6 +65,7 @@ export function allFeatures(host: FeatureHost): {
       new FogNumbers(host),
       new Tones(host),
       new SeenThrough(host),
+      new Reflections(host),
       new Exposure(host),
     ],
   };

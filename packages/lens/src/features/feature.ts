@@ -143,6 +143,8 @@ export interface Feature extends PlanPart {
   readonly takesAllLights?: boolean;
   /** Begins to make pipelines that the scene will be drawn with. */
   makePipelines?(ready: PreparedBatch, prepared: PreparedScene): void;
+  /** Changes what shaders are told of the picture: the structure `Frame` of frame.wgsl, written anew for each frame. */
+  adjustFrame?(values: Float32Array): void;
   /** Writes what shaders are told of a light besides: see `LightSource` in lights.wgsl. */
   writeLight?(values: Float32Array, words: Uint32Array, at: number, node: SceneNode): void;
   readonly followList?: FollowList;

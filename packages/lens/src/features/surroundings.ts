@@ -17,6 +17,7 @@ import type { Facts, Feature, FeatureHost, FollowList, FrameAt, Placing } from '
 import { FullPipelines } from './full-pipelines.js';
 import type { KeptDepth } from './kept-depth/kept-depth.js';
 import { LookFinish } from './look/look-finish.js';
+import type { Surfaces } from './surfaces/surfaces.js';
 import type { Swarms } from './swarms/swarms.js';
 
 /**
@@ -31,6 +32,7 @@ export class Surroundings implements FeatureHost, MoreOfLights {
   readonly swarms: Swarms;
   /** What is drawn into layers of its own. */
   readonly layers: NodeEffects;
+  readonly surfaces: Surfaces;
   private readonly keptDepth: KeptDepth;
   readonly placing: readonly Placing[];
   private readonly features: readonly Feature[];
@@ -57,8 +59,9 @@ export class Surroundings implements FeatureHost, MoreOfLights {
     };
     this.finish = new LookFinish(device, shaders.finishLook);
     this.air = new UniformBlock(device, 'air', AIR_FLOATS);
-    const { swarms, layers, keptDepth, features } = allFeatures(this);
+    const { swarms, layers, keptDepth, surfaces, features } = allFeatures(this);
     this.keptDepth = keptDepth;
+    this.surfaces = surfaces;
     this.swarms = swarms;
     this.layers = layers;
     this.features = features;
@@ -66,9 +69,9 @@ export class Surroundings implements FeatureHost, MoreOfLights {
     this.placing = features.flatMap((feature) => (feature.isPlacing ? [feature as Placing] : []));
   }
 
-  /** Whether the picture begins with depths of another, and whether it leaves its own: a bit each. */
-  get depthBits(): number {
-    return this.keptDepth.bits;
+  /** What else decides which passes a picture has: depths that it begins with or leaves, and what is asked of surfaces. */
+  get details(): number {
+    return this.keptDepth.bits + 4 * this.surfaces.shape;
   }
 
   /**
@@ -156,6 +159,10 @@ export class Surroundings implements FeatureHost, MoreOfLights {
 
   writeMore(values: Float32Array, words: Uint32Array, at: number, node: SceneNode): void {
     for (const feature of this.features) feature.writeLight?.(values, words, at, node);
+  }
+
+  adjustFrame(values: Float32Array): void {
+    for (const feature of this.features) feature.adjustFrame?.(values);
   }
 
   readonly followList: FollowList = (state, scene, view, isListed, isParallel, height) => {

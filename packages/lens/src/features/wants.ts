@@ -1,5 +1,10 @@
+import type { Effect } from '@umber-lens/core/engine';
 import { MOST_LIGHTS } from '../compiled/layouts.js';
 import type { Facts } from './feature.js';
+import { surfaceTargets } from './surfaces/needs.js';
+
+const hasEffect = ({ settings }: Facts, type: Effect['type']): boolean =>
+  settings.finish.some((effect: Effect | null) => effect?.type === type);
 
 type Wants = (facts: Facts) => boolean;
 
@@ -25,9 +30,12 @@ export const WANTS = {
     (look.toneMapping ?? 'soft') !== 'soft' || (look.whiteBalance ?? 6504) !== 6504,
   manyLights: ({ lights }) => lights.length > MOST_LIGHTS,
   materialLayers: ({ layers }) => layers !== 0,
+  occlusion: (facts) => hasEffect(facts, 'ambient-occlusion') && isShaded(facts),
   peeled: (facts) => facts.settings.look.transparency === 'peeled' && isShaded(facts),
   prepass: (facts) => facts.settings.renderPath === 'prepass' && isShaded(facts),
   probes: ({ scene }) => scene.probes.length > 0,
+  reflections: (facts) => hasEffect(facts, 'screen-space-reflections') && isShaded(facts),
+  surfaces: (facts) => surfaceTargets(facts.settings.finish) > 0 && isShaded(facts),
   shadows: ({ lights }) => lights.some(({ light }) => Boolean(light?.shadow)),
 } satisfies Record<string, Wants>;
 

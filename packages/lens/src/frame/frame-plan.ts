@@ -11,6 +11,7 @@ import type { DrawVariant } from '../batches/draw-variant.js';
 import type { CommandRange } from '../batches/scene-pass.js';
 import type { TargetPart } from './finish-pass.js';
 import { FrameGraph, type GraphPass, type GraphTexture } from './frame-graph.js';
+import type { SurfacePictures } from '../features/surfaces/surfaces.js';
 import type { TransientTextures } from './transient-textures.js';
 
 /** What decides which passes a frame has. */
@@ -24,8 +25,8 @@ export interface FrameShape {
   features: number;
   /** Of a pixel. */
   sampleCount: number;
-  /** Whether it begins with depths of another picture, and whether it leaves its own: a bit each. */
-  depths: number;
+  /** What else of features decides which passes there are: see `Surroundings.details`. */
+  details: number;
   /** Whether it goes into a part of the target, or over what is there. */
   isPart: boolean;
   /** What treats the shown picture; undefined: nothing does. */
@@ -107,6 +108,8 @@ export class FramePlan {
   readonly graph: FrameGraph;
   /** The linear picture, all samples averaged. */
   readonly picture: GraphTexture;
+  /** The same, where a feature has added to it what it shows itself. */
+  drawnPicture: GraphTexture;
   /** The same, when effects on light were at it. */
   readonly lit: GraphTexture;
   /** What is drawn into: of several samples a pixel, or the picture itself. */
@@ -115,6 +118,8 @@ export class FramePlan {
   readonly target: GraphTexture;
   /** What the finish draws into: the target, or what effects begin with. */
   readonly shown: GraphTexture;
+  /** What effects may ask of surfaces, where they are drawn. */
+  surfaces: SurfacePictures | undefined;
   lastUsed = 0;
   /** Where in the target the picture of the frame at hand goes; undefined: everywhere. */
   part: TargetPart | undefined;
@@ -138,7 +143,7 @@ export class FramePlan {
     const { width, height, sampleCount } = shape;
     const graph = (this.graph = new FrameGraph(device, pool));
     const size = { width, height };
-    const picture = (this.picture = graph.texture('picture', { ...size, format }));
+    const picture = (this.picture = this.drawnPicture = graph.texture('picture', { ...size, format }));
     this.depth = graph.texture('depth', { ...size, format: depthFormat, sampleCount });
     this.drawn = sampleCount > 1 ? graph.texture('samples', { ...size, format, sampleCount }) : picture;
     this.target = graph.outside('target');
@@ -155,7 +160,7 @@ export class FramePlan {
     });
     for (const part of parts) part?.addAfter?.(this, painter);
     const { chain } = shape;
-    this.lit = chain ? chain.addLight(this, shape, picture, '') : picture;
+    this.lit = chain ? chain.addLight(this, shape, this.drawnPicture, '') : this.drawnPicture;
     const isTreated = chain?.treatsShown === true;
     this.shown = isTreated ? graph.texture('shown', { ...size, format: 'rgba8unorm' }) : this.target;
     graph.pass({ name: 'finish', reads: [this.lit], writes: [this.shown], run: () => painter.finish() });
@@ -211,7 +216,7 @@ export class FramePlan {
     sampleCount,
     chain,
     choice,
-    depths,
+    details,
     isPart,
     layers,
   }: FrameShape): boolean {
@@ -225,7 +230,7 @@ export class FramePlan {
       shape.chain === chain &&
       shape.layers === layers &&
       shape.isPart === isPart &&
-      shape.depths === depths &&
+      shape.details === details &&
       shape.choice === choice
     );
   }

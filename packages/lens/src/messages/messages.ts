@@ -239,7 +239,8 @@ export class Messages {
     if (text === (this.seenEffects.get(owner) ?? '')) return;
     this.seenEffects.set(owner, text);
     const what = typeof of === 'string' ? of : `node "${of.path}"`;
-    for (const { summary, hint } of wrongInFinish(list, what)) this.say('lens/effect', summary, hint);
+    for (const { summary, hint } of wrongInFinish(list, what, of !== what))
+      this.say('lens/effect', summary, hint);
   }
 
   /** Looks at a camera when the first picture through it was drawn. @param drawn how many things were in it */
@@ -548,4 +549,4 @@ const withoutTextures = (key: string, value: unknown): unknown =>
   LARGE.has(key) && typeof value === 'object' ? '' : value;
 
 /** Members of effects that are not looked into in each frame. */
-const LARGE = new Set(['map', 'shader', 'settings', 'table', 'focus']);
+const LARGE = new Set(['map', 'shader', 'settings', 'table', 'focus', 'from']);

@@ -306,9 +306,10 @@ export class PipelineStore {
 const unpacked = (own: MaterialShader, shader: CompiledShader, base: CompiledShader): CompiledShader =>
   (own.feeds as ShaderFeeds | undefined)?.unpack(shader, base, own.file) ?? shader;
 
-const wholeOf = (own: MaterialShader, { mesh, shadow }: FullMaterial, base: FullMaterial): FullMaterial => ({
-  mesh: unpacked(own, mesh, base.mesh),
-  shadow: unpacked(own, shadow, base.shadow),
+const wholeOf = (own: MaterialShader, full: FullMaterial, base: FullMaterial): FullMaterial => ({
+  mesh: unpacked(own, full.mesh, base.mesh),
+  shadow: unpacked(own, full.shadow, base.shadow),
+  surfaces: unpacked(own, full.surfaces, base.surfaces),
 });
 
 /** Those that a shader has. */

@@ -1,6 +1,5 @@
 import { updateCameraView } from '@umber-lens/core/engine';
 import type { FrameAt } from '../features/feature.js';
-import { newMoment, tellMoment } from '../features/effects/effect-moment.js';
 import type { EffectChain } from '../features/effects/effect-chain.js';
 import type { LookFinish } from '../features/look/look-finish.js';
 import type { Surroundings } from '../features/surroundings.js';
@@ -33,9 +32,6 @@ export interface Frame extends FrameAt {
   /** Which plan that is. */
   readonly shape: FrameShape;
 }
-
-/** What effects on the whole picture are told. */
-const moment = newMoment();
 
 /** A part of a frame; the later ones read what those before them wrote. @returns whether the frame ends with it */
 type Step = (renderer: Renderer, frame: Frame) => boolean | void;
@@ -109,10 +105,7 @@ function prepareFeatures({ around, effects, uniforms }: Renderer, frame: Frame):
   frame.finish = around.finishFor(settings.look);
   frame.finish?.prepare(settings.look, given.width / given.height);
   frame.chain = effects.chainFor(settings.finish);
-  moment.area.width = given.width;
-  moment.area.height = given.height;
-  tellMoment(moment, frame);
-  frame.chain?.prepare(settings.finish, frame.frame, moment);
+  frame.chain?.prepareFrame(frame, surroundings?.surfaces);
   uniforms.update(scene, state.view, given, surroundings);
   surroundings?.layers.takeFrame(uniforms.frameValues);
 }
@@ -166,7 +159,7 @@ function planPasses(renderer: Renderer, frame: Frame): void {
   shape.sampleCount = full?.sampleCount ?? renderer.sampleCount;
   const part = settings.part?.part;
   shape.isPart = part !== undefined || isLinearFormat(target.format);
-  shape.depths = frame.surroundings?.depthBits ?? 0;
+  shape.details = frame.surroundings?.details ?? 0;
   shape.chain = frame.chain;
   shape.layers = frame.surroundings?.layers.arrangement ?? 0;
   shape.choice = !choice ? 'script' : choice.isHidden ? 'hidden' : 'swarms';

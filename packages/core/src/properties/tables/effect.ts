@@ -40,7 +40,19 @@ const across = (line: string, more: Partial<Property> = {}): Property => ({
 });
 
 /** Effects of the trade with an amount. */
-const AMOUNTS_OF_TRADE = ['bloom', 'sharpen', 'chromatic-aberration', 'lens-distortion', 'film-grain', 'lut'];
+const AMOUNTS_OF_TRADE = [
+  'bloom',
+  'sharpen',
+  'chromatic-aberration',
+  'lens-distortion',
+  'film-grain',
+  'lut',
+  'ambient-occlusion',
+  'temporal-antialiasing',
+  'screen-space-reflections',
+  'light-shafts',
+  'dither',
+];
 
 /** An effect of `lens.view.finish` or of a node. */
 export const EFFECT_TABLE: Table = {
@@ -55,7 +67,30 @@ export const EFFECT_TABLE: Table = {
   },
   fStop: aboveZero('Aperture: 1.4 blurs much, 22 little.', { default: 2.8, only: ['depth-of-field'] }),
   sensorHeight: aboveZero('Of the sensor.', { unit: 'metres', default: 0.024, only: ['depth-of-field'] }),
-  maxRadius: aboveZero('Of the largest disc.', { unit: 'pixels', default: 14, only: ['depth-of-field'] }),
+  maxRadius: aboveZero(
+    'Of `depth-of-field` the largest disc, default 14; of `motion-blur` the longest streak, default 32, 32 at most.',
+    { unit: 'pixels', only: ['depth-of-field', 'motion-blur'] },
+  ),
+  shutter: share('Of the time from frame to frame that it is open.', { default: 0.5, only: ['motion-blur'] }),
+  maxRoughness: share('Rougher surfaces mirror nothing.', {
+    default: 0.5,
+    only: ['screen-space-reflections'],
+  }),
+  maxDistance: aboveZero('That a ray goes at most.', {
+    unit: 'metres',
+    default: 20,
+    only: ['screen-space-reflections'],
+  }),
+  thickness: aboveZero('Behind what is seen that count as filled.', {
+    unit: 'metres',
+    default: 0.3,
+    only: ['screen-space-reflections'],
+  }),
+  from: {
+    ...given('What light comes from: a node, or a place in the world.', { only: ['light-shafts'] }),
+    or: ['numbers'],
+  },
+  reach: share('Of the way to the light.', { default: 0.8, only: ['light-shafts'] }),
   spread: share('How far light spreads.', { default: 0.7, only: ['bloom'] }),
   threshold: positive(
     'Of `bloom` the light that spreads, default all; of `smooth-edges` the jump that is an edge, default 0.05.',
@@ -80,10 +115,10 @@ export const EFFECT_TABLE: Table = {
   blue: object('What blue becomes.', TRANSFER_TABLE, { only: ['component-transfer'] }),
   alpha: object('What alpha becomes.', TRANSFER_TABLE, { only: ['component-transfer'] }),
   offset: vector('To the right and down.', 2, { unit: 'pixels', default: [2, 2], only: ['drop-shadow'] }),
-  color: vector('Of the shadow, default black; of the line, default white.', 4, {
+  color: vector('Of the shadow, default black; of the line, and of light, default white.', 4, {
     range: [0, 1],
     color: 'encoded',
-    only: ['drop-shadow', 'outline'],
+    only: ['drop-shadow', 'outline', 'light-shafts'],
   }),
   occludedColor: vector('Of the line where something nearer hides it. Left out: it is hidden.', 4, {
     range: [0, 1],
@@ -142,7 +177,13 @@ export const EFFECT_TABLE: Table = {
     only: ['flood'],
   }),
   floodOpacity: share('How much of it there is.', { default: 1, only: ['flood'] }),
-  radius: across('How far around a pixel it looks.', { default: 0, only: ['morphology'] }),
+  radius: {
+    ...positive(
+      'Of `morphology` how far around a pixel it looks, pixels, default 0: one number, or one across and one down; of `ambient-occlusion` metres beyond which nothing hides the light, default 0.5.',
+      { only: ['morphology', 'ambient-occlusion'] },
+    ),
+    or: ['numbers'],
+  },
   order: {
     ...number('Columns and rows of the matrix. One number, or two.', {
       range: [1, 8],

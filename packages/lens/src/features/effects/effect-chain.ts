@@ -16,11 +16,13 @@ import type {
   TextureFormat,
 } from '../../gpu/device.js';
 import { freeUnused } from '../../resources/kept.js';
+import type { FrameAt } from '../feature.js';
+import type { SurfacePictures, Surfaces } from '../surfaces/surfaces.js';
 import { SettingsStore } from '../../resources/settings-store.js';
 import type { TextureStore } from '../../resources/texture-store.js';
 import { UniformBlock } from '../../resources/uniform-block.js';
 import { type EffectLink, stagesOf } from './effect-links.js';
-import type { EffectMoment } from './effect-moment.js';
+import { type EffectMoment, newMoment, tellMoment } from './effect-moment.js';
 import { ownShaderOf } from './own-link.js';
 import { entriesOf } from './trade-links.js';
 
@@ -68,8 +70,9 @@ class LinkPass {
     DeviceTexture,
     { group: DeviceBindGroup; others: readonly (DeviceTexture | undefined)[]; lastUsed: number }
   >();
-  /** What the frame before was made of, by size: for those who ask. */
-  private before: DeviceTexture | undefined;
+  /** What it made of the frame before, by whose picture it is: for those who ask. */
+  private readonly before = new Map<object, { texture: DeviceTexture; lastUsed: number }>();
+  private viewer: object | undefined;
   private own: DeviceBindGroup | undefined;
   /** What it reads besides. */
   private readonly table: { values: Float32Array; buffer: DeviceBuffer } | undefined;
@@ -92,6 +95,7 @@ class LinkPass {
 
   prepare(effects: readonly Effect[], frame: number, at: EffectMoment): void {
     const { texture } = this.link;
+    this.viewer = at.viewer;
     if (texture) {
       const given = texture(effects);
       this.texture = given?.image ? this.textures.get(given, false, frame) : this.textures.white;
@@ -106,19 +110,23 @@ class LinkPass {
     this.block.upload();
   }
 
-  /** What it made of the frame before; nothing at first. To be called outside a pass. */
-  beforeOf({ width, height, format }: DeviceTexture): DeviceTexture {
-    if (this.before?.width !== width || this.before.height !== height) {
-      this.before?.dispose();
+  /** What it made of the frame before; nothing at first, or the picture. To be called outside a pass. */
+  beforeOf({ width, height, format }: DeviceTexture, picture: DeviceTexture, frame: number): DeviceTexture {
+    const viewer = this.viewer!; // told by prepare
+    let found = this.before.get(viewer);
+    if (found?.texture.width !== width || found.texture.height !== height) {
+      found?.texture.dispose();
       const texture = this.device.createTexture({
         label: `${this.link.name} before`,
         ...{ width, height, format },
         renderable: true,
       });
-      this.device.beginRenderPass({ colorAttachments: [{ texture, clearValue: BLACK }] }).end();
-      this.before = texture;
+      if (this.link.beginsWithPicture) this.device.copyTexture(picture, texture);
+      else this.device.beginRenderPass({ colorAttachments: [{ texture, clearValue: BLACK }] }).end();
+      this.before.set(viewer, (found = { texture, lastUsed: frame }));
     }
-    return this.before;
+    found.lastUsed = frame;
+    return found.texture;
   }
 
   /** @param others what it reads besides: a second picture, depths, what it made of the frame before */
@@ -150,7 +158,7 @@ class LinkPass {
       held = undefined;
     }
     if (!held) {
-      const [second, depth, before] = others;
+      const [second, depth, before, normal, velocity] = others;
       const entries = [
         { binding: 0, texture: first },
         { binding: 1, buffer: this.block.buffer },
@@ -159,6 +167,8 @@ class LinkPass {
         ...(this.link.isSampled ? [{ binding: 3, sampler: this.pipelines.between }] : []),
         ...(depth ? [{ binding: 4, texture: depth }] : []),
         ...(before ? [{ binding: 5, texture: before }] : []),
+        ...(normal ? [{ binding: 6, texture: normal }] : []),
+        ...(velocity ? [{ binding: 7, texture: velocity }] : []),
       ];
       const group = this.device.createBindGroup({ label: this.link.name, entries });
       this.groups.set(first, (held = { group, others: [...others], lastUsed: frame }));
@@ -170,14 +180,22 @@ class LinkPass {
   /** Frees groups of pictures that no frame since `frame` has read. */
   sweep(frame: number): void {
     freeUnused(this.groups, frame, ({ group }) => group.dispose());
+    freeUnused(this.before, frame, ({ texture }) => texture.dispose());
   }
 
   dispose(): void {
     this.sweep(Infinity);
     this.block.buffer.dispose();
     this.table?.buffer.dispose();
-    this.before?.dispose();
   }
+}
+
+/** Whence links have what they read besides pictures. */
+export interface ChainInputs {
+  /** Adds what copies depths, where somebody asks for them. */
+  depths(): GraphTexture;
+  /** What surfaces are, where they were drawn. */
+  surfaces?: SurfacePictures | undefined;
 }
 
 interface Size {
@@ -186,6 +204,8 @@ interface Size {
 }
 
 const BLACK = [0, 0, 0, 0];
+/** What effects on whole pictures are told. */
+const moment = newMoment();
 
 /** Members that say how an effect hangs together with others, and what its pipelines are built with. */
 const WIRED = ['type', 'in', 'in2', 'result', 'colorInterpolation', 'mode', 'operator', 'noise'] as const;
@@ -226,6 +246,8 @@ export class EffectChain implements ShownPart {
     private readonly owner: object | undefined,
     /** Puts what was made into a part of a target. */
     private readonly place: FinishPass,
+    /** In place of what surfaces are, where nobody drew them. */
+    private readonly nothing: DeviceTexture,
   ) {
     this.wiring = effects.map((effect) => {
       const given = wiringOf(effect);
@@ -238,7 +260,7 @@ export class EffectChain implements ShownPart {
       return own;
     });
     const passOf = (link: EffectLink): LinkPass => new LinkPass(device, pipelines, textures, settings, link);
-    const { light, shown } = stagesOf(effects);
+    const { light, shown } = stagesOf(effects, owner !== undefined);
     this.light = light.map(passOf);
     this.shown = shown.map(passOf);
   }
@@ -267,6 +289,14 @@ export class EffectChain implements ShownPart {
     return this.shown.length > 0;
   }
 
+  /** The same for the whole picture at hand. */
+  prepareFrame(at: FrameAt, surfaces: Surfaces | undefined): void {
+    moment.area.width = at.given.width;
+    moment.area.height = at.given.height;
+    tellMoment(moment, at, surfaces);
+    this.prepare(at.settings.finish, at.frame, moment);
+  }
+
   /** Takes over what the effects say now. To be called outside a pass. */
   prepare(effects: readonly Effect[], frame: number, at: EffectMoment): void {
     this.lastUsed = frame;
@@ -277,15 +307,14 @@ export class EffectChain implements ShownPart {
   addShown(plan: FramePlan, given: GraphTexture, target: GraphTexture, isPart: boolean): void {
     const { graph, shape } = plan;
     const { width, height } = shape;
-    let flat: GraphTexture | undefined;
-    const depths = (): GraphTexture => (flat ??= this.addDepths(plan));
+    const inputs = this.inputsOf(plan);
     // What is kept for the next frame is no canvas.
     if (!isPart && this.shown.at(-1)?.link.readsBefore !== true) {
-      this.addPasses(graph, shape, given, target, '', depths);
+      this.addPasses(graph, shape, given, target, '', inputs);
       return;
     }
     const treated = graph.texture('treated', { width, height, format: 'rgba8unorm' });
-    this.addPasses(graph, shape, given, treated, '', depths);
+    this.addPasses(graph, shape, given, treated, '', inputs);
     graph.pass({
       name: 'place',
       reads: [treated],
@@ -298,7 +327,7 @@ export class EffectChain implements ShownPart {
    * Adds its passes from what is shown to a target.
    *
    * @param of what stands before the names of passes
-   * @param depths adds what copies depths, where somebody asks for them
+   * @param inputs what they read besides
    */
   addPasses(
     graph: FrameGraph,
@@ -306,9 +335,14 @@ export class EffectChain implements ShownPart {
     given: GraphTexture,
     target: GraphTexture,
     of: string,
-    depths: () => GraphTexture,
+    inputs: ChainInputs,
   ): void {
-    this.addLinks(this.shown, graph, size, given, target, 'rgba8unorm', of, depths);
+    this.addLinks(this.shown, graph, size, given, target, 'rgba8unorm', of, inputs);
+  }
+
+  private inputsOf(plan: FramePlan): ChainInputs {
+    let flat: GraphTexture | undefined;
+    return { depths: () => (flat ??= this.addDepths(plan)), surfaces: plan.surfaces };
   }
 
   /** Copies depths, one sample a pixel, for those who read them. */
@@ -331,15 +365,14 @@ export class EffectChain implements ShownPart {
     size: Size,
     picture: GraphTexture,
     of: string,
-    depths?: () => GraphTexture,
+    given?: ChainInputs,
   ): GraphTexture {
     const { formats, graph } = plan;
     if (this.light.length === 0) return picture;
     const { width, height } = size;
     const treated = graph.texture(`${of}treated light`, { width, height, format: formats.color });
-    let flat: GraphTexture | undefined;
-    const given = depths ?? ((): GraphTexture => (flat ??= this.addDepths(plan)));
-    this.addLinks(this.light, graph, size, picture, treated, formats.color, of, given);
+    const inputs = given ?? this.inputsOf(plan);
+    this.addLinks(this.light, graph, size, picture, treated, formats.color, of, inputs);
     return treated;
   }
 
@@ -351,7 +384,7 @@ export class EffectChain implements ShownPart {
     target: GraphTexture,
     format: TextureFormat,
     of: string,
-    depths: () => GraphTexture,
+    { depths, surfaces }: ChainInputs,
   ): void {
     const { device } = this;
     const pictures = [given];
@@ -363,22 +396,29 @@ export class EffectChain implements ShownPart {
       const height = Math.max(1, Math.ceil(size.height / 2 ** halvings));
       const into = isLast ? target : graph.texture(name, { width, height, format });
       const [first, second] = reads.map((number) => pictures[number]!); // those before it
-      const flat = link.link.readsDepth ? depths() : undefined;
+      const { readsBefore, readsDepth, readsNormal, readsVelocity } = link.link;
+      // What moves is told apart by the depths that its ways are of.
+      const flat = readsVelocity && surfaces ? surfaces.depth : readsDepth || readsVelocity ? depths() : undefined;
+      const normal = readsNormal ? surfaces?.normal : undefined;
+      const velocity = readsVelocity ? surfaces?.velocity : undefined;
       const others: (DeviceTexture | undefined)[] = [];
+      const read = [first, second, flat, normal, velocity].filter((one) => one !== undefined);
       graph.pass({
         name,
-        reads: [first!, ...(second ? [second] : []), ...(flat ? [flat] : [])], // each reads one at least
-        ...(link.link.readsBefore ? { writes: [into] } : { colors: [{ texture: into, clear: BLACK }] }),
+        reads: read,
+        ...(readsBefore ? { writes: [into] } : { colors: [{ texture: into, clear: BLACK }] }),
         run: (pass) => {
           const target = graph.of(into);
           others[0] = second ? graph.of(second) : link.texture;
           others[1] = flat && graph.of(flat);
+          others[3] = readsNormal ? (normal ? graph.of(normal) : this.nothing) : undefined;
+          others[4] = readsVelocity ? (velocity ? graph.of(velocity) : this.nothing) : undefined;
           if (pass) {
             link.draw(pass, graph.of(first!), others, target.format, this.lastUsed);
             return;
           }
           // What it made is kept for the next frame.
-          others[2] = link.beforeOf(target);
+          others[2] = link.beforeOf(target, graph.of(first!), this.lastUsed);
           const open = device.beginRenderPass({
             label: name,
             colorAttachments: [{ texture: target, clearValue: BLACK }],
@@ -406,6 +446,7 @@ export class EffectChains {
   private readonly pipelines: EffectPipelines;
   private readonly chains: EffectChain[] = [];
   private readonly place: FinishPass;
+  private readonly nothing: DeviceTexture;
   private readonly settings: SettingsStore;
 
   constructor(
@@ -417,6 +458,10 @@ export class EffectChains {
     this.settings = new SettingsStore(device, textures, messages);
     this.pipelines = new EffectPipelines(device, shaders);
     this.place = new FinishPass(device, shaders.place);
+    this.nothing = device.createTexture({
+      ...{ label: 'no surfaces', width: 1, height: 1, format: 'rgba8unorm' },
+      data: new Uint8Array(4),
+    });
   }
 
   /**
@@ -437,6 +482,7 @@ export class EffectChains {
           effects,
           owner,
           this.place,
+          this.nothing,
         )),
       );
     return found.isEmpty ? undefined : found;

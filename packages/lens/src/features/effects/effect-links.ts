@@ -26,6 +26,7 @@ import {
 import type { EffectShaders } from '../../compiled/lens-shaders.js';
 import type { EffectMoment } from './effect-moment.js';
 import { ownLink, ownShaderOf } from './own-link.js';
+import { isOfPicture, PICTURE_LINKS } from './picture-links.js';
 import { addBloom, addDepthOfField, isPlain, PLAIN_LINKS } from './trade-links.js';
 import {
   BLEND_FACTORS,
@@ -92,6 +93,11 @@ export interface EffectLink {
   /** Whether it reads the depths of what is opaque, and what it made of the frame before. */
   readsDepth?: boolean;
   readsBefore?: boolean;
+  /** Whether it begins with the picture where there is no frame before. */
+  beginsWithPicture?: boolean;
+  /** Whether it reads what surfaces are: which way they face, how they have come. */
+  readsNormal?: boolean;
+  readsVelocity?: boolean;
   /** Who has the settings of an author's shader. */
   settings?: (effects: readonly Effect[]) => Effect;
   /** How often its target is half as large as the picture. Default 0. */
@@ -113,12 +119,16 @@ export interface EffectStages {
   shown: readonly EffectLink[];
 }
 
-/** The passes of a list of effects, both kinds. */
-export function stagesOf(effects: readonly Effect[]): EffectStages {
+/** The passes of a list of effects, both kinds. @param isOfNode whether it is a node's, which has no picture of its own */
+export function stagesOf(effects: readonly Effect[], isOfNode: boolean): EffectStages {
   const light: EffectLink[] = [];
   effects.forEach((effect: Effect | null, i) => {
-    if (effect?.type === 'bloom') addBloom(light, i);
-    else if (effect?.type === 'depth-of-field') addDepthOfField(light, i);
+    // What is none is told while developing.
+    if (!effect) return;
+    const { type } = effect;
+    if (type === 'bloom') addBloom(light, i);
+    else if (type === 'depth-of-field') addDepthOfField(light, i);
+    else if (isOfPicture(type) && !isOfNode) PICTURE_LINKS[type](light, i);
   });
   return { light, shown: linksOf(effects) };
 }

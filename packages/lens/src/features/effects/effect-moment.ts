@@ -1,4 +1,5 @@
 import type { FrameAt } from '../feature.js';
+import type { Surfaces } from '../surfaces/surfaces.js';
 
 /** What of the pictures of a list is its own, in their pixels: all, or what a layer has room for and things may leave. */
 export interface EffectArea {
@@ -21,19 +22,34 @@ export interface EffectMoment {
   /** Of the camera, sixteen numbers each. */
   projection: ArrayLike<number>;
   view: ArrayLike<number>;
+  viewProjection: ArrayLike<number>;
   /** Pixels of the whole picture. */
   height: number;
   isParallel: boolean;
+  /** Whose picture it is: what was made of the frame before is kept for each. */
+  viewer: object;
+  /** Where directions were in the frame before: see velocity.wgsl. */
+  sky: ArrayLike<number>;
+  /** Samples that pixels of what stands still hold with this frame. */
+  samples: number;
 }
+
+const NO_SKY = new Float32Array(9);
 
 /** One that says nothing yet. */
 export const newMoment = (): EffectMoment => ({
   area: { left: 0, top: 0, width: 0, height: 0 },
-  ...{ scale: 1, frame: 0, time: 0, delta: 0, projection: [], view: [], height: 1, isParallel: false },
+  ...{ scale: 1, frame: 0, time: 0, delta: 0, projection: [], view: [], viewProjection: [], height: 1 },
+  ...{ isParallel: false, viewer: NO_SKY, sky: NO_SKY, samples: 0 },
 });
 
 /** Takes over what the frame at hand says. Which area counts is for whoever has the pictures. */
-export function tellMoment(moment: EffectMoment, { frame, given, settings, state: { view } }: FrameAt): void {
+export function tellMoment(
+  moment: EffectMoment,
+  { frame, given, settings, state }: FrameAt,
+  surfaces?: Surfaces,
+): void {
+  const { view } = state;
   moment.scale = given.scale;
   // What changes by itself would have every frame drawn.
   moment.frame = settings.onDemand ? 0 : frame;
@@ -41,6 +57,10 @@ export function tellMoment(moment: EffectMoment, { frame, given, settings, state
   moment.delta = given.delta;
   moment.projection = view.projection;
   moment.view = view.view;
+  moment.viewProjection = view.viewProjection;
   moment.height = given.height;
   moment.isParallel = given.isParallel;
+  moment.viewer = state;
+  moment.sky = surfaces?.sky ?? NO_SKY;
+  moment.samples = surfaces?.samples ?? 0;
 }

@@ -6,11 +6,9 @@ import { compileWgsl, drawWgsl } from '@umber-lens/core/engine';
 import { LIBRARY } from '@umber-lens/core/shading';
 import { BLUR_DEVIATION, BLUR_EDGE, BLUR_FLOATS, BLUR_SHIFT, BLUR_WEIGHTS } from '../../compiled/layouts.js';
 import { linksOf } from './effect-links.js';
+import { newMoment } from './effect-moment.js';
 
-const AT = {
-  ...{ area: { left: 0, top: 0, width: 100, height: 100 }, frame: 0, scale: 1 },
-  ...{ time: 0, delta: 0, projection: [], view: [], height: 100, isParallel: false },
-};
+const AT = { ...newMoment(), area: { left: 0, top: 0, width: 100, height: 100 }, height: 100 };
 
 const shape = (effects: Effect[]): [name: string, reads: readonly number[]][] =>
   linksOf(effects).map(({ name, reads }) => [name, reads]);

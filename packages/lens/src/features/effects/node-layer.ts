@@ -255,14 +255,14 @@ export class NodeLayer {
         writes: [flat],
         run: () => device.copyDepth(graph.of(depth), graph.of(flat)),
       });
-    const lit = chain ? chain.addLight(plan, size, picture, `${name}: `, () => flat) : picture;
+    const lit = chain ? chain.addLight(plan, size, picture, `${name}: `, { depths: () => flat }) : picture;
     graph.pass({
       name: `${name} shown`,
       reads: [lit],
       writes: [shown],
       run: () => painter.encode(graph.of(lit), graph.of(shown)),
     });
-    if (isTreated) chain.addPasses(graph, size, shown, result, `${name}: `, () => flat);
+    if (isTreated) chain.addPasses(graph, size, shown, result, `${name}: `, { depths: () => flat });
     return [result, flat];
   }
 

@@ -5,10 +5,13 @@ import {
   EFFECT_FRAME_DEPTH_OFFSET,
   EFFECT_FRAME_DEPTH_SCALE,
   EFFECT_FRAME_FLOATS,
+  EFFECT_FRAME_FORWARD,
   EFFECT_FRAME_IS_PARALLEL,
+  EFFECT_FRAME_RIGHT,
   EFFECT_FRAME_SCALE,
   EFFECT_FRAME_SIZE,
   EFFECT_FRAME_TIME,
+  EFFECT_FRAME_UP,
 } from '../../compiled/layouts.js';
 import type { EffectLink } from './effect-links.js';
 
@@ -41,8 +44,10 @@ export function ownLink(
     isSampled: true,
     readsDepth: inputs.includes('effectDepth'),
     readsBefore: inputs.includes('effectBefore'),
+    readsNormal: inputs.includes('effectNormal'),
+    readsVelocity: inputs.includes('effectVelocity'),
     settings: (effects) => effects[i]!, // its type was looked at
-    write: (values, _, __, { area, delta, isParallel, projection, scale, time }) => {
+    write: (values, _, __, { area, delta, isParallel, projection, scale, sky, time }) => {
       values[EFFECT_FRAME_CORNER] = area.left;
       values[EFFECT_FRAME_CORNER + 1] = area.top;
       values[EFFECT_FRAME_SIZE] = area.width;
@@ -53,6 +58,11 @@ export function ownLink(
       values[EFFECT_FRAME_IS_PARALLEL] = isParallel ? 1 : 0;
       values[EFFECT_FRAME_DEPTH_SCALE] = projection[10] ?? 0;
       values[EFFECT_FRAME_DEPTH_OFFSET] = projection[14] ?? 0;
+      for (let k = 0; k < 3; k++) {
+        values[EFFECT_FRAME_RIGHT + k] = sky[k]!; // nine numbers
+        values[EFFECT_FRAME_UP + k] = sky[3 + k]!;
+        values[EFFECT_FRAME_FORWARD + k] = sky[6 + k]!;
+      }
     },
   };
 }

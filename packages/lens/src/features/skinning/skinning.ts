@@ -25,6 +25,11 @@ export class Skinning implements Feature {
     this.entries = this.made();
   }
 
+  /** The poses that are bound. */
+  get posesBuffer(): DeviceBuffer {
+    return this.poses;
+  }
+
   prepare({ scene, frame }: FrameAt): void {
     this.upload(scene, frame);
   }

@@ -1,6 +1,9 @@
 // What an effect of one's own is given: the pixel at hand, and the picture around it. Colours are as screens have them (sRGB), alpha
 // not multiplied in; places are 0..1 from the upper left.
 import { isOutside } from './screen.wgsl';
+#if effectVelocity
+import { EffectMotion, movedBy } from './velocity.wgsl';
+#endif
 
 struct Pixel {
   /// Its middle in pixels, from the upper left.
@@ -27,6 +30,10 @@ struct EffectFrame {
   /// Of the projection: what depth is multiplied by, and what is added.
   depthScale: f32,
   depthOffset: f32,
+  /// Where directions were in the frame before: see velocity.wgsl.
+  right: vec3f,
+  up: vec3f,
+  forward: vec3f,
 }
 
 @group(0) @binding(0) var effectPicture: texture_2d<f32>;
@@ -40,6 +47,12 @@ struct EffectFrame {
 #endif
 #if effectBefore
 @group(0) @binding(5) var effectBefore: texture_2d<f32>;
+#endif
+#if effectNormal
+@group(0) @binding(6) var effectNormals: texture_2d<f32>;
+#endif
+#if effectVelocity
+@group(0) @binding(7) var effectVelocities: texture_2d<f32>;
 #endif
 
 fn straightColor(c: vec4f) -> vec4f {
@@ -96,5 +109,27 @@ fn distanceAt(place: vec2f) -> f32 {
   if depth <= 0 { return 1e6; }
   if effectFrame.isParallel > 0.5 { return (effectFrame.depthOffset - depth) / effectFrame.depthScale; }
   return effectFrame.depthOffset / max(depth + effectFrame.depthScale, 1e-9);
+}
+#endif
+
+#if effectNormal
+/// Which way what is solid faces, in the world, of length 1; zero where nothing is.
+fn normalAt(place: vec2f) -> vec3f {
+  let most = vec2i(textureDimensions(effectNormals)) - 1;
+  let n = textureLoad(effectNormals, clamp(vec2i(floor(effectPixel(place))), vec2i(), most), 0).xyz;
+  return n / max(length(n), 1e-6);
+}
+#endif
+
+#if effectVelocity
+/// How far what a place shows has come since the frame before, as a share of the picture: to the right and down.
+fn velocityAt(place: vec2f) -> vec2f {
+  let most = vec2i(textureDimensions(effectVelocities)) - 1;
+  let found = textureLoad(effectVelocities, clamp(vec2i(floor(effectPixel(place))), vec2i(), most), 0);
+  var motion: EffectMotion;
+  motion.right = effectFrame.right;
+  motion.up = effectFrame.up;
+  motion.forward = effectFrame.forward;
+  return movedBy(found, place, motion);
 }
 #endif

@@ -1,6 +1,9 @@
 // Vertices bent by morph targets and by joints (glTF 2.0, 3.7.2.2 and 3.7.3.3).
 
 import { Vertex } from 'umber/vertex.wgsl';
+#if surfaceStage
+import { isBefore, posesBefore } from 'umber/motion.wgsl';
+#endif
 
 override isBent = false;
 
@@ -10,8 +13,15 @@ override isBent = false;
 /// What is written of each vertex: targets that move it, what they move, sets of four joints; then those.
 @group(0) @binding(23) var<storage, read> bends: array<vec4u>;
 
+fn poseRow(at: u32) -> vec4f {
+#if surfaceStage
+  if isBefore { return posesBefore[at]; }
+#endif
+  return poses[at];
+}
+
 fn jointMatrix(slot: u32) -> mat4x3f {
-  return transpose(mat3x4f(poses[slot * 3], poses[slot * 3 + 1], poses[slot * 3 + 2]));
+  return transpose(mat3x4f(poseRow(slot * 3), poseRow(slot * 3 + 1), poseRow(slot * 3 + 2)));
 }
 
 /// The vertex as its targets move it, with the mean of its joints' matrices for a transform.
@@ -32,7 +42,7 @@ fn bend(vertex: Vertex, record: u32, slot: u32) -> Vertex {
   }
   for (var i = 0u; i < head.x; i++) {
     let entry = bends[at];
-    let weights = poses[slot * 3 - 1 - (entry.x >> 2)];
+    let weights = poseRow(slot * 3 - 1 - (entry.x >> 2));
     let weight = weights[entry.x & 3];
     at++;
     v.position += weight * bitcast<vec3f>(entry.yzw);

@@ -35,7 +35,13 @@ struct Frame {
 #endif
 }
 
+#if surfaceStage
+/// Hooks are asked twice there: as it is now, and as it was in the frame before.
+@group(0) @binding(0) var<uniform> frameNow: Frame;
+var<private> frame: Frame;
+#else
 @group(0) @binding(0) var<uniform> frame: Frame;
+#endif
 
 /// Unit vector from a place in the world to the camera.
 fn toCameraFrom(position: vec3f) -> vec3f {

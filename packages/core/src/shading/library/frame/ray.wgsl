@@ -47,3 +47,11 @@ fn depthOf(position: vec3f) -> f32 {
   let clip = frame.viewProjection * vec4f(position, 1);
   return saturate(clip.z / clip.w);
 }
+
+/// The place on a pixel's ray that has a depth as it is stored.
+fn placeAtDepth(screenPosition: vec2f, depth: f32) -> vec3f {
+  let ray = rayThrough(screenPosition);
+  let a = frame.viewProjection * vec4f(ray.origin, 1);
+  let b = frame.viewProjection * vec4f(ray.direction, 0);
+  return ray.origin + ray.direction * ((depth * a.w - a.z) / (b.z - depth * b.w));
+}

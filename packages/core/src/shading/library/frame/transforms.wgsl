@@ -1,5 +1,9 @@
 // Where things are: the world transforms of all nodes in one buffer, read by an instance's slot.
 
+#if surfaceStage
+import { isBefore, transformsBefore } from './motion.wgsl';
+#endif
+
 /// An affine transform by rows.
 struct Transform {
   row0: vec4f,
@@ -27,5 +31,12 @@ fn castsShadow(instance: u32) -> bool {
 }
 
 fn objectToWorld(slot: u32) -> mat4x3f {
+#if surfaceStage
+  if isBefore {
+    let before = transpose(mat3x4f(transformsBefore[slot * 3], transformsBefore[slot * 3 + 1], transformsBefore[slot * 3 + 2]));
+    // What was not there in the frame before has not moved.
+    if any(before[0] != vec3f()) { return before; }
+  }
+#endif
   return transpose(mat3x4f(transforms[slot].row0, transforms[slot].row1, transforms[slot].row2));
 }

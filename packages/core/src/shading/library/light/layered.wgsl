@@ -6,6 +6,7 @@ import { distribution, schlick, scattering, Shading, shadingOf, visibility } fro
 import { irradianceFrom, radianceFrom } from './air.wgsl';
 import { frame } from './frame.wgsl';
 import { probeAt, probeIrradiance, probeRadiance, useProbes } from './probes.wgsl';
+import { mirrorOpenness, Openness, opennessAt, useAmbientOcclusion } from './openness.wgsl';
 import { behindSurface } from './transmission.wgsl';
 import { useAnisotropy, useClearcoat, useDiffuseTransmission, useIridescence } from './layers.wgsl';
 import { useSheen, useSpecular, useTransmission } from './layers.wgsl';
@@ -165,8 +166,13 @@ fn allAround(l: Layered, s: Surface, p: Fragment, scale: f32) -> vec3f {
     let strength = 1 - s.anisotropy * (1 - base.roughness);
     bent = normalize(mix(across, base.normal, strength * strength * strength * strength));
   }
-  let around = irradianceAround(base.normal, p.position) * s.occlusion;
-  let mirrored = radianceAround(reflect(-base.toCamera, bent), base.roughness, p.position) * s.occlusion;
+  var open = Openness(base.normal, 1);
+  if useAmbientOcclusion { open = opennessAt(p, base.normal); }
+  let occlusion = min(s.occlusion, open.share);
+  let around = irradianceAround(open.way, p.position) * occlusion;
+  let way = reflect(-base.toCamera, bent);
+  var mirrored = radianceAround(way, base.roughness, p.position) * s.occlusion;
+  if useAmbientOcclusion { mirrored *= mirrorOpenness(open, way, base.roughness); }
   let share = scattering(base);
   var inside = base.diffuse * around;
   if useDiffuseTransmission {
@@ -179,7 +185,7 @@ fn allAround(l: Layered, s: Surface, p: Fragment, scale: f32) -> vec3f {
   var color = share.single * mirrored + share.more * around + (1 - share.single - share.more) * inside;
   color *= l.left;
   if useSheen {
-    let glow = radianceAround(reflect(-base.toCamera, base.normal), s.sheenRoughness, p.position) * s.occlusion;
+    let glow = radianceAround(reflect(-base.toCamera, base.normal), s.sheenRoughness, p.position) * occlusion;
     var fibres = s.sheenColor * glow * fibreShare(base.nv, s.sheenRoughness);
     if useClearcoat { fibres *= coatLeaves(l, s); }
     color += fibres;
@@ -187,7 +193,7 @@ fn allAround(l: Layered, s: Surface, p: Fragment, scale: f32) -> vec3f {
   if useClearcoat {
     let coat = scattering(l.coat);
     let seen = radianceAround(reflect(-l.coat.toCamera, l.coat.normal), l.coat.roughness, p.position);
-    color += s.clearcoat * s.occlusion * (coat.single * seen + coat.more * irradianceAround(l.coat.normal, p.position));
+    color += s.clearcoat * occlusion * (coat.single * seen + coat.more * irradianceAround(l.coat.normal, p.position));
   }
   return color;
 }

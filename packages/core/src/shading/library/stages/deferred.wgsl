@@ -1,8 +1,8 @@
 // Adds light to what the surfaces of a picture are made of, once a pixel. Group 1 holds the three targets that
 // meshes gather into, and their depth.
-import { frame } from 'umber/frame.wgsl';
 import { Fragment, Surface } from 'umber/surface.wgsl';
-import { rayThrough } from 'umber/ray.wgsl';
+import { placeAtDepth, rayThrough } from 'umber/ray.wgsl';
+import { shownPixel } from 'umber/openness.wgsl';
 import { allAround, layeredOf, ownLight } from 'umber/layered.wgsl';
 import { withLights } from 'umber/lit.wgsl';
 import { throughFog } from 'umber/fog.wgsl';
@@ -26,14 +26,10 @@ import { present } from 'umber/tone.wgsl';
   // Depths of an earlier picture have no surface here.
   if all(normal.xyz == vec3f()) { discard; }
   let own = textureLoad(gatheredEmissive, pixel, 0);
-  // The place on the pixel's ray that has this depth.
-  let ray = rayThrough(at.xy);
-  let a = frame.viewProjection * vec4f(ray.origin, 1);
-  let b = frame.viewProjection * vec4f(ray.direction, 0);
-  let t = (depth * a.w - a.z) / (b.z - depth * b.w);
+  shownPixel = at.xy;
   var p: Fragment;
-  p.position = ray.origin + ray.direction * t;
-  p.toCamera = -ray.direction;
+  p.position = placeAtDepth(at.xy, depth);
+  p.toCamera = -rayThrough(at.xy).direction;
   p.normal = normalize(normal.xyz);
   p.isFront = true;
   var s: Surface;

@@ -16,6 +16,7 @@ import { depthOf, rayInObject, rayThrough } from 'umber/ray.wgsl';
 import { coverage } from 'umber/material.wgsl';
 import { isClipped, isCutAway } from 'umber/clipping.wgsl';
 import { isPointed, pointed } from 'umber/pointed.wgsl';
+import { shownPixel } from 'umber/openness.wgsl';
 #if !hookMarch
 import { isOfOtherLevel, isSwarm } from 'umber/swarm.wgsl';
 import { isElsewhere } from 'umber/peel.wgsl';
@@ -39,6 +40,7 @@ struct Marched {
   let m = objectOf(i);
 #if fullStage
   let at = i.clip.xy + frame.origin;
+  shownPixel = at;
 #else
   let at = i.clip.xy;
 #endif
@@ -83,6 +85,7 @@ struct Seen {
   var p = fragmentOf(i, isFront);
 #if fullStage
   let at = vec4f(i.clip.xy + frame.origin, i.clip.zw);
+  shownPixel = at.xy;
 #else
   let at = i.clip;
 #endif

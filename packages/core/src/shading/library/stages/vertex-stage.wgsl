@@ -27,13 +27,30 @@ import { takeRecord } from 'umber/hooks.wgsl';
 import { isWire } from 'umber/inspect.wgsl';
 import { isPointed } from 'umber/pointed.wgsl';
 #endif
+#if surfaceStage
+import { isBefore, isMoving, motion } from 'umber/motion.wgsl';
+import { frameNow } from 'umber/frame.wgsl';
+#endif
 #if shadowStage
 
 // Else from the camera: depths ahead of the picture.
 override isFromLight = true;
 #endif
 
-@vertex fn meshVertex(i: MeshVertex) -> MeshVarying {
+/// Where a vertex stands.
+struct Placed {
+  vertex: Vertex,
+  objectToWorld: mat4x3f,
+  world: vec3f,
+#if around
+  isThere: bool,
+  /// Of copies of swarms: shares of its level, and its number.
+  copy: vec3f,
+#endif
+}
+
+fn placed(i: MeshVertex) -> Placed {
+  var o: Placed;
 #if around
   let slot = i.code.x;
   var m: mat4x3f;
@@ -62,10 +79,8 @@ override isFromLight = true;
     v = bend(v, u32(i.record), slot & SLOT_BITS);
     m = v.objectToWorld;
   }
-  var isThere = true;
-#if fullStage
-  var copy = vec3f(1, 0, 0);
-#endif
+  o.isThere = true;
+  o.copy = vec3f(1, 0, 0);
   if isSwarm {
     let c = copyOf(i.code, i.index, m);
     m = c.objectToWorld;
@@ -76,18 +91,35 @@ override isFromLight = true;
 #if ownInstances
     takeRecord(c.settings);
 #endif
-#if fullStage
-    copy = vec3f(c.shares, f32(c.number));
-    isThere = c.isShown;
-#else
-    isThere = c.isShown && c.shares.x >= 0.5 && c.shares.y < 0.5;
+    o.copy = vec3f(c.shares, f32(c.number));
+    o.isThere = c.isShown;
+#if shadowStage
+    o.isThere = c.isShown && c.shares.x >= 0.5 && c.shares.y < 0.5;
 #endif
   }
 #endif
 #if hookDisplace
   v = displaced(v);
 #endif
-  let world = m * vec4f(v.position, 1);
+  o.vertex = v;
+  o.objectToWorld = m;
+  o.world = m * vec4f(v.position, 1);
+  return o;
+}
+
+@vertex fn meshVertex(i: MeshVertex) -> MeshVarying {
+#if surfaceStage
+  frame = frameNow;
+#endif
+#if around
+  let slot = i.code.x;
+#else
+  let slot = i.slot;
+#endif
+  let at = placed(i);
+  let v = at.vertex;
+  let m = at.objectToWorld;
+  let world = at.world;
   var clip = frame.viewProjection * vec4f(world, 1);
 #if shadowStage
   if isFromLight {
@@ -102,7 +134,7 @@ override isFromLight = true;
   if isPointed && !castsShadow(slot) { clip = vec4f(0, 0, -1, 1); }
 #endif
 #if around
-  if isSwarm && !isThere { clip = vec4f(0, 0, -1, 1); }
+  if isSwarm && !at.isThere { clip = vec4f(0, 0, -1, 1); }
 #endif
 #if hookMarch
   // Only the pixels count that the geometry covers: neither end of the view may cut it.
@@ -131,16 +163,30 @@ override isFromLight = true;
 #endif
 #if fullStage
   o.node = vec4f(f32(receivesShadow(slot)), length(m[0]), f32(slot & SLOT_BITS), f32(materialOf(slot) | cutMark(slot & SLOT_BITS)));
-  o.copy = copy;
+  o.copy = at.copy;
 #else
-#if shadowStage
+#if around
   o.material = f32(materialOf(slot) | cutMark(slot & SLOT_BITS));
 #else
   o.material = f32(materialOf(slot));
 #endif
 #endif
+#if surfaceStage
+  o.copy = at.copy;
+#endif
 #if ownVaryings
   o = withOwn(o);
+#endif
+#if surfaceStage
+#if !hookMarch
+  // Everything once more as it was in the frame before. What an author's hooks hand over is of this one.
+  if isMoving {
+    o.now = (motion.now * vec4f(world, 1)).xyw;
+    isBefore = true;
+    frame.time -= frame.delta;
+    o.before = (motion.before * vec4f(placed(i).world, 1)).xyw;
+  }
+#endif
 #endif
   return o;
 }

@@ -1,0 +1,91 @@
+// Frames put together: each shows other places within its pixels, and what moves is looked up where it was (Karis, "High Quality
+// Temporal Supersampling", SIGGRAPH 2014). What was there before counts as far as it lies among the colours around the pixel (Salvi, "An
+// Excursion in Temporal Supersampling", GDC 2016).
+import { screenCorner } from './screen.wgsl';
+import { EffectMotion, movedBy } from './velocity.wgsl';
+
+@group(0) @binding(0) var picture: texture_2d<f32>;
+@group(0) @binding(1) var<uniform> motion: EffectMotion;
+@group(0) @binding(4) var depths: texture_depth_2d;
+@group(0) @binding(5) var before: texture_2d<f32>;
+@group(0) @binding(7) var velocities: texture_2d<f32>;
+
+fn beforeAt(at: vec2i) -> vec4f {
+  return textureLoad(before, clamp(at, vec2i(), vec2i(textureDimensions(before)) - 1), 0);
+}
+
+/// Between pixels, by Catmull and Rom: repeated, straight means would blur.
+fn beforeBetween(place: vec2f) -> vec4f {
+  let low = floor(place - 0.5);
+  let t = place - 0.5 - low;
+  let w0 = t * (-0.5 + t * (1 - 0.5 * t));
+  let w1 = 1 + t * t * (-2.5 + 1.5 * t);
+  let w2 = t * (0.5 + t * (2 - 1.5 * t));
+  let w3 = t * t * (-0.5 + 0.5 * t);
+  let xs = vec4f(w0.x, w1.x, w2.x, w3.x);
+  let ys = vec4f(w0.y, w1.y, w2.y, w3.y);
+  let at = vec2i(low) - 1;
+  var sum = vec4f();
+  for (var y = 0; y < 4; y++) {
+    for (var x = 0; x < 4; x++) {
+      sum += beforeAt(at + vec2i(x, y)) * (xs[x] * ys[y]);
+    }
+  }
+  return max(sum, vec4f());
+}
+
+/// Brightness, orange against blue, green against purple (YCoCg).
+fn toBrightness(c: vec4f) -> vec4f {
+  return vec4f(c.g * 0.5 + (c.r + c.b) * 0.25, (c.r - c.b) * 0.5, c.g * 0.5 - (c.r + c.b) * 0.25, c.a);
+}
+
+fn fromBrightness(c: vec4f) -> vec4f {
+  return vec4f(c.x + c.y - c.z, c.x + c.z, c.x - c.y - c.z, c.a);
+}
+
+@vertex fn temporalVertex(@builtin(vertex_index) i: u32) -> @builtin(position) vec4f { return screenCorner(i); }
+
+@fragment fn temporalFragment(@builtin(position) at: vec4f) -> @location(0) vec4f {
+  let pixel = vec2i(at.xy);
+  let last = vec2i(textureDimensions(picture)) - 1;
+  let own = textureLoad(picture, pixel, 0);
+  var sum = vec4f();
+  var squares = vec4f();
+  var nearest = pixel;
+  var depth = 0.0;
+  // Edges move with what is nearer.
+  for (var y = -1; y <= 1; y++) {
+    for (var x = -1; x <= 1; x++) {
+      let there = clamp(pixel + vec2i(x, y), vec2i(), last);
+      let c = toBrightness(textureLoad(picture, there, 0));
+      sum += c;
+      squares += c * c;
+      let d = textureLoad(depths, there, 0);
+      if d > depth {
+        depth = d;
+        nearest = there;
+      }
+    }
+  }
+  let size = vec2f(textureDimensions(picture));
+  let moved = movedBy(textureLoad(velocities, nearest, 0), (vec2f(nearest) + 0.5) / size, motion) * size;
+  let from_ = at.xy - moved;
+  if motion.samples < 1.5 || any(from_ < vec2f()) || any(from_ > size) { return own; }
+  let isStill = dot(moved, moved) < 4e-4;
+  var known = beforeAt(pixel);
+  var share = 1 / motion.samples;
+  if !isStill {
+    known = beforeBetween(from_);
+    share = max(share, motion.amount);
+  }
+  let mean = sum / 9;
+  let spread = sqrt(max(squares / 9 - mean * mean, vec4f())) * 1.5 + 0.002;
+  // Towards the mean, until it is among them.
+  let given = toBrightness(known);
+  let apart = abs(given - mean) / spread;
+  let most = max(max(apart.x, apart.y), max(apart.z, apart.w));
+  let kept = select(mean + (given - mean) / most, given, most <= 1);
+  // What was far from all that is there now was another thing.
+  share = max(share, motion.amount * saturate(most - 1));
+  return mix(max(fromBrightness(kept), vec4f()), own, share);
+}

@@ -1,0 +1,100 @@
+// Meshes by what their surfaces are: for effects that ask which way they face, how they mirror and how they move. The entry points
+// `meshVertex` and `meshFragment`.
+import { meshVertex } from 'umber/vertex-stage.wgsl';
+import { frame, frameNow } from 'umber/frame.wgsl';
+import { MeshVarying } from 'umber/hooks.wgsl';
+import { Fragment, Surface } from 'umber/surface.wgsl';
+import { shadingOf } from 'umber/lighting.wgsl';
+import { fragmentOf, materialWord, takeMaterial } from 'umber/fragment-of.wgsl';
+import { coverage, surfaceDefaults } from 'umber/material.wgsl';
+import { isClipped, isCutAway } from 'umber/clipping.wgsl';
+import { isMoving, motion, velocityOf } from 'umber/motion.wgsl';
+#if hookSurface
+import { surfaceAnswer } from 'umber/hooks.wgsl';
+#endif
+#if ownVaryings
+import { takeVaryings } from 'umber/hooks.wgsl';
+#endif
+#if hookMarch
+import { marched } from 'umber/hooks.wgsl';
+import { objectOf } from 'umber/fragment-of.wgsl';
+import { depthOf, rayInObject, rayThrough } from 'umber/ray.wgsl';
+#else
+import { isOfOtherLevel, isSwarm } from 'umber/swarm.wgsl';
+#endif
+
+/// A pipeline writes as many of them as it has targets.
+struct Seen {
+  /// In the world; and how rough it is.
+  @location(0) normal: vec4f,
+  /// What it mirrors straight on; and how much of the light from all around arrives.
+  @location(1) mirror: vec4f,
+  /// See `velocityOf`; and that something is there.
+  @location(2) velocity: vec4f,
+#if hookMarch
+  @builtin(frag_depth) depth: f32,
+#endif
+}
+
+fn surfaceAt(p: Fragment) -> Surface {
+#if hookSurface
+  return surfaceAnswer(p);
+#else
+  return surfaceDefaults(p);
+#endif
+}
+
+#if hookMarch
+@fragment fn meshFragment(i: MeshVarying) -> Seen {
+  frame = frameNow;
+  takeMaterial(i);
+#if ownVaryings
+  takeVaryings(i);
+#endif
+  let m = objectOf(i);
+  let hit = marched(rayInObject(m, rayThrough(i.clip.xy)));
+  if !hit.isHit { discard; }
+  var p = fragmentOf(m, hit);
+#if screenSpace
+  p.screenPosition = i.clip.xy;
+  p.screenSize = frame.size;
+  p.depth = depthOf(p.position);
+#endif
+  if isClipped && isCutAway(p.position, materialWord(i)) { discard; }
+  let s = surfaceAt(p);
+  // The camera alone is asked where it was.
+  let now = (motion.now * vec4f(p.position, 1)).xyw;
+  let before = (motion.before * vec4f(p.position, 1)).xyw;
+  return Seen(
+    vec4f(s.normal, s.roughness),
+    vec4f(shadingOf(s, p).f0, s.occlusion),
+    vec4f(velocityOf(now, before), 0, 1),
+    depthOf(p.position),
+  );
+}
+#else
+@fragment fn meshFragment(i: MeshVarying, @builtin(front_facing) isFront: bool) -> Seen {
+  frame = frameNow;
+  takeMaterial(i);
+#if ownVaryings
+  takeVaryings(i);
+#endif
+  var p = fragmentOf(i, isFront);
+#if screenSpace
+  p.screenPosition = i.clip.xy;
+  p.screenSize = frame.size;
+  p.depth = i.clip.z;
+#endif
+  if isClipped && isCutAway(p.position, materialWord(i)) { discard; }
+  let s = surfaceAt(p);
+  if coverage(s.alpha) < 0 { discard; }
+  if isSwarm && isOfOtherLevel(i.clip.xy, i.copy.xy, i.copy.z) { discard; }
+  var velocity = vec2f();
+  if isMoving { velocity = velocityOf(i.now, i.before); }
+  return Seen(
+    vec4f(s.normal, s.roughness),
+    vec4f(shadingOf(s, p).f0, s.occlusion),
+    vec4f(velocity, 0, 1),
+  );
+}
+#endif

@@ -1,0 +1,83 @@
+import type { Effect, ScreenSpaceReflectionsEffect } from '@umber-lens/core/engine';
+import type { FramePlan, PlanPainter } from '../../frame/frame-plan.js';
+import type { DevicePipeline } from '../../gpu/device.js';
+import { AIR_REFLECTIONS } from '../../compiled/layouts.js';
+import { constantsOf } from '../../resources/pipeline-store.js';
+import { TextureGroups } from '../../resources/texture-groups.js';
+import type { Feature, FeatureHost, FrameAt } from '../feature.js';
+import type { FullPipelines } from '../full-pipelines.js';
+import { WANTS } from '../wants.js';
+
+const NOTHING = [0, 0, 0, 0] as const;
+
+const isReflections = (effect: Effect | null): effect is ScreenSpaceReflectionsEffect =>
+  effect?.type === 'screen-space-reflections';
+
+/** Reflections of what the picture shows, in place of the light from all around that is in it. */
+export class Reflections implements Feature {
+  hasPasses = false;
+  /** By the flags of a picture: what is around is what is taken out. */
+  private readonly pipelines = new Map<number, DevicePipeline>();
+  private pipeline: DevicePipeline | undefined;
+  private readonly groups: TextureGroups;
+  private frame = 0;
+
+  constructor(private readonly host: FeatureHost) {
+    this.groups = new TextureGroups(host.device, 'reflections');
+  }
+
+  prepare(at: FrameAt, full: FullPipelines): void {
+    this.frame = at.frame;
+    this.hasPasses = WANTS.reflections(at);
+    if (!this.hasPasses) return;
+    const { values } = this.host.air;
+    const { amount = 1, maxDistance = 20, maxRoughness = 0.5, thickness = 0.3 } =
+      at.settings.finish.find(isReflections)!; // wanted
+    values[AIR_REFLECTIONS] = Math.max(0, Math.min(1, amount));
+    values[AIR_REFLECTIONS + 1] = maxRoughness;
+    values[AIR_REFLECTIONS + 2] = Math.max(1e-3, maxDistance);
+    values[AIR_REFLECTIONS + 3] = Math.max(1e-4, thickness);
+    this.pipeline = this.pipelineFor(full);
+  }
+
+  addAfter(plan: FramePlan, painter: PlanPainter): void {
+    const { formats, graph, picture, shape, surfaces } = plan;
+    if (!surfaces?.mirror) return;
+    const { width, height } = shape;
+    const { depth, mirror, normal } = surfaces;
+    const reflected = graph.texture('reflected', { width, height, format: formats.color });
+    const read = [picture, normal, mirror, depth];
+    graph.pass({
+      name: 'screen-space-reflections',
+      reads: [...read, ...plan.readTextures],
+      colors: [{ texture: reflected, clear: NOTHING }],
+      run: (pass) => {
+        pass!.setPipeline(this.pipeline!); // it has attachments; made by prepare
+        pass!.setBindGroup(0, painter.groupOf(plan.bindings(this.host.entries)));
+        pass!.setBindGroup(1, this.groups.of(read.map((one) => graph.of(one)), this.frame));
+        pass!.draw(3);
+      },
+    });
+    plan.drawnPicture = reflected;
+  }
+
+  sweep(frame: number): void {
+    this.groups.sweep(frame);
+  }
+
+  private pipelineFor(full: FullPipelines): DevicePipeline {
+    let found = this.pipelines.get(full.bits);
+    if (!found) {
+      const { device, formats, shaders } = this.host;
+      const { reflections: compiled } = shaders;
+      found = device.createRenderPipeline({
+        label: 'screen-space reflections',
+        shader: device.createShader({ label: 'screen-space reflections', ...compiled }),
+        constants: constantsOf(full.around(), compiled.overrides),
+        targets: [{ format: formats.color }],
+      });
+      this.pipelines.set(full.bits, found);
+    }
+    return found;
+  }
+}

@@ -1,0 +1,247 @@
+import type { CameraState } from '../../batches/camera-state.js';
+import type { GraphTexture } from '../../frame/frame-graph.js';
+import type { FramePlan, PlanBinding, PlanPainter } from '../../frame/frame-plan.js';
+import type { BindGroupEntry, Device, DeviceBuffer } from '../../gpu/device.js';
+import { freeUnused } from '../../resources/kept.js';
+import { UniformBlock } from '../../resources/uniform-block.js';
+import {
+  BINDING_MOTION,
+  BINDING_POSES_BEFORE,
+  BINDING_TRANSFORMS_BEFORE,
+  MOTION_BEFORE,
+  MOTION_FLOATS,
+  MOTION_NOW,
+} from '../../compiled/layouts.js';
+import type { Feature, FeatureHost, FrameAt } from '../feature.js';
+import type { Skinning } from '../skinning/skinning.js';
+import { WANTS } from '../wants.js';
+import { halton, SAMPLES, shiftFrame } from './jitter.js';
+import { surfaceTargets } from './needs.js';
+import { SURFACE_FORMATS, SurfaceVariant } from './surface-variant.js';
+
+/** What effects may ask of what is solid in a picture, one sample a pixel. */
+export interface SurfacePictures {
+  normal: GraphTexture;
+  mirror: GraphTexture | undefined;
+  velocity: GraphTexture | undefined;
+  depth: GraphTexture;
+}
+
+const NAMES = ['normals', 'mirrored', 'velocities'] as const;
+const NOTHING = [0, 0, 0, 0] as const;
+
+/** Samples of a pixel that count where the camera moves: more would show what was elsewhere. */
+const MOVING_SAMPLES = 9;
+
+/** Where things were in the frame before, as one camera saw them. */
+class Before {
+  lastUsed: number;
+  /** Samples that pixels hold of what stands still. */
+  samples = 0;
+  /** Frames since anything changed. */
+  still = 0;
+  /** Which of the places within a pixel the frame has. */
+  index = 0;
+  /** Of directions, right, up and forward, in the clip space of the frame before: x, y and w each. */
+  readonly sky = new Float32Array(9);
+  private readonly motion: UniformBlock;
+  private transforms: DeviceBuffer | undefined;
+  private poses: DeviceBuffer | undefined;
+  private isKnown = false;
+  /** What is bound besides, and what besides that. */
+  private base: readonly BindGroupEntry[] | undefined;
+  private entries: readonly BindGroupEntry[] = [];
+
+  constructor(
+    private readonly device: Device,
+    private readonly state: CameraState,
+    frame: number,
+  ) {
+    this.lastUsed = frame;
+    this.motion = new UniformBlock(device, 'motion', MOTION_FLOATS);
+  }
+
+  /** @param now where things are; to be called outside a pass */
+  prepare(frame: number, transforms: DeviceBuffer, poses: DeviceBuffer): void {
+    const { motion, state } = this;
+    const { viewProjection } = state.view;
+    const isNew = !this.isKnown || this.lastUsed < frame - 1;
+    this.lastUsed = frame;
+    const { values } = motion;
+    if (isNew) this.samples = 0;
+    values.copyWithin(MOTION_BEFORE, MOTION_NOW, MOTION_NOW + 16);
+    values.set(viewProjection, MOTION_NOW);
+    if (isNew) values.set(viewProjection, MOTION_BEFORE);
+    let hasMoved = false;
+    for (let k = 0; k < 16; k++) if (values[MOTION_BEFORE + k] !== values[MOTION_NOW + k]) hasMoved = true;
+    this.samples = Math.min(hasMoved ? MOVING_SAMPLES : SAMPLES - 1, this.samples) + 1;
+    this.still = hasMoved || isNew || this.device.counts.bytesUploaded > 0 ? 0 : this.still + 1;
+    motion.upload();
+    this.writeSky();
+    this.transforms = this.kept(this.transforms, transforms, isNew);
+    this.poses = this.kept(this.poses, poses, isNew);
+    this.isKnown = true;
+  }
+
+  /** What is bound besides, with where things were: the same array while both are. */
+  with(base: readonly BindGroupEntry[]): readonly BindGroupEntry[] {
+    if (base === this.base) return this.entries;
+    this.base = base;
+    return (this.entries = [
+      ...base,
+      { binding: BINDING_MOTION, buffer: this.motion.buffer },
+      { binding: BINDING_TRANSFORMS_BEFORE, buffer: this.transforms! }, // made by prepare
+      { binding: BINDING_POSES_BEFORE, buffer: this.poses! },
+    ]);
+  }
+
+  /** Keeps where things are for the next frame. */
+  keep(transforms: DeviceBuffer, poses: DeviceBuffer): void {
+    this.device.copyBuffer(transforms, this.transforms!); // made by prepare
+    this.device.copyBuffer(poses, this.poses!);
+  }
+
+  dispose(): void {
+    this.motion.buffer.dispose();
+    this.transforms?.dispose();
+    this.poses?.dispose();
+  }
+
+  private kept(known: DeviceBuffer | undefined, now: DeviceBuffer, isNew: boolean): DeviceBuffer {
+    let kept = known;
+    if (kept?.size !== now.size) {
+      kept?.dispose();
+      kept = this.device.createBuffer({ label: `${now.label} before`, usage: 'storage', size: now.size });
+      this.base = undefined;
+    } else if (!isNew) return kept;
+    this.device.copyBuffer(now, kept);
+    return kept;
+  }
+
+  /** Where directions were: what nothing covers moves with the camera alone. */
+  private writeSky(): void {
+    const { values } = this.motion;
+    const { forward, projection, view } = this.state.view;
+    for (let axis = 0; axis < 3; axis++) {
+      for (let row = 0; row < 3; row++) {
+        let sum = 0;
+        for (let k = 0; k < 3; k++) {
+          // As `right` and `up` of frame.wgsl.
+          const way =
+            axis === 0
+              ? view[k * 4]! / projection[0]!
+              : axis === 1
+                ? view[k * 4 + 1]! / projection[5]!
+                : forward[k]!;
+          sum += values[MOTION_BEFORE + k * 4 + (row === 2 ? 3 : row)]! * way; // sixteen numbers
+        }
+        this.sky[axis * 3 + row] = sum;
+      }
+    }
+  }
+}
+
+/**
+ * What effects ask of surfaces: which way they face, how they mirror, how they move. What is solid is drawn once more for it, ahead of
+ * the picture; blended things, and nodes with effects of their own, are not in it.
+ */
+export class Surfaces implements Feature {
+  hasPasses = false;
+  private readonly variants = [1, 2, 3].map((targets) => new SurfaceVariant(targets));
+  private targets = 0;
+  private readonly before = new Map<CameraState, Before>();
+  /** Of the picture at hand. */
+  private at: Before | undefined;
+  private transforms: DeviceBuffer | undefined;
+  private poses: DeviceBuffer | undefined;
+  private width = 1;
+  private height = 1;
+  private isJittered = false;
+  private onDemand = false;
+
+  constructor(
+    private readonly host: FeatureHost,
+    private readonly skinning: Skinning,
+  ) {}
+
+  /** How many targets the passes have: part of the shape of a frame. */
+  get shape(): number {
+    return this.hasPasses ? this.targets : 0;
+  }
+
+  /** Samples that pixels of what stands still hold with this frame; 0 where they are not counted. */
+  get samples(): number {
+    return this.at?.samples ?? 0;
+  }
+
+  /** See `Before.sky`; undefined where nothing of the frame before is known. */
+  get sky(): Float32Array | undefined {
+    return this.at?.sky;
+  }
+
+  prepare(at: FrameAt): void {
+    const { frame, given, prepared, settings, state } = at;
+    const { buffer } = prepared.transforms;
+    this.targets = WANTS.surfaces(at) ? surfaceTargets(settings.finish) : 0;
+    this.hasPasses = this.targets > 0 && buffer !== undefined;
+    this.at = undefined;
+    this.isJittered = false;
+    if (!this.hasPasses) return;
+    let before = this.before.get(state);
+    if (!before) this.before.set(state, (before = new Before(this.host.device, state, frame)));
+    this.transforms = buffer;
+    this.poses = this.skinning.posesBuffer;
+    before.prepare(frame, buffer!, this.poses); // looked at above
+    this.at = before;
+    this.width = given.width;
+    this.height = given.height;
+    this.onDemand = settings.onDemand;
+    this.isJittered = settings.finish.some((effect) => effect?.type === 'temporal-antialiasing');
+  }
+
+  /** Shifts the picture by less than a pixel, another way in each frame, where its frames are put together. */
+  adjustFrame(values: Float32Array): void {
+    const { at } = this;
+    if (!at || !this.isJittered) return;
+    // Pictures on demand rest when they are as good as they get.
+    const isSettled = this.onDemand && at.still > SAMPLES;
+    const index = isSettled ? 0 : (at.index = (at.index % SAMPLES) + 1);
+    if (index === 0) return;
+    shiftFrame(values, (2 * halton(index, 2) - 1) / this.width, (2 * halton(index, 3) - 1) / this.height);
+  }
+
+  addPasses(plan: FramePlan, painter: PlanPainter): readonly PlanBinding[] {
+    const { formats, graph, shape } = plan;
+    const { width, height } = shape;
+    const { targets } = this;
+    const pictures = SURFACE_FORMATS.slice(0, targets).map(
+      (format, i) => graph.texture(NAMES[i]!, { width, height, format }), // one each
+    );
+    const depth = graph.texture('depth of surfaces', { width, height, format: formats.depth });
+    const variant = this.variants[targets - 1]!; // one to three
+    graph.pass({
+      name: 'surfaces',
+      isScene: true,
+      colors: pictures.map((texture) => ({ texture, clear: NOTHING })),
+      depth: { texture: depth, clear: 0 },
+      run: (pass) => painter.drawVariant(pass, variant, this.at!.with(this.host.entries), 'opaque'), // made by prepare
+    });
+    const [normal, mirror, velocity] = pictures;
+    plan.surfaces = { normal: normal!, mirror, velocity, depth }; // one to three
+    return [];
+  }
+
+  addAfter({ graph }: FramePlan): void {
+    if (this.targets < 3) return;
+    const kept = graph.outside('places before');
+    graph.pass({
+      name: 'keep places',
+      writes: [kept],
+      run: () => this.at!.keep(this.transforms!, this.poses!), // made by prepare
+    });
+  }
+
+  sweep(frame: number): void {
+    freeUnused(this.before, frame, (before) => before.dispose());
+  }
+}
