@@ -129,6 +129,7 @@ const effects = Object.fromEntries(
     'outline',
     'depthOfField',
     'temporal',
+    'age',
     'motionTiles',
     'motionBlur',
     'shafts',

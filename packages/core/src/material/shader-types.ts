@@ -78,7 +78,9 @@ export interface MaterialSetting extends ShaderSetting {
 export interface MaterialShader<S = unknown> extends CompiledShader {
   file: string;
   /** Of an effect on pictures, and not of a material: which inputs it reads besides the picture. */
-  effect?: { inputs: readonly ('effectSecond' | 'effectBefore' | 'effectDepth' | 'effectNormal' | 'effectVelocity')[] };
+  effect?: {
+    inputs: readonly ('effectSecond' | 'effectBefore' | 'effectDepth' | 'effectNormal' | 'effectVelocity')[];
+  };
   /** In the order of the structure `Settings`, each with its default. */
   settings: readonly MaterialSetting[];
   /** Bytes of the structure `Settings`; 0 without one. */

@@ -34,8 +34,7 @@ export function meshStages(stage: Stage, author?: HookOutline): MeshStages {
   const { attributes = [], instanceSettings = [], features = [] } = author ?? {};
   const isUnlit = stage === 'shadow' || stage === 'surfaces';
   // What looks at the picture behind it has none where there is no picture, and counts as whole.
-  if (isUnlit && (features.includes('sceneDepth') || features.includes('sceneColor')))
-    delete hooks.surface;
+  if (isUnlit && (features.includes('sceneDepth') || features.includes('sceneColor'))) delete hooks.surface;
   const isFull = stage === 'full';
   const around = stage !== 'plain';
   const inFragment: HookName[] = isUnlit
@@ -124,12 +123,8 @@ const COPY: Varying = { name: 'copy', type: 'vec3f', isFlat: true };
 
 const FULL_VARYINGS: Varying[] = [{ name: 'node', type: 'vec4f', isFlat: true }, COPY];
 
-/** Places in clip space, without depth. */
-const SURFACE_VARYINGS: Varying[] = [
-  COPY,
-  { name: 'now', type: 'vec3f' },
-  { name: 'before', type: 'vec3f' },
-];
+/** Places in clip space; that of now without depth. */
+const SURFACE_VARYINGS: Varying[] = [COPY, { name: 'now', type: 'vec3f' }, { name: 'before', type: 'vec4f' }];
 
 const ROOTS: Readonly<Record<Stage, string>> = {
   plain: 'umber/mesh.wgsl',

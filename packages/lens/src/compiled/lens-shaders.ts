@@ -52,6 +52,7 @@ export type EffectShaders = Record<
   | 'outline'
   | 'depthOfField'
   | 'temporal'
+  | 'age'
   | 'motionTiles'
   | 'motionBlur'
   | 'shafts'

@@ -111,6 +111,14 @@ export type FollowList = (
   height: number,
 ) => boolean;
 
+/** What is known of the frames before. */
+export interface FramesBefore {
+  /** Samples that pixels of what stands still hold with this frame; 0 where they are not counted. */
+  readonly samples: number;
+  /** Where directions were: see velocity.wgsl. Undefined where nothing of them is known. */
+  readonly sky: Float32Array | undefined;
+}
+
 /** What binds something wherever things are drawn. */
 export interface Placing {
   readonly entries: readonly BindGroupEntry[];

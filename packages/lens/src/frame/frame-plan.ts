@@ -11,7 +11,6 @@ import type { DrawVariant } from '../batches/draw-variant.js';
 import type { CommandRange } from '../batches/scene-pass.js';
 import type { TargetPart } from './finish-pass.js';
 import { FrameGraph, type GraphPass, type GraphTexture } from './frame-graph.js';
-import type { SurfacePictures } from '../features/surfaces/surfaces.js';
 import type { TransientTextures } from './transient-textures.js';
 
 /** What decides which passes a frame has. */
@@ -79,6 +78,14 @@ export interface PlanPainter {
 export interface PlanBinding {
   binding: number;
   texture: GraphTexture;
+}
+
+/** What effects may ask of what is solid in a picture, one sample a pixel. */
+export interface SurfacePictures {
+  normal: GraphTexture;
+  mirror: GraphTexture | undefined;
+  velocity: GraphTexture | undefined;
+  depth: GraphTexture;
 }
 
 /** Whoever adds passes to those of the scene. */

@@ -2,7 +2,7 @@ import type { Effect, Material, MaterialShader } from '@umber-lens/core/engine';
 import type { Messages } from '#messages';
 import type { EffectShaders } from '../../compiled/lens-shaders.js';
 import { FinishPass } from '../../frame/finish-pass.js';
-import type { FramePlan, ShownPart } from '../../frame/frame-plan.js';
+import type { FramePlan, ShownPart, SurfacePictures } from '../../frame/frame-plan.js';
 import type { FrameGraph, GraphTexture } from '../../frame/frame-graph.js';
 import type {
   Device,
@@ -16,8 +16,7 @@ import type {
   TextureFormat,
 } from '../../gpu/device.js';
 import { freeUnused } from '../../resources/kept.js';
-import type { FrameAt } from '../feature.js';
-import type { SurfacePictures, Surfaces } from '../surfaces/surfaces.js';
+import type { FrameAt, FramesBefore } from '../feature.js';
 import { SettingsStore } from '../../resources/settings-store.js';
 import type { TextureStore } from '../../resources/texture-store.js';
 import { UniformBlock } from '../../resources/uniform-block.js';
@@ -110,8 +109,8 @@ class LinkPass {
     this.block.upload();
   }
 
-  /** What it made of the frame before; nothing at first, or the picture. To be called outside a pass. */
-  beforeOf({ width, height, format }: DeviceTexture, picture: DeviceTexture, frame: number): DeviceTexture {
+  /** What it made of the frame before; nothing at first. To be called outside a pass. */
+  beforeOf({ width, height, format }: DeviceTexture, frame: number): DeviceTexture {
     const viewer = this.viewer!; // told by prepare
     let found = this.before.get(viewer);
     if (found?.texture.width !== width || found.texture.height !== height) {
@@ -121,8 +120,7 @@ class LinkPass {
         ...{ width, height, format },
         renderable: true,
       });
-      if (this.link.beginsWithPicture) this.device.copyTexture(picture, texture);
-      else this.device.beginRenderPass({ colorAttachments: [{ texture, clearValue: BLACK }] }).end();
+      this.device.beginRenderPass({ colorAttachments: [{ texture, clearValue: BLACK }] }).end();
       this.before.set(viewer, (found = { texture, lastUsed: frame }));
     }
     found.lastUsed = frame;
@@ -290,10 +288,10 @@ export class EffectChain implements ShownPart {
   }
 
   /** The same for the whole picture at hand. */
-  prepareFrame(at: FrameAt, surfaces: Surfaces | undefined): void {
+  prepareFrame(at: FrameAt, before: FramesBefore | undefined): void {
     moment.area.width = at.given.width;
     moment.area.height = at.given.height;
-    tellMoment(moment, at, surfaces);
+    tellMoment(moment, at, before);
     this.prepare(at.settings.finish, at.frame, moment);
   }
 
@@ -398,7 +396,8 @@ export class EffectChain implements ShownPart {
       const [first, second] = reads.map((number) => pictures[number]!); // those before it
       const { readsBefore, readsDepth, readsNormal, readsVelocity } = link.link;
       // What moves is told apart by the depths that its ways are of.
-      const flat = readsVelocity && surfaces ? surfaces.depth : readsDepth || readsVelocity ? depths() : undefined;
+      const flat =
+        readsVelocity && surfaces ? surfaces.depth : readsDepth || readsVelocity ? depths() : undefined;
       const normal = readsNormal ? surfaces?.normal : undefined;
       const velocity = readsVelocity ? surfaces?.velocity : undefined;
       const others: (DeviceTexture | undefined)[] = [];
@@ -418,7 +417,7 @@ export class EffectChain implements ShownPart {
             return;
           }
           // What it made is kept for the next frame.
-          others[2] = link.beforeOf(target, graph.of(first!), this.lastUsed);
+          others[2] = link.beforeOf(target, this.lastUsed);
           const open = device.beginRenderPass({
             label: name,
             colorAttachments: [{ texture: target, clearValue: BLACK }],

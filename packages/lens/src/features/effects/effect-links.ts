@@ -93,8 +93,6 @@ export interface EffectLink {
   /** Whether it reads the depths of what is opaque, and what it made of the frame before. */
   readsDepth?: boolean;
   readsBefore?: boolean;
-  /** Whether it begins with the picture where there is no frame before. */
-  beginsWithPicture?: boolean;
   /** Whether it reads what surfaces are: which way they face, how they have come. */
   readsNormal?: boolean;
   readsVelocity?: boolean;

@@ -1,5 +1,4 @@
-import type { FrameAt } from '../feature.js';
-import type { Surfaces } from '../surfaces/surfaces.js';
+import type { FrameAt, FramesBefore } from '../feature.js';
 
 /** What of the pictures of a list is its own, in their pixels: all, or what a layer has room for and things may leave. */
 export interface EffectArea {
@@ -47,7 +46,7 @@ export const newMoment = (): EffectMoment => ({
 export function tellMoment(
   moment: EffectMoment,
   { frame, given, settings, state }: FrameAt,
-  surfaces?: Surfaces,
+  before?: FramesBefore,
 ): void {
   const { view } = state;
   moment.scale = given.scale;
@@ -61,6 +60,6 @@ export function tellMoment(
   moment.height = given.height;
   moment.isParallel = given.isParallel;
   moment.viewer = state;
-  moment.sky = surfaces?.sky ?? NO_SKY;
-  moment.samples = surfaces?.samples ?? 0;
+  moment.sky = before?.sky ?? NO_SKY;
+  moment.samples = before?.samples ?? 0;
 }

@@ -40,15 +40,18 @@ export const isOfPicture = (type: Effect['type']): type is PictureType => type i
 
 /** Adds the passes of effects on the light of a whole picture. */
 export const PICTURE_LINKS: Readonly<Record<PictureType, Add>> = {
-  'temporal-antialiasing': (links, i) =>
-    void links.push({
-      ...{ name: `${i + 1} temporal-antialiasing`, shader: 'temporal', reads: [links.length], constants: {} },
-      ...{ floats: EFFECT_MOTION_FLOATS, readsVelocity: true, readsBefore: true, beginsWithPicture: true },
-      write: (values, _, effects, at) => {
-        const { amount = 0.1 } = effects[i] as TemporalAntialiasingEffect; // its type was looked at
-        writeMotion(values, at, Math.max(0.01, Math.min(1, amount)), TILE);
-      },
-    }),
+  'temporal-antialiasing': (links, i) => {
+    const source = links.length;
+    const write: EffectLink['write'] = (values, _, effects, at) => {
+      const { amount = 0.1 } = effects[i] as TemporalAntialiasingEffect; // its type was looked at
+      writeMotion(values, at, Math.max(0.01, Math.min(1, amount)), TILE);
+    };
+    const both = { floats: EFFECT_MOTION_FLOATS, constants: {}, readsBefore: true, write };
+    links.push(
+      { name: `${i + 1} age`, shader: 'age', reads: [source], readsVelocity: true, ...both },
+      { name: `${i + 1} temporal-antialiasing`, shader: 'temporal', reads: [source, source + 1], ...both },
+    );
+  },
   'motion-blur': (links, i) => {
     const source = links.length;
     const write: EffectLink['write'] = (values, _, effects, at) => {

@@ -31,8 +31,12 @@ export class Reflections implements Feature {
     this.hasPasses = WANTS.reflections(at);
     if (!this.hasPasses) return;
     const { values } = this.host.air;
-    const { amount = 1, maxDistance = 20, maxRoughness = 0.5, thickness = 0.3 } =
-      at.settings.finish.find(isReflections)!; // wanted
+    const {
+      amount = 1,
+      maxDistance = 20,
+      maxRoughness = 0.5,
+      thickness = 0.3,
+    } = at.settings.finish.find(isReflections)!; // wanted
     values[AIR_REFLECTIONS] = Math.max(0, Math.min(1, amount));
     values[AIR_REFLECTIONS + 1] = maxRoughness;
     values[AIR_REFLECTIONS + 2] = Math.max(1e-3, maxDistance);
@@ -54,7 +58,13 @@ export class Reflections implements Feature {
       run: (pass) => {
         pass!.setPipeline(this.pipeline!); // it has attachments; made by prepare
         pass!.setBindGroup(0, painter.groupOf(plan.bindings(this.host.entries)));
-        pass!.setBindGroup(1, this.groups.of(read.map((one) => graph.of(one)), this.frame));
+        pass!.setBindGroup(
+          1,
+          this.groups.of(
+            read.map((one) => graph.of(one)),
+            this.frame,
+          ),
+        );
         pass!.draw(3);
       },
     });

@@ -12,7 +12,8 @@ const TARGETS: Readonly<Record<string, number>> = {
 export function surfaceTargets(finish: readonly Effect[]): number {
   let most = 0;
   for (const effect of finish as readonly (Effect | null)[]) {
-    const inputs = (effect as { shader?: { effect?: { inputs?: readonly string[] } } } | null)?.shader?.effect?.inputs;
+    const inputs = (effect as { shader?: { effect?: { inputs?: readonly string[] } } } | null)?.shader?.effect
+      ?.inputs;
     most = Math.max(
       most,
       TARGETS[effect?.type ?? ''] ?? 0,

@@ -1,5 +1,4 @@
 import type { CameraState } from '../../batches/camera-state.js';
-import type { GraphTexture } from '../../frame/frame-graph.js';
 import type { FramePlan, PlanBinding, PlanPainter } from '../../frame/frame-plan.js';
 import type { BindGroupEntry, Device, DeviceBuffer } from '../../gpu/device.js';
 import { freeUnused } from '../../resources/kept.js';
@@ -12,20 +11,11 @@ import {
   MOTION_FLOATS,
   MOTION_NOW,
 } from '../../compiled/layouts.js';
-import type { Feature, FeatureHost, FrameAt } from '../feature.js';
-import type { Skinning } from '../skinning/skinning.js';
+import type { Feature, FeatureHost, FrameAt, FramesBefore } from '../feature.js';
 import { WANTS } from '../wants.js';
 import { halton, SAMPLES, shiftFrame } from './jitter.js';
 import { surfaceTargets } from './needs.js';
 import { SURFACE_FORMATS, SurfaceVariant } from './surface-variant.js';
-
-/** What effects may ask of what is solid in a picture, one sample a pixel. */
-export interface SurfacePictures {
-  normal: GraphTexture;
-  mirror: GraphTexture | undefined;
-  velocity: GraphTexture | undefined;
-  depth: GraphTexture;
-}
 
 const NAMES = ['normals', 'mirrored', 'velocities'] as const;
 const NOTHING = [0, 0, 0, 0] as const;
@@ -145,7 +135,7 @@ class Before {
  * What effects ask of surfaces: which way they face, how they mirror, how they move. What is solid is drawn once more for it, ahead of
  * the picture; blended things, and nodes with effects of their own, are not in it.
  */
-export class Surfaces implements Feature {
+export class Surfaces implements Feature, FramesBefore {
   hasPasses = false;
   private readonly variants = [1, 2, 3].map((targets) => new SurfaceVariant(targets));
   private targets = 0;
@@ -161,7 +151,7 @@ export class Surfaces implements Feature {
 
   constructor(
     private readonly host: FeatureHost,
-    private readonly skinning: Skinning,
+    private readonly skinning: { readonly posesBuffer: DeviceBuffer },
   ) {}
 
   /** How many targets the passes have: part of the shape of a frame. */
@@ -169,12 +159,10 @@ export class Surfaces implements Feature {
     return this.hasPasses ? this.targets : 0;
   }
 
-  /** Samples that pixels of what stands still hold with this frame; 0 where they are not counted. */
   get samples(): number {
     return this.at?.samples ?? 0;
   }
 
-  /** See `Before.sky`; undefined where nothing of the frame before is known. */
   get sky(): Float32Array | undefined {
     return this.at?.sky;
   }

@@ -2,13 +2,13 @@
 // Temporal Supersampling", SIGGRAPH 2014). What was there before counts as far as it lies among the colours around the pixel (Salvi, "An
 // Excursion in Temporal Supersampling", GDC 2016).
 import { screenCorner } from './screen.wgsl';
-import { EffectMotion, movedBy } from './velocity.wgsl';
+import { EffectMotion } from './velocity.wgsl';
 
 @group(0) @binding(0) var picture: texture_2d<f32>;
 @group(0) @binding(1) var<uniform> motion: EffectMotion;
-@group(0) @binding(4) var depths: texture_depth_2d;
+/// Of age.
+@group(0) @binding(2) var ages: texture_2d<f32>;
 @group(0) @binding(5) var before: texture_2d<f32>;
-@group(0) @binding(7) var velocities: texture_2d<f32>;
 
 fn beforeAt(at: vec2i) -> vec4f {
   return textureLoad(before, clamp(at, vec2i(), vec2i(textureDimensions(before)) - 1), 0);
@@ -49,37 +49,27 @@ fn fromBrightness(c: vec4f) -> vec4f {
   let pixel = vec2i(at.xy);
   let last = vec2i(textureDimensions(picture)) - 1;
   let own = textureLoad(picture, pixel, 0);
+  let age = textureLoad(ages, pixel, 0);
+  let moved = age.zw;
+  if age.x < 1.5 { return own; }
   var sum = vec4f();
   var squares = vec4f();
-  var nearest = pixel;
-  var depth = 0.0;
-  // Edges move with what is nearer.
   for (var y = -1; y <= 1; y++) {
     for (var x = -1; x <= 1; x++) {
-      let there = clamp(pixel + vec2i(x, y), vec2i(), last);
-      let c = toBrightness(textureLoad(picture, there, 0));
+      let c = toBrightness(textureLoad(picture, clamp(pixel + vec2i(x, y), vec2i(), last), 0));
       sum += c;
       squares += c * c;
-      let d = textureLoad(depths, there, 0);
-      if d > depth {
-        depth = d;
-        nearest = there;
-      }
     }
   }
-  let size = vec2f(textureDimensions(picture));
-  let moved = movedBy(textureLoad(velocities, nearest, 0), (vec2f(nearest) + 0.5) / size, motion) * size;
-  let from_ = at.xy - moved;
-  if motion.samples < 1.5 || any(from_ < vec2f()) || any(from_ > size) { return own; }
   let isStill = dot(moved, moved) < 4e-4;
   var known = beforeAt(pixel);
-  var share = 1 / motion.samples;
+  var share = 1 / age.x;
   if !isStill {
-    known = beforeBetween(from_);
+    known = beforeBetween(at.xy - moved);
     share = max(share, motion.amount);
   }
   let mean = sum / 9;
-  let spread = sqrt(max(squares / 9 - mean * mean, vec4f())) * 1.5 + 0.002;
+  let spread = sqrt(max(squares / 9 - mean * mean, vec4f())) * select(1.25, 2.5, isStill) + 0.002;
   // Towards the mean, until it is among them.
   let given = toBrightness(known);
   let apart = abs(given - mean) / spread;

@@ -73,7 +73,8 @@ fn aside(h: f32, n: f32) -> f32 {
       for (var side = 0; side < 2; side++) {
         let there = pixel + select(-offset, offset, side == 1);
         let behind = depthAt(there);
-        let delta = placeAtDepth(vec2f(there) + 0.5, behind) - place;
+        // Nothing is infinitely far, which is no number to compute with.
+        let delta = placeAtDepth(vec2f(there) + 0.5, max(behind, 1e-6)) - place;
         let far = length(delta);
         // What is farther than the radius hides nothing, and towards it less and less.
         let counts = saturate(2 - 2 * far / radius) * select(1.0, 0.0, behind == 0);

@@ -29,7 +29,7 @@ struct Seen {
   @location(0) normal: vec4f,
   /// What it mirrors straight on; and how much of the light from all around arrives.
   @location(1) mirror: vec4f,
-  /// See `velocityOf`; and that something is there.
+  /// See `velocityOf`; which depth it had in the frame before; and that something is there.
   @location(2) velocity: vec4f,
 #if hookMarch
   @builtin(frag_depth) depth: f32,
@@ -64,11 +64,11 @@ fn surfaceAt(p: Fragment) -> Surface {
   let s = surfaceAt(p);
   // The camera alone is asked where it was.
   let now = (motion.now * vec4f(p.position, 1)).xyw;
-  let before = (motion.before * vec4f(p.position, 1)).xyw;
+  let before = motion.before * vec4f(p.position, 1);
   return Seen(
     vec4f(s.normal, s.roughness),
     vec4f(shadingOf(s, p).f0, s.occlusion),
-    vec4f(velocityOf(now, before), 0, 1),
+    vec4f(velocityOf(now, before.xyw), before.z / before.w, 1),
     depthOf(p.position),
   );
 }
@@ -89,12 +89,12 @@ fn surfaceAt(p: Fragment) -> Surface {
   let s = surfaceAt(p);
   if coverage(s.alpha) < 0 { discard; }
   if isSwarm && isOfOtherLevel(i.clip.xy, i.copy.xy, i.copy.z) { discard; }
-  var velocity = vec2f();
-  if isMoving { velocity = velocityOf(i.now, i.before); }
+  var velocity = vec3f();
+  if isMoving { velocity = vec3f(velocityOf(i.now, i.before.xyw), i.before.z / i.before.w); }
   return Seen(
     vec4f(s.normal, s.roughness),
     vec4f(shadingOf(s, p).f0, s.occlusion),
-    vec4f(velocity, 0, 1),
+    vec4f(velocity, 1),
   );
 }
 #endif

@@ -184,7 +184,7 @@ fn placed(i: MeshVertex) -> Placed {
     o.now = (motion.now * vec4f(world, 1)).xyw;
     isBefore = true;
     frame.time -= frame.delta;
-    o.before = (motion.before * vec4f(placed(i).world, 1)).xyw;
+    o.before = motion.before * vec4f(placed(i).world, 1);
   }
 #endif
 #endif
