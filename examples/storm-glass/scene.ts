@@ -39,6 +39,11 @@ function grading(): ColorTable {
 const wet = { amount: 0.6 };
 /** Each of them can be switched; light first, then what is shown. */
 const EFFECTS: { name: string; effect: Effect }[] = [
+  { name: 'Occlusion', effect: { type: 'ambient-occlusion', radius: 0.7 } },
+  {
+    name: 'Reflections',
+    effect: { type: 'screen-space-reflections', maxRoughness: 0.6, maxDistance: 30, thickness: 0.6 },
+  },
   { name: 'Bloom', effect: { type: 'bloom', amount: 0.3, spread: 0.72 } },
   {
     name: 'Depth of field',
@@ -86,6 +91,15 @@ export async function createStormGlass(scene: Scene, placeModel: PlaceModel): Pr
     emissiveFactor: color,
     emissiveStrength: strength,
   });
+  // Planks and paint are wet.
+  for (const node of tug.descendants())
+    if (node.mesh && !/pane|porthole|tyre|lamp/.test(node.name))
+      node.setMesh(
+        node.mesh.primitives.map(({ geometry, material }) => ({
+          geometry,
+          material: { ...material, roughnessFactor: node.name === 'deck' ? 0.1 : 0.28 },
+        })),
+      );
   // Lamps are lit: in the windows, at the mast.
   const warm = glow([1, 0.62, 0.26], 5);
   for (const node of [...tug.descendants()]) {
@@ -168,7 +182,7 @@ export function addControls(lens: Lens, _scene: Scene, { choice, range, text }: 
   const cost = text('Effects');
   void lens.timePasses(true);
   setInterval(() => {
-    const own = lens.ledger.passes.filter(({ name }) => /^\d+ /.test(name));
+    const own = lens.ledger.passes.filter(({ name }) => /^\d+ |^surfaces|occlusion|reflections/.test(name));
     const milliseconds = own.reduce((sum, { gpuMilliseconds = 0 }) => sum + gpuMilliseconds, 0);
     cost.textContent = `${own.length} passes${milliseconds > 0 ? `, ${milliseconds.toFixed(1)} ms` : ''}`;
   }, 500);
