@@ -135,6 +135,7 @@ const effects = Object.fromEntries(
     'shafts',
     'addShafts',
     'dither',
+    'masked',
   ].map((name) => {
     const file = name.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`);
     return [name, own(`effect-${file}`, { vertex: `${name}Vertex`, fragment: `${name}Fragment` })];
@@ -245,6 +246,7 @@ const LAYOUTS = [
   ['velocity', 'EffectMotion'],
   ['shafts', 'Shafts'],
   ['effect-dither', 'Dither'],
+  ['effect-masked', 'Masked'],
   ['effect-smooth-edges', 'Edges'],
 ];
 const FRAME_GROUP =

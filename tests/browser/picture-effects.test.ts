@@ -392,4 +392,74 @@ describe.each<Backend>(['webgl2', 'webgpu'])('effects that ask what surfaces are
       panned: [-2, 0, 1],
     });
   });
+
+  test('lights light, and effects treat, what they see alone, however it is drawn', async () => {
+    const found = await held.page.evaluate(async () => {
+      const { lens, scene, draw } = await stage();
+      const mesh = {
+        geometry: umber.box({ width: 1.6, height: 2, depth: 0.1 }),
+        material: {
+          baseColorFactor: [0.5, 0.5, 0.5, 1],
+          metallicFactor: 0,
+          specularFactor: 0,
+        } as Umber.Material,
+      };
+      const [left, right] = [-1.2, 1.2].map((x) => scene.createNode({ translation: [x, 0, 0], mesh }));
+      left!.visibleTo = 0b01;
+      const group = scene.createNode({ visibleTo: 0b10 });
+      right!.setParent(group);
+      const light = (sees: number | undefined, color: number[]): Umber.SceneNode =>
+        scene.createNode({
+          light: { type: 'directional', intensity: 1, color, ...(sees === undefined ? {} : { sees }) },
+        });
+      light(undefined, [0, 0, 1]);
+      light(0b01, [1, 0, 0]);
+      light(0b10, [0, 1, 0]);
+      const seen: Record<string, boolean[][]> = {};
+      const look = async (name: string, finish: Effect[] = []): Promise<void> => {
+        const at = await draw(finish);
+        seen[name] = [at(32, 32), at(64, 32), at(2, 2)].map((color) =>
+          color.slice(0, 3).map((part) => part > 0.05),
+        );
+      };
+      for (const path of ['forward', 'prepass', 'deferred'] as const) {
+        lens.view.renderPath = path;
+        await look(path);
+      }
+      await look('inverted', [{ type: 'invert', sees: 0b10 }]);
+      await look('both', [
+        { type: 'invert', sees: 0b10 },
+        { type: 'invert', sees: 0b11 },
+      ]);
+      const shader = umber.compileEffect(
+        'fn effect(p: Pixel) -> vec4f { return vec4f(vec3f(maskAt(p.place)), 1); }',
+      );
+      await look('own', [{ type: 'shader', shader, sees: 0b01 }]);
+      await look('own of all', [{ type: 'shader', shader }]);
+      await look('drawn out', [{ type: 'bloom', amount: 1, sees: 0b100 }]);
+      // Clusters of many.
+      for (let i = 0; i < 70; i++) light(0b10, [0.02, 0, 0]);
+      lens.view.renderPath = 'forward';
+      await look('many');
+      lens.dispose();
+      return seen;
+    });
+    const [red, green, blue] = [true, true, true];
+    const plain = [
+      [red, false, blue],
+      [false, green, blue],
+      [false, false, false],
+    ];
+    expect(found).toEqual({
+      forward: plain,
+      prepass: plain,
+      deferred: plain,
+      inverted: [plain[0], [true, true, true], plain[2]],
+      both: [[true, true, true], plain[1], plain[2]],
+      own: [[true, true, true], [false, green, blue], plain[2]],
+      'own of all': [[true, true, true], [true, true, true], plain[2]],
+      'drawn out': plain,
+      many: [plain[0], [true, true, true], plain[2]],
+    });
+  });
 });

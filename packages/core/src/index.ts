@@ -98,6 +98,7 @@ export type {
   CompiledShader,
   ComputeShader,
   CustomInput,
+  EffectInput,
   FullMaterial,
   PackedShader,
   MaterialSetting,

@@ -8,6 +8,11 @@ interface Common {
   in?: string;
   /** A name by which effects after it find what it made. */
   result?: string;
+  /**
+   * Of a whole picture: bits of what it treats. What is not solid, and nodes whose `visibleTo` has none of them, stay as they were. Left out:
+   * all is treated. Not of occlusion and reflections.
+   */
+  sees?: number;
 }
 
 /** What lies outside of the picture: its edge goes on, its other side, nothing. */

@@ -74,13 +74,15 @@ export interface MaterialSetting extends ShaderSetting {
   hasDefault: boolean;
 }
 
+/** What effects of one's own may read besides the picture, by the names of their parts of the library. */
+export type EffectInput =
+  'effectSecond' | 'effectBefore' | 'effectDepth' | 'effectNormal' | 'effectVelocity' | 'effectThings';
+
 /** The shader of a material: what an author's hooks became, and what it can be given. */
 export interface MaterialShader<S = unknown> extends CompiledShader {
   file: string;
   /** Of an effect on pictures, and not of a material: which inputs it reads besides the picture. */
-  effect?: {
-    inputs: readonly ('effectSecond' | 'effectBefore' | 'effectDepth' | 'effectNormal' | 'effectVelocity')[];
-  };
+  effect?: { inputs: readonly EffectInput[] };
   /** In the order of the structure `Settings`, each with its default. */
   settings: readonly MaterialSetting[];
   /** Bytes of the structure `Settings`; 0 without one. */

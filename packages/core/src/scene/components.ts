@@ -120,5 +120,10 @@ export interface Light {
   shape?: 'rectangle' | 'disc';
   /** Area: metres along the node's X and Y, scaled as the node is. Default [1, 1]. */
   size?: Numbers;
+  /**
+   * Bits of what it lights: nodes whose `visibleTo` has none of them stay without. Default all. Not of ambient and hemisphere light, and
+   * shadows are thrown whatever it lights.
+   */
+  sees?: number;
   extras?: unknown;
 }

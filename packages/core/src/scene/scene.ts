@@ -288,6 +288,11 @@ export class Scene {
     return bits;
   }
 
+  /** Nodes that not all cameras, lights and effects see. */
+  limitedNodes(): Iterable<SceneNode> {
+    return this.visibilities.keys();
+  }
+
   /** What the things of a row are apart by: one object for each combination. */
   private apartOf(row: number): Apart {
     const { aparts, effects, visibilities } = this;

@@ -51,6 +51,7 @@ const EFFECT_ASKS: typeof ASKS = [
   ['effectDepth', ['depthAt', 'distanceAt']],
   ['effectNormal', ['normalAt']],
   ['effectVelocity', ['velocityAt']],
+  ['effectThings', ['maskAt']],
 ];
 
 /** Layers that hooks may give a surface: those whose members they name. */

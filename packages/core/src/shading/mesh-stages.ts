@@ -124,7 +124,12 @@ const COPY: Varying = { name: 'copy', type: 'vec3f', isFlat: true };
 const FULL_VARYINGS: Varying[] = [{ name: 'node', type: 'vec4f', isFlat: true }, COPY];
 
 /** Places in clip space; that of now without depth. */
-const SURFACE_VARYINGS: Varying[] = [COPY, { name: 'now', type: 'vec3f' }, { name: 'before', type: 'vec4f' }];
+const SURFACE_VARYINGS: Varying[] = [
+  COPY,
+  { name: 'slot', type: 'f32', isFlat: true },
+  { name: 'now', type: 'vec3f' },
+  { name: 'before', type: 'vec4f' },
+];
 
 const ROOTS: Readonly<Record<Stage, string>> = {
   plain: 'umber/mesh.wgsl',

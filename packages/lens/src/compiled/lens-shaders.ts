@@ -58,6 +58,7 @@ export type EffectShaders = Record<
   | 'shafts'
   | 'addShafts'
   | 'dither'
+  | 'masked'
   | 'place',
   CompiledShader
 >;

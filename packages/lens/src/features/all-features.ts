@@ -21,6 +21,8 @@ import { SeenThrough } from './seen-through/seen-through.js';
 import { Shadows } from './shadows/shadows.js';
 import { Skinning } from './skinning/skinning.js';
 import { Swarms } from './swarms/swarms.js';
+import { ThingMarks } from './thing-marks.js';
+import { Things } from './things/things.js';
 import { Surfaces } from './surfaces/surfaces.js';
 import { Peeling } from './transparency/peeling.js';
 
@@ -36,6 +38,7 @@ export function allFeatures(host: FeatureHost): {
   const swarms = new Swarms(host);
   const layers = new NodeEffects(host);
   const keptDepth = new KeptDepth(host);
+  const marks = new ThingMarks(host.device);
   const skinning = new Skinning(host);
   const surfaces = new Surfaces(host, skinning);
   return {
@@ -47,7 +50,8 @@ export function allFeatures(host: FeatureHost): {
       keptDepth,
       skinning,
       swarms,
-      new ClippedScene(host),
+      new ClippedScene(host, marks),
+      new Things(marks),
       surfaces,
       new Occlusion(host),
       new Shadows(host),

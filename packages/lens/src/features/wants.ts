@@ -37,6 +37,8 @@ export const WANTS = {
   reflections: (facts) => hasEffect(facts, 'screen-space-reflections') && isShaded(facts),
   surfaces: (facts) => surfaceTargets(facts.settings.finish) > 0 && isShaded(facts),
   shadows: ({ lights }) => lights.some(({ light }) => Boolean(light?.shadow)),
+  things: ({ lights, settings }) =>
+    lights.some(({ light }) => light?.sees !== undefined) || surfaceTargets(settings.finish) > 3,
 } satisfies Record<string, Wants>;
 
 const ALL: readonly Wants[] = Object.values(WANTS);

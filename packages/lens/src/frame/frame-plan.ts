@@ -85,6 +85,8 @@ export interface SurfacePictures {
   normal: GraphTexture;
   mirror: GraphTexture | undefined;
   velocity: GraphTexture | undefined;
+  /** Bits of things. */
+  things: GraphTexture | undefined;
   depth: GraphTexture;
 }
 

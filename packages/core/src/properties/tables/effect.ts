@@ -142,6 +142,9 @@ export const EFFECT_TABLE: Table = {
     only: ['blend', 'composite', 'shader'],
   }),
   result: string('A name by which effects after it find what it made.', { names: 'itself' }),
+  sees: number('Of a whole picture: bits of what it treats. Left out: all is treated.', {
+    range: [0, 0xffffffff],
+  }),
   k1: number('Factor of both together, where the operator is `arithmetic`.', {
     default: 0,
     only: ['composite'],

@@ -92,6 +92,11 @@ export const LIGHT_TABLE: Table = {
     only: ['area'],
     default: [1, 1],
   }),
+  sees: number('Bits of what it lights: nodes whose `visibleTo` has one of them.', {
+    range: [0, 0xffffffff],
+    default: 0xffffffff,
+    only: ['directional', 'point', 'spot', 'area'],
+  }),
   extras: EXTRAS,
 };
 

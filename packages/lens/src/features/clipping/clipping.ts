@@ -1,10 +1,10 @@
 import { planesOf, type SceneNode } from '@umber-lens/core/engine';
 import type { PreparedScene } from '../../batches/prepared-scene.js';
-import type { BindGroupEntry, Device, DeviceBuffer } from '../../gpu/device.js';
+import type { BindGroupEntry, DeviceBuffer } from '../../gpu/device.js';
 import { UniformBlock } from '../../resources/uniform-block.js';
 import {
   BINDING_CLIPPING,
-  BINDING_CUT_MARKS,
+  BINDING_THING_MARKS,
   CLIPPING_COUNT,
   CLIPPING_FLOATS,
   CLIPPING_IS_PARTIAL,
@@ -12,6 +12,7 @@ import {
 } from '../../compiled/layouts.js';
 import type { Facts, Feature, FeatureHost, FrameAt } from '../feature.js';
 import { type Flag, flag } from '../flags.js';
+import type { ThingMarks } from '../thing-marks.js';
 import { WANTS } from '../wants.js';
 
 const CLIPPED = flag({ override: 'isClipped', cuts: true });
@@ -21,21 +22,24 @@ export class ClippedScene implements Feature {
   readonly isPlacing = true;
   /** In these frames something was cut otherwise than before. */
   changedAt = -1;
-  entries: readonly BindGroupEntry[];
-  private readonly device: Device;
   private readonly block: UniformBlock;
-  /** A bit for each slot, where one node's things alone are cut. */
-  private marks = new Uint32Array(4);
-  private fresh = new Uint32Array(4);
-  private buffer: DeviceBuffer;
+  private all: readonly BindGroupEntry[];
+  private bound: DeviceBuffer | undefined;
   /** What the marks were made of: while it stays, so do they. */
   private readonly marked = { node: undefined as SceneNode | undefined, moved: -1, items: -1, slots: -1 };
 
-  constructor({ device }: FeatureHost) {
-    this.device = device;
+  constructor(
+    { device }: FeatureHost,
+    private readonly marks: ThingMarks,
+  ) {
     this.block = new UniformBlock(device, 'clipping', CLIPPING_FLOATS);
-    this.buffer = this.makeBuffer();
-    this.entries = this.made();
+    this.all = this.made();
+  }
+
+  get entries(): readonly BindGroupEntry[] {
+    // Others mark things as well.
+    if (this.bound !== this.marks.buffer) this.all = this.made();
+    return this.all;
   }
 
   flagsFor(facts: Facts): readonly Flag[] {
@@ -75,39 +79,17 @@ export class ClippedScene implements Feature {
 
   /** Marks the slots of what is cut. @returns whether they are others than before */
   private mark(top: SceneNode, slots: Uint32Array): boolean {
-    const words = (slots.length >> 4) + 1; // as many slots again are given to what moves together
-    let isOther = false;
-    if (words > this.marks.length) {
-      this.marks = new Uint32Array(words * 2);
-      this.fresh = new Uint32Array(words * 2);
-      this.buffer.dispose();
-      this.buffer = this.makeBuffer();
-      this.entries = this.made();
-      isOther = true;
-    }
-    const { fresh } = this;
-    fresh.fill(0);
-    const set = ({ row }: SceneNode): void => {
-      const slot = slots[row]!; // a living row
-      fresh[slot >> 5]! |= 1 << (slot & 31);
-    };
-    set(top);
-    for (const node of top.descendants()) set(node);
-    isOther ||= fresh.some((word, i) => word !== this.marks[i]);
-    if (!isOther) return false;
-    this.marks.set(fresh);
-    this.device.writeBuffer(this.buffer, 0, this.marks);
-    return true;
-  }
-
-  private makeBuffer(): DeviceBuffer {
-    return this.device.createBuffer({ label: 'cut marks', usage: 'storage', size: this.marks.byteLength });
+    // As many slots again are given to what moves together.
+    return this.marks.mark(1, slots.length * 2, (cut) => {
+      cut[slots[top.row]!] = 1; // a living row
+      for (const { row } of top.descendants()) cut[slots[row]!] = 1; // as above
+    });
   }
 
   private made(): BindGroupEntry[] {
     return [
       { binding: BINDING_CLIPPING, buffer: this.block.buffer },
-      { binding: BINDING_CUT_MARKS, buffer: this.buffer },
+      { binding: BINDING_THING_MARKS, buffer: (this.bound = this.marks.buffer) },
     ];
   }
 }

@@ -48,7 +48,10 @@ export class DeferredPath implements Feature {
     return WANTS.deferred(facts) ? [DEFERRED] : [];
   }
 
-  prepare({ prepared, frame }: FrameAt, full: FullPipelines): void {
+  prepare(at: FrameAt, full: FullPipelines): void {
+    const { prepared, frame } = at;
+    // What some lights leave out is lit by itself.
+    const hasBits = WANTS.things(at);
     this.frame = frame;
     this.hasPasses = full.has(DEFERRED);
     if (!this.hasPasses) return;
@@ -59,6 +62,7 @@ export class DeferredPath implements Feature {
       if (
         ready &&
         !ready.batch.apart.layer &&
+        !(hasBits && ready.batch.apart.visibleTo !== -1) &&
         isGatherable(ready) &&
         this.gather.prepare(prepared, ready, ready.shape, gathered)
       )

@@ -156,7 +156,7 @@ class LinkPass {
       held = undefined;
     }
     if (!held) {
-      const [second, depth, before, normal, velocity] = others;
+      const [second, depth, before, normal, velocity, things] = others;
       const entries = [
         { binding: 0, texture: first },
         { binding: 1, buffer: this.block.buffer },
@@ -167,6 +167,7 @@ class LinkPass {
         ...(before ? [{ binding: 5, texture: before }] : []),
         ...(normal ? [{ binding: 6, texture: normal }] : []),
         ...(velocity ? [{ binding: 7, texture: velocity }] : []),
+        ...(things ? [{ binding: 8, texture: things }] : []),
       ];
       const group = this.device.createBindGroup({ label: this.link.name, entries });
       this.groups.set(first, (held = { group, others: [...others], lastUsed: frame }));
@@ -214,6 +215,8 @@ interface Wiring extends Partial<Record<(typeof WIRED)[number], string | undefin
   map?: unknown;
   /** Of a table: how many. */
   entries?: number;
+  /** Whether it is of some things alone. */
+  isMasked?: boolean;
   /** Text of an author's shader. */
   text?: string | undefined;
 }
@@ -223,6 +226,7 @@ const NOTHING: Wiring = {};
 const wiringOf = (effect: Effect | undefined): Wiring => (effect as Wiring | undefined) ?? NOTHING;
 const entriesIn = (effect: Effect | undefined): number =>
   effect?.type === 'lut' ? entriesOf((effect as Partial<typeof effect>).table) : 0;
+const isMasked = (effect: Effect | null | undefined): boolean => effect?.sees !== undefined;
 const nameIn = (map: unknown): string | undefined => (typeof map === 'string' ? map : undefined);
 
 /** The passes of a list of effects of certain types; what their members say is read in each frame. */
@@ -252,6 +256,7 @@ export class EffectChain implements ShownPart {
       const own: Wiring = {
         map: nameIn(given.map),
         entries: entriesIn(effect),
+        isMasked: isMasked(effect),
         text: ownShaderOf(effect)?.wgsl,
       };
       for (const name of WIRED) own[name] = given[name];
@@ -271,6 +276,7 @@ export class EffectChain implements ShownPart {
       const ours = wiring[i]!; // i < length
       const theirs = wiringOf(effects[i]);
       for (const name of WIRED) if (ours[name] !== theirs[name]) return false;
+      if (ours.isMasked !== isMasked(effects[i])) return false;
       if (ours.map !== nameIn(theirs.map) || ours.entries !== entriesIn(effects[i])) return false;
       if (ours.text !== ownShaderOf(effects[i])?.wgsl) return false;
     }
@@ -394,14 +400,15 @@ export class EffectChain implements ShownPart {
       const height = Math.max(1, Math.ceil(size.height / 2 ** halvings));
       const into = isLast ? target : graph.texture(name, { width, height, format });
       const [first, second] = reads.map((number) => pictures[number]!); // those before it
-      const { readsBefore, readsDepth, readsNormal, readsVelocity } = link.link;
+      const { readsBefore, readsDepth, readsNormal, readsThings, readsVelocity } = link.link;
       // What moves is told apart by the depths that its ways are of.
       const flat =
         readsVelocity && surfaces ? surfaces.depth : readsDepth || readsVelocity ? depths() : undefined;
       const normal = readsNormal ? surfaces?.normal : undefined;
       const velocity = readsVelocity ? surfaces?.velocity : undefined;
+      const things = readsThings ? surfaces?.things : undefined;
       const others: (DeviceTexture | undefined)[] = [];
-      const read = [first, second, flat, normal, velocity].filter((one) => one !== undefined);
+      const read = [first, second, flat, normal, velocity, things].filter((one) => one !== undefined);
       graph.pass({
         name,
         reads: read,
@@ -412,6 +419,7 @@ export class EffectChain implements ShownPart {
           others[1] = flat && graph.of(flat);
           others[3] = readsNormal ? (normal ? graph.of(normal) : this.nothing) : undefined;
           others[4] = readsVelocity ? (velocity ? graph.of(velocity) : this.nothing) : undefined;
+          others[5] = readsThings ? (things ? graph.of(things) : this.nothing) : undefined;
           if (pass) {
             link.draw(pass, graph.of(first!), others, target.format, this.lastUsed);
             return;

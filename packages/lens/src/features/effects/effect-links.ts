@@ -59,6 +59,8 @@ import {
   DROP_SHADOW_FLOATS,
   FLOOD_COLOR,
   FLOOD_FLOATS,
+  MASKED_FLOATS,
+  MASKED_SEES,
   MORPHOLOGY_DIRECTION,
   MORPHOLOGY_FLOATS,
   MORPHOLOGY_IS_ERODE,
@@ -96,6 +98,8 @@ export interface EffectLink {
   /** Whether it reads what surfaces are: which way they face, how they have come. */
   readsNormal?: boolean;
   readsVelocity?: boolean;
+  /** Whether it reads bits of things. */
+  readsThings?: boolean;
   /** Who has the settings of an author's shader. */
   settings?: (effects: readonly Effect[]) => Effect;
   /** How often its target is half as large as the picture. Default 0. */
@@ -124,15 +128,18 @@ export function stagesOf(effects: readonly Effect[], isOfNode: boolean): EffectS
     // What is none is told while developing.
     if (!effect) return;
     const { type } = effect;
+    const source = light.length;
     if (type === 'bloom') addBloom(light, i);
     else if (type === 'depth-of-field') addDepthOfField(light, i);
     else if (isOfPicture(type) && !isOfNode) PICTURE_LINKS[type](light, i);
+    if (!isOfNode && effect.sees !== undefined && light.length > source)
+      light.push({ name: `${i + 1} where ${type} is`, ...maskLink(i, source, light.length) });
   });
-  return { light, shown: linksOf(effects) };
+  return { light, shown: linksOf(effects, isOfNode) };
 }
 
 /** The passes on what is shown. Those that change each pixel by itself are done together, up to eight a pass. */
-export function linksOf(effects: readonly Effect[]): EffectLink[] {
+export function linksOf(effects: readonly Effect[], isOfNode = false): EffectLink[] {
   const links: EffectLink[] = [];
   const named = new Map([['SourceGraphic', 0]]);
   const add: Add = ({ name, reads = [links.length], ...link }) =>
@@ -143,7 +150,8 @@ export function linksOf(effects: readonly Effect[]): EffectLink[] {
     if (!effect) continue;
     const { type } = effect;
     // What has no such name is told while developing.
-    const source = named.get(effect.in ?? '') ?? links.length;
+    const before = links.length;
+    const source = named.get(effect.in ?? '') ?? before;
     const reads = [source];
     const constants = { isLinear: isLinear(effect) };
     if (type === 'blur') addBlur(add, i, 'blur', constants, source);
@@ -221,18 +229,31 @@ export function linksOf(effects: readonly Effect[]): EffectLink[] {
       });
       i = end - 1;
     }
+    const isMasked = !isOfNode && effects[i]!.sees !== undefined; // as below
+    if (isMasked && links.length > before)
+      add({ name: `where ${type} is`, ...maskLink(i, source, links.length) });
     const { result } = effects[i]!; // the last of those done together
     if (result !== undefined) named.set(result, links.length);
   }
   return links;
 }
 
+/** Takes what an effect made where the things are that it is of, and what it was given elsewhere. */
+const maskLink = (i: number, source: number, treated: number): Omit<EffectLink, 'name'> => ({
+  ...{ shader: 'masked', floats: MASKED_FLOATS, reads: [source, treated], constants: {} },
+  readsThings: true,
+  write: (_, words, effects) => {
+    words[MASKED_SEES] = effects[i]!.sees ?? 0xffffffff; // one of the list
+  },
+});
+
 /** Behind the last effect that goes into the pass of the one at `first`: others ask for none of those between. */
 function endOfColors(effects: readonly Effect[], first: number): number {
   let end = first + 1;
   while (end < effects.length && end - first < MOST_OPERATIONS && effects[end - 1]!.result === undefined) {
     const next = effects[end] as Effect | null; // end < length
-    if (!next || !COLOR_TYPES.has(next.type) || next.in !== undefined) break;
+    const isAlone = next?.in !== undefined || next?.sees !== effects[first]!.sees;
+    if (!next || !COLOR_TYPES.has(next.type) || isAlone) break;
     end++;
   }
   return end;

@@ -9,6 +9,7 @@ import {
   EFFECT_FRAME_IS_PARALLEL,
   EFFECT_FRAME_RIGHT,
   EFFECT_FRAME_SCALE,
+  EFFECT_FRAME_SEES,
   EFFECT_FRAME_SIZE,
   EFFECT_FRAME_TIME,
   EFFECT_FRAME_UP,
@@ -46,8 +47,9 @@ export function ownLink(
     readsBefore: inputs.includes('effectBefore'),
     readsNormal: inputs.includes('effectNormal'),
     readsVelocity: inputs.includes('effectVelocity'),
+    readsThings: inputs.includes('effectThings'),
     settings: (effects) => effects[i]!, // its type was looked at
-    write: (values, _, __, { area, delta, isParallel, projection, scale, sky, time }) => {
+    write: (values, words, effects, { area, delta, isParallel, projection, scale, sky, time }) => {
       values[EFFECT_FRAME_CORNER] = area.left;
       values[EFFECT_FRAME_CORNER + 1] = area.top;
       values[EFFECT_FRAME_SIZE] = area.width;
@@ -58,6 +60,7 @@ export function ownLink(
       values[EFFECT_FRAME_IS_PARALLEL] = isParallel ? 1 : 0;
       values[EFFECT_FRAME_DEPTH_SCALE] = projection[10] ?? 0;
       values[EFFECT_FRAME_DEPTH_OFFSET] = projection[14] ?? 0;
+      words[EFFECT_FRAME_SEES] = effects[i]!.sees ?? 0xffffffff; // its type was looked at
       for (let k = 0; k < 3; k++) {
         values[EFFECT_FRAME_RIGHT + k] = sky[k]!; // nine numbers
         values[EFFECT_FRAME_UP + k] = sky[3 + k]!;

@@ -8,17 +8,18 @@ const TARGETS: Readonly<Record<string, number>> = {
   'temporal-antialiasing': 3,
 };
 
-/** The same of a list; 0: none is read. */
+/** Those of effects of one's own, by what they ask for. */
+const OWN_TARGETS: Readonly<Record<string, number>> = { effectNormal: 1, effectVelocity: 3, effectThings: 4 };
+
+/** An effect, or what is taken for one. */
+type Given = { type?: string; sees?: number; shader?: { effect?: { inputs?: readonly string[] } } } | null;
+
+/** The same of a list; with bits of things besides there are four. 0: none is read. */
 export function surfaceTargets(finish: readonly Effect[]): number {
   let most = 0;
-  for (const effect of finish as readonly (Effect | null)[]) {
-    const inputs = (effect as { shader?: { effect?: { inputs?: readonly string[] } } } | null)?.shader?.effect
-      ?.inputs;
-    most = Math.max(
-      most,
-      TARGETS[effect?.type ?? ''] ?? 0,
-      inputs?.includes('effectVelocity') ? 3 : inputs?.includes('effectNormal') ? 1 : 0,
-    );
+  for (const effect of finish as readonly Given[]) {
+    most = Math.max(most, TARGETS[effect?.type ?? ''] ?? 0, effect?.sees === undefined ? 0 : 4);
+    for (const input of effect?.shader?.effect?.inputs ?? []) most = Math.max(most, OWN_TARGETS[input] ?? 0);
   }
   return most;
 }

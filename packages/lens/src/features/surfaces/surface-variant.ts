@@ -6,8 +6,13 @@ import type { GpuGeometry } from '../../resources/geometry-store.js';
 import { bitOf, CONSTANTS, constantsOf, inputsOf } from '../../resources/pipeline-store.js';
 import { type FullPipelines, PLACED } from '../full-pipelines.js';
 
-/** Of what effects ask: normals and roughness; what is mirrored; velocities. In the order of the targets of surfaces.wgsl. */
-export const SURFACE_FORMATS: readonly TextureFormat[] = ['rgba16float', 'rgba8unorm', 'rgba16float'];
+/** Of what effects ask: normals and roughness; what is mirrored; velocities; bits of things. In the order of the targets of surfaces.wgsl. */
+export const SURFACE_FORMATS: readonly TextureFormat[] = [
+  'rgba16float',
+  'rgba8unorm',
+  'rgba16float',
+  'rgba8unorm',
+];
 
 /** What is solid, by what its surfaces are, one sample a pixel. A pipeline is made when it is first asked for. */
 export class SurfaceVariant extends KeptVariant {
@@ -56,7 +61,12 @@ export class SurfaceVariant extends KeptVariant {
       label: 'surfaces',
       shader,
       constants: constantsOf(
-        [...[...CONSTANTS, ...PLACED].map(bitOf(features)), ...full.cuts(), ['isMoving', targets > 2]],
+        [
+          ...[...CONSTANTS, ...PLACED].map(bitOf(features)),
+          ...full.cuts(),
+          ['isMoving', targets > 2],
+          ['useThingBits', targets > 3],
+        ],
         compiled.overrides,
       ),
       ...inputsOf(geometry, own),

@@ -17,7 +17,7 @@ import { halton, SAMPLES, shiftFrame } from './jitter.js';
 import { surfaceTargets } from './needs.js';
 import { SURFACE_FORMATS, SurfaceVariant } from './surface-variant.js';
 
-const NAMES = ['normals', 'mirrored', 'velocities'] as const;
+const NAMES = ['normals', 'mirrored', 'velocities', 'things'] as const;
 const NOTHING = [0, 0, 0, 0] as const;
 
 /** Samples of a pixel that count where the camera moves: more would show what was elsewhere. */
@@ -137,7 +137,7 @@ class Before {
  */
 export class Surfaces implements Feature, FramesBefore {
   hasPasses = false;
-  private readonly variants = [1, 2, 3].map((targets) => new SurfaceVariant(targets));
+  private readonly variants = [1, 2, 3, 4].map((targets) => new SurfaceVariant(targets));
   private targets = 0;
   private readonly before = new Map<CameraState, Before>();
   /** Of the picture at hand. */
@@ -206,7 +206,7 @@ export class Surfaces implements Feature, FramesBefore {
       (format, i) => graph.texture(NAMES[i]!, { width, height, format }), // one each
     );
     const depth = graph.texture('depth of surfaces', { width, height, format: formats.depth });
-    const variant = this.variants[targets - 1]!; // one to three
+    const variant = this.variants[targets - 1]!; // one to four
     graph.pass({
       name: 'surfaces',
       isScene: true,
@@ -214,8 +214,8 @@ export class Surfaces implements Feature, FramesBefore {
       depth: { texture: depth, clear: 0 },
       run: (pass) => painter.drawVariant(pass, variant, this.at!.with(this.host.entries), 'opaque'), // made by prepare
     });
-    const [normal, mirror, velocity] = pictures;
-    plan.surfaces = { normal: normal!, mirror, velocity, depth }; // one to three
+    const [normal, mirror, velocity, things] = pictures;
+    plan.surfaces = { normal: normal!, mirror, velocity, things, depth }; // one to four
     return [];
   }
 

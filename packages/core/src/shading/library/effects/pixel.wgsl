@@ -32,6 +32,8 @@ struct EffectFrame {
   depthOffset: f32,
   /// Where directions were in the frame before: see velocity.wgsl.
   right: vec3f,
+  /// Bits of the things that the effect is of.
+  sees: u32,
   up: vec3f,
   forward: vec3f,
 }
@@ -53,6 +55,9 @@ struct EffectFrame {
 #endif
 #if effectVelocity
 @group(0) @binding(7) var effectVelocities: texture_2d<f32>;
+#endif
+#if effectThings
+@group(0) @binding(8) var effectThings: texture_2d<f32>;
 #endif
 
 fn straightColor(c: vec4f) -> vec4f {
@@ -131,5 +136,15 @@ fn velocityAt(place: vec2f) -> vec2f {
   motion.up = effectFrame.up;
   motion.forward = effectFrame.forward;
   return movedBy(found, place, motion);
+}
+#endif
+
+#if effectThings
+/// 1 where what is solid belongs to a node that the effect's `sees` names, else 0.
+fn maskAt(place: vec2f) -> f32 {
+  let most = vec2i(textureDimensions(effectThings)) - 1;
+  let found = vec4u(textureLoad(effectThings, clamp(vec2i(floor(effectPixel(place))), vec2i(), most), 0) * 255 + 0.5);
+  let bits = found.x | (found.y << 8) | (found.z << 16) | (found.w << 24);
+  return select(0.0, 1.0, (bits & effectFrame.sees) != 0);
 }
 #endif

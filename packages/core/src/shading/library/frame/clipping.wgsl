@@ -11,8 +11,8 @@ struct Clipping {
 }
 
 @group(0) @binding(25) var<uniform> clipping: Clipping;
-/// A bit for each slot of a transform whose node is cut.
-@group(0) @binding(26) var<storage, read> cutMarks: array<u32>;
+/// By the slot of a transform: bits of what sees it (see things.wgsl), and 1 where it is cut.
+@group(0) @binding(26) var<storage, read> thingMarks: array<vec2u>;
 
 /// Above the six bits of a material's number: the mark of what is cut, for the fragments.
 const CUT_MARK = 64u;
@@ -21,7 +21,7 @@ const CUT_MARK = 64u;
 fn cutMark(slot: u32) -> u32 {
   if !isClipped { return 0; }
   if clipping.isPartial == 0 { return CUT_MARK; }
-  return ((cutMarks[slot >> 5] >> (slot & 31)) & 1) * CUT_MARK;
+  return thingMarks[slot].y * CUT_MARK;
 }
 
 /// Whether planes have taken a place away from what is marked.

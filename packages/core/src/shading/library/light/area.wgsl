@@ -22,7 +22,7 @@ fn isArea(source: LightSource) -> bool { return useAreas && source.kind > 1.5; }
 
 /// Half of its width and of its height as the light lies in the world; it shines along their cross product, turned.
 fn areaAcross(source: LightSource) -> vec3f { return source.direction; }
-fn areaUp(source: LightSource) -> vec3f { return vec3f(source.coneScale, source.coneOffset, source.more.x); }
+fn areaUp(source: LightSource) -> vec3f { return vec3f(source.coneScale, source.coneOffset, source.more); }
 
 /// Corners of a light, counted against the clock as seen from behind.
 fn cornerCount(source: LightSource) -> u32 { return select(4u, DISC_CORNERS, source.kind > 2.5); }

@@ -17,8 +17,10 @@ struct LightSource {
   coneOffset: f32,
   /// Its shadow maps: 0 for none, else one more than the first, plus 256 times how many.
   shadow: u32,
-  /// Half of an area light's height is coneScale, coneOffset and the first of these.
-  more: vec2f,
+  /// Half of an area light's height is coneScale, coneOffset and this.
+  more: f32,
+  /// Bits of the things that it reaches.
+  sees: u32,
 }
 
 @group(0) @binding(1) var<uniform> lights: array<LightSource, MOST_LIGHTS>;

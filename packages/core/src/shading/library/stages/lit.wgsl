@@ -5,6 +5,7 @@ import { Layered, layeredShine } from 'umber/layered.wgsl';
 import { cellAt, lightCountAt, lightNumber, sourceOf } from 'umber/clusters.wgsl';
 import { areaAsPoint, areaShine, isArea } from 'umber/area.wgsl';
 import { shadowAt } from 'umber/shadows.wgsl';
+import { ownBits, useThingBits } from 'umber/things.wgsl';
 #if hookLight
 import { lightAnswer } from 'umber/hooks.wgsl';
 #endif
@@ -18,6 +19,7 @@ fn withLights(before: vec3f, layered: Layered, s: Surface, p: Fragment, receives
   for (var k = 0u; k < lightCountAt(cell); k++) {
     let number = lightNumber(cell, k);
     let source = sourceOf(number);
+    if useThingBits && (source.sees & ownBits) == 0 { continue; }
     let isWide = isArea(source);
     var l: Light;
 #if hookLight

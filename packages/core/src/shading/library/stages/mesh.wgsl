@@ -17,6 +17,7 @@ import { coverage } from 'umber/material.wgsl';
 import { isClipped, isCutAway } from 'umber/clipping.wgsl';
 import { isPointed, pointed } from 'umber/pointed.wgsl';
 import { shownPixel } from 'umber/openness.wgsl';
+import { ownBits, thingBits, useThingBits } from 'umber/things.wgsl';
 #if !hookMarch
 import { isOfOtherLevel, isSwarm } from 'umber/swarm.wgsl';
 import { isElsewhere } from 'umber/peel.wgsl';
@@ -41,6 +42,7 @@ struct Marched {
 #if fullStage
   let at = i.clip.xy + frame.origin;
   shownPixel = at;
+  if useThingBits { ownBits = thingBits(u32(i.node.z)); }
 #else
   let at = i.clip.xy;
 #endif
@@ -86,6 +88,7 @@ struct Seen {
 #if fullStage
   let at = vec4f(i.clip.xy + frame.origin, i.clip.zw);
   shownPixel = at.xy;
+  if useThingBits { ownBits = thingBits(u32(i.node.z)); }
 #else
   let at = i.clip;
 #endif

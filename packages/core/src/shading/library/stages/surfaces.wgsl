@@ -9,6 +9,7 @@ import { fragmentOf, materialWord, takeMaterial } from 'umber/fragment-of.wgsl';
 import { coverage, surfaceDefaults } from 'umber/material.wgsl';
 import { isClipped, isCutAway } from 'umber/clipping.wgsl';
 import { isMoving, motion, velocityOf } from 'umber/motion.wgsl';
+import { thingBits, useThingBits } from 'umber/things.wgsl';
 #if hookSurface
 import { surfaceAnswer } from 'umber/hooks.wgsl';
 #endif
@@ -31,6 +32,8 @@ struct Seen {
   @location(1) mirror: vec4f,
   /// See `velocityOf`; which depth it had in the frame before; and that something is there.
   @location(2) velocity: vec4f,
+  /// Bits of the thing, eight in each: see things.wgsl.
+  @location(3) bits: vec4f,
 #if hookMarch
   @builtin(frag_depth) depth: f32,
 #endif
@@ -42,6 +45,11 @@ fn surfaceAt(p: Fragment) -> Surface {
 #else
   return surfaceDefaults(p);
 #endif
+}
+
+fn bitsOf(i: MeshVarying) -> vec4f {
+  if !useThingBits { return vec4f(1); }
+  return vec4f((vec4u(thingBits(u32(i.slot))) >> vec4u(0, 8, 16, 24)) & vec4u(255)) / 255;
 }
 
 #if hookMarch
@@ -69,6 +77,7 @@ fn surfaceAt(p: Fragment) -> Surface {
     vec4f(s.normal, s.roughness),
     vec4f(shadingOf(s, p).f0, s.occlusion),
     vec4f(velocityOf(now, before.xyw), before.z / before.w, 1),
+    bitsOf(i),
     depthOf(p.position),
   );
 }
@@ -95,6 +104,7 @@ fn surfaceAt(p: Fragment) -> Surface {
     vec4f(s.normal, s.roughness),
     vec4f(shadingOf(s, p).f0, s.occlusion),
     vec4f(velocity, 1),
+    bitsOf(i),
   );
 }
 #endif

@@ -173,6 +173,7 @@ fn placed(i: MeshVertex) -> Placed {
 #endif
 #if surfaceStage
   o.copy = at.copy;
+  o.slot = f32(slot & SLOT_BITS);
 #endif
 #if ownVaryings
   o = withOwn(o);

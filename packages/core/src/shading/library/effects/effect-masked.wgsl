@@ -1,0 +1,22 @@
+// An effect on some things alone: elsewhere the picture stays as it was.
+import { screenCorner } from './screen.wgsl';
+
+struct Masked {
+  /// Bits of the things that it treats.
+  sees: u32,
+}
+
+@group(0) @binding(0) var picture: texture_2d<f32>;
+@group(0) @binding(1) var<uniform> masked: Masked;
+@group(0) @binding(2) var treated: texture_2d<f32>;
+@group(0) @binding(8) var things: texture_2d<f32>;
+
+@vertex fn maskedVertex(@builtin(vertex_index) i: u32) -> @builtin(position) vec4f { return screenCorner(i); }
+
+@fragment fn maskedFragment(@builtin(position) at: vec4f) -> @location(0) vec4f {
+  let pixel = vec2i(at.xy);
+  let found = vec4u(textureLoad(things, pixel, 0) * 255 + 0.5);
+  let bits = found.x | (found.y << 8) | (found.z << 16) | (found.w << 24);
+  if (bits & masked.sees) == 0 { return textureLoad(picture, pixel, 0); }
+  return textureLoad(treated, pixel, 0);
+}
