@@ -190,6 +190,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('effects that ask what surfaces are
       const smooth: Effect[] = [{ type: 'temporal-antialiasing' }];
       const edges = await draw([]);
       const together = await draw(smooth, 66);
+      const upscaled = await draw([{ type: 'temporal-antialiasing', resolution: 0.5 }], 130);
       const passed = await draw(smooth, 24, (i) => moving.setTranslation(-1 + i * 0.1, 0, 1));
       moving.setVisible(false);
       const without = await draw([]);
@@ -202,13 +203,14 @@ describe.each<Backend>(['webgl2', 'webgpu'])('effects that ask what surfaces are
         for (let j = 0; j < 64; j++) sum += samples(x * 8 + (j & 7), y * 8 + (j >> 3))[k]!;
         return sum / 64;
       };
-      const errors = { edges: 0, together: 0, most: 0, ghost: 0 };
+      const errors = { edges: 0, together: 0, upscaled: 0, most: 0, ghost: 0 };
       for (let y = 0; y < 64; y++)
         for (let x = 0; x < 96; x++)
           for (let k = 0; k < 3; k++) {
             const wanted = mean(x, y, k);
             errors.edges += (edges(x, y)[k]! - wanted) ** 2;
             errors.together += (together(x, y)[k]! - wanted) ** 2;
+            errors.upscaled += (upscaled(x, y)[k]! - wanted) ** 2;
             errors.most = Math.max(errors.most, Math.abs(together(x, y)[k]! - wanted));
             // It stands at 1.3 with half a width of 0.4, at distance 4: all left of it was passed, and has no color of its.
             if (x < 1 || x > 59) continue;
@@ -221,6 +223,8 @@ describe.each<Backend>(['webgl2', 'webgpu'])('effects that ask what surfaces are
       return errors;
     });
     expect(found.together).toBeLessThan(found.edges / 30);
+    // A quarter of the pixels each frame, and all of them in the end.
+    expect(found.upscaled).toBeLessThan(found.edges / 8);
     expect(found.most).toBeLessThan(0.08);
     expect(found.ghost).toBeLessThan(0.03);
   });

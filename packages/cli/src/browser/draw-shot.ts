@@ -122,12 +122,15 @@ export async function drawShot(
   } = await stageShot(lens, model, request, picture);
   const { frames, fps, turns } = request.film ?? { frames: 1, fps: 1, turns: 0 };
   const around = turns === 0 ? undefined : goingAround(scene, cameraNode, top);
+  const isPutTogether = lens.view.finish.some(({ type }) => type === 'temporal-antialiasing');
   let pixels!: Uint8Array; // there is one picture at least
   for (let i = 0; i < frames; i++) {
     if (i > 0) moveOn(1 / fps);
     around?.turn((i / frames) * turns * 2 * Math.PI);
     lens.setTime(i / fps, i > 0 ? 1 / fps : 0);
-    lens.draw(scene, around?.camera ?? cameraNode, { target });
+    // A still picture that is put together out of frames has all of them.
+    const count = isPutTogether && !request.film ? 64 : 1;
+    for (let k = 0; k < count; k++) lens.draw(scene, around?.camera ?? cameraNode, { target });
     pixels = await target.read();
     if (request.film) await take?.(pixels, i);
   }

@@ -376,6 +376,11 @@ export interface TemporalAntialiasingEffect extends Common {
   type: 'temporal-antialiasing';
   /** Share of what is new where something moves, 0 to 1: more is sharper, less is smoother. Default 0.1. */
   amount?: number;
+  /**
+   * Share of the picture's pixels that are drawn in each frame, along each side, 0.5 to 1: the others are found in the frames before.
+   * What asks for depths is done before it then. Default 1.
+   */
+  resolution?: number;
 }
 
 /**

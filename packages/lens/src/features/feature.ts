@@ -67,6 +67,8 @@ export interface FrameAt extends Facts {
   /** Counts frames. */
   frame: number;
   ledger: Ledger;
+  /** Pixels that are put together to, where fewer are drawn in each frame. */
+  whole: { width: number; height: number };
 }
 
 /** What features are made with. */
@@ -117,6 +119,8 @@ export interface FramesBefore {
   readonly samples: number;
   /** Where directions were: see velocity.wgsl. Undefined where nothing of them is known. */
   readonly sky: Float32Array | undefined;
+  /** By how much of a pixel the picture is shifted: to the right and down. */
+  readonly shift: readonly [x: number, y: number];
 }
 
 /** What binds something wherever things are drawn. */

@@ -18,6 +18,9 @@ export interface FrameShape {
   /** Pixels. */
   width: number;
   height: number;
+  /** Of the picture that is shown, where fewer are drawn. */
+  wholeWidth: number;
+  wholeHeight: number;
   /** Whether something asks what lies behind it. */
   readsBehind: boolean;
   /** Which features add passes: a bit of each. */
@@ -121,6 +124,8 @@ export class FramePlan {
   drawnPicture: GraphTexture;
   /** The same, when effects on light were at it. */
   readonly lit: GraphTexture;
+  /** Pixels that the picture is put together to. */
+  readonly whole: { width: number; height: number };
   /** What is drawn into: of several samples a pixel, or the picture itself. */
   readonly drawn: GraphTexture;
   readonly depth: GraphTexture;
@@ -152,6 +157,7 @@ export class FramePlan {
     const { width, height, sampleCount } = shape;
     const graph = (this.graph = new FrameGraph(device, pool));
     const size = { width, height };
+    this.whole = { width: shape.wholeWidth, height: shape.wholeHeight };
     const picture = (this.picture = this.drawnPicture = graph.texture('picture', { ...size, format }));
     this.depth = graph.texture('depth', { ...size, format: depthFormat, sampleCount });
     this.drawn = sampleCount > 1 ? graph.texture('samples', { ...size, format, sampleCount }) : picture;
@@ -171,7 +177,7 @@ export class FramePlan {
     const { chain } = shape;
     this.lit = chain ? chain.addLight(this, shape, this.drawnPicture, '') : this.drawnPicture;
     const isTreated = chain?.treatsShown === true;
-    this.shown = isTreated ? graph.texture('shown', { ...size, format: 'rgba8unorm' }) : this.target;
+    this.shown = isTreated ? graph.texture('shown', { ...this.whole, format: 'rgba8unorm' }) : this.target;
     graph.pass({ name: 'finish', reads: [this.lit], writes: [this.shown], run: () => painter.finish() });
     if (isTreated) chain.addShown(this, this.shown, this.target, shape.isPart);
     graph.compile();
@@ -220,6 +226,8 @@ export class FramePlan {
   fits({
     width,
     height,
+    wholeWidth,
+    wholeHeight,
     readsBehind,
     features,
     sampleCount,
@@ -233,6 +241,8 @@ export class FramePlan {
     return (
       shape.width === width &&
       shape.height === height &&
+      shape.wholeWidth === wholeWidth &&
+      shape.wholeHeight === wholeHeight &&
       shape.readsBehind === readsBehind &&
       shape.features === features &&
       shape.sampleCount === sampleCount &&

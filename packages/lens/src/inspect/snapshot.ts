@@ -2,6 +2,9 @@ import { LensError } from '@umber-lens/core/engine';
 import type { Lens } from '../lens.js';
 import { straightAlpha } from '../resources/straight-alpha.js';
 
+/** As many frames as temporal antialiasing puts together. */
+const SAMPLES = 64;
+
 /** How a picture is kept. */
 export interface SnapshotOptions {
   /** Default `image/png`: alpha is kept. Of `image/jpeg` what is transparent becomes black. */
@@ -34,7 +37,10 @@ export async function snapshot(
     });
   const target = lens.createTarget({ width: Math.round(width), height: Math.round(height) });
   try {
-    lens.drawWith({ ...settings, part: undefined, onDemand: false }, scene, camera, target.deviceTexture);
+    // What is put together out of frames has all of them at once.
+    const frames = settings.finish.some((one) => one?.type === 'temporal-antialiasing') ? SAMPLES : 1;
+    for (let i = 0; i < frames; i++)
+      lens.drawWith({ ...settings, part: undefined, onDemand: false }, scene, camera, target.deviceTexture);
     const pixels = straightAlpha(await target.read());
     const canvas = new OffscreenCanvas(target.width, target.height);
     canvas.getContext('2d')!.putImageData(new ImageData(pixels, target.width, target.height), 0, 0); // nobody else has asked for one

@@ -78,9 +78,12 @@ function lookThroughCamera(renderer: Renderer, frame: Frame): void {
   frame.isListed = updateCameraView(frame.state.view, camera, width / height) || isOther;
   given.exposure = 2 ** (settings.look.exposure ?? 0);
   given.isParallel = camera.camera?.type === 'orthographic';
-  given.width = width;
-  given.height = height;
-  given.scale = target === renderer.device.canvasTexture ? ledger.resolution : 1;
+  const resolution = renderer.effects.resolutionOf(settings.finish);
+  given.width = Math.round(width * resolution);
+  given.height = Math.round(height * resolution);
+  given.scale = target === renderer.device.canvasTexture ? ledger.resolution * resolution : resolution;
+  frame.whole.width = width;
+  frame.whole.height = height;
 }
 
 function prepareBatches(renderer: Renderer, frame: Frame): void {
@@ -105,8 +108,8 @@ function prepareFeatures({ around, effects, uniforms }: Renderer, frame: Frame):
   frame.finish = around.finishFor(settings.look);
   frame.finish?.prepare(settings.look, given.width / given.height);
   frame.chain = effects.chainFor(settings.finish);
-  frame.chain?.prepareFrame(frame, surroundings?.surfaces);
   uniforms.update(scene, state.view, given, surroundings);
+  frame.chain?.prepareFrame(frame, surroundings?.surfaces);
   surroundings?.layers.takeFrame(uniforms.frameValues);
 }
 
@@ -154,6 +157,8 @@ function planPasses(renderer: Renderer, frame: Frame): void {
   const { choice } = state;
   shape.width = given.width;
   shape.height = given.height;
+  shape.wholeWidth = frame.whole.width;
+  shape.wholeHeight = frame.whole.height;
   shape.readsBehind = prepared.behind !== undefined;
   shape.features = passes;
   shape.sampleCount = full?.sampleCount ?? renderer.sampleCount;

@@ -70,7 +70,7 @@ export class Renderer {
   private readonly plans: FramePlan[] = [];
   private readonly painter: PlanPainter;
   /** The last frame; its steps write it. */
-  private readonly at = { given: this.given, shape: {} } as Frame;
+  private readonly at = { given: this.given, shape: {}, whole: {} } as Frame;
   /** What the last picture was made of. */
   private readonly before: {
     plan?: FramePlan;

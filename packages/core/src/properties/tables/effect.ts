@@ -72,6 +72,11 @@ export const EFFECT_TABLE: Table = {
     { unit: 'pixels', only: ['depth-of-field', 'motion-blur'] },
   ),
   shutter: share('Of the time from frame to frame that it is open.', { default: 0.5, only: ['motion-blur'] }),
+  resolution: number("Of the picture's pixels along each side that are drawn in each frame.", {
+    range: [0.5, 1],
+    default: 1,
+    only: ['temporal-antialiasing'],
+  }),
   maxRoughness: share('Rougher surfaces mirror nothing.', {
     default: 0.5,
     only: ['screen-space-reflections'],

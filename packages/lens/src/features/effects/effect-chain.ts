@@ -20,7 +20,7 @@ import type { FrameAt, FramesBefore } from '../feature.js';
 import { SettingsStore } from '../../resources/settings-store.js';
 import type { TextureStore } from '../../resources/texture-store.js';
 import { UniformBlock } from '../../resources/uniform-block.js';
-import { type EffectLink, stagesOf } from './effect-links.js';
+import { type EffectLink, resolutionOf, stagesOf } from './effect-links.js';
 import { type EffectMoment, newMoment, tellMoment } from './effect-moment.js';
 import { ownShaderOf } from './own-link.js';
 import { entriesOf } from './trade-links.js';
@@ -215,8 +215,9 @@ interface Wiring extends Partial<Record<(typeof WIRED)[number], string | undefin
   map?: unknown;
   /** Of a table: how many. */
   entries?: number;
-  /** Whether it is of some things alone. */
+  /** Whether it is of some things alone, and whether it makes more pixels than are drawn. */
   isMasked?: boolean;
+  isUpscaling?: boolean;
   /** Text of an author's shader. */
   text?: string | undefined;
 }
@@ -257,6 +258,7 @@ export class EffectChain implements ShownPart {
         map: nameIn(given.map),
         entries: entriesIn(effect),
         isMasked: isMasked(effect),
+        isUpscaling: resolutionOf(effect) < 1,
         text: ownShaderOf(effect)?.wgsl,
       };
       for (const name of WIRED) own[name] = given[name];
@@ -276,7 +278,8 @@ export class EffectChain implements ShownPart {
       const ours = wiring[i]!; // i < length
       const theirs = wiringOf(effects[i]);
       for (const name of WIRED) if (ours[name] !== theirs[name]) return false;
-      if (ours.isMasked !== isMasked(effects[i])) return false;
+      if (ours.isMasked !== isMasked(effects[i]) || ours.isUpscaling !== resolutionOf(effects[i]) < 1)
+        return false;
       if (ours.map !== nameIn(theirs.map) || ours.entries !== entriesIn(effects[i])) return false;
       if (ours.text !== ownShaderOf(effects[i])?.wgsl) return false;
     }
@@ -295,10 +298,28 @@ export class EffectChain implements ShownPart {
 
   /** The same for the whole picture at hand. */
   prepareFrame(at: FrameAt, before: FramesBefore | undefined): void {
-    moment.area.width = at.given.width;
-    moment.area.height = at.given.height;
+    const { frame, given, settings, whole } = at;
+    const { area } = moment;
+    const { finish } = settings;
+    this.lastUsed = frame;
     tellMoment(moment, at, before);
-    this.prepare(at.settings.finish, at.frame, moment);
+    area.width = given.width;
+    area.height = given.height;
+    for (const pass of this.light) {
+      // From there on there may be more pixels than were drawn.
+      if (pass.link.makesWhole) this.tellWhole(at);
+      pass.prepare(finish, frame, moment);
+    }
+    if (area.width !== whole.width) this.tellWhole(at);
+    for (const pass of this.shown) pass.prepare(finish, frame, moment);
+  }
+
+  private tellWhole({ given, whole }: FrameAt): void {
+    const { area } = moment;
+    moment.scale = (given.scale * whole.width) / given.width;
+    moment.height = whole.height;
+    area.width = whole.width;
+    area.height = whole.height;
   }
 
   /** Takes over what the effects say now. To be called outside a pass. */
@@ -309,16 +330,16 @@ export class EffectChain implements ShownPart {
   }
 
   addShown(plan: FramePlan, given: GraphTexture, target: GraphTexture, isPart: boolean): void {
-    const { graph, shape } = plan;
-    const { width, height } = shape;
+    const { graph, whole } = plan;
+    const { width, height } = whole;
     const inputs = this.inputsOf(plan);
     // What is kept for the next frame is no canvas.
     if (!isPart && this.shown.at(-1)?.link.readsBefore !== true) {
-      this.addPasses(graph, shape, given, target, '', inputs);
+      this.addPasses(graph, whole, given, target, '', inputs);
       return;
     }
     const treated = graph.texture('treated', { width, height, format: 'rgba8unorm' });
-    this.addPasses(graph, shape, given, treated, '', inputs);
+    this.addPasses(graph, whole, given, treated, '', inputs);
     graph.pass({
       name: 'place',
       reads: [treated],
@@ -341,7 +362,7 @@ export class EffectChain implements ShownPart {
     of: string,
     inputs: ChainInputs,
   ): void {
-    this.addLinks(this.shown, graph, size, given, target, 'rgba8unorm', of, inputs);
+    this.addLinks(this.shown, graph, size, size, given, target, 'rgba8unorm', of, inputs);
   }
 
   private inputsOf(plan: FramePlan): ChainInputs {
@@ -373,17 +394,19 @@ export class EffectChain implements ShownPart {
   ): GraphTexture {
     const { formats, graph } = plan;
     if (this.light.length === 0) return picture;
-    const { width, height } = size;
+    const makesWhole = this.light.some(({ link }) => link.makesWhole);
+    const { width, height } = makesWhole ? plan.whole : size;
     const treated = graph.texture(`${of}treated light`, { width, height, format: formats.color });
     const inputs = given ?? this.inputsOf(plan);
-    this.addLinks(this.light, graph, size, picture, treated, formats.color, of, inputs);
+    this.addLinks(this.light, graph, size, plan.whole, picture, treated, formats.color, of, inputs);
     return treated;
   }
 
   private addLinks(
     links: readonly LinkPass[],
     graph: FrameGraph,
-    size: Size,
+    drawn: Size,
+    whole: Size,
     given: GraphTexture,
     target: GraphTexture,
     format: TextureFormat,
@@ -392,9 +415,11 @@ export class EffectChain implements ShownPart {
   ): void {
     const { device } = this;
     const pictures = [given];
+    let size = drawn;
     links.forEach((link, i) => {
       const { halvings = 0, reads } = link.link;
       const name = of + link.link.name;
+      if (link.link.makesWhole) size = whole;
       const isLast = i === links.length - 1;
       const width = Math.max(1, Math.ceil(size.width / 2 ** halvings));
       const height = Math.max(1, Math.ceil(size.height / 2 ** halvings));
@@ -493,6 +518,13 @@ export class EffectChains {
         )),
       );
     return found.isEmpty ? undefined : found;
+  }
+
+  /** What of a picture's pixels are drawn with a list, along each side. */
+  resolutionOf(finish: readonly Effect[]): number {
+    let least = 1;
+    for (const effect of finish) least = Math.min(least, resolutionOf(effect));
+    return least;
   }
 
   /** Frees what no frame since `frame` has used. */

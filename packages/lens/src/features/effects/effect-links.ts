@@ -100,6 +100,8 @@ export interface EffectLink {
   readsVelocity?: boolean;
   /** Whether it reads bits of things. */
   readsThings?: boolean;
+  /** Whether it makes all pixels of the picture out of those that were drawn, where these are fewer; those after it have all, too. */
+  makesWhole?: boolean;
   /** Who has the settings of an author's shader. */
   settings?: (effects: readonly Effect[]) => Effect;
   /** How often its target is half as large as the picture. Default 0. */
@@ -124,19 +126,35 @@ export interface EffectStages {
 /** The passes of a list of effects, both kinds. @param isOfNode whether it is a node's, which has no picture of its own */
 export function stagesOf(effects: readonly Effect[], isOfNode: boolean): EffectStages {
   const light: EffectLink[] = [];
-  effects.forEach((effect: Effect | null, i) => {
+  const order = effects.map((_, i) => i);
+  // What asks for what was drawn comes before what makes more pixels of it.
+  const isWhole = (i: number): boolean => resolutionOf(effects[i]) < 1;
+  if (order.some(isWhole))
+    order.sort((a, b) => rankOf(effects[a], isWhole(a)) - rankOf(effects[b], isWhole(b)));
+  for (const i of order) {
+    const effect = effects[i] as Effect | null; // i < length
     // What is none is told while developing.
-    if (!effect) return;
+    if (!effect) continue;
     const { type } = effect;
     const source = light.length;
     if (type === 'bloom') addBloom(light, i);
     else if (type === 'depth-of-field') addDepthOfField(light, i);
-    else if (isOfPicture(type) && !isOfNode) PICTURE_LINKS[type](light, i);
+    else if (isOfPicture(type) && !isOfNode) PICTURE_LINKS[type](light, i, effect);
     if (!isOfNode && effect.sees !== undefined && light.length > source)
       light.push({ name: `${i + 1} where ${type} is`, ...maskLink(i, source, light.length) });
-  });
+  }
   return { light, shown: linksOf(effects, isOfNode) };
 }
+
+/** What of a picture's pixels are drawn, along each side. */
+export function resolutionOf(effect: Effect | null | undefined): number {
+  if (effect?.type !== 'temporal-antialiasing') return 1;
+  return Math.min(1, Math.max(0.5, effect.resolution ?? 1));
+}
+
+const READS_DRAWN: ReadonlySet<string> = new Set(['depth-of-field', 'motion-blur', 'light-shafts']);
+const rankOf = (effect: Effect | null | undefined, isWhole: boolean): number =>
+  isWhole ? 1 : READS_DRAWN.has(effect?.type ?? '') ? 0 : 2;
 
 /** The passes on what is shown. Those that change each pixel by itself are done together, up to eight a pass. */
 export function linksOf(effects: readonly Effect[], isOfNode = false): EffectLink[] {

@@ -31,15 +31,18 @@ export interface EffectMoment {
   sky: ArrayLike<number>;
   /** Samples that pixels of what stands still hold with this frame. */
   samples: number;
+  /** By how much of a pixel as it was drawn the picture is shifted: to the right and down. */
+  shift: readonly [x: number, y: number];
 }
 
+const NO_SHIFT = [0, 0] as const;
 const NO_SKY = new Float32Array(9);
 
 /** One that says nothing yet. */
 export const newMoment = (): EffectMoment => ({
   area: { left: 0, top: 0, width: 0, height: 0 },
   ...{ scale: 1, frame: 0, time: 0, delta: 0, projection: [], view: [], viewProjection: [], height: 1 },
-  ...{ isParallel: false, viewer: NO_SKY, sky: NO_SKY, samples: 0 },
+  ...{ isParallel: false, viewer: NO_SKY, sky: NO_SKY, samples: 0, shift: NO_SHIFT },
 });
 
 /** Takes over what the frame at hand says. Which area counts is for whoever has the pictures. */
@@ -62,4 +65,5 @@ export function tellMoment(
   moment.viewer = state;
   moment.sky = before?.sky ?? NO_SKY;
   moment.samples = before?.samples ?? 0;
+  moment.shift = before?.shift ?? NO_SHIFT;
 }

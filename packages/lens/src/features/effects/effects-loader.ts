@@ -22,6 +22,11 @@ export class EffectsLoader {
     return effects.length === 0 ? undefined : this.loaded()?.chainFor(effects);
   }
 
+  /** What of a picture's pixels are drawn with a list, along each side: all until what makes more of them is there. */
+  resolutionOf(effects: readonly Effect[]): number {
+    return this.chains?.resolutionOf(effects) ?? 1;
+  }
+
   /** The passes of all lists; undefined until they are there. */
   loaded(): EffectChains | undefined {
     if (!this.chains) void this.load();

@@ -15,10 +15,12 @@ import {
   EFFECT_MOTION_DEPTH_SCALE,
   EFFECT_MOTION_FLOATS,
   EFFECT_MOTION_FORWARD,
+  EFFECT_MOTION_GAIN,
   EFFECT_MOTION_IS_PARALLEL,
   EFFECT_MOTION_MOST,
   EFFECT_MOTION_RIGHT,
   EFFECT_MOTION_SAMPLES,
+  EFFECT_MOTION_SHIFT,
   EFFECT_MOTION_UP,
   SHAFTS_COLOR,
   SHAFTS_DEPTH,
@@ -26,30 +28,38 @@ import {
   SHAFTS_LIGHT,
   SHAFTS_REACH,
 } from '../../compiled/layouts.js';
-import type { EffectLink } from './effect-links.js';
+import { type EffectLink, resolutionOf } from './effect-links.js';
 import type { EffectMoment } from './effect-moment.js';
 
 /** How often tiles of ways are half as large as the picture: 32 pixels, which a way may be long at most. */
 const TILE_HALVINGS = 5;
 const TILE = 2 ** TILE_HALVINGS;
 
-type Add = (links: EffectLink[], i: number) => void;
+type Add = (links: EffectLink[], i: number, effect: Effect) => void;
 type PictureType = 'temporal-antialiasing' | 'motion-blur' | 'light-shafts' | 'dither';
 
 export const isOfPicture = (type: Effect['type']): type is PictureType => type in PICTURE_LINKS;
 
 /** Adds the passes of effects on the light of a whole picture. */
 export const PICTURE_LINKS: Readonly<Record<PictureType, Add>> = {
-  'temporal-antialiasing': (links, i) => {
+  'temporal-antialiasing': (links, i, effect) => {
     const source = links.length;
+    const isUpscaling = resolutionOf(effect) < 1;
     const write: EffectLink['write'] = (values, _, effects, at) => {
       const { amount = 0.1 } = effects[i] as TemporalAntialiasingEffect; // its type was looked at
       writeMotion(values, at, Math.max(0.01, Math.min(1, amount)), TILE);
+      values[EFFECT_MOTION_GAIN] = isUpscaling ? gainOf(resolutionOf(effects[i])) : 1;
     };
-    const both = { floats: EFFECT_MOTION_FLOATS, constants: {}, readsBefore: true, write };
+    const both = { floats: EFFECT_MOTION_FLOATS, readsBefore: true, makesWhole: true, write };
     links.push(
-      { name: `${i + 1} age`, shader: 'age', reads: [source], readsVelocity: true, ...both },
-      { name: `${i + 1} temporal-antialiasing`, shader: 'temporal', reads: [source, source + 1], ...both },
+      {
+        ...{ name: `${i + 1} age`, shader: 'age', reads: [source], constants: {} },
+        ...{ readsVelocity: true, ...both },
+      },
+      {
+        ...{ name: `${i + 1} temporal-antialiasing`, shader: 'temporal', reads: [source, source + 1] },
+        ...{ constants: { isUpscaling }, ...both },
+      },
     );
   },
   'motion-blur': (links, i) => {
@@ -92,9 +102,17 @@ export const PICTURE_LINKS: Readonly<Record<PictureType, Add>> = {
     }),
 };
 
+/** One over the mean weight of the nearest sample: see effect-temporal.wgsl. Samples lie evenly in pixels as they are drawn. */
+function gainOf(resolution: number): number {
+  const half = 0.5 / resolution;
+  let sum = 0;
+  for (let k = 0; k < 8; k++) sum += Math.exp(-4 * (((k + 0.5) / 8) * half) ** 2);
+  return (8 / sum) ** 2;
+}
+
 function writeMotion(
   values: Float32Array,
-  { isParallel, projection, samples, sky }: EffectMoment,
+  { isParallel, projection, samples, shift, sky }: EffectMoment,
   amount: number,
   most: number,
 ): void {
@@ -104,6 +122,8 @@ function writeMotion(
     values[EFFECT_MOTION_FORWARD + k] = sky[6 + k]!;
   }
   values[EFFECT_MOTION_SAMPLES] = samples;
+  values[EFFECT_MOTION_SHIFT] = shift[0];
+  values[EFFECT_MOTION_SHIFT + 1] = shift[1];
   values[EFFECT_MOTION_DEPTH_SCALE] = projection[10] ?? 0;
   values[EFFECT_MOTION_DEPTH_OFFSET] = projection[14] ?? 0;
   values[EFFECT_MOTION_AMOUNT] = amount;

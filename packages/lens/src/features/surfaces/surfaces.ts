@@ -147,6 +147,7 @@ export class Surfaces implements Feature, FramesBefore {
   private width = 1;
   private height = 1;
   private isJittered = false;
+  readonly shift: [x: number, y: number] = [0, 0];
   private onDemand = false;
 
   constructor(
@@ -193,9 +194,11 @@ export class Surfaces implements Feature, FramesBefore {
     if (!at || !this.isJittered) return;
     // Pictures on demand rest when they are as good as they get.
     const isSettled = this.onDemand && at.still > SAMPLES;
-    const index = isSettled ? 0 : (at.index = (at.index % SAMPLES) + 1);
-    if (index === 0) return;
-    shiftFrame(values, (2 * halton(index, 2) - 1) / this.width, (2 * halton(index, 3) - 1) / this.height);
+    if (!isSettled) at.index = (at.index % SAMPLES) + 1;
+    const { shift } = this;
+    shift[0] = isSettled ? 0 : halton(at.index, 2) - 0.5;
+    shift[1] = isSettled ? 0 : 0.5 - halton(at.index, 3);
+    if (!isSettled) shiftFrame(values, (2 * shift[0]) / this.width, (-2 * shift[1]) / this.height);
   }
 
   addPasses(plan: FramePlan, painter: PlanPainter): readonly PlanBinding[] {

@@ -2,7 +2,6 @@
 import { screenCorner } from './screen.wgsl';
 import { EffectMotion, metresOf, movedBy } from './velocity.wgsl';
 
-@group(0) @binding(0) var picture: texture_2d<f32>;
 @group(0) @binding(1) var<uniform> motion: EffectMotion;
 @group(0) @binding(4) var depths: texture_depth_2d;
 @group(0) @binding(5) var before: texture_2d<f32>;
@@ -16,9 +15,11 @@ const MOST_MOVING = 10.0;
 
 /// Frames; metres to the nearest around the pixel, up to the greatest half float; pixels that it has come, to the right and down.
 @fragment fn ageFragment(@builtin(position) at: vec4f) -> @location(0) vec4f {
-  let pixel = vec2i(at.xy);
-  let last = vec2i(textureDimensions(picture)) - 1;
-  let size = vec2f(textureDimensions(picture));
+  // The picture may be drawn with fewer pixels than it is put together to.
+  let drawn = vec2f(textureDimensions(depths));
+  let size = vec2f(textureDimensions(before));
+  let pixel = vec2i(floor(at.xy * drawn / size));
+  let last = vec2i(drawn) - 1;
   var nearest = pixel;
   var depth = 0.0;
   // Edges move with what is nearer.
@@ -33,11 +34,11 @@ const MOST_MOVING = 10.0;
     }
   }
   let found = textureLoad(velocities, nearest, 0);
-  let moved = movedBy(found, (vec2f(nearest) + 0.5) / size, motion) * size;
+  let moved = movedBy(found, (vec2f(nearest) + 0.5) / drawn, motion) * size;
   let metres = min(metresOf(depth, motion), 60000);
   let from_ = at.xy - moved;
   if motion.samples < 1.5 || any(from_ < vec2f()) || any(from_ > size) { return vec4f(1, metres, moved); }
-  let known = textureLoad(before, clamp(vec2i(floor(from_)), vec2i(), last), 0);
+  let known = textureLoad(before, clamp(vec2i(floor(from_)), vec2i(), vec2i(size) - 1), 0);
   var expected = 60000.0;
   if found.w > 0.5 { expected = min(metresOf(found.z, motion), 60000); }
   // What lay before it and moved has gone. Still edges come and go as the samples within their pixels do.

@@ -15,7 +15,9 @@ struct Masked {
 
 @fragment fn maskedFragment(@builtin(position) at: vec4f) -> @location(0) vec4f {
   let pixel = vec2i(at.xy);
-  let found = vec4u(textureLoad(things, pixel, 0) * 255 + 0.5);
+  // It may be drawn with fewer pixels than the picture has.
+  let drawn = vec2i(at.xy * vec2f(textureDimensions(things)) / vec2f(textureDimensions(picture)));
+  let found = vec4u(textureLoad(things, drawn, 0) * 255 + 0.5);
   let bits = found.x | (found.y << 8) | (found.z << 16) | (found.w << 24);
   if (bits & masked.sees) == 0 { return textureLoad(picture, pixel, 0); }
   return textureLoad(treated, pixel, 0);

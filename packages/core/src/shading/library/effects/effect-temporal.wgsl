@@ -4,6 +4,9 @@
 import { screenCorner } from './screen.wgsl';
 import { EffectMotion } from './velocity.wgsl';
 
+/// Whether there are more pixels than were drawn.
+override isUpscaling = false;
+
 @group(0) @binding(0) var picture: texture_2d<f32>;
 @group(0) @binding(1) var<uniform> motion: EffectMotion;
 /// Of age.
@@ -48,25 +51,48 @@ fn fromBrightness(c: vec4f) -> vec4f {
 @fragment fn temporalFragment(@builtin(position) at: vec4f) -> @location(0) vec4f {
   let pixel = vec2i(at.xy);
   let last = vec2i(textureDimensions(picture)) - 1;
-  let own = textureLoad(picture, pixel, 0);
   let age = textureLoad(ages, pixel, 0);
   let moved = age.zw;
-  if age.x < 1.5 { return own; }
+  // Where the pixel lies among those that were drawn, and how large it is there.
+  let step = vec2f(textureDimensions(picture)) / vec2f(textureDimensions(before));
+  let place = at.xy * step;
+  var middle = vec2i(place);
+  if isUpscaling { middle = vec2i(floor(place + motion.shift)); }
+  var own = vec4f();
+  var all = vec4f();
+  var weights = 0.0;
+  var weight = 0.0;
   var sum = vec4f();
   var squares = vec4f();
   for (var y = -1; y <= 1; y++) {
     for (var x = -1; x <= 1; x++) {
-      let c = toBrightness(textureLoad(picture, clamp(pixel + vec2i(x, y), vec2i(), last), 0));
-      sum += c;
-      squares += c * c;
+      let there = clamp(middle + vec2i(x, y), vec2i(), last);
+      let c = textureLoad(picture, there, 0);
+      let seen = toBrightness(c);
+      sum += seen;
+      squares += seen * seen;
+      if isUpscaling {
+        // A sample shows the place that the shift has brought there.
+        let apart = (vec2f(there) + 0.5 - motion.shift - place) / step;
+        let near = exp(-4 * dot(apart, apart));
+        all += c * near;
+        weights += near;
+        if near > weight {
+          weight = near;
+          own = c;
+        }
+      } else if x == 0 && y == 0 { own = c; }
     }
   }
+  if age.x < 1.5 { return select(own, all / max(weights, 1e-6), isUpscaling); }
   let isStill = dot(moved, moved) < 4e-4;
   var known = beforeAt(pixel);
   var share = 1 / age.x;
+  // What was drawn far from the pixel tells little of it.
+  if isUpscaling { share = min(1, share * weight * motion.gain); }
   if !isStill {
     known = beforeBetween(at.xy - moved);
-    share = max(share, motion.amount);
+    share = max(share, select(motion.amount, min(1, motion.amount * weight * motion.gain), isUpscaling));
   }
   let mean = sum / 9;
   let spread = sqrt(max(squares / 9 - mean * mean, vec4f())) * select(1.25, 2.5, isStill) + 0.002;

@@ -68,6 +68,12 @@ fn effectPixel(place: vec2f) -> vec2f {
   return effectFrame.corner + place * effectFrame.size;
 }
 
+/// The same in a picture of what was drawn, which may have fewer pixels.
+fn effectTexel(place: vec2f, size: vec2u) -> vec2i {
+  let at = effectPixel(place) / vec2f(textureDimensions(effectPicture)) * vec2f(size);
+  return clamp(vec2i(floor(at)), vec2i(), vec2i(size) - 1);
+}
+
 fn effectSampled(image: texture_2d<f32>, place: vec2f) -> vec4f {
   let at = effectPixel(place) / vec2f(textureDimensions(image));
   let c = straightColor(textureSampleLevel(image, effectSampler, at, 0));
@@ -104,8 +110,7 @@ fn beforeAt(place: vec2f) -> vec4f {
 #if effectDepth
 /// Depth of what is opaque, as it is stored: 1 near, 0 far or nothing.
 fn depthAt(place: vec2f) -> f32 {
-  let most = vec2i(textureDimensions(effectDepth)) - 1;
-  return textureLoad(effectDepth, clamp(vec2i(floor(effectPixel(place))), vec2i(), most), 0);
+  return textureLoad(effectDepth, effectTexel(place, textureDimensions(effectDepth)), 0);
 }
 
 /// Metres along the camera's way of looking to what is opaque; a million where nothing is.
@@ -120,8 +125,7 @@ fn distanceAt(place: vec2f) -> f32 {
 #if effectNormal
 /// Which way what is solid faces, in the world, of length 1; zero where nothing is.
 fn normalAt(place: vec2f) -> vec3f {
-  let most = vec2i(textureDimensions(effectNormals)) - 1;
-  let n = textureLoad(effectNormals, clamp(vec2i(floor(effectPixel(place))), vec2i(), most), 0).xyz;
+  let n = textureLoad(effectNormals, effectTexel(place, textureDimensions(effectNormals)), 0).xyz;
   return n / max(length(n), 1e-6);
 }
 #endif
@@ -129,8 +133,7 @@ fn normalAt(place: vec2f) -> vec3f {
 #if effectVelocity
 /// How far what a place shows has come since the frame before, as a share of the picture: to the right and down.
 fn velocityAt(place: vec2f) -> vec2f {
-  let most = vec2i(textureDimensions(effectVelocities)) - 1;
-  let found = textureLoad(effectVelocities, clamp(vec2i(floor(effectPixel(place))), vec2i(), most), 0);
+  let found = textureLoad(effectVelocities, effectTexel(place, textureDimensions(effectVelocities)), 0);
   var motion: EffectMotion;
   motion.right = effectFrame.right;
   motion.up = effectFrame.up;
@@ -142,8 +145,7 @@ fn velocityAt(place: vec2f) -> vec2f {
 #if effectThings
 /// 1 where what is solid belongs to a node that the effect's `sees` names, else 0.
 fn maskAt(place: vec2f) -> f32 {
-  let most = vec2i(textureDimensions(effectThings)) - 1;
-  let found = vec4u(textureLoad(effectThings, clamp(vec2i(floor(effectPixel(place))), vec2i(), most), 0) * 255 + 0.5);
+  let found = vec4u(textureLoad(effectThings, effectTexel(place, textureDimensions(effectThings)), 0) * 255 + 0.5);
   let bits = found.x | (found.y << 8) | (found.z << 16) | (found.w << 24);
   return select(0.0, 1.0, (bits & effectFrame.sees) != 0);
 }

@@ -10,12 +10,14 @@ struct EffectMotion {
   depthScale: f32,
   forward: vec3f,
   depthOffset: f32,
-  /// Pixels that the picture counts.
-  size: vec2f,
+  /// By how much of a pixel as it was drawn the picture is shifted: to the right and down.
+  shift: vec2f,
   amount: f32,
   /// Pixels of the longest way.
   most: f32,
   isParallel: f32,
+  /// One over the mean weight of a sample, where there are fewer samples than pixels.
+  gain: f32,
 }
 
 /// Where nothing is, the camera alone moves. @param found see surfaces.wgsl @param place 0..1 from the upper left
