@@ -145,7 +145,9 @@ export async function effects(browser: Browser): Promise<Row[]> {
     ),
     ...[
       ...['eight color effects', 'drop-shadow', 'morphology', 'convolve', 'blend'],
-      ...['bloom', 'sharpen', 'smooth-edges', 'chromatic-aberration', 'film-grain'],
+      ...['bloom', 'sharpen', 'smooth-edges', 'chromatic-aberration', 'film-grain', 'dither', 'light-shafts'],
+      ...['ambient-occlusion', 'screen-space-reflections', 'motion-blur', 'temporal-antialiasing'],
+      'temporal-antialiasing of half the resolution',
     ].map((name) => row(`${name} ${on}, against a color matrix`, cost(name), cost('color-matrix'), 'ms')),
     row(
       'sixteen nodes, each blurred by itself, against sixteen pictures',

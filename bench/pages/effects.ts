@@ -27,6 +27,13 @@ const EFFECTS: Record<string, Effect[]> = {
   'smooth-edges': [{ type: 'smooth-edges' }],
   'chromatic-aberration': [{ type: 'chromatic-aberration' }],
   'film-grain': [{ type: 'film-grain' }],
+  dither: [{ type: 'dither' }],
+  'light-shafts': [{ type: 'light-shafts', from: [0, 0, -10] }],
+  'ambient-occlusion': [{ type: 'ambient-occlusion' }],
+  'screen-space-reflections': [{ type: 'screen-space-reflections', maxRoughness: 1 }],
+  'motion-blur': [{ type: 'motion-blur' }],
+  'temporal-antialiasing': [{ type: 'temporal-antialiasing' }],
+  'temporal-antialiasing of half the resolution': [{ type: 'temporal-antialiasing', resolution: 0.5 }],
 };
 
 const CORNER = `#version 300 es

@@ -48,10 +48,25 @@ fn depthOf(position: vec3f) -> f32 {
   return saturate(clip.z / clip.w);
 }
 
-/// The place on a pixel's ray that has a depth as it is stored.
-fn placeAtDepth(screenPosition: vec2f, depth: f32) -> vec3f {
-  let ray = rayThrough(screenPosition);
-  let a = frame.viewProjection * vec4f(ray.origin, 1);
-  let b = frame.viewProjection * vec4f(ray.direction, 0);
-  return ray.origin + ray.direction * ((depth * a.w - a.z) / (b.z - depth * b.w));
+/// What turns depths as they are stored into metres along the camera's way of looking: the same for all pixels.
+struct DepthRange {
+  start: vec2f,
+  step: vec2f,
+}
+
+fn depthRange() -> DepthRange {
+  let start = frame.viewProjection * vec4f(frame.cameraPosition, 1);
+  let step = frame.viewProjection * vec4f(frame.forward, 0);
+  return DepthRange(start.zw, step.zw);
+}
+
+fn metresAt(range: DepthRange, depth: f32) -> f32 {
+  return (depth * range.start.y - range.start.x) / (range.step.x - depth * range.step.y);
+}
+
+/// The place that a pixel shows at this many metres along the camera's way of looking.
+fn placeAt(screenPosition: vec2f, metres: f32) -> vec3f {
+  let at = vec2f(screenPosition.x / frame.size.x * 2 - 1, 1 - screenPosition.y / frame.size.y * 2);
+  let aside = frame.right * at.x + frame.up * at.y;
+  return frame.cameraPosition + aside * select(metres, 1, frame.isParallel > 0.5) + frame.forward * metres;
 }

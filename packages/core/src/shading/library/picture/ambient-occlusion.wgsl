@@ -3,7 +3,7 @@
 // Indirect Occlusion", 2016). Group 1 holds what surfaces are: normals and depths.
 import { frame } from './frame.wgsl';
 import { air } from './air.wgsl';
-import { placeAtDepth } from './ray.wgsl';
+import { depthRange, metresAt, placeAt } from './ray.wgsl';
 
 @group(1) @binding(0) var surfaceNormals: texture_2d<f32>;
 @group(1) @binding(1) var surfaceDepths: texture_depth_2d;
@@ -40,9 +40,10 @@ fn aside(h: f32, n: f32) -> f32 {
   let pixel = vec2i(at.xy);
   let depth = depthAt(pixel);
   if depth == 0 { return vec4f(); }
-  let place = placeAtDepth(at.xy, depth);
+  let range = depthRange();
+  let away = metresAt(range, depth);
+  let place = placeAt(at.xy, away);
   let normal = normalize(textureLoad(surfaceNormals, pixel, 0).xyz);
-  let away = dot(place - frame.cameraPosition, frame.forward);
   var toEye = normalize(frame.cameraPosition - place);
   if frame.isParallel > 0.5 { toEye = -frame.forward; }
   let radius = air.occlusion.x;
@@ -74,7 +75,7 @@ fn aside(h: f32, n: f32) -> f32 {
         let there = pixel + select(-offset, offset, side == 1);
         let behind = depthAt(there);
         // Nothing is infinitely far, which is no number to compute with.
-        let delta = placeAtDepth(vec2f(there) + 0.5, max(behind, 1e-6)) - place;
+        let delta = placeAt(vec2f(there) + 0.5, metresAt(range, max(behind, 1e-6))) - place;
         let far = length(delta);
         // What is farther than the radius hides nothing, and towards it less and less.
         let counts = saturate(2 - 2 * far / radius) * select(1.0, 0.0, behind == 0);

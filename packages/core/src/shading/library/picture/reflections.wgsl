@@ -10,7 +10,7 @@ import { mirrorOpenness, opennessAt, shownPixel, useAmbientOcclusion } from './o
 import { throughFog } from './fog.wgsl';
 import { exposureNow } from './tone.wgsl';
 import { lightOf, shownOf } from './expose.wgsl';
-import { placeAtDepth } from './ray.wgsl';
+import { depthRange, metresAt, placeAt } from './ray.wgsl';
 
 @group(1) @binding(0) var seen: texture_2d<f32>;
 @group(1) @binding(1) var surfaceNormals: texture_2d<f32>;
@@ -33,11 +33,6 @@ fn onScreen(clip: vec4f) -> vec3f {
 
 fn depthAt(place: vec2f) -> f32 {
   return textureLoad(surfaceDepths, clamp(vec2i(floor(place)), vec2i(), vec2i(frame.size) - 1), 0);
-}
-
-/// Metres along the camera's way of looking. @param a the camera in clip space @param b the way that it looks
-fn metresOf(depth: f32, a: vec4f, b: vec4f) -> f32 {
-  return (depth * a.w - a.z) / (b.z - depth * b.w);
 }
 
 struct Found {
@@ -66,8 +61,7 @@ fn trace(start: vec3f, way: vec3f, noise: f32) -> Found {
   let pixels = max(abs(b.x - a.x), abs(b.y - a.y));
   if pixels < 1 { return nothing; }
   let steps = min(f32(STEPS), ceil(pixels));
-  let eye = frame.viewProjection * vec4f(frame.cameraPosition, 1);
-  let ahead = frame.viewProjection * vec4f(frame.forward, 0);
+  let range = depthRange();
   // Depths are straight lines on the screen.
   var low = 0.0;
   for (var i = 1; i <= STEPS; i++) {
@@ -85,13 +79,13 @@ fn trace(start: vec3f, way: vec3f, noise: f32) -> Found {
       }
       let hit = mix(a, b, to_);
       let depth = depthAt(hit.xy);
-      let behind = metresOf(hit.z, eye, ahead) - metresOf(depth, eye, ahead);
-      let room = air.reflections.w + 0.02 * metresOf(depth, eye, ahead);
+      let shown = metresAt(range, depth);
+      let behind = metresAt(range, hit.z) - shown;
+      let room = air.reflections.w + 0.02 * shown;
       if behind < room {
         let pixel = clamp(vec2i(floor(hit.xy)), vec2i(), vec2i(frame.size) - 1);
         let facing = dot(textureLoad(surfaceNormals, pixel, 0).xyz, way);
-        let there_ = placeAtDepth(hit.xy, depth);
-        let metres = length(there_ - start);
+        let metres = length(placeAt(hit.xy, shown) - start);
         let edge = min(hit.xy, frame.size - hit.xy) / frame.size;
         var share = smoothstep(0, 0.08, min(edge.x, edge.y));
         share *= 1 - smoothstep(0.8, 1, metres / air.reflections.z);
@@ -116,7 +110,7 @@ fn trace(start: vec3f, way: vec3f, noise: f32) -> Found {
   if fades <= 0 { return own; }
   let mirror = textureLoad(surfaceMirrors, pixel, 0);
   var p: Fragment;
-  p.position = placeAtDepth(at.xy, depth);
+  p.position = placeAt(at.xy, metresAt(depthRange(), depth));
   p.toCamera = normalize(frame.cameraPosition - p.position);
   if frame.isParallel > 0.5 { p.toCamera = -frame.forward; }
   p.normal = normalize(normal.xyz);

@@ -1,7 +1,7 @@
 // Adds light to what the surfaces of a picture are made of, once a pixel. Group 1 holds the three targets that
 // meshes gather into, and their depth.
 import { Fragment, Surface } from 'umber/surface.wgsl';
-import { placeAtDepth, rayThrough } from 'umber/ray.wgsl';
+import { depthRange, metresAt, placeAt, rayThrough } from 'umber/ray.wgsl';
 import { shownPixel } from 'umber/openness.wgsl';
 import { allAround, layeredOf, ownLight } from 'umber/layered.wgsl';
 import { withLights } from 'umber/lit.wgsl';
@@ -28,7 +28,7 @@ import { present } from 'umber/tone.wgsl';
   let own = textureLoad(gatheredEmissive, pixel, 0);
   shownPixel = at.xy;
   var p: Fragment;
-  p.position = placeAtDepth(at.xy, depth);
+  p.position = placeAt(at.xy, metresAt(depthRange(), depth));
   p.toCamera = -rayThrough(at.xy).direction;
   p.normal = normalize(normal.xyz);
   p.isFront = true;
