@@ -101,6 +101,7 @@ const fullShaders = {
   toOctahedral: own('to-octahedral', { vertex: 'octahedralVertex', fragment: 'octahedralFragment' }),
   layerOver: own('layer-over', { vertex: 'layerVertex', fragment: 'layerFragment' }),
   keptDepth: own('kept-depth', { vertex: 'keptVertex', fragment: 'keptFragment' }),
+  metres: own('metres', { vertex: 'metresVertex', fragment: 'metresFragment' }),
   occlusion: own('ambient-occlusion', { vertex: 'occlusionVertex', fragment: 'occlusionFragment' }),
   smoothOcclusion: own('smooth-occlusion', { vertex: 'smoothVertex', fragment: 'smoothFragment' }),
   meter: own('meter', { vertex: 'meterVertex', fragment: 'meterFragment' }),

@@ -286,6 +286,150 @@ describe.each<Backend>(['webgl2', 'webgpu'])('views and targets on %s', (backend
     expect(found.itself).toEqual(GREEN);
   });
 
+  test('a cube of what is around is read by directions, and smaller levels of it are its means', async () => {
+    const found = await held.page.evaluate(async () => {
+      const { lens, scene, camera, put } = await stage();
+      const heard: string[] = [];
+      lens.on('message', ({ summary }) => heard.push(summary));
+      // A box of its own color on each side of the middle, and three lanes that show one direction each.
+      const colors = [
+        [1, 0, 0],
+        [0.3, 0, 0],
+        [0, 1, 0],
+        [0, 0.3, 0],
+        [0, 0, 1],
+        [0, 0, 0.3],
+      ];
+      const around: Umber.SceneNode[] = colors.map((color, k) => {
+        const at = [0, 0, 0];
+        at[k >> 1] = (k & 1) === 0 ? 4 : -4;
+        return put(color, at, 8, { scale: [1, 1, 1] });
+      });
+      for (const [k, node] of around.entries())
+        node.setMesh([
+          {
+            geometry: umber.box({
+              width: [0.2, 8, 8][k >> 1]!,
+              height: [8, 0.2, 8][k >> 1]!,
+              depth: [8, 8, 0.2][k >> 1]!,
+            }),
+            material: node.mesh!.primitives[0]!.material!,
+          },
+        ]);
+      const cube = lens.createTarget({
+        width: 16,
+        height: 16,
+        shape: 'cube',
+        format: 'rgba16float',
+        levels: true,
+      });
+      const look = { toneMapping: 'none' } as const;
+      umber.drawCube(lens, scene, [0, 0, 0], cube, { look });
+      for (const node of around) node.setVisible(false);
+      const shader = umber.compileMaterialShader(`
+        struct Settings { level: f32, way: vec3f }
+        var around: texture_cube<f32>; // data
+        var aroundSampler: sampler;
+        fn outputColor(s: Settings) -> vec4f { return vec4f(textureSampleLevel(around, aroundSampler, s.way, s.level).rgb, 1); }`);
+      const settings: Record<string, unknown> = { level: 0, way: [1, 0, 0], around: cube.texture };
+      const screen = scene.createNode({
+        mesh: {
+          geometry: umber.box({ width: 4, height: 3, depth: 0.1 }),
+          material: { shader, settings } as Umber.Material,
+        },
+      });
+      const target = lens.createTarget({ width: 8, height: 6, format: 'rgba16float' });
+      const shown = async (): Promise<number[]> => {
+        await lens.load(scene);
+        lens.draw(scene, camera, { target, look });
+        return at(await target.read<Float32Array>(), 8, 4, 3)
+          .slice(0, 3)
+          .map((part) => Math.round(part * 100) / 100);
+      };
+      const seen: number[][] = [];
+      for (const way of [
+        [1, 0, 0],
+        [-1, 0, 0],
+        [0, 1, 0],
+        [0, -1, 0],
+        [0, 0, 1],
+        [0, 0, -1],
+      ]) {
+        settings['way'] = way;
+        seen.push(await shown());
+      }
+      settings['level'] = 4;
+      const mean = await shown();
+      settings['around'] = undefined;
+      settings['level'] = 0;
+      const none = await shown();
+      // A picture is no cube.
+      settings['around'] = target.texture;
+      await shown();
+      screen.remove();
+      let refused = '';
+      try {
+        umber.drawCube(lens, scene, [0, 0, 0], target);
+      } catch (error) {
+        refused = String(error);
+      }
+      lens.dispose();
+      return { seen, mean, none, heard, refused };
+    });
+    expect(found.seen).toEqual([
+      [1, 0, 0],
+      [0.3, 0, 0],
+      [0, 1, 0],
+      [0, 0.3, 0],
+      [0, 0, 1],
+      [0, 0, 0.3],
+    ]);
+    expect(found.mean[2]).toBeCloseTo(0.3, 1);
+    expect(found.none).toEqual([0, 0, 0]);
+    expect(found.heard.join()).toMatch(/the setting "around" is of shape 2d/);
+    expect(found.refused).toMatch(/a target of shape 2d has no six pictures/);
+  });
+
+  test('a target tells how far away what was drawn is', async () => {
+    const found = await held.page.evaluate(async () => {
+      const { lens, scene, put } = await stage({ antialias: true });
+      const eye = scene.createNode({
+        translation: [0, 0, 10],
+        camera: { type: 'perspective', yfov: 0.4, znear: 0.1 },
+      });
+      put([1, 0, 0], [-0.7, 0, 0]);
+      put([1, 0, 0], [0.7, 0, 4]);
+      const far = lens.createTarget({ width: 40, height: 30, depth: true });
+      await lens.load(scene);
+      lens.draw(scene, eye, { target: far });
+      const shader = umber.compileEffect(`
+        var metres: texture_2d<f32>; // data
+        var metresSampler: sampler;
+        fn effect(p: Pixel) -> vec4f { return vec4f(vec3f(textureSampleLevel(metres, metresSampler, p.place, 0).r / 20), 1); }`);
+      const target = lens.createTarget({ width: 40, height: 30 });
+      lens.view.finish = [{ type: 'shader', shader, settings: { metres: far.depth! } }];
+      const empty = new umber.Scene();
+      await lens.load(empty);
+      lens.draw(empty, empty.createNode({ camera: { type: 'perspective', yfov: 0.4, znear: 0.1 } }), {
+        target,
+      });
+      await lens.whenReady();
+      lens.draw(empty, [...empty.cameras.keys()][0]!, { target });
+      const pixels = await target.read();
+      lens.dispose();
+      return [
+        at(pixels, 40, 15, 15)[0],
+        at(pixels, 40, 27, 15)[0],
+        at(pixels, 40, 2, 2)[0],
+        far.texture === far.depth,
+      ];
+    });
+    // Fronts lie a tenth of a metre before their middles.
+    expect(Math.abs((found[0] as number) - (9.9 / 20) * 255)).toBeLessThan(1.5);
+    expect(Math.abs((found[1] as number) - (5.9 / 20) * 255)).toBeLessThan(1.5);
+    expect(found.slice(2)).toEqual([0, false]);
+  });
+
   test('a reflected camera sees what the mirrored scene would show, cut at the plane', async () => {
     const found = await held.page.evaluate(async () => {
       const { lens, scene, put } = await stage();

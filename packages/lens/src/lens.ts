@@ -227,7 +227,8 @@ export class Lens {
    */
   async load(scene: Scene): Promise<void> {
     await this.ready;
-    await this.renderer.load(scene, this.settings);
+    const { held } = [...this.targets].find(({ metres }) => metres) ?? {};
+    await this.renderer.load(scene, this.settings, held);
   }
 
   private makeRenderer(): Renderer {

@@ -64,6 +64,8 @@ export interface TextureSetting {
   samplerBinding?: number;
   /** Colour is stored sRGB-encoded, data as it is. */
   kind: 'color' | 'data';
+  /** Of what has several pictures: they come from targets of that shape. Left out: one picture. */
+  shape?: 'cube' | '2d-array';
   documentation: string;
 }
 

@@ -213,6 +213,8 @@ function textureSettings(outline: HookOutline, resources: readonly ReflectedReso
         binding,
         ...(sampler === undefined ? {} : { samplerBinding: sampler }),
         kind: kind === 'data' ? 'data' : 'color',
+        ...(type.startsWith('texture_cube') ? { shape: 'cube' as const } : {}),
+        ...(type.startsWith('texture_2d_array') ? { shape: '2d-array' as const } : {}),
         documentation,
       },
     ];

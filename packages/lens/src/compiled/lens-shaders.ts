@@ -20,6 +20,7 @@ export interface FullShaders extends FullMaterial {
   prefilter: CompiledShader;
   keptDepth: CompiledShader;
   meter: CompiledShader;
+  metres: CompiledShader;
   occlusion: CompiledShader;
   reflections: CompiledShader;
   smoothOcclusion: CompiledShader;

@@ -15,6 +15,7 @@ import { Tones } from './look/tones.js';
 import { ManyLights } from './many-lights/many-lights.js';
 import { MaterialLayers } from './material-layers/material-layers.js';
 import { Prepass } from './prepass/prepass.js';
+import { Metres } from './kept-depth/metres.js';
 import { KeptDepth } from './kept-depth/kept-depth.js';
 import { Reflections } from './reflections/reflections.js';
 import { SeenThrough } from './seen-through/seen-through.js';
@@ -70,6 +71,7 @@ export function allFeatures(host: FeatureHost): {
       new Tones(host),
       new SeenThrough(host),
       new Reflections(host),
+      new Metres(host),
       new Exposure(host),
     ],
   };

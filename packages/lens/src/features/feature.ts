@@ -54,6 +54,8 @@ export interface Facts {
   /** Bits of the layers that the scene's materials have. */
   layers: number;
   settings: DrawSettings;
+  /** What is drawn into, where that is known. */
+  target?: DeviceTexture;
 }
 
 /** The frame at hand: what is drawn, and for whom. */

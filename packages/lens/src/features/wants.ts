@@ -1,5 +1,6 @@
 import type { Effect } from '@umber-lens/core/engine';
 import { MOST_LIGHTS } from '../compiled/layouts.js';
+import { METRES } from '../resources/target-metres.js';
 import type { Facts } from './feature.js';
 import { surfaceTargets } from './surfaces/needs.js';
 
@@ -30,6 +31,7 @@ export const WANTS = {
     (look.toneMapping ?? 'soft') !== 'soft' || (look.whiteBalance ?? 6504) !== 6504,
   manyLights: ({ lights }) => lights.length > MOST_LIGHTS,
   materialLayers: ({ layers }) => layers !== 0,
+  metres: ({ target }) => target !== undefined && METRES.has(target),
   occlusion: (facts) => hasEffect(facts, 'ambient-occlusion') && isShaded(facts),
   peeled: (facts) => facts.settings.look.transparency === 'peeled' && isShaded(facts),
   prepass: (facts) => facts.settings.renderPath === 'prepass' && isShaded(facts),

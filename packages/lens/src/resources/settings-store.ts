@@ -34,6 +34,7 @@ interface Entry extends GpuSettings {
  */
 export class SettingsStore {
   private readonly known = new Map<Material, Entry>();
+  private readonly blanks = new Map<Several, DeviceTexture>();
 
   constructor(
     private readonly device: Device,
@@ -74,7 +75,7 @@ export class SettingsStore {
       settingsBytes > 0
         ? this.device.createBuffer({ label, usage: 'uniform', size: settingsBytes })
         : undefined;
-    const textures = shader.textures.map(({ name, kind }) => this.textureOf(material, name, kind, frame));
+    const textures = shader.textures.map((setting) => this.textureOf(material, setting, frame));
     const entry = {
       shader,
       wgsl: shader.wgsl,
@@ -102,8 +103,7 @@ export class SettingsStore {
     }
     let differs = false;
     for (let i = 0; i < shader.textures.length; i++) {
-      const { name, kind } = shader.textures[i]!; // i < length
-      const texture = this.textureOf(material, name, kind, frame);
+      const texture = this.textureOf(material, shader.textures[i]!, frame); // i < length
       if (texture === textures[i]) continue;
       textures[i] = texture;
       differs = true;
@@ -115,9 +115,25 @@ export class SettingsStore {
     entry.group = this.bind(entry, material);
   }
 
-  private textureOf(material: Material, name: string, kind: 'color' | 'data', frame: number): DeviceTexture {
+  private textureOf(
+    material: Material,
+    { kind, name, shape }: MaterialShader['textures'][number],
+    frame: number,
+  ): DeviceTexture {
     const texture = textureIn(material.settings?.[name]);
+    if (shape) return texture ? severalOf(texture, name, shape) : this.blankOf(shape);
     return texture ? this.textures.get(texture, kind === 'color', frame) : this.textures.white;
+  }
+
+  /** Black, in place of what is not given. */
+  private blankOf(shape: Several): DeviceTexture {
+    let found = this.blanks.get(shape);
+    if (!found) {
+      const options = { label: `no ${shape}`, width: 1, height: 1, format: 'rgba8unorm' } as const;
+      found = this.device.createTexture({ ...options, shape, layers: shape === 'cube' ? 6 : 1 });
+      this.blanks.set(shape, found);
+    }
+    return found;
   }
 
   private bind({ shader, buffer, textures }: Omit<Entry, 'group'>, material: Material): DeviceBindGroup {
@@ -130,6 +146,23 @@ export class SettingsStore {
     });
     return this.device.createBindGroup({ label: `settings of ${material.name ?? shader.file}`, entries });
   }
+}
+
+type Several = NonNullable<MaterialShader['textures'][number]['shape']>;
+
+/** All pictures of a target. @throws LensError `material/setting` */
+function severalOf({ image: { content } }: Texture, name: string, shape: Several): DeviceTexture {
+  const target = content.kind === 'target' ? (content.source as { whole(): DeviceTexture }) : undefined;
+  const whole = target?.whole();
+  if (whole?.shape !== shape)
+    throw new LensError(
+      'material/setting',
+      `the setting "${name}" is ${whole ? `of shape ${whole.shape}` : 'a picture'}`,
+      {
+        hint: `Give the texture of a target: lens.createTarget({ shape: '${shape}', … }).`,
+      },
+    );
+  return whole;
 }
 
 /** The texture of a setting: by itself, or as `loadTexture` and models give it. */

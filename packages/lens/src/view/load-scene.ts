@@ -1,18 +1,26 @@
 import { affineDeterminant, type Scene } from '@umber-lens/core/engine';
 import type { PreparedScene } from '../batches/prepared-scene.js';
 import type { DrawSettings } from '../features/feature.js';
+import type { DeviceTexture } from '../gpu/device.js';
 import type { FullPipelines } from '../features/full-pipelines.js';
 import type { Surroundings } from '../features/surroundings.js';
 import type { Renderer } from './renderer.js';
 
 /** Loads what a scene has around it and makes its pipelines beside the script, so that its first picture waits for nothing. */
-export async function loadScene(renderer: Renderer, scene: Scene, settings: DrawSettings): Promise<void> {
+export async function loadScene(
+  renderer: Renderer,
+  scene: Scene,
+  settings: DrawSettings,
+  target?: DeviceTexture,
+): Promise<void> {
   const { around, frame, scenePass, uniforms } = renderer;
   const prepared = scenePass.sceneOf(scene);
   scene.update();
   prepared.prepare(frame);
-  const full = (): FullPipelines | undefined =>
-    around.useFor({ scene, lights: uniforms.lightsOf(scene), layers: prepared.layers, settings });
+  const facts = { scene, lights: uniforms.lightsOf(scene), layers: prepared.layers, settings };
+  const full = (): FullPipelines | undefined => around.useFor(facts);
+  // Targets may ask for more than what is drawn elsewhere.
+  if (target) around.useFor({ ...facts, target });
   full();
   around.finishFor(settings.look);
   renderer.effects.chainFor(settings.finish);

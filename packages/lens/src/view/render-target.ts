@@ -1,5 +1,8 @@
 import type { Image, Texture } from '@umber-lens/core/engine';
+import { mipLevels } from '../gpu/sizes.js';
 import type { Device, DeviceTexture, TextureFormat, TextureShape, TypedNumbers } from '../gpu/device.js';
+
+import { METRES } from '../resources/target-metres.js';
 
 /** What a target is made with. */
 export interface TargetOptions {
@@ -14,6 +17,13 @@ export interface TargetOptions {
   /** Several pictures: as many as `layers` says, or the six of a cube. `draw` takes the number of one. Default one picture. */
   shape?: TextureShape;
   layers?: number;
+  /**
+   * Whether cubes and arrays have smaller levels of detail, made when a shader reads what was drawn. `texture` of a target with one picture
+   * always has them. Default false.
+   */
+  levels?: boolean;
+  /** Whether `depth` tells how far away what was drawn is. Default false. */
+  depth?: boolean;
 }
 
 /** A texture to draw into, to be shown on things and to be read back from. */
@@ -27,6 +37,11 @@ export interface RenderTarget {
    * pictures it is the first.
    */
   readonly texture: Texture;
+  /**
+   * Of a target that was made with `depth`: metres along the camera's way of looking to what is opaque, in red; 0 where nothing is. For a setting
+   * of a shader, as data.
+   */
+  readonly depth: Texture | undefined;
   /** Its own texture on the GPU, for pipelines made by hand. Another one after a loss of the GPU. */
   readonly deviceTexture: DeviceTexture;
   /**
@@ -44,9 +59,14 @@ export class LensTarget implements RenderTarget {
   readonly height: number;
   readonly format: TextureFormat;
   readonly texture: Texture;
+  readonly depth: Texture | undefined;
   /** @internal */
   held!: DeviceTexture; // made by the constructor
+  /** @internal Metres, where they are asked for. */
+  metres: LensTarget | undefined;
   private readonly image: Image;
+  /** Of the picture that its levels were made of. */
+  private leveled = 0;
 
   constructor(
     private device: Device,
@@ -60,6 +80,11 @@ export class LensTarget implements RenderTarget {
     const content = { kind: 'target', width, height, source: this } as const;
     this.image = { name: 'target', content, version: 0 };
     this.texture = { image: this.image, sampler: { wrapS: 'clamp-to-edge', wrapT: 'clamp-to-edge' } };
+    if (options.depth) {
+      this.metres = new LensTarget(device, { width, height, format: 'r16float' }, () => undefined);
+      const sampler = { magFilter: 'nearest', minFilter: 'nearest', mipmapFilter: 'nearest' } as const;
+      this.depth = { image: this.metres.image, sampler: { ...this.texture.sampler, ...sampler } };
+    }
     this.remake(device);
   }
 
@@ -70,14 +95,31 @@ export class LensTarget implements RenderTarget {
   /** After a loss, the same on a new device. */
   remake(device: Device): void {
     const { options, format } = this;
+    const { height, layers, levels = false, shape, width } = options;
     this.device = device;
-    this.held = device.createTexture({ ...options, label: 'target', format, renderable: true });
+    this.held = device.createTexture({
+      ...{ label: 'target', width, height, format, renderable: true },
+      ...(shape ? { shape } : {}),
+      ...(layers === undefined ? {} : { layers }),
+      ...(levels ? { mipLevelCount: mipLevels(width, height) } : {}),
+    });
+    this.metres?.remake(device);
+    if (this.metres) METRES.set(this.held, this.metres.held);
     this.drawn();
   }
 
   /** Has what shows it look again. */
   drawn(): void {
     this.image.version!++; // given by the constructor
+    this.metres?.drawn();
+  }
+
+  /** @internal Its texture, for those who read all of its pictures: with its levels. To be called outside a pass. */
+  whole(): DeviceTexture {
+    const { version } = this.image;
+    if (this.held.mipLevelCount > 1 && this.leveled !== version) this.device.generateMipmaps(this.held);
+    this.leveled = version!; // given by the constructor
+    return this.held;
   }
 
   async read<T extends TypedNumbers = Uint8Array>(layer = 0): Promise<T> {
@@ -86,6 +128,7 @@ export class LensTarget implements RenderTarget {
 
   dispose(): void {
     this.onDispose();
+    this.metres?.dispose();
     this.held.dispose();
   }
 }

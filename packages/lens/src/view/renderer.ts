@@ -275,9 +275,9 @@ export class Renderer {
   }
 
   /** Loads what a scene has around it and what its shaders need for that, so that its first picture is whole. */
-  async load(scene: Scene, settings: DrawSettings): Promise<void> {
+  async load(scene: Scene, settings: DrawSettings, target?: DeviceTexture): Promise<void> {
     const { loadScene } = await import('./load-scene.js');
-    await loadScene(this, scene, settings);
+    await loadScene(this, scene, settings, target);
   }
 
   /** Waits for what is being loaded for the scenes that were drawn. */
