@@ -40,7 +40,7 @@ export { pixelCamera } from './view/pixel-camera.js';
 export type { TypedNumbers } from './gpu/device.js';
 export type { SnapshotOptions } from './inspect/snapshot.js';
 export type { PartOptions } from './view/draw-options.js';
-export { drawCube, type CubeOptions } from './view/draw-cube.js';
+export { drawCube, type CubeOptions } from './inspect/draw-cube.js';
 export type { RenderTarget, TargetOptions } from './view/render-target.js';
 export type { PictureFault } from './inspect/find-faults.js';
 export { Ledger, type LedgerPart } from './ledger/ledger.js';

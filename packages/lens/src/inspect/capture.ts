@@ -1,5 +1,6 @@
-import { cubeDirection, facing, type Panorama, panoramaOfCube, type Scene } from '@umber-lens/core/engine';
+import { type Panorama, panoramaOfCube, type Scene } from '@umber-lens/core/engine';
 import type { Lens } from '../lens.js';
+import { lookAtSide } from './draw-cube.js';
 import { defaultSettings } from '../view/view.js';
 
 export interface CaptureOptions {
@@ -47,8 +48,7 @@ export async function captureLight(
   const look = { exposure: -Math.log2(BRIGHTEST), toneMapping: 'none' } as const;
   const settings = { ...defaultSettings(), look, time, delta };
   const draw = (number: number): void => {
-    // The way to the side's middle, and to the middle of its upper edge.
-    camera.setRotation(...facing(cubeDirection(number, 0, 0), cubeDirection(number, 0, -1)));
+    lookAtSide(camera, number);
     lens.drawWith(settings, scene, camera, textures[number]!); // one a side
   };
   try {

@@ -1,6 +1,6 @@
 import { cubeDirection, facing, LensError, type Scene, type SceneNode } from '@umber-lens/core/engine';
 import type { DrawOptions, Lens } from '../lens.js';
-import type { RenderTarget } from './render-target.js';
+import type { RenderTarget } from '../view/render-target.js';
 
 /** How a scene is drawn into a cube, besides what `draw` takes. */
 export interface CubeOptions extends Omit<DrawOptions, 'target' | 'viewport' | 'scissor' | 'layer'> {
@@ -8,6 +8,11 @@ export interface CubeOptions extends Omit<DrawOptions, 'target' | 'viewport' | '
   near?: number;
   /** Bits of what is in it: see `SceneNode.visibleTo`. What shows the cube must not be. Default all. */
   sees?: number;
+}
+
+/** Turns a camera to a side of a cube about it: to its middle, and up to the middle of its upper edge. */
+export function lookAtSide(camera: SceneNode, side: number): void {
+  camera.setRotation(...facing(cubeDirection(side, 0, 0), cubeDirection(side, 0, -1)));
 }
 
 const NOTHING: readonly never[] = [];
@@ -41,8 +46,7 @@ export function drawCube(
   });
   camera.setTranslation(...place);
   for (let layer = 0; layer < 6; layer++) {
-    // The way to the side's middle, and to the middle of its upper edge.
-    camera.setRotation(...facing(cubeDirection(layer, 0, 0), cubeDirection(layer, 0, -1)));
+    lookAtSide(camera, layer);
     lens.draw(scene, camera, { finish: NOTHING, ...options, target, layer });
   }
 }
