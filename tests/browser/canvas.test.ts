@@ -1,7 +1,9 @@
 import { type ChildProcess, spawn } from 'node:child_process';
+import { readFileSync } from 'node:fs';
 import { type Browser, chromium, type Page } from 'playwright-core';
 import sharp from 'sharp';
 import { CHROMIUM_FLAGS, findChromium } from '../../packages/cli/src/host/chromium.js';
+import type * as Umber from 'umber-lens';
 import { site } from './stage.js';
 
 // A WebGPU canvas is drawn and shown only in a browser with a window: Xvfb gives it a screen.
@@ -124,3 +126,65 @@ test('where WebGPU does not come back, WebGL2 draws over the canvas, at its plac
   expect(errors.filter((text) => !text.includes('destroyed'))).toEqual([]);
   await page.close();
 });
+
+test.each(['webgpu', 'webgl2'] as const)(
+  'further canvases on one device show what is drawn into them on %s, and share what is uploaded',
+  async (backend) => {
+    const { page, errors } = await open('index.html');
+    await page.setViewportSize({ width: 160, height: 160 });
+    await page.setContent(
+      '<style>body{margin:0}canvas{display:block;width:80px;height:50px}#third{width:40px}</style><canvas id="first"></canvas><canvas id="second"></canvas><canvas id="third"></canvas>',
+    );
+    await page.addScriptTag({ content: readFileSync('.cache/umber.js', 'utf8') });
+    const told = await page.evaluate(async (backend) => {
+      const { box, openLens, Scene } = umber;
+      const canvas = (id: string): HTMLCanvasElement => document.querySelector(`#${id}`)!;
+      const lens = await openLens(canvas('first'), { backend, pixelRatio: 1, antialias: false });
+      const second = await lens.addCanvas(canvas('second'), { pixelRatio: 1 });
+      const third = await lens.addCanvas(canvas('third'), { pixelRatio: 1 });
+      const scene = new Scene({ clearColor: [0, 0, 0, 1] });
+      const mesh = (color: number[]): Umber.Primitive => ({
+        geometry: box(),
+        material: { unlit: true, baseColorFactor: [...color, 1] },
+      });
+      scene.createNode({ mesh: mesh([1, 0, 0]) });
+      scene.createNode({ translation: [10, 0, 0], mesh: mesh([0, 1, 0]) });
+      scene.createNode({ translation: [20, 0, 0], mesh: mesh([0, 0, 1]) });
+      const cameras = [0, 10, 20].map((x) =>
+        scene.createNode({ translation: [x, 0, 2], camera: { type: 'perspective', yfov: 0.3, znear: 0.1 } }),
+      );
+      await lens.load(scene);
+      for (let i = 0; i < 4; i++) {
+        lens.draw(scene, cameras[0]!);
+        lens.draw(scene, cameras[1]!, { target: second });
+        lens.draw(scene, cameras[2]!, { target: third });
+        await new Promise((resolve) => requestAnimationFrame(resolve));
+        await second.read();
+      }
+      await new Promise((resolve) => setTimeout(resolve, 200));
+      const own = lens.device.backend;
+      let refused = '';
+      const other = document.createElement('canvas');
+      other.getContext('bitmaprenderer');
+      await lens.addCanvas(other).catch((error: unknown) => (refused = String(error)));
+      return { own, sizes: [second.width, second.height, third.width], refused };
+    }, backend);
+    expect(told.own).toBe(backend);
+    expect(told.sizes).toEqual([80, 50, 40]);
+    expect(told.refused).toMatch(/the canvas is in use with another kind of context/);
+    const { data, info } = await sharp(await page.screenshot())
+      .removeAlpha()
+      .raw()
+      .toBuffer({ resolveWithObject: true });
+    const at = (x: number, y: number): number[] => [
+      ...data.subarray((y * info.width + x) * 3, (y * info.width + x) * 3 + 3),
+    ];
+    expect([at(40, 25), at(40, 75), at(20, 125)]).toEqual([
+      [255, 0, 0],
+      [0, 255, 0],
+      [0, 0, 255],
+    ]);
+    expect(errors).toEqual([]);
+    await page.close();
+  },
+);

@@ -24,6 +24,7 @@ import { Renderer } from './view/renderer.js';
 import type { DrawSettings } from './features/feature.js';
 import { type PartOptions, partOf } from './view/draw-options.js';
 import type { SnapshotOptions } from './inspect/snapshot.js';
+import type { CanvasOptions } from './view/canvas-target.js';
 import { LensTarget, type RenderTarget, type TargetOptions } from './view/render-target.js';
 import { defaultSettings, type FrameView, LensView, settingsWith, type View } from './view/view.js';
 
@@ -310,6 +311,7 @@ export class Lens {
    */
   draw(scene: Scene, camera: SceneNode, options?: DrawOptions): void {
     const target = options?.target as LensTarget | undefined;
+    target?.follow?.();
     let { settings } = this;
     if (options && !isTargetAlone(options)) {
       if (!target) this.followCanvas();
@@ -502,6 +504,31 @@ export class Lens {
    */
   createTarget(options: TargetOptions): RenderTarget {
     const target = new LensTarget(this.opened.device, options, () => this.targets.delete(target));
+    this.targets.add(target);
+    return target;
+  }
+
+  /**
+   * A further canvas on the same GPU, with all that is uploaded: what `draw` is given as its target is shown there. Its pixels follow its place on the
+   * page. WebGL2 shows one canvas alone, so pixels are read back for others there, and shown a frame or two later.
+   *
+   *     const plan = await lens.addCanvas(document.querySelector('#plan')!);
+   *     lens.run(() => {
+   *       lens.draw(scene, camera);
+   *       lens.draw(scene, above, { target: plan });
+   *     });
+   *
+   * @throws LensError `lens/canvas` where something else draws into it
+   */
+  async addCanvas(canvas: HTMLCanvasElement, options: CanvasOptions = {}): Promise<RenderTarget> {
+    const { device, shaders } = this.opened;
+    const [{ CanvasTarget }, { place }] = await Promise.all([
+      import('./view/canvas-target.js'),
+      shaders.effects(),
+    ]);
+    const target: LensTarget = new CanvasTarget(device, canvas, options, place, () =>
+      this.targets.delete(target),
+    );
     this.targets.add(target);
     return target;
   }

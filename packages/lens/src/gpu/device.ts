@@ -75,6 +75,8 @@ export interface Device {
   copyBuffer(source: DeviceBuffer, target: DeviceBuffer): void;
   /** Hands the recorded work to the GPU. */
   submit(): void;
+  /** The picture of a further canvas, where the GPU shows more than one. @throws LensError `lens/canvas` */
+  openCanvas?(canvas: HTMLCanvasElement): DeviceTexture;
 
   /** Who holds memory on the GPU: bytes of buffers and textures by their labels, the most first. */
   owners(): MemoryOwner[];

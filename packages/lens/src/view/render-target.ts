@@ -55,8 +55,8 @@ export interface RenderTarget {
 
 /** A target with what of it is shown on things. */
 export class LensTarget implements RenderTarget {
-  readonly width: number;
-  readonly height: number;
+  width: number;
+  height: number;
   readonly format: TextureFormat;
   readonly texture: Texture;
   readonly depth: Texture | undefined;
@@ -69,8 +69,8 @@ export class LensTarget implements RenderTarget {
   private leveled = 0;
 
   constructor(
-    private device: Device,
-    private readonly options: TargetOptions,
+    protected device: Device,
+    private options: TargetOptions,
     private readonly onDispose: () => void,
   ) {
     const { width, height, format = 'rgba8unorm' } = options;
@@ -92,6 +92,19 @@ export class LensTarget implements RenderTarget {
     return this.held;
   }
 
+  /** @internal Before it is drawn into. */
+  follow?(): void;
+
+  /** @internal With other pixels. */
+  resize(width: number, height: number): void {
+    this.options = { ...this.options, width, height };
+    this.width = width;
+    this.height = height;
+    this.image.content = { kind: 'target', width, height, source: this };
+    this.held.dispose();
+    this.remake(this.device);
+  }
+
   /** After a loss, the same on a new device. */
   remake(device: Device): void {
     const { options, format } = this;
@@ -105,13 +118,18 @@ export class LensTarget implements RenderTarget {
     });
     this.metres?.remake(device);
     if (this.metres) METRES.set(this.held, this.metres.held);
-    this.drawn();
+    this.touch();
+  }
+
+  /** When something was drawn into it. */
+  drawn(): void {
+    this.touch();
   }
 
   /** Has what shows it look again. */
-  drawn(): void {
+  private touch(): void {
     this.image.version!++; // given by the constructor
-    this.metres?.drawn();
+    this.metres?.touch();
   }
 
   /** @internal Its texture, for those who read all of its pictures: with its levels. To be called outside a pass. */

@@ -406,6 +406,10 @@ export class WebgpuDevice implements api.Device {
     this.recording().copyBufferToBuffer(from, 0, to, 0, from.size);
   }
 
+  openCanvas(canvas: HTMLCanvasElement): api.DeviceTexture {
+    return canvasTexture(this.gpu, canvas);
+  }
+
   submit(): void {
     if (!this.encoder) return;
     const { encoder } = this;
