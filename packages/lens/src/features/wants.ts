@@ -2,10 +2,20 @@ import type { Effect } from '@umber-lens/core/engine';
 import { MOST_LIGHTS } from '../compiled/layouts.js';
 import { METRES } from '../resources/target-metres.js';
 import type { Facts } from './feature.js';
-import { surfaceTargets } from './surfaces/needs.js';
 
 const hasEffect = ({ settings }: Facts, type: Effect['type']): boolean =>
   settings.finish.some((effect: Effect | null) => effect?.type === type);
+
+/** An effect, or what is taken for one. */
+type Given = { type?: string; sees?: number; shader?: { effect?: { inputs?: readonly string[] } } } | null;
+
+const isOfThings = (effect: Given): boolean =>
+  effect?.sees !== undefined || effect?.shader?.effect?.inputs?.includes('effectThings') === true;
+/** How much they ask is for `surfaceTargets`. */
+const asksSurfaces = (effect: Given): boolean =>
+  /-(occlusion|reflections|blur|antialiasing)$/.test(effect?.type ?? '') ||
+  isOfThings(effect) ||
+  /Normal|Vel/.test(`${effect?.shader?.effect?.inputs}`);
 
 type Wants = (facts: Facts) => boolean;
 
@@ -37,10 +47,10 @@ export const WANTS = {
   prepass: (facts) => facts.settings.renderPath === 'prepass' && isShaded(facts),
   probes: ({ scene }) => scene.probes.length > 0,
   reflections: (facts) => hasEffect(facts, 'screen-space-reflections') && isShaded(facts),
-  surfaces: (facts) => surfaceTargets(facts.settings.finish) > 0 && isShaded(facts),
+  surfaces: (facts) => facts.settings.finish.some(asksSurfaces) && isShaded(facts),
   shadows: ({ lights }) => lights.some(({ light }) => Boolean(light?.shadow)),
   things: ({ lights, settings }) =>
-    lights.some(({ light }) => light?.sees !== undefined) || surfaceTargets(settings.finish) > 3,
+    lights.some(({ light }) => light?.sees !== undefined) || settings.finish.some(isOfThings),
 } satisfies Record<string, Wants>;
 
 const ALL: readonly Wants[] = Object.values(WANTS);

@@ -40,7 +40,13 @@ export class CanvasTarget extends LensTarget {
   override follow(): void {
     this.size.apply();
     const { height, width } = this.canvas;
-    if (width !== this.width || height !== this.height) this.resize(width, height);
+    if (width === this.width && height === this.height) return;
+    this.options = { ...this.options, width, height };
+    this.width = width;
+    this.height = height;
+    this.image.content = { kind: 'target', width, height, source: this };
+    this.held.dispose();
+    this.remake(this.device);
   }
 
   override remake(device: Device): void {

@@ -64,13 +64,13 @@ export class LensTarget implements RenderTarget {
   held!: DeviceTexture; // made by the constructor
   /** @internal Metres, where they are asked for. */
   metres: LensTarget | undefined;
-  private readonly image: Image;
+  protected readonly image: Image;
   /** Of the picture that its levels were made of. */
   private leveled = 0;
 
   constructor(
     protected device: Device,
-    private options: TargetOptions,
+    protected options: TargetOptions,
     private readonly onDispose: () => void,
   ) {
     const { width, height, format = 'rgba8unorm' } = options;
@@ -94,16 +94,6 @@ export class LensTarget implements RenderTarget {
 
   /** @internal Before it is drawn into. */
   follow?(): void;
-
-  /** @internal With other pixels. */
-  resize(width: number, height: number): void {
-    this.options = { ...this.options, width, height };
-    this.width = width;
-    this.height = height;
-    this.image.content = { kind: 'target', width, height, source: this };
-    this.held.dispose();
-    this.remake(this.device);
-  }
 
   /** After a loss, the same on a new device. */
   remake(device: Device): void {

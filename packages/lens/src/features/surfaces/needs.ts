@@ -1,6 +1,6 @@
 import type { Effect } from '@umber-lens/core/engine';
 
-/** How many targets of surfaces.wgsl an effect reads, by its type: normals; what is mirrored besides; velocities besides. */
+/** How many targets of surfaces.wgsl an effect reads, by its type (of `asksSurfaces` in wants.ts some): normals; what is mirrored besides; velocities besides. */
 const TARGETS: Readonly<Record<string, number>> = {
   'ambient-occlusion': 1,
   'screen-space-reflections': 2,
