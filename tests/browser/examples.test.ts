@@ -117,7 +117,7 @@ test('storm glass has effects that are switched one by one, and tells what they 
   const all = await passes();
   await page.getByLabel('Depth of field').selectOption('off', { force: true });
   await until(5, all - 1);
-  for (const name of ['Bloom', 'Rain on the lens', 'Grading', 'Fringes', 'Grain'])
+  for (const name of ['Occlusion', 'Reflections', 'Bloom', 'Rain on the lens', 'Grading', 'Fringes', 'Grain'])
     await page.getByLabel(name).selectOption('off', { force: true });
   await until(0, 0);
   await page.getByLabel('Grain').selectOption('on', { force: true });

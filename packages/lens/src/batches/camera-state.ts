@@ -42,6 +42,8 @@ export class CameraState {
   choice: DrawChoice | undefined;
   /** Bits of what it sees. */
   sees = -1;
+  /** Counts its frames. */
+  draws = 0;
   lastUsed = 0;
 
   constructor(device: Device) {

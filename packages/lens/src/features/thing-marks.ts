@@ -55,13 +55,6 @@ export class ThingMarks {
   }
 
   private made(): DeviceBuffer {
-    const { words } = this;
-    const buffer = this.device.createBuffer({
-      label: 'thing marks',
-      usage: 'storage',
-      size: words.byteLength,
-    });
-    this.device.writeBuffer(buffer, 0, words);
-    return buffer;
+    return this.device.createBuffer({ label: 'thing marks', usage: 'storage', data: this.words });
   }
 }

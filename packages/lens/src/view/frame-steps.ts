@@ -75,6 +75,7 @@ function lookThroughCamera(renderer: Renderer, frame: Frame): void {
   const sees = camera.camera?.sees ?? -1;
   const isOther = sees !== frame.state.sees;
   frame.state.sees = sees;
+  frame.state.draws++;
   frame.isListed = updateCameraView(frame.state.view, camera, width / height) || isOther;
   given.exposure = 2 ** (settings.look.exposure ?? 0);
   given.isParallel = camera.camera?.type === 'orthographic';

@@ -19,7 +19,8 @@ test('marks of what is cut are sent when nodes come, go and move to another pare
     change();
     device.commands.length = 0;
     lens.draw(scene, camera);
-    return device.commands.filter(([name, label]) => name === 'writeBuffer' && label === 'cut marks').length;
+    return device.commands.filter(([name, label]) => name === 'writeBuffer' && label === 'thing marks')
+      .length;
   };
   expect(sent(() => undefined)).toBe(1);
   expect(sent(() => undefined)).toBe(0);

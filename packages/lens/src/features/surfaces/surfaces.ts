@@ -11,7 +11,9 @@ import {
   MOTION_FLOATS,
   MOTION_NOW,
 } from '../../compiled/layouts.js';
-import type { Feature, FeatureHost, FrameAt, FramesBefore } from '../feature.js';
+import type { PreparedBatch, PreparedScene } from '../../batches/prepared-scene.js';
+import type { Facts, Feature, FeatureHost, FrameAt, FramesBefore } from '../feature.js';
+import type { Flag } from '../flags.js';
 import { WANTS } from '../wants.js';
 import { halton, SAMPLES, shiftFrame } from './jitter.js';
 import { surfaceTargets } from './needs.js';
@@ -19,6 +21,7 @@ import { SURFACE_FORMATS, SurfaceVariant } from './surface-variant.js';
 
 const NAMES = ['normals', 'mirrored', 'velocities', 'things'] as const;
 const NOTHING = [0, 0, 0, 0] as const;
+const NO_FLAGS: readonly never[] = [];
 
 /** Samples of a pixel that count where the camera moves: more would show what was elsewhere. */
 const MOVING_SAMPLES = 9;
@@ -37,7 +40,8 @@ class Before {
   private readonly motion: UniformBlock;
   private transforms: DeviceBuffer | undefined;
   private poses: DeviceBuffer | undefined;
-  private isKnown = false;
+  /** Of the camera's frames the last that it was told of. */
+  private draws = -1;
   /** What is bound besides, and what besides that. */
   private base: readonly BindGroupEntry[] | undefined;
   private entries: readonly BindGroupEntry[] = [];
@@ -55,7 +59,9 @@ class Before {
   prepare(frame: number, transforms: DeviceBuffer, poses: DeviceBuffer): void {
     const { motion, state } = this;
     const { viewProjection } = state.view;
-    const isNew = !this.isKnown || this.lastUsed < frame - 1;
+    // Views take turns, and one may have been drawn without effects meanwhile.
+    const isNew = this.draws !== state.draws - 1;
+    this.draws = state.draws;
     this.lastUsed = frame;
     const { values } = motion;
     if (isNew) this.samples = 0;
@@ -70,7 +76,6 @@ class Before {
     this.writeSky();
     this.transforms = this.kept(this.transforms, transforms, isNew);
     this.poses = this.kept(this.poses, poses, isNew);
-    this.isKnown = true;
   }
 
   /** What is bound besides, with where things were: the same array while both are. */
@@ -149,6 +154,8 @@ export class Surfaces implements Feature, FramesBefore {
   private isJittered = false;
   readonly shift: [x: number, y: number] = [0, 0];
   private onDemand = false;
+  /** What the picture that pipelines are made for asks for. */
+  private wanted = 0;
 
   constructor(
     private readonly host: FeatureHost,
@@ -168,10 +175,22 @@ export class Surfaces implements Feature, FramesBefore {
     return this.at?.sky;
   }
 
+  flagsFor(facts: Facts): readonly Flag[] {
+    // Directions and velocities below 0 need floats.
+    const isAble = this.host.device.features.has('float16-renderable');
+    this.wanted = isAble && WANTS.surfaces(facts) ? surfaceTargets(facts.settings.finish) : 0;
+    return NO_FLAGS;
+  }
+
+  makePipelines(ready: PreparedBatch, prepared: PreparedScene): void {
+    const variant = this.variants[this.wanted - 1];
+    if (variant?.takes(ready)) variant.pipelineOf(ready, 0, prepared);
+  }
+
   prepare(at: FrameAt): void {
     const { frame, given, prepared, settings, state } = at;
     const { buffer } = prepared.transforms;
-    this.targets = WANTS.surfaces(at) ? surfaceTargets(settings.finish) : 0;
+    this.targets = this.wanted;
     this.hasPasses = this.targets > 0 && buffer !== undefined;
     this.at = undefined;
     this.isJittered = false;
