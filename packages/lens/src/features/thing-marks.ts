@@ -23,8 +23,9 @@ export class ThingMarks {
    * @returns whether a mark is other than before
    */
   mark(which: 0 | 1, slots: number, write: (marks: Uint32Array) => void): boolean {
-    let isOther = slots * WORDS > this.words.length;
-    if (isOther) this.grow(slots);
+    const grows = slots * WORDS > this.words.length;
+    if (grows) this.grow(slots * 2);
+    let isOther = grows;
     const marks = this.fresh[which];
     const { words } = this;
     marks.fill(which === 0 ? ALL : 0);
@@ -35,19 +36,19 @@ export class ThingMarks {
       words[at] = marks[slot]!; // slot < length
       isOther = true;
     }
-    if (isOther) this.device.writeBuffer(this.buffer, 0, words);
+    if (grows) {
+      this.buffer.dispose();
+      this.buffer = this.made();
+    } else if (isOther) this.device.writeBuffer(this.buffer, 0, words);
     return isOther;
   }
 
   private grow(slots: number): void {
-    const count = slots * 2;
-    const grown = this.blank(count);
+    const grown = this.blank(slots);
     grown.set(this.words);
     this.words = grown;
-    this.fresh[0] = new Uint32Array(count);
-    this.fresh[1] = new Uint32Array(count);
-    this.buffer.dispose();
-    this.buffer = this.made();
+    this.fresh[0] = new Uint32Array(slots);
+    this.fresh[1] = new Uint32Array(slots);
   }
 
   private blank(slots: number): Uint32Array {
