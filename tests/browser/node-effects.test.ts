@@ -249,15 +249,20 @@ const WANTED: Record<string, number[]> = {
   'a flood before what is farther': [255, 255, 0],
 };
 
+const PATHS: [Kind, RenderPath, boolean][] = [
+  ['lit', 'prepass', true],
+  ['lit', 'deferred', false],
+  ['glass', 'forward', false],
+  ['swarm', 'deferred', true],
+];
+
 describe.each<Backend>(['webgl2', 'webgpu'])('effects on nodes on %s', (backend) => {
   const held = testPage({ as: backend });
 
   test.each<[Kind, RenderPath, boolean]>([
     ...KINDS.map((kind): [Kind, RenderPath, boolean] => [kind, 'forward', true]),
-    ['lit', 'prepass', true],
-    ['lit', 'deferred', false],
-    ['glass', 'forward', false],
-    ['swarm', 'deferred', true],
+    // The paths are the same on both: one interface draws them all.
+    ...(backend === 'webgl2' ? PATHS : []),
   ])('those that change nothing leave %s as they are, drawn by %s (antialiased: %s)', async (...given) => {
     const { mean, wrong } = await held.page.evaluate(untouched, given);
     // At edges, what is blended before its samples are averaged is not quite what is blended after.

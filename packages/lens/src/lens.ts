@@ -24,7 +24,8 @@ import { Renderer } from './view/renderer.js';
 import type { DrawSettings } from './features/feature.js';
 import { type PartOptions, partOf } from './view/draw-options.js';
 import type { SnapshotOptions } from './inspect/snapshot.js';
-import type { CanvasOptions } from './view/canvas-target.js';
+import type { CanvasOptions } from './view/canvas-show.js';
+import { FinishPass } from './frame/finish-pass.js';
 import { LensTarget, type RenderTarget, type TargetOptions } from './view/render-target.js';
 import { defaultSettings, type FrameView, LensView, settingsWith, type View } from './view/view.js';
 
@@ -311,7 +312,7 @@ export class Lens {
    */
   draw(scene: Scene, camera: SceneNode, options?: DrawOptions): void {
     const target = options?.target as LensTarget | undefined;
-    target?.follow?.();
+    target?.shown?.follow();
     let { settings } = this;
     if (options && !isTargetAlone(options)) {
       if (!target) this.followCanvas();
@@ -522,14 +523,26 @@ export class Lens {
    */
   async addCanvas(canvas: HTMLCanvasElement, options: CanvasOptions = {}): Promise<RenderTarget> {
     const { device, shaders } = this.opened;
-    const [{ CanvasTarget }, { place }] = await Promise.all([
-      import('./view/canvas-target.js'),
+    const [{ CanvasShow }, { place }] = await Promise.all([
+      import('./view/canvas-show.js'),
       shaders.effects(),
     ]);
-    const target: LensTarget = new CanvasTarget(device, canvas, options, place, () =>
-      this.targets.delete(target),
-    );
-    this.targets.add(target);
+    const refuse = (): never => {
+      throw new LensError('lens/canvas', 'the canvas is in use with another kind of context', {
+        hint: 'Give addCanvas a canvas that nothing else draws into.',
+      });
+    };
+    const target = this.createTarget({ width: 1, height: 1 }) as LensTarget;
+    const size = new CanvasSize(canvas, options.pixelRatio);
+    const placeOn = (on: Device): FinishPass => new FinishPass(on, place);
+    target.shown = new CanvasShow(canvas, { target, size, placeOn, refuse });
+    try {
+      target.shown.open(device);
+    } catch (error) {
+      target.dispose();
+      throw error;
+    }
+    target.shown.follow();
     return target;
   }
 

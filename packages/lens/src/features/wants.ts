@@ -1,6 +1,5 @@
 import type { Effect } from '@umber-lens/core/engine';
 import { MOST_LIGHTS } from '../compiled/layouts.js';
-import { METRES } from '../resources/target-metres.js';
 import type { Facts } from './feature.js';
 
 const hasEffect = ({ settings }: Facts, type: Effect['type']): boolean =>
@@ -41,7 +40,7 @@ export const WANTS = {
     (look.toneMapping ?? 'soft') !== 'soft' || (look.whiteBalance ?? 6504) !== 6504,
   manyLights: ({ lights }) => lights.length > MOST_LIGHTS,
   materialLayers: ({ layers }) => layers !== 0,
-  metres: ({ target }) => target !== undefined && METRES.has(target),
+  metres: ({ target }) => target?.metres !== undefined,
   occlusion: (facts) => hasEffect(facts, 'ambient-occlusion') && isShaded(facts),
   peeled: (facts) => facts.settings.look.transparency === 'peeled' && isShaded(facts),
   prepass: (facts) => facts.settings.renderPath === 'prepass' && isShaded(facts),

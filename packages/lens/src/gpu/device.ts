@@ -218,6 +218,8 @@ export interface DeviceTexture {
   readonly layers: number;
   /** What it takes, where it is packed; `format` says how shaders see it then. */
   readonly bytes?: number;
+  /** What takes the distances of what is drawn into it, where somebody asked for them. */
+  metres?: DeviceTexture;
   dispose(): void;
 }
 

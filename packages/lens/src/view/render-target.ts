@@ -2,8 +2,6 @@ import type { Image, Texture } from '@umber-lens/core/engine';
 import { mipLevels } from '../gpu/sizes.js';
 import type { Device, DeviceTexture, TextureFormat, TextureShape, TypedNumbers } from '../gpu/device.js';
 
-import { METRES } from '../resources/target-metres.js';
-
 /** What a target is made with. */
 export interface TargetOptions {
   /** Pixels. */
@@ -53,6 +51,16 @@ export interface RenderTarget {
   dispose(): void;
 }
 
+/** Shows elsewhere what is drawn into a target. */
+export interface TargetShow {
+  /** Before it is drawn into. */
+  follow(): void;
+  /** On another device, too. @throws LensError `lens/canvas` */
+  open(device: Device): void;
+  show(): void;
+  dispose(): void;
+}
+
 /** A target with what of it is shown on things. */
 export class LensTarget implements RenderTarget {
   width: number;
@@ -62,15 +70,17 @@ export class LensTarget implements RenderTarget {
   readonly depth: Texture | undefined;
   /** @internal */
   held!: DeviceTexture; // made by the constructor
+  /** @internal Where it is shown. */
+  shown: TargetShow | undefined;
   /** @internal Metres, where they are asked for. */
   metres: LensTarget | undefined;
-  protected readonly image: Image;
+  private readonly image: Image;
   /** Of the picture that its levels were made of. */
   private leveled = 0;
 
   constructor(
-    protected device: Device,
-    protected options: TargetOptions,
+    private device: Device,
+    private options: TargetOptions,
     private readonly onDispose: () => void,
   ) {
     const { width, height, format = 'rgba8unorm' } = options;
@@ -92,8 +102,16 @@ export class LensTarget implements RenderTarget {
     return this.held;
   }
 
-  /** @internal Before it is drawn into. */
-  follow?(): void;
+  /** @internal Has it as large as where it is shown. */
+  resize(width: number, height: number): void {
+    if (width === this.width && height === this.height) return;
+    this.options = { ...this.options, width, height };
+    this.width = width;
+    this.height = height;
+    this.image.content = { kind: 'target', width, height, source: this };
+    this.held.dispose();
+    this.remake(this.device);
+  }
 
   /** After a loss, the same on a new device. */
   remake(device: Device): void {
@@ -107,13 +125,15 @@ export class LensTarget implements RenderTarget {
       ...(levels ? { mipLevelCount: mipLevels(width, height) } : {}),
     });
     this.metres?.remake(device);
-    if (this.metres) METRES.set(this.held, this.metres.held);
+    this.shown?.open(device);
+    if (this.metres) this.held.metres = this.metres.held;
     this.touch();
   }
 
   /** When something was drawn into it. */
   drawn(): void {
     this.touch();
+    this.shown?.show();
   }
 
   /** Has what shows it look again. */
@@ -136,6 +156,7 @@ export class LensTarget implements RenderTarget {
 
   dispose(): void {
     this.onDispose();
+    this.shown?.dispose();
     this.metres?.dispose();
     this.held.dispose();
   }

@@ -1,6 +1,5 @@
 import type { FramePlan, PlanPainter } from '../../frame/frame-plan.js';
 import type { DevicePipeline, DeviceTexture } from '../../gpu/device.js';
-import { METRES } from '../../resources/target-metres.js';
 import { TextureGroups } from '../../resources/texture-groups.js';
 import type { Feature, FeatureHost, FrameAt } from '../feature.js';
 
@@ -18,7 +17,7 @@ export class Metres implements Feature {
 
   prepare({ frame, target }: FrameAt): void {
     this.frame = frame;
-    this.texture = METRES.get(target);
+    this.texture = target.metres;
     this.hasPasses = this.texture !== undefined;
     if (!this.texture) return;
     const { device, shaders } = this.host;
