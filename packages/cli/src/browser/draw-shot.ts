@@ -98,6 +98,9 @@ export async function stageShot(
   return { scene, camera: cameraNode, target, addedLight, top, setLens, moveOn, cameraName };
 }
 
+/** Frames that temporal antialiasing puts together: with more of them software takes minutes, and little is seen of it. */
+const STILL_FRAMES = 32;
+
 /**
  * Draws a model as the request asks. The pixels are sRGB-encoded RGBA, premultiplied, top row first.
  *
@@ -128,8 +131,8 @@ export async function drawShot(
     if (i > 0) moveOn(1 / fps);
     around?.turn((i / frames) * turns * 2 * Math.PI);
     lens.setTime(i / fps, i > 0 ? 1 / fps : 0);
-    // A still picture that is put together out of frames has all of them.
-    const count = isPutTogether && !request.film ? 64 : 1;
+    // A still picture that is put together out of frames has many of them.
+    const count = isPutTogether && !request.film ? STILL_FRAMES : 1;
     for (let k = 0; k < count; k++) lens.draw(scene, around?.camera ?? cameraNode, { target });
     pixels = await target.read();
     if (request.film) await take?.(pixels, i);

@@ -95,6 +95,26 @@ test('frames keep nothing on the heap, and what was kept of frames before goes',
   expect(heard).toEqual([]);
 });
 
+test('views that take turns each know their own frame before', async () => {
+  const { device, lens, scene, camera } = stage();
+  const other = scene.createNode({ translation: [0, 1, 5], camera: camera.camera! });
+  const target = lens.createTarget({ width: 64, height: 64 });
+  lens.view.finish = [{ type: 'motion-blur' }];
+  await lens.load(scene);
+  const copies = (): number => {
+    device.commands.length = 0;
+    lens.draw(scene, camera);
+    lens.draw(scene, other, { target });
+    return device.commands.filter(([name]) => name === 'copyBuffer').length;
+  };
+  // Places and poses of each: as they are, where nothing is known of before, and for the next frame.
+  expect(copies()).toBe(8);
+  expect(copies()).toBe(4);
+  // One that was drawn without meanwhile knows nothing.
+  lens.draw(scene, other, { target, finish: [] });
+  expect(copies()).toBe(6);
+});
+
 test('pictures on demand are drawn until they are as smooth as they get, and rest then', async () => {
   const { lens, scene, camera, node } = stage();
   lens.view.finish = [{ type: 'temporal-antialiasing' }];
