@@ -55,7 +55,8 @@ export class CanvasShow implements TargetShow {
 
   show(): void {
     if (!this.shown) {
-      void this.readBack();
+      // What a lost GPU does not give comes with the next picture.
+      this.readBack().catch(() => undefined);
       return;
     }
     this.place!.draw(this.parts.target.held, this.shown, ++this.frame); // made with it
