@@ -247,8 +247,28 @@ describe.each<Backend>(['webgl2', 'webgpu'])('effects that ask what surfaces are
         [0.8, [0.1, 0.3, 0.6]],
       ] as const)
         scene.createNode({ translation: [x, 0.6, 0], mesh: { geometry, material: flat([...color]) } });
+      // What is shown as it was given mirrors nothing, whatever it would.
+      scene.createNode({
+        translation: [0, 1.7, 0],
+        mesh: {
+          geometry,
+          material: {
+            unlit: true,
+            baseColorFactor: [0.3, 0.3, 0.3, 1],
+            metallicFactor: 1,
+            roughnessFactor: 0,
+          },
+        },
+      });
       const reflected = await draw([{ type: 'screen-space-reflections' }]);
       const dark = await draw([]);
+      let [given, kept] = [0, 0];
+      for (let y = 0; y < 20; y++)
+        for (let x = 0; x < 96; x++) {
+          if (Math.abs(dark(x, y)[1] - 0.3) > 0.01) continue;
+          given++;
+          if (Math.abs(reflected(x, y)[1] - dark(x, y)[1]) < 0.002) kept++;
+        }
       // The same below the plane, and no plane.
       floor.setVisible(false);
       for (const [x, color] of [
@@ -268,10 +288,12 @@ describe.each<Backend>(['webgl2', 'webgpu'])('effects that ask what surfaces are
           if (got[0] + got[2] > 0.1) shown++;
           if ([0, 1, 2].every((k) => Math.abs(got[k]! - wanted[k]!) < 0.04)) same++;
         }
-      return { same: same / all, shown: shown / all, all };
+      return { same: same / all, shown: shown / all, all, given, kept };
     });
     expect(found.all).toBeGreaterThan(200);
     expect(found.same).toBeGreaterThan(0.9);
+    expect(found.given).toBeGreaterThan(50);
+    expect(found.kept).toBe(found.given);
   });
 
   test('light in the air ends behind what stands before the light, and dithering keeps the mean of what it splits', async () => {

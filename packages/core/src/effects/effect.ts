@@ -364,7 +364,7 @@ export interface MotionBlurEffect extends Common {
   type: 'motion-blur';
   /** Share of the time from frame to frame that the shutter is open, 0 to 1. Default 0.5. */
   shutter?: number;
-  /** Pixels of the longest streak, 64 at most. Default 32. */
+  /** Pixels of the longest streak on either side, 32 at most. Default 32. */
   maxRadius?: number;
 }
 
@@ -517,7 +517,7 @@ export const LIGHT_EFFECTS: readonly EffectType[] = [
   'dither',
 ];
 
-/** Those that read what surfaces are, and so stand in the list of a whole picture alone. */
+/** Those that ask what surfaces are, or where a light is in the picture: they stand in the list of a whole picture alone. */
 export const PICTURE_EFFECTS: readonly EffectType[] = [
   'ambient-occlusion',
   'screen-space-reflections',

@@ -56,6 +56,7 @@ export class SurfaceVariant extends KeptVariant {
     const { state } = batch.kind.traits;
     const usual = (features & FEATURE.doubleSided) !== 0 ? 'none' : 'back';
     const cullMode = own?.isMarched ? 'front' : (state?.cullMode ?? usual);
+    const isUnlit = (features & FEATURE.unlit) !== 0 || own?.isLit === false;
     const what = `surfaces ${features} ${full.cutBits} ${targets} ${isMirrored} ${cullMode}`;
     return store.kept(compiled, `surfaces of ${own?.file ?? 'mesh'}`, what, geometry, (shader) => ({
       label: 'surfaces',
@@ -65,6 +66,7 @@ export class SurfaceVariant extends KeptVariant {
           ...[...CONSTANTS, ...PLACED].map(bitOf(features)),
           ...full.cuts(),
           ['isMoving', targets > 2],
+          ['isUnlit', isUnlit],
           ['useThingBits', targets > 3],
         ],
         compiled.overrides,

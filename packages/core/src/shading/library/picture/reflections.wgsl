@@ -105,6 +105,8 @@ fn trace(start: vec3f, way: vec3f, noise: f32) -> Found {
   let depth = textureLoad(surfaceDepths, pixel, 0);
   if depth == 0 || own.a <= 0 { return own; }
   let normal = textureLoad(surfaceNormals, pixel, 0);
+  // What is shown as it was given mirrors nothing.
+  if normal.w > 1.5 { return own; }
   let roughness = clamp(normal.w, 0.045, 1);
   let fades = 1 - smoothstep(0.7, 1, roughness / max(air.reflections.y, 0.05));
   if fades <= 0 { return own; }

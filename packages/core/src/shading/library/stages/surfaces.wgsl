@@ -24,9 +24,11 @@ import { depthOf, rayInObject, rayThrough } from 'umber/ray.wgsl';
 import { isOfOtherLevel, isSwarm } from 'umber/swarm.wgsl';
 #endif
 
+override isUnlit = false;
+
 /// A pipeline writes as many of them as it has targets.
 struct Seen {
-  /// In the world; and how rough it is.
+  /// In the world; and how rough it is: 2 where no light counts.
   @location(0) normal: vec4f,
   /// What it mirrors straight on; and how much of the light from all around arrives.
   @location(1) mirror: vec4f,
@@ -74,7 +76,7 @@ fn bitsOf(i: MeshVarying) -> vec4f {
   let now = (motion.now * vec4f(p.position, 1)).xyw;
   let before = motion.before * vec4f(p.position, 1);
   return Seen(
-    vec4f(s.normal, s.roughness),
+    vec4f(s.normal, select(s.roughness, 2, isUnlit)),
     vec4f(shadingOf(s, p).f0, s.occlusion),
     vec4f(velocityOf(now, before.xyw), before.z / before.w, 1),
     bitsOf(i),
@@ -101,7 +103,7 @@ fn bitsOf(i: MeshVarying) -> vec4f {
   var velocity = vec3f();
   if isMoving { velocity = vec3f(velocityOf(i.now, i.before.xyw), i.before.z / i.before.w); }
   return Seen(
-    vec4f(s.normal, s.roughness),
+    vec4f(s.normal, select(s.roughness, 2, isUnlit)),
     vec4f(shadingOf(s, p).f0, s.occlusion),
     vec4f(velocity, 1),
     bitsOf(i),
