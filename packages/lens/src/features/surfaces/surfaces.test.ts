@@ -113,6 +113,11 @@ test('views that take turns each know their own frame before', async () => {
   // One that was drawn without meanwhile knows nothing.
   lens.draw(scene, other, { target, finish: [] });
   expect(copies()).toBe(6);
+  // Who asks for normals alone has nothing kept, and who asks for more later begins with where things are.
+  lens.view.finish = [{ type: 'ambient-occlusion' }];
+  expect(copies()).toBe(0);
+  lens.view.finish = [{ type: 'motion-blur' }];
+  expect(copies()).toBe(8);
 });
 
 test('pictures on demand are drawn until they are as smooth as they get, and rest then', async () => {

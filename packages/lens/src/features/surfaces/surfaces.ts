@@ -45,6 +45,7 @@ class Before {
   /** What is bound besides, and what besides that. */
   private base: readonly BindGroupEntry[] | undefined;
   private entries: readonly BindGroupEntry[] = [];
+  private places: readonly { binding: number; buffer: DeviceBuffer }[] = [];
 
   constructor(
     private readonly device: Device,
@@ -55,13 +56,18 @@ class Before {
     this.motion = new UniformBlock(device, 'motion', MOTION_FLOATS);
   }
 
-  /** @param now where things are; to be called outside a pass */
-  prepare(frame: number, transforms: DeviceBuffer, poses: DeviceBuffer): void {
+  /**
+   * To be called outside a pass.
+   *
+   * @param transforms where things are
+   * @param isMoving whether somebody asks how they have moved: else nothing is kept of them
+   */
+  prepare(frame: number, transforms: DeviceBuffer, poses: DeviceBuffer, isMoving: boolean): void {
     const { motion, state } = this;
     const { viewProjection } = state.view;
     // Views take turns, and one may have been drawn without effects meanwhile.
     const isNew = this.draws !== state.draws - 1;
-    this.draws = state.draws;
+    this.draws = isMoving ? state.draws : -1;
     this.lastUsed = frame;
     const { values } = motion;
     if (isNew) this.samples = 0;
@@ -74,8 +80,13 @@ class Before {
     this.still = hasMoved || isNew || this.device.counts.bytesUploaded > 0 ? 0 : this.still + 1;
     motion.upload();
     this.writeSky();
+    if (!isMoving) {
+      this.bind(transforms, poses);
+      return;
+    }
     this.transforms = this.kept(this.transforms, transforms, isNew);
     this.poses = this.kept(this.poses, poses, isNew);
+    this.bind(this.transforms, this.poses);
   }
 
   /** What is bound besides, with where things were: the same array while both are. */
@@ -85,9 +96,19 @@ class Before {
     return (this.entries = [
       ...base,
       { binding: BINDING_MOTION, buffer: this.motion.buffer },
-      { binding: BINDING_TRANSFORMS_BEFORE, buffer: this.transforms! }, // made by prepare
-      { binding: BINDING_POSES_BEFORE, buffer: this.poses! },
+      ...this.places,
     ]);
+  }
+
+  /** Shaders have both bindings, whether they ask for them or not. */
+  private bind(transforms: DeviceBuffer, poses: DeviceBuffer): void {
+    const [first, second] = this.places;
+    if (first?.buffer === transforms && second?.buffer === poses) return;
+    this.base = undefined;
+    this.places = [
+      { binding: BINDING_TRANSFORMS_BEFORE, buffer: transforms },
+      { binding: BINDING_POSES_BEFORE, buffer: poses },
+    ];
   }
 
   /** Keeps where things are for the next frame. */
@@ -107,7 +128,6 @@ class Before {
     if (kept?.size !== now.size) {
       kept?.dispose();
       kept = this.device.createBuffer({ label: `${now.label} before`, usage: 'storage', size: now.size });
-      this.base = undefined;
     } else if (!isNew) return kept;
     this.device.copyBuffer(now, kept);
     return kept;
@@ -199,7 +219,7 @@ export class Surfaces implements Feature, FramesBefore {
     if (!before) this.before.set(state, (before = new Before(this.host.device, state, frame)));
     this.transforms = buffer;
     this.poses = this.skinning.posesBuffer;
-    before.prepare(frame, buffer!, this.poses); // looked at above
+    before.prepare(frame, buffer!, this.poses, this.targets > 2); // looked at above
     this.at = before;
     this.width = given.width;
     this.height = given.height;
