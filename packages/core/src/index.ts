@@ -93,7 +93,13 @@ export type {
   TextureUse,
   Wrap,
 } from './material/material.js';
-export type { BlendFactors, BlendState, DepthCompare, MaterialBlend } from './material/draw-state.js';
+export type {
+  BlendFactors,
+  BlendState,
+  DepthCompare,
+  MaterialBlend,
+  StencilState,
+} from './material/draw-state.js';
 export type {
   CompiledShader,
   ComputeShader,

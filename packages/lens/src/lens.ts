@@ -32,6 +32,8 @@ import { defaultSettings, type FrameView, LensView, settingsWith, type View } fr
 export interface LensOptions {
   /** Smooth edges, by four samples a pixel. Default true. */
   antialias?: boolean;
+  /** Whether there is a stencil, for materials that ask for it: 4 bytes more a sample. Default false. */
+  stencil?: boolean;
   /** Pixels a CSS pixel; left out: the screen's own, followed when it changes. */
   pixelRatio?: number;
   /** The most pixels a CSS pixel that are followed of the screen's own: what is finer is hardly seen. Default: all. */
@@ -229,15 +231,13 @@ export class Lens {
    */
   async load(scene: Scene): Promise<void> {
     await this.ready;
-    const { held } = [...this.targets].find(({ metres }) => metres) ?? {};
+    const { held } = [...this.targets].find(({ held }) => held.metres ?? held.samples) ?? {};
     await this.renderer.load(scene, this.settings, held);
   }
 
   private makeRenderer(): Renderer {
     const { device, shaders } = this.opened;
-    const { antialias = true, pipelines = 'wait', shadowTexels = 8 << 20 } = this.options;
-    const waits = pipelines === 'wait';
-    return new Renderer(device, shaders, antialias, shadowTexels, this.messages, waits, this.options);
+    return new Renderer(device, shaders, this.messages, this.options);
   }
 
   private watch(): void {

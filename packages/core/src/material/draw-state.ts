@@ -41,6 +41,40 @@ export const COMPARE_FUNCTIONS = [
 ] as const;
 export type DepthCompare = (typeof COMPARE_FUNCTIONS)[number];
 
+/** What becomes of a pixel's stencil value, by the terms of WebGPU. */
+export const STENCIL_OPERATIONS = [
+  'keep',
+  'zero',
+  'replace',
+  'invert',
+  'increment-clamp',
+  'decrement-clamp',
+  'increment-wrap',
+  'decrement-wrap',
+] as const;
+export type StencilOperation = (typeof STENCIL_OPERATIONS)[number];
+
+/**
+ * How both sides of a thing meet the stencil: 8 bits a pixel that begin with 0 wherever depths do. Of a lens that was opened with
+ * `stencil: true`.
+ */
+export interface StencilState {
+  /** Which pixels are drawn, by `reference` (on the left) and the value that is there. Default `always`. */
+  compare?: DepthCompare;
+  /** What becomes of the value where that fails. Default `keep`. */
+  failOp?: StencilOperation;
+  /** Where it holds, and the depth is not drawn. Default `keep`. */
+  depthFailOp?: StencilOperation;
+  /** Where it is drawn. Default `keep`. */
+  passOp?: StencilOperation;
+  /** What is compared, and what `replace` writes: 0 to 255. Default 0. */
+  reference?: number;
+  /** Bits that are compared: 0 to 255. Default 255. */
+  readMask?: number;
+  /** Bits that are written: 0 to 255. Default 255. */
+  writeMask?: number;
+}
+
 /** Members of a material that say how it meets what was drawn. */
 export const STATE_MEMBERS = [
   'blend',
@@ -50,6 +84,7 @@ export const STATE_MEMBERS = [
   'depthBiasSlopeScale',
   'cullMode',
   'writeMask',
+  'stencil',
   'drawOrder',
 ] as const;
 

@@ -1,5 +1,5 @@
 import type { Numbers } from '../math/vectors.js';
-import type { BlendState, DepthCompare, MaterialBlend } from './draw-state.js';
+import type { BlendState, DepthCompare, MaterialBlend, StencilState } from './draw-state.js';
 import type { MaterialShader } from './shader-types.js';
 import type { TexelFormat } from './texel-formats.js';
 
@@ -46,6 +46,8 @@ export interface Material {
   cullMode?: 'none' | 'front' | 'back';
   /** Which channels it writes: the sum of 1 red, 2 green, 4 blue and 8 alpha. Default 15: all. 0: depth alone. */
   writeMask?: number;
+  /** How it meets the stencil. Of a lens that was opened with `stencil: true`. Default: not at all. */
+  stencil?: StencilState;
   /**
    * What has less is drawn first, among what is opaque and among what is blended, each for itself. A whole number from -8 to 7.
    * Default 0.

@@ -18,6 +18,7 @@ import { Prepass } from './prepass/prepass.js';
 import { Metres } from './kept-depth/metres.js';
 import { KeptDepth } from './kept-depth/kept-depth.js';
 import { Reflections } from './reflections/reflections.js';
+import { Samples } from './samples.js';
 import { SeenThrough } from './seen-through/seen-through.js';
 import { Shadows } from './shadows/shadows.js';
 import { Skinning } from './skinning/skinning.js';
@@ -53,6 +54,7 @@ export function allFeatures(host: FeatureHost): {
       swarms,
       new ClippedScene(host, marks),
       new Things(marks),
+      new Samples(),
       surfaces,
       new Occlusion(host),
       new Shadows(host),

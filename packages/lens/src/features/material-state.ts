@@ -5,7 +5,7 @@ import {
   LensError,
   type MaterialBlend,
 } from '@umber-lens/core/engine';
-import { BLEND_FACTORS, BLEND_OPERATIONS, type BlendComponent } from '../gpu/device.js';
+import { BLEND_FACTORS, BLEND_OPERATIONS, type BlendComponent, type TextureFormat } from '../gpu/device.js';
 import type { Raster } from '../resources/pipeline-store.js';
 
 const over = { srcFactor: 'one', dstFactor: 'one-minus-src-alpha' } as const;
@@ -23,11 +23,16 @@ const BLENDS: Readonly<Record<MaterialBlend, NonNullable<Raster['blend']>>> = {
   screen: blendBy({ srcFactor: 'one', dstFactor: 'one-minus-src' }, over),
 };
 
-/** How a material's own state has things meet what is there. @throws LensError `material/blend` */
+/** How a material's own state has things meet what is there. @throws LensError `material/blend`, `material/stencil` */
 export function rasterOf(
-  { blend, depthBias, depthBiasSlopeScale, depthCompare, depthWrite, writeMask }: DrawState,
+  { blend, depthBias, depthBiasSlopeScale, depthCompare, depthWrite, stencil, writeMask }: DrawState,
   usual: Raster,
+  depthFormat: TextureFormat,
 ): Raster {
+  if (stencil && !depthFormat.endsWith('stencil8'))
+    throw new LensError('material/stencil', 'the material asks for a stencil, and the lens has none', {
+      hint: 'Open it with `openLens(canvas, { stencil: true })`.',
+    });
   return {
     ...usual,
     ...(depthCompare ? { compare: depthCompare } : {}),
@@ -35,6 +40,7 @@ export function rasterOf(
     ...(depthBias === undefined ? {} : { bias: depthBias }),
     ...(depthBiasSlopeScale === undefined ? {} : { biasSlopeScale: depthBiasSlopeScale }),
     ...(writeMask === undefined ? {} : { writeMask }),
+    ...(stencil ? { stencil } : {}),
     ...(blend === undefined ? {} : { blend: typeof blend === 'string' ? BLENDS[blend] : factorsOf(blend) }),
   };
 }

@@ -46,6 +46,7 @@ export const WANTS = {
   prepass: (facts) => facts.settings.renderPath === 'prepass' && isShaded(facts),
   probes: ({ scene }) => scene.probes.length > 0,
   reflections: (facts) => hasEffect(facts, 'screen-space-reflections') && isShaded(facts),
+  samples: ({ target }) => target?.samples !== undefined,
   surfaces: (facts) => facts.settings.finish.some(asksSurfaces) && isShaded(facts),
   shadows: ({ lights }) => lights.some(({ light }) => Boolean(light?.shadow)),
   things: ({ lights, settings }) =>

@@ -111,6 +111,8 @@ export type DeviceFeature =
   | 'float16-renderable'
   /** `rgba32float` can be drawn into. */
   | 'float32-renderable'
+  /** There are textures of this format. */
+  | 'depth32float-stencil8'
   /** The depth range is 0..1 in hardware; otherwise shaders remap it, at a loss of precision. */
   | 'clip-control'
   | 'anisotropy'
@@ -171,7 +173,9 @@ export type TextureFormat =
   | 'rgba16float'
   | 'rgba32float'
   | 'depth32float'
-  | 'depth24plus';
+  | 'depth24plus'
+  | 'depth32float-stencil8'
+  | 'depth24plus-stencil8';
 
 /**
  * `cube` has six square layers in the order +X, -X, +Y, -Y, +Z, -Z and is read by a direction; `2d-array` has
@@ -220,6 +224,8 @@ export interface DeviceTexture {
   readonly bytes?: number;
   /** What takes the distances of what is drawn into it, where somebody asked for them. */
   metres?: DeviceTexture;
+  /** Samples of a pixel while it is drawn into, where it is not the usual number. */
+  samples?: number;
   dispose(): void;
 }
 
@@ -346,6 +352,32 @@ export type BlendOperation = (typeof BLEND_OPERATIONS)[number];
 export type CompareFunction =
   'always' | 'greater' | 'greater-equal' | 'less' | 'less-equal' | 'equal' | 'not-equal' | 'never';
 
+/** What becomes of a pixel's stencil value. */
+export type StencilOperation =
+  | 'keep'
+  | 'zero'
+  | 'replace'
+  | 'invert'
+  | 'increment-clamp'
+  | 'decrement-clamp'
+  | 'increment-wrap'
+  | 'decrement-wrap';
+
+/** How both sides of triangles meet the stencil, by the terms of WebGPU. */
+export interface StencilOptions {
+  /** Which pixels are drawn, by `reference` against the value that is there. Default `always`. */
+  compare?: CompareFunction;
+  /** Where that fails; where the depth test does; where both pass. Default `keep`. */
+  failOp?: StencilOperation;
+  depthFailOp?: StencilOperation;
+  passOp?: StencilOperation;
+  /** What is compared, and what `replace` writes; 0 to 255. Default 0. */
+  reference?: number;
+  /** Bits that are compared, and that are written; 0 to 255. Default 255. */
+  readMask?: number;
+  writeMask?: number;
+}
+
 export interface RenderPipelineOptions {
   label?: string;
   shader: DeviceShader;
@@ -366,6 +398,8 @@ export interface RenderPipelineOptions {
     /** Steps added to depths, and how many more a pixel of slope. Default 0. */
     bias?: number;
     biasSlopeScale?: number;
+    /** Left out: what a stencil holds is neither asked nor changed. */
+    stencil?: StencilOptions;
   };
   /** One a color attachment; left out: one without blending. */
   targets?: readonly {
@@ -423,7 +457,7 @@ export interface DepthAttachment {
   texture: DeviceTexture;
   /** Which layer of an array is drawn into; default 0. */
   layer?: number;
-  /** Depth to start from; left out: what the texture holds is kept. */
+  /** Depth to start from, and stencil values of 0 with it; left out: what the texture holds is kept. */
   clearValue?: number;
   /** False: it need not be kept. Default true. */
   store?: boolean;

@@ -94,6 +94,7 @@ async function reopenDevice(
 const WANTED = [
   'float32-filterable',
   'timestamp-query',
+  'depth32float-stencil8',
   'texture-compression-bc',
   'texture-compression-etc2',
   'texture-compression-astc',

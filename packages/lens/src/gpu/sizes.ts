@@ -23,6 +23,8 @@ export const FORMAT_BYTES: Record<TextureFormat, number> = {
   rgba32float: 16,
   depth32float: 4,
   depth24plus: 4,
+  'depth32float-stencil8': 8,
+  'depth24plus-stencil8': 4,
 };
 
 /** Numbers a pixel, as they are uploaded and read back; packed ones count as one. */
@@ -43,6 +45,8 @@ export const FORMAT_PARTS: Record<TextureFormat, number> = {
   rgba32float: 4,
   depth32float: 1,
   depth24plus: 1,
+  'depth32float-stencil8': 1,
+  'depth24plus-stencil8': 1,
 };
 
 /** A buffer's size, by itself or by its data; what is not a number is refused by the checks. */

@@ -14,6 +14,7 @@ import {
   type DevicePipeline,
   type DeviceShader,
   type RenderPipelineOptions,
+  type StencilOptions,
   type TextureFormat,
   type VertexBufferLayout,
 } from '../gpu/device.js';
@@ -71,6 +72,7 @@ export interface Raster {
   bias?: number;
   biasSlopeScale?: number;
   writeMask?: number;
+  stencil?: StencilOptions;
 }
 
 const NO_MORE: readonly TextureFormat[] = [];
@@ -89,8 +91,8 @@ export interface FullUse {
   raster: Raster | undefined;
   /** Of a pixel, where it is not the usual number. */
   sampleCount: number | undefined;
-  /** How a material's own state has things meet what is there. @throws LensError `material/blend` */
-  rasterOf(state: DrawState, usual: Raster): Raster;
+  /** How a material's own state has things meet what is there. @throws LensError `material/blend`, `material/stencil` */
+  rasterOf(state: DrawState, usual: Raster, depthFormat: TextureFormat): Raster;
   /** Overrides of full shaders, besides those of plain ones. */
   constants(features: number, geometry: GpuGeometry): readonly [name: string, value: boolean][];
   /** Changes when something was loaded, as the object itself does. */
@@ -221,10 +223,10 @@ export class PipelineStore {
   ): RenderPipelineOptions {
     const { depth } = this.formats;
     const usualRaster = (features & FEATURE.blend) !== 0 ? BLENDED : OPAQUE;
-    const { color, compare, write, blend, sampleCount, more, bias, biasSlopeScale, writeMask } = {
+    const { color, compare, write, blend, sampleCount, more, bias, biasSlopeScale, writeMask, stencil } = {
       ...this.formats,
       ...(full?.sampleCount === undefined ? {} : { sampleCount: full.sampleCount }),
-      ...(full?.raster ?? (state && full ? full.rasterOf(state, usualRaster) : usualRaster)),
+      ...(full?.raster ?? (state && full ? full.rasterOf(state, usualRaster, depth) : usualRaster)),
     };
     const usual = (features & FEATURE.unlit) !== 0 ? 'unlit' : 'lit';
     return {
@@ -249,6 +251,7 @@ export class PipelineStore {
         write,
         ...(bias === undefined ? {} : { bias }),
         ...(biasSlopeScale === undefined ? {} : { biasSlopeScale }),
+        ...(stencil ? { stencil } : {}),
       },
       targets: [
         {

@@ -20,6 +20,8 @@ export interface TargetOptions {
    * always has them. Default false.
    */
   levels?: boolean;
+  /** Samples of a pixel while it is drawn into: 1, or 4 for smooth edges. Default: what the lens was opened with. */
+  samples?: 1 | 4;
   /** Whether `depth` tells how far away what was drawn is. Default false. */
   depth?: boolean;
 }
@@ -126,6 +128,7 @@ export class LensTarget implements RenderTarget {
     });
     this.metres?.remake(device);
     this.shown?.open(device);
+    if (options.samples) this.held.samples = Math.min(options.samples, device.limits.maxSamples);
     if (this.metres) this.held.metres = this.metres.held;
     this.touch();
   }

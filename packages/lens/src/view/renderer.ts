@@ -36,8 +36,18 @@ export interface Drawn {
   settings: DrawSettings;
 }
 
+/** What of a lens's options its renderer is made with: see `LensOptions`. */
+export interface RendererOptions extends FrameBudgets {
+  antialias?: boolean;
+  stencil?: boolean;
+  pipelines?: 'wait' | 'placeholder';
+  shadowTexels?: number;
+}
+
 /** Draws scenes: a frame is a list of steps. Holds everything that lives from frame to frame. */
 export class Renderer {
+  /** Whether frames wait for their pipelines. */
+  readonly waits: boolean;
   /** Counts frames. */
   frame = 0;
   /** Times passes on the GPU, where that was asked for. */
@@ -93,12 +103,11 @@ export class Renderer {
   constructor(
     readonly device: Device,
     shaders: LensShaders,
-    antialias: boolean,
-    shadowTexels: number,
     readonly messages: Messages,
-    readonly waits: boolean,
-    private readonly budgets: FrameBudgets = {},
+    private readonly options: RendererOptions = {},
   ) {
+    const { antialias = true, pipelines = 'wait', shadowTexels = 8 << 20, stencil = false } = options;
+    const waits = (this.waits = pipelines === 'wait');
     this.textures = new TextureStore(device, messages, async () => {
       const [{ TargetTextures }, { place }] = await Promise.all([
         import('../resources/target-textures.js'),
@@ -133,7 +142,11 @@ export class Renderer {
     this.formats = {
       // Eight bits of linear colour would show bands in the dark: only where there is nothing better.
       color: device.features.has('float16-renderable') ? 'rgba16float' : 'rgba8unorm',
-      depth: 'depth32float',
+      depth: !stencil
+        ? 'depth32float'
+        : device.features.has('depth32float-stencil8')
+          ? 'depth32float-stencil8'
+          : 'depth24plus-stencil8',
       sampleCount: antialias ? Math.min(4, device.limits.maxSamples) : 1,
     };
     const { formats, textures } = this;
@@ -145,7 +158,7 @@ export class Renderer {
       messages,
       this.onLeave,
       waits,
-      budgets,
+      options,
     );
     this.effects = new EffectsLoader(device, shaders, textures, messages);
     this.around = new SurroundingsLoader(
@@ -295,7 +308,7 @@ export class Renderer {
     if (!culling.occlusion && !culling.gpu && scene.columns.itemCount < MANY_ITEMS) return undefined;
     return (this.cullingLoading ??= import('../features/culling/frame-culling.js').then(
       ({ FrameCulling: Loaded }) => {
-        this.frameCulling = new Loaded(this.device, this.budgets.treeMilliseconds);
+        this.frameCulling = new Loaded(this.device, this.options.treeMilliseconds);
       },
     ));
   }

@@ -14,7 +14,7 @@ import {
   vector,
   word,
 } from '../define.js';
-import type { Meant, Table } from '../property.js';
+import type { Meant, Property, Table } from '../property.js';
 
 const PBR = 'pbrMetallicRoughness/';
 const layer = (extension: string): ((key: string) => string) => {
@@ -28,6 +28,41 @@ const volume = layer('volume');
 const iridescence = layer('iridescence');
 const anisotropy = layer('anisotropy');
 const diffuse = layer('diffuse_transmission');
+
+const compared = ['never', 'less', 'equal', 'less-equal', 'greater', 'not-equal', 'greater-equal', 'always'];
+const stencilOperation = (line: string): Property =>
+  word(
+    line,
+    [
+      'keep',
+      'zero',
+      'replace',
+      'invert',
+      'increment-clamp',
+      'decrement-clamp',
+      'increment-wrap',
+      'decrement-wrap',
+    ],
+    { default: 'keep' },
+  );
+const byte = (line: string, value: number): Property => number(line, { range: [0, 255], default: value });
+
+/** How things of a material meet the stencil. */
+export const STENCIL_TABLE: Table = {
+  compare: word(
+    'Which pixels are drawn, by `reference` (on the left) and the value that is there.',
+    compared,
+    {
+      default: 'always',
+    },
+  ),
+  failOp: stencilOperation('What becomes of the value where that fails.'),
+  depthFailOp: stencilOperation('What becomes of it where that holds, and the thing is hidden.'),
+  passOp: stencilOperation('What becomes of it where the thing is drawn.'),
+  reference: byte('What is compared, and what `replace` writes.', 0),
+  readMask: byte('Bits that are compared.', 255),
+  writeMask: byte('Bits that are written.', 255),
+};
 
 const transform = (key: string): string => `extensions/KHR_texture_transform/${key}`;
 
@@ -235,7 +270,7 @@ export const MATERIAL_TABLE: Table = {
   ),
   depthCompare: word(
     'What is drawn of it, by its depth against the one that is there: 1 is near.',
-    ['never', 'less', 'equal', 'less-equal', 'greater', 'not-equal', 'greater-equal', 'always'],
+    compared,
     { default: 'greater-equal' },
   ),
   depthWrite: boolean('Whether it hides what is drawn later. Left out: unless it is blended.'),
@@ -250,6 +285,7 @@ export const MATERIAL_TABLE: Table = {
     range: [0, 15],
     default: 15,
   }),
+  stencil: object('How it meets the stencil. Of a lens that was opened with `stencil: true`.', STENCIL_TABLE),
   drawOrder: number('What has less is drawn first, among what is opaque and among what is blended.', {
     range: [-8, 7],
     default: 0,

@@ -98,6 +98,7 @@ const DYNAMIC_RESOLUTION_TABLE: Table = {
 /** What `openLens` takes. */
 export const LENS_TABLE: Table = {
   antialias: boolean('Whether edges are smooth, by four samples a pixel.', { default: true }),
+  stencil: boolean('Whether there is a stencil, for materials that ask for it.', { default: false }),
   pixelRatio: aboveZero("Pixels a CSS pixel. Left out: the screen's own."),
   maxPixelRatio: aboveZero("The most that are followed of the screen's own. Default: all."),
   dynamicResolution: {

@@ -63,15 +63,14 @@ export class BackdropPass implements Feature {
     this.shader ??= device.createShader({ label, ...this.compiled });
     const isMetered = full.has(METERED);
     const { sampleCount = this.formats.sampleCount } = full;
-    this.pipeline = this.pipelines[Number(isMetered) + 2 * Number(full.sampleCount === 1)] ??=
-      device.createRenderPipeline({
-        label,
-        constants: { isMetered },
-        shader: this.shader,
-        depth: { format: this.formats.depth, compare: 'equal', write: false },
-        targets: [{ format: this.formats.color }],
-        sampleCount,
-      });
+    this.pipeline = this.pipelines[Number(isMetered) + 2 * sampleCount] ??= device.createRenderPipeline({
+      label,
+      constants: { isMetered },
+      shader: this.shader,
+      depth: { format: this.formats.depth, compare: 'equal', write: false },
+      targets: [{ format: this.formats.color }],
+      sampleCount,
+    });
     const { values } = this.block;
     writeTurn(values, 0, rotation ?? environment?.rotation ?? 0);
     values[2] = intensity ?? environment?.intensity ?? 1;

@@ -4,6 +4,8 @@ import type {
   BlendOperation,
   CompareFunction,
   RenderPipelineOptions,
+  StencilOperation,
+  StencilOptions,
   TextureFormat,
   VertexFormat,
 } from '../device.js';
@@ -47,6 +49,14 @@ export function textureFormat(
       return { internal: gl.DEPTH_COMPONENT32F, format: gl.DEPTH_COMPONENT, type: gl.FLOAT };
     case 'depth24plus':
       return { internal: gl.DEPTH_COMPONENT24, format: gl.DEPTH_COMPONENT, type: gl.UNSIGNED_INT };
+    case 'depth32float-stencil8':
+      return {
+        internal: gl.DEPTH32F_STENCIL8,
+        format: gl.DEPTH_STENCIL,
+        type: gl.FLOAT_32_UNSIGNED_INT_24_8_REV,
+      };
+    case 'depth24plus-stencil8':
+      return { internal: gl.DEPTH24_STENCIL8, format: gl.DEPTH_STENCIL, type: gl.UNSIGNED_INT_24_8 };
   }
 }
 
@@ -99,6 +109,22 @@ export function blendOperation(gl: GL, operation: BlendOperation = 'add'): numbe
     gl,
     operation === 'add' || operation === 'subtract' ? `func-${operation}` : 'func-reverse-subtract',
   );
+}
+
+/** What a pipeline says of the stencil, as GL takes it: see `Webgl2Pipeline`. */
+export function stencilState(gl: GL, stencil: StencilOptions): number[] {
+  const { compare = 'always', failOp = 'keep', depthFailOp = 'keep', passOp = 'keep' } = stencil;
+  const operation = (name: StencilOperation): number =>
+    named(gl, name.replace('ement', '').replace('-clamp', ''));
+  return [
+    compareFunction(gl, compare),
+    stencil.reference ?? 0,
+    stencil.readMask ?? 255,
+    operation(failOp),
+    operation(depthFailOp),
+    operation(passOp),
+    stencil.writeMask ?? 255,
+  ];
 }
 
 /** Bits of the channels that are written. */

@@ -47,12 +47,10 @@ export class Framebuffers {
       !(colorAttachments[0]?.texture as Webgl2Texture | undefined)?.isCanvas
     ) {
       gl.bindFramebuffer(gl.READ_FRAMEBUFFER, this.of(colorAttachments, depthAttachment));
-      gl.invalidateFramebuffer(
-        gl.READ_FRAMEBUFFER,
-        colorAttachments[0]?.store === false
-          ? [gl.DEPTH_ATTACHMENT, gl.COLOR_ATTACHMENT0]
-          : [gl.DEPTH_ATTACHMENT],
-      );
+      gl.invalidateFramebuffer(gl.READ_FRAMEBUFFER, [
+        depthPoint(gl, depthAttachment.texture as Webgl2Texture),
+        ...(colorAttachments[0]?.store === false ? [gl.COLOR_ATTACHMENT0] : []),
+      ]);
     }
   }
 
@@ -104,7 +102,8 @@ export class Framebuffers {
       else gl.framebufferTexture2D(gl.FRAMEBUFFER, point, imageTarget(gl, target, layer), image, level);
     };
     colors.forEach((color, i) => attach(gl.COLOR_ATTACHMENT0 + i, color.texture as Webgl2Texture, color));
-    if (depth && depthTexture) attach(gl.DEPTH_ATTACHMENT, depthTexture, { layer: depth.layer ?? 0 });
+    if (depth && depthTexture)
+      attach(depthPoint(gl, depthTexture), depthTexture, { layer: depth.layer ?? 0 });
     gl.drawBuffers(colors.map((_, i) => gl.COLOR_ATTACHMENT0 + i));
     const framebuffer: Framebuffer = {
       handle,
@@ -118,6 +117,10 @@ export class Framebuffers {
     return handle;
   }
 }
+
+/** Where depth goes, alone or with a stencil. */
+const depthPoint = (gl: WebGL2RenderingContext, { external }: Webgl2Texture): number =>
+  external.format === gl.DEPTH_STENCIL ? gl.DEPTH_STENCIL_ATTACHMENT : gl.DEPTH_ATTACHMENT;
 
 /** Each side of a cube has a name of its own. */
 export function imageTarget(gl: WebGL2RenderingContext, target: number, layer: number): number {

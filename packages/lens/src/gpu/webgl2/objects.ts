@@ -73,6 +73,8 @@ export interface Webgl2Pipeline extends DevicePipeline {
   readonly bias: readonly [units: number, slope: number] | undefined;
   /** Bits of red, green, blue and alpha. */
   readonly writeMask: number;
+  /** Comparison, reference, bits that are read; what becomes of it (three times), and bits that are written. */
+  readonly stencil: readonly number[] | undefined;
   /** Factors of colour (source, destination), then of alpha; then both operations. */
   readonly blend: readonly number[] | undefined;
 }

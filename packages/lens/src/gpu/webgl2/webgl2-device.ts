@@ -31,6 +31,7 @@ import { Living } from '../living.js';
 import {
   blendFactor,
   blendOperation,
+  stencilState,
   writeMaskOf,
   compareFunction,
   filterMode,
@@ -87,7 +88,7 @@ export class Webgl2Device implements api.Device {
 
   /** @param gl a context of the caller's; the device expects to be its only user */
   constructor(readonly gl: WebGL2RenderingContext) {
-    const features = new Set<api.DeviceFeature>();
+    const features = new Set<api.DeviceFeature>(['depth32float-stencil8']);
     if (gl.getExtension('EXT_color_buffer_float'))
       features.add('float16-renderable').add('float32-renderable');
     else if (gl.getExtension('EXT_color_buffer_half_float')) features.add('float16-renderable');
@@ -307,6 +308,7 @@ export class Webgl2Device implements api.Device {
       depthCompare: depth ? compareFunction(gl, depth.compare) : 0,
       depthWrite: depth?.write ?? false,
       bias: depth?.bias || depth?.biasSlopeScale ? [depth.bias ?? 0, depth.biasSlopeScale ?? 0] : undefined,
+      stencil: depth?.stencil && stencilState(gl, depth.stencil),
       writeMask: writeMaskOf(options.targets?.[0]?.write),
       blend: blend && [
         ...[blend.color, blend.alpha].flatMap(({ srcFactor, dstFactor }) => [

@@ -46,6 +46,7 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
   private biasOn = false;
   /** Whether something is drawn in a part of the target alone. */
   private isCut = false;
+  private stencil: Webgl2Pipeline['stencil'];
   private blendOn = false;
   private blend: Webgl2Pipeline['blend'];
   private cullFace = 0;
@@ -81,9 +82,15 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
     }
     const depthClear = options.depthAttachment?.clearValue;
     if (depthClear !== undefined) {
+      const { external } = options.depthAttachment!.texture as Webgl2Texture; // it has a value
       this.setDepthWrite(true);
       clearDepth[0] = depthClear;
-      gl.clearBufferfv(gl.DEPTH, 0, clearDepth);
+      if (external.format === gl.DEPTH_STENCIL) {
+        gl.stencilMask(255);
+        gl.clearBufferfi(gl.DEPTH_STENCIL, 0, depthClear, 0);
+        if (this.stencil) gl.disable(gl.STENCIL_TEST);
+        this.stencil = undefined;
+      } else gl.clearBufferfv(gl.DEPTH, 0, clearDepth);
     }
   }
 
@@ -224,7 +231,12 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
     }
     this.setDepthWrite(pipeline.depthWrite);
     this.setWriteMask(pipeline.writeMask);
-    const { bias } = pipeline;
+    const { bias, stencil } = pipeline;
+    if (stencil !== this.stencil) {
+      this.stencil = stencil;
+      if (stencil) this.applyStencil(stencil);
+      else gl.disable(gl.STENCIL_TEST);
+    }
     if ((bias !== undefined) !== this.biasOn) {
       this.biasOn = bias !== undefined;
       if (bias) gl.enable(gl.POLYGON_OFFSET_FILL);
@@ -242,6 +254,15 @@ export class Webgl2Pass extends PassState<Webgl2Pipeline, Webgl2BindGroup> imple
       gl.blendEquationSeparate(color, alpha);
       this.blend = pipeline.blend;
     }
+  }
+
+  private applyStencil(stencil: readonly number[]): void {
+    const { gl } = this.device;
+    const [compare, reference, read, fail, depthFail, pass, write] = stencil as [number, ...number[]];
+    gl.enable(gl.STENCIL_TEST);
+    gl.stencilFunc(compare, reference!, read!); // seven numbers
+    gl.stencilOp(fail!, depthFail!, pass!);
+    gl.stencilMask(write!);
   }
 
   private setDepthWrite(write: boolean): void {

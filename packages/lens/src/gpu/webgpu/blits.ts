@@ -68,6 +68,9 @@ export class Blits {
         depthLoadOp: 'clear',
         depthClearValue: 0,
         depthStoreOp: 'store',
+        ...(format.endsWith('stencil8')
+          ? { stencilLoadOp: 'clear' as const, stencilStoreOp: 'store' as const }
+          : {}),
       },
     });
     pass.setPipeline(pipeline.handle);

@@ -52,4 +52,6 @@ export interface WebgpuPipeline extends DevicePipeline {
   readonly shader: WebgpuShader;
   readonly topology: RenderPipelineOptions['topology'];
   readonly vertexBuffers: number;
+  /** Undefined: it knows of no stencil. */
+  readonly stencilReference: number | undefined;
 }

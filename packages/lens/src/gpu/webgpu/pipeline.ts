@@ -1,5 +1,5 @@
 import { LensError } from '@umber-lens/core/engine';
-import type { RenderPipelineOptions } from '../device.js';
+import type { RenderPipelineOptions, StencilOptions } from '../device.js';
 import type { WebgpuPipeline, WebgpuShader } from './objects.js';
 
 /** A pipeline on WebGPU: made at once, or beside the script until it is asked for. */
@@ -29,6 +29,7 @@ export function webgpuPipeline(
     shader: options.shader as WebgpuShader,
     topology,
     vertexBuffers: options.vertexBuffers?.length ?? 0,
+    stencilReference: options.depth?.stencil && (options.depth.stencil.reference ?? 0),
     get handle() {
       return (handle ??= gpu.createRenderPipeline(descriptor));
     },
@@ -36,6 +37,23 @@ export function webgpuPipeline(
       return handle !== undefined;
     },
     ready: () => made ?? Promise.resolve(),
+  };
+}
+
+function stencilOf({
+  compare = 'always',
+  failOp = 'keep',
+  depthFailOp = 'keep',
+  passOp = 'keep',
+  readMask = 255,
+  writeMask = 255,
+}: StencilOptions): Partial<GPUDepthStencilState> {
+  const face = { compare, failOp, depthFailOp, passOp };
+  return {
+    stencilFront: face,
+    stencilBack: face,
+    stencilReadMask: readMask,
+    stencilWriteMask: writeMask,
   };
 }
 
@@ -84,6 +102,7 @@ function descriptorOf(options: RenderPipelineOptions): GPURenderPipelineDescript
             depthWriteEnabled: depth.write,
             depthBias: depth.bias ?? 0,
             depthBiasSlopeScale: depth.biasSlopeScale ?? 0,
+            ...(depth.stencil ? stencilOf(depth.stencil) : {}),
           },
         }
       : {}),

@@ -110,6 +110,7 @@ export class WebgpuDevice implements api.Device {
       'compute',
       'multi-draw',
       ...(gpu.features.has('timestamp-query') ? (['timestamps'] as const) : []),
+      ...(gpu.features.has('depth32float-stencil8') ? (['depth32float-stencil8'] as const) : []),
     ]);
     this.layouts = new Layouts(gpu);
     this.canvasTexture = options.canvas && canvasTexture(gpu, options.canvas);
@@ -159,6 +160,7 @@ export class WebgpuDevice implements api.Device {
         // The browser's own copies of pictures are draws, too.
         (isDrawn || !/^depth|snorm$/.test(format) ? RENDER_ATTACHMENT : 0),
     });
+    const hasStencil = format.endsWith('stencil8');
     let whole: GPUTextureView | undefined;
     const targets: GPUTextureView[] = [];
     const texture = {
@@ -172,10 +174,16 @@ export class WebgpuDevice implements api.Device {
       shape,
       layers,
       handle,
-      view: () => (whole ??= handle.createView({ dimension: shape })),
+      view: () =>
+        (whole ??= handle.createView({
+          dimension: shape,
+          ...(hasStencil ? { aspect: 'depth-only' as const } : {}),
+        })),
       target: (level = 0, layer = 0) =>
         (targets[level * layers + layer] ??=
-          mipLevelCount === 1 && layers === 1 ? texture.view() : oneView(handle, level, layer)),
+          mipLevelCount === 1 && layers === 1 && !hasStencil
+            ? texture.view()
+            : oneView(handle, level, layer)),
     };
     this.counts.textureBytes += textureBytes(options);
     const kept = this.living.keep('textures', texture, () => {

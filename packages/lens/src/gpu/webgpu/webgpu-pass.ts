@@ -47,6 +47,14 @@ export class WebgpuPass extends PassState<WebgpuPipeline, WebgpuBindGroup> imple
                 ? { depthLoadOp: 'load' as const }
                 : { depthClearValue: depthAttachment.clearValue, depthLoadOp: 'clear' as const }),
               depthStoreOp: depthAttachment.store === false ? ('discard' as const) : ('store' as const),
+              ...(depthAttachment.texture.format.endsWith('stencil8')
+                ? {
+                    stencilLoadOp:
+                      depthAttachment.clearValue === undefined ? ('load' as const) : ('clear' as const),
+                    stencilStoreOp:
+                      depthAttachment.store === false ? ('discard' as const) : ('store' as const),
+                  }
+                : {}),
             },
           }
         : {}),
@@ -127,6 +135,8 @@ export class WebgpuPass extends PassState<WebgpuPipeline, WebgpuBindGroup> imple
     const pipeline = this.needPipeline();
     if (pipeline !== this.boundPipeline) {
       this.encoder.setPipeline(pipeline.handle);
+      if (pipeline.stencilReference !== undefined)
+        this.encoder.setStencilReference(pipeline.stencilReference);
       this.bound(pipeline);
     }
     if (this.dirtyGroups !== 0) this.applyGroups(pipeline);
