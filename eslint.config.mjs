@@ -48,6 +48,10 @@ const CORE = {
     ...['ktx2', 'basis', 'blocks', 'read', 'write', 'extensions'],
   ],
   trim: ['errors', 'math', 'geometry', 'material', 'scene', 'formats'],
+  sheet: [
+    ...['errors', 'effects', 'properties', 'math', 'geometry', 'material', 'columns', 'light', 'scene'],
+    ...['animation', 'swarm', 'formats'],
+  ],
   shading: ['errors', 'material', 'wgsl'],
   // The compiler's own folders come after errors.
   wgsl: ['errors', 'math', 'parse', 'types', 'check', 'bound', 'emit', 'run'],

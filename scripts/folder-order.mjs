@@ -5,7 +5,7 @@ const floors = ['compiled', 'gpu', 'ledger', 'resources', 'batches', 'frame', 'f
 const beside = {
   messages: ['features'],
   input: ['inspect', '.'],
-  load: ['resources'],
+  load: ['resources', 'shaders'],
   shaders: ['gpu', 'resources', 'features'],
   inspect: floors,
   figures: ['gpu', 'ledger', '.'],

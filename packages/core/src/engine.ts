@@ -2,6 +2,7 @@
 export * from './index.js';
 export * from './formats/index.js';
 export * from './wgsl/index.js';
+export { noteAddress } from './sheet/addresses.js';
 export { type Words, wordsOf } from './wgsl/words.js';
 export type { NodeColumns } from './columns/columns.js';
 export { SpanLog } from './columns/span-log.js';

@@ -199,3 +199,4 @@ export type { ModelAsset, AssetNode } from './formats/asset/asset.js';
 export type { TargetOptions } from './pick/targets.js';
 export type { ScatterAnswer, ScatterRequest } from './scatter/scatter-request.js';
 export type { NodeColumns } from './columns/columns.js';
+export * from './sheets.js';

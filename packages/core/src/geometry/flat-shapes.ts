@@ -1,4 +1,4 @@
-import { watchOptions } from '#watch';
+import { watchMade, watchOptions } from '#watch';
 import type { Geometry } from './geometry.js';
 import { AROUND, cellsOf, length, segments } from './limits.js';
 import { addDisc, Surface } from './surface.js';
@@ -23,7 +23,7 @@ export function plane(options: PlaneOptions = {}): Geometry {
     position: [(u - 0.5) * width, 0, (v - 0.5) * depth],
     normal: [0, 1, 0],
   }));
-  return surface.finish('plane');
+  return watchMade(surface.finish('plane'), 'plane', options);
 }
 
 export interface DiscOptions {
@@ -42,7 +42,7 @@ export function disc(options: DiscOptions = {}): Geometry {
   const radius = length('radius', options.radius ?? 0.5, innerRadius);
   const surface = new Surface();
   addDisc(surface, radius, 0, segments('slices', options.slices ?? AROUND, 3), true, innerRadius);
-  return surface.finish('disc');
+  return watchMade(surface.finish('disc'), 'disc', options);
 }
 
 export interface BoxOptions {
@@ -73,7 +73,7 @@ export function box(options: BoxOptions = {}): Geometry {
       normal: [...normal],
     }));
   }
-  return surface.finish('box');
+  return watchMade(surface.finish('box'), 'box', options);
 }
 
 /** Outward normal, and the directions in which u and v grow: right x down points inwards. */

@@ -1,4 +1,4 @@
-import { watchOptions } from '#watch';
+import { watchMade, watchOptions } from '#watch';
 import { LensError } from '../errors/lens-error.js';
 import type { Geometry } from './geometry.js';
 import { length } from './limits.js';
@@ -27,7 +27,7 @@ export function polyhedron(options: PolyhedronOptions): Geometry {
   const points = corners().map((p) => unit(p).map((x) => x * radius) as Point);
   const geometry = convexHull({ points });
   geometry.name = options.kind;
-  return geometry;
+  return watchMade(geometry, 'polyhedron', options);
 }
 
 const signs = [-1, 1];
@@ -88,7 +88,7 @@ export function convexHull(options: ConvexHullOptions): Geometry {
     });
     surface.triangle(a!, b!, c!); // three corners a face
   }
-  return surface.finish('convex hull');
+  return watchMade(surface.finish('convex hull'), 'convexHull', options);
 }
 
 interface Face {

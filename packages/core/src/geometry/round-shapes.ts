@@ -1,4 +1,4 @@
-import { watchOptions } from '#watch';
+import { watchMade, watchOptions } from '#watch';
 import { type Geometry, geometryFrom } from './geometry.js';
 import { AROUND, AROUND_THIN, length, segments } from './limits.js';
 import { addDisc, circle, Surface } from './surface.js';
@@ -26,7 +26,7 @@ export function sphere(options: SphereOptions = {}): Geometry {
       return { position: [normal[0] * radius, normal[1] * radius, normal[2] * radius], normal };
     },
   );
-  return surface.finish('sphere');
+  return watchMade(surface.finish('sphere'), 'sphere', options);
 }
 
 /** The point at `u` of a turn around Y, seen from outside with u to the right and u = 0.5 at +Z. */
@@ -76,7 +76,11 @@ export function icosphere(options: IcosphereOptions = {}): Geometry {
     });
   }
   const normal = position.map((p) => p / radius);
-  return geometryFrom({ position, normal, texcoord0 }, indices, { name: 'icosphere' });
+  return watchMade(
+    geometryFrom({ position, normal, texcoord0 }, indices, { name: 'icosphere' }),
+    'icosphere',
+    options,
+  );
 }
 
 type Point = [number, number, number];
@@ -151,7 +155,7 @@ export function cylinder(options: CylinderOptions = {}): Geometry {
     if (top > 0) addDisc(surface, top, height / 2, around_, true);
     if (bottom > 0) addDisc(surface, bottom, -height / 2, around_, false);
   }
-  return surface.finish('cylinder');
+  return watchMade(surface.finish('cylinder'), 'cylinder', options);
 }
 
 export interface ConeOptions {
@@ -169,7 +173,7 @@ export function cone(options: ConeOptions = {}): Geometry {
   const { radius, ...rest } = options;
   const geometry = cylinder({ ...rest, topRadius: 0, bottomRadius: length('radius', radius ?? 0.5) });
   geometry.name = 'cone';
-  return geometry;
+  return watchMade(geometry, 'cone', options);
 }
 
 export interface CapsuleOptions {
@@ -212,7 +216,7 @@ export function capsule(options: CapsuleOptions = {}): Geometry {
     },
     (u, v) => [u, ring(v).along / total],
   );
-  return surface.finish('capsule');
+  return watchMade(surface.finish('capsule'), 'capsule', options);
 }
 
 export interface TorusOptions {
@@ -244,5 +248,5 @@ export function torus(options: TorusOptions = {}): Geometry {
       };
     },
   );
-  return surface.finish('torus');
+  return watchMade(surface.finish('torus'), 'torus', options);
 }

@@ -1,4 +1,4 @@
-import { watchOptions } from '#watch';
+import { watchMade, watchOptions } from '#watch';
 import { LensError } from '../errors/lens-error.js';
 import type { Geometry } from './geometry.js';
 import { AROUND, length, MOST_SEGMENTS, segments } from './limits.js';
@@ -48,7 +48,7 @@ export function lathe(options: LatheOptions): Geometry {
     },
     (u, v) => [u, 1 - rings[Math.round(v * (rings.length - 1))]!.along / total],
   );
-  return surface.finish('lathe');
+  return watchMade(surface.finish('lathe'), 'lathe', options);
 }
 
 interface Ring {
@@ -149,7 +149,7 @@ export function tube(options: TubeOptions): Geometry {
       }
     }
   }
-  return surface.finish('tube');
+  return watchMade(surface.finish('tube'), 'tube', options);
 }
 
 type Vec = [number, number, number];

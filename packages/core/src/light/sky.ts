@@ -1,3 +1,4 @@
+import { watchMade } from '#watch';
 import { LensError } from '../errors/lens-error.js';
 import { Atmosphere, SUN } from './atmosphere.js';
 import { irradianceAt, irradianceOf } from './irradiance.js';
@@ -73,7 +74,7 @@ export function skyPanorama(options: SkyOptions = {}): Panorama {
   const below = new SkyView(atmosphere, sun, ground);
   for (let row = horizon; row < height; row++) write(row, below);
   if (sunDisc) addSun(panorama, sun, atmosphere);
-  return panorama;
+  return watchMade(panorama, 'sky', options);
 }
 
 /** Light of the sun on level ground, in the units of the panorama times steradians; a warm white that sinks with the sun. */

@@ -58,7 +58,8 @@ interface Typed {
 const isIdle = (value: Typed, { only }: Property): boolean =>
   only !== undefined && typeof value.type === 'string' && !only.includes(value.type);
 
-function wrongIn(given: unknown, property: Property): [summary: string, hint: string] | undefined {
+/** What is wrong with a value by its row: what it is, and what to do; undefined where nothing is. */
+export function wrongIn(given: unknown, property: Property): [summary: string, hint: string] | undefined {
   const types = [property.type, ...(property.or ?? [])];
   if (!types.some((type) => isOfType(given, type)))
     return [`is ${inWords(given)}`, wantedOf(property, given)];

@@ -2,6 +2,7 @@ import { inWords } from '../errors/in-words.js';
 import { LensError } from '../errors/lens-error.js';
 import { nearest } from '../errors/near-names.js';
 import { faultsOf } from './faults.js';
+import { noteMade } from './made-of.js';
 import type { Meant, Table } from './property.js';
 import { PLAY_TABLE } from './tables/animation.js';
 import { LIGHT_TABLE } from './tables/light.js';
@@ -32,6 +33,12 @@ export function watchOptions(what: string, given: object): void {
       hint: `${near === undefined ? '' : `Did you mean "${near}"? `}It takes ${names.join(', ') || 'none'}.`,
     });
   }
+}
+
+/** Notes what something is made of: see `madeOf`. */
+export function watchMade<T extends object>(made: T, what: string, options: object): T {
+  noteMade(made, what, options);
+  return made;
 }
 
 /** @throws LensError `options/wrong` for the first member that is wrong */

@@ -2,6 +2,7 @@ import { Messages } from '#messages';
 import {
   isKtx2,
   LensError,
+  noteAddress,
   type Panorama,
   panoramaOfBytes,
   panoramaOfSides,
@@ -51,6 +52,7 @@ export async function loadEnvironment(
     );
     return isOne ? sides[0]! : panoramaOfSides(sides); // one
   });
+  noteAddress(panorama, key);
   known.set(key, new WeakRef(panorama));
   loads.release(key, panorama);
   return panorama;

@@ -1,4 +1,4 @@
-import type { LensError, ModelAsset } from '@umber-lens/core/engine';
+import { type LensError, type ModelAsset, noteAddress } from '@umber-lens/core/engine';
 import { Messages } from '#messages';
 import { decodeImage, releaseImage } from '../resources/decode-image.js';
 import { type Model, modelOf } from './model.js';
@@ -136,6 +136,7 @@ async function loadAsset(
       ),
     );
     asset = await read();
+    noteAddress(asset.nodes, base.href);
   } catch (error) {
     others.abort(error);
     signal.throwIfAborted();

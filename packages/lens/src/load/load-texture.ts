@@ -1,5 +1,5 @@
 import { Messages } from '#messages';
-import { type Image, LensError, type Sampler, type TextureUse } from '@umber-lens/core/engine';
+import { type Image, LensError, noteAddress, type Sampler, type TextureUse } from '@umber-lens/core/engine';
 import { decodeImage, releaseImage } from '../resources/decode-image.js';
 import { baseAddress } from './base-address.js';
 import { type FetchOptions, fetchFile } from './queue.js';
@@ -100,6 +100,7 @@ async function fetchImage(address: URL, options: FetchOptions): Promise<Image> {
   // The browser tells the kind by the bytes.
   const image: Image = { name, content: { kind: 'encoded', bytes, mimeType: '' as 'image/png' } };
   await decodeImage(image);
+  noteAddress(image, address.href);
   return image;
 }
 

@@ -1,0 +1,513 @@
+import type { Effect } from '../effects/effect.js';
+import { LensError } from '../errors/lens-error.js';
+import { nearHint } from '../errors/near-names.js';
+import { placeAsset } from '../formats/asset/place.js';
+import type { ModelAsset } from '../formats/asset/asset.js';
+import type { Material, Texture } from '../material/material.js';
+import type { Mesh } from '../scene/components.js';
+import type { Scene } from '../scene/scene.js';
+import type { SceneNode } from '../scene/scene-node.js';
+import { type LoadedSheet, noFiles } from './gather-sheet.js';
+import {
+  adjustNode,
+  type Before,
+  restore,
+  TRANSFORM,
+  type Writing,
+  writeMembers,
+  writeTransform,
+} from './node-members.js';
+import { same } from './same.js';
+import type { Sheet, SheetAdjustment, SheetModel, SheetNode } from './sheet.js';
+import { LOOK_FORM, VIEW_FORM } from './sheet-forms.js';
+import { copied, found, SheetParts } from './sheet-parts.js';
+
+/** What shows a scene: a `Lens`. */
+export interface ShownBy {
+  readonly look: object;
+  readonly view: { finish: readonly Effect[] };
+}
+
+export interface ApplyOptions {
+  /** Takes the sheet's look, view and finish. Left out: they do not count. */
+  lens?: ShownBy;
+  /** What the sheet's nodes hang from. Default: the scene itself. With it, what is around the scene does not count. */
+  parent?: SceneNode;
+}
+
+/** A sheet as it stands in a scene. */
+export interface AppliedSheet {
+  /** Its address, or what was given as its name. */
+  readonly file: string;
+  /** What it says, as it was applied last. */
+  readonly sheet: Sheet;
+  /** The node to look through first. */
+  readonly camera: SceneNode | undefined;
+  /** Its finish, for a lens that was not given. */
+  readonly finish: readonly Effect[];
+  /** The node at a path of its names, into models and other sheets. */
+  find(path: string): SceneNode | undefined;
+  /** The material of a name. */
+  material(name: string): Material | undefined;
+  /** Where a node comes from; undefined for nodes of others. */
+  placeOf(node: SceneNode): SheetPlace | undefined;
+  /** Takes away what it brought into the scene. */
+  remove(): void;
+}
+
+/** What of a sheet a node is. */
+export interface SheetPlace {
+  /** Address of the sheet. */
+  file: string;
+  /** Path of names to its node in the sheet: for `sheetEdit`. */
+  path: string;
+  /** Of a node within a model or another sheet: its path from there, the key of its adjustment. */
+  within?: string;
+}
+
+/** What stands in scenes, by the sheet's address and what it hangs from. */
+const applied = new WeakMap<Scene, Map<SceneNode, Map<string, Applied>>>();
+
+/**
+ * Places a sheet in a scene. The same sheet once more, changed, changes what differs: nodes, materials, lights and cameras stay the
+ * same objects, and what the page has written to them stays where the sheet says the same as before.
+ *
+ *     const stage = applySheet(scene, await loadSheet('stage.sheet.json'), { lens });
+ *     lens.run(() => lens.draw(scene, stage.camera));
+ *
+ * A sheet with `adjust` at its top is of a scene that is made elsewhere: it changes the nodes at those paths, and has them as they
+ * were where it no longer names them.
+ *
+ * @param sheet of `loadSheet` or `gatherSheet`; one of `readSheet` that names no other files
+ * @throws LensError `sheet/not-loaded`, `sheet/adjust` for paths without a node; nothing is changed then
+ */
+export function applySheet(
+  scene: Scene,
+  sheet: LoadedSheet | Sheet,
+  options: ApplyOptions = {},
+): AppliedSheet {
+  const loaded = 'files' in sheet ? sheet : { file: 'sheet', sheet, files: noFiles() };
+  const { parent = scene.root } = options;
+  let byParent = applied.get(scene);
+  if (!byParent) applied.set(scene, (byParent = new Map<SceneNode, Map<string, Applied>>()));
+  let byFile = byParent.get(parent);
+  if (!byFile) byParent.set(parent, (byFile = new Map<string, Applied>()));
+  const known = byFile.get(loaded.file);
+  if (known) {
+    known.change(loaded, options);
+    return known;
+  }
+  const made = new Applied(scene, parent, loaded, () => byFile.delete(loaded.file));
+  made.change(loaded, options);
+  byFile.set(loaded.file, made);
+  return made;
+}
+
+/** Of which sheet a node of a scene is; undefined for nodes of others. */
+export function sheetPlaceOf(node: SceneNode): SheetPlace | undefined {
+  for (const byFile of applied.get(node.scene)?.values() ?? [])
+    for (const one of byFile.values()) {
+      const place = one.placeOf(node);
+      if (place) return place;
+    }
+  return undefined;
+}
+
+/** Sheets that stand in a scene. */
+export const appliedTo = (scene: Scene): AppliedSheet[] =>
+  [...(applied.get(scene)?.values() ?? [])].flatMap((byFile) => [...byFile.values()]);
+
+/** What writers of sheets ask of one that stands in a scene. */
+export interface SheetTie {
+  entryOf(node: SceneNode): Entry | undefined;
+  /** Nodes of it, with their paths. */
+  eachEntry(visit: (entry: Entry, path: string) => void): void;
+  texturesOf(): Iterable<[name: string, texture: Texture]>;
+  /** How it names something that was loaded. */
+  addressOf(thing: object): string | undefined;
+}
+
+export const tieOf = (sheet: AppliedSheet): SheetTie => sheet as Applied;
+
+/** A node of a sheet in a scene. */
+export interface Entry {
+  given: SheetNode;
+  node: SceneNode;
+  /** By name, or by number of those without one. */
+  children: Map<string, Entry>;
+  /** What it was made of, where it is a model or another sheet. */
+  asset?: ModelAsset;
+  nested?: Applied;
+  /** What it carried when its mesh was written. */
+  mesh?: Mesh | undefined;
+  /** What adjustments changed, by path. */
+  before: Map<string, Before>;
+}
+
+/** Members of a node that are written to it as they stand. */
+const WRITTEN = [
+  ...TRANSFORM,
+  ...['visible', 'castsShadow', 'receivesShadow', 'visibleTo', 'effects', 'mesh', 'camera', 'light'],
+  ...['settings', 'weights', 'extras'],
+] as const;
+
+class Applied implements AppliedSheet, SheetTie {
+  private loaded: LoadedSheet;
+  private readonly parts: SheetParts;
+  private entries = new Map<string, Entry>();
+  private readonly byNode = new Map<SceneNode, Entry>();
+  /** Of adjustments of the scene itself, by path. */
+  private readonly before = new Map<string, Before>();
+  private waiting: (() => void)[] = [];
+  private readonly writing: Writing;
+  private around: Sheet = { sheet: 1 };
+  finish: readonly Effect[] = [];
+
+  constructor(
+    private readonly scene: Scene,
+    private readonly parent: SceneNode,
+    loaded: LoadedSheet,
+    private readonly onRemove: () => void,
+  ) {
+    this.loaded = loaded;
+    this.parts = new SheetParts(loaded);
+    this.writing = {
+      parts: this.parts,
+      later: (act) => void this.waiting.push(act),
+      nodeAt: (path) => this.find(path),
+    };
+  }
+
+  get file(): string {
+    return this.loaded.file;
+  }
+
+  get sheet(): Sheet {
+    return this.loaded.sheet;
+  }
+
+  get camera(): SceneNode | undefined {
+    const { camera } = this.sheet;
+    return camera === undefined ? undefined : this.find(camera);
+  }
+
+  change(loaded: LoadedSheet, { lens, parent }: ApplyOptions): void {
+    this.refuseMissing(loaded);
+    if (loaded !== this.loaded) {
+      this.loaded = loaded;
+      this.parts.change(loaded);
+    }
+    const { sheet } = loaded;
+    this.adjustModels();
+    this.entries = this.list(sheet.nodes ?? [], this.entries, this.parent);
+    for (const act of this.waiting.splice(0)) act();
+    this.adjustAll(sheet.adjust ?? {}, this.before, (path) => this.parent.findPath(path));
+    if (!parent) this.writeAround(sheet);
+    this.finish = same(sheet.finish, this.around.finish)
+      ? this.finish
+      : this.parts.effects(sheet.finish ?? [], (path) => this.find(path));
+    if (lens) this.writeLens(lens, sheet);
+    this.around = sheet;
+  }
+
+  /** @throws LensError before anything is changed */
+  private refuseMissing({ file, files, sheet }: LoadedSheet): void {
+    for (const model of Object.values(sheet.models ?? {})) found(files.model, fileOf(model), file);
+    for (const path of Object.keys(sheet.adjust ?? {})) {
+      let at = this.parent;
+      for (const part of path.split('/')) {
+        const next = at.findPath(part);
+        if (!next)
+          throw new LensError('sheet/adjust', `the scene has no node "${path}", which ${file} adjusts`, {
+            where: { file },
+            hint: nearHint(part, [...at.children()].map(({ name }) => name).filter(Boolean)),
+          });
+        at = next;
+      }
+    }
+  }
+
+  /** Brings a list of siblings to what a sheet says. */
+  private list(
+    given: readonly SheetNode[],
+    before: Map<string, Entry>,
+    parent: SceneNode,
+  ): Map<string, Entry> {
+    const now = new Map<string, Entry>();
+    let unnamed = 0;
+    for (let i = 0; i < given.length; i++) {
+      const node = given[i]!; // i < length
+      const key = node.name ?? `#${unnamed++}`;
+      const known = before.get(key);
+      const entry = known && this.isStill(known, node) ? known : undefined;
+      if (known && !entry) this.drop(known);
+      now.set(key, entry ? this.changed(entry, node) : this.made(node, parent));
+    }
+    for (const [key, entry] of before) if (!now.has(key)) this.drop(entry);
+    return now;
+  }
+
+  /** Whether a node can become what a sheet says by being written to. */
+  private isStill({ asset, given, nested, node }: Entry, { model, sheet }: SheetNode): boolean {
+    if (!node.isAlive || given.model !== model || given.sheet !== sheet) return false;
+    if (model !== undefined && this.assetOf(model).asset !== asset) return false;
+    return sheet === undefined || nested !== undefined;
+  }
+
+  private assetOf(name: string): { asset: ModelAsset; scene: string | undefined } {
+    const { file, files, sheet } = this.loaded;
+    const model = sheet.models![name]!; // names were looked at
+    return {
+      asset: found(files.model, fileOf(model), file),
+      scene: typeof model === 'object' ? model.scene : undefined,
+    };
+  }
+
+  private made(given: SheetNode, parent: SceneNode): Entry {
+    const { children, model, name, sheet } = given;
+    const entry: Entry = { given, children: new Map(), before: new Map(), node: parent };
+    if (model !== undefined) {
+      const { asset, scene } = this.assetOf(model);
+      entry.asset = asset;
+      entry.node = placeAsset(asset, this.scene, {
+        name: name ?? '',
+        parent,
+        ...(scene === undefined ? {} : { scene }),
+      }).node;
+    } else entry.node = this.scene.createNode({ parent, ...(name === undefined ? {} : { name }) });
+    this.byNode.set(entry.node, entry);
+    if (TRANSFORM.some((key) => key in given)) writeTransform(entry.node, given);
+    const names = new Set<string>();
+    for (const key of WRITTEN)
+      if (key in given && !(TRANSFORM as readonly string[]).includes(key)) names.add(key);
+    if (names.size > 0) writeMembers(entry.node, given, names, this.writing);
+    entry.mesh = entry.node.mesh;
+    if (sheet !== undefined) this.nest(entry, given);
+    if (given.adjust && model !== undefined) this.adjustBelow(entry, given.adjust);
+    if (children) entry.children = this.list(children, entry.children, entry.node);
+    return entry;
+  }
+
+  private changed(entry: Entry, given: SheetNode): Entry {
+    const before = entry.given;
+    entry.given = given;
+    if (given.sheet !== undefined) this.nest(entry, given);
+    // Nothing else differs below it, unless other files do.
+    if (same(before, given)) return entry;
+    const names = new Set<string>(
+      WRITTEN.filter((key) => !same(before[key as keyof SheetNode], given[key as keyof SheetNode])),
+    );
+    if (names.size > 0) writeMembers(entry.node, given, names, this.writing);
+    if (names.has('mesh')) entry.mesh = entry.node.mesh;
+    if (given.model !== undefined && !same(before.adjust, given.adjust))
+      this.adjustBelow(entry, given.adjust ?? {});
+    entry.children = this.list(given.children ?? [], entry.children, entry.node);
+    return entry;
+  }
+
+  /** Has another sheet stand below a node, with its adjustments. */
+  private nest(entry: Entry, { adjust, sheet }: SheetNode): void {
+    const { file, files } = this.loaded;
+    const other = found(files.sheet, sheet!, file); // it is another sheet
+    const loaded = adjust ? { ...other, sheet: adjusted(other.sheet, adjust) } : other;
+    entry.nested ??= new Applied(this.scene, entry.node, loaded, () => undefined);
+    entry.nested.change(loaded, { parent: entry.node });
+  }
+
+  private adjustBelow(entry: Entry, adjust: Readonly<Record<string, SheetAdjustment>>): void {
+    this.adjustAll(adjust, entry.before, (path) => entry.node.findPath(path));
+  }
+
+  private adjustAll(
+    adjust: Readonly<Record<string, SheetAdjustment>>,
+    before: Map<string, Before>,
+    at: (path: string) => SceneNode | undefined,
+  ): void {
+    for (const [path, noted] of before) {
+      const node = at(path);
+      if (node) restore(node, noted);
+      if (!(path in adjust)) before.delete(path);
+    }
+    for (const [path, given] of Object.entries(adjust)) {
+      const node = at(path);
+      if (!node) continue;
+      let noted = before.get(path);
+      if (!noted) before.set(path, (noted = new Map<string, unknown>()));
+      adjustNode(node, given, noted, this.writing);
+    }
+    for (const act of this.waiting.splice(0)) act();
+  }
+
+  /** What is other about materials of models; as they were where nothing is. */
+  private adjustModels(): void {
+    const { files, sheet } = this.loaded;
+    for (const model of Object.values(sheet.models ?? {})) {
+      const asset = files.model.get(fileOf(model))!; // looked at
+      const wanted: Readonly<Record<string, unknown>> = (typeof model === 'object' && model.materials) || {};
+      for (const material of asset.materials) {
+        const own = material.name === undefined ? undefined : wanted[material.name];
+        const original = originals.get(material);
+        if (own === undefined && !original) continue;
+        if (!original) originals.set(material, { ...material });
+        const holder = material as Record<string, unknown>;
+        const whole: Record<string, unknown> = { ...(original ?? { ...material }) };
+        if (own) Object.assign(whole, this.parts.materialMembers(own));
+        for (const key of Object.keys(holder)) if (!(key in whole)) delete holder[key];
+        Object.assign(holder, whole);
+      }
+    }
+  }
+
+  private writeAround(sheet: Sheet): void {
+    const { around, scene } = this;
+    const differs = (key: keyof Sheet): boolean => !same(sheet[key], around[key]);
+    if (differs('name')) scene.name = sheet.name ?? '';
+    if (differs('clearColor'))
+      scene.clearColor = (copied(sheet.clearColor) as number[] | undefined) ?? [0, 0, 0, 0];
+    if (differs('fog')) scene.fog = copied(sheet.fog) as Scene['fog'];
+    if (differs('imageLight') || differs('backdrop')) {
+      const { backdrop, imageLight } = sheet;
+      const panorama = imageLight && this.parts.panorama(imageLight);
+      scene.imageLight = panorama && { ...membersBut(imageLight!), panorama }; // it has one
+      const behind = backdrop && (this.parts.panorama(backdrop) ?? panorama);
+      scene.backdrop = behind && { ...membersBut(backdrop), panorama: behind };
+    }
+    if (differs('clipping')) {
+      const { node, planes = [] } = sheet.clipping ?? {};
+      const cut = node === undefined ? undefined : this.find(node);
+      scene.clipping = sheet.clipping && {
+        planes: planes.map((plane) => [...plane] as [number, number, number, number]),
+        ...(cut ? { node: cut } : {}),
+      };
+    }
+  }
+
+  private writeLens({ look, view }: ShownBy, sheet: Sheet): void {
+    const write = (holder: object, names: string[], now: object = {}, before: object = {}): void => {
+      const [wanted, had] = [now as Record<string, unknown>, before as Record<string, unknown>];
+      for (const name of names) {
+        if (same(wanted[name], had[name])) continue;
+        const into = holder as Record<string, unknown>;
+        // The lens holds this one for good.
+        if (name === 'culling') Object.assign(into[name] as object, wanted[name] ?? {});
+        else if (name in wanted) into[name] = copied(wanted[name]);
+        else if (holder === view) into[name] = VIEW_FORM.members()[name]?.default;
+        else delete into[name];
+      }
+    };
+    write(look, Object.keys(LOOK_FORM.members()), sheet.look, this.around.look);
+    write(view, Object.keys(VIEW_FORM.members()), sheet.view, this.around.view);
+    view.finish = this.finish;
+  }
+
+  find(path: string): SceneNode | undefined {
+    return this.parent.findPath(path);
+  }
+
+  material(name: string): Material | undefined {
+    return this.sheet.materials?.[name] === undefined ? undefined : this.parts.material(name);
+  }
+
+  entryOf(node: SceneNode): Entry | undefined {
+    return this.byNode.get(node);
+  }
+
+  eachEntry(visit: (entry: Entry, path: string) => void): void {
+    for (const entry of this.byNode.values()) {
+      const path: string[] = [];
+      for (let up: SceneNode | undefined = entry.node; up && up !== this.parent; up = up.parent)
+        path.unshift(up.name);
+      visit(entry, path.join('/'));
+    }
+  }
+
+  texturesOf(): Iterable<[name: string, texture: Texture]> {
+    return this.parts.texturesOf();
+  }
+
+  addressOf(thing: object): string | undefined {
+    const { panorama, table } = this.loaded.files;
+    for (const files of [panorama, table] as Map<string, object>[])
+      for (const [address, one] of files) if (one === thing && !address.startsWith('{')) return address;
+    return undefined;
+  }
+
+  placeOf(node: SceneNode): SheetPlace | undefined {
+    const inside: string[] = [];
+    for (let at: SceneNode | undefined = node; at; at = at.parent) {
+      const entry = this.byNode.get(at);
+      if (!entry) {
+        inside.unshift(at.name);
+        continue;
+      }
+      const path: string[] = [];
+      for (let up: SceneNode | undefined = at; up && up !== this.parent; up = up.parent)
+        path.unshift(up.name);
+      if (inside.length > 0 && entry.given.model === undefined && entry.given.sheet === undefined)
+        return undefined;
+      return {
+        file: this.file,
+        path: path.join('/'),
+        ...(inside.length > 0 ? { within: inside.join('/') } : {}),
+      };
+    }
+    return undefined;
+  }
+
+  private drop(entry: Entry): void {
+    for (const child of entry.children.values()) this.drop(child);
+    this.byNode.delete(entry.node);
+    if (entry.node.isAlive) entry.node.remove();
+  }
+
+  remove(): void {
+    this.adjustAll({}, this.before, (path) => this.parent.findPath(path));
+    for (const entry of this.entries.values()) this.drop(entry);
+    this.entries.clear();
+    if (this.parent === this.scene.root) this.writeAround({ sheet: 1 });
+    this.around = { sheet: 1 };
+    this.onRemove();
+  }
+}
+
+/** Materials of models as their files have them. */
+const originals = new WeakMap<Material, Material>();
+
+export const fileOf = (model: string | SheetModel): string =>
+  typeof model === 'string' ? model : model.file;
+
+function membersBut(given: object): Record<string, unknown> {
+  const { image: _image, sky: _sky, ...members } = given as { image?: unknown; sky?: unknown };
+  return copied(members) as Record<string, unknown>;
+}
+
+/** A sheet with adjustments of its nodes: those within its models and sheets are handed on to them. */
+export function adjusted(sheet: Sheet, adjust: Readonly<Record<string, SheetAdjustment>>): Sheet {
+  const nodes = copied(sheet.nodes ?? []) as SheetNode[];
+  for (const [path, given] of Object.entries(adjust)) {
+    const parts = path.split('/');
+    let siblings = nodes;
+    for (const [i, part] of parts.entries()) {
+      const node = siblings.find(({ name }) => name === part);
+      if (!node) break;
+      const rest = parts.slice(i + 1).join('/');
+      if (rest === '') {
+        if (TRANSFORM.some((key) => key === 'matrix' && key in given))
+          for (const key of TRANSFORM) delete node[key];
+        if ('degrees' in given) delete node.rotation;
+        if ('rotation' in given) delete node.degrees;
+        const { camera, light, ...members } = copied(given) as SheetAdjustment;
+        Object.assign(node, members);
+        if (light) node.light = { ...node.light, ...light } as never;
+        if (camera) node.camera = { ...node.camera, ...camera } as never;
+        break;
+      }
+      if (node.model !== undefined || node.sheet !== undefined) {
+        node.adjust = { ...node.adjust, [rest]: { ...node.adjust?.[rest], ...given } };
+        break;
+      }
+      siblings = node.children ?? [];
+    }
+  }
+  return { ...sheet, nodes };
+}

@@ -1,0 +1,18 @@
+/**
+ * Scenes as files: sheets are read, checked, placed in scenes and written.
+ *
+ * @module @umber-lens/core/sheets
+ */
+export {
+  type AppliedSheet,
+  type ApplyOptions,
+  applySheet,
+  type SheetPlace,
+  sheetPlaceOf,
+  type ShownBy,
+} from './sheet/apply-sheet.js';
+export { degreesOfRotation, rotationOfDegrees } from './sheet/degrees.js';
+export { gatherSheet, type LoadedSheet, type SheetFiles, type SheetLoader } from './sheet/gather-sheet.js';
+export { checkSheet, readSheet } from './sheet/read-sheet.js';
+export { writeSheet, type WriteSheetOptions, type WrittenSheet } from './sheet/write-sheet.js';
+export type * from './sheet/sheet.js';
