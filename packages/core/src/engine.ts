@@ -2,7 +2,9 @@
 export * from './index.js';
 export * from './formats/index.js';
 export * from './wgsl/index.js';
-export { noteAddress } from './sheet/addresses.js';
+export { addressOf, noteAddress } from './sheet/addresses.js';
+export { strictJson } from './sheet/strict-json.js';
+export { withLists } from './formats/asset/with-lists.js';
 export { type Words, wordsOf } from './wgsl/words.js';
 export type { NodeColumns } from './columns/columns.js';
 export { SpanLog } from './columns/span-log.js';

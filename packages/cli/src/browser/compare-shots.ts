@@ -1,8 +1,8 @@
-import type { Comparison, Lens, Model, Panorama } from 'umber-lens';
-import { stageShot } from './draw-shot.js';
+import type { Comparison, Lens, Panorama } from 'umber-lens';
+import { type Drawable, stageShot } from './draw-shot.js';
 import type { CompareRequest, ShotRequest } from './shot.js';
 
-type Staged = [model: Model, request: ShotRequest, picture: Panorama | undefined];
+type Staged = [model: Drawable, request: ShotRequest, picture: Panorama | undefined];
 
 /** Draws two requests in turn, each in a scene of its own, and tells which is faster. */
 export async function compareShots(

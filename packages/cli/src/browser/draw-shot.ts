@@ -4,7 +4,10 @@ import {
   facing,
   frameBounds,
   frameNode,
+  applySheet,
+  type AppliedSheet,
   type Lens,
+  type LoadedSheet,
   LensError,
   type Model,
   type Panorama,
@@ -13,6 +16,7 @@ import {
   setVariant,
   skyPanorama,
   sunIrradiance,
+  type RenderPath,
   type RenderTarget,
 } from 'umber-lens';
 import { moveShot } from './move-shot.js';
@@ -26,6 +30,9 @@ const FOG: [number, number, number] = [0.5, 0.55, 0.6];
 
 /** What is seen behind a model without a word on it: a light grey. */
 const GREY: [number, number, number, number] = [0.55, 0.6, 0.65, 1];
+
+/** What can be drawn: a model, or a sheet with its files. */
+export type Drawable = Model | LoadedSheet;
 
 /** A model that stands ready to be drawn as a request asks. */
 export interface StagedShot {
@@ -45,13 +52,22 @@ export interface StagedShot {
 /** Puts a model into a scene of its own, with the light, the air and the camera that the request asks for. */
 export async function stageShot(
   lens: Lens,
-  model: Model,
+  model: Drawable,
   request: ShotRequest,
   picture?: Panorama,
 ): Promise<StagedShot> {
   const { width, height, environment, fog, variant } = request;
   const scene = new Scene({ clearColor: request.clearColor ?? GREY });
-  const top = model.placeIn(scene);
+  let sheet: AppliedSheet | undefined;
+  let top = scene.root;
+  if ('files' in model) {
+    sheet = applySheet(scene, model, { lens });
+    // Without a word on what lies behind, it is as of models.
+    if (request.clearColor || !model.sheet.clearColor) scene.clearColor = request.clearColor ?? GREY;
+    if (request.clearColor) scene.backdrop = undefined;
+  } else top = model.placeIn(scene);
+  const own = { ...lens.look };
+  const ownFinish = lens.view.finish;
   if (variant !== undefined) setVariant(top, variant);
   const moveOn = moveShot(top, request);
   const panorama = environment === 'sky' ? skyPanorama({ sunDirection: SUN }) : picture;
@@ -62,16 +78,17 @@ export async function stageShot(
   if (fog !== undefined) scene.fog = { type: 'exponential', density: fog, color: panorama ? 'sky' : FOG };
   const setLens = (): void => {
     // Daylight is bright: at -0.9 stops a white wall in the sun is white.
-    lens.look.exposure = request.exposure + (environment === 'sky' ? -0.9 : 0);
-    lens.look.toneMapping = request.toneMapping;
+    lens.look.exposure = (own.exposure ?? 0) + request.exposure + (environment === 'sky' ? -0.9 : 0);
+    lens.look.toneMapping = request.toneMapping ?? own.toneMapping ?? 'soft';
     lens.view.show = request.show;
-    lens.view.renderPath = request.renderPath ?? 'forward';
-    lens.view.finish = request.finish ?? [];
+    lens.view.renderPath = request.renderPath ?? (sheet?.sheet.view?.['renderPath'] as RenderPath | undefined) ?? 'forward';
+    lens.view.finish = request.finish ?? ownFinish;
   };
   setLens();
-  const own = [...scene.cameras.keys()];
-  const cameraNode = chooseCamera(scene, top, request, width / height);
-  const number = own.indexOf(cameraNode);
+  const cameras = [...scene.cameras.keys()];
+  const first = request.camera === undefined ? sheet?.camera : undefined;
+  const cameraNode = first?.camera ? first : chooseCamera(scene, top, request, width / height);
+  const number = cameras.indexOf(cameraNode);
   const cameraName = number < 0 ? '' : cameraNode.name || cameraNode.camera?.name || `camera ${number + 1}`;
   const hasSun = [...scene.lights.values()].some(({ type }) => type === 'directional');
   if (environment === 'sky' && !hasSun) addSun(scene);
@@ -79,11 +96,12 @@ export async function stageShot(
   if (lights === 'neutral' || lights === 'none')
     for (const node of [...scene.lights.keys()]) node.setLight(undefined);
   // What the environment lights needs no other light: the picture is of that light alone.
-  const addedLight = lights === 'neutral' || (lights === undefined && scene.lights.size === 0 && !panorama);
+  const isLit = scene.lights.size > 0 || scene.imageLight !== undefined;
+  const addedLight = lights === 'neutral' || (lights === undefined && !isLit);
   if (addedLight) addNeutralLight(scene, cameraNode);
   if (request.shadows) for (const [node, light] of scene.lights) node.setLight({ ...light, shadow: true });
   // A model lit by its own lights still stands in some room, not in the void.
-  if (!panorama && lights !== 'none')
+  if (!panorama && !sheet && lights !== 'none')
     scene.createNode({
       light: {
         type: 'hemisphere',
@@ -109,7 +127,7 @@ const STILL_FRAMES = 32;
  */
 export async function drawShot(
   lens: Lens,
-  model: Model,
+  model: Drawable,
   request: ShotRequest,
   picture?: Panorama,
   take?: (pixels: Uint8Array, number: number) => Promise<void>,

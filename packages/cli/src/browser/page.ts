@@ -3,12 +3,12 @@ import {
   LensError,
   loadEnvironment,
   loadModel,
-  type Model,
+  loadSheet,
   openLens,
   type Panorama,
 } from 'umber-lens';
 import { compareShots } from './compare-shots.js';
-import { drawShot } from './draw-shot.js';
+import { type Drawable, drawShot } from './draw-shot.js';
 import type { CompareAnswer, CompareRequest, ErrorAnswer, ShotAnswer, ShotRequest } from './shot.js';
 
 declare global {
@@ -47,7 +47,8 @@ async function open({ backend }: ShotRequest): Promise<{ lens: Lens; failures: L
   return { lens, failures };
 }
 
-const modelOf = ({ url, allowOutside }: ShotRequest): Promise<Model> => loadModel(url, { allowOutside });
+const modelOf = ({ url, allowOutside, isSheet = false }: ShotRequest): Promise<Drawable> =>
+  isSheet ? loadSheet(url, { allowOutside }) : loadModel(url, { allowOutside });
 const pictureOf = async ({ environment }: ShotRequest): Promise<Panorama | undefined> =>
   environment && environment !== 'sky' ? loadEnvironment(environment.url) : undefined;
 

@@ -4,6 +4,8 @@ import type { Comparison, Effect, RenderPath, ShownQuantity, ToneMapping } from 
 export interface ShotRequest {
   /** Address of the model, as the page sees it. */
   url: string;
+  /** Whether that is a sheet. */
+  isSheet?: boolean;
   width: number;
   height: number;
   /** Name of a camera or of the node that carries it; undefined: the first in the file, else a framing. */
@@ -14,7 +16,8 @@ export interface ShotRequest {
   environment?: 'sky' | { url: string };
   /** Stops above what suits the environment: an exposure of 1, or of a third for the sky, which is as bright as day. */
   exposure: number;
-  toneMapping: ToneMapping;
+  /** Left out: that of the sheet, else `soft`. */
+  toneMapping?: ToneMapping;
   /** Which lights there are besides the environment. Left out: the model's, or a neutral one where nothing else lights it. */
   lights?: 'model' | 'neutral' | 'none';
   /** Density of the air, a metre; undefined: none. */

@@ -23,7 +23,7 @@ interface ShootOptions {
   clearColor?: [number, number, number, number];
   environment?: string;
   exposure: number;
-  toneMapping: ToneMapping;
+  toneMapping?: ToneMapping;
   fog?: number;
   variant?: string;
   animation?: string;
@@ -66,9 +66,8 @@ export function shootCommand(): Command {
       0,
     )
     .addOption(
-      new Option('--tone-mapping <name>', 'curve from light to what a screen shows')
-        .choices(TONES)
-        .default('soft'),
+      new Option('--tone-mapping <name>', "curve from light to what a screen shows; default a sheet's, else soft")
+        .choices(TONES),
     )
     .option(
       '--fog <density>',
@@ -139,7 +138,7 @@ async function shoot(file: string, options: ShootOptions): Promise<void> {
     );
     await checkOutput(options.out, [file], false);
   }
-  const finish = options.finish === undefined ? [] : await openFinish(options.finish);
+  const finish = options.finish === undefined ? undefined : await openFinish(options.finish);
   const host = await drawingHost(options.backend);
   if (!host) return;
   const pictures = film && openFilm(options.out, options.size, film.fps);
@@ -204,7 +203,7 @@ async function readEnvironment({
   return { panorama: await openEnvironment([environment]), bytes: await readFile(environment) };
 }
 
-function shotOf(options: ShootOptions, finish: Effect[]): Shot {
+function shotOf(options: ShootOptions, finish: Effect[] | undefined): Shot {
   const { environment } = options;
   const film = filmOf(options);
   return {
@@ -215,7 +214,7 @@ function shotOf(options: ShootOptions, finish: Effect[]): Shot {
       ? {}
       : { environment: environment === 'sky' ? ('sky' as const) : ('picture' as const) }),
     exposure: options.exposure,
-    toneMapping: options.toneMapping,
+    ...(options.toneMapping === undefined ? {} : { toneMapping: options.toneMapping }),
     ...(options.lights === undefined ? {} : { lights: options.lights }),
     ...(options.fog === undefined ? {} : { fog: options.fog }),
     ...(options.variant === undefined ? {} : { variant: options.variant }),
@@ -226,7 +225,7 @@ function shotOf(options: ShootOptions, finish: Effect[]): Shot {
     ...(options.weights === undefined ? {} : { weights: options.weights }),
     show: options.show,
     shadows: options.shadows && options.show === 'shaded',
-    finish,
+    ...(finish ? { finish } : {}),
     allowOutside: options.allowOutside ?? false,
   };
 }

@@ -30,11 +30,13 @@ export class BrowserHost implements DrawingHost {
       await page.goto(`${ORIGIN}/`);
       const addresses = served.map((own, i) => {
         const [name] = own.keys();
-        return `${ORIGIN}/model/${i}/${encodeURIComponent(name!)}`; // the model itself is the first file
+        const path = name!.split('/').map(encodeURIComponent).join('/'); // the model itself is the first file
+        return `${ORIGIN}/model/${i}/${path}`;
       });
       const requestOf = (model: number, { environment, ...shot }: Shot): ShotRequest => ({
         ...shot,
         url: addresses[model]!, // one a model
+        isSheet: models[model]!.sheet !== undefined,
         ...(this.backend ? { backend: this.backend } : {}),
         ...(environment
           ? { environment: environment === 'sky' ? environment : { url: ENVIRONMENT_ADDRESS } }

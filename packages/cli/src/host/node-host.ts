@@ -2,7 +2,7 @@ import type { Image, LensError } from '@umber-lens/core/engine';
 import { type Lens, lensOn, modelOf } from 'umber-lens';
 import { WebgpuDevice } from 'umber-lens/device';
 import { compareShots } from '../browser/compare-shots.js';
-import { drawShot } from '../browser/draw-shot.js';
+import { type Drawable, drawShot } from '../browser/draw-shot.js';
 import type { ShotRequest } from '../browser/shot.js';
 import { sharpOf } from '../write/sharp-of.js';
 import type { Drawing, DrawingHost, DrawnTogether, Shot } from './host.js';
@@ -13,14 +13,14 @@ export class NodeHost implements DrawingHost {
   async with<T>({ models, picture }: DrawnTogether, act: (drawing: Drawing) => Promise<T>): Promise<T> {
     const assets = models.map(({ asset }) => asset);
     await Promise.all([...new Set(assets)].flatMap(({ images }) => images.map(decode)));
-    const assetOf = (model: number): (typeof assets)[number] => assets[model]!; // one a model
+    const drawable = (model: number): Drawable => models[model]!.sheet ?? modelOf(assets[model]!); // one a model
     const panorama = ({ environment }: Shot): typeof picture =>
       environment === 'picture' ? picture : undefined;
     return act({
       draw: (model, shot, take) =>
         onGpu(async (lens, adapter) => {
           const own = panorama(shot)?.panorama;
-          const drawn = await drawShot(lens, modelOf(assetOf(model)), requestOf(shot), own, take);
+          const drawn = await drawShot(lens, drawable(model), requestOf(shot), own, take);
           return { ...drawn, backend: `webgpu in Node (${adapter})` };
         }),
       compare: (a, b, how, onProgress) =>
@@ -28,8 +28,8 @@ export class NodeHost implements DrawingHost {
           const comparison = await compareShots(
             lens,
             {
-              a: [modelOf(assetOf(0)), requestOf(a), panorama(a)?.panorama],
-              b: [modelOf(assetOf(1)), requestOf(b), panorama(b)?.panorama],
+              a: [drawable(0), requestOf(a), panorama(a)?.panorama],
+              b: [drawable(1), requestOf(b), panorama(b)?.panorama],
             },
             how,
             onProgress,

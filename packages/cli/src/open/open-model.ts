@@ -1,6 +1,7 @@
 import { readdir } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
-import { decodeKtx2, type Image, LensError, type ModelAsset, readModel } from '@umber-lens/core/engine';
+import { decodeKtx2, type Image, LensError, type LoadedSheet, type ModelAsset, readModel } from '@umber-lens/core/engine';
+import { isSheet, openSheet } from './open-sheet.js';
 import { readInput } from './read-input.js';
 
 /** A model read from disk, its pictures looked at. */
@@ -9,6 +10,8 @@ export interface OpenedModel {
   /** Every file it is made of: name relative to its folder, and bytes. The model itself comes first. */
   files: Map<string, Uint8Array>;
   images: Map<Image, ImageFacts>;
+  /** What it was made of, where it is a sheet. */
+  sheet?: LoadedSheet;
 }
 
 export interface ImageFacts {
@@ -24,9 +27,13 @@ export interface OpenOptions {
   allowOutside?: boolean;
 }
 
-/** Reads a model with all files it names. Pictures are decoded once, so that damage is found here. */
+/** Reads a model, or a sheet as one, with all files it names. Pictures are decoded once, so that damage is found here. */
 export async function openModel(file: string, options: OpenOptions = {}): Promise<OpenedModel> {
   const bytes = await readInput(file);
+  if (isSheet(bytes)) {
+    const { asset, files, loaded } = await openSheet(file, bytes, options.allowOutside ?? false);
+    return { asset, files, images: await inspected(asset, file), sheet: loaded };
+  }
   const files = new Map<string, Uint8Array>([[basename(file), bytes]]);
   const asset = await readModel(bytes, {
     file,
@@ -37,10 +44,13 @@ export async function openModel(file: string, options: OpenOptions = {}): Promis
       return found;
     },
   });
+  return { asset, files, images: await inspected(asset, file) };
+}
+
+async function inspected(asset: ModelAsset, file: string): Promise<Map<Image, ImageFacts>> {
   const images = new Map<Image, ImageFacts>();
-  for (const image of asset.images)
-    images.set(image, await inspectImage(image, file, asset.images.indexOf(image)));
-  return { asset, files, images };
+  for (const [i, image] of asset.images.entries()) images.set(image, await inspectImage(image, file, i));
+  return images;
 }
 
 /** Where a named file lies: as it is written, or as somebody wrote it where capitals did not matter. */

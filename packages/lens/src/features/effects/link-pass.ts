@@ -33,7 +33,11 @@ export class EffectPipelines {
     private readonly device: Device,
     private readonly texts: EffectShaders,
   ) {
-    this.between = device.createSampler({ magFilter: 'linear', minFilter: 'linear' });
+    // What is at one edge of a picture is not seen at the other.
+    this.between = device.createSampler({
+      ...{ magFilter: 'linear', minFilter: 'linear' },
+      ...{ addressModeU: 'clamp-to-edge', addressModeV: 'clamp-to-edge' },
+    });
   }
 
   for({ shader: given, constants }: EffectLink, format: TextureFormat): DevicePipeline {
