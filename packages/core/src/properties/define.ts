@@ -21,6 +21,8 @@ export const vector = (line: string, length: number, more: More = {}): Property 
   ...more,
 });
 
+/** Without a fraction. */
+export const whole = (line: string, more: More = {}): Property => number(line, { isWhole: true, ...more });
 /** 0 or more. */
 export const positive = (line: string, more: More = {}): Property =>
   number(line, { range: [0, Infinity], ...more });

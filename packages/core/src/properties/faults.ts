@@ -75,6 +75,8 @@ export function wrongIn(given: unknown, property: Property): [summary: string, h
     return [`has ${numbers.length} numbers`, `It takes ${property.length}.`];
   if (numbers.some(Number.isNaN))
     return ['is not a number (NaN)', 'See where it is computed: 0 / 0, or a property that is undefined.'];
+  const split = property.isWhole ? numbers.find((n) => !Number.isInteger(n)) : undefined;
+  if (split !== undefined) return [`is ${inWords(given)}`, 'It takes whole numbers.'];
   // Colors of light may be brighter than white, but none is a whole number of 255.
   const isBytes =
     property.color !== undefined &&

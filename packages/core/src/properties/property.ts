@@ -12,6 +12,8 @@ export interface Property {
   range?: readonly [min: number, max: number];
   /** Whether the range's ends are left out. */
   isOpen?: boolean;
+  /** Whether its numbers have no fraction. */
+  isWhole?: boolean;
   /** Of `word`: all that there are. */
   words?: readonly string[];
   of?: Table;

@@ -32,7 +32,19 @@ class NameCheck {
   }
 
   all(): void {
-    const { adjust, camera, clipping, finish, materials, models, nodes } = this.sheet;
+    const { adjust, backdrop, camera, clipping, finish, imageLight, materials, models, nodes } = this.sheet;
+    if (
+      isObject(backdrop) &&
+      !isObject(imageLight) &&
+      backdrop['image'] === undefined &&
+      backdrop['sky'] === undefined
+    )
+      this.tell(
+        'sheet/missing',
+        ['backdrop'],
+        'a backdrop has no "image" and no "sky", and there is no image light to take them from',
+        'Give one of them.',
+      );
     for (const [name, given] of Object.entries(mapOf(materials))) this.material(given, ['materials', name]);
     for (const [name, model] of Object.entries(mapOf(models)))
       for (const [own, given] of Object.entries(mapOf(mapOf(model)['materials'])))

@@ -38,6 +38,8 @@ export interface MembersForm {
   members: () => Readonly<Record<string, Member>>;
   /** Those that must be there. */
   needs?: readonly string[];
+  /** Of which one must be there. */
+  needsOne?: readonly string[];
   /** Names that others have for its members. */
   meant?: Meant;
   /** Of which no two go together, each with the word for all of them. */
@@ -240,7 +242,7 @@ function checkAt(value: unknown, form: Form, at: At | undefined, out: Checked): 
 
 function checkMembers(
   value: Readonly<Record<string, unknown>>,
-  { apart = [], meant = {}, members: membersOfForm, needs = [], what }: MembersForm,
+  { apart = [], meant = {}, members: membersOfForm, needs = [], needsOne, what }: MembersForm,
   at: At | undefined,
   out: Checked,
 ): void {
@@ -282,6 +284,13 @@ function checkMembers(
         summary: `${what} has no "${name}", which it needs`,
         hint: members[name]?.line ?? '',
       });
+  if (needsOne && !needsOne.some((name) => name in value))
+    out.faults.push({
+      code: 'sheet/missing',
+      path: pathOf(at),
+      summary: `${what} has no ${needsOne.map((name) => `"${name}"`).join(', and no ')}`,
+      hint: 'Give one of them.',
+    });
   for (const names of apart) {
     let one: string | undefined;
     for (const name of names) {
@@ -300,7 +309,9 @@ function checkMembers(
 }
 
 /** Whether a value is clearly what a row asks for: what is not is looked at more closely. */
-function isRight(value: unknown, { color, isOpen = false, length, range, type, words }: Property): boolean {
+function isRight(value: unknown, property: Property): boolean {
+  const { color, isOpen = false, isWhole = false, length, range, type, words } = property;
+  if (isWhole) return Number.isInteger(value) && isWithin(value as number, range, isOpen);
   switch (type) {
     case 'number':
       return typeof value === 'number' && isWithin(value, range, isOpen);

@@ -2,6 +2,7 @@ import type { ColorTable, OwnEffectShader } from '../effects/effect.js';
 import { LensError } from '../errors/lens-error.js';
 import { nearHint } from '../errors/near-names.js';
 import type { AssetNode, ModelAsset } from '../formats/asset/asset.js';
+import type { Geometry } from '../geometry/geometry.js';
 import type { Panorama } from '../light/panorama.js';
 import { skyPanorama } from '../light/sky.js';
 import type { Image } from '../material/material.js';
@@ -9,7 +10,8 @@ import type { MaterialShader } from '../material/shader-types.js';
 import { noteMade } from '../properties/made-of.js';
 import type { NamedFile } from './forms.js';
 import { faultsAsOne, lookThrough } from './read-sheet.js';
-import type { Sheet, SheetNode, SheetSky } from './sheet.js';
+import { primitivesOf, shapeKey, shapeOf } from './shape-of.js';
+import type { Sheet, SheetNode, SheetPlaced, SheetSky } from './sheet.js';
 import type { JsonPlaces } from './strict-json.js';
 
 /** Who fetches what a sheet names. Each throws what is wrong. */
@@ -38,6 +40,8 @@ export interface SheetFiles {
   effect: Map<string, OwnEffectShader>;
   table: Map<string, ColorTable>;
   sheet: Map<string, LoadedSheet>;
+  /** By their JSON. */
+  shape: Map<string, Geometry>;
 }
 
 /** A sheet with all that it names. */
@@ -57,6 +61,7 @@ export const noFiles = (): SheetFiles => ({
   effect: new Map(),
   table: new Map(),
   sheet: new Map(),
+  shape: new Map(),
 });
 
 /**
@@ -99,6 +104,7 @@ class Gathering {
         files.panorama.set(JSON.stringify(sky), panorama);
         return Promise.resolve();
       });
+    this.makeShapes(loaded, places);
     this.lookForAdjusted(loaded, places);
     return loaded;
   }
@@ -186,6 +192,31 @@ class Gathering {
         }),
       );
     }
+  }
+
+  /** Shapes that cannot be made are told with their places. */
+  private makeShapes({ files, sheet }: LoadedSheet, places: JsonPlaces): void {
+    const make = (mesh: SheetPlaced['mesh'], path: readonly (string | number)[]): void => {
+      for (const primitive of mesh ? primitivesOf(mesh) : []) {
+        const key = shapeKey(primitive);
+        if (files.shape.has(key)) continue;
+        try {
+          files.shape.set(key, shapeOf(primitive));
+        } catch (error) {
+          if (!(error instanceof LensError)) throw error;
+          const { code, hint, summary } = error;
+          const where = places.of([...path, 'mesh']);
+          this.faults.push(
+            new LensError(code, `a ${primitive.shape}: ${summary}`, { hint, where, cause: error }),
+          );
+        }
+      }
+    };
+    eachNode(sheet.nodes ?? [], ['nodes'], ({ adjust, mesh }, path) => {
+      make(mesh, path);
+      for (const [name, other] of Object.entries(adjust ?? {})) make(other.mesh, [...path, 'adjust', name]);
+    });
+    for (const [name, other] of Object.entries(sheet.adjust ?? {})) make(other.mesh, ['adjust', name]);
   }
 
   /** Paths of adjustments that lead nowhere, in models and in other sheets. */

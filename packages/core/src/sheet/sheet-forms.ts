@@ -1,5 +1,5 @@
 import { TRANSFER_TABLE, EFFECT_TABLE } from '../properties/tables/effect.js';
-import { aboveZero, number, string, vector, word } from '../properties/define.js';
+import { aboveZero, number, string, vector, whole, word } from '../properties/define.js';
 import {
   BACKDROP_TABLE,
   CLIPPING_TABLE,
@@ -138,7 +138,13 @@ export const PRIMITIVE_FORMS: Readonly<Record<string, MembersForm>> = Object.fro
         ...membersOf(SHAPE_TABLES[shape], SHAPE_LISTS[shape] ?? {}),
         material: member("What it is made of. Left out: glTF's default material.", MATERIAL),
       }),
-      { needs: ['shape', ...Object.keys(SHAPE_LISTS[shape] ?? {})] },
+      {
+        needs: [
+          'shape',
+          ...Object.keys(SHAPE_LISTS[shape] ?? {}),
+          ...(shape === 'polyhedron' ? ['kind'] : []),
+        ],
+      },
     ),
   ]),
 );
@@ -222,7 +228,7 @@ const placed = (): Record<string, Member> =>
   membersOf(NODE_TABLE, {
     parent: undefined,
     visibleTo: value(
-      number('Bits of the cameras that see it.', { range: [0, 0xffffffff], default: 0xffffffff }),
+      whole('Bits of the cameras that see it.', { range: [0, 0xffffffff], default: 0xffffffff }),
     ),
     effects: list(EFFECT_FORM),
     mesh: MESH,
@@ -330,7 +336,7 @@ export const SKY_FORM = object('a sky', 'A daylight sky that is computed: see `s
       default: [0.15, 0.135, 0.1],
     },
   ),
-  height: member('Pixels from top to bottom.', value(number('Pixels.', { range: [8, 4096] })), {
+  height: member('Pixels from top to bottom.', value(whole('Pixels.', { range: [8, 4096] })), {
     default: 128,
   }),
   sunDisc: member("Whether the sun's disc is in it.", value({ line: 'The disc.', type: 'boolean' }), {
@@ -354,7 +360,7 @@ const IMAGE_LIGHT_FORM = object(
     ...image,
     ...membersOf(IMAGE_LIGHT_TABLE, { panorama: undefined }),
   }),
-  { apart: [['image', 'sky']] },
+  { needsOne: ['image', 'sky'], apart: [['image', 'sky']] },
 );
 const BACKDROP_FORM = object(
   'a backdrop',
@@ -410,7 +416,7 @@ export const SHEET_FORM = object(
   'A scene as a file.',
   () => ({
     $schema: member('Address of the schema, for editors.', value(string('An address.'))),
-    sheet: member('Version of the form: 1.', value(number('A version.', { range: [1, 1] }))),
+    sheet: member('Version of the form: 1.', value(whole('A version.', { range: [1, 1] }))),
     name: member('Name of the scene.', value(string('A name.'))),
     models: member(
       'Models by name: each an address, or an object.',

@@ -1,14 +1,13 @@
 import type { Effect } from '../effects/effect.js';
 import { LensError } from '../errors/lens-error.js';
 import type { Geometry } from '../geometry/geometry.js';
-import { SHAPE_MAKERS } from '../geometry/shape-makers.js';
 import type { Panorama } from '../light/panorama.js';
 import type { Material, SettingValue, Texture, TextureUse } from '../material/material.js';
 import type { Mesh, Primitive } from '../scene/components.js';
 import type { SceneNode } from '../scene/scene-node.js';
 import type { LoadedSheet } from './gather-sheet.js';
-import { noteMade } from '../properties/made-of.js';
 import { same } from './same.js';
+import { primitivesOf, shapeKey, shapeOf } from './shape-of.js';
 import type {
   SheetEffect,
   SheetImageLight,
@@ -137,28 +136,26 @@ export class SheetParts {
   }
 
   mesh(given: NonNullable<SheetPlaced['mesh']>): Mesh {
-    if (Array.isArray(given)) return { primitives: given.map((one) => this.primitive(one)) };
-    if (!('primitives' in given)) return { primitives: [this.primitive(given as SheetPrimitive)] };
-    const { primitives, ...more } = given as SheetMesh;
-    return { ...(copied(more) as object), primitives: primitives.map((one) => this.primitive(one)) };
+    const primitives = primitivesOf(given).map((one) => this.primitive(one));
+    if (Array.isArray(given) || !('primitives' in given)) return { primitives };
+    const { primitives: _primitives, ...more } = given as SheetMesh;
+    return { ...(copied(more) as object), primitives };
   }
 
   private primitive(given: SheetPrimitive): Primitive {
-    const { material, ...shape } = given;
+    const { material } = given;
     return {
-      geometry: this.geometry(shape),
+      geometry: this.geometry(given),
       ...(material === undefined ? {} : { material: this.material(material) }),
     };
   }
 
   /** Equal shapes share one geometry, as long as somebody has it. */
   private geometry(given: SheetPrimitive): Geometry {
-    const key = JSON.stringify(given);
+    const key = shapeKey(given);
     const known = this.geometries.get(key)?.deref();
     if (known) return known;
-    const { shape, ...options } = given;
-    const made = SHAPE_MAKERS[shape]!(options as never); // shapes were looked at
-    noteMade(made, shape, options);
+    const made = this.loaded.files.shape.get(key) ?? shapeOf(given);
     this.geometries.set(key, new WeakRef(made));
     return made;
   }

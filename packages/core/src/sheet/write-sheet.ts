@@ -93,11 +93,12 @@ class SheetWriter {
     if (models) written.models = { ...models, ...written.models };
     if (textures) written.textures = { ...textures, ...written.textures };
     if (materials) written.materials = { ...materials, ...written.materials };
-    for (const [name, texture] of tieOf(applied).texturesOf()) this.textures.set(texture, name);
     for (const name of Object.keys(materials ?? {})) {
       const material = applied.material(name);
       if (material) this.materials.set(material, name);
     }
+    // Those of materials that nothing shows yet, too.
+    for (const [name, texture] of tieOf(applied).texturesOf()) this.textures.set(texture, name);
     for (const [name, model] of Object.entries(models ?? {}))
       this.modelNames.set(typeof model === 'string' ? model : `${model.file} ${model.scene ?? ''}`, name);
   }
@@ -403,7 +404,7 @@ class SheetWriter {
           );
       } else if (key.endsWith('Texture')) {
         const use = this.textureUse(value as TextureUse, `material "${name}"`);
-        if (use !== undefined) own[key] = same(use, given[key]) ? given[key] : use;
+        if (use !== undefined) own[key] = same(asUse(use), asUse(given[key])) ? given[key] : use;
       } else if (key === 'settings')
         own[key] = this.settings(value as Members, given[key] as Members | undefined);
       else if (key in given || !same(asJson(value), table[key as keyof typeof table]?.default))
@@ -696,6 +697,9 @@ const sameMesh = (a: Mesh | undefined, b: Mesh | undefined): boolean =>
       const other = b!.primitives[i]!; // as many
       return geometry === other.geometry && (material === other.material || material === other.standard);
     }));
+
+/** A texture by its name alone, as one with more to say. */
+const asUse = (given: unknown): unknown => (typeof given === 'string' ? { texture: given } : given);
 
 /** A name that is not taken. */
 function free(name: string, taken: object = {}): string {

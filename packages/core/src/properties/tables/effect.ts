@@ -16,6 +16,7 @@ import {
   share,
   string,
   vector,
+  whole,
   word,
 } from '../define.js';
 import type { Property, Table } from '../property.js';
@@ -147,7 +148,7 @@ export const EFFECT_TABLE: Table = {
     only: ['blend', 'composite', 'shader'],
   }),
   result: string('A name by which effects after it find what it made.', { names: 'itself' }),
-  sees: number('Of a whole picture: bits of what it treats. Left out: all is treated.', {
+  sees: whole('Of a whole picture: bits of what it treats. Left out: all is treated.', {
     range: [0, 0xffffffff],
   }),
   k1: number('Factor of both together, where the operator is `arithmetic`.', {
@@ -176,7 +177,7 @@ export const EFFECT_TABLE: Table = {
     }),
     or: ['numbers'],
   },
-  numOctaves: number('Finer noises on top.', { range: [0, 16], default: 1, only: ['turbulence'] }),
+  numOctaves: whole('Finer noises on top.', { range: [0, 16], default: 1, only: ['turbulence'] }),
   seed: number('What chance begins with.', { default: 0, only: ['turbulence'] }),
   floodColor: vector('Of everything.', 3, {
     range: [0, 1],
@@ -193,7 +194,7 @@ export const EFFECT_TABLE: Table = {
     or: ['numbers'],
   },
   order: {
-    ...number('Columns and rows of the matrix. One number, or two.', {
+    ...whole('Columns and rows of the matrix. One number, or two.', {
       range: [1, 8],
       default: 3,
       only: ['convolve'],
@@ -203,10 +204,12 @@ export const EFFECT_TABLE: Table = {
   kernelMatrix: { line: 'Weights by rows, turned by half.', type: 'numbers', only: ['convolve'] },
   divisor: number('What the sum is divided by. Left out: the sum of the matrix.', { only: ['convolve'] }),
   bias: number('Added, times alpha.', { default: 0, only: ['convolve'] }),
-  targetX: positive('Column of the matrix that lies on the pixel. Left out: the middle.', {
+  targetX: whole('Column of the matrix that lies on the pixel. Left out: the middle.', {
+    range: [0, 7],
     only: ['convolve'],
   }),
-  targetY: positive('Row of the matrix that lies on the pixel. Left out: the middle.', {
+  targetY: whole('Row of the matrix that lies on the pixel. Left out: the middle.', {
+    range: [0, 7],
     only: ['convolve'],
   }),
   edgeMode: word(

@@ -10,6 +10,7 @@ import {
   radiance,
   share,
   vector,
+  whole,
   word,
 } from '../define.js';
 import type { Meant, Table } from '../property.js';
@@ -19,7 +20,7 @@ export const SHADOW_TABLE: Table = {
     'Directional lights: from the camera, up to which there are shadows. Left out: as far as the scene reaches.',
     { unit: 'metres' },
   ),
-  cascades: number('Directional lights: how many maps share that distance, 1 to 4.', {
+  cascades: whole('Directional lights: how many maps share that distance, 1 to 4.', {
     range: [1, 4],
     default: 3,
   }),
@@ -92,7 +93,7 @@ export const LIGHT_TABLE: Table = {
     only: ['area'],
     default: [1, 1],
   }),
-  sees: number('Bits of what it lights: nodes whose `visibleTo` has one of them.', {
+  sees: whole('Bits of what it lights: nodes whose `visibleTo` has one of them.', {
     range: [0, 0xffffffff],
     default: 0xffffffff,
     only: ['directional', 'point', 'spot', 'area'],

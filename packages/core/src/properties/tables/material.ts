@@ -12,6 +12,7 @@ import {
   surfaceColor,
   texture,
   vector,
+  whole,
   word,
 } from '../define.js';
 import type { Meant, Property, Table } from '../property.js';
@@ -45,7 +46,7 @@ const stencilOperation = (line: string): Property =>
     ],
     { default: 'keep' },
   );
-const byte = (line: string, value: number): Property => number(line, { range: [0, 255], default: value });
+const byte = (line: string, value: number): Property => whole(line, { range: [0, 255], default: value });
 
 /** How things of a material meet the stencil. */
 export const STENCIL_TABLE: Table = {
@@ -83,7 +84,7 @@ export const TEXTURE_TRANSFORM_TABLE: Table = {
 /** A texture in one of a material's places. */
 export const TEXTURE_USE_TABLE: Table = {
   texture: given('The texture, of `loadTexture` or of a model.'),
-  texCoord: number('Which set of texture coordinates it is read by: 0 or 1.', { range: [0, 1], default: 0 }),
+  texCoord: whole('Which set of texture coordinates it is read by: 0 or 1.', { range: [0, 1], default: 0 }),
   strength: number('How strong the bumps of normals are, or how dark occlusion is.', { default: 1 }),
   transform: object('How it lies on the surface.', TEXTURE_TRANSFORM_TABLE),
 };
@@ -281,12 +282,12 @@ export const MATERIAL_TABLE: Table = {
     'front',
     'back',
   ]),
-  writeMask: number('Which channels it writes: the sum of 1 red, 2 green, 4 blue and 8 alpha.', {
+  writeMask: whole('Which channels it writes: the sum of 1 red, 2 green, 4 blue and 8 alpha.', {
     range: [0, 15],
     default: 15,
   }),
   stencil: object('How it meets the stencil. Of a lens that was opened with `stencil: true`.', STENCIL_TABLE),
-  drawOrder: number('What has less is drawn first, among what is opaque and among what is blended.', {
+  drawOrder: whole('What has less is drawn first, among what is opaque and among what is blended.', {
     range: [-8, 7],
     default: 0,
   }),

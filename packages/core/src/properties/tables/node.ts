@@ -1,15 +1,4 @@
-import {
-  aboveZero,
-  boolean,
-  EXTRAS,
-  given,
-  NAME,
-  number,
-  object,
-  positive,
-  vector,
-  word,
-} from '../define.js';
+import { aboveZero, boolean, EXTRAS, given, NAME, object, positive, vector, whole, word } from '../define.js';
 import type { Meant, Table } from '../property.js';
 import { EFFECTS } from './effect.js';
 import { LIGHT_TABLE } from './light.js';
@@ -45,7 +34,7 @@ export const CAMERA_TABLE: Table = {
     unit: 'metres',
     file: 'zfar',
   }),
-  sees: number('Bits of what it sees: nodes whose `visibleTo` has one of them.', {
+  sees: whole('Bits of what it sees: nodes whose `visibleTo` has one of them.', {
     range: [0, 0xffffffff],
     default: 0xffffffff,
   }),

@@ -1,9 +1,9 @@
-import { aboveZero, angle, boolean, given, number, positive, vector, word } from '../define.js';
+import { aboveZero, angle, boolean, given, number, positive, vector, whole, word } from '../define.js';
 import type { Property, Table } from '../property.js';
 
 const metres = (line: string, usual: number): Property => aboveZero(line, { unit: 'metres', default: usual });
 const count = (line: string, least: number, usual?: number): Property =>
-  number(line, { range: [least, Infinity], ...(usual === undefined ? {} : { default: usual }) });
+  whole(line, { range: [least, Infinity], ...(usual === undefined ? {} : { default: usual }) });
 const capped = boolean('Whether its ends are closed.', { default: true });
 const SLICES = count('Slices around the Y axis.', 3, 32);
 
@@ -12,7 +12,11 @@ export const SHAPE_TABLES = {
   plane: {
     width: metres('Along X.', 1),
     depth: metres('Along Z.', 1),
-    cells: vector('Along X and along Z.', 2, { range: [1, Infinity], default: [1, 1] }),
+    cells: vector('Along X and along Z.', 2, {
+      range: [1, Infinity],
+      isWhole: true,
+      default: [1, 1],
+    }),
   },
   disc: {
     radius: metres('From the middle to the rim.', 0.5),
@@ -23,7 +27,11 @@ export const SHAPE_TABLES = {
     width: metres('Along X.', 1),
     height: metres('Along Y.', 1),
     depth: metres('Along Z.', 1),
-    cells: vector('Along X, Y and Z.', 3, { range: [1, Infinity], default: [1, 1, 1] }),
+    cells: vector('Along X, Y and Z.', 3, {
+      range: [1, Infinity],
+      isWhole: true,
+      default: [1, 1, 1],
+    }),
   },
   sphere: {
     radius: metres('From the middle.', 0.5),
@@ -32,7 +40,7 @@ export const SHAPE_TABLES = {
   },
   icosphere: {
     radius: metres('From the middle.', 0.5),
-    subdivisions: number('Times each triangle is cut in four: 20 triangles to 327,680.', {
+    subdivisions: whole('Times each triangle is cut in four: 20 triangles to 327,680.', {
       range: [0, 7],
       default: 3,
     }),
