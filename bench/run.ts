@@ -14,6 +14,7 @@ import {
 } from './browser.js';
 import { readingGlb, worldTransforms } from './cpu.js';
 import { formats } from './formats.js';
+import { sheets } from './sheets.js';
 import type { Row } from './measure.js';
 import { allocation, flock, skeletons, targets } from './motion.js';
 import { picking } from './picking.js';
@@ -42,6 +43,7 @@ const parts: Record<string, () => Promise<Row | Row[]>> = {
   picking,
   'reading GLB': readingGlb,
   'formats of models': formats,
+  sheets,
   'library size': librarySize,
   'compile times': compileTimes,
   'emitted GLSL': () => withBrowser(emittedGlsl),

@@ -14,5 +14,7 @@ export {
 export { degreesOfRotation, rotationOfDegrees } from './sheet/degrees.js';
 export { gatherSheet, type LoadedSheet, type SheetFiles, type SheetLoader } from './sheet/gather-sheet.js';
 export { checkSheet, readSheet } from './sheet/read-sheet.js';
+export { type SheetChange, sheetEdit, type SheetEditOptions } from './sheet/edit/sheet-edit.js';
+export { applyEdits, type TextEdit, undoEdits } from './sheet/edit/text-edit.js';
 export { writeSheet, type WriteSheetOptions, type WrittenSheet } from './sheet/write-sheet.js';
 export type * from './sheet/sheet.js';

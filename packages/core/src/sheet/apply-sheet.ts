@@ -4,19 +4,12 @@ import { nearHint } from '../errors/near-names.js';
 import { placeAsset } from '../formats/asset/place.js';
 import type { ModelAsset } from '../formats/asset/asset.js';
 import type { Material, Texture } from '../material/material.js';
-import type { Mesh } from '../scene/components.js';
-import type { Scene } from '../scene/scene.js';
+import type { Camera, Light, Mesh } from '../scene/components.js';
+import type { NodeOptions, Scene } from '../scene/scene.js';
+import { rotationOfDegrees } from './degrees.js';
 import type { SceneNode } from '../scene/scene-node.js';
 import { type LoadedSheet, noFiles } from './gather-sheet.js';
-import {
-  adjustNode,
-  type Before,
-  restore,
-  TRANSFORM,
-  type Writing,
-  writeMembers,
-  writeTransform,
-} from './node-members.js';
+import { adjustNode, type Before, restore, TRANSFORM, type Writing, writeMembers } from './node-members.js';
 import { same } from './same.js';
 import type { Sheet, SheetAdjustment, SheetModel, SheetNode } from './sheet.js';
 import { LOOK_FORM, VIEW_FORM } from './sheet-forms.js';
@@ -151,6 +144,9 @@ const WRITTEN = [
   ...['settings', 'weights', 'extras'],
 ] as const;
 
+/** Those that are written when the node is there. */
+const LATE = ['effects', 'settings', 'weights'] as const;
+
 class Applied implements AppliedSheet, SheetTie {
   private loaded: LoadedSheet;
   private readonly parts: SheetParts;
@@ -274,18 +270,45 @@ class Applied implements AppliedSheet, SheetTie {
         parent,
         ...(scene === undefined ? {} : { scene }),
       }).node;
-    } else entry.node = this.scene.createNode({ parent, ...(name === undefined ? {} : { name }) });
+    } else entry.node = this.scene.createNode(this.optionsOf(given, parent));
     this.byNode.set(entry.node, entry);
-    if (TRANSFORM.some((key) => key in given)) writeTransform(entry.node, given);
     const names = new Set<string>();
-    for (const key of WRITTEN)
-      if (key in given && !(TRANSFORM as readonly string[]).includes(key)) names.add(key);
+    // Nodes that were made have most of it.
+    const written: readonly string[] = model === undefined ? LATE : WRITTEN;
+    for (const key of written) if (key in given) names.add(key);
     if (names.size > 0) writeMembers(entry.node, given, names, this.writing);
     entry.mesh = entry.node.mesh;
     if (sheet !== undefined) this.nest(entry, given);
     if (given.adjust && model !== undefined) this.adjustBelow(entry, given.adjust);
     if (children) entry.children = this.list(children, entry.children, entry.node);
     return entry;
+  }
+
+  /** What a node is made with: what needs no other nodes. */
+  private optionsOf(given: SheetNode, parent: SceneNode): NodeOptions {
+    const { camera, castsShadow, degrees, extras, light, matrix, mesh, name, receivesShadow } = given;
+    const {
+      rotation = degrees && rotationOfDegrees(degrees),
+      scale,
+      translation,
+      visible,
+      visibleTo,
+    } = given;
+    const options: NodeOptions = { parent };
+    if (name !== undefined) options.name = name;
+    if (translation) options.translation = translation;
+    if (rotation) options.rotation = rotation;
+    if (scale) options.scale = scale;
+    if (matrix) options.matrix = matrix;
+    if (visible !== undefined) options.visible = visible;
+    if (castsShadow !== undefined) options.castsShadow = castsShadow;
+    if (receivesShadow !== undefined) options.receivesShadow = receivesShadow;
+    if (visibleTo !== undefined) options.visibleTo = visibleTo;
+    if (mesh) options.mesh = this.parts.mesh(mesh);
+    if (camera) options.camera = copied(camera) as Camera;
+    if (light) options.light = copied(light) as Light;
+    if (extras !== undefined) options.extras = copied(extras);
+    return options;
   }
 
   private changed(entry: Entry, given: SheetNode): Entry {

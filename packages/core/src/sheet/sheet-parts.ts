@@ -24,6 +24,7 @@ export class SheetParts {
   /** Those with names, and those that stand where they are used, by their JSON. */
   private readonly materials = new Map<string, Material>();
   private readonly geometries = new Map<string, WeakRef<Geometry>>();
+  private readonly meshes = new Map<string, WeakRef<Mesh>>();
 
   constructor(loaded: LoadedSheet) {
     this.loaded = loaded;
@@ -46,8 +47,10 @@ export class SheetParts {
     }
     for (const [name, material] of this.materials) {
       const given = sheet.materials?.[name];
-      if (!name.startsWith('{') && given === undefined) this.materials.delete(name);
-      else if (
+      if (!name.startsWith('{') && given === undefined) {
+        this.materials.delete(name);
+        this.meshes.clear();
+      } else if (
         given !== undefined &&
         !(same(given, before.materials?.[name]) && this.hasShader(material, given))
       )
@@ -135,7 +138,17 @@ export class SheetParts {
     );
   }
 
+  /** Equal meshes are one, as those of a model are. */
   mesh(given: NonNullable<SheetPlaced['mesh']>): Mesh {
+    const key = JSON.stringify(given);
+    const known = this.meshes.get(key)?.deref();
+    if (known) return known;
+    const made = this.meshOf(given);
+    this.meshes.set(key, new WeakRef(made));
+    return made;
+  }
+
+  private meshOf(given: NonNullable<SheetPlaced['mesh']>): Mesh {
     const primitives = primitivesOf(given).map((one) => this.primitive(one));
     if (Array.isArray(given) || !('primitives' in given)) return { primitives };
     const { primitives: _primitives, ...more } = given as SheetMesh;
