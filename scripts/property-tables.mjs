@@ -1,5 +1,7 @@
-// Writes docs/properties.md out of the tables of properties. With `--check` it fails where the page is not what they say.
-import { readFileSync, writeFileSync } from 'node:fs';
+// Writes docs/properties.md, the members in docs/sheet.md and the schema of sheets out of the tables of properties. With `--check` it fails where the page is not what they say.
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { SHEET_FORM } from '../packages/core/dist/engine.js';
+import { sheetSchema } from '../packages/core/dist/sheets.js';
 import { inUnits, KINDS, OPTION_KINDS } from '../packages/core/dist/properties.js';
 
 const PAGE = 'docs/properties.md';
@@ -18,6 +20,22 @@ const TITLES = {
   lens: 'openLens',
   swarm: 'new Swarm',
 };
+
+const SHAPE_NAMES = [
+  'plane',
+  'disc',
+  'box',
+  'sphere',
+  'icosphere',
+  'cylinder',
+  'cone',
+  'capsule',
+  'torus',
+  'lathe',
+  'tube',
+  'polyhedron',
+  'convexHull',
+];
 
 const kindOf = new Map(Object.entries(KINDS).map(([name, { table }]) => [table, name]));
 const anchor = (title) =>
@@ -129,9 +147,90 @@ ${Object.entries(OPTION_KINDS)
   .map(([name, kind]) => section(name, kind, '###'))
   .join('\n\n')}
 `;
-if (process.argv.includes('--check')) {
-  if (readFileSync(PAGE, 'utf8') !== text) {
-    console.error(`${PAGE} is not what the tables of properties say: run npm run properties.`);
+/** What a place of a sheet may hold, in words. */
+function inSheet(form) {
+  switch (form.kind) {
+    case 'value':
+      return holds(form.property);
+    case 'name':
+      return form.of === 'node' ? 'path of a node' : `name of a ${form.of}`;
+    case 'address':
+      return `address of ${{ image: 'a picture', panorama: 'a panorama', table: 'a .cube file', effect: 'a .wgsl file', shader: 'a .wgsl file' }[form.of] ?? `a ${form.of}`}`;
+    case 'list':
+      return `list: ${inSheet(form.of)}`;
+    case 'map':
+      return `by name: ${inSheet(form.of)}`;
+    case 'either':
+      return [...new Set(form.forms.map(inSheet))].join(', or ');
+    case 'by':
+      return form.forms.length > 5 ? '[a shape](#shapes)' : form.forms.map(inSheet).join(', or ');
+    case 'members':
+      return `[${form.what}](#${anchor(form.what)})`;
+    default:
+      return 'anything';
+  }
+}
+
+/** Objects of a sheet in the order in which they are met, shapes apart. */
+function formsBelow(root) {
+  const found = new Set();
+  const look = (form) => {
+    if (form.kind === 'list' || form.kind === 'map') look(form.of);
+    if (form.kind === 'either') form.forms.forEach(look);
+    if (form.kind === 'by') form.forms.filter(({ members }) => !members().shape).forEach(look);
+    if (form.kind === 'members' && !found.has(form)) {
+      found.add(form);
+      Object.values(form.members()).forEach((member) => look(member.form));
+    }
+  };
+  look(root);
+  return [...found];
+}
+
+function sheetSection(form) {
+  const rows = Object.entries(form.members()).map(
+    ([name, { default: value, form: of, line: about, only }]) =>
+      `| \`${name}\` | ${inSheet(of)} | ${usual({ default: value })} | ${about}${only ? ` Counts for ${only.map((one) => `\`${one}\``).join(', ')}.` : ''} |`,
+  );
+  return [
+    `### ${form.what}`,
+    '',
+    form.line,
+    '',
+    '| member | holds | default | what it does |',
+    '| --- | --- | --- | --- |',
+    ...rows,
+  ].join('\n');
+}
+
+const SHEET = 'docs/sheet.md';
+const MARK = '<!-- What follows is made of the tables: npm run properties. -->';
+const sheetPage = readFileSync(SHEET, 'utf8');
+const shapes = Object.entries(OPTION_KINDS)
+  .filter(([name]) => SHAPE_NAMES.includes(name))
+  .map(([name]) => `[${name}](properties.md#${name.toLowerCase()})`)
+  .join(', ');
+const sheetText = `${sheetPage.slice(0, sheetPage.indexOf(MARK))}${MARK}
+
+## Every member
+
+${formsBelow(SHEET_FORM).map(sheetSection).join('\n\n')}
+
+### Shapes
+
+A mesh is an object with \`shape\`, \`material\` and what the function of that name takes: ${shapes}. \`profile\` of a lathe is a list of
+[radius, height], \`path\` of a tube and \`points\` of a hull are lists of points.
+`;
+
+const files = {
+  [PAGE]: text,
+  [SHEET]: sheetText,
+  'packages/core/schema/sheet.schema.json': `${JSON.stringify(sheetSchema(), null, 2)}\n`,
+};
+for (const [file, made] of Object.entries(files)) {
+  if (!process.argv.includes('--check')) writeFileSync(file, made);
+  else if (!existsSync(file) || readFileSync(file, 'utf8') !== made) {
+    console.error(`${file} is not what the tables of properties say: run npm run properties.`);
     process.exitCode = 1;
   }
-} else writeFileSync(PAGE, text);
+}

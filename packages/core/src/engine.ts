@@ -3,6 +3,8 @@ export * from './index.js';
 export * from './formats/index.js';
 export * from './wgsl/index.js';
 export { addressOf, noteAddress } from './sheet/addresses.js';
+export { type Form, type Member, type MembersForm } from './sheet/forms.js';
+export { SHEET_FORM } from './sheet/sheet-forms.js';
 export { strictJson } from './sheet/strict-json.js';
 export { withLists } from './formats/asset/with-lists.js';
 export { type Words, wordsOf } from './wgsl/words.js';

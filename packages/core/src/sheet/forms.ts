@@ -81,7 +81,7 @@ export function membersOf(
 ): Record<string, Member> {
   const found: Record<string, Member> = {};
   for (const [name, property] of Object.entries(table)) {
-    const form = name in special ? special[name] : formOf(property);
+    const form = name in special ? special[name] : formOf(property, name);
     if (!form) continue;
     found[name] = {
       line: property.line,
@@ -93,14 +93,14 @@ export function membersOf(
   return found;
 }
 
-function formOf(property: Property): Form | undefined {
+function formOf(property: Property, name: string): Form | undefined {
   const { of, or = [], type } = property;
   if (type === 'function' || type === 'given' || type === 'texture') return undefined;
   if (type !== 'object') return { kind: 'value', property };
   if (!of) return undefined;
   const whole: Form = {
     kind: 'members',
-    what: 'an object',
+    what: `the ${name}`,
     line: property.line,
     members: () => membersOf(of),
   };

@@ -72,7 +72,7 @@ export const SHAPES = Object.keys(SHAPE_TABLES) as (keyof typeof SHAPE_TABLES)[]
 const SHAPE = member('Which shape it has.', value(word('Which shape it has.', SHAPES)));
 
 const TEXTURE_USE = object(
-  'a texture',
+  'a use of a texture',
   "A texture in one of a material's places.",
   () => ({
     ...membersOf(TEXTURE_USE_TABLE, { texture: name('texture') }),
@@ -198,7 +198,7 @@ export const CAMERA_FORM = object(
   },
 );
 /** The same in part, as adjustments have them. */
-const part = (form: MembersForm): MembersForm => ({ ...form, needs: [] });
+const part = (form: MembersForm, what: string): MembersForm => ({ ...form, what, needs: [] });
 
 const TRANSFER = object('a transfer function', 'What a channel becomes.', () => membersOf(TRANSFER_TABLE), {
   needs: ['type'],
@@ -258,8 +258,8 @@ export const ADJUST_FORM = object(
       ...members,
       degrees: DEGREES,
       weights: WEIGHTS,
-      camera: member('Members of its camera.', part(CAMERA_FORM)),
-      light: member('Members of its light.', part(LIGHT_FORM)),
+      camera: member('Members of its camera.', part(CAMERA_FORM, 'the camera of an adjustment')),
+      light: member('Members of its light.', part(LIGHT_FORM, 'the light of an adjustment')),
     };
   },
   { apart: ROTATIONS },
