@@ -16,6 +16,7 @@ export { gatherSheet, type LoadedSheet, type SheetFiles, type SheetLoader } from
 export { checkSheet, readSheet } from './sheet/read-sheet.js';
 export { type SheetChange, sheetEdit, type SheetEditOptions } from './sheet/edit/sheet-edit.js';
 export { applyEdits, type TextEdit, undoEdits } from './sheet/edit/text-edit.js';
+export { noteSource, type SourceCall, sourcesOf } from './sheet/sources.js';
 export { sheetSchema } from './sheet/sheet-schema.js';
 export { writeSheet, type WriteSheetOptions, type WrittenSheet } from './sheet/write-sheet.js';
 export type * from './sheet/sheet.js';
