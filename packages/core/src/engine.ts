@@ -3,6 +3,7 @@ export * from './index.js';
 export * from './formats/index.js';
 export * from './wgsl/index.js';
 export { addressOf, noteAddress } from './sheet/addresses.js';
+export { lookThrough } from './sheet/read-sheet.js';
 export { type Form, type Member, type MembersForm } from './sheet/forms.js';
 export { SHEET_FORM } from './sheet/sheet-forms.js';
 export type { Container, Slot } from './sheet/edit/json-scan.js';

@@ -11,3 +11,5 @@ export {
   type CodeEditOptions,
   type CodeRefusal,
 } from './code/code-edit.js';
+export { sheets, type SheetsPluginOptions } from './sheets.js';
+export { saving, type SavingPluginOptions } from './saving.js';

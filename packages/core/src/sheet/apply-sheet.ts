@@ -8,7 +8,7 @@ import type { Camera, Light, Mesh } from '../scene/components.js';
 import type { NodeOptions, Scene } from '../scene/scene.js';
 import { rotationOfDegrees } from './degrees.js';
 import type { SceneNode } from '../scene/scene-node.js';
-import { type LoadedSheet, noFiles } from './gather-sheet.js';
+import { type LoadedSheet, noFiles, type SheetNames } from './gather-sheet.js';
 import { adjustNode, type Before, restore, TRANSFORM, type Writing, writeMembers } from './node-members.js';
 import { same } from './same.js';
 import type { Sheet, SheetAdjustment, SheetModel, SheetNode } from './sheet.js';
@@ -29,7 +29,7 @@ export interface ApplyOptions {
 }
 
 /** A sheet as it stands in a scene. */
-export interface AppliedSheet {
+export interface AppliedSheet<N extends SheetNames = SheetNames> {
   /** Its address, or what was given as its name. */
   readonly file: string;
   /** What it says, as it was applied last. */
@@ -39,9 +39,9 @@ export interface AppliedSheet {
   /** Its finish, for a lens that was not given. */
   readonly finish: readonly Effect[];
   /** The node at a path of its names, into models and other sheets. */
-  find(path: string): SceneNode | undefined;
+  find(path: N['node']): SceneNode | undefined;
   /** The material of a name. */
-  material(name: string): Material | undefined;
+  material(name: N['material']): Material | undefined;
   /** Where a node comes from; undefined for nodes of others. */
   placeOf(node: SceneNode): SheetPlace | undefined;
   /** Takes away what it brought into the scene. */
@@ -74,11 +74,11 @@ const applied = new WeakMap<Scene, Map<SceneNode, Map<string, Applied>>>();
  * @param sheet of `loadSheet` or `gatherSheet`; one of `readSheet` that names no other files
  * @throws LensError `sheet/not-loaded`, `sheet/adjust` for paths without a node; nothing is changed then
  */
-export function applySheet(
+export function applySheet<N extends SheetNames = SheetNames>(
   scene: Scene,
-  sheet: LoadedSheet | Sheet,
+  sheet: LoadedSheet<N> | Sheet,
   options: ApplyOptions = {},
-): AppliedSheet {
+): AppliedSheet<N> {
   const loaded = 'files' in sheet ? sheet : { file: 'sheet', sheet, files: noFiles() };
   const { parent = scene.root } = options;
   let byParent = applied.get(scene);

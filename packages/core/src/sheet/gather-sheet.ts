@@ -44,8 +44,19 @@ export interface SheetFiles {
   shape: Map<string, Geometry>;
 }
 
+/** Names that a sheet has: words of TypeScript where it was imported by the plugin of Vite. */
+export interface SheetNames {
+  /** Paths of nodes. */
+  node: string;
+  material: string;
+  /** Of its models. */
+  animation: string;
+}
+
 /** A sheet with all that it names. */
-export interface LoadedSheet {
+export interface LoadedSheet<N extends SheetNames = SheetNames> {
+  /** For types alone. */
+  readonly names?: N;
   /** Its address. */
   readonly file: string;
   readonly sheet: Sheet;

@@ -1,0 +1,190 @@
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { dirname, join, relative, resolve, sep } from 'node:path';
+import {
+  type AssetNode,
+  LensError,
+  lookThrough,
+  readModel,
+  type Sheet,
+  type SheetNode,
+} from '@umber-lens/core/engine';
+import type { Plugin } from 'vite';
+import { isSheetName } from './save/save-server.js';
+
+export interface SheetsPluginOptions {
+  /** Writes `name.sheet.d.json.ts` beside each sheet, with its names, for TypeScript's allowArbitraryExtensions. Default true. */
+  types?: boolean;
+}
+
+/** Sheets as modules have a name that no other plugin takes for JSON. */
+const PREFIX = '\0umber-sheet:';
+const moduleOf = (path: string): string => `${PREFIX}${path}.mjs`;
+
+/**
+ * Lets modules import sheets: typed by the names in them, with all files that they name bundled. Changes come without a reload. Faults
+ * are told with their places.
+ *
+ *     import stage from './stage.sheet.json';
+ *     const show = async () => applySheet(scene, await loadSheet(stage), { lens });
+ *     await show();
+ *     stage.onChange(show);
+ *
+ * Shaders that a sheet names need the plugin `wgsl` besides.
+ */
+export function sheets({ types = true }: SheetsPluginOptions = {}): Plugin {
+  let root = process.cwd();
+  return {
+    name: 'umber-lens-sheets',
+    enforce: 'pre',
+    configResolved(config) {
+      ({ root } = config);
+    },
+    async resolveId(source, importer, options) {
+      if (!isSheetName(source)) return undefined;
+      const from = importer?.startsWith(PREFIX) ? importer.slice(PREFIX.length, -'.mjs'.length) : importer;
+      const found = await this.resolve(source, from, { ...options, skipSelf: true });
+      return found && !found.external ? moduleOf(found.id) : found;
+    },
+    async load(id) {
+      if (!id.startsWith(PREFIX)) return undefined;
+      const path = id.slice(PREFIX.length, -'.mjs'.length);
+      this.addWatchFile(path);
+      const text = readFileSync(path, 'utf8');
+      const { faults, files, places, sheet } = lookThrough(text, path);
+      const missing = files
+        .filter(({ address }) => isLocal(address) && !existsSync(resolve(dirname(path), address)))
+        .map(({ address, path: at }) => {
+          const hint = 'Addresses are relative to the sheet.';
+          return new LensError('file/missing', `there is no file ${address}`, { where: places.of(at), hint });
+        });
+      const wrong = [...faults, ...missing];
+      if (wrong.length > 0 || !sheet) {
+        const { column = 1, line = 1 } = wrong[0]?.where ?? {};
+        return this.error({
+          message: wrong.map((fault) => fault.toString()).join('\n\n'),
+          id: path,
+          loc: { file: path, line, column: column - 1 },
+        });
+      }
+      if (types) writeTypes(path, await namesOf(sheet, dirname(path)));
+      return { code: moduleText(sheet, relative(root, path).split(sep).join('/'), files), map: null };
+    },
+    handleHotUpdate({ file, server }) {
+      const module = isSheetName(file) ? server.moduleGraph.getModuleById(moduleOf(file)) : undefined;
+      return module ? [module] : undefined;
+    },
+  };
+}
+
+/** Whether an address is of a file beside the sheet. */
+const isLocal = (address: string): boolean => !/^([a-z][a-z0-9+.-]*:|\/)/i.test(address);
+
+function moduleText(sheet: Sheet, file: string, named: readonly { of: string; address: string }[]): string {
+  const imports: string[] = [];
+  const maps = {
+    addresses: new Map<string, string>(),
+    shaders: new Map<string, string>(),
+    sheets: new Map<string, string>(),
+  };
+  for (const { address, of } of named) {
+    const kind = of === 'sheet' ? 'sheets' : of === 'shader' || of === 'effect' ? 'shaders' : 'addresses';
+    if (!isLocal(address) || maps[kind].has(address)) continue;
+    const name = `file${imports.length}`;
+    const from = `${address.startsWith('.') ? '' : './'}${address}${kind === 'addresses' ? '?url' : ''}`;
+    imports.push(`import ${name} from ${JSON.stringify(from)};`);
+    maps[kind].set(address, name);
+  }
+  const object = (map: ReadonlyMap<string, string>): string =>
+    `{ ${[...map].map(([address, name]) => `${JSON.stringify(address)}: ${name}`).join(', ')} }`;
+  return `${imports.join('\n')}
+const fresh = {
+  file: ${JSON.stringify(file)},
+  sheet: ${JSON.stringify(sheet)},
+  addresses: ${object(maps.addresses)},
+  shaders: ${object(maps.shaders)},
+  sheets: ${object(maps.sheets)},
+};
+const kept = import.meta.hot?.data.kept;
+const listeners = kept?.listeners ?? new Set();
+const sheet = Object.assign(kept?.sheet ?? {}, fresh, {
+  onChange(listener) {
+    listeners.add(listener);
+    return () => listeners.delete(listener);
+  },
+});
+if (import.meta.hot) {
+  import.meta.hot.data.kept = { sheet, listeners };
+  import.meta.hot.accept();
+  if (kept) for (const listener of listeners) listener();
+}
+export default sheet;
+`;
+}
+
+/** Most names of nodes that types are made of: more of them slow the compiler down. */
+const MOST_NAMES = 2000;
+
+async function namesOf(
+  sheet: Sheet,
+  folder: string,
+): Promise<{ node: string[]; material: string[]; animation: string[] }> {
+  const node: string[] = [];
+  const animation = new Set<string>();
+  const assets = new Map<string, Awaited<ReturnType<typeof readModel>> | undefined>();
+  for (const [name, model] of Object.entries(sheet.models ?? {})) {
+    const path = resolve(folder, typeof model === 'string' ? model : model.file);
+    // What is wrong with it is told when it is loaded.
+    const read = (file: string): Promise<Uint8Array> => Promise.resolve(new Uint8Array(readFileSync(file)));
+    const asset = await read(path)
+      .then((bytes) => readModel(bytes, { file: path, resolve: (other) => read(join(dirname(path), other)) }))
+      .catch(() => undefined);
+    assets.set(name, asset);
+    for (const { name: own } of asset?.animations ?? []) if (own !== undefined) animation.add(own);
+  }
+  const inModel = (nodes: readonly AssetNode[], above: string): void => {
+    for (const { children, name } of nodes) {
+      if (name === undefined || node.length >= MOST_NAMES) continue;
+      node.push(above + name);
+      inModel(children, `${above}${name}/`);
+    }
+  };
+  const inSheet = (nodes: readonly SheetNode[], above: string): void => {
+    for (const { children = [], model, name } of nodes) {
+      if (name === undefined || node.length >= MOST_NAMES) continue;
+      node.push(above + name);
+      inSheet(children, `${above}${name}/`);
+      const asset = model === undefined ? undefined : assets.get(model);
+      if (asset) inModel(asset.defaultScene?.nodes ?? asset.nodes, `${above}${name}/`);
+    }
+  };
+  inSheet(sheet.nodes ?? [], '');
+  // Other sheets have names of their own.
+  const isOpen = node.length >= MOST_NAMES || JSON.stringify(sheet.nodes ?? []).includes('"sheet":');
+  return {
+    node: isOpen ? [...node, ''] : node,
+    material: Object.keys(sheet.materials ?? {}),
+    animation: [...animation],
+  };
+}
+
+function writeTypes(path: string, names: { node: string[]; material: string[]; animation: string[] }): void {
+  const union = (all: readonly string[]): string =>
+    all.includes('')
+      ? 'string'
+      : all.length > 0
+        ? [...new Set(all)].map((name) => `\n    | ${JSON.stringify(name)}`).join('')
+        : 'never';
+  const text = `// Made by @umber-lens/vite out of the sheet beside it.
+import type { SheetImport } from 'umber-lens';
+
+declare const sheet: SheetImport<{
+  node: ${union(names.node)};
+  material: ${union(names.material)};
+  animation: ${union(names.animation)};
+}>;
+export default sheet;
+`;
+  const target = path.replace(/\.json$/, '.d.json.ts');
+  // Only a change is written: the type checker watches these files.
+  if (!existsSync(target) || readFileSync(target, 'utf8') !== text) writeFileSync(target, text);
+}
