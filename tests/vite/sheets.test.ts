@@ -69,7 +69,7 @@ export default { plugins: [wgsl(), sheets(), saving()], build: { target: 'es2022
   );
   file(
     'rim.wgsl',
-    'fn surface(p: Fragment, s: Surface) -> Surface { var made = s; made.emissive = vec3f(1, 0, 0); return made; }\n',
+    'fn outputColor(p: Fragment, color: vec4f) -> vec4f { return color * vec4f(1, 0.5, 0.5, 1); }\n',
   );
   file('index.html', '<head></head><body><script type="module" src="/main.ts"></script></body>');
   file('main.ts', MAIN);

@@ -3,6 +3,7 @@ import { relative, sep } from 'node:path';
 import type { Plugin } from 'vite';
 import { noteSources } from './code/note-sources.js';
 import { isSheetName, SAVE_PATH, SaveServer } from './save/save-server.js';
+import { sheetOf } from './sheets.js';
 
 export interface SavingPluginOptions {
   /** Whether calls that make nodes are noted with their places, so that literals in sources can be saved. Default true. */
@@ -60,7 +61,7 @@ export function saving({ sources = true }: SavingPluginOptions = {}): Plugin {
       });
     },
     transform(code, id) {
-      const [path, query] = id.split('?') as [string, string?];
+      const [path, query] = (sheetOf(id) ?? id).split('?') as [string, string?];
       const file = fileOf(path);
       if (!saver || file === undefined) return undefined;
       if (isSheetName(file)) saver.use(file);

@@ -18,6 +18,9 @@ export interface SheetsPluginOptions {
 
 /** Sheets as modules have a name that no other plugin takes for JSON. */
 const PREFIX = '\0umber-sheet:';
+/** The sheet that a module is of; undefined for other modules. */
+export const sheetOf = (id: string): string | undefined =>
+  id.startsWith(PREFIX) ? id.slice(PREFIX.length, -'.mjs'.length) : undefined;
 const moduleOf = (path: string): string => `${PREFIX}${path}.mjs`;
 
 /**
@@ -40,14 +43,16 @@ export function sheets({ types = true }: SheetsPluginOptions = {}): Plugin {
       ({ root } = config);
     },
     async resolveId(source, importer, options) {
-      if (!isSheetName(source)) return undefined;
-      const from = importer?.startsWith(PREFIX) ? importer.slice(PREFIX.length, -'.mjs'.length) : importer;
-      const found = await this.resolve(source, from, { ...options, skipSelf: true });
+      const inSheet = importer === undefined ? undefined : sheetOf(importer);
+      if (!isSheetName(source) && inSheet === undefined) return undefined;
+      // What a sheet names is relative to its file.
+      const found = await this.resolve(source, inSheet ?? importer, { ...options, skipSelf: true });
+      if (!isSheetName(source)) return found;
       return found && !found.external ? moduleOf(found.id) : found;
     },
     async load(id) {
-      if (!id.startsWith(PREFIX)) return undefined;
-      const path = id.slice(PREFIX.length, -'.mjs'.length);
+      const path = sheetOf(id);
+      if (path === undefined) return undefined;
       this.addWatchFile(path);
       const text = readFileSync(path, 'utf8');
       const { faults, files, places, sheet } = lookThrough(text, path);
