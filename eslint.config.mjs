@@ -59,10 +59,10 @@ const CORE = {
 const PACKAGES = {
   core: [],
   lens: ['@umber-lens/core'],
-  cli: ['@umber-lens/core', 'umber-lens'],
+  cli: ['@umber-lens/core', 'umber-lens', '@umber-lens/vite'],
   vite: ['@umber-lens/core'],
 };
-const OURS = ['@umber-lens/core', 'umber-lens', '@umber-lens/cli'];
+const OURS = ['@umber-lens/core', 'umber-lens', '@umber-lens/cli', '@umber-lens/vite'];
 
 const folderRules = Object.entries(CORE).map(([folder, allowed]) => ({
   files: [`packages/core/src/${folder}/**/*.ts`],

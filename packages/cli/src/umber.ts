@@ -7,6 +7,7 @@ import { checkCommand } from './commands/check.js';
 import { compareCommand } from './commands/compare.js';
 import { diffCommand } from './commands/diff.js';
 import { recastCommand } from './commands/recast.js';
+import { serveCommand } from './commands/serve.js';
 import { shaderCommand } from './commands/shader.js';
 import { shootCommand } from './commands/shoot.js';
 import { surveyCommand } from './commands/survey.js';
@@ -24,6 +25,7 @@ const program = new Command('umber')
   .showHelpAfterError('(umber --help shows what is possible)')
   .addCommand(surveyCommand())
   .addCommand(shootCommand())
+  .addCommand(serveCommand())
   .addCommand(checkCommand())
   .addCommand(shaderCommand())
   .addCommand(bakeCommand())

@@ -81,7 +81,8 @@ export async function stageShot(
     lens.look.exposure = (own.exposure ?? 0) + request.exposure + (environment === 'sky' ? -0.9 : 0);
     lens.look.toneMapping = request.toneMapping ?? own.toneMapping ?? 'soft';
     lens.view.show = request.show;
-    lens.view.renderPath = request.renderPath ?? (sheet?.sheet.view?.['renderPath'] as RenderPath | undefined) ?? 'forward';
+    lens.view.renderPath =
+      request.renderPath ?? (sheet?.sheet.view?.['renderPath'] as RenderPath | undefined) ?? 'forward';
     lens.view.finish = request.finish ?? ownFinish;
   };
   setLens();
@@ -99,7 +100,9 @@ export async function stageShot(
   const isLit = scene.lights.size > 0 || scene.imageLight !== undefined;
   const addedLight = lights === 'neutral' || (lights === undefined && !isLit);
   if (addedLight) addNeutralLight(scene, cameraNode);
-  if (request.shadows) for (const [node, light] of scene.lights) node.setLight({ ...light, shadow: true });
+  // A sheet says itself which lights throw shadows.
+  if (sheet ? !request.shadows : request.shadows)
+    for (const [node, light] of scene.lights) node.setLight({ ...light, shadow: !sheet });
   // A model lit by its own lights still stands in some room, not in the void.
   if (!panorama && !sheet && lights !== 'none')
     scene.createNode({

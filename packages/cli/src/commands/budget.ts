@@ -20,7 +20,7 @@ const LIMITS: BudgetLimit[] = ['draws', 'triangles', 'instances', 'textures', 'g
 export function budgetCommand(): Command {
   const command = new Command('budget')
     .description('Holds models against limits; exit 1 when one is over, with what takes most.')
-    .argument('<files...>', 'models: glTF, GLB, OBJ, PLY or STL');
+    .argument('<files...>', 'models (glTF, GLB, OBJ, PLY, STL) and sheets (.sheet.json)');
   for (const limit of LIMITS)
     command.option(
       `--${limit.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`)} <most>`,

@@ -1,4 +1,5 @@
-import { checkWgsl, type Finding, formatFinding, LensError } from '@umber-lens/core/engine';
+import { dirname, join } from 'node:path';
+import { checkWgsl, type Finding, formatFinding, LensError, type LoadedSheet } from '@umber-lens/core/engine';
 import chalk from 'chalk';
 import { Command } from 'commander';
 import { checkHooks, holdsHooks } from '@umber-lens/core/shading';
@@ -27,8 +28,11 @@ interface ModelFinding extends ListedFinding {
 
 export function checkCommand(): Command {
   return new Command('check')
-    .description('Finds what is wrong with shaders and models.')
-    .argument('<files...>', 'shaders (.wgsl) and models (glTF, GLB, OBJ, PLY, STL)')
+    .description('Finds what is wrong with shaders, models and sheets.')
+    .argument(
+      '<files...>',
+      'shaders (.wgsl), models (glTF, GLB, OBJ, PLY, STL) and sheets (.sheet.json), with the models they name',
+    )
     .option('--json', 'print an array of findings and nothing else')
     .option('--feature <name...>', 'named features that #if asks for')
     .addHelpText('after', '\nExits 1 when there is an error.\n\nExample:\n  umber check rim.wgsl harbour.glb')
@@ -76,8 +80,15 @@ async function checkModel(file: string): Promise<ModelFinding[]> {
     pointer: where.pointer,
     where: where.line === undefined ? '' : `line ${where.line}`,
   });
+  const told = (error: LensError): ModelFinding => ({
+    ...place(error.where, error.summary),
+    severity: 'error',
+    code: error.code,
+    hint: error.hint,
+  });
   try {
     const model = await openModel(file);
+    if (model.sheet) return await checkNamed(file, model.sheet);
     return [...model.asset.warnings, ...(await doubtsOf(model))].map(({ code, message, where }) => ({
       ...place(where, message),
       severity: 'warning',
@@ -86,8 +97,18 @@ async function checkModel(file: string): Promise<ModelFinding[]> {
     }));
   } catch (error) {
     if (!(error instanceof LensError)) throw error;
-    return [{ ...place(error.where, error.summary), severity: 'error', code: error.code, hint: error.hint }];
+    const { cause } = error;
+    return error.code === 'sheet/faults' ? (cause as LensError[]).map(told) : [told(error)];
   }
+}
+
+/** What is found in the models and sheets that a sheet names; shaders were compiled when it was read. */
+async function checkNamed(file: string, { files }: LoadedSheet): Promise<ModelFinding[]> {
+  const found: ModelFinding[] = [];
+  for (const address of files.model.keys()) found.push(...(await checkModel(join(dirname(file), address))));
+  for (const [address, sheet] of files.sheet)
+    found.push(...(await checkNamed(join(dirname(file), address), sheet)));
+  return found;
 }
 
 /** Findings of one kind in one line, with the first of their places. */

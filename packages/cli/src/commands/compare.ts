@@ -44,7 +44,7 @@ export function compareCommand(): Command {
     .description(
       'Draws two models in turn, or one model both ways, and says which is faster, or that it cannot tell.',
     )
-    .argument('<a>', 'a model: glTF, GLB, OBJ, PLY or STL')
+    .argument('<a>', 'a model (glTF, GLB, OBJ, PLY, STL) or a sheet (.sheet.json)')
     .argument('[b]', 'another one; left out: the same, drawn otherwise')
     .addOption(
       switches(

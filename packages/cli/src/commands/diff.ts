@@ -18,7 +18,7 @@ interface DiffCommandOptions {
 export function diffCommand(): Command {
   return new Command('diff')
     .description('Says what differs between two models: nodes, meshes, materials, clips, and how they look.')
-    .argument('<a>', 'a model: glTF, GLB, OBJ, PLY or STL')
+    .argument('<a>', 'a model (glTF, GLB, OBJ, PLY, STL) or a sheet (.sheet.json)')
     .argument('<b>', 'another')
     .option('--tolerance <share>', 'what numbers may differ by', Number, 1e-6)
     .option('--picture', 'draw both from six sides, and say by how much those differ')

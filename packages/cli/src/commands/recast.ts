@@ -32,7 +32,10 @@ interface RecastOptions extends WriteModelOptions {
 export function recastCommand(): Command {
   return new Command('recast')
     .description('Writes models in another format: glTF, GLB, OBJ, PLY and STL, from any of them.')
-    .argument('<files...>', 'models to read, and at last the file to write; - for standard input and output')
+    .argument(
+      '<files...>',
+      'models and sheets to read, and at last the file to write; - for standard input and output',
+    )
     .addOption(
       new Option('--to <format>', 'what to write; default: as the file ends').choices(WRITTEN_FORMATS),
     )

@@ -43,7 +43,7 @@ interface ShootOptions {
 export function shootCommand(): Command {
   return new Command('shoot')
     .description('Draws a model into a PNG, or a film into a WebP, without a screen.')
-    .argument('<file>', 'a model: glTF, GLB, OBJ, PLY or STL')
+    .argument('<file>', 'a model (glTF, GLB, OBJ, PLY, STL) or a sheet (.sheet.json)')
     .requiredOption('--out <file>', 'file to write; for a film a .webp, or a folder for PNGs')
     .option('--size <size>', 'width x height in pixels', parseSize, asSize(1280, 800))
     .option(
@@ -66,8 +66,10 @@ export function shootCommand(): Command {
       0,
     )
     .addOption(
-      new Option('--tone-mapping <name>', "curve from light to what a screen shows; default a sheet's, else soft")
-        .choices(TONES),
+      new Option(
+        '--tone-mapping <name>',
+        "curve from light to what a screen shows; default a sheet's, else soft",
+      ).choices(TONES),
     )
     .option(
       '--fog <density>',

@@ -7,7 +7,7 @@ import { surveyReport } from '../report/survey-report.js';
 export function surveyCommand(): Command {
   return new Command('survey')
     .description('Tells what a model holds and what it will cost to draw.')
-    .argument('<file>', 'a model: glTF, GLB, OBJ, PLY or STL')
+    .argument('<file>', 'a model (glTF, GLB, OBJ, PLY, STL) or a sheet (.sheet.json)')
     .option('--json', 'print one JSON object and nothing else')
     .option('--allow-outside', 'let the model name files outside its folder')
     .addHelpText(

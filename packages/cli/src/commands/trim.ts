@@ -41,7 +41,7 @@ interface TrimCommandOptions {
 export function trimCommand(): Command {
   return new Command('trim')
     .description('Makes a model smaller and cheaper to draw, and proves by pictures that it looks as it did.')
-    .argument('<file>', 'a model: glTF, GLB, OBJ, PLY or STL')
+    .argument('<file>', 'a model (glTF, GLB, OBJ, PLY, STL) or a sheet (.sheet.json)')
     .requiredOption('--out <glb>', 'file to write')
     .option('--skip <steps>', `steps to leave out, with commas: ${TRIM_STEPS.join(', ')}`, parseSteps, [])
     .addOption(

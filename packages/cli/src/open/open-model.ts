@@ -1,6 +1,13 @@
 import { readdir } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
-import { decodeKtx2, type Image, LensError, type LoadedSheet, type ModelAsset, readModel } from '@umber-lens/core/engine';
+import {
+  decodeKtx2,
+  type Image,
+  LensError,
+  type LoadedSheet,
+  type ModelAsset,
+  readModel,
+} from '@umber-lens/core/engine';
 import { isSheet, openSheet } from './open-sheet.js';
 import { readInput } from './read-input.js';
 

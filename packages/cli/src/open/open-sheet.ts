@@ -34,7 +34,8 @@ export interface OpenedSheet {
 export function isSheet(bytes: Uint8Array): boolean {
   if (bytes[0] === 0x67) return false; // "g" of "glTF"
   const text = new TextDecoder().decode(bytes.subarray(0, 1 << 16));
-  if (!/^\s*[{/]/.test(text.replace(/^\uFEFF/, '')) || !/"(sheet|nodes|materials)"\s*:/.test(text)) return false;
+  if (!/^\s*[{/]/.test(text.replace(/^\uFEFF/, '')) || !/"(sheet|nodes|materials)"\s*:/.test(text))
+    return false;
   try {
     const json: unknown = JSON.parse(strictJson(new TextDecoder().decode(bytes)));
     return typeof json === 'object' && json !== null && 'sheet' in json;
@@ -49,7 +50,11 @@ export function isSheet(bytes: Uint8Array): boolean {
  *
  * @throws LensError those of `gatherSheet`
  */
-export async function openSheet(file: string, bytes: Uint8Array, allowOutside: boolean): Promise<OpenedSheet> {
+export async function openSheet(
+  file: string,
+  bytes: Uint8Array,
+  allowOutside: boolean,
+): Promise<OpenedSheet> {
   const read = new Map<string, Uint8Array>([[file, bytes]]);
   const take = async (path: string): Promise<Uint8Array> => {
     const found = read.get(path) ?? (await readInput(path));
@@ -60,7 +65,8 @@ export async function openSheet(file: string, bytes: Uint8Array, allowOutside: b
   const shader = async (path: string): Promise<{ text: string; sources: Record<string, string> }> => {
     const opened = await readShader(path);
     read.set(path, new TextEncoder().encode(opened.text));
-    for (const [name, source] of Object.entries(opened.sources)) read.set(name, new TextEncoder().encode(source));
+    for (const [name, source] of Object.entries(opened.sources))
+      read.set(name, new TextEncoder().encode(source));
     return opened;
   };
   const loader: SheetLoader = {
@@ -78,7 +84,10 @@ export async function openSheet(file: string, bytes: Uint8Array, allowOutside: b
     image: async (path) => {
       const content = await take(path);
       const mimeType = imageTypeOf(content) ?? 'image/png';
-      const image: Image = { name: path.split(sep).at(-1)!, content: { kind: 'encoded', bytes: content, mimeType } }; // there is a part
+      const image: Image = {
+        name: path.split(sep).at(-1)!,
+        content: { kind: 'encoded', bytes: content, mimeType },
+      }; // there is a part
       noteAddress(image, path);
       return image;
     },
@@ -99,7 +108,7 @@ export async function openSheet(file: string, bytes: Uint8Array, allowOutside: b
   const loaded = await gatherSheet(new TextDecoder().decode(bytes), file, loader);
   const scene = new Scene();
   applySheet(scene, loaded);
-  return { loaded, asset: withLists(assetOf(scene)), files: belowOne(read) };
+  return { loaded, asset: { ...withLists(assetOf(scene)), format: 'sheet' }, files: belowOne(read) };
 }
 
 /** Faults of a sheet, without what other files hold. */
@@ -108,13 +117,18 @@ export const sheetFaults = (bytes: Uint8Array, file: string): ReturnType<typeof 
 
 /** Files by their paths below the folder that holds them all. */
 function belowOne(files: ReadonlyMap<string, Uint8Array>): Map<string, Uint8Array> {
-  const folders = [...files.keys()].map((path) => join(process.cwd(), relative(process.cwd(), path)).split(sep).slice(0, -1));
+  const folders = [...files.keys()].map((path) =>
+    join(process.cwd(), relative(process.cwd(), path)).split(sep).slice(0, -1),
+  );
   let shared = folders[0]?.length ?? 0;
-  for (const folder of folders) while (folder.slice(0, shared).join(sep) !== folders[0]!.slice(0, shared).join(sep)) shared--; // there is one
+  for (const folder of folders)
+    while (folder.slice(0, shared).join(sep) !== folders[0]!.slice(0, shared).join(sep)) shared--; // there is one
   const root = folders[0]!.slice(0, shared).join(sep) || sep; // there is one
   return new Map(
     [...files].map(([path, bytes]) => [
-      relative(root, join(process.cwd(), relative(process.cwd(), path))).split(sep).join('/'),
+      relative(root, join(process.cwd(), relative(process.cwd(), path)))
+        .split(sep)
+        .join('/'),
       bytes,
     ]),
   );

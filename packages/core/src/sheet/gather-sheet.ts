@@ -9,7 +9,7 @@ import type { Image } from '../material/material.js';
 import type { MaterialShader } from '../material/shader-types.js';
 import { noteMade } from '../properties/made-of.js';
 import type { NamedFile } from './forms.js';
-import { faultsAsOne, lookThrough } from './read-sheet.js';
+import { faultsAsOne, inOrder, lookThrough } from './read-sheet.js';
 import { primitivesOf, shapeKey, shapeOf } from './shape-of.js';
 import type { Sheet, SheetNode, SheetPlaced, SheetSky } from './sheet.js';
 import type { JsonPlaces } from './strict-json.js';
@@ -85,7 +85,7 @@ export const noFiles = (): SheetFiles => ({
 export async function gatherSheet(text: string, file: string, loader: SheetLoader): Promise<LoadedSheet> {
   const gathering = new Gathering(loader);
   const loaded = await gathering.sheet(text, file, []);
-  if (gathering.faults.length > 0) throw faultsAsOne(gathering.faults, file);
+  if (gathering.faults.length > 0) throw faultsAsOne(inOrder(gathering.faults), file);
   return loaded!; // nothing is wrong
 }
 
@@ -99,7 +99,7 @@ class Gathering {
   async sheet(text: string, file: string, above: readonly string[]): Promise<LoadedSheet | undefined> {
     const { faults, files: named, places, sheet } = lookThrough(text, file);
     this.faults.push(...faults);
-    if (!sheet || faults.length > 0) return undefined;
+    if (!sheet) return undefined;
     const files = noFiles();
     const loaded: LoadedSheet = { file, sheet, files };
     // Sides of a cube are one thing.
@@ -108,6 +108,8 @@ class Gathering {
       ...named.filter((one) => !cubes.includes(one)).map((one) => this.one(one, loaded, places, above)),
       ...cubesOf(cubes).map((sides) => this.cube(sides, loaded, places)),
     ]);
+    // What is wrong in itself is told with the files that are missing; the rest asks for what is right.
+    if (faults.length > 0) return undefined;
     for (const [key, sky] of skiesOf(sheet))
       await this.told('sky', places, [key, 'sky'], () => {
         const panorama = skyPanorama(sky);

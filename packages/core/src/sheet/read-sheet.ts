@@ -76,14 +76,22 @@ export function lookThrough(text: string, file: string): LookedThrough {
 }
 
 /** What was found, with its places, in their order. */
-export function faultsAt(found: readonly Found[], places: JsonPlaces): LensError[] {
-  return found
-    .map(
+export const faultsAt = (found: readonly Found[], places: JsonPlaces): LensError[] =>
+  inOrder(
+    found.map(
       ({ code, hint, isKey = false, offset, path, summary }) =>
         new LensError(code, summary, { hint, where: places.of(path, isKey, offset) }),
-    )
-    .sort(({ where: a }, { where: b }) => (a.line ?? 0) - (b.line ?? 0) || (a.column ?? 0) - (b.column ?? 0));
-}
+    ),
+  );
+
+/** As they stand in the file; those of one file after those of another. */
+export const inOrder = (faults: readonly LensError[]): LensError[] =>
+  [...faults].sort(
+    ({ where: a }, { where: b }) =>
+      (a.file ?? '').localeCompare(b.file ?? '') ||
+      (a.line ?? 0) - (b.line ?? 0) ||
+      (a.column ?? 0) - (b.column ?? 0),
+  );
 
 /** Faults that are told in one error. */
 const MOST_TOLD = 30;

@@ -1,0 +1,45 @@
+import { stat } from 'node:fs/promises';
+import { basename, dirname, resolve } from 'node:path';
+import { LensError } from '@umber-lens/core/engine';
+import chalk from 'chalk';
+import { Command } from 'commander';
+import { serveFolder } from '../serve/serve-folder.js';
+import { parseNumber } from './parse.js';
+
+interface ServeOptions {
+  port: number;
+  allowOutside?: boolean;
+}
+
+export function serveCommand(): Command {
+  return new Command('serve')
+    .description(
+      'Shows a model or a sheet in the browser, without a project, and follows changes of its files.',
+    )
+    .argument('<file>', 'a model, a sheet (*.sheet.json), or a folder with some')
+    .option('--port <number>', 'where it listens; 0 takes a free one', parseNumber(0, 65535), 4700)
+    .option('--allow-outside', 'let models name files outside their folders')
+    .addHelpText('after', '\nExample:\n  umber serve dusk.sheet.json')
+    .action(async (file: string, { allowOutside = false, port }: ServeOptions) => {
+      const found = await stat(file).catch(() => undefined);
+      if (!found)
+        throw new LensError('file/missing', `there is no file ${file}`, {
+          hint: 'See whether the name and the folder are right.',
+        });
+      const path = resolve(file);
+      const isFolder = found.isDirectory();
+      const server = await serveFolder({
+        root: isFolder ? path : dirname(path),
+        ...(isFolder ? {} : { file: basename(path) }),
+        port,
+        allowOutside,
+      });
+      process.stdout.write(
+        `${chalk.green('serving')} ${file}\n  ${chalk.bold(server.address)}\n  ${chalk.dim('what changes on the disk is shown at once; Ctrl+C ends it')}\n`,
+      );
+      await new Promise<void>((end) => {
+        for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, end);
+      });
+      await server.close();
+    });
+}
