@@ -25,7 +25,7 @@ const umberIn = (cwd, ...args) =>
 const wanted = process.argv.slice(2);
 const wants = (name) => wanted.length === 0 || wanted.includes(name);
 
-if (wants('shoot')) umber('shoot', 'examples/public/models/tug.glb', '--out', `${folder}/shoot.png`);
+if (wants('shoot')) umber('shoot', 'examples/public/models/dusk.sheet.json', '--out', `${folder}/shoot.png`);
 
 if (wants('show'))
   umber(

@@ -12,7 +12,13 @@ export {
   type ShownBy,
 } from './sheet/apply-sheet.js';
 export { degreesOfRotation, rotationOfDegrees } from './sheet/degrees.js';
-export { gatherSheet, type LoadedSheet, type SheetFiles, type SheetLoader, type SheetNames } from './sheet/gather-sheet.js';
+export {
+  gatherSheet,
+  type LoadedSheet,
+  type SheetFiles,
+  type SheetLoader,
+  type SheetNames,
+} from './sheet/gather-sheet.js';
 export { checkSheet, readSheet } from './sheet/read-sheet.js';
 export { type SheetChange, sheetEdit, type SheetEditOptions } from './sheet/edit/sheet-edit.js';
 export { applyEdits, type TextEdit, undoEdits } from './sheet/edit/text-edit.js';

@@ -61,7 +61,12 @@ export { SHADER_FEEDS } from './shaders/shader-feeds.js';
 export { lensOn } from './lens-on.js';
 export { decodeImage } from './resources/decode-image.js';
 export { loadModel, type LoadModelOptions, loadModels, type Progress } from './load/load-model.js';
-export { loadSheet, type LoadedSheetFile, type LoadSheetOptions, type SheetImport } from './load/load-sheet.js';
+export {
+  loadSheet,
+  type LoadedSheetFile,
+  type LoadSheetOptions,
+  type SheetImport,
+} from './load/load-sheet.js';
 export { type Model, modelOf } from './load/model.js';
 export type { FetchOptions } from './load/queue.js';
 export { saveModel, type SavedModel, type SaveModelOptions } from './load/save-model.js';

@@ -3,7 +3,6 @@ import { basename, dirname, resolve } from 'node:path';
 import { LensError } from '@umber-lens/core/engine';
 import chalk from 'chalk';
 import { Command } from 'commander';
-import { serveFolder } from '../serve/serve-folder.js';
 import { parseNumber } from './parse.js';
 
 interface ServeOptions {
@@ -28,6 +27,8 @@ export function serveCommand(): Command {
         });
       const path = resolve(file);
       const isFolder = found.isDirectory();
+      // It brings the parser of TypeScript along.
+      const { serveFolder } = await import('../serve/serve-folder.js');
       const server = await serveFolder({
         root: isFolder ? path : dirname(path),
         ...(isFolder ? {} : { file: basename(path) }),
