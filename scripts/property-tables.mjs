@@ -147,6 +147,9 @@ ${Object.entries(OPTION_KINDS)
   .map(([name, kind]) => section(name, kind, '###'))
   .join('\n\n')}
 `;
+/** What an object of a sheet is called, without its article. */
+const headingOf = ({ what }) => what.replace(/^(an?|the) /, '');
+
 /** What a place of a sheet may hold, in words. */
 function inSheet(form) {
   switch (form.kind) {
@@ -165,7 +168,7 @@ function inSheet(form) {
     case 'by':
       return form.forms.length > 5 ? '[a shape](#shapes)' : form.forms.map(inSheet).join(', or ');
     case 'members':
-      return `[${form.what}](#${anchor(form.what)})`;
+      return `[${form.what}](#${anchor(headingOf(form))})`;
     default:
       return 'anything';
   }
@@ -193,7 +196,7 @@ function sheetSection(form) {
       `| \`${name}\` | ${inSheet(of)} | ${usual({ default: value })} | ${about}${only ? ` Counts for ${only.map((one) => `\`${one}\``).join(', ')}.` : ''} |`,
   );
   return [
-    `### ${form.what}`,
+    `### ${headingOf(form)}`,
     '',
     form.line,
     '',

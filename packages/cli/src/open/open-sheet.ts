@@ -2,7 +2,6 @@ import { dirname, isAbsolute, join, relative, sep } from 'node:path';
 import {
   applySheet,
   assetOf,
-  checkSheet,
   gatherSheet,
   type Image,
   imageTypeOf,
@@ -110,10 +109,6 @@ export async function openSheet(
   applySheet(scene, loaded);
   return { loaded, asset: { ...withLists(assetOf(scene)), format: 'sheet' }, files: belowOne(read) };
 }
-
-/** Faults of a sheet, without what other files hold. */
-export const sheetFaults = (bytes: Uint8Array, file: string): ReturnType<typeof checkSheet> =>
-  checkSheet(new TextDecoder().decode(bytes), file);
 
 /** Files by their paths below the folder that holds them all. */
 function belowOne(files: ReadonlyMap<string, Uint8Array>): Map<string, Uint8Array> {
