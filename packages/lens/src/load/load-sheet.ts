@@ -11,7 +11,7 @@ import {
 import { Messages } from '#messages';
 import { baseAddress } from './base-address.js';
 import { loadEnvironment } from './load-environment.js';
-import { loadModel } from './load-model.js';
+import { loadModel, type Progress } from './load-model.js';
 import { loadTexture } from './load-texture.js';
 import type { Model } from './model.js';
 import { type FetchOptions, fetchFile } from './queue.js';
@@ -23,6 +23,8 @@ export interface LoadedSheetFile<N extends SheetNames = SheetNames> extends Load
 }
 
 export interface LoadSheetOptions extends FetchOptions {
+  /** Hears how far its models have come, all together. */
+  onProgress?: (progress: Progress) => void;
   /** Lets its models name files outside their folders or on other hosts. Default false. */
   allowOutside?: boolean;
 }
@@ -56,7 +58,8 @@ export async function loadSheet<N extends SheetNames = SheetNames>(
   options: LoadSheetOptions = {},
 ): Promise<LoadedSheetFile<N>> {
   const imported = typeof source === 'string' || source instanceof URL ? undefined : source;
-  const { allowOutside = false, ...fetching } = options;
+  const { allowOutside = false, onProgress, ...fetching } = options;
+  const all: Progress[] = [];
   if (!imported) Messages.source('loadSheet', source as string | URL);
   const base = imported?.file ?? new URL(source as string | URL, baseAddress()).href;
   const read = async (address: string): Promise<string> =>
@@ -70,7 +73,17 @@ export async function loadSheet<N extends SheetNames = SheetNames>(
     join: (file, address) => new URL(address, file).href,
     text: read,
     async model(address) {
-      const model: Model = hold(await loadModel(address, { ...fetching, allowOutside }));
+      const own = all.push({ loaded: 0, total: 0, fraction: 0 }) - 1;
+      const hear = (progress: Progress): void => {
+        all[own] = progress;
+        const sum = (key: keyof Progress): number => all.reduce((total, one) => total + one[key], 0);
+        onProgress?.({
+          loaded: sum('loaded'),
+          total: sum('total'),
+          fraction: sum('fraction') / all.length,
+        });
+      };
+      const model: Model = hold(await loadModel(address, { ...fetching, allowOutside, onProgress: hear }));
       return model.asset;
     },
     async image(address) {
