@@ -9,8 +9,8 @@ type Given = [things: Thing[], clear: number[], renderPath: RenderPath];
 
 /** The linear color of the middle of their picture, on nothing but `clear`. */
 async function middle([things, clear, renderPath]: Given): Promise<number[]> {
-  const { box, openLens, Scene } = umber;
-  const lens = await openLens(undefined, { antialias: false, onMessage: () => undefined });
+  const { box, Scene } = umber;
+  const lens = await keptLens({ antialias: false });
   lens.view.renderPath = renderPath;
   const target = lens.createTarget({ width: 8, height: 8, format: 'rgba16float' });
   const scene = new Scene({ clearColor: clear });
@@ -29,7 +29,7 @@ async function middle([things, clear, renderPath]: Given): Promise<number[]> {
   await lens.load(scene);
   lens.draw(scene, camera, { target });
   const pixels = await target.read<Float32Array>();
-  lens.dispose();
+  target.dispose();
   return [...pixels.slice((4 * 8 + 4) * 4, (4 * 8 + 4) * 4 + 4)];
 }
 

@@ -18,8 +18,8 @@ type Kind = (typeof KINDS)[number];
  * all as it is, and once without.
  */
 async function untouched([kind, renderPath, antialias]: [Kind, RenderPath, boolean]): Promise<Apart> {
-  const { box, compileMaterialShader, loadModel, openLens, plane, Scene, sphere, Swarm } = umber;
-  const lens = await openLens(undefined, { antialias, onMessage: () => undefined });
+  const { box, compileMaterialShader, loadModel, plane, Scene, sphere, Swarm } = umber;
+  const lens = await keptLens({ antialias });
   const target = lens.createTarget({ width: 160, height: 100 });
   const scene = new Scene({ clearColor: [0.1, 0.2, 0.3, 1] });
   scene.createNode({
@@ -90,7 +90,7 @@ async function untouched([kind, renderPath, antialias]: [Kind, RenderPath, boole
   const plain = await drawn([]);
   const treated = await drawn([{ type: 'brightness', amount: 1 }]);
   const names = lens.ledger.passes.map(({ name }) => name);
-  lens.dispose();
+  target.dispose();
   if (!names.includes('layer 1 treated')) throw new Error(`no layer: ${names.join(', ')}`);
   let [largest, sum, wrong] = [0, 0, 0];
   for (let i = 0; i < plain.length; i++) {
@@ -104,8 +104,8 @@ async function untouched([kind, renderPath, antialias]: [Kind, RenderPath, boole
 
 /** A group of flat things alone, treated; and the picture of the same treated as a whole. */
 async function likePictures(lists: Effect[][]): Promise<Apart[]> {
-  const { box, openLens, Scene, sphere } = umber;
-  const lens = await openLens(undefined, { antialias: false, onMessage: () => undefined });
+  const { box, Scene, sphere } = umber;
+  const lens = await keptLens({ antialias: false });
   const target = lens.createTarget({ width: 160, height: 100 });
   const scene = new Scene();
   const group = scene.createNode();
@@ -151,7 +151,7 @@ async function likePictures(lists: Effect[][]): Promise<Apart[]> {
     }
     found.push({ largest, mean: sum / whole.length, wrong });
   }
-  lens.dispose();
+  target.dispose();
   return found;
 }
 
@@ -172,8 +172,8 @@ const LISTS: Effect[][] = [
 
 /** Colors at places of a picture of boxes: a near one before a far one in a group, a post before both, one more behind. */
 async function boxes(): Promise<Record<string, number[]>> {
-  const { box, openLens, Scene } = umber;
-  const lens = await openLens(undefined, { antialias: false, onMessage: () => undefined });
+  const { box, Scene } = umber;
+  const lens = await keptLens({ antialias: false });
   const target = lens.createTarget({ width: 80, height: 60 });
   const scene = new Scene({ clearColor: [0, 0, 0, 1] });
   const put = (color: number[], at: number[], size: number, parent?: Umber.SceneNode): Umber.SceneNode =>
@@ -227,7 +227,7 @@ async function boxes(): Promise<Record<string, number[]>> {
   group.effects = [{ type: 'flood', floodColor: [1, 1, 0] }];
   await look('a flood behind what is nearer', 0.8, 0);
   await look('a flood before what is farther', 0.6, 0.9);
-  lens.dispose();
+  target.dispose();
   return found;
 }
 

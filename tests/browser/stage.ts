@@ -17,6 +17,11 @@ declare global {
     typeof Figures &
     typeof Engine &
     typeof Properties;
+  /**
+   * A lens without a canvas, as new but for what it has made: its pipelines serve all tests of a page that ask for the same options. It is not
+   * disposed of.
+   */
+  var keptLens: (options: Umber.OpenLensOptions) => Promise<Umber.Lens>;
 }
 
 let browser: Browser | undefined;
@@ -83,6 +88,27 @@ export async function openPage(
       };
     });
   }
+  await page.evaluate(() => {
+    const lenses: Record<string, Promise<Umber.Lens>> = {};
+    globalThis.keptLens = async (options) => {
+      const key = JSON.stringify(options);
+      const lens = await (lenses[key] ??= umber.openLens(undefined, {
+        ...options,
+        onMessage: () => undefined,
+      }));
+      const look: Record<string, unknown> = { ...lens.look };
+      for (const name of Object.keys(look)) look[name] = undefined;
+      Object.assign(lens.look, look);
+      Object.assign(lens.view, {
+        renderPath: 'forward',
+        show: 'shaded',
+        minPixels: 0,
+        onDemand: false,
+        finish: [],
+      });
+      return lens;
+    };
+  });
   return { page, errors };
 }
 

@@ -15,14 +15,14 @@ interface Given {
 
 /** The picture without effects, and with each list. */
 async function pictures(given: Given): Promise<number[][]> {
-  const { box, openLens, Scene } = umber;
+  const { box, Scene } = umber;
   const {
     antialias = false,
     clear = [0, 0, 0, 1],
     isLight = false,
     size: [width, height] = [80, 60],
   } = given;
-  const lens = await openLens(undefined, { antialias, onMessage: () => undefined });
+  const lens = await keptLens({ antialias });
   const target = lens.createTarget({ width, height, ...(isLight ? { format: 'rgba16float' as const } : {}) });
   const scene = new Scene({ clearColor: clear });
   for (const [[r, g, b], [x, y, w, h], turn = 0] of given.boxes)
@@ -50,7 +50,7 @@ async function pictures(given: Given): Promise<number[][]> {
     lens.draw(scene, camera, { target });
     found.push([...(await target.read<Umber.TypedNumbers>())]);
   }
-  lens.dispose();
+  target.dispose();
   return found;
 }
 
