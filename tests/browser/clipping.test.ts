@@ -21,8 +21,8 @@ describe.each<Backend>(['webgpu', 'webgl2'])('clipping planes on %s', (backend) 
   ) =>
     held.page.evaluate(
       async ([path, quantity, what]) => {
-        const { box, openLens, Scene, sphere, Swarm, compileMaterialShader } = umber;
-        const lens = await openLens(undefined, { antialias: false, onMessage: () => undefined });
+        const { box, Scene, sphere, Swarm, compileMaterialShader } = umber;
+        const lens = await keptLens({ antialias: false });
         const target = lens.createTarget({ width: 40, height: 40 });
         const scene = new Scene({ clearColor: [0, 0, 0, 1], clipping: { planes: [[0, -2, 0, 0]] } });
         scene.createNode({ light: { type: 'directional', intensity: 3 } });
@@ -74,7 +74,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('clipping planes on %s', (backend) 
             if (pixels[i]! + pixels[i + 1]! + pixels[i + 2]! > 12) count++;
           return count;
         };
-        lens.dispose();
+        target.dispose();
         return {
           above: covered(cut, 0),
           below: covered(cut, 20),

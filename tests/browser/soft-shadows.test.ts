@@ -12,12 +12,9 @@ describe.each<Backend>(['webgl2', 'webgpu'])('soft shadows on %s', (backend) => 
   ): Promise<number[]> =>
     held.page.evaluate(
       async ([given, height, xs]) => {
-        const { box, facing, openLens, plane, Scene } = umber;
-        const lens = await openLens(document.createElement('canvas'), {
-          antialias: false,
-          pixelRatio: 1,
-          look: { toneMapping: 'none' },
-        });
+        const { box, facing, plane, Scene } = umber;
+        const lens = await keptLens({ antialias: false });
+        lens.look.toneMapping = 'none';
         const scene = new Scene();
         const material = { metallicFactor: 0, roughnessFactor: 1 };
         scene.createNode({ mesh: { geometry: plane({ width: 60, depth: 60 }), material } });
@@ -56,7 +53,6 @@ describe.each<Backend>(['webgl2', 'webgpu'])('soft shadows on %s', (backend) => 
           return sum / 60;
         };
         const whole = at(1.9);
-        lens.dispose();
         return xs.map((x) => at(x) / whole);
       },
       [light, plate, places] as const,

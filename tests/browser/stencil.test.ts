@@ -17,13 +17,11 @@ interface Given {
 
 /** The red, green and blue of a row through the middle of 16 x 16 pixels, as many numbers for each; and what was said. */
 async function row(given: Given): Promise<{ colors: string; said: string[] }> {
-  const { openLens, plane, Scene } = umber;
+  const { plane, Scene } = umber;
   const { antialias = false, stencil = true, draws = 1, renderPath = 'forward', samples, squares } = given;
   const said: string[] = [];
-  const lens = await openLens(undefined, {
-    ...{ antialias, stencil },
-    onMessage: (message) => said.push(message.code),
-  });
+  const lens = await keptLens({ antialias, stencil });
+  const stop = lens.on('message', ({ code }) => said.push(code));
   lens.view.renderPath = renderPath;
   const target = lens.createTarget({ width: 16, height: 16, ...(samples ? { samples } : {}) });
   const scene = new Scene({ clearColor: [0, 0, 0, 1] });
@@ -43,7 +41,8 @@ async function row(given: Given): Promise<{ colors: string; said: string[] }> {
   await lens.load(scene);
   for (let i = 0; i < draws; i++) lens.draw(scene, camera, { target });
   const pixels = await target.read();
-  lens.dispose();
+  stop();
+  target.dispose();
   const names: Record<string, string> = { '0,0,0': '.', '255,0,0': 'r', '0,255,0': 'g', '0,0,255': 'b' };
   const at = (x: number): string => [...pixels.slice((8 * 16 + x) * 4, (8 * 16 + x) * 4 + 3)].join();
   return { colors: Array.from({ length: 16 }, (_, x) => names[at(x)] ?? '?').join(''), said };

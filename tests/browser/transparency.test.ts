@@ -21,13 +21,9 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
   ): Promise<{ halves: number[][]; passes: string[]; steady: boolean }> {
     return stage.page.evaluate(
       async ({ plates: given, transparency: way, antialias = true, background = [0, 0, 0, 0], hook }) => {
-        const { compileMaterialShader, openLens, plane, Scene, axisAngle } = umber;
-        const lens = await openLens(document.createElement('canvas'), {
-          pixelRatio: 1,
-          antialias,
-          look: { transparency: way },
-          onMessage: () => undefined,
-        });
+        const { compileMaterialShader, plane, Scene, axisAngle } = umber;
+        const lens = await keptLens({ antialias });
+        lens.look.transparency = way;
         const scene = new Scene({ clearColor: background as Rgba });
         for (const { color, left, right } of given) {
           // It stands upright and turns about the middle.
@@ -74,7 +70,6 @@ describe.each<Backend>(['webgl2', 'webgpu'])('on %s', (backend) => {
         };
         const at = (x: number): number[] => [0, 1, 2].map((k) => linear((8 * 16 + x) * 4 + k));
         const passes = lens.ledger.passes.map(({ name }) => name);
-        lens.dispose();
         return { halves: [at(4), at(12)], passes, steady };
       },
       { plates, transparency, ...more },
