@@ -109,6 +109,13 @@ test(
     expect(lines.length).toBeGreaterThanOrEqual(6);
     mkdirSync(join(clone, '.cache'), { recursive: true });
     for (const line of lines) {
+      // It serves until it is ended.
+      if (line.startsWith('npx umber serve')) {
+        await runUntil(line, /http:\/\/\S+/, async ([address]) =>
+          expect(await (await fetch(address)).text()).toContain('dusk.sheet.json'),
+        );
+        continue;
+      }
       const { code, out } = await run(line, clone);
       expect([line, code, code === 0 ? '' : out]).toEqual([line, 0, '']);
       const [, written] = / --out (\S+)/.exec(line) ?? [];

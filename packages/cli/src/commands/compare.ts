@@ -131,7 +131,6 @@ function shotOf(options: CompareCommandOptions, switches: readonly Switch[], fin
     ...(has('fog') ? { fog: 0.02 } : {}),
     ...(has('finish') ? { finish } : {}),
     exposure: 0,
-    toneMapping: 'soft',
     show: 'shaded',
     shadows: has('shadows'),
     renderPath: RENDER_PATHS.find((path): path is RenderPath => has(path as Switch)) ?? 'forward',

@@ -157,6 +157,9 @@ class Applied implements AppliedSheet, SheetTie {
   private waiting: (() => void)[] = [];
   private readonly writing: Writing;
   private around: Sheet = { sheet: 1 };
+  private looking: SceneNode | undefined;
+  /** Whether models or other sheets are not those of before. */
+  private hasOtherFiles = false;
   finish: readonly Effect[] = [];
 
   constructor(
@@ -183,12 +186,15 @@ class Applied implements AppliedSheet, SheetTie {
   }
 
   get camera(): SceneNode | undefined {
-    const { camera } = this.sheet;
-    return camera === undefined ? undefined : this.find(camera);
+    return this.sheet.camera !== undefined && this.looking?.isAlive ? this.looking : undefined;
   }
 
   change(loaded: LoadedSheet, { lens, parent }: ApplyOptions): void {
     this.refuseMissing(loaded);
+    const { files } = this.loaded;
+    // Other sheets are new each time they are loaded: they are looked into.
+    this.hasOtherFiles = isOther(files.model, loaded.files.model) || loaded.files.sheet.size > 0;
+    const hasOtherLight = isOther(files.panorama, loaded.files.panorama);
     if (loaded !== this.loaded) {
       this.loaded = loaded;
       this.parts.change(loaded);
@@ -197,12 +203,15 @@ class Applied implements AppliedSheet, SheetTie {
     this.adjustModels();
     this.entries = this.list(sheet.nodes ?? [], this.entries, this.parent);
     for (const act of this.waiting.splice(0)) act();
-    this.adjustAll(sheet.adjust ?? {}, this.before, (path) => this.parent.findPath(path));
-    if (!parent) this.writeAround(sheet);
+    if (!same(sheet.adjust, this.around.adjust))
+      this.adjustAll(sheet.adjust ?? {}, this.before, (path) => this.parent.findPath(path));
+    if (!parent) this.writeAround(sheet, hasOtherLight);
     this.finish = same(sheet.finish, this.around.finish)
       ? this.finish
       : this.parts.effects(sheet.finish ?? [], (path) => this.find(path));
     if (lens) this.writeLens(lens, sheet);
+    // Pages may hang it elsewhere.
+    this.looking = (sheet.camera === undefined ? undefined : this.find(sheet.camera)) ?? this.looking;
     this.around = sheet;
   }
 
@@ -315,8 +324,8 @@ class Applied implements AppliedSheet, SheetTie {
     const before = entry.given;
     entry.given = given;
     if (given.sheet !== undefined) this.nest(entry, given);
-    // Nothing else differs below it, unless other files do.
-    if (same(before, given)) return entry;
+    // Nothing differs below it either, unless other files do.
+    if (!this.hasOtherFiles && same(before, given)) return entry;
     const names = new Set<string>(
       WRITTEN.filter((key) => !same(before[key as keyof SheetNode], given[key as keyof SheetNode])),
     );
@@ -381,14 +390,14 @@ class Applied implements AppliedSheet, SheetTie {
     }
   }
 
-  private writeAround(sheet: Sheet): void {
+  private writeAround(sheet: Sheet, hasOtherLight = false): void {
     const { around, scene } = this;
     const differs = (key: keyof Sheet): boolean => !same(sheet[key], around[key]);
     if (differs('name')) scene.name = sheet.name ?? '';
     if (differs('clearColor'))
       scene.clearColor = (copied(sheet.clearColor) as number[] | undefined) ?? [0, 0, 0, 0];
     if (differs('fog')) scene.fog = copied(sheet.fog) as Scene['fog'];
-    if (differs('imageLight') || differs('backdrop')) {
+    if (differs('imageLight') || differs('backdrop') || hasOtherLight) {
       const { backdrop, imageLight } = sheet;
       const panorama = imageLight && this.parts.panorama(imageLight);
       scene.imageLight = panorama && { ...membersBut(imageLight!), panorama }; // it has one
@@ -420,7 +429,7 @@ class Applied implements AppliedSheet, SheetTie {
     };
     write(look, Object.keys(LOOK_FORM.members()), sheet.look, this.around.look);
     write(view, Object.keys(VIEW_FORM.members()), sheet.view, this.around.view);
-    view.finish = this.finish;
+    if (sheet.finish ?? this.around.finish) view.finish = this.finish;
   }
 
   find(path: string): SceneNode | undefined {
@@ -492,6 +501,10 @@ class Applied implements AppliedSheet, SheetTie {
     this.onRemove();
   }
 }
+
+/** Whether something of a name is another thing now. */
+const isOther = (before: ReadonlyMap<string, unknown>, now: ReadonlyMap<string, unknown>): boolean =>
+  [...now].some(([name, thing]) => before.get(name) !== thing);
 
 /** Materials of models as their files have them. */
 const originals = new WeakMap<Material, Material>();

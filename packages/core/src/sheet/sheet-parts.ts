@@ -21,8 +21,9 @@ import type {
 export class SheetParts {
   private loaded: LoadedSheet;
   private readonly textures = new Map<string, Texture>();
-  /** Those with names, and those that stand where they are used, by their JSON. */
   private readonly materials = new Map<string, Material>();
+  /** Those that stand where they are used, by their JSON. */
+  private readonly inPlace = new Map<string, Material>();
   private readonly geometries = new Map<string, WeakRef<Geometry>>();
   private readonly meshes = new Map<string, WeakRef<Mesh>>();
 
@@ -47,13 +48,10 @@ export class SheetParts {
     }
     for (const [name, material] of this.materials) {
       const given = sheet.materials?.[name];
-      if (!name.startsWith('{') && given === undefined) {
+      if (given === undefined) {
         this.materials.delete(name);
         this.meshes.clear();
-      } else if (
-        given !== undefined &&
-        !(same(given, before.materials?.[name]) && this.hasShader(material, given))
-      )
+      } else if (!(same(given, before.materials?.[name]) && this.hasShader(material, given)))
         this.writeMaterial(material, given, name);
     }
   }
@@ -83,12 +81,13 @@ export class SheetParts {
   }
 
   material(given: string | SheetMaterial): Material {
-    const key = typeof given === 'string' ? given : JSON.stringify(given);
-    let found = this.materials.get(key);
+    const [known, key] =
+      typeof given === 'string' ? [this.materials, given] : [this.inPlace, JSON.stringify(given)];
+    let found = known.get(key);
     if (!found) {
-      this.materials.set(key, (found = {}));
-      if (typeof given === 'string') this.writeMaterial(found, this.loaded.sheet.materials![given]!, given);
+      known.set(key, (found = {}));
       // names were looked at
+      if (typeof given === 'string') this.writeMaterial(found, this.loaded.sheet.materials![given]!, given);
       else this.writeMaterial(found, given, '');
     }
     return found;

@@ -1,6 +1,9 @@
 import fc from 'fast-check';
 import { assetFrom, type AssetNode } from '../formats/asset/asset.js';
 import { LensError } from '../errors/lens-error.js';
+import { placeAsset } from '../formats/asset/place.js';
+import { withSmoothNormals } from '../geometry/normals.js';
+import { sphere } from '../geometry/round-shapes.js';
 import type { Light } from '../scene/components.js';
 import { Scene } from '../scene/scene.js';
 import { applySheet, sheetPlaceOf } from './apply-sheet.js';
@@ -298,6 +301,23 @@ describe('placing', () => {
     );
   });
 
+  test('files that changed below what did not are shown; what a sheet does not say stays as the page has it', async () => {
+    const text = `{ "sheet": 1, "camera": "group/eye", "nodes": [{ "name": "group", "children": [
+      { "name": "lamp", "sheet": "lamp.sheet.json" }, { "name": "eye", "camera": { "type": "perspective", "yfov": 1, "znear": 0.1 } } ] }] }`;
+    const lamp = (intensity: number): string =>
+      `{ "sheet": 1, "nodes": [{ "name": "glow", "light": { "type": "point", "intensity": ${intensity} } }] }`;
+    const scene = new Scene();
+    const lens = shown();
+    const finish = [{ type: 'sepia' }] as never[];
+    lens.view.finish = finish;
+    const stage = applySheet(scene, await gathered(text, { 'lamp.sheet.json': lamp(2) }), { lens });
+    const eye = stage.camera!;
+    eye.setParent(undefined);
+    applySheet(scene, await gathered(text, { 'lamp.sheet.json': lamp(3) }), { lens });
+    expect(scene.findPath('group/lamp/glow')!.light!.intensity).toBe(3);
+    expect([stage.camera, lens.view.finish]).toEqual([eye, finish]);
+  });
+
   test('files that are missing, and adjustments that lead nowhere, are all told', async () => {
     const text = HARBOUR.replace('quay.glb', 'pier.glb').replace(
       '"blur": 0.2',
@@ -363,6 +383,21 @@ describe('writing', () => {
     expect(nodes![1]).toMatchObject({ translation: [0.1, 0.2, 0.3], degrees: [0, 45, 10] });
     expect(nodes![1]!.children![0]!.light).toEqual({ type: 'point', intensity: 5, color: [1, 0.5, 0.25] });
     expect(nodes![3]).toEqual({ name: 'buoy 2', mesh: nodes![1]!.mesh });
+  });
+
+  test('a model that came from nowhere is written node by node, and what is no shape becomes a model', () => {
+    const scene = new Scene();
+    placeAsset(QUAY, scene, { name: 'pier' });
+    const own = withSmoothNormals(sphere());
+    scene.createNode({ name: 'hull', mesh: { geometry: own, material: { roughnessFactor: 0.2 } } });
+    const { models, sheet, warnings } = writeSheet(scene);
+    expect(sheet.nodes![0]).toMatchObject({
+      name: 'pier',
+      children: [{ name: 'lamps' }, { name: 'crate 7' }],
+    });
+    expect([sheet.nodes![1], sheet.models]).toEqual([{ name: 'hull', model: 'hull' }, { hull: 'hull.glb' }]);
+    expect(models.get('hull.glb')!.meshes[0]!.primitives[0]!.geometry).toBe(own);
+    expect(warnings.map(({ code }) => code)).toEqual(['sheet/model']);
   });
 
   const names = { textures: ['oak', 'rust'], materials: ['paint', 'glass'] };

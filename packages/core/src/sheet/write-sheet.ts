@@ -161,7 +161,8 @@ class SheetWriter {
       const adjust = this.nestedAdjustments(tie.nested, given.adjust ?? {});
       if (Object.keys(adjust).length > 0) own['adjust'] = adjust;
     }
-    const below = this.childrenOf(node, placing, tie);
+    // Of a model that cannot be named all nodes are written.
+    const below = this.childrenOf(node, own['model'] === undefined ? undefined : placing, tie);
     if (below.length > 0 || given.children) own['children'] = below;
     return ordered(own, given, NODE_ORDER) as SheetNode;
   }
