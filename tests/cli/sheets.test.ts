@@ -38,7 +38,7 @@ beforeAll(() => {
 });
 afterAll(closeBrowser);
 
-test('survey, check, recast and diff take sheets as they take models', async () => {
+test('survey, check, recast, trim, budget and diff take sheets as they take models', async () => {
   const surveyed = await umberCommand('survey', stage, '--json');
   expect(JSON.parse(surveyed.out)).toMatchObject({
     format: 'sheet',
@@ -51,6 +51,10 @@ test('survey, check, recast and diff take sheets as they take models', async () 
   expect([checked.code, checked.out]).toEqual([0, expect.stringContaining('models/tug.glb /nodes/')]);
   const written = await umberCommand('recast', stage, join(folder, 'stage.glb'));
   expect([written.code, written.out]).toEqual([0, expect.stringContaining('stage.glb')]);
+  const trimmed = await umberCommand('trim', stage, '--out', join(folder, 'trimmed.glb'), '--no-proof');
+  expect([trimmed.code, trimmed.err]).toEqual([0, '']);
+  const budget = await umberCommand('budget', stage, '--draws', '1');
+  expect([budget.code, budget.out]).toEqual([1, expect.stringContaining('over')]);
   const other = join(project, 'other.sheet.json');
   writeFileSync(other, STAGE.replace('"intensity": 3', '"intensity": 5'));
   const { code, out } = await umberCommand('diff', stage, other);

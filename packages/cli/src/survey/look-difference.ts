@@ -1,6 +1,7 @@
 import { mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { writeGlb } from '@umber-lens/core/engine';
 import type { DrawingHost, Shot } from '../host/host.js';
 import { openModel } from '../open/open-model.js';
 
@@ -27,7 +28,11 @@ export async function lookDifference(
   try {
     const trimmed = join(folder, 'trimmed.glb');
     await writeFile(trimmed, after);
-    const models = [await openModel(file, { allowOutside }), await openModel(trimmed)];
+    const given = await openModel(file, { allowOutside });
+    // A sheet has light of its own: what is compared are its things.
+    const whole = join(folder, 'whole.glb');
+    if (given.sheet) await writeFile(whole, writeGlb(given.asset));
+    const models = [given.sheet ? await openModel(whole) : given, await openModel(trimmed)];
     return await host.with({ models, files: [file, trimmed] }, async (drawing) => {
       const sides = async (model: number): Promise<Uint8Array[]> => {
         const pictures: Uint8Array[] = [];

@@ -25,10 +25,13 @@ export async function trimmedFigures(
   const times: number[] = [];
   for (let i = 0; i < TIMES; i++) {
     const start = performance.now();
-    await readModel(main!, {
-      allowOutside: true,
-      resolve: (path) => Promise.resolve(model.files.get(path)!),
-    }); // opened with all its files
+    // A sheet is read with all that it names.
+    if (model.sheet) await openModel(file, options);
+    else
+      await readModel(main!, {
+        allowOutside: true,
+        resolve: (path) => Promise.resolve(model.files.get(path)!),
+      }); // opened with all its files
     times.push(performance.now() - start);
   }
   const { drawCalls, gpuBytes } = await surveyModel(model);
