@@ -11,7 +11,7 @@ import type { SceneNode } from '../scene/scene-node.js';
 import { type LoadedSheet, noFiles, type SheetNames } from './gather-sheet.js';
 import { adjustNode, type Before, restore, TRANSFORM, type Writing, writeMembers } from './node-members.js';
 import { same } from './same.js';
-import type { Sheet, SheetAdjustment, SheetModel, SheetNode } from './sheet.js';
+import type { Sheet, SheetAdjustment, SheetMaterial, SheetModel, SheetNode } from './sheet.js';
 import { LOOK_FORM, VIEW_FORM } from './sheet-forms.js';
 import { copied, found, SheetParts } from './sheet-parts.js';
 
@@ -193,14 +193,15 @@ class Applied implements AppliedSheet, SheetTie {
     this.refuseMissing(loaded);
     const { files } = this.loaded;
     // Other sheets are new each time they are loaded: they are looked into.
-    this.hasOtherFiles = isOther(files.model, loaded.files.model) || loaded.files.sheet.size > 0;
+    const hasOtherModels = isOther(files.model, loaded.files.model);
+    this.hasOtherFiles = hasOtherModels || loaded.files.sheet.size > 0;
     const hasOtherLight = isOther(files.panorama, loaded.files.panorama);
     if (loaded !== this.loaded) {
       this.loaded = loaded;
       this.parts.change(loaded);
     }
     const { sheet } = loaded;
-    this.adjustModels();
+    this.adjustModels(sheet.models ?? {}, hasOtherModels);
     this.entries = this.list(sheet.nodes ?? [], this.entries, this.parent);
     for (const act of this.waiting.splice(0)) act();
     if (!same(sheet.adjust, this.around.adjust))
@@ -370,20 +371,19 @@ class Applied implements AppliedSheet, SheetTie {
     for (const act of this.waiting.splice(0)) act();
   }
 
-  /** What is other about materials of models; as they were where nothing is. */
-  private adjustModels(): void {
-    const { files, sheet } = this.loaded;
-    for (const model of Object.values(sheet.models ?? {})) {
-      const asset = files.model.get(fileOf(model))!; // looked at
-      const wanted: Readonly<Record<string, unknown>> = (typeof model === 'object' && model.materials) || {};
+  /** What is other about materials of models, where that is not what it was; as they were where nothing is. */
+  private adjustModels(models: NonNullable<Sheet['models']>, hasOtherFiles: boolean): void {
+    for (const [name, model] of Object.entries(models)) {
+      const asset = this.loaded.files.model.get(fileOf(model));
+      const wanted = materialsOf(model);
+      if (!asset || (!hasOtherFiles && same(wanted, materialsOf(this.around.models?.[name])))) continue;
       for (const material of asset.materials) {
         const own = material.name === undefined ? undefined : wanted[material.name];
-        const original = originals.get(material);
-        if (own === undefined && !original) continue;
-        if (!original) originals.set(material, { ...material });
+        const original = originals.get(material) ?? { ...material };
+        if (!own && !originals.has(material)) continue;
+        originals.set(material, original);
+        const whole: Record<string, unknown> = { ...original, ...(own && this.parts.materialMembers(own)) };
         const holder = material as Record<string, unknown>;
-        const whole: Record<string, unknown> = { ...(original ?? { ...material }) };
-        if (own) Object.assign(whole, this.parts.materialMembers(own));
         for (const key of Object.keys(holder)) if (!(key in whole)) delete holder[key];
         Object.assign(holder, whole);
       }
@@ -497,6 +497,10 @@ class Applied implements AppliedSheet, SheetTie {
     for (const entry of this.entries.values()) this.drop(entry);
     this.entries.clear();
     if (this.parent === this.scene.root) this.writeAround({ sheet: 1 });
+    const plain = Object.entries(this.sheet.models ?? {}).map(
+      ([name, model]) => [name, fileOf(model)] as const,
+    );
+    this.adjustModels(Object.fromEntries(plain), false);
     this.around = { sheet: 1 };
     this.onRemove();
   }
@@ -511,6 +515,9 @@ const originals = new WeakMap<Material, Material>();
 
 export const fileOf = (model: string | SheetModel): string =>
   typeof model === 'string' ? model : model.file;
+
+const materialsOf = (model: string | SheetModel | undefined): Readonly<Record<string, SheetMaterial>> =>
+  (typeof model === 'object' && model.materials) || {};
 
 function membersBut(given: object): Record<string, unknown> {
   const { image: _image, sky: _sky, ...members } = given as { image?: unknown; sky?: unknown };

@@ -234,6 +234,18 @@ class Gathering {
 
   /** Paths of adjustments that lead nowhere, in models and in other sheets. */
   private lookForAdjusted({ files, sheet }: LoadedSheet, places: JsonPlaces): void {
+    for (const [name, model] of Object.entries(sheet.models ?? {})) {
+      const asset = typeof model === 'object' ? files.model.get(model.file) : undefined;
+      const names = asset?.materials.flatMap((material) => material.name ?? []);
+      for (const wanted of names && typeof model === 'object' ? Object.keys(model.materials ?? {}) : [])
+        if (!names!.includes(wanted))
+          this.faults.push(
+            new LensError('sheet/name', `the model "${name}" has no material "${wanted}"`, {
+              where: places.of(['models', name, 'materials', wanted], true),
+              hint: nearHint(wanted, names!), // looked at
+            }),
+          );
+    }
     eachNode(sheet.nodes ?? [], ['nodes'], ({ adjust, model, sheet: other }, path) => {
       if (!adjust) return;
       const named = model === undefined ? undefined : sheet.models?.[model];

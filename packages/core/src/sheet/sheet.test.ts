@@ -301,6 +301,26 @@ describe('placing', () => {
     );
   });
 
+  test('materials of models, and back; a name that is none is told', async () => {
+    const text = (materials: string): string =>
+      `{ "sheet": 1, "models": { "quay": { "file": "models/quay.glb", "materials": ${materials} } }, "nodes": [{ "model": "quay" }] }`;
+    const wood = QUAY.materials[0]!;
+    const scene = new Scene();
+    const stage = applySheet(scene, await gathered(text('{ "wood": { "roughnessFactor": 0.9 } }')));
+    expect(wood).toEqual({ name: 'wood', roughnessFactor: 0.9 });
+    // What the page writes stays, as long as the sheet says the same.
+    wood.metallicFactor = 1;
+    applySheet(scene, await gathered(text('{ "wood": { "roughnessFactor": 0.9 } }')));
+    expect(wood.metallicFactor).toBe(1);
+    applySheet(scene, await gathered(text('{ "wood": { "alphaMode": "blend" } }')));
+    expect(wood).toEqual({ name: 'wood', roughnessFactor: 0.5, alphaMode: 'blend' });
+    stage.remove();
+    expect(wood).toEqual({ name: 'wood', roughnessFactor: 0.5 });
+    await expect(gathered(text('{ "woood": {} }'))).rejects.toThrow(
+      /no material "woood"[^]*Did you mean "wood"/,
+    );
+  });
+
   test('files that changed below what did not are shown; what a sheet does not say stays as the page has it', async () => {
     const text = `{ "sheet": 1, "camera": "group/eye", "nodes": [{ "name": "group", "children": [
       { "name": "lamp", "sheet": "lamp.sheet.json" }, { "name": "eye", "camera": { "type": "perspective", "yfov": 1, "znear": 0.1 } } ] }] }`;

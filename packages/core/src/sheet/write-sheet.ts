@@ -182,6 +182,7 @@ class SheetWriter {
   private adjustments(node: SceneNode, placing: Placing | undefined, own: Members, given: SheetNode): void {
     if (!placing) return;
     const adjust: Record<string, SheetAdjustment> = {};
+    const brought = new Set(placing.nodeOf.values());
     for (const [source, made] of placing.nodeOf) {
       if (!made.isAlive) continue;
       const path = pathFrom(node, made);
@@ -190,7 +191,8 @@ class SheetWriter {
       const other = this.differences(made, source as AssetNode, noted);
       if (Object.keys(other).length > 0) adjust[path] = other;
       for (const child of made.children())
-        if (![...placing.nodeOf.values()].includes(child) && child.name !== made.name)
+        // Copies of a mesh have the name of their node.
+        if (!brought.has(child) && child.name !== made.name)
           this.warn(
             'sheet/below',
             `"${child.path}" hangs below a node of a model, and is not written`,
