@@ -19,7 +19,9 @@ test('the scripts make the committed models again, byte for byte', () => {
     execFileSync(process.execPath, ['node_modules/tsx/dist/cli.mjs', 'examples/assets/make.ts', folder], {
       env: { ...process.env, NODE_OPTIONS: '' },
     });
-    expect(filesBelow(folder).sort()).toEqual(filesBelow(committed).sort());
+    // Sheets are written by hand.
+    const made = filesBelow(committed).filter((name) => !name.endsWith('.sheet.json'));
+    expect(filesBelow(folder).sort()).toEqual(made.sort());
     for (const name of filesBelow(folder)) {
       expect([name, readFileSync(join(folder, name)).equals(readFileSync(join(committed, name)))]).toEqual([
         name,
