@@ -207,9 +207,9 @@ test('any changes of the sources of our examples, and back byte for byte', () =>
         }
       },
     ),
-    { numRuns: 120, seed: 3 },
+    { numRuns: 60, seed: 3 },
   );
-  expect(made).toBeGreaterThan(100);
+  expect(made).toBeGreaterThan(50);
 });
 
 const commentsIn = (text: string): string[] =>
