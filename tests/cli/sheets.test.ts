@@ -116,6 +116,16 @@ describe('serve', () => {
     ])
       expect([path, await status(path)]).toEqual([path, 404]);
     expect((await fetch(address, { method: 'DELETE' })).status).toBe(405);
+    // What is no address does not end the server.
+    const { hostname, port: own } = new URL(address);
+    const raw = (path: string): Promise<number> =>
+      new Promise((done) =>
+        request({ host: hostname, port: own, path, headers: { host: new URL(address).host } }, (answer) => {
+          answer.resume();
+          done(answer.statusCode ?? 0);
+        }).end(),
+      );
+    expect([await raw('//'), await raw('/files/%'), await raw('/%')]).toEqual([400, 404, 404]);
     // Another name that leads to this machine is not answered.
     const foreign = await new Promise<number>((done) => {
       const { port } = new URL(address);

@@ -51,7 +51,7 @@ export function saving({ sources = true }: SavingPluginOptions = {}): Plugin {
         if (url.startsWith(SAVE_PATH)) void own.handle(request, response);
         else {
           // Sheets that the page fetches are sheets that it uses.
-          const path = decodeURIComponent(url.split(/[?#]/)[0]!.slice(1)); // there is one part
+          const path = decoded(url.split(/[?#]/)[0]!.slice(1)); // there is one part
           if (isSheetName(path)) {
             own.use(path);
             own.use(`public/${path}`);
@@ -78,4 +78,13 @@ export function saving({ sources = true }: SavingPluginOptions = {}): Plugin {
         : [];
     },
   };
+}
+
+/** A path as it is; what is encoded wrongly is left to others. */
+function decoded(text: string): string {
+  try {
+    return decodeURIComponent(text);
+  } catch {
+    return '';
+  }
 }

@@ -102,7 +102,9 @@ class FolderServer {
     if (!this.origins.includes(`http://${request.headers.host ?? ''}`)) return refuse(response, 403);
     if (await this.saver.handle(request, response)) return;
     if (request.method !== 'GET' && request.method !== 'HEAD') return refuse(response, 405);
-    const { pathname, searchParams } = new URL(request.url ?? '/', 'http://here');
+    const url = urlOf(request.url ?? '/');
+    if (!url) return refuse(response, 400);
+    const { pathname, searchParams } = url;
     if (pathname === '/') {
       const shown = searchParams.get('file') ?? this.file;
       const page =
@@ -163,6 +165,15 @@ class FolderServer {
     for (const page of this.waiting) page.end();
     server.closeAllConnections();
     await new Promise((closed) => server.close(closed));
+  }
+}
+
+/** What is asked for; undefined for what is no address. */
+function urlOf(text: string): URL | undefined {
+  try {
+    return new URL(text, 'http://here');
+  } catch {
+    return undefined;
   }
 }
 
