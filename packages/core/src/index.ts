@@ -98,6 +98,7 @@ export type {
   BlendState,
   DepthCompare,
   MaterialBlend,
+  StencilOperation,
   StencilState,
 } from './material/draw-state.js';
 export type {

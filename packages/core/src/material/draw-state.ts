@@ -42,22 +42,17 @@ export const COMPARE_FUNCTIONS = [
 export type DepthCompare = (typeof COMPARE_FUNCTIONS)[number];
 
 /** What becomes of a pixel's stencil value, by the terms of WebGPU. */
-export const STENCIL_OPERATIONS = [
-  'keep',
-  'zero',
-  'replace',
-  'invert',
-  'increment-clamp',
-  'decrement-clamp',
-  'increment-wrap',
-  'decrement-wrap',
-] as const;
-export type StencilOperation = (typeof STENCIL_OPERATIONS)[number];
+export type StencilOperation =
+  | 'keep'
+  | 'zero'
+  | 'replace'
+  | 'invert'
+  | 'increment-clamp'
+  | 'decrement-clamp'
+  | 'increment-wrap'
+  | 'decrement-wrap';
 
-/**
- * How both sides of a thing meet the stencil: 8 bits a pixel that begin with 0 wherever depths do. Of a lens that was opened with
- * `stencil: true`.
- */
+/** How both sides of triangles meet the stencil, by the terms of WebGPU: 8 bits a pixel that begin with 0 wherever depths do. */
 export interface StencilState {
   /** Which pixels are drawn, by `reference` (on the left) and the value that is there. Default `always`. */
   compare?: DepthCompare;

@@ -105,7 +105,9 @@ class Gathering {
     // Sides of a cube are one thing.
     const cubes = named.filter(({ of, path }) => of === 'panorama' && typeof path.at(-1) === 'number');
     await Promise.all([
-      ...named.filter((one) => !cubes.includes(one)).map((one) => this.one(one, loaded, places, above)),
+      ...onceEach(named.filter((one) => !cubes.includes(one))).map((one) =>
+        this.one(one, loaded, places, above),
+      ),
       ...cubesOf(cubes).map((sides) => this.cube(sides, loaded, places)),
     ]);
     // What is wrong in itself is told with the files that are missing; the rest asks for what is right.
@@ -269,6 +271,11 @@ class Gathering {
 }
 
 const shortOf = (file: string): string => file.split('/').at(-1)!; // there is a part
+
+/** The first of each file: what several places name is read, and told where it is wrong, once. */
+const onceEach = (named: readonly NamedFile[]): NamedFile[] => [
+  ...new Map([...named].reverse().map((one) => [`${one.of} ${one.address}`, one])).values(),
+];
 
 /** Six and six. */
 function cubesOf(sides: readonly NamedFile[]): NamedFile[][] {

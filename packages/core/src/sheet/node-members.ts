@@ -90,7 +90,7 @@ function writeOne(node: SceneNode, given: Given, name: string, { later, nodeAt, 
   }
 }
 
-export const needsNodes = (effects: readonly SheetEffect[]): boolean =>
+const needsNodes = (effects: readonly SheetEffect[]): boolean =>
   effects.some(({ focus, from }) => typeof focus === 'string' || typeof from === 'string');
 
 /** A light or a camera stays the same object, for those who hold it, as long as it is of its type. */

@@ -67,7 +67,7 @@ const SHAPE_LISTS: Readonly<Record<string, Readonly<Record<string, Form>>>> = {
   convexHull: { points: list(numbers('A point.', 3), { least: 4 }) },
 };
 
-export const SHAPES = Object.keys(SHAPE_TABLES) as (keyof typeof SHAPE_TABLES)[];
+const SHAPES = Object.keys(SHAPE_TABLES) as (keyof typeof SHAPE_TABLES)[];
 
 const SHAPE = member('Which shape it has.', value(word('Which shape it has.', SHAPES)));
 

@@ -295,6 +295,8 @@ describe('placing', () => {
     expect(writeSheet(scene).sheet.nodes![1]).toMatchObject({
       adjust: { 'post/glow': { light: { intensity: 5 } } },
     });
+    // What two nodes name is told once.
+    await expect(gathered(text)).rejects.toThrow(/^"lamp\.sheet\.json": the server has no/);
     const circle = text.replaceAll('lamp.sheet.json', 'stage.sheet.json');
     await expect(gathered(circle, { 'stage.sheet.json': circle })).rejects.toThrow(
       'it is made of itself: stage.sheet.json -> stage.sheet.json',

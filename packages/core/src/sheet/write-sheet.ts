@@ -20,6 +20,7 @@ import { Swarm } from '../swarm/swarm.js';
 import { addressOf, relativeAddress } from './addresses.js';
 import { type AppliedSheet, appliedTo, type Entry, type ShownBy, tieOf } from './apply-sheet.js';
 import { rotationOfDegrees } from './degrees.js';
+import { NODE_ORDER } from './order.js';
 import { same } from './same.js';
 import type {
   Sheet,
@@ -589,34 +590,6 @@ function ordered(own: Members, given: object, order: readonly string[]): Members
   );
 }
 const reordered = (given: object | undefined, own: Members): Members => ordered(own, given ?? {}, []);
-
-const NODE_ORDER = [
-  ...[
-    'name',
-    'model',
-    'sheet',
-    'translation',
-    'rotation',
-    'degrees',
-    'scale',
-    'matrix',
-    'visible',
-    'castsShadow',
-  ],
-  ...[
-    'receivesShadow',
-    'visibleTo',
-    'mesh',
-    'camera',
-    'light',
-    'settings',
-    'weights',
-    'effects',
-    'adjust',
-    'extras',
-    'children',
-  ],
-];
 
 /** Members of a plain thing that are not at their default, or were given. */
 function plain(thing: object, table: Table, given: object | undefined): Members {

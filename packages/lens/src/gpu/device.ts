@@ -2,7 +2,7 @@ import type { DeviceCompute } from './compute.js';
 import type { DeviceCounts } from './counts.js';
 import type { MultiDraw } from './multi-draw.js';
 import type { PackedTextures } from './packed.js';
-import type { ReflectedResource } from '@umber-lens/core/engine';
+import type { ReflectedResource, StencilState } from '@umber-lens/core/engine';
 
 /**
  * The device: buffers, textures, pipelines and passes in the shape of WebGPU, whichever interface
@@ -352,32 +352,6 @@ export type BlendOperation = (typeof BLEND_OPERATIONS)[number];
 export type CompareFunction =
   'always' | 'greater' | 'greater-equal' | 'less' | 'less-equal' | 'equal' | 'not-equal' | 'never';
 
-/** What becomes of a pixel's stencil value. */
-export type StencilOperation =
-  | 'keep'
-  | 'zero'
-  | 'replace'
-  | 'invert'
-  | 'increment-clamp'
-  | 'decrement-clamp'
-  | 'increment-wrap'
-  | 'decrement-wrap';
-
-/** How both sides of triangles meet the stencil, by the terms of WebGPU. */
-export interface StencilOptions {
-  /** Which pixels are drawn, by `reference` against the value that is there. Default `always`. */
-  compare?: CompareFunction;
-  /** Where that fails; where the depth test does; where both pass. Default `keep`. */
-  failOp?: StencilOperation;
-  depthFailOp?: StencilOperation;
-  passOp?: StencilOperation;
-  /** What is compared, and what `replace` writes; 0 to 255. Default 0. */
-  reference?: number;
-  /** Bits that are compared, and that are written; 0 to 255. Default 255. */
-  readMask?: number;
-  writeMask?: number;
-}
-
 export interface RenderPipelineOptions {
   label?: string;
   shader: DeviceShader;
@@ -399,7 +373,7 @@ export interface RenderPipelineOptions {
     bias?: number;
     biasSlopeScale?: number;
     /** Left out: what a stencil holds is neither asked nor changed. */
-    stencil?: StencilOptions;
+    stencil?: StencilState;
   };
   /** One a color attachment; left out: one without blending. */
   targets?: readonly {

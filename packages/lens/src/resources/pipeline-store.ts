@@ -6,6 +6,7 @@ import {
   INSTANCE_WORDS,
   type MaterialShader,
   LOCATION,
+  type StencilState,
 } from '@umber-lens/core/engine';
 import {
   type BlendComponent,
@@ -14,7 +15,6 @@ import {
   type DevicePipeline,
   type DeviceShader,
   type RenderPipelineOptions,
-  type StencilOptions,
   type TextureFormat,
   type VertexBufferLayout,
 } from '../gpu/device.js';
@@ -72,7 +72,7 @@ export interface Raster {
   bias?: number;
   biasSlopeScale?: number;
   writeMask?: number;
-  stencil?: StencilOptions;
+  stencil?: StencilState;
 }
 
 const NO_MORE: readonly TextureFormat[] = [];

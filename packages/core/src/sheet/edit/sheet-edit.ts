@@ -3,6 +3,7 @@ import { nearHint } from '../../errors/near-names.js';
 import { affineToTrs } from '../../math/affine.js';
 import { degreesOfRotation } from '../degrees.js';
 import { isObject } from '../forms.js';
+import { NODE_ORDER, SHEET_ORDER } from '../order.js';
 import { same } from '../same.js';
 import type { SheetNode } from '../sheet.js';
 import {
@@ -119,50 +120,6 @@ function isEdited(text: string, before: string, edits: readonly TextEdit[]): boo
   return text.length - at === before.length - from && text.slice(at) === before.slice(from);
 }
 
-/** In which order members of nodes are put in. */
-const NODE_ORDER = [
-  ...[
-    'name',
-    'model',
-    'sheet',
-    'translation',
-    'rotation',
-    'degrees',
-    'scale',
-    'matrix',
-    'visible',
-    'castsShadow',
-  ],
-  ...[
-    'receivesShadow',
-    'visibleTo',
-    'mesh',
-    'camera',
-    'light',
-    'settings',
-    'weights',
-    'effects',
-    'adjust',
-    'extras',
-    'children',
-  ],
-];
-const SHEET_ORDER = [
-  ...[
-    '$schema',
-    'sheet',
-    'name',
-    'models',
-    'textures',
-    'materials',
-    'nodes',
-    'adjust',
-    'camera',
-    'clearColor',
-    'imageLight',
-  ],
-  ...['backdrop', 'fog', 'clipping', 'finish', 'look', 'view', 'extras'],
-];
 /** Objects that are taken away when nothing is in them any more. */
 const GOES_EMPTY = new Set(['adjust', 'look', 'view', 'settings', 'weights', 'culling']);
 

@@ -1,11 +1,10 @@
+import type { StencilOperation, StencilState } from '@umber-lens/core/engine';
 import type {
   AddressMode,
   BlendFactor,
   BlendOperation,
   CompareFunction,
   RenderPipelineOptions,
-  StencilOperation,
-  StencilOptions,
   TextureFormat,
   VertexFormat,
 } from '../device.js';
@@ -112,7 +111,7 @@ export function blendOperation(gl: GL, operation: BlendOperation = 'add'): numbe
 }
 
 /** What a pipeline says of the stencil, as GL takes it: see `Webgl2Pipeline`. */
-export function stencilState(gl: GL, stencil: StencilOptions): number[] {
+export function stencilState(gl: GL, stencil: StencilState): number[] {
   const { compare = 'always', failOp = 'keep', depthFailOp = 'keep', passOp = 'keep' } = stencil;
   const operation = (name: StencilOperation): number =>
     named(gl, name.replace('ement', '').replace('-clamp', ''));

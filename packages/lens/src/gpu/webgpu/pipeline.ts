@@ -1,5 +1,5 @@
-import { LensError } from '@umber-lens/core/engine';
-import type { RenderPipelineOptions, StencilOptions } from '../device.js';
+import { LensError, type StencilState } from '@umber-lens/core/engine';
+import type { RenderPipelineOptions } from '../device.js';
 import type { WebgpuPipeline, WebgpuShader } from './objects.js';
 
 /** A pipeline on WebGPU: made at once, or beside the script until it is asked for. */
@@ -47,7 +47,7 @@ function stencilOf({
   passOp = 'keep',
   readMask = 255,
   writeMask = 255,
-}: StencilOptions): Partial<GPUDepthStencilState> {
+}: StencilState): Partial<GPUDepthStencilState> {
   const face = { compare, failOp, depthFailOp, passOp };
   return {
     stencilFront: face,
