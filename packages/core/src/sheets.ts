@@ -24,5 +24,5 @@ export { type SheetChange, sheetEdit, type SheetEditOptions } from './sheet/edit
 export { applyEdits, type TextEdit, undoEdits } from './sheet/edit/text-edit.js';
 export { noteSource, type SourceCall, sourcesOf } from './sheet/sources.js';
 export { sheetSchema } from './sheet/sheet-schema.js';
-export { writeSheet, type WriteSheetOptions, type WrittenSheet } from './sheet/write-sheet.js';
+export { writeSheet, type WriteSheetOptions, type WrittenSheet } from './sheet/write/write-sheet.js';
 export type * from './sheet/sheet.js';

@@ -14,7 +14,7 @@ import { checkSheet, readSheet } from './read-sheet.js';
 import { same } from './same.js';
 import type { Sheet } from './sheet.js';
 import { SHEET_FORM } from './sheet-forms.js';
-import { writeSheet } from './write-sheet.js';
+import { writeSheet } from './write/write-sheet.js';
 
 const HARBOUR = `{
   "sheet": 1,
@@ -405,6 +405,17 @@ describe('writing', () => {
     expect(nodes![1]).toMatchObject({ translation: [0.1, 0.2, 0.3], degrees: [0, 45, 10] });
     expect(nodes![1]!.children![0]!.light).toEqual({ type: 'point', intensity: 5, color: [1, 0.5, 0.25] });
     expect(nodes![3]).toEqual({ name: 'buoy 2', mesh: nodes![1]!.mesh });
+  });
+
+  test('nodes whose names cannot stand side by side get others', async () => {
+    const scene = new Scene();
+    applySheet(scene, await gathered(HARBOUR));
+    for (const parent of [scene.root, scene.get('quay')])
+      for (const name of ['a/b', 'a b', 'a/b']) scene.createNode({ name, parent });
+    const { nodes } = writeSheet(scene).sheet;
+    const names = ['a b', 'a b 2', 'a b 3'];
+    expect(nodes!.slice(-3).map(({ name }) => name)).toEqual(names);
+    expect(nodes![0]!.children!.map(({ name }) => name)).toEqual(names);
   });
 
   test('a model that came from nowhere is written node by node, and what is no shape becomes a model', () => {
