@@ -1,4 +1,4 @@
-import type { Backend, Material, RenderPath } from 'umber-lens';
+import type { Backend, Effect, Material, RenderPath } from 'umber-lens';
 import { testPage } from './stage.js';
 
 /** Where a unit square stands, how large it is, and more of its material. */
@@ -13,12 +13,14 @@ interface Given {
   stencil?: boolean;
   /** How often it is drawn. */
   draws?: number;
+  finish?: Effect[];
 }
 
 /** The red, green and blue of a row through the middle of 16 x 16 pixels, as many numbers for each; and what was said. */
 async function row(given: Given): Promise<{ colors: string; said: string[] }> {
   const { plane, Scene } = umber;
-  const { antialias = false, stencil = true, draws = 1, renderPath = 'forward', samples, squares } = given;
+  const { antialias = false, stencil = true, draws = 1, renderPath = 'forward' } = given;
+  const { finish = [], samples, squares } = given;
   const said: string[] = [];
   const lens = await keptLens({ antialias, stencil });
   const stop = lens.on('message', ({ code }) => said.push(code));
@@ -39,7 +41,7 @@ async function row(given: Given): Promise<{ colors: string; said: string[] }> {
     camera: { type: 'orthographic', xmag: 1, ymag: 1, znear: 0.1, zfar: 20 },
   });
   await lens.load(scene);
-  for (let i = 0; i < draws; i++) lens.draw(scene, camera, { target });
+  for (let i = 0; i < draws; i++) lens.draw(scene, camera, { target, finish });
   const pixels = await target.read();
   stop();
   target.dispose();
@@ -119,6 +121,16 @@ describe.each<Backend>(['webgl2', 'webgpu'])('stencils on %s', (backend) => {
       ];
       expect((await drawn({ squares, renderPath })).colors).toBe('ggggggggbbbbbbbb');
     });
+
+  test('effects read depths beside it, of one sample and of several', async () => {
+    const squares: Square[] = [
+      [RED, -0.5, 0, 1, MARKS],
+      [GREEN, 0, 0, 2, { stencil: { compare: 'equal', reference: 3 } }],
+    ];
+    const finish: Effect[] = [{ type: 'depth-of-field', focus: 10 }];
+    for (const antialias of [false, true])
+      expect(await drawn({ squares, antialias, finish })).toEqual({ colors: 'gggggggg........', said: [] });
+  });
 
   test('a lens without one says how to have one, and draws on', async () => {
     const squares: Square[] = [

@@ -7,6 +7,7 @@ import {
 } from '@umber-lens/core/engine';
 import { BLEND_FACTORS, BLEND_OPERATIONS, type BlendComponent, type TextureFormat } from '../gpu/device.js';
 import type { Raster } from '../resources/pipeline-store.js';
+import { hasStencil } from '../gpu/sizes.js';
 
 const over = { srcFactor: 'one', dstFactor: 'one-minus-src-alpha' } as const;
 /** The same for each channel, alpha as what is transparent has it. */
@@ -29,7 +30,7 @@ export function rasterOf(
   usual: Raster,
   depthFormat: TextureFormat,
 ): Raster {
-  if (stencil && !depthFormat.endsWith('stencil8'))
+  if (stencil && !hasStencil(depthFormat))
     throw new LensError('material/stencil', 'the material asks for a stencil, and the lens has none', {
       hint: 'Open it with `openLens(canvas, { stencil: true })`.',
     });

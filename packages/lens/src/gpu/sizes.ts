@@ -49,6 +49,9 @@ export const FORMAT_PARTS: Record<TextureFormat, number> = {
   'depth24plus-stencil8': 1,
 };
 
+/** Whether textures of a format hold a stencil beside depths. */
+export const hasStencil = (format: TextureFormat): boolean => format.endsWith('stencil8');
+
 /** A buffer's size, by itself or by its data; what is not a number is refused by the checks. */
 export function bufferSize({ size, data }: BufferOptions): number {
   return size ?? data?.byteLength ?? Number.NaN;

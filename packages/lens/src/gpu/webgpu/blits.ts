@@ -1,5 +1,6 @@
 import { COPY_DEPTH, SHRINK } from '../../compiled/compiled-wgsl.js';
 import type { DevicePipeline, DeviceSampler, DeviceTexture, RenderPipelineOptions } from '../device.js';
+import { hasStencil } from '../sizes.js';
 import type { WebgpuPipeline, WebgpuSampler, WebgpuTexture } from './objects.js';
 import { handleOf, oneView } from './textures.js';
 import type { WebgpuDevice } from './webgpu-device.js';
@@ -64,13 +65,12 @@ export class Blits {
       label: 'copy depth',
       colorAttachments: [],
       depthStencilAttachment: {
-        view: (target as WebgpuTexture).view(),
+        // All that it holds: a view to read from has depths alone.
+        view: (target as WebgpuTexture).target(),
         depthLoadOp: 'clear',
         depthClearValue: 0,
         depthStoreOp: 'store',
-        ...(format.endsWith('stencil8')
-          ? { stencilLoadOp: 'clear' as const, stencilStoreOp: 'store' as const }
-          : {}),
+        ...(hasStencil(format) ? { stencilLoadOp: 'clear' as const, stencilStoreOp: 'store' as const } : {}),
       },
     });
     pass.setPipeline(pipeline.handle);

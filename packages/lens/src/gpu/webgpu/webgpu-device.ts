@@ -18,7 +18,15 @@ import type * as api from '../device.js';
 import type { MultiDraw } from '../multi-draw.js';
 import type { PackedTextures } from '../packed.js';
 import { DeviceCounts } from '../counts.js';
-import { bufferSize, FORMAT_BYTES, layersOf, levelSize, levelsOf, textureBytes } from '../sizes.js';
+import {
+  bufferSize,
+  FORMAT_BYTES,
+  hasStencil,
+  layersOf,
+  levelSize,
+  levelsOf,
+  textureBytes,
+} from '../sizes.js';
 import { Living } from '../living.js';
 import { Blits } from './blits.js';
 import { Layouts } from './layouts.js';
@@ -160,7 +168,7 @@ export class WebgpuDevice implements api.Device {
         // The browser's own copies of pictures are draws, too.
         (isDrawn || !/^depth|snorm$/.test(format) ? RENDER_ATTACHMENT : 0),
     });
-    const hasStencil = format.endsWith('stencil8');
+    const isStencil = hasStencil(format);
     let whole: GPUTextureView | undefined;
     const targets: GPUTextureView[] = [];
     const texture = {
@@ -177,13 +185,11 @@ export class WebgpuDevice implements api.Device {
       view: () =>
         (whole ??= handle.createView({
           dimension: shape,
-          ...(hasStencil ? { aspect: 'depth-only' as const } : {}),
+          ...(isStencil ? { aspect: 'depth-only' as const } : {}),
         })),
       target: (level = 0, layer = 0) =>
         (targets[level * layers + layer] ??=
-          mipLevelCount === 1 && layers === 1 && !hasStencil
-            ? texture.view()
-            : oneView(handle, level, layer)),
+          mipLevelCount === 1 && layers === 1 && !isStencil ? texture.view() : oneView(handle, level, layer)),
     };
     this.counts.textureBytes += textureBytes(options);
     const kept = this.living.keep('textures', texture, () => {

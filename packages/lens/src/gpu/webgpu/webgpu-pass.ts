@@ -1,6 +1,7 @@
 import { LensError } from '@umber-lens/core/engine';
 import type { DeviceBuffer, RenderPass, RenderPassOptions } from '../device.js';
 import { PassState } from '../pass-state.js';
+import { hasStencil } from '../sizes.js';
 import { bindGroupFor } from './layouts.js';
 import type { WebgpuBindGroup, WebgpuBuffer, WebgpuPipeline, WebgpuTexture } from './objects.js';
 import type { WebgpuTimer } from './webgpu-timer.js';
@@ -47,7 +48,7 @@ export class WebgpuPass extends PassState<WebgpuPipeline, WebgpuBindGroup> imple
                 ? { depthLoadOp: 'load' as const }
                 : { depthClearValue: depthAttachment.clearValue, depthLoadOp: 'clear' as const }),
               depthStoreOp: depthAttachment.store === false ? ('discard' as const) : ('store' as const),
-              ...(depthAttachment.texture.format.endsWith('stencil8')
+              ...(hasStencil(depthAttachment.texture.format)
                 ? {
                     stencilLoadOp:
                       depthAttachment.clearValue === undefined ? ('load' as const) : ('clear' as const),
