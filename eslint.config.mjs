@@ -59,10 +59,11 @@ const CORE = {
 const PACKAGES = {
   core: [],
   lens: ['@umber-lens/core'],
-  cli: ['@umber-lens/core', 'umber-lens', '@umber-lens/vite'],
+  cli: ['@umber-lens/core', 'umber-lens', '@umber-lens/vite', '@umber-lens/viewfinder'],
   vite: ['@umber-lens/core'],
+  viewfinder: ['@umber-lens/core', 'umber-lens'],
 };
-const OURS = ['@umber-lens/core', 'umber-lens', '@umber-lens/cli', '@umber-lens/vite'];
+const OURS = ['@umber-lens/core', 'umber-lens', '@umber-lens/cli', '@umber-lens/vite', '@umber-lens/viewfinder'];
 
 const folderRules = Object.entries(CORE).map(([folder, allowed]) => ({
   files: [`packages/core/src/${folder}/**/*.ts`],
@@ -86,7 +87,7 @@ const folderRules = Object.entries(CORE).map(([folder, allowed]) => ({
 const packageRules = Object.entries(PACKAGES)
   .filter(([name]) => name !== 'core')
   .map(([name, allowed]) => ({
-    files: [`packages/${name}/src/**/*.ts`],
+    files: [`packages/${name}/src/**/*.{ts,tsx}`],
     ignores: ['**/*.test.ts'],
     rules: {
       'no-restricted-imports': [

@@ -27,6 +27,7 @@ const shared = {
     '^umber-lens/device$': '<rootDir>/packages/lens/src/device.ts',
     '^umber-lens/figures$': '<rootDir>/packages/lens/src/figures.ts',
     '^umber-lens/shaders$': '<rootDir>/packages/lens/src/shaders/index.ts',
+    '^@umber-lens/viewfinder$': '<rootDir>/packages/viewfinder/src/index.ts',
     '^umber-lens$': '<rootDir>/packages/lens/src/index.ts',
     '^(\\.{1,2}/.*)\\.js$': '$1',
   },

@@ -10,6 +10,7 @@ import {
   Scene,
   type SceneNode,
 } from 'umber-lens';
+import { watchViewfinder } from '@umber-lens/viewfinder';
 import { type Controls, controlPanel } from './controls.js';
 import { figuresLine, isSoftware, showFailure } from './stage.js';
 
@@ -76,6 +77,7 @@ async function main(create: CreateExample, control: AddControls | undefined): Pr
   const rig = example.isFlat ? undefined : orbitRig(camera, canvas, example.rig);
   followPointer(canvas, camera, example);
   control?.(lens, scene, controlPanel());
+  watchViewfinder(lens, scene);
   const figures = figuresLine(lens);
   lens.run(({ time, delta }) => {
     rig?.update(delta);

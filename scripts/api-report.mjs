@@ -10,7 +10,7 @@ const printer = ts.createPrinter({ removeComments: true });
 
 /** Entries of the packages by name, with their declarations. `/engine` is promised to nobody. */
 function entries() {
-  return ['core', 'lens', 'vite'].flatMap((folder) => {
+  return ['core', 'lens', 'vite', 'viewfinder'].flatMap((folder) => {
     const { name, exports } = JSON.parse(readFileSync(`packages/${folder}/package.json`, 'utf8'));
     return Object.entries(exports)
       .filter(([path, to]) => typeof to === 'object' && to.types && path !== './engine')

@@ -7,7 +7,7 @@ import ts from 'typescript';
 const PAGE = 'docs/errors.md';
 const CODE = /^[a-z][a-z0-9]*\/[a-zA-Z0-9-]+$/;
 
-const sources = ['core', 'lens', 'vite', 'cli'].flatMap((name) =>
+const sources = ['core', 'lens', 'vite', 'viewfinder', 'cli'].flatMap((name) =>
   readdirSync(`packages/${name}/src`, { recursive: true })
     .filter((file) => /\.ts$/.test(file) && !/\.test\.ts$|\.d\.ts$/.test(file))
     .map((file) => join(`packages/${name}/src`, file)),

@@ -1,4 +1,5 @@
 import { applySheet, axisAngle, loadSheet, openLens, orbitRig, Scene, type SceneNode } from 'umber-lens';
+import { watchViewfinder } from '@umber-lens/viewfinder';
 import { optionsOf } from '../example.js';
 import { figuresLine, loadingBar, showFailure } from '../stage.js';
 
@@ -23,6 +24,7 @@ async function main(): Promise<void> {
     lens.draw(scene, camera);
     figures();
   });
+  watchViewfinder(lens, scene);
   // For the console, and for the tests that drive this page.
   Object.assign(window, { lens, scene, camera, rig, sheet });
 }

@@ -48,10 +48,12 @@ export {
   type DrawOptions,
   type FrameTime,
   Lens,
+  type LensTool,
   type LensOptions,
   type LensEvents,
   type LensState,
   openLens,
+  pageLenses,
   type OpenLensOptions,
 } from './lens.js';
 export type { PickHit, PickOptions, PickRegionOptions, PictureSize } from './inspect/pick.js';

@@ -111,6 +111,17 @@ export async function openLens(canvas?: HTMLCanvasElement, options: OpenLensOpti
   return (lens = new Lens(await openDevice(canvas, { onError, ...options }), options, canvas));
 }
 
+/** @internal A tool over a running page: it stands between what the page draws and the canvas. */
+export interface LensTool {
+  /** In place of a draw onto the canvas. */
+  draw(scene: Scene, camera: SceneNode, options: DrawOptions | undefined): void;
+  /** By how much a frame of `run` goes on, seconds; undefined: there is none. @param delta as time passed */
+  pace(delta: number): number | undefined;
+}
+
+/** @internal Lenses of the page that have a canvas, for tools that look for one. */
+export const pageLenses = new Set<WeakRef<Lens>>();
+
 /** How one frame is drawn. */
 export interface DrawOptions extends FrameView, PartOptions {
   /** Left out: the canvas. */
@@ -127,12 +138,15 @@ export class Lens {
   readonly settings: DrawSettings = defaultSettings();
   /** How it draws: render path, culling, what is shown. Its members may be written to at any time. */
   readonly view: View;
+  /** @internal */
+  tool: LensTool | undefined;
   private readonly messages: Messages;
   private readonly targets = new Set<LensTarget>();
   private ready: Promise<void> | undefined;
   private readonly size: CanvasSize | undefined;
   private pace: DynamicResolution | undefined;
   private readonly stops = new Set<() => void>();
+  private readonly own: WeakRef<Lens> | undefined;
   private isDisposed = false;
   private hasFailed = false;
   private readonly listeners: { [T in keyof LensEvents]: Set<(event: LensEvents[T]) => void> } = {
@@ -156,6 +170,7 @@ export class Lens {
     Object.assign(this.view, view);
     Object.assign(this.view.culling, culling);
     this.ledger.reporter = async () => (await import('./figures/report.js')).report(this);
+    if (canvas) pageLenses.add((this.own = new WeakRef(this)));
     this.size = canvas && new CanvasSize(canvas, options.pixelRatio, options.maxPixelRatio);
     const { dynamicResolution = canvas !== undefined && this.device.isSoftware } = options;
     if (dynamicResolution)
@@ -204,6 +219,8 @@ export class Lens {
 
   /** @internal */
   hear(message: LensError): void {
+    // A tool's camera stands in no scene of the page.
+    if (this.tool && message.code === 'camera/other-scene') return;
     for (const listener of this.listeners.message) listener(message);
     const { onMessage } = this.options;
     if (onMessage) onMessage(message);
@@ -311,6 +328,12 @@ export class Lens {
    *   `lens/layer`
    */
   draw(scene: Scene, camera: SceneNode, options?: DrawOptions): void {
+    if (this.tool && !options?.target) this.tool.draw(scene, camera, options);
+    else this.drawPast(scene, camera, options);
+  }
+
+  /** @internal The same, past a tool. */
+  drawPast(scene: Scene, camera: SceneNode, options?: DrawOptions): void {
     const target = options?.target as LensTarget | undefined;
     target?.shown?.follow();
     let { settings } = this;
@@ -362,6 +385,11 @@ export class Lens {
    */
   release(scene?: Scene): void {
     if (!this.isDisposed && !this.isLost) this.renderer.release(scene);
+  }
+
+  /** @internal What was drawn last. */
+  get drawnScene(): Scene | undefined {
+    return this.renderer.last?.scene;
   }
 
   /** @internal The last frame's passes, for `describeFrame`. */
@@ -562,7 +590,9 @@ export class Lens {
     let counted = 0;
     const step = (now: number): void => {
       request = requestAnimationFrame(step);
-      time.delta = last < 0 ? 0 : Math.min(0.1, (now - last) / 1000);
+      const passed = last < 0 ? 0 : Math.min(0.1, (now - last) / 1000);
+      const paced = this.tool ? this.tool.pace(passed) : passed;
+      time.delta = paced ?? 0;
       if (last >= 0 && this.size && this.pace?.frame(now - last, now))
         this.ledger.resolution = this.size.scale = this.pace.scale;
       time.time += time.delta;
@@ -573,6 +603,7 @@ export class Lens {
         countedFrom = now;
         counted = 0;
       }
+      if (paced === undefined) return;
       this.setTime(time.time, time.delta);
       frame(time);
     };
@@ -598,6 +629,7 @@ export class Lens {
   dispose(): void {
     if (this.isDisposed) return;
     this.isDisposed = true;
+    if (this.own) pageLenses.delete(this.own);
     for (const stop of [...this.stops]) stop();
     this.messages.opened(this.canvas, -1);
     this.size?.dispose();

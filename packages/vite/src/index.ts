@@ -12,4 +12,5 @@ export {
   type CodeRefusal,
 } from './code/code-edit.js';
 export { sheets, type SheetsPluginOptions } from './sheets.js';
+export { viewfinder, type ViewfinderPluginOptions } from './viewfinder.js';
 export { saving, type SavingPluginOptions } from './saving.js';

@@ -1,3 +1,4 @@
+import { openViewfinder, watchViewfinder } from '@umber-lens/viewfinder';
 import {
   applySheet,
   type Camera,
@@ -52,6 +53,12 @@ async function main(): Promise<void> {
   await show();
   const { camera, rig } = look(scene, canvas, given, own);
   window.shown = { lens, scene, camera, changes: 0 };
+  const folder = file.split('/').slice(0, -1);
+  const adjustments = [...folder, 'adjustments.sheet.json'].join('/');
+  watchViewfinder(lens, scene, { adjustments });
+  document
+    .querySelector('#viewfinder')! // in the page
+    .addEventListener('click', () => void openViewfinder(lens, scene, { adjustments }));
   lens.run(({ delta }) => {
     rig.update(delta);
     lens.draw(scene, camera);

@@ -38,9 +38,11 @@ export function shownPage(file: string, token: string, allowOutside: boolean, ha
   pre { position: fixed; inset: 0; margin: 0; padding: 2rem; overflow: auto; background: #1c1712f2; white-space: pre-wrap;
     font: 14px/1.5 ui-monospace, monospace; }
   [hidden] { display: none; }
+  button { font: inherit; color: #f0b36a; background: none; border: 0; padding: 0; text-decoration: underline; cursor: pointer; }
+  button:focus-visible { outline: 2px solid #f0b36a; outline-offset: 2px; }
 </style>
 <canvas tabindex="0" data-file="${escaped(file)}" data-allow-outside="${allowOutside}"></canvas>
-<p>${hasList ? '<a href="/">all</a> · ' : ''}<span id="name">${escaped(file)}</span></p>
+<p>${hasList ? '<a href="/">all</a> · ' : ''}<span id="name">${escaped(file)}</span> · <button id="viewfinder" title="Alt+V">viewfinder</button></p>
 <pre id="failure" role="alert" hidden></pre>
 <script src="/serve-page.js"></script></html>`;
 }

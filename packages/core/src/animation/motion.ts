@@ -40,6 +40,12 @@ interface Part {
   reference: Float64Array | undefined;
 }
 
+/** Motions by the node that they were made of, for tools that look into a running scene. */
+const made = new WeakMap<SceneNode, Motion[]>();
+
+/** Those of a node. */
+export const motionsOf = (node: SceneNode): readonly Motion[] => made.get(node) ?? [];
+
 /**
  * What moves the nodes below one node: animations that play, share weights, cover or add to one another.
  *
@@ -87,6 +93,7 @@ export class Motion {
     this.placing = placingOf(node);
     this.animations = options.animations ?? this.placing?.animations ?? [];
     this.copies = new OwnCopies(node);
+    made.set(node, [...motionsOf(node), this]);
   }
 
   /** Names of the animations that can be played by name. */

@@ -58,6 +58,15 @@ export interface SheetPlace {
   within?: string;
 }
 
+/** Nodes that stand in a scene already, and will stand in a sheet. */
+const offered = new WeakSet<SceneNode>();
+
+/** Has a sheet that brings a node of the same name to the same place take this one, with all below it. */
+export function offerNode(node: SceneNode): void {
+  offered.add(node);
+  for (const below of node.descendants()) offered.add(below);
+}
+
 /** What stands in scenes, by the sheet's address and what it hangs from. */
 const applied = new WeakMap<Scene, Map<SceneNode, Map<string, Applied>>>();
 
@@ -247,10 +256,25 @@ class Applied implements AppliedSheet, SheetTie {
       const known = before.get(key);
       const entry = known && this.isStill(known, node) ? known : undefined;
       if (known && !entry) this.drop(known);
-      now.set(key, entry ? this.changed(entry, node) : this.made(node, parent));
+      now.set(key, entry ? this.changed(entry, node) : (this.taken(node, parent) ?? this.made(node, parent)));
     }
     for (const [key, entry] of before) if (!now.has(key)) this.drop(entry);
     return now;
+  }
+
+  /** One that was offered, as the sheet says it. */
+  private taken(given: SheetNode, parent: SceneNode): Entry | undefined {
+    if (given.model !== undefined || given.sheet !== undefined || given.name === undefined) return undefined;
+    const node = [...parent.children()].find((one) => one.name === given.name && offered.has(one));
+    if (!node || this.byNode.has(node)) return undefined;
+    offered.delete(node);
+    const entry: Entry = { given, children: new Map(), before: new Map(), node };
+    this.byNode.set(node, entry);
+    const names = new Set<string>(WRITTEN.filter((key) => key in given));
+    if (names.size > 0) writeMembers(node, given, names, this.writing);
+    entry.mesh = node.mesh;
+    entry.children = this.list(given.children ?? [], entry.children, node);
+    return entry;
   }
 
   /** Whether a node can become what a sheet says by being written to. */

@@ -63,6 +63,12 @@ interface Layer {
   looked: number;
 }
 
+/** By the motion that they run, for tools that look into a running scene. */
+const running = new WeakMap<Motion, StateMachine>();
+
+/** What runs a motion; undefined where nothing does. */
+export const machineOf = (motion: Motion): StateMachine | undefined => running.get(motion);
+
 /**
  * Runs a state machine on a motion: `set` and `trigger` give it its parameters, `update` lets it pass transitions and moves
  * the nodes.
@@ -105,6 +111,12 @@ export class StateMachine {
       layer.current = this.begin(layer, i, flat.start, 1);
       return layer;
     });
+    running.set(motion, this);
+  }
+
+  /** What its parameters are. */
+  get parameters(): Readonly<Record<string, ParameterDefinition>> {
+    return this.definitions;
   }
 
   /** Sets a number or a boolean. @throws LensError `states/parameter` */

@@ -59,6 +59,21 @@ export function writeSheet(scene: Scene, options: WriteSheetOptions = {}): Writt
   return new SheetWriter(scene, options).write();
 }
 
+/** A node of a scene as a sheet has it, with all below it. */
+export interface WrittenNode {
+  node: SheetNode;
+  /** What it names that no sheet of the scene has yet. */
+  named: Pick<Sheet, 'materials' | 'models' | 'textures'>;
+  models: Map<string, ModelAsset>;
+  warnings: LensError[];
+}
+
+/** @param file address of the sheet that it goes into */
+export function writeNode(node: SceneNode, file?: string): WrittenNode {
+  node.scene.update();
+  return new SheetWriter(node.scene, file === undefined ? {} : { file }).writeOne(node);
+}
+
 class SheetWriter {
   private readonly sheets: readonly AppliedSheet[];
   private readonly base: Sheet;
@@ -82,6 +97,17 @@ class SheetWriter {
     if (nodes.length > 0 || 'nodes' in base) sheet.nodes = nodes;
     writeAround(sheet, base, scene, parts, options);
     return { sheet, models: parts.models, warnings: parts.warnings };
+  }
+
+  writeOne(given: SceneNode): WrittenNode {
+    const { base, parts } = this;
+    const node = this.node(given);
+    const named: WrittenNode['named'] = {};
+    for (const kind of ['materials', 'models', 'textures'] as const) {
+      const fresh = Object.entries(parts.written[kind] ?? {}).filter(([name]) => !(name in (base[kind] ?? {})));
+      if (fresh.length > 0) named[kind] = Object.fromEntries(fresh) as never;
+    }
+    return { node, named, models: parts.models, warnings: parts.warnings };
   }
 
   /** Siblings need names of their own, and a path is parted at "/". */

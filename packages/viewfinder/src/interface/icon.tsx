@@ -1,0 +1,86 @@
+import {
+  Axis3d,
+  Box,
+  Camera,
+  ChevronRight,
+  CircleDot,
+  Copy,
+  CornerDownRight,
+  Eye,
+  EyeOff,
+  Folder,
+  FolderInput,
+  Gauge,
+  type IconNode,
+  Keyboard,
+  Lightbulb,
+  Lock,
+  LockOpen,
+  MessageSquareWarning,
+  Minimize2,
+  Moon,
+  Move,
+  Pause,
+  Play,
+  Plus,
+  Redo2,
+  RotateCw,
+  RotateCcw,
+  Save,
+  Scaling,
+  ScanSearch,
+  StepForward,
+  Trash2,
+  Undo2,
+  X,
+} from 'lucide';
+import { h, type JSX } from 'preact';
+
+/** Signs by what they stand for here. */
+const ICONS = {
+  move: Move,
+  rotate: RotateCw,
+  scale: Scaling,
+  undo: Undo2,
+  redo: Redo2,
+  save: Save,
+  add: Plus,
+  frame: ScanSearch,
+  pause: Pause,
+  play: Play,
+  step: StepForward,
+  duplicate: Copy,
+  group: FolderInput,
+  delete: Trash2,
+  mesh: Box,
+  light: Lightbulb,
+  camera: Camera,
+  node: CircleDot,
+  folder: Folder,
+  fold: ChevronRight,
+  shown: Eye,
+  hidden: EyeOff,
+  locked: Lock,
+  unlocked: LockOpen,
+  reset: RotateCcw,
+  messages: MessageSquareWarning,
+  frames: Gauge,
+  shortcuts: Keyboard,
+  theme: Moon,
+  close: X,
+  aids: Axis3d,
+  inset: Minimize2,
+  child: CornerDownRight,
+} as const satisfies Readonly<Record<string, IconNode>>;
+
+export type IconName = keyof typeof ICONS;
+
+/** A sign that screen readers pass by: what it stands for is said by what holds it. */
+export function Icon({ name }: { name: IconName }): JSX.Element {
+  const parts = ICONS[name] as unknown as readonly (readonly [string, Record<string, string | number>])[];
+  return h(
+    'svg',
+    { viewBox: '0 0 24 24', 'aria-hidden': 'true' },
+    parts.map(([tag, attributes]) => h(tag, attributes)),
+  );
+}

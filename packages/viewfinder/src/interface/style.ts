@@ -1,0 +1,156 @@
+/** All of the interface's looks. It stands in a shadow root: the page's styles stay out, and these stay in. */
+export const STYLE = `
+:host { all: initial; }
+* { box-sizing: border-box; }
+.root {
+  --ground: #211a14f2; --raised: #2e251c; --field: #17120d; --line: #4a3c2d; --text: #f1e6d3; --quiet: #bfae95;
+  --brass: #e7b458; --ink: #1d150c; --wrong: #ff9d7e; --new: #cfe08a; --gone: #ffb09a;
+  position: fixed; inset: 0; pointer-events: none; z-index: 2147483000; color: var(--text); display: block;
+  font: 400 12.5px/1.4 system-ui, -apple-system, 'Segoe UI', sans-serif; color-scheme: dark; text-align: left;
+}
+.root.light {
+  --ground: #f6efe3f5; --raised: #ece1cf; --field: #fffaf2; --line: #c9b698; --text: #2a2018; --quiet: #6a5842;
+  --brass: #84560f; --ink: #fff8ec; --wrong: #a8321a; --new: #3f5b10; --gone: #97331c; color-scheme: light;
+}
+.glass, .ink { position: absolute; }
+.glass { pointer-events: auto; outline: none; touch-action: none; }
+.glass:focus-visible { box-shadow: inset 0 0 0 2px var(--brass); }
+.glass.live { pointer-events: none; }
+.ink { pointer-events: none; }
+.panel { background: var(--ground); border: 1px solid var(--line); border-radius: 7px; pointer-events: auto;
+  box-shadow: 0 6px 24px #0000004d; backdrop-filter: blur(8px); }
+.rail { position: absolute; top: 10px; right: 10px; bottom: 10px; width: var(--rail, 316px); display: flex; flex-direction: column;
+  overflow: hidden; }
+.rail.left { right: auto; left: 10px; }
+.nodes { flex: 0 0 var(--nodes, 40%); min-height: 96px; display: flex; flex-direction: column; }
+.split { flex: 0 0 7px; cursor: row-resize; border-block: 1px solid var(--line); background: var(--raised); }
+.split:focus-visible { outline: 2px solid var(--brass); outline-offset: -2px; }
+.card { flex: 1 1 0; min-height: 0; overflow: auto; scrollbar-width: thin; }
+.band { width: max-content; position: absolute; left: calc(50% - var(--rail, 316px) / 2 - 5px); bottom: 12px; transform: translateX(-50%); display: flex;
+  flex-wrap: wrap; justify-content: center; gap: 2px 6px; padding: 5px 7px; max-width: calc(100% - var(--rail, 316px) - 48px); }
+.cluster { display: flex; gap: 2px; align-items: center; }
+.cluster + .cluster { border-left: 1px solid var(--line); padding-left: 6px; }
+.ways { position: absolute; top: 10px; left: 16px; display: flex; gap: 6px; align-items: center; padding: 5px 8px; flex-wrap: wrap;
+  max-width: calc(100% - var(--rail, 316px) - 44px); }
+.status { position: absolute; left: 16px; bottom: 66px; padding: 3px 9px; border-radius: 5px; background: #211a14d9; color: #f1e6d3;
+  max-width: min(60ch, calc(100% - var(--rail, 316px) - 44px)); white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
+.status:empty { display: none; }
+.inset { position: absolute; left: 16px; border: 1px solid var(--line); border-radius: 3px; pointer-events: none; }
+.inset span { position: absolute; left: 4px; bottom: 4px; padding: 0 6px; border-radius: 3px; background: #211a14d9; color: #f1e6d3;
+  font-size: 11px; }
+button, select, input, textarea { font: inherit; color: inherit; }
+button { border: 1px solid transparent; background: none; border-radius: 5px; padding: 3px 7px; cursor: pointer; min-height: 26px;
+  display: inline-flex; gap: 5px; align-items: center; justify-content: center; }
+button:hover:not(:disabled) { background: var(--raised); border-color: var(--line); }
+button:disabled { opacity: 0.45; cursor: default; }
+button[aria-pressed='true'], button.main { background: var(--brass); color: var(--ink); }
+button[aria-pressed='true']:hover, button.main:hover:not(:disabled) { background: var(--brass); filter: brightness(1.08); }
+button.plain { padding: 0 3px; min-height: 20px; }
+:is(button, select, input, summary, .rows, .card, pre):focus-visible { outline: 2px solid var(--brass); outline-offset: 1px; }
+svg { width: 16px; height: 16px; flex: none; stroke: currentColor; fill: none; stroke-width: 1.9; stroke-linecap: round;
+  stroke-linejoin: round; }
+select, input[type='text'], input[type='search'] { background: var(--field); border: 1px solid var(--line); border-radius: 4px; height: 25px;
+  padding: 0 6px; min-width: 0; width: 100%; }
+.band select { width: 88px; } .band select[aria-label='speed'] { width: 56px; } .band button { padding: 3px 5px; min-width: 28px; } .ways select { width: auto; max-width: 132px; }
+.band select, .ways select { padding: 0 2px; }
+input::placeholder { color: var(--quiet); opacity: 1; }
+input[type='checkbox'] { accent-color: var(--brass); width: 15px; height: 15px; margin: 0; }
+input[type='range'] { accent-color: var(--brass); width: 100%; min-width: 0; margin: 0; height: 20px; }
+.find { display: flex; gap: 5px; padding: 7px 8px 5px; align-items: center; }
+.find select { width: 92px; flex: none; }
+.rows { flex: 1; overflow: auto; position: relative; scrollbar-width: thin; outline-offset: -2px !important; }
+.row { position: absolute; left: 0; right: 0; height: 25px; display: flex; align-items: center; gap: 4px; padding-right: 6px; cursor: default;
+  white-space: nowrap; }
+.row > .name { flex: 1; overflow: hidden; text-overflow: ellipsis; padding: 1px 2px; }
+.row.hidden > .name { color: var(--quiet); font-style: italic; }
+.row[aria-selected='true'] { background: color-mix(in srgb, var(--brass) 30%, transparent); }
+.row.active { box-shadow: inset 2px 0 0 var(--brass); }
+.row.over { box-shadow: inset 0 0 0 1px var(--brass); }
+.row svg { width: 14px; height: 14px; color: var(--quiet); }
+.row button svg { color: inherit; }
+.row .act { opacity: 0; }
+.row:hover .act, .row .act.on, .row:focus-within .act { opacity: 1; }
+.row .fold { width: 18px; flex: none; padding: 0; }
+.row .fold svg { transition: transform 0.1s; }
+.row[aria-expanded='true'] .fold svg { transform: rotate(90deg); }
+.dot { width: 6px; height: 6px; border-radius: 50%; background: var(--brass); flex: none; }
+.empty { padding: 14px 12px; color: var(--quiet); }
+fieldset { border: 0; border-bottom: 1px solid var(--line); margin: 0; padding: 7px 10px 10px; min-width: 0; }
+legend { float: left; width: 100%; font-weight: 600; padding: 0; margin-bottom: 6px; display: flex; align-items: center; gap: 4px;
+  overflow-wrap: anywhere; }
+legend span { flex: 1; }
+legend button { font-weight: 400; }
+fieldset::after { content: ''; display: block; clear: both; }
+.field { clear: both; display: grid; grid-template-columns: 112px minmax(0, 1fr) 16px; gap: 4px 6px; align-items: center; min-height: 28px; }
+.field > .label { color: var(--quiet); overflow: hidden; touch-action: none; line-height: 1.25; max-height: 2.5em; }
+.field > .label.drag { cursor: ew-resize; }
+.field.other > .label { color: var(--text); }
+.field.unsaved > .label::before { content: ''; display: inline-block; width: 6px; height: 6px; border-radius: 50%; background: var(--brass);
+  margin-right: 4px; vertical-align: 1px; }
+.three { display: grid; grid-template-columns: repeat(auto-fit, minmax(40px, 1fr)); gap: 3px; }
+.number { position: relative; min-width: 0; }
+.number input { width: 100%; font-variant-numeric: tabular-nums; padding-right: 4px; }
+.number.unit input { padding-right: 26px; }
+.number .sign { position: absolute; right: 6px; top: 4px; color: var(--quiet); pointer-events: none; font-size: 11px; }
+.three .sign { display: none; } .three .number.unit input { padding-right: 4px; }
+.number.wrong input { border-color: var(--wrong); }
+.with { display: grid; grid-template-columns: minmax(0, 1fr) 74px; gap: 6px; align-items: center; }
+.swatch { width: 28px; height: 25px; border: 1px solid var(--line); border-radius: 4px; padding: 0; flex: none; min-height: 0; }
+.swatch:hover:not(:disabled) { border-color: var(--text); }
+.color { display: flex; gap: 5px; min-width: 0; }
+.picker { grid-column: 1 / -1; padding: 4px 0 8px; }
+.picker hex-color-picker { width: 100%; height: 150px; }
+.texture { display: flex; gap: 6px; align-items: center; min-width: 0; }
+.texture img { width: 32px; height: 32px; object-fit: cover; border-radius: 3px; border: 1px solid var(--line); }
+.texture span { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; flex: 1; }
+.reset { opacity: 0; }
+.field:hover .reset, .field:focus-within .reset { opacity: 1; }
+.reset svg { width: 12px; height: 12px; }
+details > summary { clear: both; cursor: pointer; color: var(--quiet); padding: 4px 0; list-style-position: inside; }
+dl { display: grid; grid-template-columns: auto minmax(0, 1fr); gap: 3px 10px; margin: 0; clear: both; }
+dt { color: var(--quiet); }
+dd { margin: 0; overflow-wrap: anywhere; }
+dd.wrong { color: var(--wrong); }
+dialog { pointer-events: auto; color: var(--text); background: var(--ground); border: 1px solid var(--line); border-radius: 9px; padding: 0;
+  max-width: min(760px, calc(100vw - 40px)); max-height: calc(100vh - 48px); width: 760px; box-shadow: 0 18px 60px #0009; }
+dialog[open] { display: flex; flex-direction: column; }
+dialog::backdrop { background: #140e0899; }
+dialog > header { display: flex; align-items: center; gap: 8px; padding: 10px 14px; border-bottom: 1px solid var(--line); }
+dialog h2 { flex: 1; font-size: 15px; font-weight: 600; margin: 0; }
+dialog .body { overflow: auto; padding: 12px 14px; flex: 1; }
+dialog > footer { display: flex; gap: 8px; justify-content: flex-end; padding: 10px 14px; border-top: 1px solid var(--line); flex-wrap: wrap; }
+dialog > footer button { border-color: var(--line); }
+.file { border: 1px solid var(--line); border-radius: 6px; margin-bottom: 10px; overflow: hidden; }
+.file > label { display: flex; gap: 8px; align-items: center; padding: 7px 10px; background: var(--raised); font-weight: 600; }
+pre { margin: 0; padding: 8px 10px; overflow: auto; max-height: 300px; background: var(--field);
+  font: 12px/1.45 ui-monospace, SFMono-Regular, Menlo, monospace; color: var(--text); tab-size: 2; }
+pre .new { color: var(--new); } pre .gone { color: var(--gone); } pre .at { color: var(--quiet); }
+.two { display: grid; grid-template-columns: 1fr 1fr; gap: 8px; } .two h3 { font-size: 12.5px; margin: 0 0 4px; }
+.note { padding: 7px 10px; color: var(--quiet); margin: 0; } .note.wrong { color: var(--wrong); }
+table { border-collapse: collapse; width: 100%; } td { padding: 3px 8px 3px 0; vertical-align: top; }
+kbd { font: 11.5px/1.3 ui-monospace, SFMono-Regular, Menlo, monospace; background: var(--field); border: 1px solid var(--line);
+  border-radius: 4px; padding: 1px 6px; white-space: nowrap; }
+.columns { columns: 2; column-gap: 26px; } .columns section { break-inside: avoid; margin-bottom: 12px; }
+.columns h3 { font-size: 12.5px; margin: 0 0 4px; color: var(--brass); }
+.menu { position: absolute; bottom: calc(100% + 8px); left: 50%; transform: translateX(-50%); padding: 8px; display: grid; gap: 2px;
+  grid-template-columns: repeat(2, max-content); }
+.menu.down { bottom: auto; top: calc(100% + 8px); left: 0; transform: none; grid-template-columns: max-content; }
+.menu button { justify-content: flex-start; }
+.menu h3 { grid-column: 1 / -1; font-size: 11px; font-weight: 600; color: var(--quiet); margin: 4px 7px 2px; }
+.anchor { position: relative; }
+.log { position: absolute; left: 16px; bottom: 96px; width: min(460px, calc(100% - var(--rail, 316px) - 44px)); max-height: 45%; overflow: auto;
+  padding: 8px 12px 10px; }
+.log h2 { font-size: 13px; margin: 0 0 6px; } .log ul { margin: 0; padding: 0; list-style: none; }
+.log li { padding: 5px 0; border-top: 1px solid var(--line); overflow-wrap: anywhere; } .log small { color: var(--quiet); display: block; }
+.log .uplot { margin: 4px 0 8px; }
+.uplot, .uplot * { box-sizing: border-box; } .u-wrap { position: relative; user-select: none; }
+.u-over, .u-under, .u-axis { position: absolute; } .u-under { overflow: hidden; } .u-legend { display: none; }
+.uplot canvas { display: block; position: relative; width: 100%; height: 100%; }
+.count { background: var(--wrong); color: #24120b; border-radius: 8px; padding: 0 5px; font-size: 11px; font-weight: 600; }
+.light .count { color: #fff8ec; }
+.over-drop { position: absolute; inset: 6px; border: 2px dashed var(--brass); border-radius: 10px; display: grid; place-items: center;
+  background: #211a1466; font-size: 16px; color: #f1e6d3; }
+@media (max-width: 1100px) { .root { --rail: 272px; } .field { grid-template-columns: 84px minmax(0, 1fr) 16px; } }
+@media (max-height: 700px) { .status { bottom: 60px; } }
+@media (prefers-reduced-motion: reduce) { * { transition: none !important; } }
+`;

@@ -1,0 +1,371 @@
+import {
+  type Bounds,
+  emptyBounds,
+  growBounds,
+  isEmptyBounds,
+  type Scene,
+  type SceneNode,
+} from '@umber-lens/core/engine';
+import { OwnView } from './camera/own-view.js';
+import type { Pivot, Space } from './handles/move-nodes.js';
+import type { Tool } from './handles/grips.js';
+import type { Vec } from './handles/vectors.js';
+import { Editing } from './history/apply-edit.js';
+import type { Change, Edit, Hanging, NodeSpec } from './history/edit.js';
+import { History, type Kept } from './history/history.js';
+import { specOf } from './history/make-node.js';
+import { addressOfNode } from './history/node-address.js';
+import type { Field, Part } from './properties/field.js';
+import { partsOf, surroundingParts } from './properties/parts.js';
+import { Selection } from './selection/selection.js';
+import { NEW_NODES, type NewNode } from './new-nodes.js';
+import { Tree } from './tree/tree-rows.js';
+import { Turns } from './values/turns.js';
+
+/** A message of the library, beside the node that it is about where it names one. */
+export interface Told {
+  code: string;
+  text: string;
+  hint: string;
+  node: SceneNode | undefined;
+}
+
+/** What it is that is edited, and how. */
+export interface EditorOptions {
+  scene: Scene;
+  look: object;
+  view: object;
+  kept?: Kept;
+}
+
+/** Steps that dragged nodes keep to, where snapping is on. */
+export interface Snapping {
+  isOn: boolean;
+  /** Metres. */
+  move: number;
+  /** Radians. */
+  turn: number;
+  scale: number;
+  /** To the surface under the pointer, and its normal. */
+  toSurface: boolean;
+}
+
+/** An editor of a scene: what is chosen, what was changed, and every change that can be made. It draws nothing and hears nobody. */
+export class Editor {
+  readonly scene: Scene;
+  readonly editing: Editing;
+  readonly history: History;
+  readonly selection = new Selection();
+  readonly tree: Tree;
+  readonly turns = new Turns();
+  readonly own = new OwnView();
+  readonly snapping: Snapping = { isOn: false, move: 0.25, turn: Math.PI / 12, scale: 0.1, toSurface: false };
+  readonly told: Told[] = [];
+  tool: Tool = 'move';
+  space: Space = 'world';
+  pivot: Pivot = 'middle';
+  /** What happened last, in words. */
+  status = '';
+  private readonly listeners = new Set<() => void>();
+
+  constructor({ kept, look, scene, view }: EditorOptions) {
+    this.scene = scene;
+    this.editing = new Editing({ scene, look, view, offers: {} });
+    this.history = new History(this.editing, kept);
+    this.tree = new Tree(scene, this.editing.isOwn, (node) => this.changedNodes.has(node));
+    this.history.onChange(() => {
+      this.selection.sweep();
+      this.unsavedKeys = undefined;
+      this.tree.touch();
+      this.tell();
+    });
+    this.selection.onChange(() => this.tell());
+  }
+
+  onChange(listener: () => void): () => void {
+    this.listeners.add(listener);
+    return () => void this.listeners.delete(listener);
+  }
+
+  /** Has what shows this look at it anew. */
+  tell(): void {
+    for (const listener of this.listeners) listener();
+  }
+
+  say(status: string): void {
+    this.status = status;
+    this.tell();
+  }
+
+  /** Makes a change; what cannot be is said. @returns whether it was made */
+  make(change: Change | undefined, merge?: string): boolean {
+    if (!change || change.edits.length === 0) return false;
+    try {
+      this.history.make(change, merge);
+      this.say(change.name);
+      return true;
+    } catch (error) {
+      this.say((error as Error).message);
+      return false;
+    }
+  }
+
+  undo(): void {
+    const name = this.history.undoes;
+    this.say(this.history.undo() ? `taken back: ${name}` : 'nothing to take back');
+  }
+
+  redo(): void {
+    const name = this.history.redoes;
+    this.say(this.history.redo() ? `made again: ${name}` : 'nothing to make again');
+  }
+
+  /** The parts of what is chosen; of the surroundings where nothing is. */
+  parts(): Part[] {
+    const { nodes } = this.selection;
+    return nodes.length > 0 ? partsOf(nodes, this.editing, this.turns) : surroundingParts(this.editing);
+  }
+
+  private unsavedKeys: { members: Set<string>; nodes: Set<SceneNode> } | undefined;
+
+  private get unsaved(): { members: Set<string>; nodes: Set<SceneNode> } {
+    if (this.unsavedKeys) return this.unsavedKeys;
+    const members = new Set<string>();
+    const nodes = new Set<SceneNode>();
+    for (const { change } of this.history.unsaved)
+      for (const edit of change.edits) {
+        const of = edit.type === 'set' ? ('of' in edit.thing ? edit.thing.of : undefined) : edit.of;
+        const node = of && this.editing.nodeOf(of);
+        if (node) nodes.add(node);
+        if (edit.type === 'set') members.add(`${edit.thing.kind} ${node?.row ?? ''} ${edit.path.join('/')}`);
+      }
+    return (this.unsavedKeys = { members, nodes });
+  }
+
+  /** Nodes that files do not have as they are. */
+  get changedNodes(): ReadonlySet<SceneNode> {
+    return this.unsaved.nodes;
+  }
+
+  /** Whether files do not have a value as it is. */
+  isUnsaved({ path, things }: Field): boolean {
+    return things.some((thing) => {
+      const node = 'of' in thing ? this.editing.nodeOf(thing.of) : undefined;
+      return this.unsaved.members.has(`${thing.kind} ${node?.row ?? ''} ${path.join('/')}`);
+    });
+  }
+
+  /** A name that no sibling has. */
+  freeName(name: string, parent: SceneNode): string {
+    const taken = new Set([...parent.children()].map((child) => child.name));
+    if (!taken.has(name)) return name;
+    const stem = name.replace(/ \d+$/, '');
+    for (let i = 2; ; i++) if (!taken.has(`${stem} ${i}`)) return `${stem} ${i}`;
+  }
+
+  /** Adds a node before the eye, or where it is said. */
+  add(kind: NewNode, at: Vec = this.own.target, more: Partial<NodeSpec> = {}): SceneNode | undefined {
+    const parent = this.scene.root;
+    const spec: NodeSpec = { ...NEW_NODES[kind](), translation: [...at].map(rounded), ...more };
+    spec.name = this.freeName(spec.name ?? kind, parent);
+    return this.addSpec(spec, parent, `add ${spec.name}`);
+  }
+
+  addSpec(spec: NodeSpec, parent: SceneNode, name: string): SceneNode | undefined {
+    const above = this.editing.refOf(parent);
+    const address = above.address === '' ? spec.name! : `${above.address}/${spec.name!}`; // it was given one
+    const of = { node: undefined as unknown as SceneNode, address };
+    if (!this.make({ name, edits: [{ type: 'add', parent: above, of, spec }] })) return undefined;
+    of.address = addressOfNode(of.node);
+    this.selection.choose([of.node]);
+    return of.node;
+  }
+
+  /** A node that the page made just now, as an addition that can be taken back. */
+  noteAdded(node: SceneNode, spec: NodeSpec): void {
+    const parent = this.editing.refOf(node.parent ?? this.scene.root);
+    this.history.note({
+      name: `add ${node.name}`,
+      edits: [{ type: 'add', parent, of: this.editing.refOf(node), spec }],
+    });
+    this.selection.choose([node]);
+    this.say(`add ${node.name}`);
+  }
+
+  /** Copies of what is chosen, beside it. */
+  duplicate(): void {
+    const edits: Edit[] = [];
+    const taken = new Map<SceneNode, Set<string>>();
+    const unclear: string[] = [];
+    for (const node of this.selection.tops) {
+      const spec = specOf(node);
+      const { parent } = node;
+      if (!parent) continue;
+      const names = taken.get(parent) ?? new Set([...parent.children()].map((child) => child.name));
+      taken.set(parent, names);
+      const stem = node.name.replace(/ \d+$/, '') || 'copy';
+      let number = 2;
+      while (names.has(`${stem} ${number}`)) number++;
+      const name = `${stem} ${number}`;
+      names.add(name);
+      const of = { node: undefined as unknown as SceneNode, address: name };
+      if (spec) edits.push({ type: 'add', parent: this.editing.refOf(parent), of, spec: { ...spec, name } });
+      else {
+        // Geometry without words is shared: the copy lasts as long as the page.
+        of.node = node.clone({ name });
+        edits.push({ type: 'add', parent: this.editing.refOf(parent), of, spec: { name } });
+        unclear.push(name);
+      }
+    }
+    const count = edits.length;
+    if (!this.make({ name: count === 1 ? 'duplicate' : `duplicate ${count} nodes`, edits })) return;
+    const made = edits.flatMap((edit) => {
+      if (edit.type !== 'add') return [];
+      const node = this.editing.nodeOf(edit.of);
+      if (node) edit.of.address = addressOfNode(node);
+      return node ?? [];
+    });
+    this.selection.choose(made);
+  }
+
+  /** Takes away what is chosen, with all below it. */
+  remove(): void {
+    const tops = this.selection.tops.filter((node) => node.parent);
+    const edits = tops.map((node): Edit => {
+      const { parent } = node;
+      const siblings = [...parent!.children()]; // looked at above
+      const next = siblings[siblings.indexOf(node) + 1];
+      return {
+        type: 'remove',
+        of: this.editing.refOf(node),
+        parent: this.editing.refOf(parent!), // as above
+        before: next && addressOfNode(next),
+        spec: specOf(node),
+      };
+    });
+    if (
+      this.make({
+        name: tops.length === 1 ? `delete ${tops[0]!.name || 'a node'}` : `delete ${tops.length} nodes`,
+        edits,
+      })
+    )
+      this.selection.clear();
+  }
+
+  /** Hangs nodes below another. @param keepWorld whether they stay where they are */
+  hang(nodes: readonly SceneNode[], parent: SceneNode, keepWorld: boolean): void {
+    const wanted = nodes.filter((node) => {
+      for (let at: SceneNode | undefined = parent; at; at = at.parent) if (at === node) return false;
+      return node.parent !== parent && node !== this.scene.root;
+    });
+    if (wanted.length === 0) return this.say('a node cannot hang below itself');
+    const edits = wanted.map((node): Edit => {
+      const from = this.hanging(node);
+      const of = this.editing.refOf(node);
+      node.setParent(parent, { keepWorld });
+      return { type: 'move', of, from, to: this.hanging(node) };
+    });
+    const what = wanted.length === 1 ? wanted[0]!.name : `${wanted.length} nodes`; // there is one
+    this.history.note({ name: `hang ${what} below ${parent.name || 'the scene'}`, edits });
+    this.say(this.history.undoes ?? '');
+  }
+
+  private hanging(node: SceneNode): Hanging {
+    return {
+      parent: this.editing.refOf(node.parent ?? this.scene.root),
+      address: addressOfNode(node),
+      translation: node.readTranslation([0, 0, 0]),
+      rotation: node.readRotation([0, 0, 0, 1]),
+      scale: node.readScale([1, 1, 1]),
+    };
+  }
+
+  /** What is chosen below a new node in its middle. */
+  group(): void {
+    const tops = this.selection.tops.filter((node) => node.parent);
+    const [first] = tops;
+    if (!first) return;
+    const parent = first.parent!; // looked at above
+    const name = this.freeName('group', parent);
+    const above = this.editing.refOf(parent);
+    const of = {
+      node: undefined as unknown as SceneNode,
+      address: above.address === '' ? name : `${above.address}/${name}`,
+    };
+    const middle = this.boundsOf(tops);
+    const at = isEmptyBounds(middle)
+      ? [0, 0, 0]
+      : [0, 1, 2].map((k) => rounded((middle.min[k]! + middle.max[k]!) / 2)); // three
+    // At the foot of it, so that it stands on what its nodes stand on.
+    if (!isEmptyBounds(middle)) at[1] = rounded(middle.min[1]);
+    const spec: NodeSpec = { name, ...(parent === this.scene.root ? { translation: at } : {}) };
+    const adding: Edit = { type: 'add', parent: above, of, spec };
+    const change: Change = { name: `group ${tops.length} nodes`, edits: [adding] };
+    if (!this.make(change)) return;
+    const group = of.node;
+    for (const node of tops) {
+      const from = this.hanging(node);
+      const ref = this.editing.refOf(node);
+      node.setParent(group, { keepWorld: true });
+      change.edits.push({ type: 'move', of: ref, from, to: this.hanging(node) });
+    }
+    this.history.restate();
+    this.tree.open(group, true);
+    this.selection.choose([group]);
+  }
+
+  /** Shows or hides what is chosen. */
+  toggleVisible(): void {
+    const { nodes } = this.selection;
+    const isShown = nodes.some(({ visible }) => visible);
+    const edits = nodes.map((node): Edit => ({
+      type: 'set',
+      thing: { kind: 'node', of: this.editing.refOf(node) },
+      path: ['visible'],
+      before: node.visible,
+      after: !isShown,
+    }));
+    this.make({ name: isShown ? 'hide' : 'show', edits });
+  }
+
+  rename(node: SceneNode, name: string): void {
+    if (name === node.name) return;
+    const thing = { kind: 'node', of: this.editing.refOf(node) } as const;
+    this.make({
+      name: `call it ${name}`,
+      edits: [{ type: 'set', thing, path: ['name'], before: node.name, after: name }],
+    });
+  }
+
+  /** The box of nodes with all below them, in the world. */
+  boundsOf(nodes: readonly SceneNode[]): Bounds {
+    const bounds = emptyBounds();
+    for (const node of nodes) {
+      const own = node.worldBounds();
+      if (isEmptyBounds(own)) {
+        const [x, y, z] = node.readWorldPosition([0, 0, 0]);
+        growBounds(bounds, x - 0.5, y - 0.5, z - 0.5);
+        growBounds(bounds, x + 0.5, y + 0.5, z + 0.5);
+      } else {
+        growBounds(bounds, ...own.min);
+        growBounds(bounds, ...own.max);
+      }
+    }
+    return bounds;
+  }
+
+  /** Turns to what is chosen, or to all. @param aspect width over height of the picture */
+  frame(aspect: number): void {
+    const { nodes } = this.selection;
+    this.own.frame(nodes.length > 0 ? this.boundsOf(nodes) : this.scene.root.worldBounds(), aspect);
+    this.tell();
+  }
+
+  dispose(): void {
+    this.listeners.clear();
+    this.editing.dispose();
+  }
+}
+
+/** To a tenth of a millimetre: what is placed by eye has no finer places. */
+const rounded = (value: number): number => Math.round(value * 1e4) / 1e4;

@@ -1,0 +1,533 @@
+import {
+  addressOf,
+  type AppliedSheet,
+  appliedTo,
+  degreesOfRotation,
+  type Material,
+  relativeAddress,
+  type SceneNode,
+  type SheetChange,
+  type SheetNode,
+  sheetPlaceOf,
+  type SourceCall,
+  sourcesOf,
+  type TextureUse,
+  writeNode,
+} from '@umber-lens/core/engine';
+import type { Editing } from '../history/apply-edit.js';
+import type { Change, Edit, MemberPath, Thing } from '../history/edit.js';
+
+type Path = readonly (string | number)[];
+
+/** What is to be other in one file. */
+export interface FileChanges {
+  kind: 'sheet' | 'code' | 'adjustments';
+  /** Address of a sheet as the page has it; of a source its path in the project. */
+  file: string;
+  changes: SheetChange[];
+  calls: { call: SourceCall & { made: number }; changes: { member: Path; value: unknown }[] }[];
+  /** What it is about, in words. */
+  about: string[];
+}
+
+/** Something that no file can say. */
+export interface LeftOver {
+  what: string;
+  reason: string;
+}
+
+export interface Gathered {
+  files: FileChanges[];
+  left: LeftOver[];
+  /** Nodes that came, to be offered to the sheet that brings them from now on. */
+  added: SceneNode[];
+}
+
+/** A member that was touched, with what it holds now. */
+interface Touched {
+  thing: Thing;
+  path: MemberPath;
+  value: unknown;
+}
+
+/** What changes came to, by the files that say it: the last value of each member, nodes that came, went or moved. */
+export function gather(
+  unsaved: readonly { change: Change; isBack: boolean }[],
+  editing: Editing,
+  adjustments: string,
+): Gathered {
+  return new Gathering(editing, adjustments).of(unsaved);
+}
+
+/** Where a node hung, and what it was called, when files were last as the scene. */
+interface Before {
+  parent?: SceneNode;
+  name?: string;
+}
+
+class Gathering {
+  private readonly files = new Map<string, FileChanges>();
+  private readonly left: LeftOver[] = [];
+  private readonly before = new Map<SceneNode, Before>();
+  private readonly added = new Set<SceneNode>();
+  private readonly removed = new Set<SceneNode>();
+  /** Paths in sheets, as they are by the changes so far. */
+  private readonly paths = new Map<SceneNode, string>();
+
+  constructor(
+    private readonly editing: Editing,
+    private readonly adjustments: string,
+  ) {}
+
+  of(unsaved: readonly { change: Change; isBack: boolean }[]): Gathered {
+    const touched = new Map<string, Touched>();
+    for (const { change, isBack } of unsaved)
+      for (const edit of isBack ? [...change.edits].reverse() : change.edits)
+        this.note(edit, isBack, touched);
+    // What came and went again never was.
+    for (const node of this.removed) if (this.added.delete(node)) this.removed.delete(node);
+    for (const one of touched.values()) this.set(one);
+    for (const node of this.removed) this.remove(node);
+    const tops = [...this.added].filter((node) => node.isAlive && !this.isBelow(node.parent, this.added));
+    for (const node of tops) this.add(node);
+    this.moveAndRename();
+    const files = [...this.files.values()].filter(({ calls, changes }) => calls.length + changes.length > 0);
+    return { files, left: this.left, added: tops };
+  }
+
+  private note(edit: Edit, isBack: boolean, touched: Map<string, Touched>): void {
+    const { editing } = this;
+    switch (edit.type) {
+      case 'set': {
+        const { path, thing } = edit;
+        const node = 'of' in thing ? editing.nodeOf(thing.of) : undefined;
+        if ('of' in thing && !node) return;
+        if (thing.kind === 'node' && path[0] === 'name') {
+          const had = (isBack ? edit.after : edit.before) as string;
+          this.before.set(node!, { name: had, ...this.before.get(node!) }); // it was found
+          return;
+        }
+        if (thing.kind === 'offer') return;
+        const key = `${thing.kind} ${node?.row ?? ''} ${thing.kind === 'material' ? thing.primitive : ''} ${path.join('/')}`;
+        touched.set(key, { thing, path, value: editing.read(thing, path) });
+        return;
+      }
+      case 'move': {
+        const node = editing.nodeOf(edit.of);
+        const parent = editing.nodeOf((isBack ? edit.to : edit.from).parent);
+        if (!node || !parent) return;
+        this.before.set(node, { parent, ...this.before.get(node) });
+        for (const name of ['translation', 'rotation', 'scale'] as const) {
+          const thing: Thing = { kind: 'node', of: edit.of };
+          touched.set(`node ${node.row}  ${name}`, {
+            thing,
+            path: [name],
+            value: editing.read(thing, [name]),
+          });
+        }
+        return;
+      }
+      default: {
+        const node = editing.nodeOf(edit.of);
+        const comes = (edit.type === 'add') !== isBack;
+        if (!node) {
+          if (!comes) this.gone(edit.of.address);
+          return;
+        }
+        if (comes) {
+          if (!this.removed.delete(node)) this.added.add(node);
+        } else if (!this.added.delete(node)) {
+          this.removed.add(node);
+          const parent = editing.nodeOf(edit.parent);
+          if (parent) this.before.set(node, { parent, ...this.before.get(node) });
+        }
+      }
+    }
+  }
+
+  private gone(address: string): void {
+    this.left.push({ what: address, reason: 'it is gone from the page: take it out of the file by hand' });
+  }
+
+  private isBelow(node: SceneNode | undefined, nodes: ReadonlySet<SceneNode>): boolean {
+    for (let at = node; at; at = at.parent) if (nodes.has(at)) return true;
+    return false;
+  }
+
+  private nameBefore(node: SceneNode): string {
+    return this.before.get(node)?.name ?? node.name;
+  }
+
+  private parentBefore(node: SceneNode): SceneNode | undefined {
+    return this.before.get(node)?.parent ?? node.parent;
+  }
+
+  /** Where a node stood in a sheet before all of this. */
+  private placeOf(node: SceneNode): { file: string; path: string; within?: string } | undefined {
+    const inside: string[] = [];
+    for (let at: SceneNode | undefined = node; at; at = this.parentBefore(at)) {
+      const place = this.added.has(at) ? undefined : sheetPlaceOf(at);
+      if (place && place.within === undefined) {
+        const path: string[] = [];
+        for (let up: SceneNode | undefined = at; up && up !== node.scene.root; up = this.parentBefore(up))
+          path.unshift(this.nameBefore(up));
+        if (inside.length > 0 && !sheetPlaceOf(node)) return undefined;
+        return {
+          file: place.file,
+          path: path.join('/'),
+          ...(inside.length > 0 ? { within: inside.join('/') } : {}),
+        };
+      }
+      inside.unshift(this.nameBefore(at));
+    }
+    return undefined;
+  }
+
+  private fileOf(kind: FileChanges['kind'], file: string): FileChanges {
+    let own = this.files.get(`${kind} ${file}`);
+    if (!own) this.files.set(`${kind} ${file}`, (own = { kind, file, changes: [], calls: [], about: [] }));
+    return own;
+  }
+
+  private sheet(file: string, change: SheetChange, about: string): void {
+    const own = this.fileOf('sheet', file);
+    own.changes.push(change);
+    own.about.push(about);
+  }
+
+  private set({ path, thing, value }: Touched): void {
+    if (thing.kind === 'material') return this.setMaterial(thing, path, value);
+    if (thing.kind === 'offer') return;
+    if (thing.kind !== 'node') return this.setAround(thing.kind, path, value);
+    const node = this.editing.nodeOf(thing.of);
+    if (!node || this.isBelow(node, this.added) || this.isBelow(node, this.removed)) return;
+    const about = `${node.name || 'a node'}: ${path.join(' ')}`;
+    const place = this.placeOf(node);
+    if (place) {
+      const change = this.inSheet(node, place, path, value);
+      if (change) this.sheet(place.file, change, about);
+      else this.left.push({ what: about, reason: 'a sheet does not say it of nodes of a model' });
+      return;
+    }
+    this.inCode(node, path, value, about);
+  }
+
+  /** A member of a node in the words of its sheet. */
+  private inSheet(
+    node: SceneNode,
+    place: { file: string; path: string; within?: string },
+    path: MemberPath,
+    value: unknown,
+  ): SheetChange | undefined {
+    const [first = '', second = '', ...rest] = path;
+    const at = { node: place.path, ...(place.within === undefined ? {} : { within: place.within }) };
+    if (first === 'rotation') {
+      const degrees = degreesOfRotation(value as number[]);
+      return { type: 'set', ...at, member: 'degrees', value: degrees };
+    }
+    if (first === 'shape') {
+      const made = value as { shape: string; options: object } | undefined;
+      if (place.within !== undefined || !made) return undefined;
+      const member = [...meshPath(this.givenOf(node, place.file)?.['mesh'], Number(second))];
+      const mesh = deep(this.givenOf(node, place.file), member) as object | undefined;
+      const material = (mesh as { material?: unknown } | undefined)?.material;
+      return {
+        type: 'set',
+        ...at,
+        member,
+        value: { shape: made.shape, ...made.options, ...(material === undefined ? {} : { material }) },
+      };
+    }
+    return { type: 'set', ...at, member: [first, ...(second === '' ? [] : [second]), ...rest], value };
+  }
+
+  /** What the sheet says of a node. */
+  private givenOf(node: SceneNode, file: string): Record<string, unknown> | undefined {
+    const sheet = appliedTo(node.scene).find((one) => one.file === file)?.sheet;
+    const place = this.placeOf(node);
+    let list = (sheet?.nodes ?? []) as unknown as Record<string, unknown>[];
+    let found: Record<string, unknown> | undefined;
+    for (const name of place?.path.split('/') ?? []) {
+      found = list.find((one) => one['name'] === name);
+      list = (found?.['children'] ?? []) as Record<string, unknown>[];
+    }
+    return found;
+  }
+
+  /** A member of a node that code made: of the literal that its call was given, else of an adjustment. */
+  private inCode(node: SceneNode, path: MemberPath, value: unknown, about: string): void {
+    const sources = sourcesOf(node);
+    const isLight = path[0] === 'light';
+    const own =
+      (isLight ? sources.find(({ call }) => call === 'setLight') : undefined) ??
+      sources.find(({ call }) => call === 'createNode');
+    if (!own || own.made > 1 || path[0] === 'shape' || path[0] === 'weights')
+      return this.adjust(node, path, value, about);
+    const member = own.call === 'setLight' ? path.slice(1) : path;
+    this.call(own, member, value, about);
+  }
+
+  private call(own: SourceCall & { made: number }, member: Path, value: unknown, about: string): void {
+    const file = this.fileOf('code', own.file);
+    let call = file.calls.find(({ call: one }) => one.line === own.line && one.column === own.column);
+    if (!call) file.calls.push((call = { call: own, changes: [] }));
+    call.changes.push({ member, value });
+    file.about.push(about);
+  }
+
+  /** In a sheet of its own, which the page applies to its scene. */
+  private adjust(node: SceneNode, path: MemberPath, value: unknown, about: string): void {
+    const names: string[] = [];
+    for (let up: SceneNode | undefined = node; up && up !== node.scene.root; up = this.parentBefore(up))
+      names.unshift(this.nameBefore(up));
+    if (names.some((name) => name === '' || name.includes('/')) || path[0] === 'shape') {
+      this.left.push({
+        what: about,
+        reason:
+          path[0] === 'shape' ? 'its shape is made in code' : 'it has no name by which a file could find it',
+      });
+      return;
+    }
+    const file = this.fileOf('adjustments', this.adjustments);
+    const member = path[0] === 'rotation' ? ['degrees'] : path;
+    const said = path[0] === 'rotation' ? degreesOfRotation(value as number[]) : value;
+    file.changes.push({ type: 'set', at: ['adjust', names.join('/'), ...member], value: said });
+    file.about.push(about);
+  }
+
+  private setMaterial(thing: Thing & { kind: 'material' }, path: MemberPath, value: unknown): void {
+    const node = this.editing.nodeOf(thing.of);
+    const { material, primitive } = thing;
+    if (!node || this.isBelow(node, this.added) || this.isBelow(node, this.removed)) return;
+    const about = `material ${material.name ?? `of ${node.name}`}: ${path.join(' ')}`;
+    for (const applied of appliedTo(node.scene))
+      for (const name of Object.keys(applied.sheet.materials ?? {}))
+        if (applied.material(name) === material) {
+          const said = this.inWords(value, applied, about);
+          if (said.isSaid)
+            this.sheet(
+              applied.file,
+              { type: 'set', at: ['materials', name, ...path], value: said.value },
+              about,
+            );
+          return;
+        }
+    const place = this.placeOf(node);
+    if (place) {
+      const own = this.givenOf(node, place.file);
+      const model = modelAbove(own, node, material);
+      if (model !== undefined)
+        return this.sheet(
+          place.file,
+          { type: 'set', at: ['models', model, 'materials', material.name!, ...path], value },
+          about,
+        );
+      const member = [...meshPath(own?.['mesh'], primitive), 'material', ...path];
+      if (place.within === undefined && own?.['mesh'])
+        return this.sheet(place.file, { type: 'set', node: place.path, member, value }, about);
+      this.left.push({ what: about, reason: 'the material has no name by which a sheet could find it' });
+      return;
+    }
+    const source = sourcesOf(node).find(({ call }) => call === 'createNode');
+    if (source?.made === 1 && (node.mesh?.primitives.length ?? 0) === 1)
+      return this.call(source, ['mesh', 'material', ...path], value, about);
+    this.left.push({ what: about, reason: 'code makes the material for several nodes, or loads it' });
+  }
+
+  /** A texture by its name, which the sheet gets where it has none. */
+  private inWords(
+    value: unknown,
+    { file, sheet }: AppliedSheet,
+    about: string,
+  ): { value?: unknown; isSaid: boolean } {
+    if (typeof value !== 'object' || value === null || !('texture' in value)) return { value, isSaid: true };
+    const { texture, ...rest } = value as TextureUse;
+    const address = addressOf(texture.image);
+    if (address === undefined) {
+      this.left.push({
+        what: about,
+        reason: 'its picture is in the page alone: drop the file in where a server saves it',
+      });
+      return { isSaid: false };
+    }
+    const image = relativeAddress(address, file);
+    const known = Object.entries(sheet.textures ?? {}).find(
+      ([, one]) => (typeof one === 'string' ? one : one.image) === image,
+    );
+    const stem = image
+      .split('/')
+      .at(-1)!
+      .replace(/\.\w+$/, ''); // there is one part
+    let name = known?.[0] ?? stem;
+    for (let i = 2; !known && name in (sheet.textures ?? {}); i++) name = `${stem} ${i}`;
+    if (!known) this.sheet(file, { type: 'set', at: ['textures', name], value: image }, `texture ${name}`);
+    return { value: Object.keys(rest).length > 0 ? { texture: name, ...rest } : name, isSaid: true };
+  }
+
+  private setAround(kind: 'scene' | 'look' | 'view', path: MemberPath, value: unknown): void {
+    const { scene } = this.editing.edited;
+    const at =
+      kind === 'look'
+        ? ['look', ...path]
+        : path[0] === 'finish' || kind === 'scene'
+          ? path
+          : ['view', ...path];
+    const about = at.join(' ');
+    const applied = appliedTo(scene).find(({ sheet }) => !sheet.adjust);
+    if (applied) return this.sheet(applied.file, { type: 'set', at: numbered(at), value }, about);
+    const source = sourcesOf(scene).find(({ call }) => call === 'Scene');
+    if (kind === 'scene' && source?.made === 1 && path[0] === 'clearColor')
+      return this.call(source, path, value, about);
+    const file = this.fileOf('adjustments', this.adjustments);
+    file.changes.push({ type: 'set', at: numbered(at), value });
+    file.about.push(about);
+  }
+
+  private remove(node: SceneNode): void {
+    const place = this.placeOf(node);
+    if (place && place.within === undefined)
+      return this.sheet(place.file, { type: 'remove', node: place.path }, `without ${node.name}`);
+    // What code, or a model, brings can be hidden alone.
+    if (place)
+      return this.sheet(
+        place.file,
+        { type: 'set', node: place.path, within: place.within!, member: 'visible', value: false }, // it has one
+        `${node.name}: hidden`,
+      );
+    this.adjust(node, ['visible'], false, `${node.name}: hidden`);
+  }
+
+  private add(node: SceneNode): void {
+    const { parent, scene } = node;
+    const applied = appliedTo(scene).find(({ sheet }) => !sheet.adjust);
+    const above = parent && parent !== scene.root ? this.placeOf(parent) : undefined;
+    if (!applied || (parent !== scene.root && (!above || above.within !== undefined))) {
+      this.left.push({
+        what: `new ${node.name}`,
+        reason: applied
+          ? 'it hangs below a node that is of no sheet'
+          : 'the page has no sheet that could bring it',
+      });
+      return;
+    }
+    const file = above?.file ?? applied.file;
+    const written = writeNode(node, file);
+    for (const kind of ['textures', 'models', 'materials'] as const)
+      for (const [name, value] of Object.entries(written.named[kind] ?? {}))
+        this.sheet(file, { type: 'set', at: [kind, name], value }, `${kind.slice(0, -1)} ${name}`);
+    for (const { summary } of written.warnings) this.left.push({ what: `new ${node.name}`, reason: summary });
+    const spec = inDegrees(this.withoutKnown(written.node, node));
+    this.sheet(
+      file,
+      { type: 'add', node: spec, ...(above ? { parent: above.path } : {}) },
+      `new ${node.name}`,
+    );
+    this.paths.set(node, above ? `${above.path}/${node.name}` : node.name);
+  }
+
+  /** Nodes of the sheet that were hung below a new one come by moving. */
+  private withoutKnown(spec: ReturnType<typeof writeNode>['node'], node: SceneNode): typeof spec {
+    const known = new Set(
+      [...node.children()].filter((child) => this.before.get(child)?.parent).map(({ name }) => name),
+    );
+    if (!spec.children || known.size === 0) return spec;
+    const { children, ...rest } = spec;
+    const left = children.filter(({ name }) => !known.has(name ?? ''));
+    return left.length > 0 ? { ...rest, children: left } : rest;
+  }
+
+  private moveAndRename(): void {
+    const isSaid = (node: SceneNode): boolean =>
+      node.isAlive && !this.isBelow(node, this.removed) && !this.added.has(node);
+    for (const [node, { parent }] of this.before) {
+      if (!parent || parent === node.parent || !isSaid(node)) continue;
+      const place = this.placeOf(node);
+      const above = node.parent === node.scene.root ? '' : this.pathNow(node.parent!); // it has one
+      if (!place || place.within !== undefined || above === undefined) {
+        this.left.push({
+          what: `${node.name} below ${node.parent?.name ?? ''}`,
+          reason: 'a sheet moves nodes of its own alone',
+        });
+        continue;
+      }
+      this.sheet(
+        place.file,
+        { type: 'move', node: place.path, ...(above === '' ? {} : { parent: above }) },
+        `${node.name} below ${node.parent!.name || 'the scene'}`,
+      );
+      this.paths.set(node, above === '' ? this.nameBefore(node) : `${above}/${this.nameBefore(node)}`);
+    }
+    for (const [node, { name }] of this.before) {
+      if (name === undefined || name === node.name || !isSaid(node)) continue;
+      const place = this.placeOf(node);
+      const path = this.pathNow(node);
+      if (place && place.within === undefined && path !== undefined)
+        this.sheet(
+          place.file,
+          { type: 'rename', node: path, name: node.name },
+          `${name} is called ${node.name}`,
+        );
+      else {
+        const source = sourcesOf(node).find(({ call }) => call === 'createNode');
+        if (!place && source?.made === 1)
+          this.call(source, ['name'], node.name, `${name} is called ${node.name}`);
+        else
+          this.left.push({
+            what: `${name} is called ${node.name}`,
+            reason: 'its name is of a model, or of code',
+          });
+      }
+      this.paths.set(node, [...(path ?? '').split('/').slice(0, -1), node.name].join('/'));
+    }
+  }
+
+  /** Where a node stands in its sheet by the changes so far. */
+  private pathNow(node: SceneNode): string | undefined {
+    const known = this.paths.get(node);
+    if (known !== undefined) return known;
+    const { parent, scene } = node;
+    if (this.added.has(node) || !parent) return undefined;
+    if (parent === scene.root) return this.nameBefore(node);
+    if (this.before.get(node)?.parent) return this.placeOf(node)?.path;
+    const above = this.pathNow(parent);
+    return above === undefined ? this.placeOf(node)?.path : `${above}/${this.nameBefore(node)}`;
+  }
+}
+
+/** Turns as people read them, where a node and those below it have some. */
+function inDegrees({ children, rotation, ...rest }: SheetNode): SheetNode {
+  return {
+    ...rest,
+    ...(rotation ? { degrees: degreesOfRotation(rotation) } : {}),
+    ...(children ? { children: children.map(inDegrees) } : {}),
+  };
+}
+
+/** Where a primitive stands in the words of a mesh. */
+function meshPath(mesh: unknown, primitive: number): Path {
+  if (Array.isArray(mesh)) return ['mesh', primitive];
+  if (typeof mesh === 'object' && mesh !== null && 'primitives' in mesh)
+    return ['mesh', 'primitives', primitive];
+  return ['mesh'];
+}
+
+/** Name of the model that a node's material is of, where the sheet can name both. */
+function modelAbove(
+  own: Record<string, unknown> | undefined,
+  node: SceneNode,
+  material: Material,
+): string | undefined {
+  if (material.name === undefined) return undefined;
+  const model = own?.['model'];
+  return typeof model === 'string' && node.isAlive ? model : undefined;
+}
+
+function deep(value: unknown, path: Path): unknown {
+  let at = value;
+  for (const name of path) at = (at as Record<string | number, unknown> | undefined)?.[name];
+  return at;
+}
+
+/** Numbers of lists are numbers. */
+const numbered = (path: readonly string[]): Path =>
+  path.map((name) => (/^\d+$/.test(name) ? Number(name) : name));

@@ -1,0 +1,34 @@
+import type { SceneNode } from 'umber-lens';
+
+export interface ViewfinderOptions {
+  /** On which side nodes and properties stand. Default right. */
+  side?: 'left' | 'right';
+  /** Default as the system has it. */
+  theme?: 'dark' | 'light';
+  /** The sheet that takes what neither a sheet nor a literal of the sources can say. Default `adjustments.sheet.json`. */
+  adjustments?: string;
+  /** Whether changes that were not saved last over reloads of the page. Default true. */
+  keep?: boolean;
+  /** Hears that it was closed. */
+  onClose?: () => void;
+}
+
+/** A viewfinder over a running scene. */
+export interface Viewfinder {
+  /** Nodes that are chosen, the last one last. */
+  readonly selection: readonly SceneNode[];
+  select(nodes: Iterable<SceneNode>): void;
+  /**
+   * Lets values of the page be edited, beside the surroundings of the scene.
+   *
+   *     viewfinder.offer({ gravity: 9.8 });
+   *     lens.run(() => fall(viewfinder.offered('gravity')));
+   */
+  offer(values: Record<string, number | boolean | string | number[]>): void;
+  /** What an offered value is now. */
+  offered<T>(name: string): T | undefined;
+  undo(): void;
+  redo(): void;
+  /** Takes it away: nothing of it stays, and the page's picture is its own. */
+  close(): void;
+}
