@@ -41,7 +41,11 @@ export class OpenViewfinder implements Viewfinder {
     this.ink.className = 'ink';
     this.ink.setAttribute('aria-hidden', 'true');
     const panels = element('div', '');
-    root.append(this.glass, this.ink, panels);
+    panels.setAttribute('role', 'region');
+    panels.setAttribute('aria-label', 'viewfinder');
+    const shown = element('div', '');
+    root.append(panels);
+    panels.append(this.glass, this.ink, shown);
     shadow.append(style, root);
     document.body.append(this.host);
     const { editor } = this;
@@ -54,7 +58,7 @@ export class OpenViewfinder implements Viewfinder {
     const isLight = matchMedia('(prefers-color-scheme: light)').matches;
     const theme = options.theme ?? (isLight ? 'light' : 'dark');
     const onClose = (): void => this.close();
-    this.hide = showInterface(panels, {
+    this.hide = showInterface(shown, {
       editor,
       stage: this.stage,
       lens,

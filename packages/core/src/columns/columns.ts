@@ -36,7 +36,7 @@ export function fetchKernels(): Promise<void> {
  * The arrays are exchanged when there is need of more room (`reserve`): take them from here each time.
  */
 export class NodeColumns {
-  /** Changes when a row is hung from another. */
+  /** Changes when a row is hung from another, or from none any more. */
   linkVersion = 0;
   /** Rows in use, holes of removed nodes included. */
   count = 0;
@@ -228,6 +228,7 @@ export class NodeColumns {
 
   /** Takes `row` out of its parent's children. */
   unlink(row: number): void {
+    this.linkVersion++;
     const parent = this.parent[row]!;
     const previous = this.previousSibling[row]!;
     const next = this.nextSibling[row]!;

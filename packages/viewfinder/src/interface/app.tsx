@@ -63,7 +63,7 @@ function App({
   const [nodesShare, setNodesShare] = useState(40);
   const search = useRef<HTMLInputElement>(null);
   useEffect(() => {
-    // Once a frame at most, however many tell.
+    // At once, so that what is typed next is about what is shown; while a hand drags, once a frame at most.
     let request = 0;
     const again = (): void => {
       request ||= requestAnimationFrame(() => {
@@ -73,7 +73,8 @@ function App({
     };
     const stop = editor.onChange(() => {
       stage.touch();
-      again();
+      if (stage.input.held) again();
+      else redraw((n) => n + 1);
     });
     const timer = setInterval(() => {
       if (editor.selection.size > 0 || lists.size > 0) again();
@@ -150,7 +151,7 @@ function App({
         onTheme={() => setTheme(theme === 'dark' ? 'light' : 'dark')}
         onClose={onClose}
       />
-      <aside class={`panel rail ${side}`} style={{ '--nodes': `${nodesShare}%` }} aria-label="viewfinder">
+      <aside class={`panel rail ${side}`} style={{ '--nodes': `${nodesShare}%` }} aria-label="scene">
         <TreeView editor={editor} search={search} />
         <div
           class="split"

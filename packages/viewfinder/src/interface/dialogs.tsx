@@ -152,11 +152,16 @@ export function SaveDialog({ adjustments, client, editor, lens, onClose }: SaveP
     const found = gather(editor.history.unsaved, editor.editing, adjustments);
     // The sheet brings them from now on.
     if (wanted.some(({ kind }) => kind === 'sheet')) found.added.forEach(offerNode);
+    // Servers load the page anew when a source is another: by then it has to be known that this is saved.
+    const before = editor.history.saved;
+    if (out.size === 0) editor.history.markSaved();
     const done = await writeFiles(client, wanted);
     setBusy(false);
     setFiles((files ?? []).map((file) => done.find((one) => one.wanted.file === file.wanted.file) ?? file));
-    if (done.some(({ refused }) => refused)) return editor.say('not everything was written');
-    if (out.size === 0) editor.history.markSaved();
+    if (done.some(({ refused }) => refused)) {
+      editor.history.markSaved(before);
+      return editor.say('not everything was written');
+    }
     editor.say(`saved: ${done.map(({ wanted: { file } }) => file).join(', ')}`);
     onClose();
   };

@@ -1,4 +1,12 @@
-import { machineOf, Motion, motionsOf, placingOf, type Playback, type SceneNode, type StateMachine } from '@umber-lens/core/engine';
+import {
+  machineOf,
+  Motion,
+  motionsOf,
+  placingOf,
+  type Playback,
+  type SceneNode,
+  type StateMachine,
+} from '@umber-lens/core/engine';
 import type { JSX } from 'preact';
 import type { Editor } from '../logic/editor.js';
 import type { Stage } from '../stage/stage.js';
@@ -24,9 +32,11 @@ function motionAbove(node: SceneNode): { motion?: Motion; top?: SceneNode } {
 export function MotionView({ editor, node, stage }: MotionProps): JSX.Element | null {
   const { motion = stage.motions.get(node), top } = motionAbove(node);
   if (!top) return null;
-  const names = (motion?.names ?? placingOf(top)?.animations.map(({ name }, i) => name ?? `animation ${i}`)) ?? [];
+  const names =
+    motion?.names ?? placingOf(top)?.animations.map(({ name }, i) => name ?? `animation ${i}`) ?? [];
   const machine = motion && machineOf(motion);
-  const playing = (name: string): Playback | undefined => motion?.playbacks.find((playback) => playback.name === name);
+  const playing = (name: string): Playback | undefined =>
+    motion?.playbacks.find((playback) => playback.name === name);
   const play = (name: string): void => {
     // Of a model that nobody moves, the editor does.
     const own = motion ?? stage.move(top);
@@ -65,7 +75,11 @@ export function MotionView({ editor, node, stage }: MotionProps): JSX.Element | 
               {machine ? (
                 <span>{playback ? `${Math.round(playback.weight * 100)} %` : ''}</span>
               ) : (
-                <button type="button" aria-label={`${playback ? 'stop' : 'play'} ${name}`} onClick={() => play(name)}>
+                <button
+                  type="button"
+                  aria-label={`${playback ? 'stop' : 'play'} ${name}`}
+                  onClick={() => play(name)}
+                >
                   {playback ? 'stop' : 'play'}
                 </button>
               )}
@@ -117,7 +131,12 @@ function MachineView({ editor, machine }: { editor: Editor; machine: StateMachin
       ))}
       <dl>
         {machine.inspect().map(({ name, reasons, state, transition }) => (
-          <Layer key={name} name={name} state={transition ? `${transition.from} → ${state}` : state} reasons={reasons} />
+          <Layer
+            key={name}
+            name={name}
+            state={transition ? `${transition.from} → ${state}` : state}
+            reasons={reasons}
+          />
         ))}
       </dl>
     </>

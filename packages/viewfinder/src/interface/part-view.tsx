@@ -261,7 +261,11 @@ function ColorField({ editor, field, set }: ColorProps): JSX.Element {
           aria-expanded={isOpen}
           onClick={() => setOpen(!isOpen)}
         />
-        <TextField label={label} value={shared === MIXED ? 'differ' : (word ?? css)} onText={(text) => write(text)} />
+        <TextField
+          label={label}
+          value={shared === MIXED ? 'differ' : (word ?? css)}
+          onText={(text) => write(text)}
+        />
         {property.length === 4 && (
           <NumberField
             label={`${label} alpha`}

@@ -146,8 +146,9 @@ kbd { font: 11.5px/1.3 ui-monospace, SFMono-Regular, Menlo, monospace; backgroun
 .uplot, .uplot * { box-sizing: border-box; } .u-wrap { position: relative; user-select: none; }
 .u-over, .u-under, .u-axis { position: absolute; } .u-under { overflow: hidden; } .u-legend { display: none; }
 .uplot canvas { display: block; position: relative; width: 100%; height: 100%; }
-.count { background: var(--wrong); color: #24120b; border-radius: 8px; padding: 0 5px; font-size: 11px; font-weight: 600; }
-.light .count { color: #fff8ec; }
+[data-count]::after { content: attr(data-count); font-size: 11.5px; }
+[data-count][aria-label='messages']::after { background: var(--wrong); color: #24120b; border-radius: 8px; padding: 0 5px; font-size: 11px; font-weight: 600; }
+.light [data-count][aria-label='messages']::after { color: #fff8ec; }
 .over-drop { position: absolute; inset: 6px; border: 2px dashed var(--brass); border-radius: 10px; display: grid; place-items: center;
   background: #211a1466; font-size: 16px; color: #f1e6d3; }
 @media (max-width: 1100px) { .root { --rail: 272px; } .field { grid-template-columns: 84px minmax(0, 1fr) 16px; } }

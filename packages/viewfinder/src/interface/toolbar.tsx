@@ -109,11 +109,11 @@ export function Toolbar({ commands, editor, isAdding, onAdd, shownLists, stage }
         <button
           type="button"
           aria-label="save"
+          data-count={count || undefined}
           title={`${byName.get('save')!.about} (${keyText('$mod+s')})`}
           onClick={() => byName.get('save')!.run()}
         >
           <Icon name="save" />
-          {count > 0 && <span aria-hidden="true">{count}</span>}
         </button>
       </div>
       <div class="cluster">
@@ -140,12 +140,12 @@ export function Toolbar({ commands, editor, isAdding, onAdd, shownLists, stage }
         <button
           type="button"
           aria-label="messages"
+          data-count={editor.told.length || undefined}
           title={`${byName.get('messages')!.about} (W)`}
           aria-pressed={shownLists.has('messages')}
           onClick={() => byName.get('messages')!.run()}
         >
           <Icon name="messages" />
-          {editor.told.length > 0 && <span class="count">{editor.told.length}</span>}
         </button>
         {button('frames', 'frames', { pressed: shownLists.has('frames') })}
         {button('shortcuts', 'shortcuts')}

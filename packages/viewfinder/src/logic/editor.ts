@@ -231,15 +231,18 @@ export class Editor {
   /** Takes away what is chosen, with all below it. */
   remove(): void {
     const tops = this.selection.tops.filter((node) => node.parent);
+    // Each as those before it have gone.
+    const gone = new Map<SceneNode, number[]>();
     const edits = tops.map((node): Edit => {
-      const { parent } = node;
-      const siblings = [...parent!.children()]; // looked at above
-      const next = siblings[siblings.indexOf(node) + 1];
+      const parent = node.parent!; // looked at above
+      const index = this.editing.indexOf(node);
+      const before = gone.get(parent) ?? [];
+      gone.set(parent, [...before, index]);
       return {
         type: 'remove',
         of: this.editing.refOf(node),
-        parent: this.editing.refOf(parent!), // as above
-        before: next && addressOfNode(next),
+        parent: this.editing.refOf(parent),
+        index: index - before.filter((one) => one < index).length,
         spec: specOf(node),
       };
     });
@@ -262,8 +265,10 @@ export class Editor {
     const edits = wanted.map((node): Edit => {
       const from = this.hanging(node);
       const of = this.editing.refOf(node);
+      // Addresses are those of before: that is when they are looked up.
+      const below = this.editing.refOf(parent);
       node.setParent(parent, { keepWorld });
-      return { type: 'move', of, from, to: this.hanging(node) };
+      return { type: 'move', of, from, to: { ...this.hanging(node), parent: below } };
     });
     const what = wanted.length === 1 ? wanted[0]!.name : `${wanted.length} nodes`; // there is one
     this.history.note({ name: `hang ${what} below ${parent.name || 'the scene'}`, edits });
@@ -273,6 +278,7 @@ export class Editor {
   private hanging(node: SceneNode): Hanging {
     return {
       parent: this.editing.refOf(node.parent ?? this.scene.root),
+      index: this.editing.indexOf(node),
       address: addressOfNode(node),
       translation: node.readTranslation([0, 0, 0]),
       rotation: node.readRotation([0, 0, 0, 1]),
@@ -306,8 +312,9 @@ export class Editor {
     for (const node of tops) {
       const from = this.hanging(node);
       const ref = this.editing.refOf(node);
+      const below = this.editing.refOf(group);
       node.setParent(group, { keepWorld: true });
-      change.edits.push({ type: 'move', of: ref, from, to: this.hanging(node) });
+      change.edits.push({ type: 'move', of: ref, from, to: { ...this.hanging(node), parent: below } });
     }
     this.history.restate();
     this.tree.open(group, true);

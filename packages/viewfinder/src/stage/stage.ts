@@ -1,4 +1,11 @@
-import { type Bounds, boundsRadius, isEmptyBounds, Motion, type Scene, SceneNode } from '@umber-lens/core/engine';
+import {
+  type Bounds,
+  boundsRadius,
+  isEmptyBounds,
+  Motion,
+  type Scene,
+  SceneNode,
+} from '@umber-lens/core/engine';
 import {
   type DrawOptions,
   type Lens,
@@ -184,12 +191,19 @@ export class Stage implements LensTool {
     const { clear: _clear, scissor: _scissor, viewport: _viewport, ...rest } = options ?? {};
     const eye = this.camera;
     const hasGrid = this.aids.has('grid');
-    lens.drawPast(page.scene, eye, { ...rest, ...(show ? { show } : {}), ...(hasGrid ? { keepDepth: true } : {}) });
+    lens.drawPast(page.scene, eye, {
+      ...rest,
+      ...(show ? { show } : {}),
+      ...(hasGrid ? { keepDepth: true } : {}),
+    });
     const { bytesUploaded, draws, milliseconds, triangles } = lens.ledger;
     Object.assign(this.cost, { bytesUploaded, draws, milliseconds, triangles });
     if (hasGrid) {
       const { own } = editor;
-      this.marks.layGrid(own.target, (2 * own.distance * Math.tan(own.yfov / 2)) / Math.max(1, this.place.height));
+      this.marks.layGrid(
+        own.target,
+        (2 * own.distance * Math.tan(own.yfov / 2)) / Math.max(1, this.place.height),
+      );
       this.marks.drawGrid(lens, eye);
     }
     if (this.aids.has('outlines') && editor.selection.size > 0) this.marks.draw(lens, eye);

@@ -159,7 +159,16 @@ export function gridLines(about: Vec, pixel: number): { key: string; fine: Line[
     const [from, to] = [(z0 - half) * step, (z0 + half) * step];
     const [left, right] = [(x0 - half) * step, (x0 + half) * step];
     const lines = i % 10 === 0 ? coarse : fine;
-    lines.push([[x, 0, from], [x, 0, to]], [[left, 0, z], [right, 0, z]]);
+    lines.push(
+      [
+        [x, 0, from],
+        [x, 0, to],
+      ],
+      [
+        [left, 0, z],
+        [right, 0, z],
+      ],
+    );
   }
   return { key: `${step} ${x0} ${z0}`, fine, coarse };
 }

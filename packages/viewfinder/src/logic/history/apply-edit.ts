@@ -145,8 +145,10 @@ export class Editing {
       case 'add':
         return isBack ? this.takeAway(edit.of) : this.bring(edit.of, edit.parent, edit.spec);
       case 'remove':
-        return isBack ? this.bring(edit.of, edit.parent, edit.spec, edit.before) : this.takeAway(edit.of);
+        return isBack ? this.bring(edit.of, edit.parent, edit.spec, edit.index) : this.takeAway(edit.of);
       case 'move':
+        // All are looked up before any of them moves.
+        for (const ref of [edit.of, edit.from.parent, edit.to.parent]) this.nodeOf(ref);
         return this.hang(edit.of, isBack ? edit.from : edit.to);
     }
   }
@@ -157,29 +159,37 @@ export class Editing {
     node.setParent(this.shelf());
   }
 
-  private bring(ref: NodeRef, parent: NodeRef, spec: NodeSpecMaybe, before?: string): void {
+  private bring(ref: NodeRef, parent: NodeRef, spec: NodeSpecMaybe, index?: number): void {
     const above = this.nodeOf(parent);
     if (!above) return;
     const { node } = ref as Partial<NodeRef>;
     if (node?.isAlive) node.setParent(above);
     else if (spec) ref.node = makeNode(this.edited.scene, above, spec);
     const { node: back } = ref as Partial<NodeRef>;
-    if (back?.isAlive && before !== undefined) this.order(back, above, before);
+    if (back?.isAlive && index !== undefined) this.order(back, above, index);
   }
 
-  /** Has a node stand before a sibling: those behind are hung there once more, in their order. */
-  private order(node: SceneNode, parent: SceneNode, before: string): void {
-    const next = nodeAt(this.edited.scene, before);
-    if (!next || next.parent !== parent) return;
-    const siblings = [...parent.children()];
-    for (const one of siblings.slice(siblings.indexOf(next))) if (one !== node) one.setParent(parent);
+  /** Which of its siblings a node is; helpers of the editor do not count. */
+  indexOf(node: SceneNode): number {
+    return this.siblingsOf(node.parent!).indexOf(node); // the root has none and is never asked
   }
 
-  private hang(ref: NodeRef, { address, parent, rotation, scale, translation }: Hanging): void {
+  private siblingsOf(parent: SceneNode): SceneNode[] {
+    return [...parent.children()].filter((child) => !this.isOwn(child));
+  }
+
+  /** Has the last of its siblings stand where it did: those behind are hung there once more, in their order. */
+  private order(node: SceneNode, parent: SceneNode, index: number): void {
+    const behind = this.siblingsOf(parent).slice(index);
+    for (const one of behind) if (one !== node) one.setParent(parent);
+  }
+
+  private hang(ref: NodeRef, { address, index, parent, rotation, scale, translation }: Hanging): void {
     const node = this.nodeOf(ref);
     const above = this.nodeOf(parent);
     if (!node || !above) return;
     node.setParent(above);
+    this.order(node, above, index);
     node.setTranslation(...(translation as [number, number, number]));
     node.setRotation(...(rotation as [number, number, number, number]));
     node.setScale(...(scale as [number, number, number]));

@@ -1,4 +1,4 @@
-import type { Material, SceneNode, SheetNode } from '@umber-lens/core/engine';
+import { type Material, SceneNode, type SheetNode } from '@umber-lens/core/engine';
 import type { NodeAddress } from './node-address.js';
 
 /** A node that is known by its handle, and found again by its address where that is dead. */
@@ -32,7 +32,8 @@ export type Edit =
       type: 'remove';
       of: NodeRef;
       parent: NodeRef;
-      before: NodeAddress | undefined;
+      /** Which of its siblings it was. */
+      index: number;
       spec: NodeSpec | undefined;
     }
   | { type: 'move'; of: NodeRef; from: Hanging; to: Hanging };
@@ -40,6 +41,8 @@ export type Edit =
 /** Where a node hangs, and how it stands there. */
 export interface Hanging {
   parent: NodeRef;
+  /** Which of its siblings it is. */
+  index: number;
   /** Its address there. */
   address: NodeAddress;
   translation: readonly number[];
@@ -65,9 +68,10 @@ export function storedChange(change: Change): unknown {
   );
   if (wordless) return undefined;
   return JSON.parse(
-    JSON.stringify(change, (key, value: unknown) =>
-      key === 'node' || key === 'material' ? undefined : value === undefined ? null : value,
-    ),
+    JSON.stringify(change, function (this: { kind?: string }, key, value: unknown) {
+      if (value instanceof SceneNode || (key === 'material' && this.kind === 'material')) return undefined;
+      return value === undefined ? null : value;
+    }),
   );
 }
 

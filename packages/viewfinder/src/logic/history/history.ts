@@ -129,9 +129,9 @@ export class History {
     while (this.at < index && this.redo());
   }
 
-  /** Files have what the scene is now. */
-  markSaved(): void {
-    this.savedAt = this.at;
+  /** Files have what the scene is now; or what it was after so many changes. */
+  markSaved(index = this.at): void {
+    this.savedAt = index;
     this.tell(undefined);
   }
 
@@ -139,15 +139,17 @@ export class History {
   restore(): number {
     const text = this.kept?.read();
     if (text === undefined) return 0;
+    let from = 0;
     try {
       const { changes, index, saved } = JSON.parse(text) as Stored;
       this.changes = changes.map(revived);
       // The page shows what files have.
-      this.at = this.savedAt = Math.min(saved, changes.length);
+      this.at = this.savedAt = from = Math.min(saved, changes.length);
       this.goTo(Math.min(index, changes.length));
       return Math.abs(index - saved);
     } catch {
-      // What cannot be read any more is let go of.
+      // The page is another one now: what was made of it goes back, and the rest is let go of.
+      this.goTo(from);
       this.changes = [];
       this.at = this.savedAt = 0;
       this.kept?.write(undefined);
@@ -209,7 +211,7 @@ function reversed({ edits, name }: Change): Change {
         case 'set':
           return { ...edit, before: edit.after, after: edit.before };
         case 'add':
-          return { type: 'remove', of: edit.of, parent: edit.parent, before: undefined, spec: edit.spec };
+          return { type: 'remove', of: edit.of, parent: edit.parent, index: Infinity, spec: edit.spec };
         case 'remove':
           return edit.spec ? { type: 'add', of: edit.of, parent: edit.parent, spec: edit.spec } : edit;
         case 'move':
@@ -226,7 +228,6 @@ function revived(change: Change): Change {
       edit.before ??= undefined;
       edit.after ??= undefined;
     } else if (edit.type === 'remove') {
-      edit.before ??= undefined;
       edit.spec ??= undefined;
     }
   return change;

@@ -102,10 +102,11 @@ const plainOf = (value: unknown): unknown =>
     ) ?? 'null',
   );
 
-/** Writes files one by one; each with what became of it. */
+/** Writes files one by one, sources last, since the page is loaded anew by them; each with what became of it. */
 export async function writeFiles(client: SaveClient, files: readonly PlannedFile[]): Promise<PlannedFile[]> {
   const done: PlannedFile[] = [];
-  for (const file of files) {
+  const sources = files.filter(({ kind }) => kind === 'code');
+  for (const file of [...files.filter(({ kind }) => kind !== 'code'), ...sources]) {
     const answer = await client.write(file.wanted);
     const { refused: _refused, ...rest } = file;
     done.push(

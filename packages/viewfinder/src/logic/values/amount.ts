@@ -190,7 +190,11 @@ export function shownAmount(value: number, unit?: Unit): string {
   const shown = value / factor;
   if (!Number.isFinite(shown)) return shown > 0 ? '∞' : '';
   // What is tiny keeps its first digits.
-  const own = shown !== 0 && Math.abs(shown) < 10 ** -digits ? Number(shown.toPrecision(3)) : shown;
-  const text = own === shown ? Number(shown.toFixed(digits)) : own;
-  return String(Object.is(text, -0) ? 0 : text);
+  const isTiny = shown !== 0 && Math.abs(shown) < 10 ** -digits;
+  const rounded = Number(isTiny ? shown.toPrecision(3) : shown.toFixed(digits));
+  if (rounded === 0) return '0';
+  // Without an exponent, which nobody types.
+  return Math.abs(rounded) < 1e-6
+    ? rounded.toFixed(Math.min(20, 2 - Math.floor(Math.log10(Math.abs(rounded)))))
+    : String(rounded);
 }
