@@ -5,7 +5,7 @@ export * from './wgsl/index.js';
 export { addressOf, noteAddress, relativeAddress } from './sheet/addresses.js';
 export { lookThrough } from './sheet/read-sheet.js';
 export { appliedTo, offerNode } from './sheet/apply-sheet.js';
-export { writeNode, type WrittenNode } from './sheet/write/write-sheet.js';
+export { writeNodes, type WrittenNodes } from './sheet/write/write-sheet.js';
 export { madeOf, noteMade } from './properties/made-of.js';
 export { readMember, writeMember } from './access/member.js';
 export { settingsTable } from './access/settings-table.js';

@@ -74,7 +74,7 @@ export class Editor {
     this.history = new History(this.editing, kept);
     this.tree = new Tree(scene, this.editing.isOwn, (node) => this.changedNodes.has(node));
     this.history.onChange(() => {
-      this.selection.sweep();
+      this.selection.sweep(this.editing.isGone);
       this.unsavedKeys = undefined;
       this.tree.touch();
       this.tell();
@@ -262,17 +262,28 @@ export class Editor {
       return node.parent !== parent && node !== this.scene.root;
     });
     if (wanted.length === 0) return this.say('a node cannot hang below itself');
-    const edits = wanted.map((node): Edit => {
-      const from = this.hanging(node);
-      const of = this.editing.refOf(node);
-      // Addresses are those of before: that is when they are looked up.
-      const below = this.editing.refOf(parent);
-      node.setParent(parent, { keepWorld });
-      return { type: 'move', of, from, to: { ...this.hanging(node), parent: below } };
-    });
+    const edits = wanted.flatMap((node) => this.hung(node, parent, keepWorld));
     const what = wanted.length === 1 ? wanted[0]!.name : `${wanted.length} nodes`; // there is one
     this.history.note({ name: `hang ${what} below ${parent.name || 'the scene'}`, edits });
     this.say(this.history.undoes ?? '');
+  }
+
+  /** Hangs a node elsewhere; where a sibling has its name, it gets another one. */
+  private hung(node: SceneNode, parent: SceneNode, keepWorld: boolean): Edit[] {
+    const edits: Edit[] = [];
+    const { name } = node;
+    const free = this.freeName(name, parent);
+    if (name !== '' && free !== name) {
+      const thing = { kind: 'node', of: this.editing.refOf(node) } as const;
+      edits.push({ type: 'set', thing, path: ['name'], before: name, after: free });
+      node.name = free;
+    }
+    const from = this.hanging(node);
+    const of = this.editing.refOf(node);
+    // Addresses are those of before: that is when they are looked up.
+    const below = this.editing.refOf(parent);
+    node.setParent(parent, { keepWorld });
+    return [...edits, { type: 'move', of, from, to: { ...this.hanging(node), parent: below } }];
   }
 
   private hanging(node: SceneNode): Hanging {
@@ -309,13 +320,7 @@ export class Editor {
     const change: Change = { name: `group ${tops.length} nodes`, edits: [adding] };
     if (!this.make(change)) return;
     const group = of.node;
-    for (const node of tops) {
-      const from = this.hanging(node);
-      const ref = this.editing.refOf(node);
-      const below = this.editing.refOf(group);
-      node.setParent(group, { keepWorld: true });
-      change.edits.push({ type: 'move', of: ref, from, to: { ...this.hanging(node), parent: below } });
-    }
+    for (const node of tops) change.edits.push(...this.hung(node, group, true));
     this.history.restate();
     this.tree.open(group, true);
     this.selection.choose([group]);
@@ -335,8 +340,10 @@ export class Editor {
     this.make({ name: isShown ? 'hide' : 'show', edits });
   }
 
-  rename(node: SceneNode, name: string): void {
-    if (name === node.name) return;
+  /** Siblings have names of their own, without slashes: that is how files find them. */
+  rename(node: SceneNode, wanted: string): void {
+    if (wanted === node.name) return;
+    const name = this.freeName(wanted.replaceAll('/', ' '), node.parent ?? this.scene.root);
     const thing = { kind: 'node', of: this.editing.refOf(node) } as const;
     this.make({
       name: `call it ${name}`,

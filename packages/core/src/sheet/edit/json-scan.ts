@@ -94,7 +94,7 @@ export function commentsIn(text: string, from: number, to: number): string[] {
   const scanner = createScanner(text, false);
   scanner.setPosition(from);
   for (let token = scanner.scan(); token !== END && scanner.getTokenOffset() < to; token = scanner.scan())
-    if (token === LINE_COMMENT || token === BLOCK_COMMENT) found.push(scanner.getTokenValue());
+    if (token === LINE_COMMENT || token === BLOCK_COMMENT) found.push(scanner.getTokenValue().trim());
   return found;
 }
 

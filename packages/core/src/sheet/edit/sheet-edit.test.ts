@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { parseJsonc } from '../strict-json.js';
-import { checkSheet } from '../read-sheet.js';
+import { checkSheet, readSheet } from '../read-sheet.js';
 import { same } from '../same.js';
 import type { Sheet, SheetNode } from '../sheet.js';
 import { type SheetChange, sheetEdit } from './sheet-edit.js';
@@ -423,4 +423,19 @@ test('edits of edits are edits of the first text', () => {
       },
     ),
   );
+});
+
+test('a comment that stays behind what is removed does not swallow what follows', () => {
+  const text = `{
+  "sheet": 1,
+  "nodes": [
+    { "name": "quay", "children": [ // with all on it
+      { "name": "crate" }
+    ] }
+  ]
+}
+`;
+  const after = applyEdits(text, sheetEdit(text, [{ type: 'remove', node: 'quay/crate' }]));
+  expect(after).toContain('// with all on it\n');
+  expect(readSheet(after, 'stage.sheet.json').nodes).toEqual([{ name: 'quay' }]);
 });

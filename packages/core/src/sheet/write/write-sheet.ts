@@ -59,19 +59,19 @@ export function writeSheet(scene: Scene, options: WriteSheetOptions = {}): Writt
   return new SheetWriter(scene, options).write();
 }
 
-/** A node of a scene as a sheet has it, with all below it. */
-export interface WrittenNode {
-  node: SheetNode;
+/** Nodes of a scene as a sheet has them, each with all below it. */
+export interface WrittenNodes {
+  nodes: SheetNode[];
   /** What it names that no sheet of the scene has yet. */
   named: Pick<Sheet, 'materials' | 'models' | 'textures'>;
   models: Map<string, ModelAsset>;
   warnings: LensError[];
 }
 
-/** @param file address of the sheet that it goes into */
-export function writeNode(node: SceneNode, file?: string): WrittenNode {
-  node.scene.update();
-  return new SheetWriter(node.scene, file === undefined ? {} : { file }).writeOne(node);
+/** @param file address of the sheet that they go into */
+export function writeNodes(nodes: readonly SceneNode[], scene: Scene, file: string): WrittenNodes {
+  scene.update();
+  return new SheetWriter(scene, { file }).writeSome(nodes);
 }
 
 class SheetWriter {
@@ -99,15 +99,17 @@ class SheetWriter {
     return { sheet, models: parts.models, warnings: parts.warnings };
   }
 
-  writeOne(given: SceneNode): WrittenNode {
+  writeSome(given: readonly SceneNode[]): WrittenNodes {
     const { base, parts } = this;
-    const node = this.node(given);
-    const named: WrittenNode['named'] = {};
+    const nodes = given.map((node) => this.node(node));
+    const named: WrittenNodes['named'] = {};
     for (const kind of ['materials', 'models', 'textures'] as const) {
-      const fresh = Object.entries(parts.written[kind] ?? {}).filter(([name]) => !(name in (base[kind] ?? {})));
+      const fresh = Object.entries(parts.written[kind] ?? {}).filter(
+        ([name]) => !(name in (base[kind] ?? {})),
+      );
       if (fresh.length > 0) named[kind] = Object.fromEntries(fresh) as never;
     }
-    return { node, named, models: parts.models, warnings: parts.warnings };
+    return { nodes, named, models: parts.models, warnings: parts.warnings };
   }
 
   /** Siblings need names of their own, and a path is parted at "/". */

@@ -31,6 +31,12 @@ export class Editing {
   /** Whether a node is a helper of the editor, and no part of the scene. */
   readonly isOwn = (node: SceneNode): boolean => node === this.held;
 
+  /** Whether a node was taken away, with all below it, and waits to come back. */
+  readonly isGone = (node: SceneNode): boolean => {
+    for (let at: SceneNode | undefined = node; at; at = at.parent) if (this.isOwn(at)) return true;
+    return false;
+  };
+
   /** A node to be found again later. */
   readonly refOf = (node: SceneNode): NodeRef => ({ node, address: addressOfNode(node) });
 

@@ -12,7 +12,7 @@ import {
   type SourceCall,
   sourcesOf,
   type TextureUse,
-  writeNode,
+  writeNodes,
 } from '@umber-lens/core/engine';
 import type { Editing } from '../history/apply-edit.js';
 import type { Change, Edit, MemberPath, Thing } from '../history/edit.js';
@@ -69,10 +69,13 @@ class Gathering {
   private readonly files = new Map<string, FileChanges>();
   private readonly left: LeftOver[] = [];
   private readonly before = new Map<SceneNode, Before>();
+  /** Nodes that came, went or moved; of them those that were not there before. */
+  private readonly seen = new Set<SceneNode>();
+  private readonly came = new Set<SceneNode>();
   private readonly added = new Set<SceneNode>();
   private readonly removed = new Set<SceneNode>();
-  /** Paths in sheets, as they are by the changes so far. */
-  private readonly paths = new Map<SceneNode, string>();
+  /** Where nodes hang in the text of their sheet, and what they are called there, by the changes so far. */
+  private readonly hung = new Map<SceneNode, { parent: SceneNode; name: string }>();
 
   constructor(
     private readonly editing: Editing,
@@ -84,13 +87,28 @@ class Gathering {
     for (const { change, isBack } of unsaved)
       for (const edit of isBack ? [...change.edits].reverse() : change.edits)
         this.note(edit, isBack, touched);
-    // What came and went again never was.
-    for (const node of this.removed) if (this.added.delete(node)) this.removed.delete(node);
-    for (const one of touched.values()) this.set(one);
-    for (const node of this.removed) this.remove(node);
-    const tops = [...this.added].filter((node) => node.isAlive && !this.isBelow(node.parent, this.added));
-    for (const node of tops) this.add(node);
-    this.moveAndRename();
+    // By what was there and what is: what came and went never was, and what went along with something is gone, too.
+    for (const node of new Set([...this.seen, ...this.before.keys()])) {
+      const [was, is] = [this.wasThere(node), !this.editing.isGone(node)];
+      if (!was) this.before.delete(node);
+      if (was && !is) this.removed.add(node);
+      else if (!was && is) this.added.add(node);
+    }
+    // A shape is written whole, with the material that its words have: what is other about that comes after it.
+    const isShape = ({ path }: Touched): boolean => path[0] === 'shape';
+    for (const one of touched.values()) if (isShape(one)) this.set(one);
+    for (const one of touched.values()) if (!isShape(one)) this.set(one);
+    const tops = [...this.added].filter((node) => node.isAlive && !this.isBrought(node.parent));
+    const known = [...new Set([...this.before.keys(), ...this.removed])].filter(
+      (node) => node.isAlive && !this.added.has(node),
+    );
+    // Names that are given away before they are free would meet: what has another place or name gets out of the way first.
+    if (known.length + tops.length > 1) known.forEach((node, i) => this.renamed(node, `~${i}`));
+    this.add(tops);
+    this.move(known);
+    // With what goes goes what hangs below it in the text.
+    for (const node of this.removed) if (!this.goesAbove(node)) this.remove(node);
+    for (const node of known) if (!this.editing.isGone(node)) this.renamed(node, node.name);
     const files = [...this.files.values()].filter(({ calls, changes }) => calls.length + changes.length > 0);
     return { files, left: this.left, added: tops };
   }
@@ -116,6 +134,7 @@ class Gathering {
         const node = editing.nodeOf(edit.of);
         const parent = editing.nodeOf((isBack ? edit.to : edit.from).parent);
         if (!node || !parent) return;
+        this.seen.add(node);
         this.before.set(node, { parent, ...this.before.get(node) });
         for (const name of ['translation', 'rotation', 'scale'] as const) {
           const thing: Thing = { kind: 'node', of: edit.of };
@@ -130,17 +149,15 @@ class Gathering {
       default: {
         const node = editing.nodeOf(edit.of);
         const comes = (edit.type === 'add') !== isBack;
+        const isFirst = node && !this.seen.has(node);
         if (!node) {
           if (!comes) this.gone(edit.of.address);
           return;
         }
-        if (comes) {
-          if (!this.removed.delete(node)) this.added.add(node);
-        } else if (!this.added.delete(node)) {
-          this.removed.add(node);
-          const parent = editing.nodeOf(edit.parent);
-          if (parent) this.before.set(node, { parent, ...this.before.get(node) });
-        }
+        this.seen.add(node);
+        if (comes && isFirst) this.came.add(node);
+        const parent = comes ? undefined : editing.nodeOf(edit.parent);
+        if (parent) this.before.set(node, { parent, ...this.before.get(node) });
       }
     }
   }
@@ -149,8 +166,12 @@ class Gathering {
     this.left.push({ what: address, reason: 'it is gone from the page: take it out of the file by hand' });
   }
 
-  private isBelow(node: SceneNode | undefined, nodes: ReadonlySet<SceneNode>): boolean {
-    for (let at = node; at; at = at.parent) if (nodes.has(at)) return true;
+  /** Whether a new node's words bring it: it is new itself, or hangs below one and did not come there from elsewhere. */
+  private isBrought(node: SceneNode | undefined): boolean {
+    for (let at = node; at; at = at.parent) {
+      if (this.added.has(at)) return true;
+      if (this.before.get(at)?.parent) return false;
+    }
     return false;
   }
 
@@ -200,7 +221,7 @@ class Gathering {
     if (thing.kind === 'offer') return;
     if (thing.kind !== 'node') return this.setAround(thing.kind, path, value);
     const node = this.editing.nodeOf(thing.of);
-    if (!node || this.isBelow(node, this.added) || this.isBelow(node, this.removed)) return;
+    if (!node || this.isBrought(node) || this.editing.isGone(node)) return;
     const about = `${node.name || 'a node'}: ${path.join(' ')}`;
     const place = this.placeOf(node);
     if (place) {
@@ -298,7 +319,7 @@ class Gathering {
   private setMaterial(thing: Thing & { kind: 'material' }, path: MemberPath, value: unknown): void {
     const node = this.editing.nodeOf(thing.of);
     const { material, primitive } = thing;
-    if (!node || this.isBelow(node, this.added) || this.isBelow(node, this.removed)) return;
+    if (!node || this.isBrought(node) || this.editing.isGone(node)) return;
     const about = `material ${material.name ?? `of ${node.name}`}: ${path.join(' ')}`;
     for (const applied of appliedTo(node.scene))
       for (const name of Object.keys(applied.sheet.materials ?? {}))
@@ -385,8 +406,18 @@ class Gathering {
 
   private remove(node: SceneNode): void {
     const place = this.placeOf(node);
-    if (place && place.within === undefined)
-      return this.sheet(place.file, { type: 'remove', node: place.path }, `without ${node.name}`);
+    if (place && place.within === undefined) {
+      const path = this.pathNow(node);
+      const sheet = appliedTo(node.scene).find(({ file }) => file === place.file)?.sheet;
+      const isOf = (other: string | undefined): boolean =>
+        other === place.path || Boolean(other?.startsWith(`${place.path}/`));
+      // What names it, or something below it, would name nothing.
+      if (isOf(sheet?.camera))
+        this.sheet(place.file, { type: 'set', at: ['camera'] }, 'no camera to start with');
+      if (isOf(sheet?.clipping?.node))
+        this.sheet(place.file, { type: 'set', at: ['clipping', 'node'] }, 'everything is cut');
+      return this.sheet(place.file, { type: 'remove', node: path }, `without ${node.name}`);
+    }
     // What code, or a model, brings can be hidden alone.
     if (place)
       return this.sheet(
@@ -397,100 +428,152 @@ class Gathering {
     this.adjust(node, ['visible'], false, `${node.name}: hidden`);
   }
 
-  private add(node: SceneNode): void {
-    const { parent, scene } = node;
+  private add(nodes: readonly SceneNode[]): void {
+    const { scene } = this.editing.edited;
     const applied = appliedTo(scene).find(({ sheet }) => !sheet.adjust);
-    const above = parent && parent !== scene.root ? this.placeOf(parent) : undefined;
-    if (!applied || (parent !== scene.root && (!above || above.within !== undefined))) {
-      this.left.push({
-        what: `new ${node.name}`,
-        reason: applied
-          ? 'it hangs below a node that is of no sheet'
-          : 'the page has no sheet that could bring it',
-      });
-      return;
-    }
-    const file = above?.file ?? applied.file;
-    const written = writeNode(node, file);
+    const said = nodes.filter((node) => {
+      const above = node.parent && node.parent !== scene.root ? this.placeOf(node.parent) : undefined;
+      const isSaid = applied && (node.parent === scene.root || (above && above.within === undefined));
+      if (!isSaid)
+        this.left.push({
+          what: `new ${node.name}`,
+          reason: applied
+            ? 'it hangs below a node that is of no sheet'
+            : 'the page has no sheet that could bring it',
+        });
+      return isSaid;
+    });
+    if (!applied || said.length === 0) return;
+    const { file } = applied;
+    const written = writeNodes(said, scene, file);
     for (const kind of ['textures', 'models', 'materials'] as const)
       for (const [name, value] of Object.entries(written.named[kind] ?? {}))
         this.sheet(file, { type: 'set', at: [kind, name], value }, `${kind.slice(0, -1)} ${name}`);
-    for (const { summary } of written.warnings) this.left.push({ what: `new ${node.name}`, reason: summary });
-    const spec = inDegrees(this.withoutKnown(written.node, node));
-    this.sheet(
-      file,
-      { type: 'add', node: spec, ...(above ? { parent: above.path } : {}) },
-      `new ${node.name}`,
-    );
-    this.paths.set(node, above ? `${above.path}/${node.name}` : node.name);
+    for (const { summary } of written.warnings) this.left.push({ what: 'new nodes', reason: summary });
+    said.forEach((node, i) => {
+      const spec = this.withoutKnown(inDegrees(written.nodes[i]!), node); // one each
+      const parent = node.parent!; // the root is not new
+      const above = this.pathNow(parent);
+      this.sheet(
+        file,
+        { type: 'add', node: spec, ...(above === '' ? {} : { parent: above }) },
+        `new ${node.name}`,
+      );
+      this.hung.set(node, { parent, name: node.name });
+    });
   }
 
-  /** Nodes of the sheet that were hung below a new one come by moving. */
-  private withoutKnown(spec: ReturnType<typeof writeNode>['node'], node: SceneNode): typeof spec {
-    const known = new Set(
-      [...node.children()].filter((child) => this.before.get(child)?.parent).map(({ name }) => name),
-    );
-    if (!spec.children || known.size === 0) return spec;
+  /** Nodes of the sheet that were hung below new ones come by moving. */
+  private withoutKnown(spec: SheetNode, node: SceneNode): SheetNode {
     const { children, ...rest } = spec;
-    const left = children.filter(({ name }) => !known.has(name ?? ''));
+    if (!children) return spec;
+    const below = [...node.children()];
+    const left = children.flatMap((child) => {
+      const own = below.find(({ name }) => name === child.name);
+      if (own && !this.added.has(own) && this.before.get(own)?.parent) return [];
+      return own ? this.withoutKnown(child, own) : child;
+    });
+    for (const child of below)
+      if (left.some(({ name }) => name === child.name))
+        this.hung.set(child, { parent: node, name: child.name });
     return left.length > 0 ? { ...rest, children: left } : rest;
   }
 
-  private moveAndRename(): void {
-    const isSaid = (node: SceneNode): boolean =>
-      node.isAlive && !this.isBelow(node, this.removed) && !this.added.has(node);
-    for (const [node, { parent }] of this.before) {
-      if (!parent || parent === node.parent || !isSaid(node)) continue;
+  private move(nodes: readonly SceneNode[]): void {
+    const waiting = nodes.filter((node) => {
+      const { parent } = this.before.get(node) ?? {};
+      return parent && parent !== node.parent && !this.editing.isGone(node);
+    });
+    while (waiting.length > 0) {
+      // Not below something that hangs below it in the text still: that one goes first.
+      const at = Math.max(
+        0,
+        waiting.findIndex((node) => !this.hangsBelow(node.parent!, node)),
+      ); // the root never moves
+      const [node] = waiting.splice(at, 1) as [SceneNode];
       const place = this.placeOf(node);
-      const above = node.parent === node.scene.root ? '' : this.pathNow(node.parent!); // it has one
-      if (!place || place.within !== undefined || above === undefined) {
+      const parent = node.parent!; // as above
+      const isOurs =
+        parent === node.scene.root || this.hung.has(parent) || this.placeOf(parent)?.within === undefined;
+      if (
+        !place ||
+        place.within !== undefined ||
+        !isOurs ||
+        (parent !== node.scene.root && !this.hung.has(parent) && !this.placeOf(parent))
+      ) {
         this.left.push({
-          what: `${node.name} below ${node.parent?.name ?? ''}`,
+          what: `${node.name} below ${parent.name}`,
           reason: 'a sheet moves nodes of its own alone',
         });
         continue;
       }
-      this.sheet(
-        place.file,
-        { type: 'move', node: place.path, ...(above === '' ? {} : { parent: above }) },
-        `${node.name} below ${node.parent!.name || 'the scene'}`,
-      );
-      this.paths.set(node, above === '' ? this.nameBefore(node) : `${above}/${this.nameBefore(node)}`);
-    }
-    for (const [node, { name }] of this.before) {
-      if (name === undefined || name === node.name || !isSaid(node)) continue;
-      const place = this.placeOf(node);
-      const path = this.pathNow(node);
-      if (place && place.within === undefined && path !== undefined)
-        this.sheet(
-          place.file,
-          { type: 'rename', node: path, name: node.name },
-          `${name} is called ${node.name}`,
-        );
-      else {
-        const source = sourcesOf(node).find(({ call }) => call === 'createNode');
-        if (!place && source?.made === 1)
-          this.call(source, ['name'], node.name, `${name} is called ${node.name}`);
-        else
-          this.left.push({
-            what: `${name} is called ${node.name}`,
-            reason: 'its name is of a model, or of code',
-          });
+      // Two that changed places: one of them stands at the top for a while.
+      if (this.hangsBelow(parent, node)) {
+        this.hangAt(place.file, parent, node.scene.root);
       }
-      this.paths.set(node, [...(path ?? '').split('/').slice(0, -1), node.name].join('/'));
+      this.hangAt(place.file, node, parent);
     }
   }
 
-  /** Where a node stands in its sheet by the changes so far. */
-  private pathNow(node: SceneNode): string | undefined {
-    const known = this.paths.get(node);
-    if (known !== undefined) return known;
-    const { parent, scene } = node;
-    if (this.added.has(node) || !parent) return undefined;
-    if (parent === scene.root) return this.nameBefore(node);
-    if (this.before.get(node)?.parent) return this.placeOf(node)?.path;
+  private hangAt(file: string, node: SceneNode, parent: SceneNode): void {
     const above = this.pathNow(parent);
-    return above === undefined ? this.placeOf(node)?.path : `${above}/${this.nameBefore(node)}`;
+    this.sheet(
+      file,
+      { type: 'move', node: this.pathNow(node), ...(above === '' ? {} : { parent: above }) },
+      `${node.name} below ${parent.name || 'the scene'}`,
+    );
+    this.hung.set(node, { parent, name: this.textName(node) });
+  }
+
+  /** Whether a node hangs below another in the text, or is it. */
+  private hangsBelow(node: SceneNode, other: SceneNode): boolean {
+    for (let at: SceneNode | undefined = node; at; at = this.textParent(at)) if (at === other) return true;
+    return false;
+  }
+
+  private renamed(node: SceneNode, name: string): void {
+    const before = this.textName(node);
+    if (before === name) return;
+    const place = this.placeOf(node);
+    if (place && place.within === undefined) {
+      const about = name.startsWith('~') ? '' : `${this.nameBefore(node)} is called ${name}`;
+      this.sheet(place.file, { type: 'rename', node: this.pathNow(node), name }, about);
+      this.hung.set(node, { parent: this.textParent(node)!, name }); // the root is not called anything else
+      return;
+    }
+    if (name.startsWith('~') || this.nameBefore(node) === name) return;
+    const about = `${before} is called ${name}`;
+    const source = sourcesOf(node).find(({ call }) => call === 'createNode');
+    if (!place && source?.made === 1) this.call(source, ['name'], name, about);
+    else this.left.push({ what: about, reason: 'its name is of a model, or of code' });
+  }
+
+  /** Whether files have it: neither it nor what it hung below came since. */
+  private wasThere(node: SceneNode): boolean {
+    for (let at: SceneNode | undefined = node; at; at = this.parentBefore(at))
+      if (this.came.has(at)) return false;
+    return true;
+  }
+
+  private goesAbove(node: SceneNode): boolean {
+    for (let at = this.textParent(node); at; at = this.textParent(at)) if (this.removed.has(at)) return true;
+    return false;
+  }
+
+  private textParent(node: SceneNode): SceneNode | undefined {
+    return this.hung.get(node)?.parent ?? this.parentBefore(node);
+  }
+
+  private textName(node: SceneNode): string {
+    return this.hung.get(node)?.name ?? this.nameBefore(node);
+  }
+
+  /** Where a node stands in its sheet by the changes so far; empty for the scene itself. */
+  private pathNow(node: SceneNode): string {
+    const parent = this.textParent(node);
+    if (!parent) return '';
+    const above = this.pathNow(parent);
+    return above === '' ? this.textName(node) : `${above}/${this.textName(node)}`;
   }
 }
 

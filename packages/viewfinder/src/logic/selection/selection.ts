@@ -41,10 +41,11 @@ export class Selection {
     this.choose([]);
   }
 
-  /** Lets go of nodes that are gone. */
-  sweep(): void {
+  /** Lets go of nodes that are gone. @param isGone of nodes that are alive, and out of the scene */
+  sweep(isGone: (node: SceneNode) => boolean = () => false): void {
     let isOther = false;
-    for (const node of this.chosen) if (!node.isAlive) isOther = this.chosen.delete(node) || isOther;
+    for (const node of this.chosen)
+      if (!node.isAlive || isGone(node)) isOther = this.chosen.delete(node) || isOther;
     for (const node of this.locked) if (!node.isAlive) this.locked.delete(node);
     if (isOther) this.tell();
   }
