@@ -2,6 +2,7 @@
 export interface Controls {
   range(name: string, least: number, most: number, value: number, change: (value: number) => void): void;
   choice<T extends string>(name: string, choices: readonly T[], value: T, change: (value: T) => void): void;
+  button(name: string, act: () => void): void;
   /** A line that says something. */
   text(name: string): HTMLElement;
 }
@@ -28,6 +29,12 @@ export function controlPanel(): Controls {
       input.append(...choices.map((choice) => new Option(choice, choice, false, choice === value)));
       input.addEventListener('change', () => change(choices[input.selectedIndex]!)); // one of them
       add(name, input);
+    },
+    button(name, act) {
+      const button = document.createElement('button');
+      Object.assign(button, { type: 'button', textContent: name });
+      button.addEventListener('click', act);
+      panel.append(button);
     },
     text(name) {
       const output = document.createElement('output');

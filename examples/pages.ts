@@ -16,6 +16,13 @@ export const PAGES: readonly Page[] = [
     about: 'One glTF file under an evening sky, with shadows. 413 crates in a single draw call; buoys bob.',
   },
   {
+    folder: 'the-stage',
+    title: 'The stage',
+    label: 'An empty quay over a calm sea by evening light',
+    about:
+      'An empty quay out of a sheet, to block out a scene on: the viewfinder adds shapes and lights, and saves them into the sheet.',
+  },
+  {
     folder: 'lamp-room',
     title: 'The lamp room',
     label: 'The lamp room of a lighthouse with prisms of glass and brass before an evening sky',

@@ -27,13 +27,6 @@ const wants = (name) => wanted.length === 0 || wanted.includes(name);
 
 if (wants('shoot')) umber('shoot', 'examples/public/models/dusk.sheet.json', '--out', `${folder}/shoot.png`);
 
-if (wants('show'))
-  umber(
-    'shoot',
-    'examples/public/models/harbour.glb',
-    ...['--show', 'clay-edges', '--out', `${folder}/show.png`],
-  );
-
 if (wants('shader'))
   umber(
     'shader',
@@ -169,6 +162,18 @@ if (wants('harbour')) {
   await page.waitForTimeout(1500);
   await card('harbour', await page.screenshot({ path: `${folder}/harbour.png`, timeout: 120_000 }));
 }
+if (wants('the-stage')) {
+  await page.goto(`${address}/the-stage/index.html?pixels=all`);
+  await page.waitForFunction('window.lens?.ledger.frame > 3', undefined, { timeout: 120_000 });
+  await page.waitForTimeout(1500);
+  await card('the-stage', await page.screenshot({ timeout: 120_000 }));
+}
+if (wants('viewfinder')) {
+  await page.goto(`${address}/the-stage/index.html?viewfinder&pixels=all`);
+  await blockOut(page);
+  await page.waitForTimeout(6000);
+  await page.screenshot({ path: `${folder}/viewfinder.png`, timeout: 120_000 });
+}
 if (wants('gallery')) {
   await page.goto(`${address}/index.html`);
   await page.waitForLoadState('networkidle');
@@ -176,6 +181,32 @@ if (wants('gallery')) {
 }
 await browser.close();
 await site.close();
+
+/** A shed, a barrel, a float and a lamp on the empty quay, as a person places them. */
+async function blockOut(page) {
+  page.setDefaultTimeout(120_000);
+  await page.getByRole('tree', { name: 'nodes' }).waitFor();
+  const enter = async (role, name, text) => {
+    const field = page.getByRole(role, { name, exact: true });
+    await field.fill(text);
+    await field.press('Enter');
+  };
+  const add = async (kind, name, place, numbers, color) => {
+    await page.getByRole('button', { name: 'add', exact: true }).click();
+    await page.getByRole('menuitem', { name: kind, exact: true }).click();
+    await enter('textbox', 'name', name);
+    for (const [i, axis] of ['x', 'y', 'z'].entries())
+      await enter('spinbutton', `translation ${axis}`, String(place[i]));
+    for (const [label, value] of Object.entries(numbers)) await enter('spinbutton', label, String(value));
+    await enter('textbox', kind.endsWith('light') ? 'color' : 'base color factor', color);
+  };
+  await add('box', 'shed', [-2.6, 2.1, -1], { width: 3, height: 2.2, depth: 2.4 }, '#7c3a22');
+  const round = { height: 1, 'top radius': 0.4, 'bottom radius': 0.4 };
+  await add('cylinder', 'barrel', [1.2, 1.5, 0.8], round, '#6b5136');
+  await add('sphere', 'float', [2.5, 1.35, 1.4], { radius: 0.34 }, '#2f6f73');
+  await add('spot light', 'quay lamp', [0.4, 3.4, 0.9], { intensity: 400, range: 14 }, '2700K');
+  await page.getByRole('checkbox', { name: 'shadow', exact: true }).check();
+}
 
 /** The small picture on an example's card: what the pages themselves show beside the picture is cut off. */
 async function card(example, picture) {

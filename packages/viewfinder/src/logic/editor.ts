@@ -3,6 +3,7 @@ import {
   emptyBounds,
   growBounds,
   isEmptyBounds,
+  type Material,
   type Scene,
   type SceneNode,
 } from '@umber-lens/core/engine';
@@ -168,6 +169,8 @@ export class Editor {
     const parent = this.scene.root;
     const spec: NodeSpec = { ...NEW_NODES[kind](), translation: [...at].map(rounded), ...more };
     spec.name = this.freeName(spec.name ?? kind, parent);
+    const { material } = (spec.mesh ?? {}) as { material?: Material };
+    if (material) material.name = spec.name;
     return this.addSpec(spec, parent, `add ${spec.name}`);
   }
 

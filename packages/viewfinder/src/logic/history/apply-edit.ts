@@ -1,13 +1,6 @@
-import {
-  madeOf,
-  readMember,
-  type Scene,
-  SHAPE_MAKERS,
-  type SceneNode,
-  writeMember,
-} from '@umber-lens/core/engine';
+import { madeOf, readMember, type Scene, type SceneNode, writeMember } from '@umber-lens/core/engine';
 import type { Change, Edit, Hanging, NodeRef, Thing } from './edit.js';
-import { makeNode } from './make-node.js';
+import { makeNode, shapeOf } from './make-node.js';
 import { addressOfNode, nodeAt } from './node-address.js';
 
 /** What edits are made in: a scene, and how it is shown. */
@@ -112,7 +105,7 @@ export class Editing {
     const { mesh } = node;
     if (!mesh || !made) return;
     const { options, shape } = made as { shape: string; options: object };
-    const geometry = SHAPE_MAKERS[shape]!(options as never); // it was made by one
+    const geometry = shapeOf(shape, options);
     const primitives = mesh.primitives.map((one, i) => (i === primitive ? { ...one, geometry } : one));
     node.setMesh({ ...mesh, primitives });
   }

@@ -1,9 +1,11 @@
 import {
   type Camera,
   type Light,
+  type Geometry,
   madeOf,
   type Material,
   type NodeOptions,
+  noteMade,
   type Primitive,
   rotationOfDegrees,
   type Scene,
@@ -54,8 +56,14 @@ interface Shape {
 }
 
 function primitiveOf({ material, shape, ...options }: Shape): Primitive {
-  const geometry = SHAPE_MAKERS[shape]!(options as never); // of our own words
-  return { geometry, material: copied(material ?? {}) };
+  return { geometry: shapeOf(shape, options), material: copied(material ?? {}) };
+}
+
+/** A geometry of a shape, which knows what it is made of in production, too. @throws LensError for options that it does not take */
+export function shapeOf(shape: string, options: object): Geometry {
+  const geometry = SHAPE_MAKERS[shape]!(options as never); // by its name
+  noteMade(geometry, shape, options);
+  return geometry;
 }
 
 /**

@@ -128,6 +128,8 @@ function fieldsOf(
     if (property.only && type !== undefined && !property.only.includes(type)) return [];
     const path = [...above, name];
     const value = (holder as Record<string, unknown>)[name];
+    if (above.at(-1) === 'shadow' && !countsForShadow(name, editing.read(things[0]!, ['light', 'type'])))
+      return []; // it is of a light
     if (property.type === 'object') {
       const isSwitched = property.or?.includes('boolean');
       const own: Field[] = isSwitched
@@ -146,6 +148,10 @@ function fieldsOf(
     return [field(spoken(name), inUnitOf(property, type), things, path, editing)];
   });
 }
+
+/** Directional lights have maps by distance, others one that begins somewhere. */
+const countsForShadow = (name: string, type: unknown): boolean =>
+  name === 'bias' || (name === 'near') !== (type === 'directional');
 
 /** With the unit that counts for a type. */
 function inUnitOf(property: Property, type: string | undefined): Property {
