@@ -1,6 +1,7 @@
+import type {
+  Motion} from '@umber-lens/core/engine';
 import {
   machineOf,
-  Motion,
   motionsOf,
   placingOf,
   type Playback,
@@ -30,7 +31,7 @@ function motionAbove(node: SceneNode): { motion?: Motion; top?: SceneNode } {
 
 /** Animations of a node: played, held at a time, mixed; and the state machine that runs them, with why it does not go on. */
 export function MotionView({ editor, node, stage }: MotionProps): JSX.Element | null {
-  const { motion = stage.motions.get(node), top } = motionAbove(node);
+  const { motion, top } = motionAbove(node);
   if (!top) return null;
   const names =
     motion?.names ?? placingOf(top)?.animations.map(({ name }, i) => name ?? `animation ${i}`) ?? [];
