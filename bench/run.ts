@@ -21,6 +21,7 @@ import { picking } from './picking.js';
 import { record } from './record.js';
 import { paths, swarms, verdicts } from './scale.js';
 import { librarySize } from './sizes.js';
+import { viewfinder } from './viewfinder.js';
 import { compileTimes, emittedGlsl } from './shaders.js';
 
 /** What is measured, one after the other: it takes some minutes, so each is named as it begins. */
@@ -44,6 +45,7 @@ const parts: Record<string, () => Promise<Row | Row[]>> = {
   'reading GLB': readingGlb,
   'formats of models': formats,
   sheets,
+  viewfinder,
   'library size': librarySize,
   'compile times': compileTimes,
   'emitted GLSL': () => withBrowser(emittedGlsl),

@@ -1,4 +1,4 @@
-import { openViewfinder, watchViewfinder } from '@umber-lens/viewfinder';
+import { linkedSheet, openViewfinder, watchViewfinder } from '@umber-lens/viewfinder';
 import { applySheet, loadSheet, openLens, orbitRig, Scene } from 'umber-lens';
 import { controlPanel } from '../controls.js';
 import { optionsOf } from '../example.js';
@@ -9,7 +9,9 @@ async function main(): Promise<void> {
   const canvas = document.querySelector('canvas')!; // in the page
   const lens = await openLens(canvas, optionsOf(new URLSearchParams(location.search)));
   const scene = new Scene();
-  const sheet = applySheet(scene, await loadSheet('../models/stage.sheet.json'), { lens });
+  // A link of the viewfinder brings a scene along.
+  const source = (await linkedSheet()) ?? '../models/stage.sheet.json';
+  const sheet = applySheet(scene, await loadSheet(source), { lens });
   const camera = sheet.camera!; // it names one
   const rig = orbitRig(camera, canvas, { target: [0, 1, 0], elevationRange: [0.02, 1.57] });
   const figures = figuresLine(lens);

@@ -188,3 +188,23 @@ test.each(['webgpu', 'webgl2'] as const)(
     await page.close();
   },
 );
+
+test('the viewfinder stands over a WebGPU canvas: a thing is added, dragged and outlined', async () => {
+  const { page, errors } = await open('the-stage/index.html?viewfinder');
+  await page.setViewportSize({ width: 640, height: 420 });
+  await page.getByRole('tree', { name: 'nodes' }).waitFor();
+  expect(await page.evaluate('window.lens.device.backend')).toBe('webgpu');
+  await page.getByRole('button', { name: 'add', exact: true }).click();
+  await page.getByRole('menuitem', { name: 'box', exact: true }).click();
+  const field = page.getByRole('spinbutton', { name: 'translation y', exact: true });
+  await field.fill('150cm');
+  await field.press('Enter');
+  expect(await page.evaluate('[...window.scene.get("box").readTranslation([0, 0, 0])][1]')).toBe(1.5);
+  const frame = await page.evaluate<number>('window.lens.ledger.frame');
+  await page.waitForFunction(`window.lens.ledger.frame > ${frame} + 8`);
+  expect(await shades(page)).toBeGreaterThan(25);
+  await page.keyboard.press('Alt+v');
+  await page.getByRole('tree', { name: 'nodes' }).waitFor({ state: 'detached' });
+  expect(errors).toEqual([]);
+  await page.close();
+});

@@ -4,7 +4,7 @@ import { request } from 'node:http';
 import { join } from 'node:path';
 import sharp from 'sharp';
 import type * as Umber from 'umber-lens';
-import { closeBrowser, newPage } from '../browser/stage.js';
+import { closeBrowser, hideWebgpu, newPage } from '../browser/stage.js';
 import { temporaryFolder } from '../folders.js';
 import { umberCommand } from './run.js';
 
@@ -205,6 +205,28 @@ describe('serve', () => {
     expect(await page.textContent('#failure')).toMatch(/a node has no "mush"[^]*Did you mean mesh/);
     writeFileSync(stage, STAGE);
     await page.waitForSelector('#failure', { state: 'hidden' });
+    await page.close();
+  });
+
+  test('the viewfinder edits what is served, and writes it back', async () => {
+    const page = await newPage({ viewport: { width: 900, height: 560 } });
+    await page.addInitScript(hideWebgpu);
+    await page.goto(`${address}/?file=stage.sheet.json`);
+    await page.getByRole('button', { name: 'viewfinder' }).click();
+    await page.getByRole('treeitem', { name: 'buoy', exact: true }).click();
+    const field = page.getByRole('spinbutton', { name: 'translation y', exact: true });
+    await field.fill('1 + 50cm');
+    await field.press('Enter');
+    await page.keyboard.press('Control+s');
+    const dialog = page.getByRole('dialog', { name: 'changes to save' });
+    await dialog.getByRole('button', { name: 'write 1 file' }).click();
+    await dialog.waitFor({ state: 'detached' });
+    expect(readFileSync(stage, 'utf8')).toBe(STAGE.replace('[4, 1, 3]', '[4, 1.5, 3]'));
+    // What the server tells of the change leaves the scene as it is.
+    await page.waitForFunction(() => (window as unknown as Shown).shown.changes > 0);
+    await page.keyboard.press('Alt+v');
+    await page.getByRole('tree', { name: 'nodes' }).waitFor({ state: 'detached' });
+    writeFileSync(stage, STAGE);
     await page.close();
   });
 

@@ -86,7 +86,7 @@ export default { plugins: [sheets(), saving(), viewfinder()], build: { target: '
   for (let i = 0; i < 200 && !/http:\S+/.test(output); i++) await pause(50);
   address = /http:\/\/[\d.]+:\d+/.exec(output)![0];
   page = await newPage({ viewport: { width: 1024, height: 640 } });
-  page.setDefaultTimeout(8_000);
+  page.setDefaultTimeout(60_000);
   await page.addInitScript(hideWebgpu);
   page.on('pageerror', (error) => errors.push(String(error)));
   await page.goto(address);

@@ -6,6 +6,7 @@
 import { type Lens, pageLenses, type Scene } from 'umber-lens';
 import type { Viewfinder, ViewfinderOptions } from './options.js';
 
+export { linkedSheet } from './linked-sheet.js';
 export type { Viewfinder, ViewfinderOptions } from './options.js';
 
 /** Those that stand over a lens. */

@@ -34,16 +34,16 @@ export function Dialog({ children, footer, onClose, title }: DialogProps): JSX.E
       onKeyDown={(event) => event.stopPropagation()}
       onClick={(event) => event.target === dialog.current && onClose()}
     >
-      <header>
+      <div class="head">
         <h2>{title}</h2>
         <button type="button" aria-label="close" onClick={onClose}>
           <Icon name="close" />
         </button>
-      </header>
+      </div>
       <div class="body" tabIndex={0} role="region" aria-label={title}>
         {children}
       </div>
-      {footer && <footer>{footer}</footer>}
+      {footer && <div class="foot">{footer}</div>}
     </dialog>
   );
 }

@@ -1,5 +1,4 @@
-import type {
-  Motion} from '@umber-lens/core/engine';
+import type { Motion } from '@umber-lens/core/engine';
 import {
   machineOf,
   motionsOf,

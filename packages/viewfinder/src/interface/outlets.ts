@@ -40,17 +40,6 @@ export async function linkOfSheet(editor: Editor, lens: Lens): Promise<void> {
   await copyText(editor, url.href, 'the link is copied');
 }
 
-/** The sheet of an address of `linkOfSheet`; undefined where there is none. */
-export async function sheetOfLink(hash: string): Promise<string | undefined> {
-  const [, packed] = /[#&]sheet=([\w-]+)/.exec(hash) ?? [];
-  if (packed === undefined) return undefined;
-  const bytes = Uint8Array.from(atob(packed.replaceAll('-', '+').replaceAll('_', '/')), (sign) =>
-    sign.charCodeAt(0),
-  );
-  const stream = new Blob([bytes]).stream().pipeThrough(new DecompressionStream('deflate-raw'));
-  return new Response(stream).text();
-}
-
 /** What is chosen, or all, as a GLB. */
 export async function downloadModel(editor: Editor): Promise<void> {
   try {

@@ -115,11 +115,11 @@ dialog { pointer-events: auto; color: var(--text); background: var(--ground); bo
   max-width: min(760px, calc(100vw - 40px)); max-height: calc(100vh - 48px); width: 760px; box-shadow: 0 18px 60px #0009; }
 dialog[open] { display: flex; flex-direction: column; }
 dialog::backdrop { background: #140e0899; }
-dialog > header { display: flex; align-items: center; gap: 8px; padding: 10px 14px; border-bottom: 1px solid var(--line); }
+dialog > .head { display: flex; align-items: center; gap: 8px; padding: 10px 14px; border-bottom: 1px solid var(--line); }
 dialog h2 { flex: 1; font-size: 15px; font-weight: 600; margin: 0; }
 dialog .body { overflow: auto; padding: 12px 14px; flex: 1; }
-dialog > footer { display: flex; gap: 8px; justify-content: flex-end; padding: 10px 14px; border-top: 1px solid var(--line); flex-wrap: wrap; }
-dialog > footer button { border-color: var(--line); }
+dialog > .foot { display: flex; gap: 8px; justify-content: flex-end; padding: 10px 14px; border-top: 1px solid var(--line); flex-wrap: wrap; }
+dialog > .foot button { border-color: var(--line); }
 .file { border: 1px solid var(--line); border-radius: 6px; margin-bottom: 10px; overflow: hidden; }
 .file > label { display: flex; gap: 8px; align-items: center; padding: 7px 10px; background: var(--raised); font-weight: 600; }
 pre { margin: 0; padding: 8px 10px; overflow: auto; max-height: 300px; background: var(--field);

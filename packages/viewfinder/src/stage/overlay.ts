@@ -1,10 +1,11 @@
-import type { SceneNode } from '@umber-lens/core/engine';
+import { poseOf, type SceneNode } from '@umber-lens/core/engine';
 import {
   axisLines,
   boxLines,
   cameraLines,
   lightLines,
   type Line,
+  skeletonLines,
   surfaceCircle,
 } from '../logic/aids/aid-lines.js';
 import type { Eye } from '../logic/handles/eye.js';
@@ -12,7 +13,7 @@ import type { Grip, GripName } from '../logic/handles/grips.js';
 import type { Vec } from '../logic/handles/vectors.js';
 
 /** What is drawn over the picture, each of which can be switched off. */
-export const AIDS = ['grid', 'axes', 'lights', 'cameras', 'bounds', 'outlines'] as const;
+export const AIDS = ['grid', 'axes', 'lights', 'cameras', 'bounds', 'skeletons', 'outlines'] as const;
 export type Aid = (typeof AIDS)[number];
 
 /** Of the axes x, y and z, and of the view. */
@@ -85,6 +86,10 @@ export class Overlay {
       const isEmpty = !(bounds.min[0] <= bounds.max[0]);
       if (!isEmpty && (aids.has('bounds') || shown.boxed.includes(node)))
         this.lines(eye, boxLines(bounds), 'rgba(243, 192, 105, 0.6)', 1);
+      if (aids.has('skeletons')) {
+        const joints = poseOf(node)?.skin?.joints;
+        if (joints) this.lines(eye, skeletonLines(joints), '#cfe08a', 2);
+      }
       if (aids.has('axes') && shown.grips.length === 0) {
         const axes = axisLines(node, 40 * eye.pixelAt(placeOf(node)));
         axes.forEach((line, k) => this.lines(eye, [line], COLORS[k]!, 2)); // three

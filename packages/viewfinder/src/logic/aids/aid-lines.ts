@@ -173,9 +173,6 @@ export function gridLines(about: Vec, pixel: number): { key: string; fine: Line[
   return { key: `${step} ${x0} ${z0}`, fine, coarse };
 }
 
-/** Normals of a surface, from its middle: for a node that is to stand on it. */
-export const normalLine = (at: Vec, normal: Vec, size: number): Line => [at, add(at, normal, size)];
-
 /** A circle that lies on a surface. */
 export function surfaceCircle(at: Vec, normal: Vec, radius: number): Line {
   const [u, v] = squareOn(normal);

@@ -127,12 +127,13 @@ export class Tree {
   private sieved({ carried, text }: Sieve): number {
     const { scene } = this;
     const { columns, handles } = scene;
-    const wanted = text.toLowerCase();
+    // Without a copy of each name in small letters: there may be 100,000.
+    const wanted = text === '' ? undefined : new RegExp(text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&'), 'i');
     const isShown = new Uint8Array(columns.capacity);
     for (let row = columns.nextInSubtree(0, 0); row !== NONE; row = columns.nextInSubtree(row, 0)) {
       const node = handles[row]!; // linked rows are alive
       if (this.isOwn(node) || !this.carries(node, carried)) continue;
-      if (wanted !== '' && !node.name.toLowerCase().includes(wanted)) continue;
+      if (wanted && !wanted.test(node.name)) continue;
       for (let at = row; at > 0 && isShown[at] === 0; at = columns.parent[at]!) isShown[at] = 1;
     }
     let count = 0;
