@@ -81,15 +81,11 @@ function watch(
   const parts = key.split('+');
   const code = parts.at(-1);
   const has = (name: string): boolean => parts.includes(name);
-  let viewfinder: Viewfinder | undefined;
   const toggle = async (): Promise<void> => {
-    if (viewfinder) return viewfinder.close();
-    const onClose = (): void => {
-      viewfinder = undefined;
-      options.onClose?.();
-    };
     const [lens, scene] = await over();
-    viewfinder = await openViewfinder(lens, scene, { ...options, onClose });
+    const known = open.get(lens);
+    if (known) (await known).close();
+    else await openViewfinder(lens, scene, options);
   };
   const hear = (event: KeyboardEvent): void => {
     const isIt =

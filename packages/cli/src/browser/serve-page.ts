@@ -56,9 +56,9 @@ async function main(): Promise<void> {
   const folder = file.split('/').slice(0, -1);
   const adjustments = [...folder, 'adjustments.sheet.json'].join('/');
   watchViewfinder(lens, scene, { adjustments });
-  document
-    .querySelector('#viewfinder')! // in the page
-    .addEventListener('click', () => void openViewfinder(lens, scene, { adjustments }));
+  const opener = document.querySelector<HTMLButtonElement>('#viewfinder')!; // in the page
+  opener.addEventListener('click', () => void openViewfinder(lens, scene, { adjustments }));
+  opener.disabled = false;
   lens.run(({ delta }) => {
     rig.update(delta);
     lens.draw(scene, camera);

@@ -36,7 +36,7 @@ export function serveCommand(): Command {
         allowOutside,
       });
       process.stdout.write(
-        `${chalk.green('serving')} ${file}\n  ${chalk.bold(server.address)}\n  ${chalk.bold(`${server.address}?viewfinder`)} ${chalk.dim('edits it')}\n  ${chalk.dim('what changes on the disk is shown at once; Ctrl+C ends it')}\n`,
+        `${chalk.green('serving')} ${file}\n  ${chalk.bold(server.address)}\n  ${isFolder ? '' : `${chalk.bold(`${server.address}?viewfinder`)} ${chalk.dim('edits it')}\n  `}${chalk.dim('what changes on the disk is shown at once; Ctrl+C ends it')}\n`,
       );
       await new Promise<void>((end) => {
         for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, end);

@@ -39,10 +39,11 @@ export function shownPage(file: string, token: string, allowOutside: boolean, ha
     font: 14px/1.5 ui-monospace, monospace; }
   [hidden] { display: none; }
   button { font: inherit; color: #f0b36a; background: none; border: 0; padding: 0; text-decoration: underline; cursor: pointer; }
+  button:disabled { opacity: 0.5; cursor: default; }
   button:focus-visible { outline: 2px solid #f0b36a; outline-offset: 2px; }
 </style>
 <canvas tabindex="0" data-file="${escaped(file)}" data-allow-outside="${allowOutside}"></canvas>
-<p>${hasList ? '<a href="/">all</a> · ' : ''}<span id="name">${escaped(file)}</span> · <button id="viewfinder" title="Alt+V">viewfinder</button></p>
+<p>${hasList ? '<a href="/">all</a> · ' : ''}<span id="name">${escaped(file)}</span> · <button id="viewfinder" title="Alt+V" disabled>viewfinder</button></p>
 <pre id="failure" role="alert" hidden></pre>
 <script src="/serve-page.js"></script></html>`;
 }
