@@ -63,7 +63,13 @@ const PACKAGES = {
   vite: ['@umber-lens/core'],
   viewfinder: ['@umber-lens/core', 'umber-lens'],
 };
-const OURS = ['@umber-lens/core', 'umber-lens', '@umber-lens/cli', '@umber-lens/vite', '@umber-lens/viewfinder'];
+const OURS = [
+  '@umber-lens/core',
+  'umber-lens',
+  '@umber-lens/cli',
+  '@umber-lens/vite',
+  '@umber-lens/viewfinder',
+];
 
 const folderRules = Object.entries(CORE).map(([folder, allowed]) => ({
   files: [`packages/core/src/${folder}/**/*.ts`],

@@ -1,6 +1,6 @@
 import { execFileSync, spawn } from 'node:child_process';
 import { cpSync, existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
-import { dirname, join } from 'node:path';
+import { basename, dirname, join } from 'node:path';
 import { temporaryFolder } from '../folders.js';
 
 interface Cli {
@@ -112,7 +112,7 @@ test(
       // It serves until it is ended.
       if (line.startsWith('npx umber serve')) {
         await runUntil(line, /http:\/\/\S+/, async ([address]) =>
-          expect(await (await fetch(address)).text()).toContain('dusk.sheet.json'),
+          expect(await (await fetch(address)).text()).toContain(basename(line.split(' ')[3]!)),
         );
         continue;
       }
@@ -135,7 +135,7 @@ test(
   "packed packages serve an empty project: the command, a build, and the README's first program with its types",
   async () => {
     mkdirSync(project);
-    for (const name of ['core', 'lens', 'vite', 'cli']) {
+    for (const name of ['core', 'lens', 'vite', 'viewfinder', 'cli']) {
       const { code, out } = await run(
         `npm pack --pack-destination ${project}`,
         join(clone, 'packages', name),
@@ -143,7 +143,7 @@ test(
       expect([name, code, code === 0 ? '' : out]).toEqual([name, 0, '']);
     }
     const tarballs = readdirSync(project).map((file) => `./${file}`);
-    expect(tarballs).toHaveLength(4);
+    expect(tarballs).toHaveLength(5);
     const { dependencies } = JSON.parse(readFileSync('package-lock.json', 'utf8')).packages[
       'node_modules/vite'
     ];
@@ -169,7 +169,7 @@ test(
     write('index.html', '<canvas></canvas><script type="module" src="/main.ts"></script>');
     write(
       'vite.config.js',
-      "import { wgsl } from '@umber-lens/vite';\nexport default { plugins: [wgsl()] };\n",
+      "import { viewfinder, wgsl } from '@umber-lens/vite';\nexport default { plugins: [wgsl(), viewfinder()] };\n",
     );
     const options = {
       target: 'es2022',
@@ -190,6 +190,10 @@ test(
     const text = assets.map((file) => readFileSync(join(project, 'dist/assets', file), 'utf8')).join('\n');
     expect(text).toContain('edge');
     expect(text).not.toContain('wgsl/expected');
+    // And nothing of the editor that is there while developing.
+    expect(text + readFileSync(join(project, 'dist/index.html'), 'utf8')).not.toMatch(
+      /viewfinder|watchPage/i,
+    );
     const checked = await run('npx tsc', project);
     expect([checked.code, checked.out]).toEqual([0, '']);
     // The types are those of the hook's own settings.

@@ -5,6 +5,7 @@ import { join, resolve } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import type { Locator, Page } from 'playwright-core';
 import sharp from 'sharp';
+import validator from 'gltf-validator';
 import type * as Umber from 'umber-lens';
 import { closeBrowser, hideWebgpu, newPage } from '../browser/stage.js';
 import { temporaryFolder } from '../folders.js';
@@ -364,6 +365,66 @@ test('by keyboard alone: found, chosen, nudged, named, taken back', async () => 
   await page.getByRole('dialog', { name: 'shortcuts' }).waitFor();
   await page.keyboard.press('Escape');
   await page.getByRole('dialog', { name: 'shortcuts' }).waitFor({ state: 'detached' });
+});
+
+/** Drops files of the repository into the picture, at a node. */
+async function drop(path: string, name: string, over: string): Promise<void> {
+  const bytes = readFileSync(path).toString('base64');
+  const { x, y } = await placeOf(over);
+  await picture().evaluate(
+    (glass, given) => {
+      const content = Uint8Array.from(atob(given.bytes), (sign) => sign.charCodeAt(0));
+      const dataTransfer = new DataTransfer();
+      dataTransfer.items.add(new File([content], given.name));
+      const { left, top } = glass.getBoundingClientRect();
+      const at = { clientX: left + given.x, clientY: top + given.y, bubbles: true, dataTransfer };
+      glass.dispatchEvent(new DragEvent('drop', at));
+    },
+    { bytes, name, x, y },
+  );
+}
+
+test('a model and a texture are dropped in, a morph target is driven, and the scene is written as a valid GLB', async () => {
+  await drop('examples/public/models/figurehead.glb', 'figurehead.glb', 'quay');
+  await node('figurehead').click();
+  await page.waitForFunction(() => (window as unknown as Running).scene.find('figurehead') !== undefined);
+  const [target] = await seen(({ scene }) => {
+    const bent = [...scene.root.descendants()].find(({ weights }) => weights)!;
+    const { viewfinder } = window as unknown as { viewfinder: { select(nodes: unknown[]): void } };
+    viewfinder.select([bent]);
+    Object.assign(window, { bent });
+    return Object.keys(bent.weights!);
+  });
+  await page.getByRole('slider', { name: target!, exact: true }).fill('0.6');
+  const weight = (): Promise<number> =>
+    page.evaluate((name) => (window as unknown as { bent: Umber.SceneNode }).bent.weights![name]!, target!);
+  expect(await weight()).toBeCloseTo(0.6, 2);
+  await drop('docs/screenshots/shader.png', 'paint.png', 'crate');
+  await page.waitForFunction(
+    () =>
+      (window as unknown as Running).scene.get('crate').mesh!.primitives[0]!.material!.baseColorTexture !==
+      undefined,
+  );
+  expect(await status()).toBe('paint.png as baseColorTexture');
+  const diff = await save();
+  expect(added(diff).join('\n')).toContain('"figurehead": "figurehead.glb"');
+  expect(added(diff).join('\n')).toContain('"paint": "paint.png"');
+  expect(readFileSync(join(folder, 'paint.png')).equals(readFileSync('docs/screenshots/shader.png'))).toBe(
+    true,
+  );
+  await pause(500);
+  // The sheet has taken over what came by hand.
+  expect(
+    await seen(({ scene }) => [...scene.root.children()].filter(({ name }) => name === 'figurehead').length),
+  ).toBe(1);
+  await picture().focus();
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('Control+s');
+  const [download] = await Promise.all([page.waitForEvent('download'), button('GLB').click()]);
+  await download.saveAs(join(folder, 'scene.glb'));
+  const report = await validator.validateBytes(new Uint8Array(readFileSync(join(folder, 'scene.glb'))));
+  expect(report.issues.messages.filter(({ severity }) => severity === 0)).toEqual([]);
+  await page.keyboard.press('Escape');
 });
 
 test('the page is paused, stepped and slowed', async () => {

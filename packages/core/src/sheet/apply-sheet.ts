@@ -264,15 +264,17 @@ class Applied implements AppliedSheet, SheetTie {
 
   /** One that was offered, as the sheet says it. */
   private taken(given: SheetNode, parent: SceneNode): Entry | undefined {
-    if (given.model !== undefined || given.sheet !== undefined || given.name === undefined) return undefined;
+    if (given.sheet !== undefined || given.name === undefined) return undefined;
     const node = [...parent.children()].find((one) => one.name === given.name && offered.has(one));
     if (!node || this.byNode.has(node)) return undefined;
     offered.delete(node);
     const entry: Entry = { given, children: new Map(), before: new Map(), node };
+    if (given.model !== undefined) entry.asset = this.assetOf(given.model).asset;
     this.byNode.set(node, entry);
     const names = new Set<string>(WRITTEN.filter((key) => key in given));
     if (names.size > 0) writeMembers(node, given, names, this.writing);
     entry.mesh = node.mesh;
+    if (given.adjust && given.model !== undefined) this.adjustBelow(entry, given.adjust);
     entry.children = this.list(given.children ?? [], entry.children, node);
     return entry;
   }

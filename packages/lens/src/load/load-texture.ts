@@ -1,5 +1,12 @@
 import { Messages } from '#messages';
-import { type Image, LensError, noteAddress, type Sampler, type TextureUse } from '@umber-lens/core/engine';
+import {
+  type Image,
+  imageTypeOf,
+  LensError,
+  noteAddress,
+  type Sampler,
+  type TextureUse,
+} from '@umber-lens/core/engine';
 import { decodeImage, releaseImage } from '../resources/decode-image.js';
 import { baseAddress } from './base-address.js';
 import { type FetchOptions, fetchFile } from './queue.js';
@@ -98,7 +105,10 @@ async function fetchImage(address: URL, options: FetchOptions): Promise<Image> {
   const bytes = await fetchFile(address, options, () => undefined);
   const name = address.pathname.replace(/.*\//, '');
   // The browser tells the kind by the bytes.
-  const image: Image = { name, content: { kind: 'encoded', bytes, mimeType: '' as 'image/png' } };
+  const image: Image = {
+    name,
+    content: { kind: 'encoded', bytes, mimeType: (imageTypeOf(bytes) ?? '') as 'image/png' },
+  };
   await decodeImage(image);
   noteAddress(image, address.href);
   return image;

@@ -129,7 +129,7 @@ function App({
   const parts = editor.parts();
   const { nodes, primary } = editor.selection;
   const { height, width } = stage.place;
-  const inset = stage.hasInset && stage.through !== 'page' ? insetOf(width, height) : undefined;
+  const inset = stage.showsInset ? insetOf(width, height) : undefined;
   return (
     <ImportsContext.Provider value={imports}>
       {inset && (

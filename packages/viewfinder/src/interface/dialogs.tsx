@@ -135,7 +135,7 @@ export function SaveDialog({ adjustments, client, editor, lens, onClose }: SaveP
   const [out, setOut] = useState(new Set<string>());
   const [isBusy, setBusy] = useState(false);
   const look = async (): Promise<void> => {
-    const found = gather(editor.history.unsaved, editor.editing, adjustments);
+    const found = gather(editor.history.unsaved, editor.editing, adjustments, location.origin);
     const size = sceneSize(editor);
     const plan = client.isThere
       ? await planFiles(client, found.files, adjustments, size)
@@ -149,7 +149,7 @@ export function SaveDialog({ adjustments, client, editor, lens, onClose }: SaveP
   );
   const write = async (): Promise<void> => {
     setBusy(true);
-    const found = gather(editor.history.unsaved, editor.editing, adjustments);
+    const found = gather(editor.history.unsaved, editor.editing, adjustments, location.origin);
     // The sheet brings them from now on.
     if (wanted.some(({ kind }) => kind === 'sheet')) found.added.forEach(offerNode);
     // Servers load the page anew when a source is another: by then it has to be known that this is saved.

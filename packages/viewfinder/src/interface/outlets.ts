@@ -45,7 +45,7 @@ export async function downloadModel(editor: Editor): Promise<void> {
   try {
     const { primary } = editor.selection;
     const asset = assetOf(primary ?? editor.scene);
-    asset.nodes = asset.nodes.filter(({ name }) => name !== SHELF);
+    for (const scene of asset.scenes) scene.nodes = scene.nodes.filter(({ name }) => name !== SHELF);
     const { warnings } = await saveModel(asset, { name: primary?.name || 'scene' });
     editor.say(
       warnings.length > 0

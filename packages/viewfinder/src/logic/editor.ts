@@ -189,7 +189,7 @@ export class Editor {
     const parent = this.editing.refOf(node.parent ?? this.scene.root);
     this.history.note({
       name: `add ${node.name}`,
-      edits: [{ type: 'add', parent, of: this.editing.refOf(node), spec }],
+      edits: [{ type: 'add', parent, of: this.editing.refOf(node), spec, isHeld: true }],
     });
     this.selection.choose([node]);
     this.say(`add ${node.name}`);
@@ -216,7 +216,7 @@ export class Editor {
       else {
         // Geometry without words is shared: the copy lasts as long as the page.
         of.node = node.clone({ name });
-        edits.push({ type: 'add', parent: this.editing.refOf(parent), of, spec: { name } });
+        edits.push({ type: 'add', parent: this.editing.refOf(parent), of, spec: { name }, isHeld: true });
         unclear.push(name);
       }
     }

@@ -57,6 +57,8 @@ export class Marks {
         );
         if (isBent || wanted.size >= MOST) {
           if (!boxed.includes(top)) boxed.push(top);
+          // Below it there may be very many more.
+          if (wanted.size >= MOST) break;
         } else wanted.add(node);
       }
     for (const [node, twin] of this.twins)

@@ -42,7 +42,7 @@ export class Stage implements LensTool {
   through: Through = 'own';
   /** A single quantity of the surfaces; undefined: as the page has it. */
   show: ShownQuantity | undefined;
-  /** Whether the page's own picture is shown in a corner. */
+  /** Whether the page's own picture is shown in a corner while something is chosen. */
   hasInset = true;
   isPaused = false;
   /** How fast the page goes: 1 as it is. */
@@ -100,6 +100,11 @@ export class Stage implements LensTool {
   /** Where the canvas lies on the screen, CSS pixels. */
   get place(): DOMRect {
     return (this.lens.canvas ?? this.glass).getBoundingClientRect();
+  }
+
+  /** Whether the page's own picture stands in the corner now. */
+  get showsInset(): boolean {
+    return this.hasInset && this.through !== 'page' && this.editor.selection.size > 0;
   }
 
   /** Width over height of the picture. */
@@ -207,7 +212,8 @@ export class Stage implements LensTool {
       this.marks.drawGrid(lens, eye);
     }
     if (this.aids.has('outlines') && editor.selection.size > 0) this.marks.draw(lens, eye);
-    if (this.hasInset && eye !== camera) {
+    // While something is being changed: a second picture of all costs as much as the first.
+    if (this.showsInset && eye !== camera) {
       const { height, width } = this.place;
       const inset = insetOf(width, height);
       if (inset) lens.drawPast(page.scene, camera, { ...rest, viewport: inset });

@@ -202,12 +202,11 @@ class SheetWriter {
       ...(source.extras === undefined ? {} : { extras: source.extras }),
     };
     const { camera: _camera, light: _light, ...said } = noted;
-    const now = this.placed(node, { ...usual, ...said }, undefined) as Members;
+    const hasOwnMesh =
+      noted.mesh !== undefined && !source.instances && !sameMesh(node.mesh, leveledMesh(source));
+    const now = this.placed(node, { ...usual, ...said }, undefined, hasOwnMesh) as Members;
     const found: Members = {};
-    const mesh = source.instances ? undefined : leveledMesh(source);
     for (const [key, value] of Object.entries(now)) {
-      if (key === 'mesh' && (source.instances || sameMesh(node.mesh, mesh))) continue;
-      if (key === 'mesh' && !noted.mesh) continue;
       if (key === 'light' || key === 'camera') {
         const parts = changedMembers(value as Members, (source[key] ?? {}) as unknown as Members);
         if (Object.keys(parts).length > 0) found[key] = parts;
@@ -240,7 +239,12 @@ class SheetWriter {
   }
 
   /** What nodes and adjustments have in common. Where it is as it was given, in the words of that. */
-  private placed(node: SceneNode, given: SheetNode, mesh: Mesh | undefined): SheetPlaced & Members {
+  private placed(
+    node: SceneNode,
+    given: SheetNode,
+    mesh: Mesh | undefined,
+    hasMesh = true,
+  ): SheetPlaced & Members {
     const own: Members = { ...this.transform(node, given) };
     const write = (key: keyof SheetPlaced, value: unknown, usual: unknown): void => {
       if (!same(value, usual)) own[key] = value;
@@ -264,7 +268,7 @@ class SheetWriter {
           .map(([name, value]) => [name, kept(given.weights?.[name], value)]),
       );
     else if (given.weights) own['weights'] = given.weights;
-    if (node.mesh) {
+    if (node.mesh && hasMesh) {
       const made = given.mesh && node.mesh === mesh ? given.mesh : this.mesh(node.mesh, node, own);
       if (made) own['mesh'] = made;
     }

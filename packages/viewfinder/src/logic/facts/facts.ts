@@ -31,7 +31,10 @@ export function factsOf(node: SceneNode, camera: SceneNode, width: number, heigh
   }
   const cost = costOf(node);
   if (cost.nodes > 0) {
-    facts.push({ name: 'triangles', value: cost.triangles.toLocaleString('en') });
+    facts.push({
+      name: 'triangles',
+      value: `${cost.isMore ? 'more than ' : ''}${cost.triangles.toLocaleString('en')}`,
+    });
     facts.push({
       name: 'meshes',
       value: `${cost.nodes} of ${cost.geometries} geometries, ${cost.materials} materials`,
@@ -73,7 +76,12 @@ interface Cost {
   geometries: number;
   materials: number;
   bytes: number;
+  /** Whether not all of it was looked at. */
+  isMore: boolean;
 }
+
+/** Most nodes that are looked at: facts are told while a scene runs. */
+const MOST = 20_000;
 
 /** Of a node with all below it; what is shared counts once. */
 function costOf(top: SceneNode): Cost {
@@ -81,8 +89,13 @@ function costOf(top: SceneNode): Cost {
   const materials = new Set<object>();
   // Attributes may lie in one region.
   const regions = new Set<ArrayBufferView>();
-  const cost: Cost = { nodes: 0, triangles: 0, geometries: 0, materials: 0, bytes: 0 };
-  for (const node of [top, ...top.descendants()]) {
+  const cost: Cost = { nodes: 0, triangles: 0, geometries: 0, materials: 0, bytes: 0, isMore: false };
+  let looked = 0;
+  for (const node of withBelow(top)) {
+    if (++looked > MOST) {
+      cost.isMore = true;
+      break;
+    }
     if (!node.mesh) continue;
     cost.nodes++;
     for (const { geometry, material } of node.mesh.primitives) {
@@ -98,6 +111,11 @@ function costOf(top: SceneNode): Cost {
   cost.geometries = geometries.size;
   cost.materials = materials.size;
   return cost;
+}
+
+function* withBelow(top: SceneNode): Generator<SceneNode> {
+  yield top;
+  yield* top.descendants();
 }
 
 function batchFact(node: SceneNode, scene: Scene): Fact {

@@ -26,7 +26,14 @@ export type MemberPath = readonly string[];
 export type Edit =
   | { type: 'set'; thing: Thing; path: MemberPath; before: unknown; after: unknown }
   /** A node that came: by its words, so that it comes again. */
-  | { type: 'add'; parent: NodeRef; of: NodeRef; spec: NodeSpec }
+  | {
+      type: 'add';
+      parent: NodeRef;
+      of: NodeRef;
+      spec: NodeSpec;
+      /** Whether its words do not say all of it: it lasts as long as the page. */
+      isHeld?: boolean;
+    }
   /** A node that went. Its handle stays alive, hidden, as long as the page has the editor. */
   | {
       type: 'remove';
@@ -64,7 +71,7 @@ export function storedChange(change: Change): unknown {
   const wordless = change.edits.some(
     (edit) =>
       (edit.type === 'set' && !(isPlain(edit.before) && isPlain(edit.after))) ||
-      (edit.type === 'add' && !isPlain(edit.spec)),
+      (edit.type === 'add' && (edit.isHeld === true || !isPlain(edit.spec))),
   );
   if (wordless) return undefined;
   return JSON.parse(

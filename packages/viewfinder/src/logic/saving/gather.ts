@@ -50,13 +50,19 @@ interface Touched {
   value: unknown;
 }
 
-/** What changes came to, by the files that say it: the last value of each member, nodes that came, went or moved. */
+/**
+ * What changes came to, by the files that say it: the last value of each member, nodes that came, went or moved.
+ *
+ * @param adjustments the sheet that takes what no other file can say
+ * @param origin of the page: where sheets are that it knows by their path in the project
+ */
 export function gather(
   unsaved: readonly { change: Change; isBack: boolean }[],
   editing: Editing,
   adjustments: string,
+  origin = '',
 ): Gathered {
-  return new Gathering(editing, adjustments).of(unsaved);
+  return new Gathering(editing, adjustments, origin).of(unsaved);
 }
 
 /** Where a node hung, and what it was called, when files were last as the scene. */
@@ -80,7 +86,13 @@ class Gathering {
   constructor(
     private readonly editing: Editing,
     private readonly adjustments: string,
+    private readonly origin: string,
   ) {}
+
+  /** Where a sheet is in the page: what it names is relative to that. */
+  private addressOf(file: string): string {
+    return this.origin === '' || /^[a-z]+:\/\//i.test(file) ? file : `${this.origin}/${file}`;
+  }
 
   of(unsaved: readonly { change: Change; isBack: boolean }[]): Gathered {
     const touched = new Map<string, Touched>();
@@ -371,7 +383,7 @@ class Gathering {
       });
       return { isSaid: false };
     }
-    const image = relativeAddress(address, file);
+    const image = relativeAddress(address, this.addressOf(file));
     const known = Object.entries(sheet.textures ?? {}).find(
       ([, one]) => (typeof one === 'string' ? one : one.image) === image,
     );
@@ -445,7 +457,7 @@ class Gathering {
     });
     if (!applied || said.length === 0) return;
     const { file } = applied;
-    const written = writeNodes(said, scene, file);
+    const written = writeNodes(said, scene, this.addressOf(file));
     for (const kind of ['textures', 'models', 'materials'] as const)
       for (const [name, value] of Object.entries(written.named[kind] ?? {}))
         this.sheet(file, { type: 'set', at: [kind, name], value }, `${kind.slice(0, -1)} ${name}`);
