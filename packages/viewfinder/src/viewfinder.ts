@@ -1,6 +1,5 @@
-import type { LensError, Scene, SceneNode } from '@umber-lens/core/engine';
+import { castRay, type LensError, type Scene, type SceneNode } from '@umber-lens/core/engine';
 import type { Lens } from 'umber-lens';
-import { castRay } from '@umber-lens/core/engine';
 import { showInterface } from './interface/app.js';
 import { Imports } from './interface/imports.js';
 import { STYLE } from './interface/style.js';
@@ -19,8 +18,6 @@ export class OpenViewfinder implements Viewfinder {
   private readonly release = new AbortController();
   private readonly stops: (() => void)[] = [];
   private readonly glass: HTMLElement;
-  private readonly ink: HTMLCanvasElement;
-  private request = 0;
   private isOpen = true;
 
   constructor(
@@ -37,22 +34,21 @@ export class OpenViewfinder implements Viewfinder {
     this.glass.tabIndex = 0;
     this.glass.setAttribute('role', 'application');
     this.glass.setAttribute('aria-label', 'picture');
-    this.ink = document.createElement('canvas');
-    this.ink.className = 'ink';
-    this.ink.setAttribute('aria-hidden', 'true');
+    const ink = document.createElement('canvas');
+    ink.className = 'ink';
+    ink.setAttribute('aria-hidden', 'true');
     const panels = element('div', '');
     panels.setAttribute('role', 'region');
     panels.setAttribute('aria-label', 'viewfinder');
     const shown = element('div', '');
     root.append(panels);
-    panels.append(this.glass, this.ink, shown);
+    panels.append(this.glass, ink, shown);
     shadow.append(style, root);
     document.body.append(this.host);
     const { editor } = this;
     const client = new SaveClient(tokenOf(), location.origin);
     const imports = new Imports(editor, client);
-    this.stage = new Stage(lens, editor, this.glass, this.ink);
-    this.follow();
+    this.stage = new Stage(lens, editor, this.glass, ink);
     this.hear(imports);
     const { adjustments = 'adjustments.sheet.json', side = 'right' } = options;
     const isLight = matchMedia('(prefers-color-scheme: light)').matches;
@@ -74,22 +70,6 @@ export class OpenViewfinder implements Viewfinder {
     if (count > 0)
       editor.say(`${count} ${count === 1 ? 'change' : 'changes'} of before the reload made again`);
     this.glass.focus({ preventScroll: true });
-  }
-
-  /** Signs and glass lie where the canvas does, wherever the page puts it. */
-  private follow(): void {
-    const step = (): void => {
-      this.request = requestAnimationFrame(step);
-      const { height, left, top, width } = this.stage.place;
-      const place = `left:${left}px;top:${top}px;width:${width}px;height:${height}px`;
-      for (const one of [this.glass, this.ink])
-        if (one.dataset['place'] !== place) {
-          one.dataset['place'] = place;
-          one.style.cssText = place;
-        }
-      this.glass.classList.toggle('live', this.stage.through === 'page');
-    };
-    step();
   }
 
   private hear(imports: Imports): void {
@@ -147,7 +127,6 @@ export class OpenViewfinder implements Viewfinder {
   close(): void {
     if (!this.isOpen) return;
     this.isOpen = false;
-    cancelAnimationFrame(this.request);
     this.release.abort();
     for (const stop of this.stops) stop();
     this.hide();

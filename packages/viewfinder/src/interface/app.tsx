@@ -99,9 +99,8 @@ function App({
             });
         },
         find: () => search.current?.focus(),
-        close: onClose,
       }),
-    [editor, stage, onClose],
+    [editor, stage],
   );
   useEffect(() => {
     const bindings = commands.flatMap(({ keys, run }) =>

@@ -1,4 +1,4 @@
-import { appliedTo, type Geometry, type Material, type SceneNode } from '@umber-lens/core/engine';
+import { appliedTo, type Material, type SceneNode } from '@umber-lens/core/engine';
 import { createContext } from 'preact';
 import { loadModel, loadTexture, type LoadedTexture } from 'umber-lens';
 import type { Editor } from '../logic/editor.js';
@@ -72,7 +72,7 @@ export class Imports {
     const [primitive] = node?.mesh?.primitives ?? [];
     if (!node || !primitive)
       return editor.say(`${file.name} was dropped beside everything: drop it on a thing`);
-    const place = placeByName(file.name, primitive.geometry);
+    const place = placeByName(file.name);
     const { texture } = await this.texture(file);
     const { material } = primitive;
     const of = editor.editing.refOf(node);
@@ -100,7 +100,7 @@ const PLACES: readonly (readonly [RegExp, keyof Material])[] = [
 type TexturePlace =
   'baseColorTexture' | 'normalTexture' | 'emissiveTexture' | 'occlusionTexture' | 'metallicRoughnessTexture';
 
-export function placeByName(name: string, _geometry?: Geometry): TexturePlace {
+function placeByName(name: string): TexturePlace {
   return (PLACES.find(([pattern]) => pattern.test(name))?.[1] ?? 'baseColorTexture') as TexturePlace;
 }
 

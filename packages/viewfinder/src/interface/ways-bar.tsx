@@ -46,9 +46,9 @@ export function WaysBar({ editor, onClose, onTheme, stage }: WaysProps): JSX.Ele
         value=""
         onChange={(event) => {
           const { value: side } = event.currentTarget;
+          if (stage.through !== 'own') stage.look('own');
           if (side === 'flat') editor.own.isFlat = !editor.own.isFlat;
           else if (side !== '') editor.own.lookFrom(side as (typeof SIDES)[number]);
-          if (stage.through !== 'own') stage.through = 'own';
           stage.touch();
           editor.tell();
         }}

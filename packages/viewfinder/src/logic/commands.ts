@@ -16,7 +16,6 @@ export interface CommandStage {
 export interface CommandInterface {
   open(what: 'add' | 'save' | 'shortcuts' | 'messages' | 'frames'): void;
   find(): void;
-  close(): void;
 }
 
 export interface Command {

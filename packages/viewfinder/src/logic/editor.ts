@@ -12,10 +12,10 @@ import type { Pivot, Space } from './handles/move-nodes.js';
 import type { Tool } from './handles/grips.js';
 import type { Vec } from './handles/vectors.js';
 import { Editing } from './history/apply-edit.js';
-import type { Change, Edit, Hanging, NodeSpec } from './history/edit.js';
+import type { Change, Edit, Hanging, NodeRef, NodeSpec } from './history/edit.js';
 import { History, type Kept } from './history/history.js';
 import { specOf } from './history/make-node.js';
-import { addressOfNode } from './history/node-address.js';
+import { addressOfNode, escapedName } from './history/node-address.js';
 import type { Field, Part } from './properties/field.js';
 import { partsOf, surroundingParts } from './properties/parts.js';
 import { Selection } from './selection/selection.js';
@@ -47,7 +47,7 @@ export interface Snapping {
   /** Radians. */
   turn: number;
   scale: number;
-  /** To the surface under the pointer, and its normal. */
+  /** To the surface under the pointer, by the middle of the handles. */
   toSurface: boolean;
 }
 
@@ -138,7 +138,7 @@ export class Editor {
         const of = edit.type === 'set' ? ('of' in edit.thing ? edit.thing.of : undefined) : edit.of;
         const node = of && this.editing.nodeOf(of);
         if (node) nodes.add(node);
-        if (edit.type === 'set') members.add(`${edit.thing.kind} ${node?.row ?? ''} ${edit.path.join('/')}`);
+        if (edit.type === 'set') members.add(this.editing.keyOf(edit.thing, edit.path));
       }
     return (this.unsavedKeys = { members, nodes });
   }
@@ -150,38 +150,33 @@ export class Editor {
 
   /** Whether files do not have a value as it is. */
   isUnsaved({ path, things }: Field): boolean {
-    return things.some((thing) => {
-      const node = 'of' in thing ? this.editing.nodeOf(thing.of) : undefined;
-      return this.unsaved.members.has(`${thing.kind} ${node?.row ?? ''} ${path.join('/')}`);
-    });
+    return things.some((thing) => this.unsaved.members.has(this.editing.keyOf(thing, path)));
   }
 
   /** A name that no sibling has. */
   freeName(name: string, parent: SceneNode): string {
-    const taken = new Set([...parent.children()].map((child) => child.name));
-    if (!taken.has(name)) return name;
-    const stem = name.replace(/ \d+$/, '');
-    for (let i = 2; ; i++) if (!taken.has(`${stem} ${i}`)) return `${stem} ${i}`;
+    return freeAmong(name, namesBelow(parent));
   }
 
   /** Adds a node before the eye, or where it is said. */
-  add(kind: NewNode, at: Vec = this.own.target, more: Partial<NodeSpec> = {}): SceneNode | undefined {
+  add(kind: NewNode, at: Vec = this.own.target): SceneNode | undefined {
     const parent = this.scene.root;
-    const spec: NodeSpec = { ...NEW_NODES[kind](), translation: [...at].map(rounded), ...more };
+    const spec: NodeSpec = { ...NEW_NODES[kind](), translation: [...at].map(rounded) };
     spec.name = this.freeName(spec.name ?? kind, parent);
     const { material } = (spec.mesh ?? {}) as { material?: Material };
     if (material) material.name = spec.name;
-    return this.addSpec(spec, parent, `add ${spec.name}`);
+    const edit = this.adding(spec, parent);
+    if (!this.make({ name: `add ${spec.name}`, edits: [edit] })) return undefined;
+    const { node } = edit.of;
+    if (node) this.selection.choose([node]);
+    return node;
   }
 
-  addSpec(spec: NodeSpec, parent: SceneNode, name: string): SceneNode | undefined {
+  /** The step that brings a node of a name that no sibling has. */
+  private adding(spec: NodeSpec, parent: SceneNode): Extract<Edit, { type: 'add' }> {
     const above = this.editing.refOf(parent);
-    const address = above.address === '' ? spec.name! : `${above.address}/${spec.name!}`; // it was given one
-    const of = { node: undefined as unknown as SceneNode, address };
-    if (!this.make({ name, edits: [{ type: 'add', parent: above, of, spec }] })) return undefined;
-    of.address = addressOfNode(of.node);
-    this.selection.choose([of.node]);
-    return of.node;
+    const of: NodeRef = { address: [above.address, escapedName(spec.name ?? '')].filter(Boolean).join('/') };
+    return { type: 'add', parent: above, of, spec };
   }
 
   /** A node that the page made just now, as an addition that can be taken back. */
@@ -197,38 +192,23 @@ export class Editor {
 
   /** Copies of what is chosen, beside it. */
   duplicate(): void {
-    const edits: Edit[] = [];
     const taken = new Map<SceneNode, Set<string>>();
-    const unclear: string[] = [];
-    for (const node of this.selection.tops) {
-      const spec = specOf(node);
+    const edits = this.selection.tops.flatMap((node) => {
       const { parent } = node;
-      if (!parent) continue;
-      const names = taken.get(parent) ?? new Set([...parent.children()].map((child) => child.name));
+      if (!parent) return [];
+      const names = taken.get(parent) ?? namesBelow(parent);
       taken.set(parent, names);
-      const stem = node.name.replace(/ \d+$/, '') || 'copy';
-      let number = 2;
-      while (names.has(`${stem} ${number}`)) number++;
-      const name = `${stem} ${number}`;
+      const name = freeAmong(node.name || 'copy', names);
       names.add(name);
-      const of = { node: undefined as unknown as SceneNode, address: name };
-      if (spec) edits.push({ type: 'add', parent: this.editing.refOf(parent), of, spec: { ...spec, name } });
-      else {
-        // Geometry without words is shared: the copy lasts as long as the page.
-        of.node = node.clone({ name });
-        edits.push({ type: 'add', parent: this.editing.refOf(parent), of, spec: { name }, isHeld: true });
-        unclear.push(name);
-      }
-    }
+      const spec = specOf(node);
+      const edit = this.adding({ ...spec, name }, parent);
+      // Geometry without words is shared: the copy lasts as long as the page.
+      if (!spec) Object.assign(edit, { isHeld: true, of: { ...edit.of, node: node.clone({ name }) } });
+      return edit;
+    });
     const count = edits.length;
     if (!this.make({ name: count === 1 ? 'duplicate' : `duplicate ${count} nodes`, edits })) return;
-    const made = edits.flatMap((edit) => {
-      if (edit.type !== 'add') return [];
-      const node = this.editing.nodeOf(edit.of);
-      if (node) edit.of.address = addressOfNode(node);
-      return node ?? [];
-    });
-    this.selection.choose(made);
+    this.selection.choose(edits.flatMap(({ of }) => this.editing.nodeOf(of) ?? []));
   }
 
   /** Takes away what is chosen, with all below it. */
@@ -307,11 +287,6 @@ export class Editor {
     if (!first) return;
     const parent = first.parent!; // looked at above
     const name = this.freeName('group', parent);
-    const above = this.editing.refOf(parent);
-    const of = {
-      node: undefined as unknown as SceneNode,
-      address: above.address === '' ? name : `${above.address}/${name}`,
-    };
     const middle = this.boundsOf(tops);
     const at = isEmptyBounds(middle)
       ? [0, 0, 0]
@@ -319,10 +294,10 @@ export class Editor {
     // At the foot of it, so that it stands on what its nodes stand on.
     if (!isEmptyBounds(middle)) at[1] = rounded(middle.min[1]);
     const spec: NodeSpec = { name, ...(parent === this.scene.root ? { translation: at } : {}) };
-    const adding: Edit = { type: 'add', parent: above, of, spec };
+    const adding = this.adding(spec, parent);
     const change: Change = { name: `group ${tops.length} nodes`, edits: [adding] };
-    if (!this.make(change)) return;
-    const group = of.node;
+    const group = this.make(change) ? adding.of.node : undefined;
+    if (!group) return;
     for (const node of tops) change.edits.push(...this.hung(node, group, true));
     this.history.restate();
     this.tree.open(group, true);
@@ -382,6 +357,16 @@ export class Editor {
     this.listeners.clear();
     this.editing.dispose();
   }
+}
+
+const namesBelow = (parent: SceneNode): Set<string> =>
+  new Set([...parent.children()].map(({ name }) => name));
+
+/** A name that is not taken: another number where it ends with one. */
+function freeAmong(name: string, taken: ReadonlySet<string>): string {
+  if (!taken.has(name)) return name;
+  const stem = name.replace(/ \d+$/, '');
+  for (let i = 2; ; i++) if (!taken.has(`${stem} ${i}`)) return `${stem} ${i}`;
 }
 
 /** To a tenth of a millimetre: what is placed by eye has no finer places. */

@@ -1,6 +1,6 @@
 import { type Geometry, geometryFrom, Scene, type SceneNode } from '@umber-lens/core/engine';
 import type { DrawOptions, Lens } from 'umber-lens';
-import { gridLines } from '../logic/aids/aid-lines.js';
+import { gridLines, type GridPlace, gridPlace } from '../logic/aids/aid-lines.js';
 import type { Vec } from '../logic/handles/vectors.js';
 
 /** Most meshes that are outlined: beyond it, boxes tell. */
@@ -27,7 +27,8 @@ export class Marks {
   private readonly group: SceneNode;
   private readonly grid = new Scene();
   private readonly gridCamera: SceneNode;
-  private gridKey = '';
+  private gridAt: GridPlace | undefined;
+  private readonly matrix = new Float32Array(16);
   private readonly twins = new Map<SceneNode, SceneNode>();
   private readonly material = { unlit: true, baseColorFactor: [1, 1, 1, 1], doubleSided: true } as never;
 
@@ -80,7 +81,7 @@ export class Marks {
   /** Follows what moves, and draws. */
   draw(lens: Lens, through: SceneNode): void {
     if (this.isEmpty) return;
-    const matrix = new Float32Array(16);
+    const { matrix } = this;
     for (const [node, twin] of this.twins) if (node.isAlive) twin.setMatrix(node.readWorldMatrix(matrix));
     this.camera.setMatrix(through.readWorldMatrix(matrix));
     if (through.camera) this.camera.setCamera(through.camera);
@@ -89,9 +90,11 @@ export class Marks {
 
   /** Has the grid lie about a place; nothing is made anew as long as it lies there. @param pixel metres to a pixel there */
   layGrid(about: Vec, pixel: number): void {
-    const { coarse, fine, key } = gridLines(about, pixel);
-    if (key === this.gridKey) return;
-    this.gridKey = key;
+    const place = gridPlace(about, pixel);
+    const { gridAt } = this;
+    if (gridAt?.step === place.step && gridAt.x === place.x && gridAt.z === place.z) return;
+    this.gridAt = place;
+    const { coarse, fine } = gridLines(place);
     for (const node of [...this.grid.root.children()]) if (!node.camera) node.remove();
     for (const [lines, alpha] of [
       [fine, 0.13],
@@ -107,7 +110,7 @@ export class Marks {
 
   /** The grid, hidden by what stands before it in the picture that was drawn with `keepDepth`. */
   drawGrid(lens: Lens, through: SceneNode): void {
-    this.gridCamera.setMatrix(through.readWorldMatrix(new Float32Array(16)));
+    this.gridCamera.setMatrix(through.readWorldMatrix(this.matrix));
     if (through.camera) this.gridCamera.setCamera(through.camera);
     lens.drawPast(this.grid, this.gridCamera, { ...PLAIN, clear: { color: false, depth: false } });
   }

@@ -201,7 +201,7 @@ export class PictureInput {
     return whole;
   }
 
-  /** Onto the surface under the pointer, up along its normal. */
+  /** Onto the surface under the pointer. */
   private land(gesture: Gesture & { type: 'handles' }, now: Hold): void {
     const { editor } = this;
     const own = new Set<SceneNode>(gesture.tops.flatMap((node) => [node, ...node.descendants()]));

@@ -64,16 +64,16 @@ export class Stage implements LensTool {
   private hasPicture = false;
   private request = 0;
   private boxed: SceneNode[] = [];
-  private marked: readonly SceneNode[] = [];
   private last = 0;
 
   constructor(
     private readonly lens: Lens,
     private readonly editor: Editor,
     private readonly glass: HTMLElement,
-    canvas: HTMLCanvasElement,
+    private readonly ink: HTMLCanvasElement,
   ) {
-    this.overlay = new Overlay(canvas);
+    this.overlay = new Overlay(ink);
+    this.follow();
     this.ownCamera = new AidScene().createNode({ name: 'own view' });
     editor.own.place(this.ownCamera);
     this.input = new PictureInput(this, editor, glass);
@@ -97,10 +97,8 @@ export class Stage implements LensTool {
     return this.page?.camera;
   }
 
-  /** Where the canvas lies on the screen, CSS pixels. */
-  get place(): DOMRect {
-    return (this.lens.canvas ?? this.glass).getBoundingClientRect();
-  }
+  /** Where the canvas lies on the screen, CSS pixels, as it did at the last frame. */
+  place = new DOMRect();
 
   /** Whether the page's own picture stands in the corner now. */
   get showsInset(): boolean {
@@ -141,6 +139,7 @@ export class Stage implements LensTool {
     // From where one stood: no jump.
     if (through === 'own' && this.through !== 'own') own.takeFrom(this.camera, this.reach(this.camera));
     this.through = through;
+    this.glass.classList.toggle('live', through === 'page');
     this.touch();
     this.editor.tell();
   }
@@ -220,8 +219,27 @@ export class Stage implements LensTool {
     }
   }
 
+  /** Glass and signs lie where the canvas does, wherever the page puts it. */
+  private follow(): void {
+    const { glass, ink, lens } = this;
+    const place = (lens.canvas ?? glass).getBoundingClientRect();
+    const { height, left, top, width } = place;
+    const { place: before } = this;
+    this.place = place;
+    if (left === before.left && top === before.top && width === before.width && height === before.height)
+      return;
+    for (const one of [glass, ink])
+      Object.assign(one.style, {
+        left: `${left}px`,
+        top: `${top}px`,
+        width: `${width}px`,
+        height: `${height}px`,
+      });
+  }
+
   private tick(now: number): void {
     const { editor, input } = this;
+    this.follow();
     if (this.last > 0) {
       this.frames.push(now - this.last);
       if (this.frames.length > 240) this.frames.shift();
@@ -229,17 +247,7 @@ export class Stage implements LensTool {
     const delta = Math.min(0.1, (now - this.last) / 1000);
     this.last = now;
     if (input.fly(delta)) this.isDirty = true;
-    const { selection } = editor;
-    const { nodes } = selection;
-    if (
-      nodes !== this.marked &&
-      (nodes.length !== this.marked.length || nodes.some((node, i) => node !== this.marked[i]))
-    ) {
-      this.marked = nodes;
-      this.isDirty = true;
-    }
-    if (nodes.length > 0) this.boxed = this.marks.mark(nodes);
-    else if (!this.marks.isEmpty) this.boxed = this.marks.mark([]);
+    if (this.aids.has('outlines')) this.boxed = this.marks.mark(editor.selection.nodes);
     if (!this.isDrawn && this.isDirty && this.page && this.through !== 'page') {
       this.drawPicture();
       this.isDirty = false;

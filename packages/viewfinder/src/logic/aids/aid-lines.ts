@@ -147,12 +147,23 @@ export function axisLines(node: SceneNode, size: number): readonly [Line, Line, 
   ];
 }
 
-/** A grid on the ground about a place, of steps of 1, 10, 100 … metres as they can be told apart. */
-export function gridLines(about: Vec, pixel: number): { key: string; fine: Line[]; coarse: Line[] } {
+/** Where a grid lies, in steps of metres. */
+export interface GridPlace {
+  step: number;
+  x: number;
+  z: number;
+}
+
+/** Where the grid about a place lies. @param pixel metres to a pixel there */
+export function gridPlace(about: Vec, pixel: number): GridPlace {
   // A step is 30 pixels at least.
   const step = 10 ** Math.ceil(Math.log10(Math.max(1e-6, pixel * 30)));
+  return { step, x: 10 * Math.round(about[0] / step / 10), z: 10 * Math.round(about[2] / step / 10) };
+}
+
+/** A grid on the ground, of steps of 1, 10, 100 … metres as they can be told apart. */
+export function gridLines({ step, x: x0, z: z0 }: GridPlace): { fine: Line[]; coarse: Line[] } {
   const half = 30;
-  const [x0, z0] = [10 * Math.round(about[0] / step / 10), 10 * Math.round(about[2] / step / 10)];
   const [fine, coarse]: [Line[], Line[]] = [[], []];
   for (let i = -half; i <= half; i++) {
     const [x, z] = [(x0 + i) * step, (z0 + i) * step];
@@ -170,7 +181,7 @@ export function gridLines(about: Vec, pixel: number): { key: string; fine: Line[
       ],
     );
   }
-  return { key: `${step} ${x0} ${z0}`, fine, coarse };
+  return { fine, coarse };
 }
 
 /** A circle that lies on a surface. */

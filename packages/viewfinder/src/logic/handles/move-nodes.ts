@@ -15,7 +15,7 @@ interface Held {
   scale: Vec;
   /** In the world. */
   place: Vec;
-  /** Its parent's, affine 3x4 by rows, and the inverse of its upper left. */
+  /** Its parent's transform in the world, affine 3x4 by rows. */
   parent: Float64Array;
 }
 
@@ -39,10 +39,6 @@ export class HeldNodes {
         parent: node.parent!.readWorld(new Float64Array(12)), // the root is never taken hold of
       };
     });
-  }
-
-  get first(): Vec {
-    return this.held[0]?.place ?? this.frame.at;
   }
 
   /** @param by metres in the world */

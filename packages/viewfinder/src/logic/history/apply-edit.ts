@@ -1,5 +1,5 @@
 import { madeOf, readMember, type Scene, type SceneNode, writeMember } from '@umber-lens/core/engine';
-import type { Change, Edit, Hanging, NodeRef, Thing } from './edit.js';
+import type { Change, Edit, Hanging, NodeRef, NodeSpec, Thing } from './edit.js';
 import { makeNode, shapeOf } from './make-node.js';
 import { addressOfNode, nodeAt } from './node-address.js';
 
@@ -35,11 +35,16 @@ export class Editing {
 
   /** The node of a reference as it is now; undefined where the page has removed it. */
   nodeOf(ref: NodeRef): SceneNode | undefined {
-    const { node } = ref as Partial<NodeRef>;
-    if (node?.isAlive) return node;
+    if (ref.node?.isAlive) return ref.node;
     const found = nodeAt(this.edited.scene, ref.address);
     if (found) ref.node = found;
     return found;
+  }
+
+  /** What tells a member of a thing from all others, as long as nodes stay where they are. */
+  keyOf(thing: Thing, path: readonly string[]): string {
+    const row = 'of' in thing ? (this.nodeOf(thing.of)?.row ?? '') : '';
+    return `${thing.kind} ${row} ${thing.kind === 'material' ? thing.primitive : ''} ${path.join('/')}`;
   }
 
   /** What stands there; undefined where it is left out, and has its default. */
@@ -116,8 +121,7 @@ export class Editing {
       case 'node':
         return this.nodeOf(thing.of);
       case 'material': {
-        const { material } = thing as Partial<typeof thing>;
-        if (material) return material;
+        if (thing.material) return thing.material;
         const found = this.nodeOf(thing.of)?.mesh?.primitives[thing.primitive]?.material;
         if (found) thing.material = found;
         return found;
@@ -158,14 +162,12 @@ export class Editing {
     node.setParent(this.shelf());
   }
 
-  private bring(ref: NodeRef, parent: NodeRef, spec: NodeSpecMaybe, index?: number): void {
+  private bring(ref: NodeRef, parent: NodeRef, spec: NodeSpec | undefined, index?: number): void {
     const above = this.nodeOf(parent);
     if (!above) return;
-    const { node } = ref as Partial<NodeRef>;
-    if (node?.isAlive) node.setParent(above);
+    if (ref.node?.isAlive) ref.node.setParent(above);
     else if (spec) ref.node = makeNode(this.edited.scene, above, spec);
-    const { node: back } = ref as Partial<NodeRef>;
-    if (back?.isAlive && index !== undefined) this.order(back, above, index);
+    if (ref.node?.isAlive && index !== undefined) this.order(ref.node, above, index);
   }
 
   /** Which of its siblings a node is; helpers of the editor do not count. */
@@ -208,9 +210,8 @@ export class Editing {
   }
 }
 
-type NodeSpecMaybe = Extract<Edit, { type: 'remove' }>['spec'];
-
-function deep(value: unknown, path: readonly string[]): unknown {
+/** What stands below a value; undefined where the way ends. */
+export function deep(value: unknown, path: readonly (string | number)[]): unknown {
   let at = value;
   for (const name of path) {
     if (typeof at !== 'object' || at === null) return undefined;
@@ -224,10 +225,10 @@ function without(members: Record<string, unknown>): Record<string, unknown> | un
   return entries.length > 0 ? Object.fromEntries(entries) : undefined;
 }
 
-/** Plain values are copied, so that what history holds stays what it is. */
+/** Plain values are copied, and arrays of numbers made plain, so that what history holds stays what it is and has words. */
 export function copied<T>(value: T): T {
   if (Array.isArray(value)) return value.map(copied) as T;
-  if (ArrayBuffer.isView(value)) return (value as unknown as Float32Array).slice() as T;
+  if (ArrayBuffer.isView(value)) return Array.from(value as unknown as Float32Array) as T;
   if (typeof value !== 'object' || value === null || Object.getPrototypeOf(value) !== Object.prototype)
     return value;
   // Textures and geometries are what they are.

@@ -1,9 +1,9 @@
 import { type Material, SceneNode, type SheetNode } from '@umber-lens/core/engine';
 import type { NodeAddress } from './node-address.js';
 
-/** A node that is known by its handle, and found again by its address where that is dead. */
+/** A node that is known by its handle, and found again by its address where there is none, or a dead one. */
 export interface NodeRef {
-  node: SceneNode;
+  node?: SceneNode;
   address: NodeAddress;
 }
 
@@ -11,7 +11,7 @@ export interface NodeRef {
 export type Thing =
   | { kind: 'node'; of: NodeRef }
   /** Of a primitive of a node: its material, which other nodes may share. */
-  | { kind: 'material'; of: NodeRef; primitive: number; material: Material }
+  | { kind: 'material'; of: NodeRef; primitive: number; material?: Material }
   /** What is around the nodes. */
   | { kind: 'scene' }
   | { kind: 'look' }

@@ -1,7 +1,7 @@
 import { box, Scene, type SceneNode } from '@umber-lens/core/engine';
 import fc from 'fast-check';
+import { act } from '../../../../../tests/editor-acts.js';
 import { Editor } from '../editor.js';
-import { NEW_NODES, type NewNode } from '../new-nodes.js';
 import { changeOf } from '../properties/field.js';
 import { addressOfNode, nodeAt } from './node-address.js';
 import { SHELF } from './apply-edit.js';
@@ -46,43 +46,6 @@ function wordsOf(scene: Scene): unknown {
     children: [...node.children()].filter(({ name }) => name !== SHELF).map(words),
   });
   return JSON.parse(JSON.stringify([words(scene.root), scene.fog ?? null]));
-}
-
-/** Something that a person might do, by numbers. */
-function act(editor: Editor, [what, which, amount]: readonly [number, number, number]): void {
-  const { scene, selection } = editor;
-  const all = [...scene.root.descendants()].filter(
-    ({ name, parent }) =>
-      name !== SHELF && parent?.name !== SHELF && editor.editing.nodeOf({ node: scene.root, address: '' }),
-  );
-  const node = all[which % Math.max(1, all.length)];
-  if (node) selection.choose([node]);
-  const names = Object.keys(NEW_NODES) as NewNode[];
-  switch (what % 9) {
-    case 0:
-      return void editor.add(names[which % names.length]!, [amount, 1, 0]);
-    case 1:
-      return editor.duplicate();
-    case 2:
-      return editor.remove();
-    case 3:
-      return editor.group();
-    case 4:
-      return editor.toggleVisible();
-    case 5:
-      return node && editor.rename(node, `called ${amount}`);
-    case 6:
-      return node && editor.hang([node], all[amount % all.length] ?? scene.root, amount % 2 === 0);
-    default: {
-      const fields = editor.parts().flatMap((part) => part.fields);
-      const field = fields[amount % Math.max(1, fields.length)];
-      if (field?.property.type === 'number')
-        editor.make(changeOf(field, 0.25 + (which % 3) / 4, editor.editing));
-      else if (field?.property.type === 'boolean')
-        editor.make(changeOf(field, amount % 2 === 0, editor.editing));
-      else if (field?.property.type === 'numbers') editor.make(changeOf(field, 0.5, editor.editing, 0));
-    }
-  }
 }
 
 const acts = fc.array(fc.tuple(fc.nat(100), fc.nat(100), fc.nat(100)), { minLength: 1, maxLength: 40 });
@@ -174,4 +137,27 @@ test('nodes are found again by their addresses, siblings of one name too', () =>
   scene.createNode({ name: 'a/b#c%', parent: scene.get('quay') });
   for (const node of scene.root.descendants()) expect(nodeAt(scene, addressOfNode(node))).toBe(node);
   expect(nodeAt(scene, 'quay/crate#7')).toBeUndefined();
+});
+
+test('a copy has effects and settings of its own; one of a shader has no words, and shares it', () => {
+  const { editor, scene } = stage();
+  const crate = scene.get('crate');
+  crate.effects = [{ type: 'blur', stdDeviation: 2 }];
+  crate.settings = { wear: 0.5 };
+  editor.selection.choose([crate]);
+  editor.duplicate();
+  const copy = editor.selection.primary!;
+  expect([copy.name, copy.effects, copy.settings]).toEqual([
+    'crate 2',
+    [{ type: 'blur', stdDeviation: 2 }],
+    { wear: 0.5 },
+  ]);
+  expect(copy.effects[0]).not.toBe(crate.effects[0]);
+  const shader = { file: 'rim.wgsl' } as never;
+  crate.mesh!.primitives[0]!.material!.shader = shader;
+  editor.selection.choose([crate]);
+  editor.duplicate();
+  expect(editor.selection.primary!.mesh!.primitives[0]!.material!.shader).toBe(shader);
+  editor.undo();
+  expect(editor.selection.size).toBe(0);
 });

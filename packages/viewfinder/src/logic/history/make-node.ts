@@ -40,6 +40,8 @@ export function makeNode(scene: Scene, parent: SceneNode, spec: NodeSpec): Scene
   if (camera) options.camera = copied(camera) as Camera;
   if (light) options.light = copied(light) as Light;
   if (extras !== undefined) options.extras = copied(extras);
+  if (spec.effects) options.effects = copied(spec.effects) as never;
+  if (spec.settings) options.settings = copied(spec.settings);
   const primitives = [mesh ?? []]
     .flat()
     .flatMap((one) => ('shape' in one ? [primitiveOf(one as Shape)] : []));
@@ -84,9 +86,10 @@ export function specOf(node: SceneNode): NodeSpec | undefined {
   if (node.light) spec.light = copied(node.light);
   if (node.extras !== undefined) spec.extras = copied(node.extras);
   if (node.effects.length > 0) spec.effects = copied(node.effects) as never;
+  if (node.settings) spec.settings = copied(node.settings) as never;
   if (node.mesh) {
     const mesh = node.mesh.primitives.map(({ geometry, material }) => {
-      const made = madeOf(geometry);
+      const made = material?.shader ? undefined : madeOf(geometry);
       return (
         made && { shape: made.shape, ...made.options, ...(material ? { material: copied(material) } : {}) }
       );

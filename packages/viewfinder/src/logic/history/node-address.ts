@@ -1,12 +1,12 @@
 import type { Scene, SceneNode } from '@umber-lens/core/engine';
 
 /**
- * A node in words that last over reloads: names from the top, and of siblings that have one name, which of them: `lamps/lamp/2`. Numbers count
+ * A node in words that last over reloads: names from the top, and of siblings that have one name, which of them: `lamps/lamp#2`. Numbers count
  * from 0. Signs that join are written otherwise within names.
  */
 export type NodeAddress = string;
 
-const escaped = (name: string): string =>
+export const escapedName = (name: string): string =>
   name.replace(/[%/#]/g, (sign) => `%${sign.charCodeAt(0).toString(16)}`);
 
 export function addressOfNode(node: SceneNode): NodeAddress {
@@ -21,7 +21,7 @@ function partOf(node: SceneNode, parent: SceneNode): string {
     if (sibling === node) break;
     if (sibling.name === node.name) before++;
   }
-  return escaped(node.name) + (before > 0 ? `#${before}` : '');
+  return escapedName(node.name) + (before > 0 ? `#${before}` : '');
 }
 
 /** The node of an address; the scene's root for an empty one; undefined where there is none. */
@@ -33,7 +33,7 @@ export function nodeAt(scene: Scene, address: NodeAddress): SceneNode | undefine
     let left = Number(number);
     let found: SceneNode | undefined;
     for (const child of at.children())
-      if (escaped(child.name) === name && left-- === 0) {
+      if (escapedName(child.name) === name && left-- === 0) {
         found = child;
         break;
       }

@@ -1,5 +1,5 @@
 import type { Property } from '@umber-lens/core/engine';
-import type { Editing } from '../history/apply-edit.js';
+import { copied, type Editing } from '../history/apply-edit.js';
 import type { Change, Edit, MemberPath, Thing } from '../history/edit.js';
 
 /** A member of one thing or of several, as it is shown and edited. */
@@ -72,22 +72,8 @@ export function changeOf(field: Field, value: unknown, editing: Editing, k?: num
     if (instead) return instead(after, thing, editing);
     const before = editing.read(thing, path);
     if (sameValue(before, after)) return [];
-    return [{ type: 'set', thing, path, before: plainCopy(before), after }];
+    return [{ type: 'set', thing, path, before: copied(before), after }];
   });
   const what = things.length > 1 ? ` of ${things.length}` : '';
   return { name: value === undefined ? `reset ${label}${what}` : `change ${label}${what}`, edits };
-}
-
-const plainCopy = (value: unknown): unknown =>
-  isList(value)
-    ? Array.from(value)
-    : typeof value === 'object' && value !== null
-      ? structuredCopy(value)
-      : value;
-
-/** Objects are copied as deep as they are plain. */
-function structuredCopy(value: object): unknown {
-  if (Object.getPrototypeOf(value) !== Object.prototype || 'image' in value || 'texture' in value)
-    return value;
-  return Object.fromEntries(Object.entries(value).map(([key, one]) => [key, plainCopy(one)]));
 }

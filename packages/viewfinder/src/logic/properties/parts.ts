@@ -305,7 +305,7 @@ function materialParts(
       : things.map((thing) => [thing]);
   return groups.map((group) => {
     const [first] = group as [Thing & { kind: 'material' }];
-    const { material } = first;
+    const material = first.material!; // each of them was found with its own
     const name = group.length > 1 ? `${group.length} materials` : `material ${material.name ?? ''}`.trim();
     const all = fieldsOf(KINDS.material.table, group, [], editing, material).filter(
       ({ path }) => path[0] !== 'settings',

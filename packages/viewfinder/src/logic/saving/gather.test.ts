@@ -10,9 +10,9 @@ import {
   type Table,
 } from '@umber-lens/core/engine';
 import fc from 'fast-check';
+import { act } from '../../../../../tests/editor-acts.js';
 import { Editor } from '../editor.js';
 import { SHELF } from '../history/apply-edit.js';
-import { NEW_NODES, type NewNode } from '../new-nodes.js';
 import { changeOf } from '../properties/field.js';
 import { gather } from './gather.js';
 
@@ -73,42 +73,6 @@ function wordsOf({ editor, scene }: ReturnType<typeof stage>): unknown {
   return JSON.parse(JSON.stringify([words(scene.root), said(editor.editing.edited.look, KINDS.look.table)]));
 }
 
-function act(
-  { editor, scene }: ReturnType<typeof stage>,
-  [what, which, amount]: readonly [number, number, number],
-): void {
-  const all = [...scene.root.descendants()].filter((node) => !node.path.startsWith(SHELF));
-  const node = all[which % Math.max(1, all.length)];
-  if (node) editor.selection.choose([node]);
-  const names = Object.keys(NEW_NODES) as NewNode[];
-  switch (what % 9) {
-    case 0:
-      return void editor.add(names[which % names.length]!, [amount, 1, 0]);
-    case 1:
-      return editor.duplicate();
-    case 2:
-      return editor.remove();
-    case 3:
-      return editor.group();
-    case 4:
-      return editor.undo();
-    case 5:
-      return node && editor.rename(node, `called ${amount}`);
-    case 6:
-      return node && editor.hang([node], all[amount % all.length] ?? scene.root, amount % 2 === 0);
-    default: {
-      if (what % 3 === 0) editor.selection.clear();
-      const fields = editor.parts().flatMap((part) => [...part.fields, ...part.more]);
-      const field = fields[amount % Math.max(1, fields.length)];
-      if (field?.property.type === 'number')
-        editor.make(changeOf(field, 0.25 + (which % 3) / 4, editor.editing));
-      else if (field?.property.type === 'boolean' && field.label !== 'shadow')
-        editor.make(changeOf(field, amount % 2 === 0, editor.editing));
-      else if (field?.property.type === 'numbers') editor.make(changeOf(field, 0.5, editor.editing, 0));
-    }
-  }
-}
-
 const changesOf = (editor: Editor): SheetChange[] => {
   const { files, left } = gather(editor.history.unsaved, editor.editing, 'adjustments.sheet.json');
   expect(left).toEqual([]);
@@ -122,7 +86,7 @@ test('whatever is done to a scene of a sheet, the edited sheet brings the same s
       fc.array(fc.tuple(fc.nat(100), fc.nat(100), fc.nat(100)), { minLength: 1, maxLength: 14 }),
       (list) => {
         const one = stage();
-        for (const step of list) act(one, step);
+        for (const step of list) act(one.editor, step);
         const text = applyEdits(TEXT, sheetEdit(TEXT, changesOf(one.editor), { exact: true }));
         expect(wordsOf(stage(text))).toEqual(wordsOf(one));
       },

@@ -3,7 +3,6 @@ import {
   type AppliedSheet,
   appliedTo,
   degreesOfRotation,
-  type Material,
   relativeAddress,
   type SceneNode,
   type SheetChange,
@@ -14,7 +13,7 @@ import {
   type TextureUse,
   writeNodes,
 } from '@umber-lens/core/engine';
-import type { Editing } from '../history/apply-edit.js';
+import { deep, type Editing } from '../history/apply-edit.js';
 import type { Change, Edit, MemberPath, Thing } from '../history/edit.js';
 
 type Path = readonly (string | number)[];
@@ -138,8 +137,7 @@ class Gathering {
           return;
         }
         if (thing.kind === 'offer') return;
-        const key = `${thing.kind} ${node?.row ?? ''} ${thing.kind === 'material' ? thing.primitive : ''} ${path.join('/')}`;
-        touched.set(key, { thing, path, value: editing.read(thing, path) });
+        touched.set(editing.keyOf(thing, path), { thing, path, value: editing.read(thing, path) });
         return;
       }
       case 'move': {
@@ -150,7 +148,7 @@ class Gathering {
         this.before.set(node, { parent, ...this.before.get(node) });
         for (const name of ['translation', 'rotation', 'scale'] as const) {
           const thing: Thing = { kind: 'node', of: edit.of };
-          touched.set(`node ${node.row}  ${name}`, {
+          touched.set(editing.keyOf(thing, [name]), {
             thing,
             path: [name],
             value: editing.read(thing, [name]),
@@ -332,33 +330,35 @@ class Gathering {
     const node = this.editing.nodeOf(thing.of);
     const { material, primitive } = thing;
     if (!node || this.isBrought(node) || this.editing.isGone(node)) return;
-    const about = `material ${material.name ?? `of ${node.name}`}: ${path.join(' ')}`;
+    const about = `material ${material?.name ?? `of ${node.name}`}: ${path.join(' ')}`;
+    const say = (applied: AppliedSheet, change: (value: unknown) => SheetChange): void => {
+      const said = this.inWords(value, applied, about);
+      if (said.isSaid) this.sheet(applied.file, change(said.value), about);
+    };
     for (const applied of appliedTo(node.scene))
       for (const name of Object.keys(applied.sheet.materials ?? {}))
-        if (applied.material(name) === material) {
-          const said = this.inWords(value, applied, about);
-          if (said.isSaid)
-            this.sheet(
-              applied.file,
-              { type: 'set', at: ['materials', name, ...path], value: said.value },
-              about,
-            );
-          return;
-        }
+        if (applied.material(name) === material)
+          return say(applied, (words) => ({ type: 'set', at: ['materials', name, ...path], value: words }));
     const place = this.placeOf(node);
-    if (place) {
+    const applied = place && appliedTo(node.scene).find(({ file }) => file === place.file);
+    if (place && applied) {
       const own = this.givenOf(node, place.file);
-      const model = modelAbove(own, node, material);
-      if (model !== undefined)
-        return this.sheet(
-          place.file,
-          { type: 'set', at: ['models', model, 'materials', material.name!, ...path], value },
-          about,
-        );
+      const model = own?.['model'];
+      const { name } = material ?? {};
+      if (typeof model === 'string' && name !== undefined)
+        return say(applied, (words) => ({
+          type: 'set',
+          at: ['models', model, 'materials', name, ...path],
+          value: words,
+        }));
       const member = [...meshPath(own?.['mesh'], primitive), 'material', ...path];
       if (place.within === undefined && own?.['mesh'])
-        return this.sheet(place.file, { type: 'set', node: place.path, member, value }, about);
+        return say(applied, (words) => ({ type: 'set', node: place.path, member, value: words }));
       this.left.push({ what: about, reason: 'the material has no name by which a sheet could find it' });
+      return;
+    }
+    if (typeof value === 'object' && value !== null && 'texture' in value) {
+      this.left.push({ what: about, reason: 'code loads its textures' });
       return;
     }
     const source = sourcesOf(node).find(({ call }) => call === 'createNode');
@@ -604,23 +604,6 @@ function meshPath(mesh: unknown, primitive: number): Path {
   if (typeof mesh === 'object' && mesh !== null && 'primitives' in mesh)
     return ['mesh', 'primitives', primitive];
   return ['mesh'];
-}
-
-/** Name of the model that a node's material is of, where the sheet can name both. */
-function modelAbove(
-  own: Record<string, unknown> | undefined,
-  node: SceneNode,
-  material: Material,
-): string | undefined {
-  if (material.name === undefined) return undefined;
-  const model = own?.['model'];
-  return typeof model === 'string' && node.isAlive ? model : undefined;
-}
-
-function deep(value: unknown, path: Path): unknown {
-  let at = value;
-  for (const name of path) at = (at as Record<string | number, unknown> | undefined)?.[name];
-  return at;
 }
 
 /** Numbers of lists are numbers. */
