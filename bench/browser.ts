@@ -7,6 +7,7 @@ import type { Rollup } from 'vite';
 import { CHROMIUM_FLAGS, findChromium, OFFSCREEN_FLAGS } from '../packages/cli/src/host/chromium.js';
 import { median, row, type Row } from './measure.js';
 import type { BoxesResult } from './pages/boxes/main.js';
+import type { ViewedTimes } from './pages/viewed.js';
 import { built } from './sizes.js';
 
 const here = fileURLToPath(new URL('.', import.meta.url));
@@ -81,6 +82,24 @@ export async function movingBoxes(browser: Browser, backend: 'webgl2' | 'webgpu'
 }
 
 /** Scenes of 100,000 nodes of which little changes, and scenes seen more than once a frame. */
+/** What the viewfinder costs the page that it stands over, while nothing is chosen. */
+export async function viewedPage(browser: Browser): Promise<Row> {
+  const page = await isolatedPage(browser, await bundle('viewed', 'iife'));
+  const { open, shut } = await page.evaluate(
+    ([rounds, each]) =>
+      (window as unknown as { viewed(n: number, m: number): Promise<ViewedTimes> }).viewed(rounds, each),
+    [4, 30] as const,
+  );
+  await page.close();
+  return row(
+    'script a frame of 3,000 moving nodes with the viewfinder open, against the page alone',
+    open,
+    shut,
+    'ms',
+    1.1,
+  );
+}
+
 export async function largeScenes(browser: Browser): Promise<Row[]> {
   const page = await isolatedPage(browser, await bundle('large', 'iife'));
   const times = await page.evaluate(

@@ -10,6 +10,7 @@ import {
   lighting,
   movingBoxes,
   pipelines,
+  viewedPage,
   withBrowser,
 } from './browser.js';
 import { readingGlb, worldTransforms } from './cpu.js';
@@ -46,6 +47,7 @@ const parts: Record<string, () => Promise<Row | Row[]>> = {
   'formats of models': formats,
   sheets,
   viewfinder,
+  'a page under the viewfinder': () => withBrowser(viewedPage),
   'library size': librarySize,
   'compile times': compileTimes,
   'emitted GLSL': () => withBrowser(emittedGlsl),

@@ -427,6 +427,80 @@ test('a model and a texture are dropped in, a morph target is driven, and the sc
   await page.keyboard.press('Escape');
 });
 
+test('light is dropped in and turned by its ball; both are saved, with the file beside the sheet', async () => {
+  await picture().focus();
+  await page.keyboard.press('Escape');
+  await drop('examples/public/models/evening.hdr', 'evening.hdr', 'quay');
+  const ball = page.getByRole('slider', { name: 'turn the image light' });
+  await ball.waitFor();
+  await ball.focus();
+  await page.keyboard.press('Shift+ArrowRight');
+  await page.keyboard.press('ArrowRight');
+  const { height, width, x, y } = (await ball.boundingBox())!;
+  await page.mouse.move(x + width / 2, y + height / 2);
+  await page.mouse.down();
+  await page.mouse.move(x + width, y + height / 2, { steps: 3 });
+  await page.mouse.up();
+  expect(await ball.getAttribute('aria-valuenow')).toBe('106');
+  expect(
+    await seen(({ scene: { backdrop, imageLight } }) => [
+      (imageLight!.rotation! * 180) / Math.PI,
+      backdrop!.rotation === imageLight!.rotation,
+      backdrop!.panorama === imageLight!.panorama,
+    ]),
+  ).toEqual([expect.closeTo(106, 1), true, true]);
+  const diff = await save();
+  expect(added(diff).join('\n')).toMatch(/"imageLight": \{\s*(\+\s*)?"image": "evening.hdr"/);
+  expect(readFileSync(join(folder, 'evening.hdr')).length).toBeGreaterThan(1000);
+  // One step takes the whole pull back, and one the keys.
+  await picture().focus();
+  await page.keyboard.press('Control+z');
+  expect(await ball.getAttribute('aria-valuenow')).toBe('16');
+  await page.keyboard.press('Control+Shift+Z');
+});
+
+test('values go from node to node, an effect is added, a thing is dragged until it lies against another', async () => {
+  await node('quay').click();
+  await page.getByRole('group', { name: 'transform' }).getByText('transform').hover();
+  await button('copy transform').click();
+  await node('crate').click();
+  await type('translation y', '0.9');
+  await type('translation x', '0');
+  await page.getByRole('combobox', { name: 'add an effect' }).selectOption('outline');
+  expect(await seen(({ scene }) => scene.get('crate').effects.map(({ type: kind }) => kind))).toEqual([
+    'outline',
+  ]);
+  await button('move').click();
+  await page.getByRole('combobox', { name: 'snapping' }).selectOption('bounds');
+  const at = await placeOf('crate');
+  const pixel = await page.evaluate(() => {
+    const { stage } = (window as unknown as { viewfinder: { stage: Staged } }).viewfinder;
+    return stage.eye.project([0, 0.9, 0]).y - stage.eye.project([0, 1.9, 0]).y;
+  });
+  // Down along its y axis, not quite onto the quay.
+  await page.mouse.move(at.x, at.y - 60);
+  await page.mouse.down();
+  await page.mouse.move(at.x, at.y - 60 + pixel * 0.1, { steps: 3 });
+  await page.mouse.move(at.x, at.y - 60 + pixel * 0.17, { steps: 3 });
+  await page.mouse.up();
+  const [, y] = await seen(({ scene }) => [...scene.get('crate').readTranslation([0, 0, 0])]);
+  expect(y).toBeCloseTo(0.7, 4);
+  await button('paste transform').click();
+  expect(await seen(({ scene }) => [...scene.get('crate').readTranslation([0, 0, 0])])).toEqual([0, 0, 0]);
+  await page.getByRole('combobox', { name: 'snapping' }).selectOption('free');
+  for (const _ of ['paste', 'drag', 'effect', 'x', 'y']) await page.keyboard.press('Control+z');
+  expect(await seen(({ scene }) => scene.get('crate').effects)).toEqual([]);
+});
+
+test('frames are told with what they cost, and why their draws are not fewer', async () => {
+  await button('frames').click();
+  const list = page.getByRole('region', { name: 'frames' });
+  await list.getByText('memory on the GPU').waitFor();
+  await list.getByRole('button', { name: /^why \d+ draws?\?$/ }).click();
+  await list.getByRole('list', { name: 'why batches break' }).getByText('another geometry').first().waitFor();
+  await button('frames').click();
+});
+
 test('the page is paused, stepped and slowed', async () => {
   await button('pause').click();
   await pause(300);

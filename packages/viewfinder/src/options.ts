@@ -1,3 +1,4 @@
+import type { Budget } from '@umber-lens/core/engine';
 import type { SceneNode } from 'umber-lens';
 
 export interface ViewfinderOptions {
@@ -7,6 +8,8 @@ export interface ViewfinderOptions {
   theme?: 'dark' | 'light';
   /** The sheet that takes what neither a sheet nor a literal of the sources can say. Default `adjustments.sheet.json`. */
   adjustments?: string;
+  /** What a frame may cost: its list of frames holds each frame against it. Default none. Limits see `BUDGET_LIMITS`. */
+  budget?: Budget;
   /** Whether changes that were not saved last over reloads of the page. Default true. */
   keep?: boolean;
   /** Hears that it was closed. */

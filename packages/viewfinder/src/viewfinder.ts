@@ -1,4 +1,4 @@
-import { castRay, type LensError, type Scene, type SceneNode } from '@umber-lens/core/engine';
+import { castRay, type LensError, readBudget, type Scene, type SceneNode } from '@umber-lens/core/engine';
 import type { Lens } from 'umber-lens';
 import { showInterface } from './interface/app.js';
 import { Imports } from './interface/imports.js';
@@ -50,7 +50,8 @@ export class OpenViewfinder implements Viewfinder {
     const imports = new Imports(editor, client);
     this.stage = new Stage(lens, editor, this.glass, ink);
     this.hear(imports);
-    const { adjustments = 'adjustments.sheet.json', side = 'right' } = options;
+    const { adjustments = 'adjustments.sheet.json', budget = {}, side = 'right' } = options;
+    readBudget(budget);
     const isLight = matchMedia('(prefers-color-scheme: light)').matches;
     const theme = options.theme ?? (isLight ? 'light' : 'dark');
     const onClose = (): void => this.close();
@@ -61,6 +62,7 @@ export class OpenViewfinder implements Viewfinder {
       client,
       imports,
       adjustments,
+      budget,
       side,
       theme,
       root,

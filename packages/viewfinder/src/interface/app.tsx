@@ -1,3 +1,4 @@
+import type { Budget } from '@umber-lens/core/engine';
 import { type JSX, render } from 'preact';
 import { useEffect, useMemo, useRef, useState } from 'preact/hooks';
 import { tinykeys } from 'tinykeys';
@@ -10,7 +11,9 @@ import type { SaveClient } from '../logic/saving/save-client.js';
 import { insetOf, type Stage } from '../stage/stage.js';
 import { SaveDialog, Shortcuts } from './dialogs.js';
 import { type Imports, ImportsContext } from './imports.js';
-import { FrameList, MessageList } from './lists.js';
+import { FrameList } from './frame-list.js';
+import { MessageList } from './message-list.js';
+import { LightBallView } from './light-ball-view.js';
 import { MotionView } from './motion-view.js';
 import { PartView } from './part-view.js';
 import { Toolbar } from './toolbar.js';
@@ -25,6 +28,7 @@ export interface Shown {
   client: SaveClient;
   imports: Imports;
   adjustments: string;
+  budget: Budget;
   side: 'left' | 'right';
   theme: 'dark' | 'light';
   /** What holds glass and signs: they are placed by the stage. */
@@ -45,6 +49,7 @@ const LOOK_AGAIN = 250;
 
 function App({
   adjustments,
+  budget,
   client,
   editor,
   imports,
@@ -144,6 +149,7 @@ function App({
           <span>live</span>
         </div>
       )}
+      {stage.showsBall && <LightBallView editor={editor} />}
       <WaysBar
         editor={editor}
         stage={stage}
@@ -202,7 +208,9 @@ function App({
         </div>
       </aside>
       {lists.has('messages') && <MessageList editor={editor} />}
-      {lists.has('frames') && !lists.has('messages') && <FrameList lens={lens} stage={stage} />}
+      {lists.has('frames') && !lists.has('messages') && (
+        <FrameList lens={lens} stage={stage} budget={budget} />
+      )}
       <p class="status" role="status">
         {editor.status}
       </p>

@@ -1,6 +1,6 @@
 import { appliedTo, type Material, type SceneNode } from '@umber-lens/core/engine';
 import { createContext } from 'preact';
-import { loadModel, loadTexture, type LoadedTexture } from 'umber-lens';
+import { loadEnvironment, loadModel, loadTexture, type LoadedTexture } from 'umber-lens';
 import type { Editor } from '../logic/editor.js';
 import type { Change } from '../logic/history/edit.js';
 import type { SaveClient } from '../logic/saving/save-client.js';
@@ -59,11 +59,29 @@ export class Imports {
     for (const file of files)
       try {
         if (/\.(glb|gltf|obj|ply|stl)$/i.test(file.name)) await this.model(file, at);
+        else if (/\.hdr$/i.test(file.name)) await this.environment(file);
         else if (/\.(png|jpe?g|webp|avif|ktx2)$/i.test(file.name)) await this.textureOn(file, over);
-        else this.editor.say(`${file.name} is no model and no picture`);
+        else this.editor.say(`${file.name} is no model, no picture and no light`);
       } catch (error) {
         this.editor.say((error as Error).message);
       }
+  }
+
+  /** Light from all around, and what is seen behind everything where something was seen there. */
+  private async environment(file: File): Promise<void> {
+    const { editor } = this;
+    const { scene } = editor;
+    const { address, isKept } = await this.addressFor(file);
+    const panorama = await loadEnvironment(address);
+    if (!isKept) URL.revokeObjectURL(address);
+    const change: Change = { name: `light of ${file.name}`, edits: [] };
+    for (const name of ['imageLight', 'backdrop'] as const) {
+      const before = scene[name];
+      if (name === 'backdrop' && !before && scene.imageLight) continue;
+      const after = { ...before, panorama };
+      change.edits.push({ type: 'set', thing: { kind: 'scene' }, path: [name], before, after });
+    }
+    editor.make(change);
   }
 
   private async textureOn(file: File, over: SceneNode | undefined): Promise<void> {

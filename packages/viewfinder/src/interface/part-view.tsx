@@ -3,6 +3,7 @@ import type { JSX } from 'preact';
 import { useRef, useState } from 'preact/hooks';
 import type { Editor } from '../logic/editor.js';
 import { changeOf, type Field, MIXED, type Part, sharedValue } from '../logic/properties/field.js';
+import { canPaste, copiedText, copyPart, pastePart } from '../logic/properties/copied-part.js';
 import { cssOf, readColor } from '../logic/values/shown-color.js';
 import { shownUnit } from '../logic/values/amount.js';
 import { Icon } from './icon.js';
@@ -32,6 +33,48 @@ export function PartView({ editor, part }: PartProps): JSX.Element {
             {name}
           </button>
         ))}
+        {part.fields.length > 0 && (
+          <span class="pass">
+            <button
+              type="button"
+              class="plain"
+              aria-label={`copy ${part.name}`}
+              title="copies these values"
+              onClick={() => copy(editor, part)}
+            >
+              copy
+            </button>
+            {canPaste(editor.copied, part) && (
+              <button
+                type="button"
+                class="plain"
+                aria-label={`paste ${part.name}`}
+                title="gives them the values that were copied"
+                onClick={() => paste(editor, part)}
+              >
+                paste
+              </button>
+            )}
+          </span>
+        )}
+        {part.adds && (
+          <select
+            aria-label={part.adds.name}
+            value=""
+            onChange={(event) => {
+              const { value } = event.currentTarget;
+              event.currentTarget.value = '';
+              if (value !== '') editor.make(part.adds!.act(value)); // it is shown
+            }}
+          >
+            <option value="">add …</option>
+            {part.adds.options.map((option) => (
+              <option key={option} value={option}>
+                {option}
+              </option>
+            ))}
+          </select>
+        )}
       </legend>
       {part.fields.map((field) => (
         <FieldView key={field.path.join('/')} editor={editor} field={field} />
@@ -46,6 +89,25 @@ export function PartView({ editor, part }: PartProps): JSX.Element {
       )}
     </fieldset>
   );
+}
+
+/** For other parts, and as text for code. */
+function copy(editor: Editor, part: Part): void {
+  editor.copied = copyPart(part);
+  // A page that may not write there keeps it to itself.
+  navigator.clipboard?.writeText(copiedText(editor.copied)).catch(() => undefined);
+  editor.say(`copied ${part.name}`);
+}
+
+function paste(editor: Editor, part: Part): void {
+  if (!canPaste(editor.copied, part)) return;
+  // A type first: it decides which values there are.
+  const type = part.fields.find(({ label }) => label === 'type');
+  const { name } = part;
+  const isRetyped =
+    type && editor.make(changeOf(type, editor.copied.values['type'], editor.editing), 'paste');
+  const now = isRetyped ? editor.parts().find((one) => one.name === name) : part;
+  if (now) editor.make(pastePart(editor.copied, now, editor.editing), isRetyped ? 'paste' : undefined);
 }
 
 function FieldView({ editor, field }: { editor: Editor; field: Field }): JSX.Element {

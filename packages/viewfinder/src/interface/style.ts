@@ -36,6 +36,10 @@ export const STYLE = `
   max-width: min(60ch, calc(100% - var(--rail, 316px) - 44px)); white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
 .status:empty { display: none; }
 .inset { position: absolute; left: 16px; border: 1px solid var(--line); border-radius: 3px; pointer-events: none; }
+.ball { position: absolute; border-radius: 50%; cursor: ew-resize; pointer-events: auto; touch-action: none; outline-offset: 2px; }
+.ball:hover { box-shadow: 0 0 0 1px var(--line); }
+.ball span { position: absolute; left: calc(100% + 6px); top: 50%; transform: translateY(-50%); padding: 2px 7px; border-radius: 4px;
+  background: #211a14d9; color: #f1e6d3; font-size: 11px; line-height: 1.35; white-space: nowrap; pointer-events: none; }
 .inset span { position: absolute; left: 4px; bottom: 4px; padding: 0 6px; border-radius: 3px; background: #211a14d9; color: #f1e6d3;
   font-size: 11px; }
 button, select, input, textarea { font: inherit; color: inherit; }
@@ -46,12 +50,12 @@ button:disabled { opacity: 0.45; cursor: default; }
 button[aria-pressed='true'], button.main { background: var(--brass); color: var(--ink); }
 button[aria-pressed='true']:hover, button.main:hover:not(:disabled) { background: var(--brass); filter: brightness(1.08); }
 button.plain { padding: 0 3px; min-height: 20px; }
-:is(button, select, input, summary, .rows, .card, pre):focus-visible { outline: 2px solid var(--brass); outline-offset: 1px; }
+:is(button, select, input, summary, .ball, .rows, .card, pre):focus-visible { outline: 2px solid var(--brass); outline-offset: 1px; }
 svg { width: 16px; height: 16px; flex: none; stroke: currentColor; fill: none; stroke-width: 1.9; stroke-linecap: round;
   stroke-linejoin: round; }
 select, input[type='text'], input[type='search'] { background: var(--field); border: 1px solid var(--line); border-radius: 4px; height: 25px;
   padding: 0 6px; min-width: 0; width: 100%; }
-.band select { width: 88px; } .band select[aria-label='speed'] { width: 56px; } .band button { padding: 3px 5px; min-width: 28px; } .ways select { width: auto; max-width: 132px; }
+.band select { width: 78px; } .band select[aria-label='speed'] { width: 60px; } .band button { padding: 3px 5px; min-width: 28px; } .ways select { width: auto; max-width: 132px; }
 .band select, .ways select { padding: 0 2px; }
 input::placeholder { color: var(--quiet); opacity: 1; }
 input[type='checkbox'] { accent-color: var(--brass); width: 15px; height: 15px; margin: 0; }
@@ -80,6 +84,9 @@ legend { float: left; width: 100%; font-weight: 600; padding: 0; margin-bottom: 
   overflow-wrap: anywhere; }
 legend span { flex: 1; }
 legend button { font-weight: 400; }
+legend > .pass { flex: none; opacity: 0; white-space: nowrap; }
+fieldset:hover > legend > .pass, fieldset:focus-within > legend > .pass { opacity: 1; }
+legend > select { width: 74px; font-weight: 400; }
 fieldset::after { content: ''; display: block; clear: both; }
 .field { clear: both; display: grid; grid-template-columns: 112px minmax(0, 1fr) 16px; gap: 4px 6px; align-items: center; min-height: 28px; }
 .field > .label { color: var(--quiet); overflow: hidden; touch-action: none; line-height: 1.25; max-height: 2.5em; }
@@ -138,10 +145,11 @@ kbd { font: 11.5px/1.3 ui-monospace, SFMono-Regular, Menlo, monospace; backgroun
 .menu button { justify-content: flex-start; }
 .menu h3 { grid-column: 1 / -1; font-size: 11px; font-weight: 600; color: var(--quiet); margin: 4px 7px 2px; }
 .anchor { position: relative; }
-.log { position: absolute; left: 16px; bottom: 96px; width: min(460px, calc(100% - var(--rail, 316px) - 44px)); max-height: 45%; overflow: auto;
+.log { position: absolute; left: 16px; bottom: 100px; width: min(480px, calc(100% - var(--rail, 316px) - 44px)); max-height: 52%; overflow: auto;
   padding: 8px 12px 10px; }
 .log h2 { font-size: 13px; margin: 0 0 6px; } .log ul { margin: 0; padding: 0; list-style: none; }
 .log li { padding: 5px 0; border-top: 1px solid var(--line); overflow-wrap: anywhere; } .log small { color: var(--quiet); display: block; }
+.log dl { grid-template-columns: auto minmax(0, 1fr) auto minmax(0, 1fr); } .log p { margin: 8px 0 0; } .log p > button { border-color: var(--line); }
 .log .uplot { margin: 4px 0 8px; }
 .uplot, .uplot * { box-sizing: border-box; } .u-wrap { position: relative; user-select: none; }
 .u-over, .u-under, .u-axis { position: absolute; } .u-under { overflow: hidden; } .u-legend { display: none; }
@@ -151,7 +159,9 @@ kbd { font: 11.5px/1.3 ui-monospace, SFMono-Regular, Menlo, monospace; backgroun
 .light [data-count][aria-label='messages']::after { color: #fff8ec; }
 .over-drop { position: absolute; inset: 6px; border: 2px dashed var(--brass); border-radius: 10px; display: grid; place-items: center;
   background: #211a1466; font-size: 16px; color: #f1e6d3; }
-@media (max-width: 1100px) { .root { --rail: 272px; } .field { grid-template-columns: 84px minmax(0, 1fr) 16px; } }
+@media (max-width: 1100px) { .root { --rail: 272px; } .field { grid-template-columns: 84px minmax(0, 1fr) 16px; }
+  .band { gap: 2px 3px; padding: 4px 5px; } .cluster { gap: 0; } .cluster + .cluster { padding-left: 3px; } .band select { width: 72px; }
+  .band select[aria-label='speed'] { width: 54px; } .band button { padding: 3px; min-width: 26px; } .ways select { max-width: 104px; } }
 @media (max-height: 700px) { .status { bottom: 60px; } }
 @media (prefers-reduced-motion: reduce) { * { transition: none !important; } }
 `;

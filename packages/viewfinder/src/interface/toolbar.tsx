@@ -52,43 +52,47 @@ export function Toolbar({ commands, editor, isAdding, onAdd, shownLists, stage }
         )}
         <select
           aria-label="axes"
-          title="along which axes handles move"
+          title="along which axes handles move: the world's, the parent's, its own"
           value={editor.space}
           onChange={(event) => {
             editor.space = event.currentTarget.value as Editor['space'];
             editor.tell();
           }}
         >
-          <option value="world">world axes</option>
-          <option value="parent">parent's axes</option>
-          <option value="own">own axes</option>
+          <option value="world">world</option>
+          <option value="parent">parent</option>
+          <option value="own">own</option>
         </select>
         <select
           aria-label="pivot"
-          title="about what several nodes turn"
+          title="about what several nodes turn: their middle, or each about itself"
           value={editor.pivot}
           onChange={(event) => {
             editor.pivot = event.currentTarget.value as Editor['pivot'];
             editor.tell();
           }}
         >
-          <option value="middle">their middle</option>
-          <option value="each">each its own</option>
+          <option value="middle">middle</option>
+          <option value="each">each</option>
         </select>
         <select
           aria-label="snapping"
-          title="whether handles keep to steps, or to surfaces"
-          value={snapping.toSurface ? 'surface' : snapping.isOn ? 'steps' : 'free'}
+          title="whether handles keep to steps, to surfaces, or to the sides of other things"
+          value={
+            snapping.toSurface ? 'surface' : snapping.toBounds ? 'bounds' : snapping.isOn ? 'steps' : 'free'
+          }
           onChange={(event) => {
             const { value } = event.currentTarget;
             snapping.isOn = value === 'steps';
             snapping.toSurface = value === 'surface';
+            snapping.toBounds = value === 'bounds';
             editor.tell();
           }}
         >
           <option value="free">free</option>
-          <option value="steps">in steps</option>
-          <option value="surface">to surfaces</option>
+          <option value="steps">steps</option>
+          <option value="surface">surfaces</option>
+          <option value="bounds">bounds</option>
         </select>
       </div>
       <div class="cluster">

@@ -16,6 +16,7 @@ import type { Change, Edit, Hanging, NodeRef, NodeSpec } from './history/edit.js
 import { History, type Kept } from './history/history.js';
 import { specOf } from './history/make-node.js';
 import { addressOfNode, escapedName } from './history/node-address.js';
+import type { CopiedPart } from './properties/copied-part.js';
 import type { Field, Part } from './properties/field.js';
 import { partsOf, surroundingParts } from './properties/parts.js';
 import { Selection } from './selection/selection.js';
@@ -49,6 +50,8 @@ export interface Snapping {
   scale: number;
   /** To the surface under the pointer, by the middle of the handles. */
   toSurface: boolean;
+  /** To sides and middles of other things. */
+  toBounds: boolean;
 }
 
 /** An editor of a scene: what is chosen, what was changed, and every change that can be made. It draws nothing and hears nobody. */
@@ -60,11 +63,20 @@ export class Editor {
   readonly tree: Tree;
   readonly turns = new Turns();
   readonly own = new OwnView();
-  readonly snapping: Snapping = { isOn: false, move: 0.25, turn: Math.PI / 12, scale: 0.1, toSurface: false };
+  readonly snapping: Snapping = {
+    isOn: false,
+    move: 0.25,
+    turn: Math.PI / 12,
+    scale: 0.1,
+    toSurface: false,
+    toBounds: false,
+  };
   readonly told: Told[] = [];
   tool: Tool = 'move';
   space: Space = 'world';
   pivot: Pivot = 'middle';
+  /** Values of a part, for others of its kind. */
+  copied: CopiedPart | undefined;
   /** What happened last, in words. */
   status = '';
   private readonly listeners = new Set<() => void>();

@@ -13,7 +13,16 @@ import type { Grip, GripName } from '../logic/handles/grips.js';
 import type { Vec } from '../logic/handles/vectors.js';
 
 /** What is drawn over the picture, each of which can be switched off. */
-export const AIDS = ['grid', 'axes', 'lights', 'cameras', 'bounds', 'skeletons', 'outlines'] as const;
+export const AIDS = [
+  'grid',
+  'axes',
+  'lights',
+  'image light',
+  'cameras',
+  'bounds',
+  'skeletons',
+  'outlines',
+] as const;
 export type Aid = (typeof AIDS)[number];
 
 /** Of the axes x, y and z, and of the view. */

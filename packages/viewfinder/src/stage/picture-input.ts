@@ -1,4 +1,11 @@
-import { castRay, castRayAll, findInRegion, cameraFrustum, type SceneNode } from '@umber-lens/core/engine';
+import {
+  type Bounds,
+  castRay,
+  castRayAll,
+  findInRegion,
+  cameraFrustum,
+  type SceneNode,
+} from '@umber-lens/core/engine';
 import type { Editor } from '../logic/editor.js';
 import {
   draggedAlong,
@@ -11,12 +18,15 @@ import {
 import { directionOf, gripAt, type GripName, handleReach } from '../logic/handles/grips.js';
 import { dragName, factorsOf, frameOf, HeldNodes } from '../logic/handles/move-nodes.js';
 import { add, dot, minus, times, unit, type Vec } from '../logic/handles/vectors.js';
+import { type Neighbour, snapToBounds } from '../logic/handles/snap-bounds.js';
 import { nextAt } from '../logic/selection/selection.js';
 import { readAmount } from '../logic/values/amount.js';
 import type { Stage } from './stage.js';
 
 /** CSS pixels that a press may move and still be a click. */
 const CLICK = 4;
+/** CSS pixels that a side may be off and is still put against another. */
+const BOUNDS_REACH = 9;
 /** CSS pixels around the sign of a lamp or a camera that are hit. */
 const SIGN = 11;
 
@@ -29,6 +39,8 @@ type Gesture =
       tops: SceneNode[];
       typed: string;
       last: Hold;
+      /** Where it stood, and what stands around: looked up where sides snap. */
+      around?: { moving: Bounds; neighbours: Neighbour[] };
     }
   | { type: 'orbit' | 'pan' | 'look'; x: number; y: number }
   | { type: 'choose'; x: number; y: number; isMoved: boolean; mode: 'set' | 'toggle' };
@@ -180,8 +192,16 @@ export class PictureInput {
         ? times(axis, draggedAlong(axis, frame.at, start, now, screen))
         : draggedOver(axis, frame.at, start, now, screen);
       if (isOn) by = this.snappedMove(by, frame.axes, snapping.move);
+      let words: string | undefined;
+      if (snapping.toBounds !== isOther) {
+        gesture.around ??= this.around(gesture.tops);
+        const { moving, neighbours } = gesture.around;
+        ({ by, words } = snapToBounds(moving, by, grip, axis, neighbours, BOUNDS_REACH * screen.pixel));
+      }
       nodes.move(by);
-      this.readout = frame.axes.map((one) => dot(by, one).toFixed(3)).join('  ');
+      this.readout = [frame.axes.map((one) => dot(by, one).toFixed(3)).join('  '), words]
+        .filter(Boolean)
+        .join('   ');
     } else {
       const reach = handleReach(frame.at, eye);
       const way = isAxis
@@ -199,6 +219,21 @@ export class PictureInput {
     let whole: Vec = [0, 0, 0];
     for (const axis of axes) whole = add(whole, axis, snapped(dot(by, axis), step));
     return whole;
+  }
+
+  /** Bounds of what is held, and of all else that draws something. */
+  private around(tops: readonly SceneNode[]): { moving: Bounds; neighbours: Neighbour[] } {
+    const { editor, gesture } = this;
+    const own = new Set<SceneNode>(tops.flatMap((node) => [node, ...node.descendants()]));
+    const held = gesture?.type === 'handles' ? gesture.nodes : undefined;
+    held?.letGo();
+    editor.scene.update();
+    const moving = editor.boundsOf(tops);
+    const neighbours: Neighbour[] = [];
+    for (const node of editor.scene.meshes.keys())
+      if (!own.has(node) && node.isShown)
+        neighbours.push({ name: node.name || 'a node', bounds: node.worldBounds() });
+    return { moving, neighbours };
   }
 
   /** Onto the surface under the pointer. */

@@ -7,6 +7,7 @@ import {
   SceneNode,
 } from '@umber-lens/core/engine';
 import {
+  type BatchBreak,
   type DrawOptions,
   type Lens,
   type LensTool,
@@ -17,6 +18,7 @@ import type { Editor } from '../logic/editor.js';
 import { Eye } from '../logic/handles/eye.js';
 import { type Grip, gripsOf } from '../logic/handles/grips.js';
 import { frameOf } from '../logic/handles/move-nodes.js';
+import { BALL_PLACE, LightBall } from './light-ball.js';
 import { Marks } from './marks.js';
 import { type Aid, AIDS, Overlay, type Shown } from './overlay.js';
 import { PictureInput } from './picture-input.js';
@@ -51,10 +53,13 @@ export class Stage implements LensTool {
   readonly frames: number[] = [];
   grips: readonly Grip[] = [];
   /** What the scene's own picture cost, without what lies over it. */
-  readonly cost = { milliseconds: 0, draws: 0, triangles: 0, bytesUploaded: 0 };
+  readonly cost = { milliseconds: 0, draws: 0, instances: 0, triangles: 0, bytesUploaded: 0 };
   /** Of models that nobody else moves, by their top node. */
   readonly motions = new Map<SceneNode, Motion>();
   private readonly marks = new Marks();
+  private readonly ball = new LightBall();
+  /** While it is asked what the scene's own draws are: nothing else is drawn. */
+  private isBare = false;
   private readonly overlay: Overlay;
   private readonly ownCamera: SceneNode;
   private page: { scene: Scene; camera: SceneNode; options: DrawOptions | undefined } | undefined;
@@ -103,6 +108,31 @@ export class Stage implements LensTool {
   /** Whether the page's own picture stands in the corner now. */
   get showsInset(): boolean {
     return this.hasInset && this.through !== 'page' && this.editor.selection.size > 0;
+  }
+
+  /** Whether the ball of the image light stands in the corner now. */
+  get showsBall(): boolean {
+    const { aids, editor, place, through } = this;
+    const hasRoom = place.width > 320 && place.height > 260;
+    return Boolean(
+      hasRoom &&
+      aids.has('image light') &&
+      through !== 'page' &&
+      editor.selection.size === 0 &&
+      editor.scene.imageLight,
+    );
+  }
+
+  /** Why each draw of the scene is not one with the draw before it. */
+  async breaks(): Promise<BatchBreak[]> {
+    this.isBare = true;
+    this.drawPicture();
+    try {
+      return await this.lens.batchBreaks();
+    } finally {
+      this.isBare = false;
+      this.touch();
+    }
   }
 
   /** Width over height of the picture. */
@@ -200,8 +230,9 @@ export class Stage implements LensTool {
       ...(show ? { show } : {}),
       ...(hasGrid ? { keepDepth: true } : {}),
     });
-    const { bytesUploaded, draws, milliseconds, triangles } = lens.ledger;
-    Object.assign(this.cost, { bytesUploaded, draws, milliseconds, triangles });
+    const { bytesUploaded, draws, instances, milliseconds, triangles } = lens.ledger;
+    Object.assign(this.cost, { bytesUploaded, draws, instances, milliseconds, triangles });
+    if (this.isBare) return;
     if (hasGrid) {
       const { own } = editor;
       this.marks.layGrid(
@@ -211,6 +242,16 @@ export class Stage implements LensTool {
       this.marks.drawGrid(lens, eye);
     }
     if (this.aids.has('outlines') && editor.selection.size > 0) this.marks.draw(lens, eye);
+    if (this.showsBall)
+      this.ball.draw(lens, page.scene, eye, {
+        ...(rest.look ? { look: rest.look } : {}),
+        finish: [],
+        show: 'shaded',
+        onDemand: false,
+        renderPath: 'forward',
+        viewport: BALL_PLACE,
+        clear: { color: false },
+      });
     // While something is being changed: a second picture of all costs as much as the first.
     if (this.showsInset && eye !== camera) {
       const { height, width } = this.place;
@@ -306,6 +347,7 @@ export class Stage implements LensTool {
     for (const motion of this.motions.values()) motion.stop();
     this.lens.tool = undefined;
     this.marks.dispose(this.lens);
+    this.ball.dispose(this.lens);
     this.lens.release(this.ownCamera.scene);
   }
 }

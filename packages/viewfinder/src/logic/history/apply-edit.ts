@@ -231,7 +231,7 @@ export function copied<T>(value: T): T {
   if (ArrayBuffer.isView(value)) return Array.from(value as unknown as Float32Array) as T;
   if (typeof value !== 'object' || value === null || Object.getPrototypeOf(value) !== Object.prototype)
     return value;
-  // Textures and geometries are what they are.
-  if ('image' in value || 'attributes' in value || 'wgsl' in value) return value;
+  // Textures, panoramas and geometries are what they are.
+  if ('image' in value || 'data' in value || 'attributes' in value || 'wgsl' in value) return value;
   return Object.fromEntries(Object.entries(value).map(([key, one]) => [key, copied(one)])) as T;
 }

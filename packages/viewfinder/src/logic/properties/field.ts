@@ -28,6 +28,8 @@ export interface Part {
   more: Field[];
   /** What can be done with it besides. */
   acts?: { name: string; act: () => Change | undefined }[];
+  /** What can be added to it, one of several. */
+  adds?: { name: string; options: readonly string[]; act: (option: string) => Change | undefined };
 }
 
 /** One value for several things that differ. */

@@ -12,6 +12,7 @@ import {
   type Table,
 } from '@umber-lens/core/engine';
 import { copied, type Editing } from '../history/apply-edit.js';
+import { newEffects, withEffect } from '../new-effects.js';
 import type { Edit, MemberPath, Thing } from '../history/edit.js';
 import type { Turns } from '../values/turns.js';
 import { type Field, type Part, sameValue } from './field.js';
@@ -37,9 +38,9 @@ export function partsOf(nodes: readonly SceneNode[], editing: Editing, turns: Tu
   parts.push(...shapeParts(nodes, thingOf, editing), ...materialParts(nodes, refs, editing));
   const weights = weightsPart(nodes, thingOf, editing);
   if (weights) parts.push(weights);
-  const [only] = nodes;
-  if (nodes.length === 1 && only!.effects.length > 0)
-    parts.push(...effectParts('effects', only!.effects, thingOf(only!), editing)); // one
+  const [only] = nodes as [SceneNode];
+  if (nodes.length === 1 && (only.mesh || only.effects.length > 0 || !only.children().next().done))
+    parts.push(...effectParts('effects', only.effects, thingOf(only), editing));
   return parts;
 }
 
@@ -65,8 +66,8 @@ export function surroundingParts(editing: Editing): Part[] {
     ({ path }) => path[0] === 'renderPath' || path[0] === 'minPixels',
   );
   parts.push(part('view', view));
-  const { finish } = edited.view as { finish?: readonly Effect[] };
-  if (finish) parts.push(...effectParts('finish', finish, { kind: 'view' }, editing));
+  const { finish = [] } = edited.view as { finish?: readonly Effect[] };
+  parts.push(...effectParts('finish', finish, { kind: 'view' }, editing));
   const offers = Object.entries(edited.offers);
   if (offers.length > 0)
     parts.push(
@@ -359,7 +360,12 @@ function effectParts(
     order.splice(i + by, 0, ...order.splice(i, 1));
     return order;
   };
-  return effects.map((effect, i) => ({
+  const adds: Part['adds'] = {
+    name: list === 'finish' ? 'add to the finish' : 'add an effect',
+    options: newEffects(list),
+    act: (type) => set(`add ${type}`, withEffect(effects, type)),
+  };
+  const shown = effects.map((effect, i): Part => ({
     ...part(
       `${list === 'finish' ? 'finish' : 'effect'} ${i + 1} ${effect.type}`,
       fieldsOf(EFFECT_TABLE, [thing], [list, String(i)], editing, effect),
@@ -379,4 +385,5 @@ function effectParts(
       },
     ],
   }));
+  return [...shown, { ...part(list, []), adds }];
 }

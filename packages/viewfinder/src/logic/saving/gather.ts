@@ -397,6 +397,26 @@ class Gathering {
     return { value: Object.keys(rest).length > 0 ? { texture: name, ...rest } : name, isSaid: true };
   }
 
+  /** A panorama by its address. */
+  private panoramaInWords(
+    value: unknown,
+    { file }: AppliedSheet,
+    about: string,
+  ): { value?: unknown; isSaid: boolean } {
+    const panorama = panoramaOf(value);
+    if (!panorama) return { value, isSaid: true };
+    const address = addressOf(panorama);
+    if (address !== undefined) {
+      const { panorama: _panorama, ...rest } = value as Record<string, unknown>;
+      return { value: { image: relativeAddress(address, this.addressOf(file)), ...rest }, isSaid: true };
+    }
+    this.left.push({
+      what: about,
+      reason: 'its panorama is in the page alone: drop the file in where a server saves it',
+    });
+    return { isSaid: false };
+  }
+
   private setAround(kind: 'scene' | 'look' | 'view', path: MemberPath, value: unknown): void {
     const { scene } = this.editing.edited;
     const at =
@@ -407,7 +427,13 @@ class Gathering {
           : ['view', ...path];
     const about = at.join(' ');
     const applied = appliedTo(scene).find(({ sheet }) => !sheet.adjust);
-    if (applied) return this.sheet(applied.file, { type: 'set', at: numbered(at), value }, about);
+    if (applied) {
+      const said = kind === 'scene' ? this.panoramaInWords(value, applied, about) : { value, isSaid: true };
+      if (said.isSaid) this.sheet(applied.file, { type: 'set', at: numbered(at), value: said.value }, about);
+      return;
+    }
+    if (panoramaOf(value))
+      return void this.left.push({ what: about, reason: 'code loads the light of this page' });
     const source = sourcesOf(scene).find(({ call }) => call === 'Scene');
     if (kind === 'scene' && source?.made === 1 && path[0] === 'clearColor')
       return this.call(source, path, value, about);
@@ -588,6 +614,12 @@ class Gathering {
     return above === '' ? this.textName(node) : `${above}/${this.textName(node)}`;
   }
 }
+
+const panoramaOf = (value: unknown): object | undefined => {
+  const found =
+    typeof value === 'object' && value !== null && 'panorama' in value ? value.panorama : undefined;
+  return typeof found === 'object' && found !== null ? found : undefined;
+};
 
 /** Turns as people read them, where a node and those below it have some. */
 function inDegrees({ children, rotation, ...rest }: SheetNode): SheetNode {
