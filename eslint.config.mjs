@@ -9,6 +9,8 @@ const CORE = {
   pauses: [],
   effects: [],
   properties: ['errors', 'effects'],
+  // Texts in JSON: forms, places, edits.
+  json: ['errors', 'properties'],
   math: ['errors'],
   geometry: ['errors', 'math'],
   material: ['geometry', 'errors', 'math', 'wgsl'],
@@ -49,10 +51,22 @@ const CORE = {
   ],
   trim: ['errors', 'math', 'geometry', 'material', 'scene', 'formats'],
   sheet: [
-    ...['errors', 'effects', 'properties', 'math', 'geometry', 'material', 'columns', 'light', 'scene'],
+    ...[
+      'errors',
+      'json',
+      'effects',
+      'properties',
+      'math',
+      'geometry',
+      'material',
+      'columns',
+      'light',
+      'scene',
+    ],
     ...['animation', 'swarm', 'formats'],
   ],
   shading: ['errors', 'material', 'wgsl'],
+  graph: ['errors', 'json', 'properties', 'math', 'wgsl', 'shading'],
   // The compiler's own folders come after errors.
   wgsl: ['errors', 'math', 'parse', 'types', 'check', 'bound', 'emit', 'run'],
 };

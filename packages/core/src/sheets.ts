@@ -21,7 +21,7 @@ export {
 } from './sheet/gather-sheet.js';
 export { checkSheet, readSheet } from './sheet/read-sheet.js';
 export { type SheetChange, sheetEdit, type SheetEditOptions } from './sheet/edit/sheet-edit.js';
-export { applyEdits, type TextEdit, undoEdits } from './sheet/edit/text-edit.js';
+export { applyEdits, type TextEdit, undoEdits } from './json/text-edit.js';
 export { noteSource, type SourceCall, sourcesOf } from './sheet/sources.js';
 export { sheetSchema } from './sheet/sheet-schema.js';
 export { writeSheet, type WriteSheetOptions, type WrittenSheet } from './sheet/write/write-sheet.js';

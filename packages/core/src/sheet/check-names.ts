@@ -1,5 +1,5 @@
 import { nearHint } from '../errors/near-names.js';
-import { DEEPEST, type Found, isObject, type NamedKind } from './forms.js';
+import { DEEPEST, type Found, isObject, type NamedKind } from '../json/forms.js';
 
 type Path = readonly (string | number)[];
 type Members = Readonly<Record<string, unknown>>;

@@ -8,11 +8,11 @@ import { skyPanorama } from '../light/sky.js';
 import type { Image } from '../material/material.js';
 import type { MaterialShader } from '../material/shader-types.js';
 import { noteMade } from '../properties/made-of.js';
-import type { NamedFile } from './forms.js';
+import type { NamedFile } from '../json/forms.js';
 import { faultsAsOne, inOrder, lookThrough } from './read-sheet.js';
 import { primitivesOf, shapeKey, shapeOf } from './shape-of.js';
 import type { Sheet, SheetNode, SheetPlaced, SheetSky } from './sheet.js';
-import type { JsonPlaces } from './strict-json.js';
+import type { JsonPlaces } from '../json/strict-json.js';
 
 /** Who fetches what a sheet names. Each throws what is wrong. */
 export interface SheetLoader {

@@ -1,10 +1,10 @@
 import { LensError } from '../errors/lens-error.js';
 import { inWords } from '../errors/in-words.js';
-import { check, type Found, isObject, type NamedFile } from './forms.js';
+import { check, type Found, isObject, type NamedFile } from '../json/forms.js';
 import { checkNames } from './check-names.js';
 import type { Sheet } from './sheet.js';
 import { SHEET_FORM } from './sheet-forms.js';
-import { JsonPlaces, parseJsonc } from './strict-json.js';
+import { JsonPlaces, parseJsonc } from '../json/strict-json.js';
 
 /** Most characters of a text in which names that stand twice in one object are looked for. */
 const LOOKED_THROUGH = 2_000_000;

@@ -29,7 +29,7 @@ import {
   type MembersForm,
   member,
   membersOf,
-} from './forms.js';
+} from '../json/forms.js';
 
 const value = (property: Property): Form => ({ kind: 'value', property });
 const name = (of: 'texture' | 'material' | 'model' | 'node'): Form => ({ kind: 'name', of });

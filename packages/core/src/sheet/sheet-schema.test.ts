@@ -1,6 +1,6 @@
 import { readdirSync, readFileSync } from 'node:fs';
 import { Ajv2020 } from 'ajv/dist/2020.js';
-import { parseJsonc } from './strict-json.js';
+import { parseJsonc } from '../json/strict-json.js';
 import { checkSheet } from './read-sheet.js';
 import { sheetSchema } from './sheet-schema.js';
 

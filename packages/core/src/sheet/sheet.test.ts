@@ -8,7 +8,7 @@ import type { Light } from '../scene/components.js';
 import { Scene } from '../scene/scene.js';
 import { applySheet, sheetPlaceOf } from './apply-sheet.js';
 import { degreesOfRotation, rotationOfDegrees } from './degrees.js';
-import { type Form, type MembersForm } from './forms.js';
+import { type Form, type MembersForm } from '../json/forms.js';
 import { gatherSheet, type LoadedSheet, type SheetLoader } from './gather-sheet.js';
 import { checkSheet, readSheet } from './read-sheet.js';
 import { same } from './same.js';

@@ -1,5 +1,5 @@
-import type { Form, Member, MembersForm } from '../forms.js';
-import { isObject } from '../forms.js';
+import type { Form, Member, MembersForm } from '../../json/forms.js';
+import { isObject } from '../../json/forms.js';
 import { SHEET_FORM } from '../sheet-forms.js';
 
 /** The form of what stands at a path of a sheet, with the member that it is; undefined where the table ends. */

@@ -1,10 +1,10 @@
 import fc from 'fast-check';
-import { parseJsonc } from '../strict-json.js';
+import { parseJsonc } from '../../json/strict-json.js';
 import { checkSheet, readSheet } from '../read-sheet.js';
 import { same } from '../same.js';
 import type { Sheet, SheetNode } from '../sheet.js';
 import { type SheetChange, sheetEdit } from './sheet-edit.js';
-import { applyEdits, EditedText, type TextEdit, undoEdits } from './text-edit.js';
+import { applyEdits, EditedText, type TextEdit, undoEdits } from '../../json/text-edit.js';
 
 const TEXT = `// c0: the quay in the evening
 {

@@ -1,6 +1,6 @@
 import type { SheetChange } from './sheet-change.js';
 import { SheetEditor } from './sheet-editor.js';
-import { applyEdits, EditedText, type TextEdit } from './text-edit.js';
+import { applyEdits, EditedText, type TextEdit } from '../../json/text-edit.js';
 
 export type { SheetChange } from './sheet-change.js';
 

@@ -3,7 +3,7 @@ import { nearHint } from '../../errors/near-names.js';
 import { type Container, containerAt, shiftNodes } from './json-scan.js';
 import { printJson, valueIn } from './print-json.js';
 import { indentAt, insertSlot, reindented } from './slots.js';
-import { applyEdits, EditedText, type TextEdit } from './text-edit.js';
+import { applyEdits, EditedText, type TextEdit } from '../../json/text-edit.js';
 import type { SheetChange } from './sheet-change.js';
 import { type Path, type Rules, ValueEditor } from './value-editor.js';
 

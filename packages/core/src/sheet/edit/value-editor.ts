@@ -1,7 +1,7 @@
 import { LensError } from '../../errors/lens-error.js';
 import { affineToTrs } from '../../math/affine.js';
 import { degreesOfRotation } from '../degrees.js';
-import { isObject } from '../forms.js';
+import { isObject } from '../../json/forms.js';
 import { NODE_ORDER, SHEET_ORDER } from '../order.js';
 import { same } from '../same.js';
 import {
@@ -16,7 +16,7 @@ import {
 import { printJson, styleOf, type TextStyle, valueIn } from './print-json.js';
 import { formAt, roundedAt } from './rounding.js';
 import { indentAt, insertSlot, removeSlot } from './slots.js';
-import { applyEdits, EditedText, type TextEdit } from './text-edit.js';
+import { applyEdits, EditedText, type TextEdit } from '../../json/text-edit.js';
 
 export type Path = readonly (string | number)[];
 
