@@ -16,6 +16,7 @@ const shared = {
     '^@umber-lens/core/formats$': '<rootDir>/packages/core/src/formats/index.ts',
     '^@umber-lens/core/wgsl$': '<rootDir>/packages/core/src/wgsl/index.ts',
     '^@umber-lens/core/shading$': '<rootDir>/packages/core/src/shading/index.ts',
+    '^@umber-lens/core/graphs$': '<rootDir>/packages/core/src/graph/index.ts',
     '^@umber-lens/core/sheets$': '<rootDir>/packages/core/src/sheets.ts',
     '^@umber-lens/core/trim$': '<rootDir>/packages/core/src/trim/index.ts',
     '^@umber-lens/core$': '<rootDir>/packages/core/src/index.ts',

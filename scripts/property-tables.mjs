@@ -1,6 +1,7 @@
 // Writes docs/properties.md, the members in docs/sheet.md and the schema of sheets out of the tables of properties. With `--check` it fails where the page is not what they say.
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { SHEET_FORM } from '../packages/core/dist/engine.js';
+import { graphSchema } from '../packages/core/dist/graph/index.js';
 import { sheetSchema } from '../packages/core/dist/sheets.js';
 import { inUnits, KINDS, OPTION_KINDS } from '../packages/core/dist/properties.js';
 
@@ -229,6 +230,7 @@ const files = {
   [PAGE]: text,
   [SHEET]: sheetText,
   'packages/core/schema/sheet.schema.json': `${JSON.stringify(sheetSchema(), null, 2)}\n`,
+  'packages/core/schema/graph.schema.json': `${JSON.stringify(graphSchema(), null, 2)}\n`,
 };
 for (const [file, made] of Object.entries(files)) {
   if (!process.argv.includes('--check')) writeFileSync(file, made);

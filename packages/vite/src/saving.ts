@@ -2,8 +2,9 @@ import { readFileSync } from 'node:fs';
 import { relative, sep } from 'node:path';
 import type { Plugin } from 'vite';
 import { noteSources } from './code/note-sources.js';
-import { isSheetName, SAVE_PATH, SaveServer } from './save/save-server.js';
+import { isDocument, SAVE_PATH, SaveServer } from './save/save-server.js';
 import { sheetOf } from './sheets.js';
+import { graphFileOf } from './wgsl.js';
 
 export interface SavingPluginOptions {
   /** Whether calls that make nodes are noted with their places, so that literals in sources can be saved. Default true. */
@@ -52,7 +53,7 @@ export function saving({ sources = true }: SavingPluginOptions = {}): Plugin {
         else {
           // Sheets that the page fetches are sheets that it uses.
           const path = decoded(url.split(/[?#]/)[0]!.slice(1)); // there is one part
-          if (isSheetName(path)) {
+          if (isDocument(path)) {
             own.use(path);
             own.use(`public/${path}`);
           }
@@ -61,10 +62,10 @@ export function saving({ sources = true }: SavingPluginOptions = {}): Plugin {
       });
     },
     transform(code, id) {
-      const [path, query] = (sheetOf(id) ?? id).split('?') as [string, string?];
+      const [path, query] = (sheetOf(id) ?? graphFileOf(id) ?? id).split('?') as [string, string?];
       const file = fileOf(path);
       if (!saver || file === undefined) return undefined;
-      if (isSheetName(file)) saver.use(file);
+      if (isDocument(file)) saver.use(file);
       if (!sources || query !== undefined || !/\.[mc]?[jt]sx?$/.test(path)) return undefined;
       const noted = noteSources(code, file);
       if (!noted) return undefined;

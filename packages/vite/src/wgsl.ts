@@ -31,6 +31,8 @@ import {
   typesPath,
 } from '@umber-lens/core/shading';
 
+import { checkGraph, compileGraphText, graphUses, isGraphName } from '@umber-lens/core/graphs';
+
 export type { ImportedShader } from '@umber-lens/core/shading';
 import type { Plugin } from 'vite';
 
@@ -43,7 +45,17 @@ export interface WgslPluginOptions {
   minify?: boolean;
 }
 
-/** Lets modules import `.wgsl` files. Errors show the author's line; changes replace the running shader without reload. */
+/** Graphs as modules have a name that no other plugin takes for JSON. */
+const GRAPH = '\0umber-graph:';
+/** The graph that a module is of; undefined for other modules. */
+export const graphFileOf = (id: string): string | undefined =>
+  id.startsWith(GRAPH) ? id.slice(GRAPH.length).replace(/\.mjs(\?.*)?$/, '') : undefined;
+const graphModule = (path: string, query = ''): string => `${GRAPH}${path}.mjs${query}`;
+
+/**
+ * Lets modules import `.wgsl` files, and shader graphs (`.graph.json`). Errors show the author's line, of a graph its node; changes replace the
+ * running shader without reload.
+ */
 export function wgsl(options: WgslPluginOptions = {}): Plugin {
   let isBuild = false;
   let root = process.cwd();
@@ -54,12 +66,43 @@ export function wgsl(options: WgslPluginOptions = {}): Plugin {
       isBuild = config.command === 'build';
       root = config.root;
     },
+    async resolveId(source, importer, resolving) {
+      const [name, query] = source.split('?') as [string, string?];
+      if (!isGraphName(name) || (query !== undefined && query !== 'full')) return undefined;
+      const found = await this.resolve(name, importer, { ...resolving, skipSelf: true });
+      return found && !found.external ? graphModule(found.id, query === undefined ? '' : `?${query}`) : found;
+    },
+    handleHotUpdate({ file, server }) {
+      if (!isGraphName(file)) return undefined;
+      const { moduleGraph } = server;
+      return ['', '?full'].flatMap((query) => moduleGraph.getModuleById(graphModule(file, query)) ?? []);
+    },
     load(id) {
-      const path = id.split('?')[0]!; // split gives at least one part
-      if (!path.endsWith('.wgsl') || id.includes('?raw') || id.includes('?url')) return undefined;
-      const text = readFileSync(path, 'utf8');
-      const sources = readImports(path, text);
+      const graph = graphFileOf(id);
+      const isGraph = graph !== undefined;
+      const path = graph ?? id.split('?')[0]!; // split gives at least one part
+      if (!isGraph && (!path.endsWith('.wgsl') || id.includes('?raw') || id.includes('?url')))
+        return undefined;
+      const written = readFileSync(path, 'utf8');
+      const sources = readImports(path, written);
       for (const imported of Object.keys(sources)) this.addWatchFile(imported);
+      let text = written;
+      if (isGraph) {
+        this.addWatchFile(path);
+        const findings = checkGraph(written, { file: path, sources });
+        const errors = findings.filter(({ severity }) => severity === 'error');
+        const [first] = errors;
+        if (first) {
+          const { column, line } = first;
+          return this.error({
+            message: errors.map(formatFinding).join('\n\n'),
+            id: path,
+            loc: { file: path, line, column: column - 1 },
+          });
+        }
+        for (const doubt of isBuild ? findings : []) this.warn({ message: formatFinding(doubt), id: path });
+        text = compileGraphText(written, { file: path, sources }).wgsl;
+      }
       const compileOptions: CompileOptions = { file: path, sources, features: options.features ?? [] };
       const minify = isBuild && (options.minify ?? true);
       if (holdsHooks(text, path)) {
@@ -81,7 +124,7 @@ export function wgsl(options: WgslPluginOptions = {}): Plugin {
             features,
             minify,
           });
-          for (const doubt of isBuild ? checkHooks(text, { file: path, sources, features }) : [])
+          for (const doubt of isBuild && !isGraph ? checkHooks(text, { file: path, sources, features }) : [])
             this.warn({ message: formatFinding(doubt), id: path });
           if (options.types ?? true) writeTypes(path, materialTypes(material));
           // Effects have no other variants.
@@ -120,8 +163,13 @@ function readImports(path: string, text: string): Record<string, string> {
   const sources: Record<string, string> = {};
   const open = [{ path, text }];
   for (let next = open.pop(); next; next = open.pop()) {
-    for (const [, , from] of next.text.matchAll(/^\s*import\s*\{[^}]*\}\s*from\s*(['"])([^'"\n]*)\1/gm)) {
-      const found = join(dirname(next.path), from!);
+    const named = isGraphName(next.path)
+      ? graphUses(next.text)
+      : [...next.text.matchAll(/^\s*import\s*\{[^}]*\}\s*from\s*(['"])([^'"\n]*)\1/gm)].map(
+          ([, , from]) => from!,
+        ); // it matched
+    for (const from of named) {
+      const found = join(dirname(next.path), from);
       if (found in sources || found === path || !existsSync(found)) continue;
       sources[found] = readFileSync(found, 'utf8');
       open.push({ path: found, text: sources[found] });

@@ -2,10 +2,11 @@ import { dirname, join } from 'node:path';
 import { checkWgsl, type Finding, formatFinding, LensError, type LoadedSheet } from '@umber-lens/core/engine';
 import chalk from 'chalk';
 import { Command } from 'commander';
+import { checkGraph, isGraphName } from '@umber-lens/core/graphs';
 import { checkHooks, holdsHooks } from '@umber-lens/core/shading';
 import { doubtsOf } from '../survey/doubts.js';
 import { openModel } from '../open/open-model.js';
-import { readShader } from '../open/open-shader.js';
+import { readShader, readShaderText } from '../open/open-shader.js';
 import { paintFinding } from '../report/findings.js';
 
 /** What `--json` prints, an array of these. */
@@ -28,10 +29,10 @@ interface ModelFinding extends ListedFinding {
 
 export function checkCommand(): Command {
   return new Command('check')
-    .description('Finds what is wrong with shaders, models and sheets.')
+    .description('Finds what is wrong with shaders, graphs, models and sheets.')
     .argument(
       '<files...>',
-      'shaders (.wgsl), models (glTF, GLB, OBJ, PLY, STL) and sheets (.sheet.json), with the models they name',
+      'shaders (.wgsl), graphs (.graph.json), models (glTF, GLB, OBJ, PLY, STL) and sheets (.sheet.json), with the models they name',
     )
     .option('--json', 'print an array of findings and nothing else')
     .option('--feature <name...>', 'named features that #if asks for')
@@ -40,7 +41,13 @@ export function checkCommand(): Command {
       const listed: ListedFinding[] = [];
       const printed: string[] = [];
       for (const file of files) {
-        if (file.endsWith('.wgsl')) {
+        if (isGraphName(file)) {
+          const { sources, text } = await readShaderText(file);
+          for (const finding of checkGraph(text, { file, sources })) {
+            listed.push(listedFinding(finding));
+            printed.push(paintFinding(formatFinding(finding)));
+          }
+        } else if (file.endsWith('.wgsl')) {
           const { text, sources } = await readShader(file);
           const check = holdsHooks(text, file) ? checkHooks : checkWgsl;
           for (const finding of check(text, { file, sources, features: options.feature ?? [] })) {

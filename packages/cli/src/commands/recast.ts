@@ -13,6 +13,7 @@ import {
   type WrittenFormat,
   writtenModel,
 } from '../write/write-model.js';
+import { isShaderName, recastShader } from '../write/recast-shader.js';
 import { progressBar, withProgress } from '../report/progress.js';
 import { bytes as shortBytes, grid } from '../report/survey-report.js';
 
@@ -31,10 +32,12 @@ interface RecastOptions extends WriteModelOptions {
 
 export function recastCommand(): Command {
   return new Command('recast')
-    .description('Writes models in another format: glTF, GLB, OBJ, PLY and STL, from any of them.')
+    .description(
+      'Writes models in another format: glTF, GLB, OBJ, PLY and STL, from any of them; and shaders as graphs, and back.',
+    )
     .argument(
       '<files...>',
-      'models and sheets to read, and at last the file to write; - for standard input and output',
+      'models and sheets to read, or one shader (.wgsl) or graph (.graph.json), and at last the file to write; - for standard input and output',
     )
     .addOption(
       new Option('--to <format>', 'what to write; default: as the file ends').choices(WRITTEN_FORMATS),
@@ -63,7 +66,7 @@ export function recastCommand(): Command {
     .option('--allow-outside', 'let models name files outside their folders')
     .addHelpText(
       'after',
-      '\nExamples:\n  umber recast crate.obj crate.glb\n  umber recast hull.stl --unit mm --up z hull.glb --meshopt\n  umber recast quay.glb buoy.glb harbour.gltf --embed\n  umber recast - - --to ply < crate.stl > crate.ply',
+      '\nExamples:\n  umber recast crate.obj crate.glb\n  umber recast hull.stl --unit mm --up z hull.glb --meshopt\n  umber recast quay.glb buoy.glb harbour.gltf --embed\n  umber recast - - --to ply < crate.stl > crate.ply\n  umber recast rim.wgsl rim.graph.json\n  umber recast rim.graph.json rim.wgsl',
     )
     .action(recast);
 }
@@ -76,6 +79,7 @@ async function recast(given: string[], options: RecastOptions): Promise<void> {
       hint: `Name both: umber recast ${out} ${basename(out, extname(out))}.glb`,
     });
   }
+  if (isShaderName(out) || inputs.some(isShaderName)) return recastShader(inputs, out, options);
   const format = options.to ?? (out === '-' ? 'glb' : formatByEnding(out));
   if (out !== '-') await checkOutput(out, inputs, options.force ?? false);
   const { asset, read } = await readAll(inputs, options);

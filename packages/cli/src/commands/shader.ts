@@ -13,6 +13,7 @@ import {
 } from '@umber-lens/core/engine';
 import chalk from 'chalk';
 import { Command, InvalidArgumentError, Option } from 'commander';
+import type { CompiledGraph } from '@umber-lens/core/graphs';
 import { holdsHooks, linkHooks } from '@umber-lens/core/shading';
 import { readShader } from '../open/open-shader.js';
 import { checkEnding, writeOutput } from '../report/write-output.js';
@@ -33,8 +34,8 @@ interface ShaderOptions {
 
 export function shaderCommand(): Command {
   return new Command('shader')
-    .description('Translates a WGSL file, or runs it on the CPU.')
-    .argument('<file>', 'a .wgsl file')
+    .description('Translates a WGSL file or a graph, or runs it on the CPU.')
+    .argument('<file>', 'a .wgsl file, or a .graph.json')
     .addOption(new Option('--to <language>', 'print it in another language').choices(['glsl', 'wgsl']))
     .option('--entry <name>', 'the entry point; may be left out when there is one')
     .option('--minify', 'with --to wgsl: short names, no spaces')
@@ -62,11 +63,11 @@ export function shaderCommand(): Command {
 }
 
 async function act(file: string, options: ShaderOptions): Promise<void> {
-  const { text, sources } = await readShader(file);
+  const { graph, text, sources } = await readShader(file);
   const link = holdsHooks(text, file) ? linkHooks : compileWgsl;
   const shader = link(text, { file, sources, features: options.feature ?? [] });
   if (options.run !== undefined) {
-    await run(shader, options.run, options);
+    await run(shader, options.run, options, graph?.compiled);
     return;
   }
   if (options.to === 'glsl') {
@@ -101,7 +102,12 @@ function chooseEntry(shader: Shader, name: string | undefined): string {
   );
 }
 
-async function run(shader: Shader, name: string, options: ShaderOptions): Promise<void> {
+async function run(
+  shader: Shader,
+  name: string,
+  options: ShaderOptions,
+  graph: CompiledGraph | undefined,
+): Promise<void> {
   const trace: TraceStep[] = [];
   const resources = resourcesOf(shader, options.settings ?? {});
   if (options.out !== undefined) {
@@ -121,9 +127,10 @@ async function run(shader: Shader, name: string, options: ShaderOptions): Promis
   const result = runWgsl(shader, name, options.args, { resources, ...(options.trace ? { trace } : {}) });
   for (const step of trace) {
     const value = step.value === undefined ? '' : ` = ${JSON.stringify(toJson(step.value, step.type))}`;
-    process.stderr.write(
-      `${chalk.dim(`${step.file}:${step.line}`.padEnd(24))} ${step.kind.padEnd(7)}${step.name}${value}\n`,
-    );
+    // Lines of a graph are those of its WGSL: a node is found by its name.
+    const spot = graph && step.file === shader.file ? graph.lines[step.line - 1] : undefined;
+    const place = spot?.node === undefined ? `${step.file}:${step.line}` : `node "${spot.node}"`;
+    process.stderr.write(`${chalk.dim(place.padEnd(24))} ${step.kind.padEnd(7)}${step.name}${value}\n`);
   }
   process.stdout.write(`${JSON.stringify(result)}\n`);
 }

@@ -63,7 +63,7 @@ export async function openSheet(
   const text = async (path: string): Promise<string> => new TextDecoder().decode(await take(path));
   const shader = async (path: string): Promise<{ text: string; sources: Record<string, string> }> => {
     const opened = await readShader(path);
-    read.set(path, new TextEncoder().encode(opened.text));
+    read.set(path, new TextEncoder().encode(opened.graph?.text ?? opened.text));
     for (const [name, source] of Object.entries(opened.sources))
       read.set(name, new TextEncoder().encode(source));
     return opened;

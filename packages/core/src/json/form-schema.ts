@@ -52,6 +52,8 @@ class SchemaWriter {
     switch (form.kind) {
       case 'any':
         return {};
+      case 'nothing':
+        return { type: 'null' };
       case 'name':
       case 'address':
         return { type: 'string', minLength: 1 };

@@ -23,6 +23,8 @@ export type Form =
     }
   /** Whichever takes a value of that type. */
   | { kind: 'either'; forms: readonly Form[] }
+  /** null alone. */
+  | { kind: 'nothing' }
   | { kind: 'any' };
 
 export type NamedKind = 'texture' | 'material' | 'model' | 'node';
@@ -62,6 +64,7 @@ export const list = (of: Form, more: { length?: number; least?: number; most?: n
 });
 export const either = (...forms: Form[]): Form => ({ kind: 'either', forms });
 export const ANY: Form = { kind: 'any' };
+export const NOTHING: Form = { kind: 'nothing' };
 
 /** A member of a form of its own. */
 export const member = (line: string, form: Form, more: Omit<Member, 'line' | 'form'> = {}): Member => ({
@@ -187,6 +190,9 @@ function checkAt(value: unknown, form: Form, at: At | undefined, out: Checked): 
   }
   switch (form.kind) {
     case 'any':
+      return;
+    case 'nothing':
+      if (value !== null) wrong(`is ${inWords(value)}`, 'Give null, or leave it out.');
       return;
     case 'value': {
       const found = isRight(value, form.property) ? undefined : wrongIn(value, form.property);
@@ -341,6 +347,8 @@ function accepts(value: unknown, form: Form): boolean {
   switch (form.kind) {
     case 'any':
       return true;
+    case 'nothing':
+      return value === null;
     case 'name':
     case 'address':
       return typeof value === 'string';
@@ -367,6 +375,8 @@ function inShort(form: Form): string {
   switch (form.kind) {
     case 'any':
       return 'anything';
+    case 'nothing':
+      return 'null';
     case 'name':
       return `the name of a ${form.of}`;
     case 'address':

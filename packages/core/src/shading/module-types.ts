@@ -61,7 +61,8 @@ function membersText(settings: readonly ShaderSetting[]): string {
 }
 
 /** Where the types of a shader file lie, for TypeScript's allowArbitraryExtensions. */
-export const typesPath = (path: string): string => path.replace(/\.wgsl$/, '.d.wgsl.ts');
+export const typesPath = (path: string): string =>
+  path.replace(/\.(wgsl|json)$/, (_, ending: string) => `.d.${ending}.ts`);
 
 /** The settings of a shader with entry points of its own, for `settingsTypes`. @throws LensError */
 export const settingsOf = (text: string, options: CompileOptions): ShaderSetting[] =>

@@ -91,10 +91,16 @@ export async function loadSheet<N extends SheetNames = SheetNames>(
     },
     panorama: ([first, ...others]) =>
       loadEnvironment(others.length > 0 ? [first!, ...others] : first!, fetching), // there is one
-    shader: async (address) =>
-      (await import('../shaders/index.js')).compileMaterialShader(await read(address), { file: address }),
-    effect: async (address) =>
-      (await import('../shaders/index.js')).compileEffect(await read(address), { file: address }),
+    shader: async (address) => {
+      const { compileGraphShader, compileMaterialShader } = await import('../shaders/index.js');
+      return (isGraph(address) ? compileGraphShader : compileMaterialShader)(await read(address), {
+        file: address,
+      });
+    },
+    effect: async (address) => {
+      const { compileEffect, compileGraphShader } = await import('../shaders/index.js');
+      return (isGraph(address) ? compileGraphShader : compileEffect)(await read(address), { file: address });
+    },
     async table(address) {
       const table = readCube(await read(address), address);
       noteAddress(table, address);
@@ -139,3 +145,6 @@ function withImports(imported: SheetImport, loader: SheetLoader): SheetLoader {
     effect: (key) => Promise.resolve(shaders.get(key)!), // joined before
   };
 }
+
+/** Whether an address is of a shader graph. */
+const isGraph = (address: string): boolean => /\.graph\.json(\?.*)?$/.test(address);

@@ -7,6 +7,7 @@ import { type FullMaterial, LensError, type MaterialShader } from '@umber-lens/c
 import { compileFullHooks, compileHooks, type CompileHooksOptions } from '@umber-lens/core/shading';
 import { SHADER_FEEDS } from './shader-feeds.js';
 
+export { compileGraphShader } from './compile-graph-shader.js';
 export type { CompiledShader, MaterialShader, TextureSetting } from '@umber-lens/core/engine';
 export {
   checkHooks,

@@ -11,6 +11,7 @@ import {
   sheetEdit,
   type TextEdit,
 } from '@umber-lens/core/engine';
+import { type GraphChange, graphEdit, isGraphName, readGraph } from '@umber-lens/core/graphs';
 import { createTwoFilesPatch } from 'diff';
 import type { NotedCall } from '../code/calls.js';
 import { type CodeChange, codeEdit, type CodeRefusal } from '../code/code-edit.js';
@@ -39,11 +40,11 @@ export interface Wanted {
   file: string;
   /** The one that it is based on: of `read`. `null`: the file is to be made. */
   version: string | null;
-  /** Of a sheet. */
-  changes?: SheetChange[];
+  /** Of a sheet, or of a shader graph. */
+  changes?: SheetChange[] | GraphChange[];
   /** Of a source: by the calls that made what is changed. */
   calls?: { call: NotedCall; changes: CodeChange[]; made?: number }[];
-  /** Of a sheet that is to be made. */
+  /** Of a sheet or a graph that is to be made. */
   text?: string;
   /** Of the scene, metres. */
   size?: number;
@@ -199,7 +200,7 @@ export class SaveServer {
     }
     const { edits, refused } = this.editsOf(wanted, now.text);
     const text = applyEdits(now.text, edits);
-    if (isSheetName(file)) refuseFaults(text, file);
+    if (isDocument(file)) refuseFaults(text, file);
     const diff =
       edits.length > 0 ? createTwoFilesPatch(file, file, now.text, text, '', '', { context: 3 }) : '';
     return { proposal: { file, version, diff, edits, refused }, path: now.path, text };
@@ -209,11 +210,11 @@ export class SaveServer {
     file,
     text,
   }: Wanted): Promise<{ proposal: Proposal; path: string; text: string }> {
-    if (typeof file !== 'string' || !isSheetName(file) || typeof text !== 'string')
+    if (typeof file !== 'string' || !isDocument(file) || typeof text !== 'string')
       throw new Refusal(
         400,
         'save/new',
-        'what is made anew is a sheet: give its name, *.sheet.json, and its text',
+        'what is made anew is a sheet or a graph: give its name, *.sheet.json or *.graph.json, and its text',
       );
     const path = await placeOf(this.root, file, true);
     refuseFaults(text, file);
@@ -229,7 +230,11 @@ export class SaveServer {
     const more = { file, ...(typeof size === 'number' ? { size } : {}) };
     if (isSheetName(file)) {
       if (!Array.isArray(changes)) throw new Refusal(400, 'save/changes', 'a sheet takes `changes`, a list');
-      return { edits: sheetEdit(text, changes, more), refused: [] };
+      return { edits: sheetEdit(text, changes as SheetChange[], more), refused: [] };
+    }
+    if (isGraphName(file)) {
+      if (!Array.isArray(changes)) throw new Refusal(400, 'save/changes', 'a graph takes `changes`, a list');
+      return { edits: graphEdit(text, changes as GraphChange[], file), refused: [] };
     }
     if (!Array.isArray(calls)) throw new Refusal(400, 'save/changes', 'a source takes `calls`, a list');
     // From behind, so that places stay what they are.
@@ -263,7 +268,7 @@ export class SaveServer {
       }
       const version = versionOf(bytes);
       // What was noted of a source has moved.
-      this.used.set(file, isSheetName(file) ? undefined : this.used.get(file));
+      this.used.set(file, isDocument(file) ? undefined : this.used.get(file));
       this.texts.set(file, { version, text });
       return { ...proposal, version };
     });
@@ -305,8 +310,15 @@ export const versionOf = (bytes: Uint8Array): string => createHash('sha256').upd
 
 export const isSheetName = (file: string): boolean => file.endsWith('.sheet.json');
 
-/** @throws LensError what would be wrong in a sheet: it is not written then */
+/** Whether a file is a sheet or a graph: a text of its own, and no source. */
+export const isDocument = (file: string): boolean => isSheetName(file) || isGraphName(file);
+
+/** @throws LensError what would be wrong in a sheet or a graph: it is not written then */
 function refuseFaults(text: string, file: string): void {
+  if (isGraphName(file)) {
+    readGraph(text, file);
+    return;
+  }
   const [first] = checkSheet(text, file);
   if (first) throw first;
 }

@@ -1,8 +1,9 @@
 import { LensError } from '../../errors/lens-error.js';
 import { nearHint } from '../../errors/near-names.js';
-import { type Container, containerAt, shiftNodes } from './json-scan.js';
-import { printJson, valueIn } from './print-json.js';
-import { indentAt, insertSlot, reindented } from './slots.js';
+import { type Container, containerAt } from '../../json/json-scan.js';
+import { shiftNodes } from './index-nodes.js';
+import { printJson, valueIn } from '../../json/print-json.js';
+import { indentAt, insertSlot, reindented } from '../../json/slots.js';
 import { applyEdits, EditedText, type TextEdit } from '../../json/text-edit.js';
 import type { SheetChange } from './sheet-change.js';
 import { type Path, type Rules, ValueEditor } from './value-editor.js';

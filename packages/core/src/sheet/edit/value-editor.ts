@@ -4,18 +4,11 @@ import { degreesOfRotation } from '../degrees.js';
 import { isObject } from '../../json/forms.js';
 import { NODE_ORDER, SHEET_ORDER } from '../order.js';
 import { same } from '../same.js';
-import {
-  commentsIn,
-  type Container,
-  containerAt,
-  indexNodes,
-  type Known,
-  type NodeIndex,
-  rootAt,
-} from './json-scan.js';
-import { printJson, styleOf, type TextStyle, valueIn } from './print-json.js';
+import { commentsIn, type Container, containerAt, type Known, rootAt } from '../../json/json-scan.js';
+import { indexNodes, type NodeIndex } from './index-nodes.js';
+import { printJson, styleOf, type TextStyle, valueIn } from '../../json/print-json.js';
 import { formAt, roundedAt } from './rounding.js';
-import { indentAt, insertSlot, removeSlot } from './slots.js';
+import { indentAt, insertSlot, removeSlot } from '../../json/slots.js';
 import { applyEdits, EditedText, type TextEdit } from '../../json/text-edit.js';
 
 export type Path = readonly (string | number)[];

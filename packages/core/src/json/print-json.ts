@@ -1,5 +1,5 @@
-import { isObject } from '../../json/forms.js';
-import { strictJson } from '../../json/strict-json.js';
+import { isObject } from './forms.js';
+import { strictJson } from './strict-json.js';
 
 /** How a file is written. */
 export interface TextStyle {

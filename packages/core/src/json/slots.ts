@@ -1,6 +1,6 @@
 import type { Container, Slot } from './json-scan.js';
 import type { TextStyle } from './print-json.js';
-import type { TextEdit } from '../../json/text-edit.js';
+import type { TextEdit } from './text-edit.js';
 
 /** Whether the entries of a container stand on lines of their own. */
 export const isByLines = (text: string, { from, slots, to }: Container): boolean =>

@@ -1,0 +1,612 @@
+import { readFileSync } from 'node:fs';
+import fc from 'fast-check';
+import { applyEdits, undoEdits } from '../json/text-edit.js';
+import { checkHooks, linkHooks } from '../shading/check-hooks.js';
+import { compileWgsl, runWgsl } from '../wgsl/index.js';
+import { compileGraph } from './compile-graph.js';
+import type { Graph, GraphInput, GraphNode } from './document.js';
+import { evaluateGraph } from './evaluate-graph.js';
+import { type GraphChange, graphEdit } from './graph-edit.js';
+import { graphOf } from './graph-of.js';
+import { graphSchema } from './graph-schema.js';
+import { checkGraph, linksOf, readGraph, spotOfLine } from './read-graph.js';
+import { writeGraph } from './write-graph.js';
+import { randomGraph, RANDOM_CALLS } from '../../../../tests/random-graph.js';
+
+const RIM = `{
+  "graph": 1,
+  "note": "A rim of light.",
+  "settings": {
+    "edge": { "type": "f32", "value": 2.5, "range": [0.5, 6], "note": "how fast it falls off" }, // by eye
+    "glow": { "type": "color", "value": "#ffb46a" },
+  },
+  "nodes": {
+    "facing": { "call": "dot", "in": ["@p.normal", "@p.toCamera"] },
+    "inside": { "call": "saturate", "in": ["@facing"], "note": "none from behind" },
+    "rim": { "call": "pow", "in": [{ "call": "-", "in": [1, "@inside"] }, "@settings.edge"] },
+    "light": { "call": "*", "in": ["@settings.glow", "@rim"] }
+  },
+  "hooks": { "surface": { "emissive": "@light", "alpha": "@rim" } },
+  "layout": { "facing": [40, 60], "rim": [200, 60] },
+  "frames": { "the rim": { "nodes": ["inside", "rim"] } }
+}
+`;
+
+test('a graph becomes the module that one would write by hand', () => {
+  const compiled = compileGraph(readGraph(RIM));
+  expect(compiled.wgsl).toBe(`// A rim of light.
+
+struct Settings {
+  edge: f32,   // 0.5..6 = 2.5   how fast it falls off
+  glow: vec3f, // color = #ffb46a
+}
+
+fn surface(p: Fragment, settings: Settings) -> Surface {
+  let facing = dot(p.normal, p.toCamera);
+  // none from behind
+  let inside = saturate(facing);
+  let rim = pow(1 - inside, settings.edge);
+  let light = settings.glow * rim;
+  var out = surfaceDefaults(p);
+  out.emissive = light;
+  out.alpha = rim;
+  return out;
+}
+`);
+  expect(spotOfLine(compiled, 12)).toEqual({ node: 'rim' });
+  expect(spotOfLine(compiled, 15)).toEqual({ hook: 'surface', member: 'emissive' });
+  expect(compiled.types.get('light')).toBe('vec3f');
+  expect(linksOf(readGraph(RIM), 'rim')).toEqual(['inside']);
+  expect(checkGraph(RIM)).toEqual([]);
+});
+
+test('every node has a value at a place, on the CPU', () => {
+  const compiled = compileGraph(readGraph(RIM));
+  const p = { normal: [0, 0, 1], toCamera: [0.6, 0, 0.8] };
+  const { gives, nodes } = evaluateGraph(compiled, 'surface', { p }, { settings: { edge: 2 } });
+  expect(nodes.get('facing')).toBeCloseTo(0.8);
+  expect(nodes.get('rim')).toBeCloseTo(0.04);
+  expect((gives as { alpha: number }).alpha).toBeCloseTo(0.04);
+  expect(() => evaluateGraph(compiled, 'light')).toThrow('the graph gives no light');
+});
+
+const graphWith = (nodes: Record<string, GraphNode>, more: object = {}): string =>
+  JSON.stringify({ graph: 1, nodes, hooks: { surface: { emissive: '@out' } }, ...more }, null, 1);
+const told = (text: string): string[] =>
+  checkGraph(text).map(({ code, hint, message, severity }) => `${severity} ${code}: ${message} | ${hint}`);
+
+test.each<[what: string, nodes: Record<string, GraphNode>, expected: RegExp, more?: object]>([
+  [
+    'a ring',
+    { out: { call: '+', in: ['@a', 0] }, a: { call: 'sin', in: ['@out'] } },
+    /^error graph\/cycle: node "(out|a)": nodes name each other in a ring: /,
+  ],
+  ['itself', { out: { call: 'sin', in: ['@out'] } }, /graph\/cycle: node "out": "out" names itself/],
+  [
+    'no such node',
+    { out: { call: 'sin', in: ['@facng'] }, facing: { value: 1 } },
+    /graph\/name: node "out": there is no node "facng" \| Did you mean "facing"\?/,
+  ],
+  [
+    'no such call',
+    { out: { call: 'saturat', in: [1] } },
+    /graph\/call: node "out": there is nothing called "saturat" \| Did you mean "saturate"\?/,
+  ],
+  ['by another word', { out: { call: 'lerp', in: [1] } }, /graph\/call: .* "lerp"/],
+  [
+    'no such part',
+    { out: { call: 'sin', in: ['@p.normal.w'] } },
+    /graph\/part: node "out": "@p.normal" is a vec3f and has no "w"/,
+  ],
+  [
+    'no such member',
+    { out: { call: 'sin', in: ['@p.toEye'] } },
+    /graph\/part: .*has no "toEye" \| .*"toCamera"/,
+  ],
+  [
+    'another type, a swizzle',
+    { out: { call: 'noise2', in: ['@p.position', 1] } },
+    /graph\/type: node "out": noise2 does not take vec3f, a whole number \| It takes place: vec2f, seed: i32\. Write "@p\.position\.xy" at input 1\./,
+  ],
+  [
+    'another type, a conversion',
+    { out: { call: 'dot', in: ['@p.normal', '@k'] }, k: { value: 2 } },
+    /graph\/type: .*dot does not take vec3f, f32 \| Put vec3f about input 2\./,
+  ],
+  [
+    'an output of another type',
+    { out: { call: 'normalize', in: ['@p.texcoord0'] } },
+    /graph\/type: "emissive" of a surface is a vec3f, and this is a vec2f \| Put vec3f about it/,
+  ],
+  [
+    'unused',
+    { out: { value: [1, 0, 0] }, idle: { value: 1 } },
+    /^warning graph\/unused: node "idle": nothing names "idle"/,
+  ],
+  [
+    'no value',
+    { out: { call: 'pow', in: ['@p.normal', null] } },
+    /^warning graph\/no-value: node "out": input 2 \(exponent\) of pow has no value, and is 1/,
+  ],
+  [
+    'no value and no default',
+    { out: { call: '&&', in: [true] } },
+    /^error graph\/input: node "out": input 2 \(b\) has no value/,
+  ],
+  [
+    'spaces',
+    { out: { call: 'dot', in: ['@p.viewNormal', '@p.toCamera'] } },
+    /^warning graph\/spaces: node "out": @p\.viewNormal is in view space and @p\.toCamera in world space/,
+  ],
+  [
+    'not normalized',
+    {
+      out: { call: 'dot', in: ['@p.normal', '@half'] },
+      half: { call: '+', in: ['@p.toCamera', '@p.normal'] },
+    },
+    /^warning graph\/length: node "out": @half is a direction whose length is not 1 \| Put normalize before it/,
+  ],
+  [
+    'passes all',
+    { out: { call: 'step', in: [0, { call: 'saturate', in: ['@p.depth'] }] } },
+    /^warning graph\/passes-all: node "out": input 2 \(x\) is never below 0: step lets everything through/,
+  ],
+  [
+    'not a number',
+    { out: { call: 'pow', in: [{ call: 'dot', in: ['@p.normal', '@p.toCamera'] }, 4] } },
+    /^warning graph\/negative: node "out": input 1 \(x\) may be below 0/,
+  ],
+  [
+    'what its hook is not given',
+    { out: { call: '*', in: ['@l.color', 2] } },
+    /^error graph\/argument: node "out": surface is not given "@l" \| .*given to light/,
+    { hooks: { surface: { emissive: '@out' }, light: '@out' } },
+  ],
+  [
+    'a name that is taken',
+    { p: { value: 1 }, out: { value: [1, 1, 1] } },
+    /^error graph\/name-taken: node "p"/,
+  ],
+  [
+    'a member that a surface does not have',
+    { out: { value: 1 } },
+    /^error graph\/output: a surface has no "emisive" \| Did you mean "emissive"\?/,
+    { hooks: { surface: { emisive: '@out' } } },
+  ],
+  [
+    'a hook that there is not',
+    { out: { value: 1 } },
+    /^error graph\/hook: there is no hook "surfaces" \| Did you mean "surface"|^error graph\/unknown: the hooks has no "surfaces"/,
+    { hooks: { surfaces: { emissive: '@out' } } },
+  ],
+  ['a color that is none', { out: { value: '#ff' } }, /^error graph\/input: node "out": "#ff" is no color/],
+  [
+    'a texture that is not declared',
+    { out: { call: 'textureSample', in: ['brak'] } },
+    /^error graph\/name: node "out": there is no texture "brak" \| Did you mean "bark"\?/,
+    { textures: { bark: {} } },
+  ],
+  [
+    'what the compiler alone knows',
+    {
+      out: {
+        call: 'vec3f',
+        in: [
+          {
+            call: 'f32',
+            in: [
+              {
+                call: '/',
+                in: [
+                  { call: 'i32', in: [1] },
+                  { call: 'i32', in: [0] },
+                ],
+              },
+            ],
+          },
+        ],
+      },
+    },
+    /^error wgsl\/constant: node "out": /,
+  ],
+  [
+    'a file that is not there',
+    { out: { value: [1, 1, 1] } },
+    /^error graph\/uses: there is no file \.\/mine\.wgsl/,
+    { uses: ['./mine.wgsl'] },
+  ],
+])('it is told: %s', (_, nodes, expected, more = {}) => {
+  expect(told(graphWith(nodes, more)).find((one) => expected.test(one))).toMatch(expected);
+});
+
+test('faults of form and places are told with line and column', () => {
+  const text = RIM.replace('"call": "pow"', '"cal": "pow"');
+  expect(checkGraph(text, { file: 'rim.graph.json' })[0]).toMatchObject({
+    file: 'rim.graph.json',
+    line: 11,
+    column: 12,
+    code: expect.stringMatching(/^graph\//),
+    node: 'rim',
+  });
+  expect(told('{ "sheet": 1 }')).toEqual([
+    expect.stringMatching(/^error graph\/version: shader.graph.json is no graph/),
+  ]);
+  expect(told('{ "graph": 2, "hooks": {} }')).toEqual([expect.stringMatching(/version 2/)]);
+  expect(told('{ "graph": 1')).toEqual([expect.stringMatching(/^error graph\/json/)]);
+  expect(told(RIM.replace('"@settings.edge"', '"@settings.edg"'))).toEqual([
+    expect.stringMatching(/node "rim": "@settings" is a Settings and has no "edg" \| Did you mean "edge"\?/),
+  ]);
+  expect(() => readGraph('{ "graph": 1 }')).toThrow('hooks');
+});
+
+test('what has no value has its default, numbers are as wide as they must be, names are those that WGSL takes', () => {
+  const graph: Graph = {
+    graph: 1,
+    nodes: {
+      'soft edge': { call: 'smoothstep', in: [null, null, '@p.depth'] },
+      noise: { call: 'noise', in: [] },
+      wide: { call: 'max', in: ['@p.normal', 0] },
+      half: { call: '/', in: [1, 2] },
+      skipped: { call: 'sin', in: ['@half'], muted: true },
+      negated: { call: '-', in: [{ call: '-', in: ['@half', -1] }] },
+      deep: {
+        call: '*',
+        in: [
+          { call: '+', in: ['@half', 1] },
+          { call: '/', in: ['@half', { call: '*', in: [2, '@half'] }] },
+        ],
+      },
+      color: { value: '#f80' },
+      all: {
+        call: '+',
+        in: ['@soft edge', '@noise', '@wide.x', '@skipped', '@negated', '@deep', '@color.r'],
+      },
+    },
+    hooks: { surface: { roughness: '@all', emissive: 0 } },
+  };
+  const { wgsl } = compileGraph(graph);
+  for (const line of [
+    'let soft_edge = smoothstep(0, 1, p.depth);',
+    'let noise_ = noise(p.position, 1);',
+    'let wide = max(p.normal, vec3f(0));',
+    'let half = 1.0 / 2.0;',
+    'let skipped = half;',
+    'let negated = -(half - (-1));',
+    'let deep = (half + 1) * (half / (2 * half));',
+    'let color = vec3f(1, 0.246201, 0);',
+    'out.emissive = vec3f(0);',
+  ])
+    expect(wgsl).toContain(line);
+  expect(checkHooks(wgsl).filter(({ severity }) => severity === 'error')).toEqual([]);
+});
+
+test('functions of the graph, functions in WGSL, textures, instances, attributes and several hooks in one graph', () => {
+  const graph: Graph = {
+    graph: 1,
+    instanceSettings: { tint: { type: 'color' } },
+    attributes: { wear: 'f32' },
+    textures: { bark: { holds: 'color', note: 'the bark' } },
+    declarations: ['const TURN: f32 = 6.2831853;'],
+    functions: {
+      wave: {
+        takes: { x: 'f32', height: 'f32' },
+        nodes: { turn: { call: 'sin', in: ['@x'] } },
+        gives: { call: '*', in: ['@turn', '@height'] },
+        note: 'A wave.',
+      },
+      steps: {
+        code: 'fn steps(x: f32) -> f32 {\n  var sum = 0.0;\n  for (var i = 0; i < 3; i++) { sum += wave(x * f32(i), 1); }\n  return sum / TURN;\n}',
+      },
+    },
+    nodes: {
+      picture: { call: 'textureSample', in: ['bark'] },
+      lit: { call: 'stepped', in: [{ call: 'dot', in: ['@s.normal', '@l.direction'] }, 3] },
+    },
+    hooks: {
+      displace: {
+        position: {
+          call: '+',
+          in: [
+            '@v.position',
+            { call: '*', in: ['@v.normal', { call: 'wave', in: ['@frame.time', '@attributes.wear'] }] },
+          ],
+        },
+      },
+      surface: {
+        baseColor: {
+          call: '*',
+          in: ['@picture.rgb', '@instance.tint', { call: 'steps', in: ['@p.texcoord0.x'] }],
+        },
+      },
+      light: { call: '*', in: ['@l.color', '@s.baseColor', '@lit'] },
+      outputColor: { call: 'vec4f', in: [{ call: 'mixEvenly', in: ['@lit.rgb', '#102040', 0.1] }, '@lit.a'] },
+    },
+  };
+  // "lit" is what outputColor is given: a node of that name is refused.
+  expect(told(JSON.stringify(graph))).toContainEqual(
+    expect.stringContaining('a node cannot be called "lit"'),
+  );
+  const renamed = JSON.parse(
+    JSON.stringify(graph)
+      .replace('"lit":{', '"bands":{')
+      .replace('"@s.baseColor","@lit"', '"@s.baseColor","@bands"'),
+  ) as Graph;
+  expect(told(JSON.stringify(renamed))).toEqual([]);
+  const { types, wgsl } = compileGraph(renamed);
+  expect(wgsl).toContain(
+    '/// A wave.\nfn wave(x: f32, height: f32) -> f32 {\n  let turn = sin(x);\n  return turn * height;\n}',
+  );
+  expect(wgsl).toContain('textureSample(bark, barkSampler, p.texcoord0)');
+  expect(wgsl).toContain('fn displace(v: Vertex, attributes: Attributes) -> Vertex {\n  var out = v;');
+  expect(wgsl).toContain("import { mixEvenly } from 'umber/colors.wgsl';");
+  expect(types.get('wave/turn')).toBe('f32');
+});
+
+test('an effect on pictures is a graph, and so is a shape that is marched', () => {
+  const effect = {
+    graph: 1,
+    nodes: {
+      edge: { call: 'distance', in: ['@p.place', [0.5, 0.5]] },
+      dark: { call: '-', in: [1, '@edge'] },
+    },
+    hooks: { effect: { call: 'vec4f', in: [{ call: '*', in: ['@p.color.rgb', '@dark'] }, '@p.color.a'] } },
+  };
+  expect(told(JSON.stringify(effect))).toEqual([]);
+  const march = {
+    graph: 1,
+    nodes: { t: { call: '/', in: [{ call: '-', in: ['@ray.origin.y'] }, '@ray.direction.y'] } },
+    hooks: {
+      march: {
+        position: { call: '+', in: ['@ray.origin', { call: '*', in: ['@ray.direction', '@t'] }] },
+        normal: [0, 1, 0],
+        isHit: { call: '>', in: ['@t', 0] },
+      },
+    },
+  };
+  expect(told(JSON.stringify(march))).toEqual([]);
+});
+
+const P = {
+  normal: [0.36, 0.48, 0.8],
+  position: [1.5, -2, 0.25],
+  texcoord0: [0.3, 0.9],
+  color: [0.9, 0.5, 0.1, 1],
+  toCamera: [0, 0, 1],
+};
+const SETTINGS = { share: 0.3, tint: [0.0512695, 0.215861, 0.527115] };
+
+/** One call by itself, in a module of its own: the second method. */
+const alone = new Map<string, ReturnType<typeof compileWgsl>>();
+function computed(call: string, args: readonly unknown[]): unknown {
+  const types = args.map((arg) => (Array.isArray(arg) ? `vec${arg.length}f` : 'f32'));
+  const names = args.map((_, i) => `a${i}`);
+  const isOperator = /^\W/.test(call);
+  const body =
+    call === 'twist'
+      ? '(a0.yzx + a1) * 0.5'
+      : call === 'luminance'
+        ? 'dot(a0, vec3f(0.2126, 0.7152, 0.0722))'
+        : call === 'remap'
+          ? 'a3 + (a4 - a3) * (a0 - a1) / select(a2 - a1, 1e-6, abs(a2 - a1) < 1e-6)'
+          : isOperator
+            ? names.join(` ${call} `)
+            : `${call}(${names.join(', ')})`;
+  const gives = RANDOM_CALLS.find(
+    ([name, takes]) =>
+      name === call && takes.length === types.length && takes.every((one, i) => one === types[i]),
+  )![2];
+  const text = `fn one(${names.map((name, i) => `${name}: ${types[i]}`).join(', ')}) -> ${gives} { return ${body}; }`;
+  let shader = alone.get(text);
+  if (!shader) alone.set(text, (shader = compileWgsl(text)));
+  return runWgsl(shader, 'one', [...args]);
+}
+
+function valueOf(graph: Graph, input: GraphInput, known: Map<string, unknown>): unknown {
+  if (typeof input === 'number') return input;
+  if (Array.isArray(input)) return input;
+  if (input === '#ffb46a') return [1, 0.456411, 0.144128];
+  if (typeof input === 'string') {
+    const [first = '', ...parts] = input.slice(1).split('.');
+    let value: unknown = first === 'p' ? P : first === 'settings' ? SETTINGS : known.get(first);
+    for (const part of parts)
+      value = Array.isArray(value)
+        ? part.length === 1
+          ? (value as number[])[('xyzw'.indexOf(part) + 1 || 'rgba'.indexOf(part) + 1) - 1]
+          : [...part].map((letter) => (value as number[])['rgba'.indexOf(letter)])
+        : (value as Record<string, unknown>)[part];
+    return value;
+  }
+  const { call, in: inputs = [] } = input as GraphNode & { call: string };
+  return computed(
+    call,
+    inputs.map((one) => valueOf(graph, one, known)),
+  );
+}
+
+const close = (a: unknown, b: unknown): boolean => {
+  const [x, y] = [[a].flat(), [b].flat()] as [number[], number[]];
+  return (
+    x.length === y.length &&
+    x.every((one, i) => Math.abs(one - y[i]!) <= 1e-5 * Math.max(1, Math.abs(y[i]!)) || one === y[i])
+  );
+};
+
+test('random graphs are right by the compiler; node by node and as a whole they compute the same, and so do they after a trip through WGSL', () => {
+  fc.assert(
+    fc.property(fc.array(fc.nat(1000), { minLength: 20, maxLength: 80 }), (chances) => {
+      const graph = randomGraph(chances);
+      const compiled = compileGraph(graph);
+      expect(checkHooks(compiled.wgsl).filter(({ severity }) => severity === 'error')).toEqual([]);
+      const whole = evaluateGraph(compiled, 'surface', { p: P }, { settings: SETTINGS });
+      const known = new Map<string, unknown>();
+      for (const [name, node] of Object.entries(graph.nodes!))
+        known.set(name, valueOf(graph, node as GraphInput, known));
+      for (const [name, value] of whole.nodes)
+        if (!name.includes('/'))
+          expect([name, value, close(value, known.get(name))]).toEqual([name, value, true]);
+      const back = compileGraph(graphOf(compiled.wgsl));
+      expect(evaluateGraph(back, 'surface', { p: P }, { settings: SETTINGS }).gives).toEqual(whole.gives);
+      // A trip more changes nothing.
+      expect(compileGraph(graphOf(back.wgsl)).wgsl).toBe(back.wgsl);
+    }),
+    { numRuns: Number(process.env['RUNS'] ?? 25), endOnFailure: true },
+  );
+});
+
+test('modules that were written by hand become graphs and compute the same', () => {
+  const wgsl = `// Worn paint.
+import { noise } from 'umber/noise.wgsl';
+struct Settings {
+  wear: f32,   // 0..1 = 0.4   how worn it is
+  under: vec3f // color = #7a3b1e
+}
+const SCALE = 6.0;
+var bark: texture_2d<f32>; // data
+var barkSampler: sampler;
+
+/// Two noises.
+fn twoNoises(place: vec3f) -> f32 {
+  let coarse = noise(place, 1);
+  return coarse * 0.7 + noise(place * 2, 2) * 0.3;
+}
+
+fn looped(x: f32) -> f32 {
+  var sum = 0.0;
+  for (var i = 0; i < 4; i++) { sum += x / f32(i + 1); }
+  return sum;
+}
+
+fn surface(p: Fragment, s: Settings) -> Surface {
+  var out = surfaceDefaults(p);
+  // where it is worn
+  var n = twoNoises(p.position * SCALE);
+  n = n * 0.5 + 0.5;
+  let worn = smoothstep(s.wear - 0.1, s.wear + 0.1, n);
+  out.baseColor = mix(s.under, out.baseColor, worn);
+  out.roughness += 0.2 * (1 - worn);
+  out.emissive.g = looped(worn);
+  out.alpha = -(-out.alpha);
+  return out;
+}
+
+fn light(s: Surface, l: Light, p: Fragment) -> vec3f {
+  if l.index > 3u { return vec3f(); }
+  return lightDefaults(s, l, p);
+}
+`;
+  const graph = graphOf(wgsl);
+  expect(graph.note).toBe('Worn paint.');
+  expect(graph.settings).toEqual({
+    wear: { type: 'f32', value: expect.closeTo(0.4, 5), range: [0, 1], note: 'how worn it is' },
+    under: { type: 'color', value: '#7a3b1e' },
+  });
+  expect(Object.keys(graph.nodes!)).toEqual(expect.arrayContaining(['n', 'n2', 'worn']));
+  expect(graph.nodes!['n']!.note).toBe('where it is worn');
+  expect(graph.functions!['looped']!.code).toMatch(/^fn looped/);
+  expect(graph.functions!['twoNoises']).toMatchObject({ takes: { place: 'vec3f' }, note: 'Two noises.' });
+  expect(graph.hooks.light).toEqual({ code: expect.stringMatching(/^fn light/) });
+  expect(told(JSON.stringify(graph))).toEqual([]);
+  const compiled = compileGraph(readGraph(writeGraph(graph)));
+  const args = { p: { ...P, position: [0.31, 0.2, 0.77] } };
+  const own = linkHooks(wgsl, { file: 'shader.wgsl' });
+  const mine = runWgsl(own, 'surface', [args.p, { wear: 0.4, under: [0.2, 0.1, 0.05] }], {}) as Record<
+    string,
+    unknown
+  >;
+  const theirs = evaluateGraph(compiled, 'surface', args, {
+    settings: { wear: 0.4, under: [0.2, 0.1, 0.05] },
+  }).gives;
+  expect(theirs).toEqual(mine);
+  expect(() =>
+    graphOf('#if fog\nfn surface(p: Fragment) -> Surface { return surfaceDefaults(p); }\n#endif'),
+  ).toThrow('#if');
+});
+
+test('a thousand damaged documents end well', () => {
+  const signs = [
+    '"',
+    '{',
+    '}',
+    '[',
+    ']',
+    ',',
+    ':',
+    '@',
+    'null',
+    '1e999',
+    '-',
+    '"in"',
+    '"call"',
+    ' ',
+    '\\',
+    '0',
+  ];
+  fc.assert(
+    fc.property(
+      fc.array(fc.tuple(fc.nat(RIM.length), fc.nat(6), fc.nat(signs.length - 1)), {
+        minLength: 1,
+        maxLength: 4,
+      }),
+      (damages) => {
+        let text = RIM;
+        for (const [at, length, sign] of damages)
+          text = text.slice(0, at) + signs[sign]! + text.slice(at + length);
+        const found = checkGraph(text);
+        for (const { code, line, message } of found) {
+          expect(code).toMatch(/^[\w-]+(\/[\w-]+)?$/);
+          expect(line).toBeGreaterThan(0);
+          expect(message.length).toBeGreaterThan(3);
+        }
+      },
+    ),
+    { numRuns: 1000 },
+  );
+});
+
+test('whatever is edited, comments stay, and taken back the text is what it was', () => {
+  const names = ['facing', 'inside', 'rim', 'light'];
+  const change = fc.oneof(
+    fc.record({
+      type: fc.constant('set' as const),
+      at: fc.constantFrom(
+        ['nodes', 'rim', 'in', 1],
+        ['settings', 'edge', 'value'],
+        ['nodes', 'facing', 'note'],
+        ['layout', 'light'],
+        ['hooks', 'surface', 'roughness'],
+      ),
+      value: fc.constantFrom<unknown>(3, [1, 2], '@facing', undefined),
+    }),
+    fc.record({
+      type: fc.constant('rename' as const),
+      node: fc.constantFrom(...names),
+      name: fc.constantFrom('one', 'two', 'a name with "signs"'),
+    }),
+    fc.record({ type: fc.constant('remove' as const), node: fc.constantFrom(...names) }),
+  );
+  fc.assert(
+    fc.property(fc.array(change, { minLength: 1, maxLength: 5 }), (changes) => {
+      let edits: ReturnType<typeof graphEdit>;
+      try {
+        edits = graphEdit(RIM, changes as GraphChange[]);
+      } catch (error) {
+        return expect((error as { code: string }).code).toMatch(/^edit\//);
+      }
+      const after = applyEdits(RIM, edits);
+      expect(applyEdits(after, undoEdits(RIM, edits))).toBe(RIM);
+      expect(after).toContain('// by eye');
+      expect(() => JSON.parse(after.replace(/\/\/ by eye/, '').replace(/,(\s*\})/g, '$1'))).not.toThrow();
+    }),
+    { numRuns: 200 },
+  );
+  const renamed = applyEdits(RIM, graphEdit(RIM, [{ type: 'rename', node: 'rim', name: 'edge light' }]));
+  expect(told(renamed)).toEqual([]);
+  expect(renamed.match(/edge light/g)).toHaveLength(5);
+  const removed = applyEdits(RIM, graphEdit(RIM, [{ type: 'remove', node: 'inside' }]));
+  expect(readGraph(removed).nodes!['rim']!.in![0]).toEqual({ call: '-', in: [1, null] });
+});
+
+test('the schema is the one that is published, and takes what is read', () => {
+  const published = JSON.parse(readFileSync('packages/core/schema/graph.schema.json', 'utf8')) as unknown;
+  expect(graphSchema()).toEqual(published);
+});

@@ -1,0 +1,39 @@
+/**
+ * Shader graphs: read, checked, compiled to WGSL, made of WGSL, computed on the CPU, edited as text.
+ *
+ * @module @umber-lens/core/graphs
+ */
+export {
+  type CompiledGraph,
+  compileGraph,
+  type CompileGraphOptions,
+  tryCompileGraph,
+} from './compile-graph.js';
+export type {
+  Graph,
+  GraphCall,
+  GraphFrame,
+  GraphFunction,
+  GraphHook,
+  GraphInput,
+  GraphNode,
+  GraphSetting,
+  GraphTexture,
+} from './document.js';
+export { evaluateGraph, type EvaluatedGraph, type EvaluateOptions } from './evaluate-graph.js';
+export type { GraphFault, GraphSpot } from './faults.js';
+export { type GraphChange, graphEdit } from './graph-edit.js';
+export { graphOf, type GraphOfOptions } from './graph-of.js';
+export { graphSchema } from './graph-schema.js';
+export { type CallGroup, type CallInput, type CallRow, CALLS } from './node-table.js';
+export {
+  checkGraph,
+  compileGraphText,
+  type GraphFinding,
+  graphUses,
+  isGraphName,
+  linksOf,
+  readGraph,
+  spotOfLine,
+} from './read-graph.js';
+export { writeGraph } from './write-graph.js';

@@ -1,0 +1,69 @@
+import { type Graph, type GraphInput, type GraphNode, isCall } from './document.js';
+
+export type Path = readonly (string | number)[];
+
+/** Every input that lies in another one, and that one, with the way down to each. */
+export function* inputsWithin(input: unknown, path: Path): Generator<{ input: GraphInput; path: Path }> {
+  const open: { input: unknown; path: Path }[] = [{ input, path }];
+  for (let next = open.pop(); next; next = open.pop()) {
+    yield next as { input: GraphInput; path: Path };
+    const held = next.input;
+    if (isCall(held) && Array.isArray(held.in))
+      for (const [i, one] of [...held.in.entries()].reverse())
+        open.push({ input: one, path: [...next.path, 'in', i] });
+  }
+}
+
+/** The inputs of a node. */
+export function* inputsOfNode(node: GraphNode, path: Path): Generator<{ input: GraphInput; path: Path }> {
+  for (const [i, input] of (node.in ?? []).entries()) yield* inputsWithin(input, [...path, 'in', i]);
+  if (node.value !== undefined) yield* inputsWithin(node.value, [...path, 'value']);
+}
+
+/** The inputs of a hook's members, or of the hook itself, by the member. */
+export function outputsOf(hook: unknown, name: string): { member?: string; input: GraphInput; path: Path }[] {
+  if (typeof hook === 'object' && hook !== null && !Array.isArray(hook) && !isCall(hook)) {
+    if ('code' in hook) return [];
+    return Object.entries(hook).map(([member, input]) => ({
+      member,
+      input: input as GraphInput,
+      path: ['hooks', name, member],
+    }));
+  }
+  return [{ input: hook as GraphInput, path: ['hooks', name] }];
+}
+
+/** The WGSL of a hook that is written as code. */
+export const codeOf = (hook: unknown): string | undefined =>
+  typeof hook === 'object' && hook !== null && 'code' in hook && typeof hook.code === 'string'
+    ? hook.code
+    : undefined;
+
+/** Names of everything that a graph calls, and words of the WGSL in it. */
+export function calledBy(graph: Graph): Set<string> {
+  const called = new Set<string>();
+  const look = (inputs: Iterable<{ input: GraphInput }>): void => {
+    for (const { input } of inputs) if (isCall(input)) called.add(input.call);
+  };
+  const lookAtNodes = (nodes: Readonly<Record<string, GraphNode>> | undefined): void => {
+    for (const node of Object.values(nodes ?? {})) {
+      if (node.call !== undefined) called.add(node.call);
+      look(inputsOfNode(node, []));
+    }
+  };
+  const texts: string[] = [...(graph.declarations ?? [])];
+  lookAtNodes(graph.nodes);
+  for (const { code, gives, nodes } of Object.values(graph.functions ?? {})) {
+    lookAtNodes(nodes);
+    look(inputsWithin(gives, []));
+    if (code !== undefined) texts.push(code);
+  }
+  for (const [name, hook] of Object.entries(graph.hooks)) {
+    const code = codeOf(hook);
+    if (code !== undefined) texts.push(code);
+    else for (const { input } of outputsOf(hook, name)) look(inputsWithin(input, []));
+  }
+  for (const text of texts)
+    for (const [word] of text.matchAll(/[\p{XID_Start}_][\p{XID_Continue}]*/gu)) called.add(word);
+  return called;
+}
