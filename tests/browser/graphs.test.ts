@@ -49,12 +49,21 @@ test.each(['webgl2', 'webgpu'] as const)(
         in: [{ call: '+', in: [{ call: '*', in: [input, 0.25] }, 0.5] }],
       });
       const graph: Graph = randomGraph(chancesOf(seed), (vector, number) => ({
-        outputColor: { call: 'vec4f', in: [shown({ call: '+', in: [vector, number] }), 1] },
+        outputColor: {
+          call: 'vec4f',
+          in: [
+            shown({
+              call: '+',
+              in: ['@p.position', { call: 'sin', in: [{ call: '+', in: [vector, number] }] }],
+            }),
+            1,
+          ],
+        },
       }));
       const pixels = await shoot(JSON.stringify(graph), backend);
       const compiled = compileGraph(graph);
       expect(new Set(pixels.map(String)).size).toBeGreaterThan(8);
-    let off = 0;
+      let off = 0;
       for (const [i, pixel] of pixels.entries()) {
         const [u, v] = [((i % 8) + 0.5) / 8, (Math.floor(i / 8) + 0.5) / 8];
         const p = {

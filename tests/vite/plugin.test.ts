@@ -224,6 +224,62 @@ test('while serving, a change replaces the shader in the running page', async ()
   await page.close();
 });
 
+const graph = (edge: number): string => `{
+  "graph": 1, // a rim
+  "uses": ["./graph-terms.wgsl"],
+  "settings": { "edge": { "type": "f32", "value": ${edge}, "range": [0.5, 6], "note": "how fast it falls off" } },
+  "textures": { "bark": { "holds": "data" } },
+  "nodes": { "wear": { "call": "textureSample", "in": ["bark"] }, "rim": { "call": "sharpened", "in": [{ "call": "saturate", "in": [{ "call": "dot", "in": ["@p.normal", "@p.toCamera"] }] }, "@settings.edge"] } },
+  "hooks": { "surface": { "roughness": "@wear.r", "emissive": { "call": "*", "in": ["#ffb46a", "@rim"] } } },
+}
+`;
+
+test('a shader graph is imported as a shader is: built without a compiler, typed, and replaced while serving', async () => {
+  file('graph-terms.wgsl', 'fn sharpened(x: f32, edge: f32) -> f32 { return pow(1 - x, edge); }\n');
+  file('rim.graph.json', graph(2.5));
+  file('graph.html', '<body><script type="module" src="/graph.js"></script></body>');
+  file(
+    'graph.js',
+    `import rim from './rim.graph.json';
+window.rim = rim;
+window.changes = 0;
+rim.onChange(() => window.changes++);
+rim.full().then((full) => (window.full = full));`,
+  );
+  process.env['INPUT'] = 'graph.html';
+  const { code, text } = await vite('build', '--outDir', 'graphs').done;
+  delete process.env['INPUT'];
+  expect([code, text]).toEqual([0, expect.any(String)]);
+  const assets = join(folder, 'graphs', 'assets');
+  const parts = readdirSync(assets).map((name) => readFileSync(join(assets, name), 'utf8'));
+  expect(parts.filter((part) => part.includes('window.rim'))).toHaveLength(1);
+  expect(parts.join('')).not.toContain('"graph": 1');
+  expect(readFileSync(join(folder, 'rim.graph.d.json.ts'), 'utf8')).toContain(
+    '/** how fast it falls off 0.5 to 6. */\n  edge: number;',
+  );
+  const page = await newPage();
+  const address = /http:\/\/127\.0\.0\.1:\d+/.exec(server!.text())![0]; // started by a test before
+  await page.goto(`${address}/graph.html`);
+  await page.waitForFunction('window.full');
+  expect(await page.evaluate('window.rim.settings[0].default')).toBe(2.5);
+  expect(await page.evaluate('window.rim.textures[0].name')).toBe('bark');
+  file('rim.graph.json', graph(4));
+  await page.waitForFunction('window.changes > 0');
+  expect(await page.evaluate('window.rim.settings[0].default')).toBe(4);
+  await page.close();
+});
+
+test('an error in a graph stops the build at its line, with its node', async () => {
+  const { code, text } = await building('graph-faulty', {
+    'faulty.graph.json': graph(2).replace('"@settings.edge"', '"@settings.egde"'),
+  });
+  expect(code).toBe(1);
+  expect(text).toMatch(
+    /faulty\.graph\.json:6:\d+: error: node "rim": "@settings" is a Settings and has no "egde"/,
+  );
+  expect(text).toContain('Did you mean "edge"?');
+});
+
 const glow = (color: string): string => `struct Settings {
   gain: f32, // 0..1 = 1
 }

@@ -67,7 +67,7 @@ async function act(file: string, options: ShaderOptions): Promise<void> {
   const link = holdsHooks(text, file) ? linkHooks : compileWgsl;
   const shader = link(text, { file, sources, features: options.feature ?? [] });
   if (options.run !== undefined) {
-    await run(shader, options.run, options, graph?.compiled);
+    await run(shader, options.run, options, graph && { file, compiled: graph.compiled });
     return;
   }
   if (options.to === 'glsl') {
@@ -106,7 +106,7 @@ async function run(
   shader: Shader,
   name: string,
   options: ShaderOptions,
-  graph: CompiledGraph | undefined,
+  graph: { file: string; compiled: CompiledGraph } | undefined,
 ): Promise<void> {
   const trace: TraceStep[] = [];
   const resources = resourcesOf(shader, options.settings ?? {});
@@ -128,7 +128,7 @@ async function run(
   for (const step of trace) {
     const value = step.value === undefined ? '' : ` = ${JSON.stringify(toJson(step.value, step.type))}`;
     // Lines of a graph are those of its WGSL: a node is found by its name.
-    const spot = graph && step.file === shader.file ? graph.lines[step.line - 1] : undefined;
+    const spot = graph && step.file === graph.file ? graph.compiled.lines[step.line - 1] : undefined;
     const place = spot?.node === undefined ? `${step.file}:${step.line}` : `node "${spot.node}"`;
     process.stderr.write(`${chalk.dim(place.padEnd(24))} ${step.kind.padEnd(7)}${step.name}${value}\n`);
   }

@@ -155,6 +155,8 @@ class GraphCompiler {
     };
     this.functions(known, functions);
     this.hooks(known);
+    // What is wrong may be why nothing names them.
+    if (!this.faults.some(({ severity }) => severity === 'error')) this.tellIdle();
     while (this.lines.at(-1)?.text === '') this.lines.pop();
     return {
       wgsl: `${this.lines.map(({ text }) => text).join('\n')}\n`,
@@ -613,6 +615,41 @@ class GraphCompiler {
             node: name,
             ...(of === undefined ? {} : { function: of }),
           },
+        );
+  }
+
+  /** Settings and textures that nothing asks for. */
+  private tellIdle(): void {
+    const { attributes, instanceSettings, settings, textures } = this.graph;
+    const text = this.lines.map((one) => one.text).join('\n');
+    const held = { settings: 'settings', instanceSettings: 'instance', attributes: 'attributes' } as const;
+    for (const [group, names] of Object.entries({ settings, instanceSettings, attributes }))
+      for (const name of Object.keys(names ?? {})) {
+        const word = held[group as keyof typeof held];
+        // Hooks in WGSL call them as they like.
+        if (
+          text.includes(`${word}.${name}`) ||
+          Object.values(this.graph.hooks).some((hook) => codeOf(hook) !== undefined)
+        )
+          continue;
+        this.fault(
+          'warning',
+          'graph/unused',
+          [group, name],
+          `nothing names "@${word}.${name}"`,
+          'Name it in a node, or take it away.',
+          { isKey: true },
+        );
+      }
+    for (const name of Object.keys(textures ?? {}))
+      if (!new RegExp(`\\(${name}\\b`).test(text))
+        this.fault(
+          'warning',
+          'graph/unused',
+          ['textures', name],
+          `nothing reads the texture "${name}"`,
+          'Read it in a node, or take it away.',
+          { isKey: true },
         );
   }
 

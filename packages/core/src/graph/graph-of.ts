@@ -442,16 +442,25 @@ class BodyReader {
 
 /** A number, or numbers, out of a constant; undefined of what graphs do not write as a value. */
 function constantOf(value: unknown, type: { kind: string; key: string }): GraphInput | undefined {
-  const isFloat = /abstract-float|f32|abstract-int/.test(type.key);
-  if (type.kind === 'scalar' && isFloat)
-    return typeof value === 'bigint'
-      ? Number(value)
-      : typeof value === 'number' && Number.isFinite(value)
-        ? value
-        : undefined;
-  if (type.kind !== 'vec' || !isFloat || !Array.isArray(value)) return undefined;
+  if (!/abstract-float|f32|abstract-int/.test(type.key)) return undefined;
+  // What was rounded to 32 bits is written as short as it can be.
+  const short = type.key.includes('f32') ? shortest : (number: number): number => number;
+  if (type.kind === 'scalar') {
+    const number = Number(value);
+    return typeof value !== 'boolean' && Number.isFinite(number) ? short(number) : undefined;
+  }
+  if (type.kind !== 'vec' || !Array.isArray(value)) return undefined;
   const numbers = value.map(Number);
-  return numbers.every(Number.isFinite) ? numbers : undefined;
+  return numbers.every(Number.isFinite) ? numbers.map(short) : undefined;
+}
+
+/** The number of fewest digits that is the same in 32 bits. */
+function shortest(number: number): number {
+  for (let digits = 1; digits < 10; digits++) {
+    const near = Number(number.toPrecision(digits));
+    if (Math.fround(near) === Math.fround(number)) return near;
+  }
+  return number;
 }
 
 function settingsOf(settings: readonly ShaderSetting[]): Record<string, GraphSetting> {

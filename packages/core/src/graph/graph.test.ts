@@ -505,7 +505,7 @@ fn light(s: Surface, l: Light, p: Fragment) -> vec3f {
   expect(graph.functions!['looped']!.code).toMatch(/^fn looped/);
   expect(graph.functions!['twoNoises']).toMatchObject({ takes: { place: 'vec3f' }, note: 'Two noises.' });
   expect(graph.hooks.light).toEqual({ code: expect.stringMatching(/^fn light/) });
-  expect(told(JSON.stringify(graph))).toEqual([]);
+  expect(told(JSON.stringify(graph))).toEqual([expect.stringContaining('nothing reads the texture "bark"')]);
   const compiled = compileGraph(readGraph(writeGraph(graph)));
   const args = { p: { ...P, position: [0.31, 0.2, 0.77] } };
   const own = linkHooks(wgsl, { file: 'shader.wgsl' });

@@ -1,0 +1,101 @@
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { temporaryFolder } from '../folders.js';
+import { umberCommand } from './run.js';
+
+const folder = temporaryFolder('graphs');
+const path = (name: string): string => join(folder, name);
+const RIM = `{
+  "graph": 1,
+  "uses": ["./terms.wgsl"],
+  "settings": { "edge": { "type": "f32", "value": 2.5, "range": [0.5, 6] } }, // by eye
+  "nodes": {
+    "facing": { "call": "saturate", "in": [{ "call": "dot", "in": ["@p.normal", "@p.toCamera"] }] },
+    "rim": { "call": "falloff", "in": ["@facing", "@settings.edge"] }
+  },
+  "hooks": { "surface": { "emissive": { "call": "*", "in": ["#ffb46a", "@rim"] } } }
+}
+`;
+beforeAll(() => {
+  mkdirSync(folder, { recursive: true });
+  writeFileSync(path('rim.graph.json'), RIM);
+  writeFileSync(path('terms.wgsl'), 'fn falloff(x: f32, edge: f32) -> f32 { return pow(1 - x, edge); }\n');
+});
+
+test('check tells what is wrong with a graph by its own lines and nodes, for people and for programs', async () => {
+  const fine = await umberCommand('check', path('rim.graph.json'));
+  expect([fine.code, fine.out]).toEqual([0, '1 file: 0 errors, 0 warnings\n']);
+  writeFileSync(path('wrong.graph.json'), RIM.replace('"@facing", "@settings', '"@p.normal", "@settings'));
+  const { code, out } = await umberCommand('check', path('wrong.graph.json'));
+  expect(code).toBe(1);
+  expect(out).toContain('wrong.graph.json:7:12: error: node "rim": falloff does not take vec3f, f32');
+  expect(out).toContain('hint: It takes x: f32, edge: f32. Write "@p.normal.x" at input 1.');
+  const listed = JSON.parse(
+    (await umberCommand('check', path('wrong.graph.json'), '--json')).out,
+  ) as object[];
+  expect(listed).toContainEqual(
+    expect.objectContaining({
+      code: 'graph/type',
+      line: 7,
+      severity: 'error',
+      file: path('wrong.graph.json'),
+    }),
+  );
+});
+
+test('shader translates a graph and runs it on the CPU, with the value of each node', async () => {
+  const glsl = await umberCommand(
+    'shader',
+    path('rim.graph.json'),
+    '--to',
+    'glsl',
+    '--entry',
+    'meshFragment',
+  );
+  expect([glsl.code, glsl.out]).toEqual([0, expect.stringContaining('#version 300 es')]);
+  const given = '[{ "normal": [0, 0, 1], "toCamera": [0.6, 0, 0.8] }, { "edge": 2 }]';
+  const run = await umberCommand(
+    'shader',
+    path('rim.graph.json'),
+    '--run',
+    'surface',
+    '--args',
+    given,
+    '--trace',
+  );
+  expect(run.code).toBe(0);
+  expect(run.err).toMatch(/node "facing"\s+let\s+facing = 0\.8/);
+  expect((JSON.parse(run.out) as { emissive: number[] }).emissive[0]).toBeCloseTo(0.04);
+  const wrong = await umberCommand('shader', path('wrong.graph.json'));
+  expect([wrong.code, wrong.err]).toEqual([1, expect.stringContaining('wrong.graph.json:7:12')]);
+});
+
+test('recast makes WGSL of a graph and a graph of WGSL, and nothing else of either', async () => {
+  const made = await umberCommand('recast', path('rim.graph.json'), path('rim.wgsl'));
+  expect([made.code, made.out]).toEqual([0, expect.stringMatching(/^wrote .*rim\.wgsl, \d+ lines\n$/)]);
+  expect(readFileSync(path('rim.wgsl'), 'utf8')).toBe(`import { falloff } from './terms.wgsl';
+
+struct Settings {
+  edge: f32, // 0.5..6 = 2.5
+}
+
+fn surface(p: Fragment, settings: Settings) -> Surface {
+  let facing = saturate(dot(p.normal, p.toCamera));
+  let rim = falloff(facing, settings.edge);
+  var out = surfaceDefaults(p);
+  out.emissive = vec3f(1, 0.456411, 0.144128) * rim;
+  return out;
+}
+`);
+  const back = await umberCommand('recast', path('rim.wgsl'), path('back.graph.json'), '--json');
+  expect(JSON.parse(back.out)).toMatchObject({ format: 'graph', out: path('back.graph.json') });
+  expect((JSON.parse(readFileSync(path('back.graph.json'), 'utf8')) as { uses: string[] }).uses).toEqual([
+    './terms.wgsl',
+  ]);
+  const again = await umberCommand('recast', path('back.graph.json'), path('again.wgsl'));
+  expect(again.code).toBe(0);
+  expect(readFileSync(path('again.wgsl'), 'utf8')).toBe(readFileSync(path('rim.wgsl'), 'utf8'));
+  const other = await umberCommand('recast', path('rim.graph.json'), path('rim.glb'));
+  expect([other.code, other.err]).toEqual([1, expect.stringContaining('one shader becomes one graph')]);
+  expect(existsSync(path('rim.glb'))).toBe(false);
+});
