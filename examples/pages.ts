@@ -72,6 +72,13 @@ export const PAGES: readonly Page[] = [
       'A carved face with nine morph targets by name on sliders, blinking by itself; each target moves only its own part of it.',
   },
   {
+    folder: 'varnish',
+    title: 'Varnish',
+    label: 'A carved face in flat bands of light beside a glass float crusted with salt',
+    about:
+      'Two shader graphs: one paints the figurehead with stepped light and a hard highlight, one lies over refracting glass.',
+  },
+  {
     folder: 'shore-crab',
     title: 'The shore crab',
     label: 'A green crab on wet sand between pebbles',

@@ -109,6 +109,7 @@ const CARD_ALONE = [
   'glass-float',
   'chart-print',
   'bare-metal',
+  'varnish',
 ];
 const site = await preview({ root: 'examples', preview: { port: 0, host: '127.0.0.1' }, logLevel: 'error' });
 const address = `http://127.0.0.1:${site.httpServer.address().port}`;
@@ -120,6 +121,7 @@ for (const example of [
   'storm-glass',
   'gulls',
   'figurehead',
+  'varnish',
   'shore-crab',
   'crate-pour',
   'kelp',

@@ -73,6 +73,7 @@ test.each([
   ['lantern-night', false],
   ['signal-flags', false],
   ['figurehead', false],
+  ['varnish', false],
   ['kelp', false],
 ])('%s is one picture on WebGPU, on WebGL2 and in Node', async (name, isOnPage) => {
   const [gl, later] = (await stills(name, 'webgl2', [TIME, TIME + 1.5])) as [Uint8Array, Uint8Array];

@@ -87,4 +87,131 @@ describe.each<Backend>(['webgl2', 'webgpu'])('what lies on something on %s', (ba
       expect(messages).toEqual([]);
     },
   );
+
+  test.each(['plain', 'with fog', 'deferred', 'set anew'])(
+    'overlays lie over their primitive in their order, whatever was drawn with them before: %s',
+    async (around) => {
+      const found = await held.page.evaluate(async (kind) => {
+        const { box, createMaterial, compileMaterialShader, openLens, Scene } = umber;
+        const lens = await openLens(undefined, { antialias: false, onMessage: () => undefined });
+        if (kind === 'deferred') lens.view.renderPath = 'deferred';
+        const target = lens.createTarget({ width: 32, height: 32 });
+        const scene = new Scene();
+        if (kind === 'with fog') scene.fog = { type: 'exponential', color: [0, 0, 0], density: 1e-6 };
+        type Rgba = [number, number, number, number];
+        const plain = (color: Rgba, more = {}): object => ({ unlit: true, baseColorFactor: color, ...more });
+        const [red, green, blue] = [
+          plain([1, 0, 0, 1]),
+          plain([0, 1, 0, 0.5], { alphaMode: 'blend' }),
+          plain([0, 0, 1, 0.5], { alphaMode: 'blend', doubleSided: true }),
+        ];
+        const solid = plain([1, 1, 0, 1], { doubleSided: true });
+        const geometry = box({ width: 0.3, height: 0.3, depth: 0.3 });
+        // Of the same materials, and before: their batches stand first.
+        for (const material of [blue, green, solid, red])
+          scene.createNode({ translation: [0, 9, 0], mesh: { geometry, material } });
+        const rim = createMaterial(
+          compileMaterialShader(
+            'fn surface(p: Fragment) -> Surface { var s = surfaceDefaults(p); s.emissive = vec3f(0, 0, 1); s.alpha = 1; s.baseColor = vec3f(); return s; }',
+          ),
+          { alphaMode: 'blend' },
+        );
+        const glass = { transmissionFactor: 1, roughnessFactor: 0, metallicFactor: 0 };
+        const all = [[green], [green, blue], [blue, green], [solid], [solid, green]];
+        const columns: object[] = all.map((overlays) => ({ geometry, material: red, overlays }));
+        columns.push({ geometry, material: glass, overlays: [rim] });
+        columns.forEach((mesh, i) =>
+          scene.createNode({ translation: [(i - 2.5) * 0.4, 0, 0], mesh: mesh as never }),
+        );
+        if (kind === 'set anew')
+          for (const node of scene.root.children())
+            node.setMesh({ ...node.mesh!, primitives: node.mesh!.primitives.map((one) => ({ ...one })) });
+        const camera = scene.createNode({
+          translation: [0, 0, 3],
+          camera: { type: 'orthographic', xmag: 1.25, ymag: 1.25, znear: 0.1, zfar: 10 },
+        });
+        await lens.load(scene);
+        lens.draw(scene, camera, { target });
+        const bytes = await target.read();
+        const seen = columns.map((_, i) => {
+          const x = Math.floor((((i - 2.5) * 0.4) / 1.25 + 1) * 16);
+          return [...bytes.subarray((16 * 32 + x) * 4, (16 * 32 + x) * 4 + 3)];
+        });
+        lens.dispose();
+        return seen;
+      }, around);
+      const mixed = (...layers: [color: number[], alpha: number][]): number[] =>
+        layers
+          .reduce(
+            (below, [color, alpha]) => below.map((one, k) => one * (1 - alpha) + color[k]! * alpha),
+            [0, 0, 0],
+          )
+          .map(
+            (linear) => 255 * (linear <= 0.0031308 ? 12.92 * linear : 1.055 * linear ** (1 / 2.4) - 0.055),
+          );
+      const [red, green, blue, yellow] = [
+        [1, 0, 0],
+        [0, 1, 0],
+        [0, 0, 1],
+        [1, 1, 0],
+      ] as const;
+      const wanted = [
+        mixed([[...red], 1], [[...green], 0.5]),
+        mixed([[...red], 1], [[...green], 0.5], [[...blue], 0.5]),
+        mixed([[...red], 1], [[...blue], 0.5], [[...green], 0.5]),
+        mixed([[...yellow], 1]),
+        mixed([[...yellow], 1], [[...green], 0.5]),
+      ];
+      for (const [i, color] of wanted.entries())
+        color.forEach((byte, k) =>
+          expect([i, k, Math.abs(found[i]![k]! - byte) < 3, found[i]]).toEqual([i, k, true, found[i]]),
+        );
+      // The rim is seen over the glass.
+      expect(found[5]![2]).toBeGreaterThan(200);
+      expect(found[5]![0]).toBeLessThan(90);
+    },
+  );
+
+  test('overlays of many are one draw, are hit once, and go with their node', async () => {
+    const found = await held.page.evaluate(async () => {
+      const { box, castRayAll, openLens, Scene } = umber;
+      const lens = await openLens(undefined, { antialias: false, onMessage: () => undefined });
+      const target = lens.createTarget({ width: 16, height: 16 });
+      const scene = new Scene();
+      const mesh = {
+        geometry: box(),
+        material: { unlit: true },
+        overlays: [{ unlit: true, alphaMode: 'blend' as const, baseColorFactor: [1, 0, 0, 0.2] as never }],
+      };
+      const nodes = Array.from({ length: 50 }, (_, i) =>
+        scene.createNode({ translation: [i * 2, 0, 0], mesh }),
+      );
+      const camera = scene.createNode({
+        translation: [0, 0, 300],
+        camera: { type: 'perspective', yfov: 0.8, znear: 0.1 },
+      });
+      await lens.load(scene);
+      lens.draw(scene, camera, { target });
+      const { draws, instances } = lens.ledger;
+      const hits = castRayAll(scene, { origin: [0, 0, 9], direction: [0, 0, -1] });
+      for (const node of nodes) node.remove();
+      lens.draw(scene, camera, { target });
+      const after = lens.ledger.draws;
+      let refused = '';
+      try {
+        scene.createNode({ mesh: { geometry: box(), overlays: {} as never } });
+      } catch (error) {
+        refused = String(error);
+      }
+      lens.dispose();
+      return { draws, instances, hits: hits.map(({ primitive }) => primitive), after, refused };
+    });
+    expect(found).toEqual({
+      draws: 2,
+      instances: 100,
+      hits: [0],
+      after: 0,
+      refused: expect.stringContaining('the overlays of a node are no materials'),
+    });
+  });
 });

@@ -70,6 +70,14 @@ test('shader translates a graph and runs it on the CPU, with the value of each n
   expect([wrong.code, wrong.err]).toEqual([1, expect.stringContaining('wrong.graph.json:7:12')]);
 });
 
+test('types of the settings of graphs are written beside them', async () => {
+  const { code, out } = await umberCommand('types', folder);
+  expect([code, out]).toEqual([1, '']);
+  writeFileSync(path('wrong.graph.json'), RIM);
+  expect((await umberCommand('types', folder)).out).toContain('rim.graph.d.json.ts');
+  expect(readFileSync(path('rim.graph.d.json.ts'), 'utf8')).toContain('/** 0.5 to 6. */\n  edge: number;');
+});
+
 test('recast makes WGSL of a graph and a graph of WGSL, and nothing else of either', async () => {
   const made = await umberCommand('recast', path('rim.graph.json'), path('rim.wgsl'));
   expect([made.code, made.out]).toEqual([0, expect.stringMatching(/^wrote .*rim\.wgsl, \d+ lines\n$/)]);

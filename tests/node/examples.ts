@@ -12,6 +12,7 @@ import { createJellyfish } from '../../examples/jellyfish/scene.js';
 import { createKelp } from '../../examples/kelp/scene.js';
 import { createSignalFlags } from '../../examples/signal-flags/scene.js';
 import { createUrn } from '../../examples/urn/scene.js';
+import { createVarnish } from '../../examples/varnish/scene.js';
 
 /** The examples that are scenes, by their folders. */
 export const EXAMPLES: Record<string, CreateExample> = {
@@ -23,6 +24,7 @@ export const EXAMPLES: Record<string, CreateExample> = {
   'lamp-room': createLampRoom,
   'lantern-night': createLanternNight,
   figurehead: createFigurehead,
+  varnish: createVarnish,
   kelp: (scene) => createKelp(scene, undefined, 12_000),
 };
 

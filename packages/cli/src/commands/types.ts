@@ -14,6 +14,7 @@ import {
 } from '@umber-lens/core/shading';
 import { readShader } from '../open/open-shader.js';
 import { writeOutput } from '../report/write-output.js';
+import { isShaderName } from '../write/recast-shader.js';
 
 /** Folders that hold nobody's own shaders. */
 const LEFT_OUT = new Set(['node_modules', 'dist', '.git']);
@@ -23,11 +24,11 @@ export function typesCommand(): Command {
     .description(
       'Writes types for the shaders of a folder, so that TypeScript knows their settings before anything is built.',
     )
-    .argument('[folder]', 'where the .wgsl files are', '.')
+    .argument('[folder]', 'where the .wgsl files and the graphs are', '.')
     .option('--check', 'write nothing, and exit 1 where types are missing or old')
     .addHelpText(
       'after',
-      '\nEach name.wgsl gets a name.d.wgsl.ts beside it, for allowArbitraryExtensions in tsconfig.json.\n\nExample:\n  umber types src && tsc',
+      '\nEach name.wgsl gets a name.d.wgsl.ts beside it, each name.graph.json a name.graph.d.json.ts, for allowArbitraryExtensions in tsconfig.json.\n\nExample:\n  umber types src && tsc',
     )
     .action(types);
 }
@@ -35,7 +36,7 @@ export function typesCommand(): Command {
 async function types(folder: string, { check = false }: { check?: boolean }): Promise<void> {
   const files = await shadersIn(folder);
   if (files.length === 0)
-    throw new LensError('types/none', `there are no .wgsl files in ${folder}`, {
+    throw new LensError('types/none', `there are no .wgsl files and no graphs in ${folder}`, {
       where: { file: folder },
       hint: 'Name the folder that they are in.',
     });
@@ -74,7 +75,7 @@ async function shadersIn(folder: string): Promise<string[]> {
   for (const entry of await readdir(folder, { withFileTypes: true })) {
     const path = join(folder, entry.name);
     if (entry.isDirectory() && !LEFT_OUT.has(entry.name)) found.push(...(await shadersIn(path)));
-    else if (entry.name.endsWith('.wgsl')) found.push(path);
+    else if (isShaderName(entry.name)) found.push(path);
   }
   return found.sort();
 }

@@ -39,12 +39,14 @@ export class BlendedOrder {
    * @param from the first position behind the opaque ones
    * @param places by row, its place in the tree: they count in place of depths; undefined: depths do
    * @param orders by batch: see `Material.drawOrder`; undefined where all are 0
+   * @param overs by batch: see `Apart.over`; undefined where all are 0
    */
   sort(
     key: Uint32Array,
     sorter: ItemSorter,
     from: number,
     orders: Int8Array | undefined,
+    overs: Uint8Array | undefined,
     places?: Uint32Array,
     itemRow?: Int32Array,
   ): void {
@@ -60,7 +62,8 @@ export class BlendedOrder {
       high[item] = orders
         ? ((orders[order >> 1]! + 8) << 18) | (places ? Math.min(depth, 0x3ffff) : depth >>> 4)
         : depth;
-      low[item] = order;
+      // What lies over something at the same depth comes after it.
+      low[item] = overs ? ((overs[order >> 1]! << 24) >>> 0) + (order & 0xffffff) : order;
     }
     sorter.sort(items, count);
     for (let i = 0; i < count; i++) {

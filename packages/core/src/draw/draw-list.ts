@@ -271,7 +271,15 @@ export class DrawList extends DrawCommands {
     }
     if (blended.mustSort) {
       const places = scene.blendedOrder === 'tree' ? scene.treeOrder : undefined;
-      blended.sort(watch.key, sorter, opaque.room, this.blending.orders, places, scene.columns.itemRow);
+      blended.sort(
+        watch.key,
+        sorter,
+        opaque.room,
+        this.blending.orders,
+        this.blending.overs,
+        places,
+        scene.columns.itemRow,
+      );
       this.mustList = true;
     }
     if (this.mustList) this.listCommands(scene);

@@ -319,20 +319,17 @@ test('functions of the graph, functions in WGSL, textures, instances, attributes
         },
       },
       light: { call: '*', in: ['@l.color', '@s.baseColor', '@lit'] },
-      outputColor: { call: 'vec4f', in: [{ call: 'mixEvenly', in: ['@lit.rgb', '#102040', 0.1] }, '@lit.a'] },
+      outputColor: {
+        call: 'vec4f',
+        in: [{ call: 'mixEvenly', in: ['@litColor.rgb', '#102040', 0.1] }, '@litColor.a'],
+      },
     },
   };
-  // "lit" is what outputColor is given: a node of that name is refused.
-  expect(told(JSON.stringify(graph))).toContainEqual(
-    expect.stringContaining('a node cannot be called "lit"'),
-  );
-  const renamed = JSON.parse(
-    JSON.stringify(graph)
-      .replace('"lit":{', '"bands":{')
-      .replace('"@s.baseColor","@lit"', '"@s.baseColor","@bands"'),
-  ) as Graph;
-  expect(told(JSON.stringify(renamed))).toEqual([]);
-  const { types, wgsl } = compileGraph(renamed);
+  // "litColor" is what outputColor is given: a node of that name is refused.
+  const taken = JSON.stringify(graph).replaceAll('"lit"', '"litColor"').replace('"@lit"]', '"@litColor"]');
+  expect(told(taken)).toContainEqual(expect.stringContaining('a node cannot be called "litColor"'));
+  expect(told(JSON.stringify(graph))).toEqual([]);
+  const { types, wgsl } = compileGraph(graph);
   expect(wgsl).toContain(
     '/// A wave.\nfn wave(x: f32, height: f32) -> f32 {\n  let turn = sin(x);\n  return turn * height;\n}',
   );

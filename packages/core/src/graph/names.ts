@@ -7,7 +7,7 @@ export const HOOK_ARGUMENTS = {
   surface: { p: 'Fragment', defaults: 'Surface' },
   march: { ray: 'Ray' },
   light: { s: 'Surface', l: 'Light', p: 'Fragment' },
-  outputColor: { lit: 'vec4f', s: 'Surface', p: 'Fragment' },
+  outputColor: { litColor: 'vec4f', s: 'Surface', p: 'Fragment' },
   effect: { p: 'Pixel' },
 } as const satisfies Readonly<Record<string, Readonly<Record<string, string>>>>;
 

@@ -20,6 +20,11 @@ export interface Primitive {
   geometry: Geometry;
   /** Left out: glTF's default material. */
   material?: Material;
+  /**
+   * Materials that it is drawn with once more, over the first, in order and at the same depth: a rim over glass, dirt over paint. A shader of theirs that
+   * moves vertices has to move them as the first one's does. Files of models do not have them.
+   */
+  overlays?: Material[];
   /** Materials by the name of a variant; see `setVariant`. */
   variants?: Record<string, Material>;
   /** The material without a variant, where a variant is shown. */

@@ -15,9 +15,11 @@ export interface Apart {
   readonly layer: SceneNode | undefined;
   /** Bits of the cameras that see it: see `SceneNode.visibleTo`. */
   readonly visibleTo: number;
+  /** Which of the overlays of its primitive it is, from 1; 0: none. It is drawn after those with less. */
+  readonly over: number;
 }
 
-export const NOT_APART: Apart = { layer: undefined, visibleTo: -1 };
+export const NOT_APART: Apart = { layer: undefined, visibleTo: -1, over: 0 };
 
 /** Everything that is drawn with one geometry and materials that differ in numbers alone: one draw call. */
 export interface Batch {
@@ -61,6 +63,8 @@ export class Drawables {
   private readonly growing = new Map<number, number>();
   /** Metres around items that shaders move things by; those of meshes that say so themselves stay. */
   private readonly margins = new Map<number, { metres: number; isGiven: boolean }>();
+  /** Of what things are apart by, the same for overlays, by their number. */
+  private readonly overlays = new WeakMap<Apart, Apart[]>();
   private readonly freeItems: number[] = [];
   private readonly freeBatches: number[] = [];
   private ranking: number[] = [];
@@ -83,8 +87,12 @@ export class Drawables {
       this.ranking = [...this.numbers.values()].flatMap((kinds) =>
         [...kinds.values()].flatMap((geometries) => [...geometries.values()]),
       );
-      this.isOrdered = this.batches.some((batch) => batch && orderOf(batch) !== 0);
-      if (this.isOrdered) this.ranking.sort((a, b) => orderOf(this.batches[a]!) - orderOf(this.batches[b]!)); // ranked ones are there
+      this.isOrdered = this.batches.some((batch) => batch && (orderOf(batch) !== 0 || batch.apart.over > 0));
+      if (this.isOrdered)
+        this.ranking.sort((first, second) => {
+          const [a, b] = [this.batches[first]!, this.batches[second]!]; // ranked ones are there
+          return orderOf(a) - orderOf(b) || a.apart.over - b.apart.over;
+        });
     }
     return this.ranking;
   }
@@ -101,25 +109,49 @@ export class Drawables {
     let last = NONE;
     // In the mesh's own order, in which batches are drawn: what lies on another primitive of the mesh is seen.
     for (let i = 0; i < mesh.primitives.length; i++) {
-      const { geometry, material = DEFAULT_MATERIAL } = mesh.primitives[i]!; // i < length
-      const item = this.freeItems.pop() ?? columns.itemCount++;
-      columns.reserveItems(columns.itemCount);
-      columns.itemRow[item] = row;
-      this.enter(item, material, geometry, this.apartOf(row));
-      if (last === NONE) {
-        columns.itemNext[item] = columns.firstItem[row]!; // a row in use
-        columns.firstItem[row] = item;
-      } else {
-        columns.itemNext[item] = columns.itemNext[last]!; // an item in use
-        columns.itemNext[last] = item;
-      }
-      last = item;
-      this.keepMargin(item, geometry, material, mesh.boundsMargin);
-      this.measure(item, geometry);
-      columns.worldSphere[item * 4 + 3] = Infinity;
-      this.log.add(item, 1);
+      const { geometry, material = DEFAULT_MATERIAL, overlays } = mesh.primitives[i]!; // i < length
+      last = this.addItem(row, last, geometry, material, mesh.boundsMargin, 0);
+      for (let over = 0; over < (overlays?.length ?? 0); over++)
+        last = this.addItem(row, last, geometry, overlays![over]!, mesh.boundsMargin, over + 1); // over < length
     }
     columns.markDirty(row);
+  }
+
+  /** @returns the item, which stands behind the last one of its row */
+  private addItem(
+    row: number,
+    last: number,
+    geometry: Geometry,
+    material: Material,
+    boundsMargin: number | undefined,
+    over: number,
+  ): number {
+    const { columns } = this;
+    const item = this.freeItems.pop() ?? columns.itemCount++;
+    columns.reserveItems(columns.itemCount);
+    columns.itemRow[item] = row;
+    this.enter(item, material, geometry, this.apartFor(row, over));
+    if (last === NONE) {
+      columns.itemNext[item] = columns.firstItem[row]!; // a row in use
+      columns.firstItem[row] = item;
+    } else {
+      columns.itemNext[item] = columns.itemNext[last]!; // an item in use
+      columns.itemNext[last] = item;
+    }
+    this.keepMargin(item, geometry, material, boundsMargin);
+    this.measure(item, geometry);
+    columns.worldSphere[item * 4 + 3] = Infinity;
+    this.log.add(item, 1);
+    return item;
+  }
+
+  /** What a row's things are apart by, those of an overlay too. */
+  private apartFor(row: number, over: number): Apart {
+    const plain = this.apartOf(row);
+    if (over === 0) return plain;
+    const known = this.overlays.get(plain) ?? [];
+    this.overlays.set(plain, known);
+    return (known[over] ??= { ...plain, over });
   }
 
   private measure(item: number, { bounds, placement }: Geometry): void {
@@ -213,7 +245,7 @@ export class Drawables {
     const { columns } = this;
     for (let item = columns.firstItem[row]!; item !== NONE; item = columns.itemNext[item]!) {
       const { apart, kind } = this.batches[columns.itemBatch[item]!]!; // an item in use
-      const now = this.apartOf(row);
+      const now = this.apartFor(row, apart.over);
       const slot = this.itemSlot[item]!;
       if (now !== apart) this.recount(item, kind.page.slots[slot]!, kind, slot, now); // as entered
     }

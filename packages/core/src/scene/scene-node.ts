@@ -620,6 +620,14 @@ function checkMesh(mesh: Mesh, { name }: SceneNode): void {
     throw new LensError('scene/mesh', `${of} was given a mesh without primitives`, {
       hint: 'Give { geometry, material }, several of them, or { primitives: [...] }.',
     });
+  for (const { overlays } of mesh.primitives.filter(Boolean))
+    if (
+      overlays !== undefined &&
+      !(Array.isArray(overlays) && overlays.every((one) => typeof one === 'object'))
+    )
+      throw new LensError('scene/mesh', `the overlays of ${of} are no materials`, {
+        hint: 'Give a list: { geometry, material, overlays: [rim] }.',
+      });
   for (const primitive of mesh.primitives)
     if (!(primitive as Partial<typeof primitive> | undefined)?.geometry?.attributes)
       throw new LensError('scene/mesh', `a primitive of ${of} has no geometry`, {

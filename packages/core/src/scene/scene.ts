@@ -303,7 +303,7 @@ export class Scene {
     let byBits = aparts.get(layer);
     if (!byBits) aparts.set(layer, (byBits = new Map<number, Apart>()));
     let found = byBits.get(visibleTo);
-    if (!found) byBits.set(visibleTo, (found = { layer, visibleTo }));
+    if (!found) byBits.set(visibleTo, (found = { layer, visibleTo, over: 0 }));
     return found;
   }
 

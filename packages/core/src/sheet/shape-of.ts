@@ -11,12 +11,17 @@ export function primitivesOf(mesh: NonNullable<SheetPlaced['mesh']>): readonly S
 
 /** What tells shapes apart. */
 export function shapeKey(primitive: SheetPrimitive): string {
-  const { material: _material, ...shape } = primitive;
+  const { material: _material, overlays: _overlays, ...shape } = primitive;
   return JSON.stringify(shape);
 }
 
 /** Makes a shape, and notes what it is made of. @throws LensError those of the function that makes it */
-export function shapeOf({ material: _material, shape, ...options }: SheetPrimitive): Geometry {
+export function shapeOf({
+  material: _material,
+  overlays: _overlays,
+  shape,
+  ...options
+}: SheetPrimitive): Geometry {
   const made = SHAPE_MAKERS[shape]!(options as never); // shapes were looked at
   noteMade(made, shape, options);
   return made;

@@ -137,6 +137,10 @@ export const PRIMITIVE_FORMS: Readonly<Record<string, MembersForm>> = Object.fro
         shape: SHAPE,
         ...membersOf(SHAPE_TABLES[shape], SHAPE_LISTS[shape] ?? {}),
         material: member("What it is made of. Left out: glTF's default material.", MATERIAL),
+        overlays: member(
+          'Materials that it is drawn with once more, over the first, in order.',
+          list(MATERIAL),
+        ),
       }),
       {
         needs: [

@@ -155,10 +155,11 @@ export class SheetParts {
   }
 
   private primitive(given: SheetPrimitive): Primitive {
-    const { material } = given;
+    const { material, overlays = [] } = given;
     return {
       geometry: this.geometry(given),
       ...(material === undefined ? {} : { material: this.material(material) }),
+      ...(overlays.length > 0 ? { overlays: overlays.map((one) => this.material(one)) } : {}),
     };
   }
 

@@ -228,6 +228,33 @@ describe('placing', () => {
     expect(a![0]!.geometry).toBe(b![0]!.geometry);
   });
 
+  test('overlays are materials by name, written as they were read; the shape they lie on is shared', () => {
+    const sheet: Sheet = {
+      sheet: 1,
+      materials: { glass: { transmissionFactor: 1 }, rim: { unlit: true } },
+      nodes: [
+        {
+          name: 'float',
+          mesh: { shape: 'sphere', material: 'glass', overlays: ['rim', { roughnessFactor: 0.9 }] },
+        },
+        { name: 'other', mesh: { shape: 'sphere', material: 'glass' } },
+      ],
+    };
+    const scene = new Scene();
+    const applied = applySheet(scene, sheet);
+    const [float, other] = ['float', 'other'].map((name) => scene.get(name).mesh!.primitives[0]!);
+    expect(float!.overlays).toEqual([applied.material('rim'), { roughnessFactor: 0.9 }]);
+    expect(float!.overlays![0]).toBe(applied.material('rim'));
+    expect(float!.geometry).toBe(other!.geometry);
+    expect(writeSheet(scene).sheet.nodes).toMatchObject([
+      { mesh: { overlays: ['rim', { roughnessFactor: 0.9 }] } },
+      { name: 'other' },
+    ]);
+    expect(
+      checkSheet(JSON.stringify({ ...sheet, nodes: [{ mesh: { shape: 'box', overlays: ['rin'] } }] })),
+    ).toEqual([expect.objectContaining({ hint: expect.stringContaining('Did you mean "rim"?') })]);
+  });
+
   test('a changed sheet changes what differs, and leaves what the page did', async () => {
     const scene = new Scene();
     const lens = shown();

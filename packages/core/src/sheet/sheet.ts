@@ -58,6 +58,8 @@ export interface SheetTextureUse extends Omit<TextureUse, 'texture'> {
 export interface SheetPrimitive {
   shape: string;
   material?: string | SheetMaterial;
+  /** Materials that it is drawn with once more, over the first, in order. */
+  overlays?: (string | SheetMaterial)[];
   [option: string]: unknown;
 }
 

@@ -236,15 +236,18 @@ function whoIsDrawn(scene: Scene, { list }: CameraState, filter: Filter): Map<nu
   });
 }
 
-/** Which primitive of a row's mesh a batch draws. */
-function primitiveOf({ columns }: Scene, row: number, batch: number): number {
-  let after = -1;
-  // The last primitive's item comes first.
-  for (let item = columns.firstItem[row]!; item >= 0; item = columns.itemNext[item]!) {
-    if (after >= 0) after++;
-    else if (columns.itemBatch[item] === batch) after = 0;
-  }
-  return Math.max(0, after);
+/** Which primitive of a row's mesh a batch draws, with its overlays. */
+function primitiveOf({ columns, handles, meshes }: Scene, row: number, batch: number): number {
+  const { primitives = [] } = meshes.get(handles[row]!) ?? {}; // a living row
+  let item = columns.firstItem[row]!; // as above
+  for (const [i, { overlays }] of primitives.entries())
+    for (
+      let left = 1 + (overlays?.length ?? 0);
+      left > 0 && item >= 0;
+      left--, item = columns.itemNext[item]!
+    )
+      if (columns.itemBatch[item] === batch) return i; // an item in use, as above
+  return 0;
 }
 
 /** Gets everything ready that can be. @returns whether that is all */

@@ -105,6 +105,7 @@ export const MESH_TABLE: Table = {
 export const PRIMITIVE_TABLE: Table = {
   geometry: given('Its vertices and triangles.'),
   material: object("What it is made of. Left out: glTF's default material.", MATERIAL_TABLE),
+  overlays: given('Materials that it is drawn with once more, over the first, in order.'),
   variants: object('Materials by the name of a variant; see `setVariant`.'),
   standard: given('The material without a variant, where a variant is shown.'),
   kept: given('Extensions that are kept for others.'),

@@ -306,13 +306,14 @@ class SheetWriter {
       );
       return undefined;
     }
-    const primitives = mesh.primitives.map(({ geometry, material }) => {
+    const primitives = mesh.primitives.map(({ geometry, material, overlays = [] }) => {
       const made = madeOf(geometry as Geometry);
       if (!made) return undefined;
       return {
         shape: made.shape,
         ...(asJson(made.options) as object),
         ...(material ? { material: this.parts.nameOfMaterial(material) } : {}),
+        ...(overlays.length > 0 ? { overlays: overlays.map((one) => this.parts.nameOfMaterial(one)) } : {}),
       };
     });
     if (primitives.includes(undefined)) {
@@ -340,9 +341,15 @@ const sameMesh = (a: Mesh | undefined, b: Mesh | undefined): boolean =>
   a === b ||
   (a?.primitives.length === b?.primitives.length &&
     a !== undefined &&
-    a.primitives.every(({ geometry, material }, i) => {
+    a.primitives.every(({ geometry, material, overlays = [] }, i) => {
       const other = b!.primitives[i]!; // as many
-      return geometry === other.geometry && (material === other.material || material === other.standard);
+      const others = other.overlays ?? [];
+      return (
+        geometry === other.geometry &&
+        (material === other.material || material === other.standard) &&
+        overlays.length === others.length &&
+        overlays.every((one, k) => one === others[k])
+      );
     }));
 
 /** Path of names from one node down to another; undefined where one on the way has none. */

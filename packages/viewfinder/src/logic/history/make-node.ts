@@ -88,8 +88,8 @@ export function specOf(node: SceneNode): NodeSpec | undefined {
   if (node.effects.length > 0) spec.effects = copied(node.effects) as never;
   if (node.settings) spec.settings = copied(node.settings) as never;
   if (node.mesh) {
-    const mesh = node.mesh.primitives.map(({ geometry, material }) => {
-      const made = material?.shader ? undefined : madeOf(geometry);
+    const mesh = node.mesh.primitives.map(({ geometry, material, overlays }) => {
+      const made = material?.shader || overlays ? undefined : madeOf(geometry);
       return (
         made && { shape: made.shape, ...made.options, ...(material ? { material: copied(material) } : {}) }
       );

@@ -1,0 +1,4 @@
+import { runExample } from '../example.js';
+import { createVarnish, varnishControls } from './scene.js';
+
+runExample(createVarnish, varnishControls);
