@@ -1,7 +1,7 @@
 // Writes docs/properties.md, the members in docs/sheet.md and the schema of sheets out of the tables of properties. With `--check` it fails where the page is not what they say.
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { SHEET_FORM } from '../packages/core/dist/engine.js';
-import { graphSchema } from '../packages/core/dist/graph/index.js';
+import { CALLS, GRAPH_FORM, graphSchema } from '../packages/core/dist/graph/index.js';
 import { sheetSchema } from '../packages/core/dist/sheets.js';
 import { inUnits, KINDS, OPTION_KINDS } from '../packages/core/dist/properties.js';
 
@@ -226,8 +226,40 @@ A mesh is an object with \`shape\`, \`material\` and what the function of that n
 [radius, height], \`path\` of a tube and \`points\` of a hull are lists of points.
 `;
 
+const GRAPHS = 'docs/graphs.md';
+const graphPage = readFileSync(GRAPHS, 'utf8');
+const usualInput = (value) =>
+  value === undefined ? '' : ` = ${typeof value === 'string' ? value : JSON.stringify(value)}`;
+const callRow = ([name, { inputs, isOpen, line }]) => {
+  const listed = inputs.map(({ default: value, name: input }) => `${input}${usualInput(value)}`).join(', ');
+  return `| \`${name.replaceAll('|', '\\|')}\` | ${listed}${isOpen ? ', …' : ''} | ${line} |`;
+};
+const graphText = `${graphPage.slice(0, graphPage.indexOf(MARK))}${MARK}
+
+## Nodes
+
+What nodes call besides other functions of WGSL, with their inputs and what counts where one is left out.
+
+${Object.entries(CALLS)
+  .map(([group, calls]) =>
+    [
+      `### ${group}`,
+      '',
+      '| call | inputs | |',
+      '| --- | --- | --- |',
+      ...Object.entries(calls).map(callRow),
+    ].join('\n'),
+  )
+  .join('\n\n')}
+
+## Every member
+
+${formsBelow(GRAPH_FORM).map(sheetSection).join('\n\n')}
+`;
+
 const files = {
   [PAGE]: text,
+  [GRAPHS]: graphText,
   [SHEET]: sheetText,
   'packages/core/schema/sheet.schema.json': `${JSON.stringify(sheetSchema(), null, 2)}\n`,
   'packages/core/schema/graph.schema.json': `${JSON.stringify(graphSchema(), null, 2)}\n`,

@@ -1,4 +1,4 @@
-import type { Graph, GraphInput, GraphNode } from '@umber-lens/core/graphs';
+import type { Graph, GraphInput, GraphValue } from '@umber-lens/core/graphs';
 
 /** Calls with what they take and give. */
 export const RANDOM_CALLS: readonly [call: string, takes: string[], gives: string][] = [
@@ -38,7 +38,7 @@ export function randomGraph(
     surface: { emissive, roughness },
   }),
 ): Graph {
-  const nodes: Record<string, GraphNode> = {};
+  const nodes: Record<string, GraphValue> = {};
   const made: Record<string, string[]> = { f32: [], vec3f: [] };
   let at = 0;
   const chance = (most: number): number => chances[at++ % chances.length]! % most;

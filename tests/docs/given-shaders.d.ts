@@ -12,3 +12,7 @@ declare module '*.wgsl' {
   const shader: import('umber-lens').MaterialShader<{ edge: number }>;
   export default shader;
 }
+declare module '*.graph.json' {
+  const shader: import('umber-lens').MaterialShader<{ edge: number }>;
+  export default shader;
+}

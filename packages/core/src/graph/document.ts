@@ -21,7 +21,7 @@ export interface GraphCall {
 }
 
 /** A node: it computes one value, which others name by `"@name"`. */
-export interface GraphNode {
+export interface GraphValue {
   call?: string;
   in?: readonly GraphInput[];
   /** In place of a call: a value. Whole numbers are `f32`, too. */
@@ -56,7 +56,7 @@ export interface GraphTexture {
 export interface GraphFunction {
   /** Types of what it takes, by name: `{ "place": "vec3f" }`. */
   takes?: Readonly<Record<string, string>>;
-  nodes?: Readonly<Record<string, GraphNode>>;
+  nodes?: Readonly<Record<string, GraphValue>>;
   /** What it gives. */
   gives?: GraphInput;
   /** The whole function in WGSL, of the same name. */
@@ -86,7 +86,7 @@ export interface Graph {
   /** Declarations in WGSL that functions build on: constants, structures. */
   declarations?: readonly string[];
   functions?: Readonly<Record<string, GraphFunction>>;
-  nodes?: Readonly<Record<string, GraphNode>>;
+  nodes?: Readonly<Record<string, GraphValue>>;
   hooks: Readonly<Partial<Record<HookName, GraphHook>>>;
   /** Where nodes stand in the editor: x and y by name. */
   layout?: Readonly<Record<string, readonly [x: number, y: number]>>;

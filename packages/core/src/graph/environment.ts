@@ -1,7 +1,7 @@
 import { LensError } from '../errors/lens-error.js';
 import { linkHooks } from '../shading/check-hooks.js';
 import { typeName } from '../wgsl/types/types.js';
-import { type Known, type Signature, type Struct, typeNamed } from './types.js';
+import type { Known, Signature, Struct } from './types.js';
 
 /** What graphs may name of the library, of files, and of their own WGSL. */
 export interface Environment extends Known {
@@ -88,7 +88,3 @@ function build(
     return { ...plain, fault: error };
   }
 }
-
-/** The type that a graph names, of the library's or WGSL's own. */
-export const typeIn = (name: string, { structs }: Known): ReturnType<typeof typeNamed> =>
-  typeNamed(name, structs);

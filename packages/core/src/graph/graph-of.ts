@@ -11,7 +11,7 @@ import type {
   GraphFunction,
   GraphHook,
   GraphInput,
-  GraphNode,
+  GraphValue,
   GraphSetting,
   GraphTexture,
 } from './document.js';
@@ -48,7 +48,7 @@ export function graphOf(wgsl: string, options: GraphOfOptions = {}): Graph {
 class StaysCode extends Error {}
 
 class Reader {
-  private readonly nodes: Record<string, GraphNode> = {};
+  private readonly nodes: Record<string, GraphValue> = {};
   private readonly functionNames = new Set<string>();
   private readonly textures: Record<string, GraphTexture> = {};
 
@@ -162,7 +162,7 @@ class Reader {
   }
 
   private function(fn: FunctionDecl): GraphFunction {
-    const nodes: Record<string, GraphNode> = {};
+    const nodes: Record<string, GraphValue> = {};
     const note = commentAbove(this.wgsl, fn.span.from);
     const more = note ? { note } : {};
     try {
@@ -204,7 +204,7 @@ class BodyReader {
   constructor(
     private readonly fn: FunctionDecl,
     args: ReadonlyMap<string, string>,
-    private readonly nodes: Record<string, GraphNode>,
+    private readonly nodes: Record<string, GraphValue>,
     private readonly facts: Facts,
     private readonly hook: HookName | undefined,
   ) {
@@ -320,7 +320,7 @@ class BodyReader {
     const free = this.freeName(name);
     const note = from === undefined ? undefined : commentAbove(this.facts.wgsl, from);
     const whole = type === 'i32' || type === 'u32';
-    const node: GraphNode = isCall(input)
+    const node: GraphValue = isCall(input)
       ? { call: input.call, ...(input.in ? { in: input.in } : {}) }
       : whole && typeof input === 'number'
         ? { call: type, in: [input] }

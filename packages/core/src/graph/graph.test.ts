@@ -4,7 +4,7 @@ import { applyEdits, undoEdits } from '../json/text-edit.js';
 import { checkHooks, linkHooks } from '../shading/check-hooks.js';
 import { compileWgsl, runWgsl } from '../wgsl/index.js';
 import { compileGraph } from './compile-graph.js';
-import type { Graph, GraphInput, GraphNode } from './document.js';
+import type { Graph, GraphInput, GraphValue } from './document.js';
 import { evaluateGraph } from './evaluate-graph.js';
 import { type GraphChange, graphEdit } from './graph-edit.js';
 import { graphOf } from './graph-of.js';
@@ -70,12 +70,12 @@ test('every node has a value at a place, on the CPU', () => {
   expect(() => evaluateGraph(compiled, 'light')).toThrow('the graph gives no light');
 });
 
-const graphWith = (nodes: Record<string, GraphNode>, more: object = {}): string =>
+const graphWith = (nodes: Record<string, GraphValue>, more: object = {}): string =>
   JSON.stringify({ graph: 1, nodes, hooks: { surface: { emissive: '@out' } }, ...more }, null, 1);
 const told = (text: string): string[] =>
   checkGraph(text).map(({ code, hint, message, severity }) => `${severity} ${code}: ${message} | ${hint}`);
 
-test.each<[what: string, nodes: Record<string, GraphNode>, expected: RegExp, more?: object]>([
+test.each<[what: string, nodes: Record<string, GraphValue>, expected: RegExp, more?: object]>([
   [
     'a ring',
     { out: { call: '+', in: ['@a', 0] }, a: { call: 'sin', in: ['@out'] } },
@@ -413,7 +413,7 @@ function valueOf(graph: Graph, input: GraphInput, known: Map<string, unknown>): 
         : (value as Record<string, unknown>)[part];
     return value;
   }
-  const { call, in: inputs = [] } = input as GraphNode & { call: string };
+  const { call, in: inputs = [] } = input as GraphValue & { call: string };
   return computed(
     call,
     inputs.map((one) => valueOf(graph, one, known)),

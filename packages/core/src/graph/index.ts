@@ -16,7 +16,7 @@ export type {
   GraphFunction,
   GraphHook,
   GraphInput,
-  GraphNode,
+  GraphValue,
   GraphSetting,
   GraphTexture,
 } from './document.js';
@@ -24,6 +24,7 @@ export { evaluateGraph, type EvaluatedGraph, type EvaluateOptions } from './eval
 export type { GraphFault, GraphSpot } from './faults.js';
 export { type GraphChange, graphEdit } from './graph-edit.js';
 export { graphOf, type GraphOfOptions } from './graph-of.js';
+export { GRAPH_FORM } from './graph-forms.js';
 export { graphSchema } from './graph-schema.js';
 export { type CallGroup, type CallInput, type CallRow, CALLS } from './node-table.js';
 export {

@@ -1,7 +1,7 @@
 import { nearest, nearHint } from '../errors/near-names.js';
 import { BUILTINS } from '../wgsl/types/builtins.js';
 import { conversionRank, vec } from '../wgsl/types/types.js';
-import type { GraphInput, GraphNode } from './document.js';
+import type { GraphInput, GraphValue } from './document.js';
 import { isCall } from './document.js';
 import {
   asFloat,
@@ -72,7 +72,7 @@ export class Scope {
   };
 
   constructor(
-    readonly nodes: Readonly<Record<string, GraphNode>>,
+    readonly nodes: Readonly<Record<string, GraphValue>>,
     private readonly options: ScopeOptions,
   ) {}
 

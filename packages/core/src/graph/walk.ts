@@ -1,4 +1,4 @@
-import { type Graph, type GraphInput, type GraphNode, isCall } from './document.js';
+import { type Graph, type GraphInput, type GraphValue, isCall } from './document.js';
 
 export type Path = readonly (string | number)[];
 
@@ -15,7 +15,7 @@ export function* inputsWithin(input: unknown, path: Path): Generator<{ input: Gr
 }
 
 /** The inputs of a node. */
-export function* inputsOfNode(node: GraphNode, path: Path): Generator<{ input: GraphInput; path: Path }> {
+export function* inputsOfNode(node: GraphValue, path: Path): Generator<{ input: GraphInput; path: Path }> {
   for (const [i, input] of (node.in ?? []).entries()) yield* inputsWithin(input, [...path, 'in', i]);
   if (node.value !== undefined) yield* inputsWithin(node.value, [...path, 'value']);
 }
@@ -45,7 +45,7 @@ export function calledBy(graph: Graph): Set<string> {
   const look = (inputs: Iterable<{ input: GraphInput }>): void => {
     for (const { input } of inputs) if (isCall(input)) called.add(input.call);
   };
-  const lookAtNodes = (nodes: Readonly<Record<string, GraphNode>> | undefined): void => {
+  const lookAtNodes = (nodes: Readonly<Record<string, GraphValue>> | undefined): void => {
     for (const node of Object.values(nodes ?? {})) {
       if (node.call !== undefined) called.add(node.call);
       look(inputsOfNode(node, []));

@@ -464,6 +464,8 @@ describe('writing', () => {
   /** Anything that a form takes. */
   function arbitrary(form: Form, depth = 0): fc.Arbitrary<unknown> {
     switch (form.kind) {
+      case 'nothing':
+        return fc.constant(null);
       case 'any':
         return fc.constantFrom({ note: 'kept' }, [1, 2], 'text');
       case 'name':
