@@ -6,7 +6,7 @@ import { reflect } from '../wgsl/reflect.js';
 import { type RunOptions, runWgsl, toJson } from '../wgsl/run/run.js';
 import type { TraceStep } from '../wgsl/run/lane.js';
 import type { CompiledGraph, CompileGraphOptions } from './compile-graph.js';
-import { typeName } from '../wgsl/types/types.js';
+import { type Type, typeName } from '../wgsl/types/types.js';
 
 export interface EvaluateOptions extends CompileGraphOptions {
   /** Values of settings by name; those that are left out are as they begin. */
@@ -29,7 +29,8 @@ const linked = new WeakMap<CompiledGraph, Shader>();
 /**
  * Computes a hook of a compiled graph on the CPU, in f32 as the GPU has it, and tells what each node is on the way.
  *
- * @param args what the hook is given, by its names there: `{ p: { normal: [0, 0, 1], toCamera: [0, 0, 1] } }`; members that are left out are 0
+ * @param args what the hook is given, by its names there: `{ p: { normal: [0, 0, 1], toCamera: [0, 0, 1] } }`; members that are left out are 0, those
+ *   that it does not ask for are left aside
  * @throws LensError `graph/no-hook` where the graph does not give it; those of `runWgsl`
  */
 export function evaluateGraph(
@@ -52,7 +53,7 @@ export function evaluateGraph(
   );
   const given = fn.params.map(({ local, name }) => {
     if (typeName(local!.type) === 'Settings') return { ...begin, ...settings }; // checked
-    return args[name] ?? {};
+    return membersOf(args[name] ?? {}, local!.type); // as above
   });
   const trace: TraceStep[] = [];
   const gives = runWgsl(shader, hook, given, { resources, trace });
@@ -63,4 +64,12 @@ export function evaluateGraph(
     nodes.set(spot.function === undefined ? spot.node : `${spot.function}/${spot.node}`, toJson(value, type));
   }
   return { nodes, gives };
+}
+
+/** Of an object what a structure has. */
+function membersOf(given: unknown, type: Type): unknown {
+  if (type.kind !== 'struct' || typeof given !== 'object' || given === null) return given;
+  return Object.fromEntries(
+    Object.entries(given).filter(([name]) => type.members.some((member) => member.name === name)),
+  );
 }

@@ -37,4 +37,5 @@ export {
   readGraph,
   spotOfLine,
 } from './read-graph.js';
+export { previewGraph, type PreviewedGraph } from './preview-graph.js';
 export { writeGraph } from './write-graph.js';

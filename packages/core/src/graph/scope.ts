@@ -21,6 +21,7 @@ import { isType, OPERATORS } from './names.js';
 import { type CallInput, CALL_TABLE } from './node-table.js';
 import {
   AINT,
+  BOOL,
   concrete,
   F32,
   type Known,
@@ -291,7 +292,7 @@ export class Scope {
       args.length > 0 &&
       !WHOLE.has(call) &&
       !isType(call) &&
-      args.every(({ number }) => number !== undefined)
+      args.every(({ number, type: of }) => number !== undefined || of === BOOL)
     )
       args = args.map(asFloat);
     args = this.withSamplers(call, args);
