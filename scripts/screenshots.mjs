@@ -4,7 +4,7 @@ import { copyFileSync, existsSync, mkdirSync, readFileSync, writeFileSync } from
 import { resolve } from 'node:path';
 import { chromium } from 'playwright-core';
 import sharp from 'sharp';
-import { preview } from 'vite';
+import { createServer, preview } from 'vite';
 import { CHROMIUM_FLAGS, findChromium } from '../packages/cli/dist/host/chromium.js';
 
 // eslint-disable-next-line no-control-regex
@@ -110,6 +110,7 @@ const CARD_ALONE = [
   'chart-print',
   'bare-metal',
   'varnish',
+  'figurehead',
 ];
 const site = await preview({ root: 'examples', preview: { port: 0, host: '127.0.0.1' }, logLevel: 'error' });
 const address = `http://127.0.0.1:${site.httpServer.address().port}`;
@@ -175,6 +176,27 @@ if (wants('viewfinder')) {
   await blockOut(page);
   await page.waitForTimeout(6000);
   await page.screenshot({ path: `${folder}/viewfinder.png`, timeout: 120_000 });
+}
+if (wants('graph')) {
+  // Graphs are read through the server that saves.
+  const server = await createServer({
+    root: 'examples',
+    server: { port: 0, host: '127.0.0.1' },
+    logLevel: 'error',
+  });
+  await server.listen();
+  await page.goto(
+    `http://127.0.0.1:${server.httpServer.address().port}/varnish/?viewfinder&pixels=all&backend=webgl2`,
+  );
+  page.setDefaultTimeout(120_000);
+  await page.getByRole('treeitem', { name: 'figurehead', exact: true }).click();
+  await page.keyboard.press('ArrowRight');
+  await page.getByRole('treeitem', { name: 'figurehead', exact: true }).nth(1).click();
+  await page.getByRole('button', { name: 'graph of material painted' }).click();
+  await page.getByRole('group', { name: 'node spot', exact: true }).focus();
+  await page.waitForTimeout(9000);
+  await page.screenshot({ path: `${folder}/graph.png`, timeout: 120_000 });
+  await server.close();
 }
 if (wants('gallery')) {
   await page.goto(`${address}/index.html`);

@@ -37,5 +37,7 @@ export {
   readGraph,
   spotOfLine,
 } from './read-graph.js';
+export { inFlow } from './order.js';
+export { callsFor } from './calls-for.js';
 export { previewGraph, type PreviewedGraph } from './preview-graph.js';
 export { writeGraph } from './write-graph.js';

@@ -1,7 +1,8 @@
-import type { Property } from '@umber-lens/core/engine';
+import type { Material, Property } from '@umber-lens/core/engine';
 import type { JSX } from 'preact';
 import { useRef, useState } from 'preact/hooks';
 import type { Editor } from '../logic/editor.js';
+import { hasGraph } from '../logic/graph/open-graph.js';
 import { changeOf, type Field, MIXED, type Part, sharedValue } from '../logic/properties/field.js';
 import { canPaste, copiedText, copyPart, pastePart } from '../logic/properties/copied-part.js';
 import { cssOf, readColor } from '../logic/values/shown-color.js';
@@ -13,10 +14,14 @@ import { TextureField } from './texture-field.js';
 interface PartProps {
   editor: Editor;
   part: Part;
+  /** Opens the graph that a material's shader came of. */
+  onGraph?(material: Material): void;
 }
 
 /** A part of what is chosen: its members, each with a way to edit it. */
-export function PartView({ editor, part }: PartProps): JSX.Element {
+export function PartView({ editor, onGraph, part }: PartProps): JSX.Element {
+  const [thing] = part.fields[0]?.things ?? [];
+  const material = thing?.kind === 'material' ? thing.material : undefined;
   const id = `part-${part.name.replace(/\W+/g, '-')}`;
   return (
     <fieldset aria-labelledby={id}>
@@ -33,6 +38,16 @@ export function PartView({ editor, part }: PartProps): JSX.Element {
             {name}
           </button>
         ))}
+        {onGraph && material && hasGraph(material) && (
+          <button
+            type="button"
+            class="plain"
+            aria-label={`graph of ${part.name}`}
+            onClick={() => onGraph(material)}
+          >
+            graph
+          </button>
+        )}
         {part.fields.length > 0 && (
           <span class="pass">
             <button

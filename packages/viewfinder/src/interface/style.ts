@@ -145,6 +145,40 @@ kbd { font: 11.5px/1.3 ui-monospace, SFMono-Regular, Menlo, monospace; backgroun
 .menu button { justify-content: flex-start; }
 .menu h3 { grid-column: 1 / -1; font-size: 11px; font-weight: 600; color: var(--quiet); margin: 4px 7px 2px; }
 .anchor { position: relative; }
+.graph { position: absolute; left: 10px; bottom: 58px; width: calc(100% - var(--rail, 316px) - 30px); height: min(58%, 560px); min-height: 220px; display: flex;
+  flex-direction: column; overflow: hidden; z-index: 2; }
+.graph-head { display: flex; gap: 4px; align-items: center; padding: 4px 8px; border-bottom: 1px solid var(--line); flex-wrap: wrap; }
+.graph-head b { margin-right: 6px; } .graph-head select { width: auto; } .graph .grow { flex: 1; }
+.graph footer { border-top: 1px solid var(--line); padding: 5px 10px; max-height: 30%; overflow: auto; color: var(--quiet); flex: none; }
+.graph footer ul { margin: 0; padding: 0; list-style: none; } .graph footer li { padding: 1px 0; color: var(--text); overflow-wrap: anywhere; }
+.graph footer small { color: var(--quiet); margin-left: 8px; } .graph footer .error > button { color: var(--wrong); opacity: 1; }
+.graph footer .warning > button { color: var(--brass); opacity: 1; } .graph footer .note { padding: 2px 0; }
+.board { position: relative; flex: 1; overflow: hidden; background: var(--field); touch-action: none; cursor: grab; outline-offset: -2px;
+  user-select: none; -webkit-user-select: none; }
+.board:focus-visible { outline: 2px solid var(--brass); }
+.world { position: absolute; left: 0; top: 0; transform-origin: 0 0; }
+.links { position: absolute; overflow: visible; pointer-events: none; }
+.links path { fill: none; stroke: var(--quiet); stroke-width: 1.6; opacity: 0.75; } .links path.near { stroke: var(--brass); stroke-width: 2.4; opacity: 1; }
+.card-node { position: absolute; left: 0; top: 0; background: var(--raised); border: 1px solid var(--line); border-radius: 5px; padding-bottom: 8px; cursor: default; }
+.card-node.hook { border-left: 3px solid var(--brass); } .card-node.muted { opacity: 0.55; border-style: dashed; }
+.card-node.chosen { border-color: var(--brass); box-shadow: 0 0 0 1px var(--brass); }
+.card-node:focus-visible { outline: 2px solid var(--brass); outline-offset: 2px; }
+.card-node.error { border-color: var(--wrong); border-style: double; border-width: 3px; } .card-node.warning .card-title b::after { content: ' !'; color: var(--brass); }
+.card-head { display: flex; gap: 7px; height: 62px; padding: 3px 6px; align-items: center; cursor: grab; position: relative; }
+.card-picture { width: 54px; height: 54px; border-radius: 3px; background: #000; flex: none; cursor: crosshair; }
+.card-title { min-width: 0; display: flex; flex-direction: column; line-height: 1.25; flex: 1; }
+.card-title > * { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; } .card-title span { color: var(--quiet); font-size: 11.5px; }
+.card-title code { font: 11px ui-monospace, Menlo, monospace; }
+.card-input { display: grid; grid-template-columns: 8px 62px minmax(0, 1fr); gap: 5px; align-items: center; height: 26px; padding: 0 8px 0 0; }
+.card-input input { height: 21px; font-size: 12px; } .card-label { color: var(--quiet); overflow: hidden; text-overflow: ellipsis; white-space: nowrap; font-size: 12px; }
+.port { width: 9px; height: 9px; border: 1.5px solid var(--quiet); border-radius: 2px; background: var(--field); margin-left: -5px; flex: none; }
+.linked > .port { background: var(--brass); border-color: var(--brass); } .port.out { position: absolute; right: -6px; top: 17px; cursor: crosshair; transform: rotate(45deg); }
+.frame { position: absolute; border: 1px dashed var(--line); border-radius: 6px; pointer-events: none; } .frame span { position: absolute; left: 8px; top: 4px; color: var(--quiet); }
+.add-box { position: absolute; width: 320px; max-height: min(300px, 80%); display: flex; flex-direction: column; z-index: 3; padding: 6px; }
+.add-box ul { list-style: none; margin: 4px 0 0; padding: 0; overflow: auto; flex: 1; scrollbar-width: thin; }
+.add-box li { padding: 3px 6px; border-radius: 4px; display: flex; gap: 8px; cursor: default; } .add-box li span { color: var(--quiet); flex: 1; }
+.add-box li[aria-selected='true'] { background: var(--brass); color: var(--ink); } .add-box li[aria-selected='true'] span { color: inherit; }
+.graph-wgsl { flex: 1; max-height: none; } .graph-wgsl span { display: block; cursor: default; }
 .log { position: absolute; left: 16px; bottom: 100px; width: min(480px, calc(100% - var(--rail, 316px) - 44px)); max-height: 52%; overflow: auto;
   padding: 8px 12px 10px; }
 .log h2 { font-size: 13px; margin: 0 0 6px; } .log ul { margin: 0; padding: 0; list-style: none; }
@@ -160,8 +194,8 @@ kbd { font: 11.5px/1.3 ui-monospace, SFMono-Regular, Menlo, monospace; backgroun
 .over-drop { position: absolute; inset: 6px; border: 2px dashed var(--brass); border-radius: 10px; display: grid; place-items: center;
   background: #211a1466; font-size: 16px; color: #f1e6d3; }
 @media (max-width: 1100px) { .root { --rail: 272px; } .field { grid-template-columns: 84px minmax(0, 1fr) 16px; }
-  .band { gap: 2px 3px; padding: 4px 5px; } .cluster { gap: 0; } .cluster + .cluster { padding-left: 3px; } .band select { width: 72px; }
-  .band select[aria-label='speed'] { width: 54px; } .band button { padding: 3px; min-width: 26px; } .ways select { max-width: 104px; } }
+  .band { gap: 2px 3px; padding: 4px 5px; } .cluster { gap: 0; } .cluster + .cluster { padding-left: 3px; } .band select { width: 66px; }
+  .band select[aria-label='speed'] { width: 50px; } .band button { padding: 3px; min-width: 26px; } .ways select { max-width: 104px; } }
 @media (max-height: 700px) { .status { bottom: 60px; } }
 @media (prefers-reduced-motion: reduce) { * { transition: none !important; } }
 `;

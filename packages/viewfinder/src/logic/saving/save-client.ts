@@ -1,4 +1,5 @@
 import type { SheetChange } from '@umber-lens/core/engine';
+import type { GraphChange } from '@umber-lens/core/graphs';
 
 /** What a server that saves answers, or why it did not. */
 export interface Refused {
@@ -24,7 +25,7 @@ export interface Proposed {
 export interface WantedFile {
   file: string;
   version: string | null;
-  changes?: SheetChange[];
+  changes?: SheetChange[] | GraphChange[];
   calls?: {
     call: CallPlace;
     changes: { member: string | readonly (string | number)[]; value?: unknown }[];

@@ -1,0 +1,146 @@
+import { Component, type JSX } from 'preact';
+import { useEffect, useRef, useState } from 'preact/hooks';
+import { type GraphSession } from '../../logic/graph/graph-session.js';
+import { type Card, type CardInput, typedInput } from '../../logic/graph/graph-cards.js';
+import { CARD, type CardPlace } from '../../logic/graph/graph-layout.js';
+import { PICTURE } from '../../stage/graph-pictures.js';
+
+interface GraphCardProps {
+  card: Card;
+  place: CardPlace;
+  session: GraphSession;
+  picture: ImageData | undefined;
+  /** What it is at the probe, in words. */
+  value: string;
+  onGrab(event: PointerEvent): void;
+  onPull(event: PointerEvent): void;
+  onFault(text: string): void;
+}
+
+/** A card that is drawn anew only where it shows something else: there may be a thousand. */
+export class CardSlot extends Component<GraphCardProps & { isChosen: boolean }> {
+  override shouldComponentUpdate(next: GraphCardProps & { isChosen: boolean }): boolean {
+    const { card, isChosen, picture, place, value } = this.props;
+    return (
+      next.card !== card ||
+      next.isChosen !== isChosen ||
+      next.picture !== picture ||
+      next.value !== value ||
+      next.place.x !== place.x ||
+      next.place.y !== place.y
+    );
+  }
+
+  override render(): JSX.Element {
+    return <GraphCard {...this.props} />;
+  }
+}
+
+/** A node with its inputs, as a group of fields. */
+function GraphCard({
+  card,
+  onFault,
+  onGrab,
+  onPull,
+  picture,
+  place,
+  session,
+  value,
+}: GraphCardProps): JSX.Element {
+  const { call, inputs, isHook, isMuted, line, name, note, type } = card;
+  const gravity = isHook ? undefined : session.gravityOf(name);
+  const isChosen = !isHook && session.chosen.has(name);
+  const classes = ['card-node', isHook && 'hook', isChosen && 'chosen', isMuted && 'muted', gravity].filter(
+    Boolean,
+  );
+  return (
+    <div
+      class={classes.join(' ')}
+      style={{ transform: `translate(${place.x}px, ${place.y}px)`, width: `${CARD.width}px` }}
+      role="group"
+      aria-label={isHook ? `gives ${name}` : `node ${name}`}
+      tabIndex={0}
+      data-card={isHook ? `hook ${name}` : name}
+      title={note || line}
+      onFocus={(event) => {
+        if (!isHook && event.target === event.currentTarget && !session.chosen.has(name))
+          session.choose([name]);
+      }}
+    >
+      <div class="card-head" onPointerDown={onGrab}>
+        {!isHook && <Picture data={picture} />}
+        <div class="card-title">
+          <b>{name}</b>
+          <span>
+            {isMuted ? 'muted' : call}
+            {type && ` → ${type}`}
+          </span>
+          {value && <code title="its value under the probe">{value}</code>}
+        </div>
+        {!isHook && (
+          <span
+            class="port out"
+            data-out={name}
+            title={`drag it to an input: ${name}`}
+            onPointerDown={onPull}
+          />
+        )}
+      </div>
+      {inputs.map((input) => (
+        <InputRow key={input.path.join('/')} owner={name} input={input} session={session} onFault={onFault} />
+      ))}
+    </div>
+  );
+}
+
+function Picture({ data }: { data: ImageData | undefined }): JSX.Element {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  useEffect(() => {
+    if (data) canvas.current?.getContext('2d')?.putImageData(data, 0, 0);
+  }, [data]);
+  return <canvas ref={canvas} width={PICTURE} height={PICTURE} class="card-picture" aria-hidden="true" />;
+}
+
+interface InputRowProps {
+  owner: string;
+  input: CardInput;
+  session: GraphSession;
+  onFault(text: string): void;
+}
+
+function InputRow({ input, onFault, owner, session }: InputRowProps): JSX.Element {
+  const { from, isNested, label, path, placeholder, text } = input;
+  const [typed, setTyped] = useState<string | undefined>(undefined);
+  const commit = (): void => {
+    if (typed === undefined) return;
+    setTyped(undefined);
+    if (typed === text) return;
+    try {
+      const value = typedInput(typed, Object.keys(session.graph.nodes ?? {}));
+      session.edit(`${label} of ${owner}`, [{ type: 'set', at: path, value: value ?? null }]);
+    } catch (error) {
+      onFault((error as Error).message);
+    }
+  };
+  return (
+    <label class={`card-input${from.length > 0 ? ' linked' : ''}`} data-input={JSON.stringify(path)}>
+      <span class="port" />
+      <span class="card-label">{label}</span>
+      <input
+        type="text"
+        aria-label={`${owner}: ${label}`}
+        value={typed ?? text}
+        placeholder={placeholder || 'default'}
+        title={isNested ? 'a formula: type a value, @name, or JSON to put another in its place' : ''}
+        spellcheck={false}
+        onInput={(event) => setTyped(event.currentTarget.value)}
+        onBlur={commit}
+        onKeyDown={(event) => {
+          event.stopPropagation();
+          if (event.key === 'Enter') commit();
+          if (event.key === 'Escape') setTyped(undefined);
+        }}
+      />
+    </label>
+  );
+}

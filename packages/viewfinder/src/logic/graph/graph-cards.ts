@@ -1,0 +1,150 @@
+import { CALLS, type CompiledGraph, type Graph, type GraphInput } from '@umber-lens/core/graphs';
+
+/** An input as a card shows it. */
+export interface CardInput {
+  label: string;
+  /** As it is typed: `0.5`, `@facing`, `1 - @inside`. Empty: its default. */
+  text: string;
+  /** What counts where it is empty. */
+  placeholder: string;
+  /** Nodes whose values arrive there. */
+  from: readonly string[];
+  /** The way down to it. */
+  path: readonly (string | number)[];
+  /** Whether text of its own stands there: what lies deeper is shown as a formula, and edited as JSON. */
+  isNested: boolean;
+}
+
+/** A node, or what a hook gives, as a card. */
+export interface Card {
+  /** `facing`, or of a hook `surface`. */
+  name: string;
+  isHook: boolean;
+  /** What it calls, in words. */
+  call: string;
+  line: string;
+  /** What it gives, as WGSL has it. */
+  type: string;
+  inputs: CardInput[];
+  isMuted: boolean;
+  note: string;
+}
+
+const TABLE = new Map(Object.values(CALLS).flatMap((group) => Object.entries(group)));
+
+/** The cards of a graph: nodes as they stand in it, then what its hooks give. */
+export function cardsOf(graph: Graph, compiled: CompiledGraph): Card[] {
+  const names = Object.keys(graph.nodes ?? {});
+  const input = (
+    label: string,
+    given: GraphInput | undefined,
+    path: CardInput['path'],
+    usual?: unknown,
+  ): CardInput => ({
+    label,
+    text: given === undefined || given === null ? '' : formula(given),
+    placeholder: usual === undefined ? '' : formula(usual as GraphInput),
+    from: [...new Set(namedIn(given, names))],
+    path,
+    isNested: typeof given === 'object' && given !== null && !Array.isArray(given),
+  });
+  const cards = Object.entries(graph.nodes ?? {}).map(([name, node]): Card => {
+    const { call, in: given = [], muted = false, note = '', value } = node;
+    const path = ['nodes', name];
+    const row = call === undefined ? undefined : TABLE.get(call);
+    const own = call === undefined ? undefined : graph.functions?.[call];
+    const labels =
+      row?.inputs ?? Object.keys(own?.takes ?? {}).map((label) => ({ name: label, default: undefined }));
+    const count = call === '-' && given.length === 1 ? 1 : Math.max(given.length, labels.length);
+    const inputs =
+      call === undefined
+        ? [input('value', value, [...path, 'value'])]
+        : Array.from({ length: count }, (_, i) =>
+            input(labels[i]?.name ?? `input ${i + 1}`, given[i], [...path, 'in', i], labels[i]?.default),
+          );
+    return {
+      name,
+      isHook: false,
+      call: call ?? 'value',
+      line: row?.line ?? own?.note ?? '',
+      type: compiled.types.get(name) ?? '',
+      inputs,
+      isMuted: muted,
+      note,
+    };
+  });
+  for (const [hook, given] of Object.entries(graph.hooks)) {
+    const isMap = typeof given === 'object' && given !== null && !Array.isArray(given) && !('call' in given);
+    if (isMap && 'code' in given) continue;
+    const inputs = isMap
+      ? Object.entries(given as Record<string, GraphInput>).map(([member, one]) =>
+          input(member, one, ['hooks', hook, member]),
+        )
+      : [input('gives', given as GraphInput, ['hooks', hook])];
+    cards.push({
+      name: hook,
+      isHook: true,
+      call: 'hook',
+      line: '',
+      type: '',
+      inputs,
+      isMuted: false,
+      note: '',
+    });
+  }
+  return cards;
+}
+
+/** Names of nodes in an input. */
+function namedIn(input: unknown, names: readonly string[]): string[] {
+  if (Array.isArray(input)) return [];
+  if (typeof input === 'object' && input !== null)
+    return ((input as { in?: readonly unknown[] }).in ?? []).flatMap((one) => namedIn(one, names));
+  if (typeof input !== 'string' || !input.startsWith('@')) return [];
+  const text = input.slice(1);
+  const found = names
+    .filter((name) => text === name || text.startsWith(`${name}.`))
+    .sort((a, b) => b.length - a.length)[0];
+  return found === undefined ? [] : [found];
+}
+
+/** An input as people write it. */
+export function formula(input: GraphInput): string {
+  if (input === null) return '';
+  if (Array.isArray(input)) return `[${(input as readonly number[]).map(short).join(', ')}]`;
+  if (typeof input === 'number') return short(input);
+  if (typeof input !== 'object') return String(input);
+  const { call, in: inputs = [] } = input as { call: string; in?: readonly GraphInput[] };
+  const parts = inputs.map((one) => (isOperation(one) ? `(${formula(one)})` : formula(one)));
+  if (!/^\W/.test(call) || call === '[]') return `${call}(${parts.join(', ')})`;
+  return parts.length === 1 ? `${call}${parts[0]}` : parts.join(` ${call} `); // one
+}
+
+const isOperation = (input: GraphInput): boolean =>
+  typeof input === 'object' &&
+  input !== null &&
+  'call' in input &&
+  /^\W/.test(input.call) &&
+  (input.in?.length ?? 0) > 1;
+
+const short = (value: number): string => String(Number(value.toPrecision(6)));
+
+/**
+ * What is typed into an input: a number, numbers, a color, a node with or without its @, JSON.
+ *
+ * @returns undefined for nothing: the input's default
+ */
+export function typedInput(text: string, names: readonly string[]): GraphInput | undefined {
+  const plain = text.trim();
+  if (plain === '') return undefined;
+  try {
+    return JSON.parse(plain) as GraphInput;
+  } catch {
+    // It is a name, a color, or numbers without brackets.
+  }
+  if (/^-?[\d.]+(e-?\d+)?([\s,]+-?[\d.]+(e-?\d+)?){1,3}$/i.test(plain))
+    return plain.split(/[\s,]+/).map(Number);
+  if (plain.startsWith('@') || plain.startsWith('#')) return plain;
+  const [first = ''] = plain.split('.');
+  return names.includes(plain) || names.includes(first) ? `@${plain}` : plain;
+}

@@ -1,0 +1,215 @@
+import { readFileSync } from 'node:fs';
+import { applyEdits } from '@umber-lens/core/engine';
+import { graphEdit, previewGraph, readGraph } from '@umber-lens/core/graphs';
+import fc from 'fast-check';
+import { cardsOf, formula, typedInput } from './graph-cards.js';
+import { byFlow, heightOf, keyOf, placesOf } from './graph-layout.js';
+import { offersOf } from './graph-offers.js';
+import { valuesAt } from './graph-probe.js';
+import { GraphSession } from './graph-session.js';
+
+const TEXT = readFileSync('examples/varnish/painted.graph.json', 'utf8');
+const RIM = `{
+  "graph": 1,
+  "settings": { "edge": { "type": "f32", "value": 2.5, "range": [0.5, 6] } }, // by eye
+  "nodes": {
+    "facing": { "call": "saturate", "in": [{ "call": "dot", "in": ["@p.normal", "@p.toCamera"] }] },
+    "rim": { "call": "pow", "in": [{ "call": "-", "in": [1, "@facing"] }, "@settings.edge"] }
+  },
+  "hooks": { "surface": { "emissive": { "call": "*", "in": ["#ffb46a", "@rim"] } } }
+}
+`;
+
+test('a graph is edited: what is right is shown, what is wrong is told, and the last good one stays', () => {
+  const session = new GraphSession(RIM, 'rim.graph.json');
+  let told = 0;
+  session.onChange(() => told++);
+  session.edit('sharper', [{ type: 'set', at: ['nodes', 'rim', 'in', 1], value: 4 }]);
+  expect(session.compiled.wgsl).toContain('pow(1 - facing, 4)');
+  const good = session.compiled;
+  session.edit('wrong', [{ type: 'set', at: ['nodes', 'rim', 'in', 1], value: '@p.texcoord0' }]);
+  expect(session.compiled).toBe(good);
+  expect(session.findings.map(({ code, node }) => [code, node])).toEqual(
+    [
+      ['graph/unused', undefined],
+      ['graph/type', 'rim'],
+    ].slice(1),
+  );
+  expect([session.gravityOf('rim'), session.gravityOf('facing'), session.undoes]).toEqual([
+    'error',
+    undefined,
+    'wrong',
+  ]);
+  session.undo();
+  expect(session.findings.map(({ code }) => code)).toEqual(['graph/unused']); // the setting
+  session.undo();
+  expect([session.text, session.undo(), session.redoes]).toEqual([RIM, false, 'sharper']);
+  session.redo();
+  expect(session.text).toContain('// by eye');
+  expect(told).toBe(5);
+  expect(session.undoes).toBe('sharper');
+  expect(() => session.edit('none', [{ type: 'rename', node: 'gone', name: 'x' }])).toThrow('no node "gone"');
+  expect(() => new GraphSession('{ "graph": 1 }', 'x.graph.json')).toThrow('hooks');
+});
+
+test('what is to be saved is what was changed since, also where a saved change was taken back', () => {
+  const session = new GraphSession(RIM, 'rim.graph.json');
+  session.edit('a', [{ type: 'set', at: ['layout', 'rim'], value: [1, 2] }], 'drag');
+  session.edit('a', [{ type: 'set', at: ['layout', 'rim'], value: [3, 4] }], 'drag');
+  expect([session.unsaved.length, session.isUnsaved]).toEqual([2, true]);
+  const saved = applyEdits(RIM, graphEdit(RIM, session.unsaved));
+  expect(saved).toBe(session.text);
+  session.noteSaved();
+  expect([session.unsaved, session.isUnsaved]).toEqual([[], false]);
+  // Both of one drag.
+  session.undo();
+  expect(session.text).toBe(RIM);
+  expect(readGraph(applyEdits(saved, graphEdit(saved, session.unsaved)))).toEqual(readGraph(RIM));
+});
+
+test('random edits, taken back one by one, give the text back', () => {
+  const change = fc.oneof(
+    fc.tuple(fc.constant('value'), fc.constantFrom('facing', 'rim'), fc.nat(9)),
+    fc.tuple(fc.constant('rename'), fc.constantFrom('facing', 'rim'), fc.nat(3)),
+    fc.tuple(fc.constant('remove'), fc.constantFrom('facing', 'rim'), fc.nat(1)),
+    fc.tuple(fc.constant('move'), fc.constantFrom('facing', 'rim'), fc.nat(90)),
+  );
+  fc.assert(
+    fc.property(fc.array(change, { minLength: 1, maxLength: 4 }), (list) => {
+      const session = new GraphSession(RIM, 'rim.graph.json');
+      for (const [kind, node, number] of list)
+        try {
+          if (kind === 'value')
+            session.edit('v', [{ type: 'set', at: ['nodes', node, 'note'], value: `${number}` }]);
+          else if (kind === 'rename') session.edit('r', [{ type: 'rename', node, name: `n ${number}` }]);
+          else if (kind === 'remove') session.edit('d', [{ type: 'remove', node }]);
+          else session.edit('m', [{ type: 'set', at: ['layout', node], value: [number, 2] }], `move ${node}`);
+        } catch (error) {
+          expect((error as { code: string }).code).toMatch(/^edit\//);
+        }
+      while (session.undo());
+      expect(session.text).toBe(RIM);
+    }),
+    { numRuns: 5 },
+  );
+});
+
+test('cards have inputs by their names in the table, formulas, links and types', () => {
+  const session = new GraphSession(RIM, 'rim.graph.json');
+  const cards = cardsOf(session.graph, session.compiled);
+  expect(cards.map(({ call, isHook, name, type }) => [name, call, type, isHook])).toEqual([
+    ['facing', 'saturate', 'f32', false],
+    ['rim', 'pow', 'f32', false],
+    ['surface', 'hook', '', true],
+  ]);
+  expect(cards[1]!.inputs).toEqual([
+    {
+      label: 'x',
+      text: '1 - @facing',
+      placeholder: '1',
+      from: ['facing'],
+      path: ['nodes', 'rim', 'in', 0],
+      isNested: true,
+    },
+    {
+      label: 'exponent',
+      text: '@settings.edge',
+      placeholder: '1',
+      from: [],
+      path: ['nodes', 'rim', 'in', 1],
+      isNested: false,
+    },
+  ]);
+  expect(
+    formula({
+      call: '*',
+      in: [
+        { call: '+', in: [1, 2] },
+        { call: '-', in: ['@a'] },
+      ],
+    }),
+  ).toBe('(1 + 2) * -@a');
+});
+
+test.each<[typed: string, value: unknown]>([
+  ['0.5', 0.5],
+  ['1 0 0.5', [1, 0, 0.5]],
+  ['[1, 2]', [1, 2]],
+  ['#ff8800', '#ff8800'],
+  ['facing', '@facing'],
+  ['facing.x', '@facing.x'],
+  ['@p.normal', '@p.normal'],
+  ['bark', 'bark'],
+  ['  ', undefined],
+  ['{ "call": "sin", "in": [1] }', { call: 'sin', in: [1] }],
+])('typed into an input, %j is %j', (typed, value) => {
+  expect(typedInput(typed, ['facing'])).toEqual(value);
+});
+
+test('nodes are found by name, by what they do, by words of the trade; where a link is dropped, what takes it', () => {
+  const graph = readGraph(RIM);
+  expect(offersOf(graph, 'pow')[0]!.call).toBe('pow');
+  expect(offersOf(graph, 'fresnel')[0]!.call).toBe('mirroredShare');
+  expect(offersOf(graph, 'voronoi')[0]!.call).toBe('cells');
+  expect(offersOf(graph, 'kept between').map(({ call }) => call)).toEqual(['clamp', 'saturate']);
+  expect(offersOf(graph, 'zzz')).toEqual([]);
+  const forPlace = offersOf(graph, '', 'vec2f').map(({ call }) => call);
+  expect(forPlace).toEqual(expect.arrayContaining(['noise2', 'checker', '+', 'length']));
+  expect(forPlace).not.toContain('noise');
+  expect(forPlace).not.toContain('cross');
+  // A number is the second input of a power as well, and the first is offered.
+  expect(offersOf(graph, 'smoothMin', 'f32')[0]!.place).toBe(0);
+  expect(offersOf(graph, 'textureSample', 'vec2f')[0]!.place).toBe(1);
+  expect(offersOf(graph, 'select', 'bool')[0]!.place).toBe(2);
+  expect(offersOf(graph, '&&', 'f32')).toEqual([]);
+});
+
+test('cards stand by the flow, none on another, each behind those that it takes', () => {
+  const session = new GraphSession(TEXT, 'painted.graph.json');
+  const cards = cardsOf(session.graph, session.compiled);
+  const flow = byFlow(cards);
+  for (const card of cards) {
+    const own = flow.get(keyOf(card))!;
+    for (const { from } of card.inputs)
+      for (const name of from) expect(flow.get(name)!.x).toBeLessThan(own.x);
+    for (const other of cards) {
+      if (other === card) continue;
+      const { x, y } = flow.get(keyOf(other))!;
+      const isApart =
+        Math.abs(x - own.x) >= 208 || y >= own.y + heightOf(card) || own.y >= y + heightOf(other);
+      expect([keyOf(card), keyOf(other), isApart]).toEqual([keyOf(card), keyOf(other), true]);
+    }
+  }
+  // Where the graph says, they stand there.
+  expect(placesOf(session.graph, cards).get('lit')).toEqual({
+    x: session.graph.layout!['lit']![0],
+    y: session.graph.layout!['lit']![1],
+  });
+});
+
+test('a thousand nodes in one long chain are laid out all the same, at once', () => {
+  const nodes = Object.fromEntries(
+    Array.from({ length: 1000 }, (_, i) => [
+      `n${i}`,
+      i < 4
+        ? { call: 'sin', in: ['@p.position.x'] }
+        : { call: '+', in: [`@n${i - 1}`, `@n${(i * 7) % (i - 1)}`] },
+    ]),
+  );
+  const text = JSON.stringify({ graph: 1, nodes, hooks: { surface: { roughness: '@n999' } } });
+  const session = new GraphSession(text, 'long.graph.json');
+  const flow = byFlow(cardsOf(session.graph, session.compiled));
+  expect(flow.get('n999')!.x).toBeGreaterThan(flow.get('n998')!.x);
+  // What is moved is not compiled anew.
+  const { compiled } = session;
+  session.edit('move', [{ type: 'set', at: ['layout', 'n5'], value: [1, 2] }]);
+  expect([session.compiled, session.graph.layout]).toEqual([compiled, { n5: [1, 2] }]);
+});
+
+test('under the probe each node has its value', () => {
+  const preview = previewGraph(readGraph(RIM), { file: 'rim.graph.json' });
+  const values = valuesAt(preview, { x: 0.6, y: 0 }, { edge: 2 }, 'rim.graph.json');
+  expect(values.get('facing')).toBe('0.8');
+  expect(values.get('rim')).toBe('0.04');
+  expect(valuesAt(undefined, { x: 0, y: 0 }, {}, '').size).toBe(0);
+});

@@ -1,0 +1,191 @@
+import { applyEdits, type TextEdit, undoEdits } from '@umber-lens/core/engine';
+import {
+  checkGraph,
+  type CompiledGraph,
+  compileGraph,
+  type Graph,
+  type GraphChange,
+  graphEdit,
+  type GraphFinding,
+  readGraph,
+} from '@umber-lens/core/graphs';
+
+interface Done {
+  name: string;
+  changes: readonly GraphChange[];
+  /** Of the text before. */
+  edits: readonly TextEdit[];
+  before: string;
+  merge: string | undefined;
+}
+
+/** A graph that is edited: its text, what became of it, and every change, to be taken back without limit. It draws nothing. */
+export class GraphSession {
+  text: string;
+  graph: Graph;
+  findings: GraphFinding[] = [];
+  /** Of the last text that was right. */
+  compiled: CompiledGraph;
+  /** Nodes that are chosen, the last one last. */
+  readonly chosen = new Set<string>();
+  private readonly done: Done[] = [];
+  private undone: Done[] = [];
+  private savedAt = 0;
+  private savedText: string;
+  private readonly listeners = new Set<() => void>();
+
+  /**
+   * @param file its name on the server, or in the page
+   * @param sources texts of the WGSL files that it uses
+   * @throws LensError what `readGraph` and `compileGraph` throw: a graph that is wrong is not opened
+   */
+  constructor(
+    text: string,
+    readonly file: string,
+    private readonly sources: Readonly<Record<string, string>> = {},
+  ) {
+    this.text = this.savedText = text;
+    this.graph = readGraph(text, file);
+    this.compiled = compileGraph(this.graph, { file, sources });
+    this.findings = checkGraph(text, { file, sources });
+  }
+
+  onChange(listener: () => void): () => void {
+    this.listeners.add(listener);
+    return () => void this.listeners.delete(listener);
+  }
+
+  tell(): void {
+    for (const listener of this.listeners) listener();
+  }
+
+  /**
+   * @param merge changes of one name that follow each other are taken back together
+   * @throws LensError those of `graphEdit`; nothing is changed then
+   */
+  edit(name: string, changes: readonly GraphChange[], merge?: string): void {
+    const before = this.text;
+    const edits = graphEdit(before, changes, this.file);
+    if (edits.length === 0) return;
+    const last = this.done.at(-1);
+    if (
+      merge !== undefined &&
+      last?.merge === merge &&
+      this.undone.length === 0 &&
+      this.done.length > this.savedAt
+    ) {
+      const all = [...last.changes, ...changes];
+      this.done[this.done.length - 1] = {
+        ...last,
+        changes: all,
+        edits: graphEdit(last.before, all, this.file),
+      };
+    } else this.done.push({ name, changes, edits, before, merge });
+    this.undone = [];
+    this.take(applyEdits(before, edits), changes);
+  }
+
+  private take(text: string, changes: readonly GraphChange[]): void {
+    const { file, sources } = this;
+    this.text = text;
+    // Where things stand is no other shader.
+    const isLook = changes.every((change) => change.type === 'set' && LOOKS.has(change.at[0]!)); // paths have one
+    if (!isLook) this.findings = checkGraph(text, { file, sources });
+    const isRight = !this.findings.some(({ severity }) => severity === 'error');
+    try {
+      this.graph = readGraph(text, file);
+      // Until it is right again the last good one stays.
+      if (isRight && !isLook) this.compiled = compileGraph(this.graph, { file, sources });
+    } catch {
+      // What is wrong with its form is told by the findings.
+    }
+    for (const node of this.chosen) if (!(node in (this.graph.nodes ?? {}))) this.chosen.delete(node);
+    this.tell();
+  }
+
+  get undoes(): string | undefined {
+    return this.done.at(-1)?.name;
+  }
+
+  get redoes(): string | undefined {
+    return this.undone.at(-1)?.name;
+  }
+
+  undo(): boolean {
+    const last = this.done.pop();
+    if (!last) return false;
+    this.undone.push(last);
+    this.take(applyEdits(this.text, undoEdits(last.before, last.edits)), last.changes);
+    return true;
+  }
+
+  redo(): boolean {
+    const next = this.undone.pop();
+    if (!next) return false;
+    this.done.push(next);
+    this.take(applyEdits(this.text, next.edits), next.changes);
+    return true;
+  }
+
+  choose(nodes: Iterable<string>, isMore = false): void {
+    if (!isMore) this.chosen.clear();
+    for (const node of nodes) this.chosen.add(node);
+    this.tell();
+  }
+
+  get isUnsaved(): boolean {
+    return this.text !== this.savedText;
+  }
+
+  /** What the file is to be changed by: the smallest that is known. */
+  get unsaved(): GraphChange[] {
+    if (this.done.length >= this.savedAt)
+      return this.done.slice(this.savedAt).flatMap(({ changes }) => changes);
+    return differences(readGraph(this.savedText, this.file), this.graph);
+  }
+
+  /** The file has what is here now. */
+  noteSaved(): void {
+    this.savedAt = this.done.length;
+    this.savedText = this.text;
+    this.tell();
+  }
+
+  /** A name that no node has. */
+  freeName(wanted: string): string {
+    const nodes = this.graph.nodes ?? {};
+    if (!(wanted in nodes)) return wanted;
+    for (let i = 2; ; i++) if (!(`${wanted} ${i}` in nodes)) return `${wanted} ${i}`;
+  }
+
+  /** Severity of what is found at a node: the worst. */
+  gravityOf(node: string): 'error' | 'warning' | undefined {
+    const own = this.findings.filter((one) => one.node === node && one.function === undefined);
+    return own.find(({ severity }) => severity === 'error') ? 'error' : own[0]?.severity;
+  }
+}
+
+/** What of a graph is for eyes alone. */
+const LOOKS: ReadonlySet<string | number> = new Set(['layout', 'frames', 'notes']);
+
+/** What makes one graph of another: members of its members. */
+function differences(from: Graph, to: Graph): GraphChange[] {
+  const changes: GraphChange[] = [];
+  const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b);
+  const [a, b] = [from, to] as unknown as Record<string, unknown>[];
+  for (const key of new Set([...Object.keys(a!), ...Object.keys(b!)])) {
+    const [before, after] = [a![key], b![key]]; // both graphs
+    if (same(before, after)) continue;
+    if (!isMap(before) || !isMap(after)) {
+      changes.push({ type: 'set', at: [key], value: after });
+      continue;
+    }
+    for (const name of new Set([...Object.keys(before), ...Object.keys(after)]))
+      if (!same(before[name], after[name]))
+        changes.push({ type: 'set', at: [key, name], value: after[name] });
+  }
+  return changes;
+}
+
+const isMap = (value: unknown): value is Record<string, unknown> =>
+  typeof value === 'object' && value !== null && !Array.isArray(value);

@@ -1,0 +1,62 @@
+import type { Material, MaterialShader, Scene } from '@umber-lens/core/engine';
+import type { GraphSession } from '../logic/graph/graph-session.js';
+
+/** Has what shows a graph's shader show it as it is edited. */
+export class LiveShader {
+  private shader: MaterialShader;
+  private wgsl: string;
+  private readonly stop: () => void;
+  private turn = 0;
+
+  /** @param onFault hears why the last good one stays */
+  constructor(
+    private readonly scene: Scene,
+    material: Material,
+    private readonly session: GraphSession,
+    private readonly sources: Readonly<Record<string, string>>,
+    private readonly onFault: (text: string) => void,
+  ) {
+    this.shader = material.shader!; // graphs are of materials with a shader
+    this.wgsl = session.compiled.wgsl;
+    this.stop = session.onChange(() => void this.follow());
+  }
+
+  private async follow(): Promise<void> {
+    const { session, sources } = this;
+    const { wgsl } = session.compiled;
+    // Settings, places and notes are no other shader.
+    if (wgsl === this.wgsl) return;
+    this.wgsl = wgsl;
+    const turn = ++this.turn;
+    const { compileMaterialShader } = await import('umber-lens/shaders');
+    if (turn !== this.turn) return;
+    try {
+      const fresh = compileMaterialShader(wgsl, {
+        file: session.file,
+        sources: { ...sources },
+      }) as MaterialShader;
+      for (const material of this.materials()) {
+        const begin = Object.fromEntries(fresh.settings.map(({ default: value, name }) => [name, value]));
+        const names = new Set([...Object.keys(begin), ...fresh.textures.map(({ name }) => name)]);
+        const kept = Object.entries(material.settings ?? {}).filter(([name]) => names.has(name));
+        material.shader = fresh;
+        material.settings = { ...begin, ...Object.fromEntries(kept) } as NonNullable<Material['settings']>;
+      }
+      this.shader = fresh;
+    } catch (error) {
+      this.onFault((error as Error).message);
+    }
+  }
+
+  private materials(): Set<Material> {
+    const found = new Set<Material>();
+    for (const { primitives } of this.scene.meshes.values())
+      for (const { material, overlays = [] } of primitives)
+        for (const one of [material, ...overlays]) if (one?.shader === this.shader) found.add(one);
+    return found;
+  }
+
+  dispose(): void {
+    this.stop();
+  }
+}

@@ -1,0 +1,245 @@
+import { spawn } from 'node:child_process';
+import { readFileSync, writeFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
+import { join, resolve } from 'node:path';
+import { pathToFileURL } from 'node:url';
+import type { Locator, Page } from 'playwright-core';
+import { closeBrowser, hideWebgpu, newPage } from '../browser/stage.js';
+import { temporaryFolder } from '../folders.js';
+
+const folder = temporaryFolder('graph-editor');
+const file = (name: string, text: string): void => writeFileSync(join(folder, name), text);
+const read = (): string => readFileSync(join(folder, 'look.graph.json'), 'utf8');
+
+const EMPTY = `{
+  "graph": 1, // nothing yet
+  "settings": { "edge": { "type": "f32", "value": 3, "range": [0.5, 6] } },
+  "nodes": {},
+  "hooks": { "surface": { "emissive": [0, 0, 0] } }
+}
+`;
+const MAIN = `import { createMaterial, openLens, Scene, sphere } from 'umber-lens';
+import look from './look.graph.json';
+
+const lens = await openLens(document.querySelector('canvas')!, { antialias: false, pixelRatio: 0.5, onMessage: () => undefined });
+const scene = new Scene({ clearColor: [0.02, 0.02, 0.03, 1] });
+const material = createMaterial(look, { name: 'look', baseColorFactor: [0, 0, 0, 1], metallicFactor: 0 });
+const ball = scene.createNode({ name: 'ball', mesh: { geometry: sphere({ radius: 1 }), material } });
+const camera = scene.createNode({ name: 'eye', translation: [0, 0, 5], camera: { type: 'orthographic', xmag: 1.2, ymag: 1.2, znear: 0.1, zfar: 10 } });
+const target = lens.createTarget({ width: 33, height: 33 });
+/** Red at the middle of the ball, and near its edge. */
+const glow = async () => {
+  lens.draw(scene, camera, { target });
+  const bytes = await target.read();
+  return [bytes[(16 * 33 + 16) * 4]!, bytes[(16 * 33 + 29) * 4]!];
+};
+let drawn = 0;
+lens.run(() => {
+  lens.draw(scene, camera);
+  Object.assign(window, { drawn: ++drawn });
+});
+Object.assign(window, { lens, scene, ball, material, glow });
+`;
+
+let child: ReturnType<typeof spawn> | undefined;
+let output = '';
+let page: Page;
+const errors: string[] = [];
+
+beforeAll(async () => {
+  const plugin = JSON.stringify(pathToFileURL(resolve('packages/vite/dist/index.js')).href);
+  const alias = JSON.stringify({
+    '@umber-lens/viewfinder': resolve('packages/viewfinder/dist/index.js'),
+    'umber-lens/shaders': resolve('packages/lens/dist/shaders/index.js'),
+    'umber-lens': resolve('packages/lens/dist/index.js'),
+  });
+  file(
+    'vite.config.mjs',
+    `import { saving, viewfinder, wgsl } from ${plugin};
+export default { plugins: [wgsl(), saving(), viewfinder()], server: { watch: { usePolling: true, interval: 50 }, fs: { strict: false } }, resolve: { alias: ${alias} } };`,
+  );
+  file('look.graph.json', EMPTY);
+  file('main.ts', MAIN);
+  file(
+    'index.html',
+    '<!doctype html><html lang="en"><head><title>look</title></head><body style="margin:0"><main><h1 style="position:absolute;left:-99px;width:9px">A ball</h1><canvas style="display:block;width:100vw;height:100vh"></canvas></main><script type="module" src="/main.ts"></script></body></html>',
+  );
+  child = spawn(
+    process.execPath,
+    [resolve('node_modules/vite/bin/vite.js'), '--port', '0', '--host', '127.0.0.1'],
+    {
+      cwd: folder,
+      env: { ...process.env, NODE_OPTIONS: '', NO_COLOR: '1' },
+    },
+  );
+  child.stdout!.on('data', (data: Buffer) => (output += data.toString()));
+  child.stderr!.on('data', (data: Buffer) => (output += data.toString()));
+  for (let i = 0; i < 200 && !/http:\S+/.test(output); i++) await pause(50);
+  page = await newPage({ viewport: { width: 1024, height: 640 } });
+  page.setDefaultTimeout(60_000);
+  await page.addInitScript(hideWebgpu);
+  page.on('pageerror', (error) => errors.push(String(error)));
+  await page.goto(/http:\/\/[\d.]+:\d+/.exec(output)![0]);
+  await page.waitForFunction(() => 'drawn' in window, undefined, { timeout: 90_000 });
+});
+afterAll(async () => {
+  await page?.close();
+  child?.kill();
+  await closeBrowser();
+});
+afterEach(() => expect(errors.splice(0)).toEqual([]));
+
+const pause = (milliseconds: number): Promise<void> => new Promise((done) => setTimeout(done, milliseconds));
+const button = (name: string): Locator => page.getByRole('button', { name, exact: true });
+const card = (name: string): Locator => page.getByRole('group', { name: `node ${name}`, exact: true });
+const field = (name: string): Locator => page.getByRole('textbox', { name, exact: true });
+const findings = (): Promise<string> =>
+  page.getByRole('region', { name: 'graph' }).locator('footer').innerText();
+const glow = (): Promise<[number, number]> => page.evaluate('window.glow()');
+const enter = async (name: string, text: string): Promise<void> => {
+  await field(name).fill(text);
+  await field(name).press('Enter');
+};
+const add = async (words: string, call: string): Promise<void> => {
+  await button('node').click();
+  await page.getByRole('combobox', { name: 'add a node' }).fill(words);
+  const offers = page.getByRole('listbox', { name: 'nodes that can be added' });
+  await offers.getByRole('option').filter({ hasText: call }).first().waitFor();
+  await page.keyboard.press('Enter');
+};
+const open = async (): Promise<void> => {
+  await page.keyboard.press('Alt+v');
+  await page.getByRole('treeitem', { name: 'ball', exact: true }).click();
+  await button('graph of material look').click();
+  await page.getByRole('toolbar', { name: 'graph tools' }).waitFor();
+};
+/** Until the picture is so. */
+const until = async (is: (middle: number, edge: number) => boolean): Promise<[number, number]> => {
+  for (let i = 0; i < 60; i++) {
+    const [middle, edge] = await glow();
+    if (is(middle, edge)) return [middle, edge];
+    await pause(100);
+  }
+  return glow();
+};
+
+test('a rim is built by hand from an empty graph: by typing, by a link, live on the running page', async () => {
+  await open();
+  expect(await glow()).toEqual([0, 0]);
+  // By what it does: the name is found.
+  await add('facing', 'dot');
+  await enter('dot: a', '@p.normal');
+  await enter('dot: b', '@p.toCamera');
+  await add('saturate', 'saturate');
+  await enter('saturate: x', 'dot');
+  await add('pow', 'pow');
+  await enter('pow: x', '{ "call": "-", "in": [1, "@saturate"] }');
+  await enter('pow: exponent', '@settings.edge');
+  expect(await field('pow: x').inputValue()).toBe('1 - @saturate');
+  await button('tidy').click();
+  await pause(400);
+  // By hand: from the power to what the surface gives.
+  const from = (await card('pow').locator('.port.out').boundingBox())!;
+  const to = (await page.locator('[data-input=\'["hooks","surface","emissive"]\']').boundingBox())!;
+  await page.mouse.move(from.x + from.width / 2, from.y + from.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(to.x + 40, to.y + to.height / 2, { steps: 5 });
+  await page.mouse.up();
+  expect(await field('surface: emissive').inputValue()).toBe('@pow');
+  // A number where a color is wanted is told, with what would do.
+  expect(await findings()).toContain('"emissive" of a surface is a vec3f, and this is a f32');
+  expect(await findings()).toContain('Put vec3f about it');
+  await enter('surface: emissive', '{ "call": "*", "in": ["#ffb46a", "@pow"] }');
+  expect(await findings()).toContain('Nothing is wrong');
+  const [middle, edge] = await until((_, bright) => bright > 100);
+  expect(middle).toBeLessThan(12);
+  expect(edge).toBeGreaterThan(100);
+});
+
+test('each of the faults that people make is told, and the last picture that was right stays', async () => {
+  const before = await glow();
+  // An input that was never connected.
+  await enter('pow: exponent', '');
+  expect(await findings()).toContain('input 2 (exponent) of pow has no value, and is 1');
+  // A power of what may be negative.
+  await enter('pow: x', '@dot');
+  expect(await findings()).toContain('may be below 0, and pow of that is not a number');
+  await enter('pow: x', '{ "call": "-", "in": [1, "@saturate"] }');
+  await enter('pow: exponent', '@settings.edge');
+  // Spaces mixed up.
+  await enter('dot: a', '@p.viewNormal');
+  expect(await findings()).toContain('@p.viewNormal is in view space and @p.toCamera in world space');
+  // Not normalized.
+  await enter('dot: a', '@p.normal');
+  await add('plus', '+');
+  await enter('value: a', '@p.normal');
+  await enter('value: b', '@p.toCamera');
+  await enter('dot: b', '@value');
+  expect(await findings()).toContain('@value is a direction whose length is not 1');
+  await enter('dot: b', '@p.toCamera');
+  // A cutoff of zero.
+  await add('cutoff', 'step');
+  await enter('step: edge', '0');
+  await enter('step: x', '@saturate');
+  await enter('saturate: x', '@dot');
+  expect(await findings()).toContain('step lets everything through');
+  // What is wrong altogether leaves the picture as it is.
+  await enter('saturate: x', '@nothing');
+  expect(await findings()).toContain('there is no node "nothing"');
+  expect(await findings()).toContain('The last picture that was right stays');
+  expect(await glow()).toEqual(before);
+  // All of it is taken back.
+  await card('step').focus();
+  for (let i = 0; i < 12; i++) await page.keyboard.press('Control+z');
+  await until((_, bright) => bright === before[1]);
+  expect(await glow()).toEqual(before);
+  expect(await card('step').count()).toBe(0);
+});
+
+test('by keyboard: chosen, muted, deleted, taken back; nodes have pictures and values', async () => {
+  await card('saturate').focus();
+  await page.keyboard.press('m');
+  expect(await card('saturate').innerText()).toContain('muted');
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Delete');
+  expect(await card('saturate').count()).toBe(0);
+  expect(await field('pow: x').inputValue()).toBe('1 - ');
+  await page.getByRole('group', { name: 'nodes of the graph' }).focus();
+  await page.keyboard.press('Control+z');
+  await card('saturate').waitFor();
+  // Its picture is not black all over, and is brighter in the middle.
+  await page.waitForFunction(() => {
+    const root = document.querySelector('body > div:last-of-type')!.shadowRoot!;
+    const canvas = root.querySelector<HTMLCanvasElement>('[data-card="saturate"] canvas');
+    const pen = canvas?.getContext('2d');
+    return (
+      pen && pen.getImageData(28, 28, 1, 1).data[0]! > 240 && pen.getImageData(28, 53, 1, 1).data[0]! < 160
+    );
+  });
+  expect(await card('dot').locator('code').innerText()).toMatch(/^0\.\d+$/);
+});
+
+test('it is saved as the smallest edit, is the same after a reload, and violates no accessibility', async () => {
+  await page.addScriptTag({ path: createRequire(import.meta.url).resolve('axe-core/axe.min.js') });
+  const violations = await page.evaluate(async () => {
+    const { axe } = window as unknown as {
+      axe: { run(): Promise<{ violations: { id: string; nodes: { html: string }[] }[] }> };
+    };
+    return (await axe.run()).violations.map(({ id, nodes }) => `${id}: ${nodes[0]!.html.slice(0, 140)}`);
+  });
+  expect(violations).toEqual([]);
+  const before = await glow();
+  await button('WGSL').click();
+  expect(await page.getByLabel('WGSL', { exact: true }).last().innerText()).toContain(
+    'let pow_ = pow(1 - saturate_, settings.edge);',
+  );
+  await button('save graph').click();
+  for (let i = 0; i < 100 && !read().includes('"pow"'); i++) await pause(50);
+  expect(read()).toContain('"graph": 1, // nothing yet');
+  expect(read()).toContain('"emissive": { "call": "*", "in": ["#ffb46a", "@pow"] }');
+  expect(await page.getByRole('status').innerText()).toContain('look.graph.json was written');
+  expect(await button('save graph').isDisabled()).toBe(true);
+  await page.reload();
+  await page.waitForFunction(() => 'drawn' in window && 'glow' in window);
+  expect(await glow()).toEqual(before);
+});
