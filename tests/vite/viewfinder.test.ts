@@ -59,6 +59,7 @@ beforeAll(async () => {
   const plugin = JSON.stringify(pathToFileURL(resolve('packages/vite/dist/index.js')).href);
   const alias = JSON.stringify({
     '@umber-lens/viewfinder': resolve('packages/viewfinder/dist/index.js'),
+    'umber-lens/shaders': resolve('packages/lens/dist/shaders/index.js'),
     'umber-lens': resolve('packages/lens/dist/index.js'),
   });
   file(
