@@ -77,6 +77,13 @@ class NameCheck {
     for (const [key, value] of Object.entries(mapOf(given))) this.named('texture', value, [...at, key]);
   }
 
+  /** Its material, and those over it. */
+  private primitive({ material, overlays }: Readonly<Record<string, unknown>>, at: Path): void {
+    this.material(material, [...at, 'material']);
+    if (!Array.isArray(overlays)) return;
+    for (const [i, one] of overlays.entries()) this.material(one, [...at, 'overlays', i]);
+  }
+
   private material(given: unknown, at: Path): void {
     this.named('material', given, at);
     for (const [key, value] of Object.entries(mapOf(given))) {
@@ -115,8 +122,8 @@ class NameCheck {
     if (mesh === undefined) return;
     const several = isObject(mesh) ? mesh['primitives'] : mesh;
     const above = isObject(mesh) ? ['mesh', 'primitives'] : ['mesh'];
-    for (const [i, one] of listOf(several)) this.material(one['material'], [...at, ...above, i, 'material']);
-    this.material(mapOf(mesh)['material'], [...at, 'mesh', 'material']);
+    for (const [i, one] of listOf(several)) this.primitive(one, [...at, ...above, i]);
+    this.primitive(mapOf(mesh), [...at, 'mesh']);
   }
 
   private adjustments(given: unknown, at: Path): void {
