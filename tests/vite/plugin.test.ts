@@ -1,4 +1,4 @@
-import { spawn, spawnSync } from 'node:child_process';
+import { spawnSync } from 'node:child_process';
 import { mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { pathToFileURL } from 'node:url';
@@ -7,6 +7,7 @@ import type { FullMaterial } from '@umber-lens/core/engine';
 import { ownFullMesh } from '../../packages/core/src/shading/own-shaders.js';
 import { inLanguage, unpackShader } from '../../packages/core/src/shading/packed-shader.js';
 import { temporaryFolder } from '../folders.js';
+import { addressOf, runVite, type RunningVite } from './run-vite.js';
 
 const folder = temporaryFolder('vite');
 const file = (name: string, text: string): void => writeFileSync(join(folder, name), text);
@@ -21,27 +22,8 @@ struct Settings {
 }
 `;
 
-/** Runs Vite as a process of its own, as users do. */
-function vite(...args: string[]): {
-  process: ReturnType<typeof spawn>;
-  done: Promise<{ code: number | null; text: string }>;
-  text: () => string;
-} {
-  const child = spawn(process.execPath, [resolve('node_modules/vite/bin/vite.js'), ...args], {
-    cwd: folder,
-    env: { ...process.env, NODE_OPTIONS: '', NO_COLOR: '1' },
-  });
-  let text = '';
-  child.stdout.on('data', (data: Buffer) => (text += data.toString()));
-  child.stderr.on('data', (data: Buffer) => (text += data.toString()));
-  return {
-    process: child,
-    text: () => text,
-    done: new Promise((end) => child.on('close', (code) => end({ code, text }))),
-  };
-}
-
-let server: ReturnType<typeof vite> | undefined;
+const vite = (...args: string[]): RunningVite => runVite(folder, ...args);
+let server: RunningVite | undefined;
 
 beforeAll(() => {
   const plugin = JSON.stringify(pathToFileURL(resolve('packages/vite/dist/index.js')).href);
@@ -66,7 +48,7 @@ rim.onChange(() => window.changes++);`,
   );
 });
 afterAll(async () => {
-  server?.process.kill();
+  server?.stop();
   await server?.done;
   await closeBrowser();
 });
@@ -205,11 +187,7 @@ test.each<[string, Record<string, string>, RegExp[]]>([
 
 test('while serving, a change replaces the shader in the running page', async () => {
   server = vite('dev', '--port', '0', '--host', '127.0.0.1');
-  let address: string | undefined;
-  while (!address) {
-    address = /http:\/\/127\.0\.0\.1:\d+/.exec(server.text())?.[0];
-    await new Promise((wait) => setTimeout(wait, 50));
-  }
+  const address = await addressOf(server);
   const page = await newPage();
   await page.goto(`${address}/`);
   await page.waitForFunction('window.rim');
@@ -258,7 +236,7 @@ rim.full().then((full) => (window.full = full));`,
     '/** how fast it falls off 0.5 to 6. */\n  edge: number;',
   );
   const page = await newPage();
-  const address = /http:\/\/127\.0\.0\.1:\d+/.exec(server!.text())![0]; // started by a test before
+  const address = await addressOf(server!); // started by a test before
   await page.goto(`${address}/graph.html`);
   await page.waitForFunction('window.full');
   expect(await page.evaluate('window.rim.settings[0].default')).toBe(2.5);
@@ -305,7 +283,7 @@ window.pixel = async () => { lens.draw(scene, camera, { target }); return [...(a
 window.loads = (window.loads ?? 0) + 1;`,
   );
   const page = await newPage();
-  const address = /http:\/\/127\.0\.0\.1:\d+/.exec(server!.text())![0]; // started by the test before
+  const address = await addressOf(server!); // started by the test before
   await page.goto(`${address}/glow.html`);
   await page.waitForFunction('window.pixel');
   const pixel = (): Promise<number[]> => page.evaluate('window.pixel()');
@@ -366,33 +344,9 @@ window.found = { kind: content.kind, format: content.format, levels: content.lev
   const { code, text } = await vite('build', '--outDir', 'packed').done;
   delete process.env['INPUT'];
   expect([code, text]).toEqual([0, expect.any(String)]);
-  const build = spawn(
-    process.execPath,
-    [
-      ...[
-        resolve('node_modules/vite/bin/vite.js'),
-        'preview',
-        '--outDir',
-        'packed',
-        '--port',
-        '0',
-        '--host',
-        '127.0.0.1',
-      ],
-    ],
-    { cwd: folder, env: { ...process.env, NODE_OPTIONS: '', NO_COLOR: '1' } },
-  );
-  let told = '';
-  build.stdout.on('data', (data: Buffer) => (told += data.toString()));
+  const build = vite('preview', '--outDir', 'packed', '--port', '0', '--host', '127.0.0.1');
   try {
-    const addressIn = async (of: () => string): Promise<string> => {
-      for (;;) {
-        const found = /http:\/\/127\.0\.0\.1:\d+/.exec(of())?.[0];
-        if (found) return found;
-        await new Promise((wait) => setTimeout(wait, 50));
-      }
-    };
-    for (const address of [await addressIn(() => told), await addressIn(() => server!.text())]) {
+    for (const address of [await addressOf(build), await addressOf(server!)]) {
       const page = await newPage();
       const workers: string[] = [];
       page.on('worker', (worker) => workers.push(worker.url()));
@@ -408,6 +362,6 @@ window.found = { kind: content.kind, format: content.format, levels: content.lev
       await page.close();
     }
   } finally {
-    build.kill();
+    build.stop();
   }
 });

@@ -1,4 +1,4 @@
-import { spawn, spawnSync } from 'node:child_process';
+import { spawnSync } from 'node:child_process';
 import { copyFileSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { pathToFileURL } from 'node:url';
@@ -6,6 +6,7 @@ import type { Page } from 'playwright-core';
 import type * as Umber from 'umber-lens';
 import { closeBrowser, newPage } from '../browser/stage.js';
 import { temporaryFolder } from '../folders.js';
+import { addressOf, runVite, type RunningVite } from './run-vite.js';
 
 const folder = temporaryFolder('sheets');
 const file = (name: string, text: string): void => writeFileSync(join(folder, name), text);
@@ -39,19 +40,7 @@ await show();
 stage.onChange(() => void show());
 `;
 
-let child: ReturnType<typeof spawn> | undefined;
-let output = '';
-
-/** Runs Vite as a process of its own, as users do. */
-function vite(...args: string[]): ReturnType<typeof spawn> {
-  const started = spawn(process.execPath, [resolve('node_modules/vite/bin/vite.js'), ...args], {
-    cwd: folder,
-    env: { ...process.env, NODE_OPTIONS: '', NO_COLOR: '1' },
-  });
-  started.stdout.on('data', (data: Buffer) => (output += data.toString()));
-  started.stderr.on('data', (data: Buffer) => (output += data.toString()));
-  return started;
-}
+let server: RunningVite | undefined;
 
 beforeAll(() => {
   const plugin = JSON.stringify(pathToFileURL(resolve('packages/vite/dist/index.js')).href);
@@ -75,7 +64,7 @@ export default { plugins: [wgsl(), sheets(), saving()], build: { target: 'es2022
   file('main.ts', MAIN);
 });
 afterAll(async () => {
-  child?.kill();
+  server?.stop();
   await closeBrowser();
 });
 
@@ -93,10 +82,8 @@ describe('a page under development', () => {
   let address: string;
 
   beforeAll(async () => {
-    child = vite('--port', '0', '--host', '127.0.0.1');
-    for (let i = 0; i < 200 && !/http:\S+/.test(output); i++)
-      await new Promise((done) => setTimeout(done, 50));
-    address = /http:\/\/[\d.]+:\d+/.exec(output)![0];
+    server = runVite(folder, '--port', '0', '--host', '127.0.0.1');
+    address = await addressOf(server);
     page = await newPage({});
     await page.goto(address);
     await page.waitForFunction(() => 'shows' in window, undefined, { timeout: 60_000 });
@@ -211,9 +198,8 @@ export {};
 });
 
 test('a build bundles what the sheet names, and has nothing of saving', async () => {
-  output = '';
-  const exit = await new Promise((done) => vite('build').on('close', done));
-  expect([exit, output]).toEqual([0, expect.any(String)]);
+  const { code: exit, text } = await runVite(folder, 'build').done;
+  expect([exit, text]).toEqual([0, expect.any(String)]);
   const assets = readdirSync(join(folder, 'dist/assets'));
   expect(assets.some((name) => name.startsWith('tug') && name.endsWith('.glb'))).toBe(true);
   const code = assets
@@ -226,9 +212,8 @@ test('a build bundles what the sheet names, and has nothing of saving', async ()
 
 test('faults of a sheet stop the build with their places', async () => {
   file('stage.sheet.json', STAGE.replace('tug.glb', 'tgu.glb').replace('"yfov"', '"fov"'));
-  output = '';
-  const exit = await new Promise((done) => vite('build').on('close', done));
+  const { code: exit, text } = await runVite(folder, 'build').done;
   expect(exit).not.toBe(0);
-  expect(output).toMatch(/a camera has no "fov"[^]*stage\.sheet\.json:9:\d+[^]*Did you mean yfov/);
-  expect(output).toContain('there is no file models/tgu.glb');
+  expect(text).toMatch(/a camera has no "fov"[^]*stage\.sheet\.json:9:\d+[^]*Did you mean yfov/);
+  expect(text).toContain('there is no file models/tgu.glb');
 });

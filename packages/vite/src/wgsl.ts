@@ -4,7 +4,8 @@
  * @module @umber-lens/vite
  */
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
-import { dirname, join, relative } from 'node:path';
+import { readFile } from 'node:fs/promises';
+import { relative } from 'node:path';
 import {
   checkWgsl,
   type CompileOptions,
@@ -31,7 +32,7 @@ import {
   typesPath,
 } from '@umber-lens/core/shading';
 
-import { checkGraph, compileGraphText, graphUses, isGraphName } from '@umber-lens/core/graphs';
+import { checkGraph, compileGraphText, isGraphName, readShaderSources } from '@umber-lens/core/graphs';
 
 export type { ImportedShader } from '@umber-lens/core/shading';
 import type { Plugin } from 'vite';
@@ -77,14 +78,16 @@ export function wgsl(options: WgslPluginOptions = {}): Plugin {
       const { moduleGraph } = server;
       return ['', '?full'].flatMap((query) => moduleGraph.getModuleById(graphModule(file, query)) ?? []);
     },
-    load(id) {
+    async load(id) {
       const graph = graphFileOf(id);
       const isGraph = graph !== undefined;
       const path = graph ?? id.split('?')[0]!; // split gives at least one part
       if (!isGraph && (!path.endsWith('.wgsl') || id.includes('?raw') || id.includes('?url')))
         return undefined;
       const written = readFileSync(path, 'utf8');
-      const sources = readImports(path, written);
+      const sources = await readShaderSources(path, written, (one) =>
+        readFile(one, 'utf8').catch(() => undefined),
+      );
       for (const imported of Object.keys(sources)) this.addWatchFile(imported);
       let text = written;
       if (isGraph) {
@@ -157,25 +160,6 @@ export function wgsl(options: WgslPluginOptions = {}): Plugin {
       return { code: moduleText(compiled), map: null };
     },
   };
-}
-
-function readImports(path: string, text: string): Record<string, string> {
-  const sources: Record<string, string> = {};
-  const open = [{ path, text }];
-  for (let next = open.pop(); next; next = open.pop()) {
-    const named = isGraphName(next.path)
-      ? graphUses(next.text)
-      : [...next.text.matchAll(/^\s*import\s*\{[^}]*\}\s*from\s*(['"])([^'"\n]*)\1/gm)].map(
-          ([, , from]) => from!,
-        ); // it matched
-    for (const from of named) {
-      const found = join(dirname(next.path), from);
-      if (found in sources || found === path || !existsSync(found)) continue;
-      sources[found] = readFileSync(found, 'utf8');
-      open.push({ path: found, text: sources[found] });
-    }
-  }
-  return sources;
 }
 
 type Compiled = Omit<ImportedShader, 'onChange'>;

@@ -1,7 +1,11 @@
 import { readFile } from 'node:fs/promises';
-import { dirname, join } from 'node:path';
 import { LensError } from '@umber-lens/core/engine';
-import { type CompiledGraph, compileGraphText, graphUses, isGraphName } from '@umber-lens/core/graphs';
+import {
+  type CompiledGraph,
+  compileGraphText,
+  isGraphName,
+  readShaderSources,
+} from '@umber-lens/core/graphs';
 
 /** A shader's text with those of the modules it imports, by path. */
 export interface OpenedShader {
@@ -43,23 +47,8 @@ export async function readShaderText(
       },
     );
   }
-  const sources: Record<string, string> = {};
-  const open = [{ path: file, text }];
-  for (let next = open.pop(); next; next = open.pop()) {
-    const named = isGraphName(next.path)
-      ? graphUses(next.text)
-      : [...next.text.matchAll(/^\s*import\s*\{[^}]*\}\s*from\s*(['"])([^'"\n]*)\1/gm)].map(
-          ([, , from]) => from!,
-        ); // it matched
-    for (const from of named) {
-      // The same way of joining paths as the linker's, which speaks of files with forward slashes.
-      const path = from.startsWith('.') ? join(dirname(next.path), from) : from;
-      if (path in sources || path === file) continue;
-      const found = await readFile(path, 'utf8').catch(() => undefined);
-      if (found === undefined) continue;
-      sources[path] = found;
-      open.push({ path, text: found });
-    }
-  }
+  const sources = await readShaderSources(file, text, (path) =>
+    readFile(path, 'utf8').catch(() => undefined),
+  );
   return { text, sources };
 }

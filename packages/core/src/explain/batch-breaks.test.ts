@@ -81,3 +81,11 @@ test('mirrored nodes, and what is blended between', () => {
   });
   expect(blended.map((one) => one.split(' ')[0])).toEqual(['first', 'light', 'between']);
 });
+
+test('what lies over another material', () => {
+  const [paint, dirt]: Material[] = [{ name: 'paint' }, { name: 'dirt' }];
+  const found = reasons((scene) => {
+    scene.createNode({ mesh: { geometry: box(), material: paint!, overlays: [dirt!] } });
+  });
+  expect(found[1]).toMatch(/^apart = it lies over another material/);
+});

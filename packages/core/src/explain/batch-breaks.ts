@@ -9,6 +9,7 @@ export type BatchBreakReason = keyof typeof BATCH_BREAK_REASONS;
 /** In words. */
 export const BATCH_BREAK_REASONS = {
   first: 'it is the first',
+  apart: 'it lies over another material, in a layer of effects, or is seen by other cameras',
   geometry: 'another geometry',
   layout: 'another geometry, whose vertices are laid out otherwise',
   shader: 'another shader',
@@ -85,6 +86,7 @@ function reasonOf(
       return { reason: b.shader ? 'settings' : 'layers', ...(b.name ? { detail: b.name } : {}) };
     return { reason: 'page' };
   }
+  if (before.apart !== batch.apart) return { reason: 'apart' };
   return { reason: layoutOf(before.geometry) === layoutOf(batch.geometry) ? 'geometry' : 'layout' };
 }
 

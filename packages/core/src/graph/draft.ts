@@ -10,6 +10,9 @@ export interface CompileGraphOptions {
   sources?: Readonly<Record<string, string>>;
 }
 
+/** One step of indentation. */
+export const INDENT = '  ';
+
 /** A graph on its way into WGSL: the lines that are written, and what is found on the way. */
 export class Draft {
   readonly faults: GraphFault[] = [];

@@ -5,7 +5,8 @@ import { printJson, styleOf, type TextStyle, valueIn } from '../json/print-json.
 import { indentAt, insertSlot, removeSlot } from '../json/slots.js';
 import { treeOf } from '../json/strict-json.js';
 import { applyEdits, EditedText, type TextEdit } from '../json/text-edit.js';
-import type { Path } from './walk.js';
+import type { Graph } from './document.js';
+import { nodeNamed, type Path } from './walk.js';
 
 /** What is to be other in a graph. Nodes of a function are named with it. */
 export type GraphChange =
@@ -168,12 +169,15 @@ class Editor {
   private textsNaming(of: string | undefined, node: string): { path: Path; from: Node }[] {
     const tree = this.tree();
     const found: { path: Path; from: Node }[] = [];
-    const others = Object.keys(
-      (valueIn(this.text, tree.offset, tree.offset + tree.length) as { nodes?: object }).nodes ?? {},
-    );
+    const { functions = {}, nodes = {} } = valueIn(
+      this.text,
+      tree.offset,
+      tree.offset + tree.length,
+    ) as Graph;
+    const others = (of === undefined ? nodes : functions[of]?.nodes) ?? {};
     const look = (at: Node | undefined, path: Path): void => {
       if (!at) return;
-      if (at.type === 'string' && names(at.value as string, node, others)) found.push({ path, from: at });
+      if (at.type === 'string' && nodeNamed(at.value, others) === node) found.push({ path, from: at });
       for (const [i, child] of (at.children ?? []).entries())
         if (at.type === 'array') look(child, [...path, i]);
         else if (child.children) look(child.children[1], [...path, child.children[0]!.value as string]); // a name and a value
@@ -214,15 +218,6 @@ class Editor {
     }
     return edits.sort((a, b) => a.offset - b.offset);
   }
-}
-
-/** Whether an input names a node, and not one whose longer name begins so. */
-function names(text: string, node: string, others: readonly string[]): boolean {
-  if (text === `@${node}`) return true;
-  if (!text.startsWith(`@${node}.`)) return false;
-  return !others.some(
-    (other) => other.length > node.length && (text === `@${other}` || text.startsWith(`@${other}.`)),
-  );
 }
 
 function nodeAt(tree: Node, path: readonly string[]): Node | undefined {

@@ -27,17 +27,10 @@ export { graphOf, type GraphOfOptions } from './graph-of.js';
 export { GRAPH_FORM } from './graph-forms.js';
 export { graphSchema } from './graph-schema.js';
 export { type CallGroup, type CallInput, type CallRow, CALLS } from './node-table.js';
-export {
-  checkGraph,
-  compileGraphText,
-  type GraphFinding,
-  graphUses,
-  isGraphName,
-  linksOf,
-  readGraph,
-  spotOfLine,
-} from './read-graph.js';
+export { checkGraph, compileGraphText, type GraphFinding, readGraph, spotOfLine } from './read-graph.js';
+export { isGraphName, readShaderSources } from './shader-sources.js';
 export { inFlow } from './order.js';
 export { callsFor } from './calls-for.js';
 export { previewGraph, type PreviewedGraph } from './preview-graph.js';
+export { nodesNamedIn } from './walk.js';
 export { writeGraph } from './write-graph.js';

@@ -1,12 +1,10 @@
 import type { GraphValue } from './document.js';
-import type { Draft } from './draft.js';
+import { type Draft, INDENT } from './draft.js';
 import type { GraphSpot } from './faults.js';
 import { identifiersFor, isIdentifier, TAKEN } from './names.js';
 import { inFlow } from './order.js';
 import type { Scope, Worked } from './scope.js';
-import { inputsOfNode } from './walk.js';
-
-const INDENT = '  ';
+import { inputsOfNode, nodeNamed } from './walk.js';
 
 export function identsOf(
   draft: Draft,
@@ -37,17 +35,8 @@ export function workAll(
 ): string[] {
   const above = of === undefined ? [] : ['functions', of];
   const names = Object.keys(nodes);
-  const referredBy = (name: string): string[] => {
-    const found: string[] = [];
-    for (const { input } of inputsOfNode(nodes[name]!, []))
-      // one of them
-      if (typeof input === 'string' && input.startsWith('@')) {
-        const text = input.slice(1);
-        const own = names.includes(text) ? text : longestOf(text, nodes);
-        if (own !== undefined) found.push(own);
-      }
-    return found;
-  };
+  const referredBy = (name: string): string[] =>
+    [...inputsOfNode(nodes[name]!, [])].flatMap(({ input }) => nodeNamed(input, nodes) ?? []); // one of them
   const { cycle, order } = inFlow(names, referredBy);
   if (cycle)
     draft.fault(
@@ -107,11 +96,4 @@ export function writeNode(
   const spot: GraphSpot = { node: name, ...(of === undefined ? {} : { function: of }) };
   if (note) for (const one of note.split('\n')) draft.line(`${INDENT}// ${one}`.trimEnd(), spot);
   draft.line(`${INDENT}let ${ident} = ${expression.text};`, spot);
-}
-
-/** The longest beginning of a name with points that is a node. */
-function longestOf(text: string, nodes: Readonly<Record<string, GraphValue>>): string | undefined {
-  for (let at = text.lastIndexOf('.'); at > 0; at = text.lastIndexOf('.', at - 1))
-    if (Object.hasOwn(nodes, text.slice(0, at))) return text.slice(0, at);
-  return undefined;
 }

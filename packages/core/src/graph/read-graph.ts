@@ -14,7 +14,7 @@ import type { Graph } from './document.js';
 import { type GraphFault, type GraphSpot, pathOfSpot } from './faults.js';
 import { GRAPH_FORM } from './graph-forms.js';
 import { isCall } from './document.js';
-import { inputsOfNode, inputsWithin, outputsOf } from './walk.js';
+import { inputsWithin, outputsOf } from './walk.js';
 
 /** Something to tell about a graph. Lines and columns are 1-based, of the graph's own text. */
 export interface GraphFinding extends Finding {
@@ -221,19 +221,6 @@ export function compileGraphText(text: string, options: CompileGraphOptions = {}
   return compileGraph(readGraph(text, file), { ...options, file });
 }
 
-/** WGSL files that a graph uses, as it names them; none of a text that is no graph. */
-export function graphUses(text: string): string[] {
-  try {
-    const { uses } = parseJsonc(text, '', 'graph/json') as { uses?: unknown };
-    return Array.isArray(uses) ? uses.filter((one): one is string => typeof one === 'string') : [];
-  } catch {
-    return [];
-  }
-}
-
-/** Whether a file is a graph by its name. */
-export const isGraphName = (file: string): boolean => file.endsWith('.graph.json');
-
 /** What stands nearest to a way down, where nothing stands at its end: an input that was left out. */
 function nearestPlace(graph: unknown, path: readonly (string | number)[]): (string | number)[] {
   let held = graph;
@@ -270,18 +257,3 @@ function compilerFaults(
 
 /** The node, or the output, that a line of the WGSL was made of. @param line from 1 */
 export const spotOfLine = ({ lines }: CompiledGraph, line: number): GraphSpot | undefined => lines[line - 1];
-
-/** Names of nodes that a node names, for tools that draw links. */
-export function linksOf(graph: Graph, name: string): string[] {
-  const node = graph.nodes?.[name];
-  if (!node) return [];
-  return [...inputsOfNode(node, [])].flatMap(({ input }) => {
-    if (typeof input !== 'string' || !input.startsWith('@')) return [];
-    const text = input.slice(1);
-    const known = Object.keys(graph.nodes ?? {});
-    const found = known.includes(text)
-      ? text
-      : known.filter((one) => text.startsWith(`${one}.`)).sort((a, b) => b.length - a.length)[0];
-    return found === undefined ? [] : [found];
-  });
-}

@@ -1,6 +1,6 @@
 import { nearest, nearHint } from '../errors/near-names.js';
 import { BUILTINS } from '../wgsl/types/builtins.js';
-import { conversionRank, vec } from '../wgsl/types/types.js';
+import { vec } from '../wgsl/types/types.js';
 import type { GraphInput, GraphValue } from './document.js';
 import { isCall } from './document.js';
 import {
@@ -19,8 +19,8 @@ import type { GraphFault } from './faults.js';
 import { doubtsOf, type Meaning, MEMBER_MEANINGS, meaningOf } from './meaning.js';
 import { isType, OPERATORS } from './names.js';
 import { type CallInput, CALL_TABLE } from './node-table.js';
+import { offersFor } from './offers.js';
 import {
-  AINT,
   BOOL,
   concrete,
   F32,
@@ -30,11 +30,10 @@ import {
   resultOf,
   SAMPLER,
   shownType,
-  sizeOfType,
   takes,
   type Type,
 } from './types.js';
-import type { Path } from './walk.js';
+import { nodeNamed, type Path } from './walk.js';
 
 /** A name that inputs know beside nodes: `@p`, `@settings`. */
 export interface Argument {
@@ -106,7 +105,6 @@ export class Scope {
     let expression: Expression;
     if (node.value !== undefined) {
       expression = asFloat(this.input(node.value, [...path, 'value'], undefined));
-      if (expression.type === AINT) expression = asFloat(expression);
     } else if (node.muted) expression = this.input(node.in?.[0] ?? 0, [...path, 'in', 0], undefined);
     else expression = this.call(node.call ?? '', node.in ?? [], path);
     const { args, uses } = this.current;
@@ -204,17 +202,12 @@ export class Scope {
 
   private reference(text: string, path: Path): Expression {
     const { args, idents } = this.options;
-    const [first = '', ...parts] = text.slice(1).split('.');
-    // Names of nodes may have points in them.
-    const whole = text.slice(1);
-    const name = [whole, ...longest(whole)].find((one) => one in this.nodes) ?? first;
-    const rest =
-      name === first
-        ? parts
-        : whole
-            .slice(name.length + 1)
-            .split('.')
-            .filter(Boolean);
+    const [first = ''] = text.slice(1).split('.');
+    const name = nodeNamed(text, this.nodes) ?? first;
+    const rest = text
+      .slice(name.length + 2)
+      .split('.')
+      .filter(Boolean);
     const argument = args.get(name);
     let expression: Expression;
     if (argument) {
@@ -281,11 +274,9 @@ export class Scope {
     const inputs: readonly CallInput[] =
       row?.inputs ?? own?.params.filter(({ type }) => type !== SAMPLER).map(({ name }) => ({ name })) ?? [];
     const isGiven = (i: number): boolean => given[i] !== undefined && given[i] !== null;
-    let count = given.length;
-    if (row && !this.fitsAsItIs(call, given, path))
-      count = Math.max(count, call === '-' && given.length === 1 ? 1 : inputs.length);
-    else if (own) count = Math.max(count, inputs.length);
-    let args = Array.from({ length: count }, (_, i) => this.input(given[i], [...path, 'in', i], inputs[i]));
+    let args = given.map((one, i) => this.input(one, [...path, 'in', i], inputs[i]));
+    const count = this.countOf(call, args, inputs.length, row !== undefined || own !== undefined);
+    for (let i = args.length; i < count; i++) args.push(this.input(undefined, [...path, 'in', i], inputs[i]));
     this.tellDefaults(call, given, count, inputs, path);
     // Whole numbers alone would be divided as such.
     if (
@@ -329,15 +320,12 @@ export class Scope {
     );
   }
 
-  /** Whether a call takes what is given without more: a vector of one number, of a vector and a number. */
-  private fitsAsItIs(call: string, given: readonly GraphInput[], path: Path): boolean {
-    if (!isType(call) || given.length === 0 || given.some((one) => one === null)) return false;
-    const { faults } = this.options;
-    const before = faults.length;
-    const args = given.map((one, i) => this.input(one, [...path, 'in', i], undefined));
-    // They are looked at once more: what is wrong is told then.
-    faults.length = before;
-    return args.some(({ type }) => !type) || this.resultOf(call, args) !== undefined;
+  /** How many inputs a call has. A type takes what is given where that makes it whole: a vector of one number, of a vector and a number. */
+  private countOf(call: string, args: readonly Expression[], listed: number, isListed: boolean): number {
+    const given = args.length;
+    if (!isListed || given >= listed || (call === '-' && given === 1)) return given;
+    const isWhole = isType(call) && given > 0 && args.every(({ type }) => type) && this.resultOf(call, args);
+    return isWhole ? given : listed;
   }
 
   private resultOf(call: string, args: readonly Expression[]): Type | undefined {
@@ -439,74 +427,8 @@ const rangeOf = ({ high, low }: Meaning): Meaning => ({
   ...(high === undefined ? {} : { high }),
 });
 
-/** `a.b.c`, `a.b`: what a name with points may be called. */
-const longest = (text: string): string[] =>
-  text
-    .split('.')
-    .map((_, i, all) => all.slice(0, all.length - i).join('.'))
-    .slice(1);
-
 /** Which input of its call an input is, from 1. */
 const inWhich = (path: Path): string => {
   const last = path.at(-1);
   return typeof last === 'number' ? String(last + 1) : `"${String(last)}"`;
 };
-
-interface Variant {
-  words: (place: number, reference: string | undefined) => string;
-  type: Type;
-}
-
-/** Values of another type that one can be made into, the nearest first. */
-function variantsOf(type: Type): Variant[] {
-  const wrapped =
-    (name: string): Variant['words'] =>
-    (place) =>
-      `Put ${name} about input ${place}.`;
-  const out: Variant[] = [];
-  const size = sizeOfType(type);
-  if (size === undefined) return out;
-  if (type.kind === 'vec')
-    for (const parts of ['xyz', 'xy', 'x'])
-      if (parts.length < size)
-        out.push({
-          words: (place, reference) =>
-            reference === undefined
-              ? `Put input ${place} into a node of its own and name its "${parts}".`
-              : `Write "${reference}.${parts}" at input ${place}.`,
-          type: partOf(type, parts)!, // it has as many
-        });
-  const scalar = type.kind === 'vec' ? type.of : concrete(type);
-  if (type.kind === 'scalar')
-    for (const wanted of [2, 3, 4])
-      out.push({ words: wrapped(`vec${wanted}${scalar.key[0]}`), type: vec(wanted, scalar as typeof F32) });
-  for (const name of ['f32', 'i32', 'u32']) {
-    if (scalar.key === name) continue;
-    const other = {
-      f32: F32,
-      i32: resultOf('i32', [F32], NO_NAMES)!,
-      u32: resultOf('u32', [F32], NO_NAMES)!,
-    }[name]!; // made of a number
-    const own = size === 1 ? other : vec(size, other as typeof F32);
-    out.push({ words: wrapped(size === 1 ? name : `vec${size}${name[0]}`), type: own });
-  }
-  return out;
-}
-
-const NO_NAMES: Known = { functions: new Map(), structs: new Map() };
-
-/** What would fit in place of one of the inputs, in words. */
-export function offersFor(call: string, args: readonly Expression[], known: Known): string[] {
-  const types = args.map(({ type }) => type!); // looked at by the caller
-  const own = known.functions.get(call)?.params;
-  const offers: string[] = [];
-  for (const [i, arg] of args.entries()) {
-    const param = own?.[i]?.type;
-    if (param && conversionRank(types[i]!, param) >= 0) continue; // as many
-    for (const variant of variantsOf(types[i]!))
-      // as above
-      if (resultOf(call, types.with(i, variant.type), known))
-        offers.push(variant.words(i + 1, arg.reference));
-  }
-  return offers;
-}

@@ -20,6 +20,21 @@ export function* inputsOfNode(node: GraphValue, path: Path): Generator<{ input: 
   if (node.value !== undefined) yield* inputsWithin(node.value, [...path, 'value']);
 }
 
+/** The node that an input names, by itself or by a part of it; the longest name where names have points. Undefined where it names none. */
+export function nodeNamed(input: unknown, nodes: Readonly<Record<string, unknown>>): string | undefined {
+  if (typeof input !== 'string' || !input.startsWith('@')) return undefined;
+  for (let end = input.length; end > 0; end = input.lastIndexOf('.', end - 1)) {
+    const name = input.slice(1, end);
+    if (Object.hasOwn(nodes, name)) return name;
+  }
+  return undefined;
+}
+
+/** Nodes that an input names, and those within it: where links come from. Each once. */
+export const nodesNamedIn = (input: unknown, nodes: Readonly<Record<string, unknown>>): string[] => [
+  ...new Set([...inputsWithin(input, [])].flatMap((one) => nodeNamed(one.input, nodes) ?? [])),
+];
+
 /** The inputs of a hook's members, or of the hook itself, by the member. */
 export function outputsOf(hook: unknown, name: string): { member?: string; input: GraphInput; path: Path }[] {
   if (typeof hook === 'object' && hook !== null && !Array.isArray(hook) && !isCall(hook)) {

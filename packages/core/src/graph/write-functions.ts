@@ -1,6 +1,6 @@
 import { outlineWgsl } from '../wgsl/outline.js';
-import type { GraphFunction } from './document.js';
-import type { Draft } from './draft.js';
+import { type GraphFunction, isCall } from './document.js';
+import { type Draft, INDENT } from './draft.js';
 import { isIdentifier } from './names.js';
 import { identsOf, reachedFrom, tellUnused, workAll, writeNode } from './node-flow.js';
 import { inFlow } from './order.js';
@@ -8,20 +8,15 @@ import { type Argument, Scope } from './scope.js';
 import { concrete, type Known, shownType, type Signature, typeNamed } from './types.js';
 import { inputsOfNode, inputsWithin } from './walk.js';
 
-const INDENT = '  ';
-
-const isCallOf = (input: unknown): input is { call: string } =>
-  typeof input === 'object' && input !== null && 'call' in input && typeof input.call === 'string';
-
 export function writeFunctions(draft: Draft, known: Known, functions: Map<string, Signature>): void {
   const all = Object.entries(draft.graph.functions ?? {});
   const calls = (held: GraphFunction): string[] => {
     const names = new Set<string>();
     for (const node of Object.values(held.nodes ?? {})) {
       if (node.call !== undefined) names.add(node.call);
-      for (const { input } of inputsOfNode(node, [])) if (isCallOf(input)) names.add(input.call);
+      for (const { input } of inputsOfNode(node, [])) if (isCall(input)) names.add(input.call);
     }
-    for (const { input } of inputsWithin(held.gives, [])) if (isCallOf(input)) names.add(input.call);
+    for (const { input } of inputsWithin(held.gives, [])) if (isCall(input)) names.add(input.call);
     for (const [word] of (held.code ?? '').matchAll(/\w+/g)) names.add(word);
     return [...names].filter((name) => Object.hasOwn(draft.graph.functions ?? {}, name));
   };

@@ -2,7 +2,7 @@ import { resolvePath } from '../wgsl/parse/link.js';
 import { outlineWgsl } from '../wgsl/outline.js';
 import { LIBRARY } from '../shading/library.js';
 import type { GraphSetting } from './document.js';
-import type { Draft } from './draft.js';
+import { type Draft, INDENT } from './draft.js';
 import { type Environment, environmentOf } from './environment.js';
 import { colorNumbers, numberText } from './expression.js';
 import { LIBRARY_NODES } from './node-table.js';
@@ -19,8 +19,6 @@ const SETTING_TYPES: Readonly<Record<GraphSetting['type'], string>> = {
   color: 'vec3f',
   colorWithAlpha: 'vec4f',
 };
-
-const INDENT = '  ';
 
 const oneLine = (text: string): string => text.replace(/\s*\n\s*/g, ' ');
 

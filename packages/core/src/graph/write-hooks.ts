@@ -2,7 +2,7 @@ import { nearest } from '../errors/near-names.js';
 import { type HookName, HOOKS } from '../shading/hook-outline.js';
 import { conversionRank, vec } from '../wgsl/types/types.js';
 import type { GraphSetting } from './document.js';
-import type { Draft } from './draft.js';
+import { type Draft, INDENT } from './draft.js';
 import type { Expression } from './expression.js';
 import type { doubtsOf, Meaning } from './meaning.js';
 import { HOOK_ARGUMENTS } from './names.js';
@@ -10,8 +10,6 @@ import { identsOf, reachedFrom, tellUnused, workAll, writeNode } from './node-fl
 import { type Argument, Scope } from './scope.js';
 import { concrete, F32, type Known, partOf, shownType, type Type, typeNamed } from './types.js';
 import { codeOf, outputsOf, type Path } from './walk.js';
-
-const INDENT = '  ';
 
 /** Hooks whose outputs are members of a structure. */
 const BY_MEMBERS = { surface: 'Surface', displace: 'Vertex', march: 'Hit' } as const;

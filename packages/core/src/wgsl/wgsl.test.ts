@@ -111,6 +111,9 @@ fn helper(x: f32) -> f32 { return x + scale; }
       sources: { 'b.wgsl': 'fn a() {\n  oops();\n}' },
     })[0]!;
     expect([inside.file, inside.line, inside.column]).toEqual(['b.wgsl', 2, 3]);
+    const above = { file: 'm.wgsl', sources: { '../b.wgsl': 'fn a() -> f32 { return 3; }' } };
+    const up = compileWgsl("import { a } from '../b.wgsl';\nfn f() -> f32 { return a(); }", above);
+    expect(runWgsl(up, 'f')).toBe(3);
   });
 
   test('parts for named features come and go, without moving the rest', () => {

@@ -5,6 +5,7 @@ import { attributeFloats } from '../../geometry/geometry.js';
 import { axisAngle } from '../../math/rotation.js';
 import { Scene } from '../../scene/scene.js';
 import { Swarm } from '../../swarm/swarm.js';
+import { compileHooks } from '../../shading/index.js';
 import { readGltf } from '../gltf/read/read.js';
 import { writeGlb } from '../gltf/write/write.js';
 import { assetOf } from './asset-of.js';
@@ -80,4 +81,22 @@ test('a subtree, swarms as copies, sheared nodes as matrices, and what has no pl
   expect([...instances!.scales!].map((part) => Math.round(part * 1e5) / 1e5).sort()).toEqual([
     1, 1, 1, 2, 2, 2,
   ]);
+});
+
+test('what materials have that files of models cannot hold is told once each', () => {
+  const scene = new Scene();
+  const shader = compileHooks('fn outputColor(p: Fragment, color: vec4f) -> vec4f { return color.bgra; }', {
+    file: 'rim.wgsl',
+  });
+  const [wood, shine, salt] = [{ name: 'wood' }, { name: 'shine', shader }, { name: 'salt' }];
+  for (let i = 0; i < 3; i++) {
+    scene.createNode({ mesh: { geometry: box(), material: wood, overlays: [salt] } });
+    scene.createNode({ mesh: { geometry: box(), material: shine } });
+  }
+  const asset = assetOf(scene);
+  expect(asset.warnings.map(({ code, message }) => [code, message])).toEqual([
+    ['asset/overlays', expect.stringContaining('what lies over material "wood"')],
+    ['asset/shader', expect.stringContaining('rim.wgsl of material "shine"')],
+  ]);
+  expect(flatParts(asset)).toHaveLength(6);
 });

@@ -180,13 +180,20 @@ class Gatherer {
   }
 
   private tellShaders({ primitives }: Mesh): void {
-    for (const { material } of primitives)
+    for (const { material, overlays } of primitives) {
+      if (overlays?.length)
+        this.tell(
+          overlays[0],
+          'asset/overlays',
+          `what lies over material "${material?.name ?? ''}" is not written: files of models have one material a primitive`,
+        );
       if (material?.shader)
         this.tell(
           material,
           'asset/shader',
           `the shader ${material.shader.file} of material "${material.name ?? ''}" is not written: its factors and textures stand for it`,
         );
+    }
   }
 
   private tellAround({ imageLight: environment, fog, probes }: Scene): void {

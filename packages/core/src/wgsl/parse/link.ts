@@ -118,11 +118,12 @@ export function linkModules(root: Source, options: LinkOptions): Linked {
   return { module: whole, scopes, sources: [...modules.values()].map(({ source }) => source), faults };
 }
 
+/** A path as `from` names it: relative to its folder where it starts with a point. Steps up past the top are kept. */
 export function resolvePath(from: string, to: string): string {
   if (!to.startsWith('.')) return to;
   const parts = from.split('/').slice(0, -1);
   for (const part of to.split('/')) {
-    if (part === '..') parts.pop();
+    if (part === '..' && parts.length > 0 && parts.at(-1) !== '..') parts.pop();
     else if (part !== '.') parts.push(part);
   }
   return parts.join('/');
