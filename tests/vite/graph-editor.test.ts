@@ -1,14 +1,11 @@
-import { spawn } from 'node:child_process';
-import { readFileSync, writeFileSync } from 'node:fs';
+import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
-import { join, resolve } from 'node:path';
-import { pathToFileURL } from 'node:url';
+import { join } from 'node:path';
 import type { Locator, Page } from 'playwright-core';
-import { closeBrowser, hideWebgpu, newPage } from '../browser/stage.js';
 import { temporaryFolder } from '../folders.js';
+import { editedProject, pause } from './edited-project.js';
 
 const folder = temporaryFolder('graph-editor');
-const file = (name: string, text: string): void => writeFileSync(join(folder, name), text);
 const read = (): string => readFileSync(join(folder, 'look.graph.json'), 'utf8');
 
 const EMPTY = `{
@@ -41,55 +38,14 @@ lens.run(() => {
 Object.assign(window, { lens, scene, ball, material, glow });
 `;
 
-let child: ReturnType<typeof spawn> | undefined;
-let output = '';
+const edited = editedProject(folder, {
+  title: 'A ball',
+  plugins: ['wgsl', 'saving', 'viewfinder'],
+  files: { 'look.graph.json': EMPTY, 'main.ts': MAIN },
+});
 let page: Page;
-const errors: string[] = [];
+beforeAll(() => void ({ page } = edited));
 
-beforeAll(async () => {
-  const plugin = JSON.stringify(pathToFileURL(resolve('packages/vite/dist/index.js')).href);
-  const alias = JSON.stringify({
-    '@umber-lens/viewfinder': resolve('packages/viewfinder/dist/index.js'),
-    'umber-lens/shaders': resolve('packages/lens/dist/shaders/index.js'),
-    'umber-lens': resolve('packages/lens/dist/index.js'),
-  });
-  file(
-    'vite.config.mjs',
-    `import { saving, viewfinder, wgsl } from ${plugin};
-export default { plugins: [wgsl(), saving(), viewfinder()], server: { watch: { usePolling: true, interval: 50 }, fs: { strict: false } }, resolve: { alias: ${alias} } };`,
-  );
-  file('look.graph.json', EMPTY);
-  file('main.ts', MAIN);
-  file(
-    'index.html',
-    '<!doctype html><html lang="en"><head><title>look</title></head><body style="margin:0"><main><h1 style="position:absolute;left:-99px;width:9px">A ball</h1><canvas style="display:block;width:100vw;height:100vh"></canvas></main><script type="module" src="/main.ts"></script></body></html>',
-  );
-  child = spawn(
-    process.execPath,
-    [resolve('node_modules/vite/bin/vite.js'), '--port', '0', '--host', '127.0.0.1'],
-    {
-      cwd: folder,
-      env: { ...process.env, NODE_OPTIONS: '', NO_COLOR: '1' },
-    },
-  );
-  child.stdout!.on('data', (data: Buffer) => (output += data.toString()));
-  child.stderr!.on('data', (data: Buffer) => (output += data.toString()));
-  for (let i = 0; i < 200 && !/http:\S+/.test(output); i++) await pause(50);
-  page = await newPage({ viewport: { width: 1024, height: 640 } });
-  page.setDefaultTimeout(60_000);
-  await page.addInitScript(hideWebgpu);
-  page.on('pageerror', (error) => errors.push(String(error)));
-  await page.goto(/http:\/\/[\d.]+:\d+/.exec(output)![0]);
-  await page.waitForFunction(() => 'drawn' in window, undefined, { timeout: 90_000 });
-});
-afterAll(async () => {
-  await page?.close();
-  child?.kill();
-  await closeBrowser();
-});
-afterEach(() => expect(errors.splice(0)).toEqual([]));
-
-const pause = (milliseconds: number): Promise<void> => new Promise((done) => setTimeout(done, milliseconds));
 const button = (name: string): Locator => page.getByRole('button', { name, exact: true });
 const card = (name: string): Locator => page.getByRole('group', { name: `node ${name}`, exact: true });
 const field = (name: string): Locator => page.getByRole('textbox', { name, exact: true });

@@ -1,14 +1,12 @@
-import { spawn } from 'node:child_process';
 import { copyFileSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { join, resolve } from 'node:path';
-import { pathToFileURL } from 'node:url';
 import type { Locator, Page } from 'playwright-core';
 import sharp from 'sharp';
 import validator from 'gltf-validator';
 import type * as Umber from 'umber-lens';
-import { closeBrowser, hideWebgpu, newPage } from '../browser/stage.js';
 import { temporaryFolder } from '../folders.js';
+import { editedProject, pause } from './edited-project.js';
 
 const folder = temporaryFolder('viewfinder');
 const file = (name: string, text: string): void => writeFileSync(join(folder, name), text);
@@ -49,57 +47,15 @@ lens.run(() => {
 Object.assign(window, { lens, scene, post });
 `;
 
-let child: ReturnType<typeof spawn> | undefined;
-let output = '';
-let address: string;
+mkdirSync(join(folder, 'models'));
+copyFileSync('examples/public/models/crate.glb', join(folder, 'models/crate.glb'));
+const edited = editedProject(folder, {
+  title: 'A quay',
+  plugins: ['sheets', 'saving', 'viewfinder'],
+  files: { 'stage.sheet.json': STAGE, 'main.ts': MAIN },
+});
 let page: Page;
-const errors: string[] = [];
-
-beforeAll(async () => {
-  const plugin = JSON.stringify(pathToFileURL(resolve('packages/vite/dist/index.js')).href);
-  const alias = JSON.stringify({
-    '@umber-lens/viewfinder': resolve('packages/viewfinder/dist/index.js'),
-    'umber-lens/shaders': resolve('packages/lens/dist/shaders/index.js'),
-    'umber-lens': resolve('packages/lens/dist/index.js'),
-  });
-  file(
-    'vite.config.mjs',
-    `import { saving, sheets, viewfinder } from ${plugin};
-export default { plugins: [sheets(), saving(), viewfinder()], build: { target: 'es2022' }, server: { watch: { usePolling: true, interval: 50 }, fs: { strict: false } }, resolve: { alias: ${alias} } };`,
-  );
-  mkdirSync(join(folder, 'models'));
-  copyFileSync('examples/public/models/crate.glb', join(folder, 'models/crate.glb'));
-  file('stage.sheet.json', STAGE);
-  file(
-    'index.html',
-    '<!doctype html><html lang="en"><head><title>stage</title></head><body style="margin:0"><main><h1 style="position:absolute;left:-99px;width:9px">A quay</h1><canvas style="display:block;width:100vw;height:100vh"></canvas></main><script type="module" src="/main.ts"></script></body></html>',
-  );
-  file('main.ts', MAIN);
-  child = spawn(
-    process.execPath,
-    [resolve('node_modules/vite/bin/vite.js'), '--port', '0', '--host', '127.0.0.1'],
-    {
-      cwd: folder,
-      env: { ...process.env, NODE_OPTIONS: '', NO_COLOR: '1' },
-    },
-  );
-  child.stdout!.on('data', (data: Buffer) => (output += data.toString()));
-  child.stderr!.on('data', (data: Buffer) => (output += data.toString()));
-  for (let i = 0; i < 200 && !/http:\S+/.test(output); i++) await pause(50);
-  address = /http:\/\/[\d.]+:\d+/.exec(output)![0];
-  page = await newPage({ viewport: { width: 1024, height: 640 } });
-  page.setDefaultTimeout(60_000);
-  await page.addInitScript(hideWebgpu);
-  page.on('pageerror', (error) => errors.push(String(error)));
-  await page.goto(address);
-  await page.waitForFunction(() => 'drawn' in window, undefined, { timeout: 90_000 });
-});
-afterAll(async () => {
-  await page?.close();
-  child?.kill();
-  await closeBrowser();
-});
-afterEach(() => expect(errors.splice(0)).toEqual([]));
+beforeAll(() => void ({ page } = edited));
 
 interface Running {
   scene: Umber.Scene;
@@ -109,7 +65,6 @@ interface Running {
   drawn: number;
 }
 
-const pause = (milliseconds: number): Promise<void> => new Promise((done) => setTimeout(done, milliseconds));
 const seen = <T, A = undefined>(act: (running: Running, given: A) => T, given?: A): Promise<T> =>
   page.evaluate(`(${act.toString()})(window, ${JSON.stringify(given ?? null)})`);
 const button = (name: string): Locator => page.getByRole('button', { name, exact: true });

@@ -144,8 +144,8 @@ function App({
   const showGraph = (material: Material): void => {
     openGraph(material, client, document.baseURI).then(
       (opened) => {
-        const { session, sources } = opened;
-        const live = new LiveShader(editor.scene, material, session, sources, (text) => editor.say(text));
+        const { session } = opened;
+        const live = new LiveShader(editor.scene, material, session, (text) => editor.say(text));
         setGraph({ ...opened, live, material });
         editor.say(`${session.file} is open`);
       },
@@ -175,7 +175,7 @@ function App({
           <span>live</span>
         </div>
       )}
-      {stage.showsBall && <LightBallView editor={editor} />}
+      {stage.showsBall && <LightBallView ball={stage.ball} editor={editor} />}
       <WaysBar
         editor={editor}
         stage={stage}

@@ -1,26 +1,30 @@
 import type { JSX } from 'preact';
-import { useRef } from 'preact/hooks';
+import { useEffect, useRef } from 'preact/hooks';
 import type { Editor } from '../logic/editor.js';
 import { lightTurn, turnLight } from '../logic/turn-light.js';
-import { BALL_PLACE } from '../stage/light-ball.js';
+import { BALL, BALL_PIXELS, type LightBall } from '../stage/light-ball.js';
 
 /** Radians to a CSS pixel: across the ball is half a turn. */
-const PER_PIXEL = Math.PI / BALL_PLACE.width;
+const PER_PIXEL = Math.PI / BALL;
 const DEGREE = Math.PI / 180;
 
-/** What turns the image light: the picture of the ball is the lens's. */
-export function LightBallView({ editor }: { editor: Editor }): JSX.Element {
+/** What turns the image light: in the corner that the live picture has while something is chosen. */
+export function LightBallView({ ball, editor }: { ball: LightBall; editor: Editor }): JSX.Element {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  useEffect(() => {
+    ball.onPicture = (picture) => canvas.current?.getContext('2d')?.putImageData(picture, 0, 0);
+    ball.again();
+    return () => void (ball.onPicture = undefined);
+  }, [ball]);
   const held = useRef<{ x: number; turn: number; pull: number } | undefined>(undefined);
   const pulls = useRef(0);
   const { scene } = editor;
   const turn = (angle: number, merge: string): void =>
     void editor.make(turnLight(editor.editing, angle), `image light ${merge}`);
   const degrees = Math.round(lightTurn(scene) / DEGREE);
-  const { height, width, x, y } = BALL_PLACE;
   return (
     <div
       class="ball"
-      style={{ left: `${x}px`, top: `${y}px`, width: `${width}px`, height: `${height}px` }}
       role="slider"
       tabIndex={0}
       aria-label="turn the image light"
@@ -47,6 +51,7 @@ export function LightBallView({ editor }: { editor: Editor }): JSX.Element {
       onPointerUp={() => void (held.current = undefined)}
       onPointerCancel={() => void (held.current = undefined)}
     >
+      <canvas ref={canvas} width={BALL_PIXELS} height={BALL_PIXELS} aria-hidden="true" />
       <span>
         image light
         <br />

@@ -36,7 +36,8 @@ export const STYLE = `
   max-width: min(60ch, calc(100% - var(--rail, 316px) - 44px)); white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
 .status:empty { display: none; }
 .inset { position: absolute; left: 16px; border: 1px solid var(--line); border-radius: 3px; pointer-events: none; }
-.ball { position: absolute; border-radius: 50%; cursor: ew-resize; pointer-events: auto; touch-action: none; outline-offset: 2px; }
+.ball { position: absolute; left: 16px; top: 58px; width: 104px; height: 104px; border-radius: 50%; cursor: ew-resize; pointer-events: auto; touch-action: none; outline-offset: 2px; }
+.ball canvas { width: 100%; height: 100%; border-radius: 50%; display: block; }
 .ball:hover { box-shadow: 0 0 0 1px var(--line); }
 .ball span { position: absolute; left: calc(100% + 6px); top: 50%; transform: translateY(-50%); padding: 2px 7px; border-radius: 4px;
   background: #211a14d9; color: #f1e6d3; font-size: 11px; line-height: 1.35; white-space: nowrap; pointer-events: none; }

@@ -1,17 +1,23 @@
 import { Scene, type SceneNode, sphere } from '@umber-lens/core/engine';
-import type { DrawOptions, Lens } from 'umber-lens';
+import type { DrawOptions, Lens, RenderTarget } from 'umber-lens';
 
 /** Half the height of what is seen of it, metres: a little room about a ball of radius 1. */
 const HALF = 1.06;
 const AWAY = 3;
+/** CSS pixels of its side, and pixels of its picture: where there are two of them to one, it is as sharp as the rest. */
+export const BALL = 104;
+export const BALL_PIXELS = 208;
 
-/** Where it stands, CSS pixels, in the corner that the live picture has while something is chosen. */
-export const BALL_PLACE = { x: 16, y: 58, width: 104, height: 104 };
-
-/** A polished ball under the scene's image light, seen as the picture is: what turns the light is seen in it. */
+/** A polished ball under the scene's image light, seen as the picture is: what turns the light is seen in it. It is drawn only where that is another. */
 export class LightBall {
+  /** Hears of each picture. */
+  onPicture: ((picture: ImageData) => void) | undefined;
   private readonly scene = new Scene();
   private readonly camera: SceneNode;
+  private target: RenderTarget | undefined;
+  private drawnOf = '';
+  private panorama: object | undefined;
+  private isBusy = false;
 
   constructor() {
     this.scene.createNode({
@@ -26,20 +32,57 @@ export class LightBall {
   }
 
   /** @param through what the picture is seen through */
-  draw(lens: Lens, { imageLight }: Scene, through: SceneNode, options: DrawOptions): void {
-    if (!imageLight) return;
+  follow(lens: Lens, { imageLight }: Scene, through: SceneNode, look: DrawOptions['look']): void {
+    if (!imageLight || !this.onPicture || this.isBusy) return;
     const { camera, scene } = this;
-    scene.imageLight = imageLight;
     const m = through.readWorldMatrix(new Float32Array(16));
     // As it is turned, at an arm's length from the ball.
     m[12] = m[8]! * AWAY;
     m[13] = m[9]! * AWAY;
     m[14] = m[10]! * AWAY;
+    const { intensity, panorama, rotation } = imageLight;
+    const key = JSON.stringify([[...m].map((one) => one.toFixed(3)), intensity, rotation, look, lens.look]);
+    if (key === this.drawnOf && panorama === this.panorama) return;
+    this.drawnOf = key;
+    this.panorama = panorama;
+    scene.imageLight = imageLight;
     camera.setMatrix(m);
-    lens.drawPast(scene, camera, options);
+    void this.read(lens, look);
+  }
+
+  private async read(lens: Lens, look: DrawOptions['look']): Promise<void> {
+    this.isBusy = true;
+    try {
+      const target = (this.target ??= lens.createTarget({ width: BALL_PIXELS, height: BALL_PIXELS }));
+      await lens.load(this.scene);
+      lens.draw(this.scene, this.camera, {
+        ...(look ? { look } : {}),
+        target,
+        finish: [],
+        show: 'shaded',
+        onDemand: false,
+        renderPath: 'forward',
+      });
+      const bytes = await target.read();
+      const picture = new ImageData(BALL_PIXELS, BALL_PIXELS);
+      picture.data.set(bytes);
+      this.onPicture?.(picture);
+    } catch {
+      // It was closed meanwhile, or the GPU was lost: the next frame looks again.
+      this.drawnOf = '';
+    } finally {
+      this.isBusy = false;
+    }
+  }
+
+  /** Has the next frame draw it, whatever it was. */
+  again(): void {
+    this.drawnOf = '';
   }
 
   dispose(lens: Lens): void {
+    this.onPicture = undefined;
+    this.target?.dispose();
     lens.release(this.scene);
   }
 }

@@ -1,5 +1,8 @@
 import type { Material, MaterialShader, Scene } from '@umber-lens/core/engine';
+import { createMaterial } from 'umber-lens';
 import type { GraphSession } from '../logic/graph/graph-session.js';
+
+type Settings = NonNullable<Material['settings']>;
 
 /** Has what shows a graph's shader show it as it is edited. */
 export class LiveShader {
@@ -13,7 +16,6 @@ export class LiveShader {
     private readonly scene: Scene,
     material: Material,
     private readonly session: GraphSession,
-    private readonly sources: Readonly<Record<string, string>>,
     private readonly onFault: (text: string) => void,
   ) {
     this.shader = material.shader!; // graphs are of materials with a shader
@@ -22,7 +24,7 @@ export class LiveShader {
   }
 
   private async follow(): Promise<void> {
-    const { session, sources } = this;
+    const { session } = this;
     const { wgsl } = session.compiled;
     // Settings, places and notes are no other shader.
     if (wgsl === this.wgsl) return;
@@ -31,18 +33,19 @@ export class LiveShader {
     const { compileMaterialShader } = await import('umber-lens/shaders');
     if (turn !== this.turn) return;
     try {
-      const fresh = compileMaterialShader(wgsl, {
+      const fresh = compileMaterialShader<Settings>(wgsl, {
         file: session.file,
-        sources: { ...sources },
-      }) as MaterialShader;
+        sources: { ...session.sources },
+      });
+      const names = new Set([...fresh.settings, ...fresh.textures].map(({ name }) => name));
       for (const material of this.materials()) {
-        const begin = Object.fromEntries(fresh.settings.map(({ default: value, name }) => [name, value]));
-        const names = new Set([...Object.keys(begin), ...fresh.textures.map(({ name }) => name)]);
         const kept = Object.entries(material.settings ?? {}).filter(([name]) => names.has(name));
-        material.shader = fresh;
-        material.settings = { ...begin, ...Object.fromEntries(kept) } as NonNullable<Material['settings']>;
+        material.shader = fresh as MaterialShader;
+        material.settings = createMaterial(fresh, {
+          settings: Object.fromEntries(kept) as Settings,
+        }).settings;
       }
-      this.shader = fresh;
+      this.shader = fresh as MaterialShader;
     } catch (error) {
       this.onFault((error as Error).message);
     }

@@ -18,7 +18,7 @@ import type { Editor } from '../logic/editor.js';
 import { Eye } from '../logic/handles/eye.js';
 import { type Grip, gripsOf } from '../logic/handles/grips.js';
 import { frameOf } from '../logic/handles/move-nodes.js';
-import { BALL_PLACE, LightBall } from './light-ball.js';
+import { LightBall } from './light-ball.js';
 import { Marks } from './marks.js';
 import { type Aid, AIDS, Overlay, type Shown } from './overlay.js';
 import { PictureInput } from './picture-input.js';
@@ -57,7 +57,7 @@ export class Stage implements LensTool {
   /** Of models that nobody else moves, by their top node. */
   readonly motions = new Map<SceneNode, Motion>();
   private readonly marks = new Marks();
-  private readonly ball = new LightBall();
+  readonly ball = new LightBall();
   /** While it is asked what the scene's own draws are: nothing else is drawn. */
   private isBare = false;
   private readonly overlay: Overlay;
@@ -242,16 +242,7 @@ export class Stage implements LensTool {
       this.marks.drawGrid(lens, eye);
     }
     if (this.aids.has('outlines') && editor.selection.size > 0) this.marks.draw(lens, eye);
-    if (this.showsBall)
-      this.ball.draw(lens, page.scene, eye, {
-        ...(rest.look ? { look: rest.look } : {}),
-        finish: [],
-        show: 'shaded',
-        onDemand: false,
-        renderPath: 'forward',
-        viewport: BALL_PLACE,
-        clear: { color: false },
-      });
+    if (this.showsBall) this.ball.follow(lens, page.scene, eye, rest.look);
     // While something is being changed: a second picture of all costs as much as the first.
     if (this.showsInset && eye !== camera) {
       const { height, width } = this.place;

@@ -136,7 +136,8 @@ function InputRow({ input, onFault, owner, session }: InputRowProps): JSX.Elemen
         onInput={(event) => setTyped(event.currentTarget.value)}
         onBlur={commit}
         onKeyDown={(event) => {
-          event.stopPropagation();
+          // Keys of text are the field's; saving is the graph's.
+          if (!((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 's')) event.stopPropagation();
           if (event.key === 'Enter') commit();
           if (event.key === 'Escape') setTyped(undefined);
         }}

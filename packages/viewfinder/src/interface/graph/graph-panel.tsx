@@ -1,10 +1,4 @@
-import {
-  type GraphChange,
-  type GraphFinding,
-  type GraphInput,
-  previewGraph,
-  type PreviewedGraph,
-} from '@umber-lens/core/graphs';
+import { type GraphChange, type GraphFinding, type GraphInput, previewGraph } from '@umber-lens/core/graphs';
 import type { JSX } from 'preact';
 import { useEffect, useMemo, useRef, useState } from 'preact/hooks';
 import type { Lens, Material } from 'umber-lens';
@@ -12,7 +6,7 @@ import type { Editor } from '../../logic/editor.js';
 import { type Card, cardsOf } from '../../logic/graph/graph-cards.js';
 import { byFlow, CARD, type CardPlace, heightOf, keyOf, placesOf } from '../../logic/graph/graph-layout.js';
 import type { Offer } from '../../logic/graph/graph-offers.js';
-import { valuesAt } from '../../logic/graph/graph-probe.js';
+import { numbersOf, valuesAt } from '../../logic/graph/graph-probe.js';
 import type { GraphSession } from '../../logic/graph/graph-session.js';
 import { GraphPictures, PICTURE_SHAPES, type PictureShape } from '../../stage/graph-pictures.js';
 import { Icon } from '../icon.js';
@@ -27,6 +21,9 @@ interface GraphPanelProps {
   onSave(): void;
   onClose(): void;
 }
+
+/** How often settings, and time, are looked at, milliseconds. */
+const LOOK_AGAIN = 400;
 
 /** How the graph is looked at: pixels of the panel to those of the graph, and where its origin lies. */
 interface Look {
@@ -55,6 +52,7 @@ export function GraphPanel({
   const [adding, setAdding] = useState<{ x: number; y: number; from?: string } | undefined>(undefined);
   const [shows, setShows] = useState<'nodes' | 'wgsl'>('nodes');
   const [drawn, setDrawn] = useState(0);
+  const [shape, setShape] = useState<PictureShape>('ball');
   const [fitted, setFitted] = useState(0);
   const [probe, setProbe] = useState({ x: 0.35, y: -0.35 });
   const board = useRef<HTMLDivElement>(null);
@@ -63,23 +61,27 @@ export function GraphPanel({
   useEffect(() => session.onChange(() => redraw((n) => n + 1)), [session]);
   const { compiled, findings, graph } = session;
   const isWrong = findings.some(({ severity }) => severity === 'error');
-  const preview = useMemo<PreviewedGraph | undefined>(
-    () => previewGraph(graph, { file: session.file }),
-    [graph, session],
-  );
+  const preview = useMemo(() => previewGraph(graph, session), [graph, session]);
   useEffect(() => {
-    const draw = (): void =>
-      void pictures
-        .draw(session.graph, session.file, material.settings)
-        .then((isNew) => isNew && setDrawn((n) => n + 1))
-        .catch(() => undefined);
+    const draw = (): void => {
+      if (!preview) return;
+      pictures.draw(preview, session, material.settings).then(
+        (isNew) => isNew && setDrawn((n) => n + 1),
+        (error: Error) => editor.say(error.message),
+      );
+    };
     draw();
-    const timer = setInterval(draw, 700);
+    const timer = setInterval(draw, LOOK_AGAIN);
     return () => clearInterval(timer);
-  }, [pictures, session, material, graph]);
+  }, [editor, material, pictures, preview, session, shape]);
   const cards = useMemo(() => cardsOf(graph, compiled), [graph, compiled]);
   const places = useMemo(() => placesOf(graph, cards), [graph, cards]);
-  const values = valuesAt(preview, probe, (material.settings ?? {}) as Record<string, unknown>, session.file);
+  // Settings are written to in place.
+  const settings = JSON.stringify(numbersOf(material.settings));
+  const values = useMemo(
+    () => valuesAt(preview, probe, JSON.parse(settings) as Record<string, unknown>, session.file),
+    [preview, probe, session, settings],
+  );
   const placeOf = (key: string): CardPlace =>
     hand?.type === 'card' && hand.name === key ? hand.at : (places.get(key) ?? { x: 0, y: 0 });
   const fault = (text: string): void => editor.say(text);
@@ -254,11 +256,8 @@ export function GraphPanel({
         <select
           aria-label="pictures on"
           title="what pictures of nodes are on"
-          value={pictures.shape}
-          onChange={(event) => {
-            pictures.shape = event.currentTarget.value as PictureShape;
-            void pictures.draw(graph, session.file, material.settings).then(() => setDrawn((n) => n + 1));
-          }}
+          value={shape}
+          onChange={(event) => setShape((pictures.shape = event.currentTarget.value as PictureShape))}
         >
           {PICTURE_SHAPES.map((shape) => (
             <option key={shape} value={shape}>

@@ -1,4 +1,10 @@
-import { CALLS, type CompiledGraph, type Graph, type GraphInput } from '@umber-lens/core/graphs';
+import {
+  CALLS,
+  type CompiledGraph,
+  type Graph,
+  type GraphInput,
+  nodesNamedIn,
+} from '@umber-lens/core/graphs';
 
 /** An input as a card shows it. */
 export interface CardInput {
@@ -34,7 +40,6 @@ const TABLE = new Map(Object.values(CALLS).flatMap((group) => Object.entries(gro
 
 /** The cards of a graph: nodes as they stand in it, then what its hooks give. */
 export function cardsOf(graph: Graph, compiled: CompiledGraph): Card[] {
-  const names = Object.keys(graph.nodes ?? {});
   const input = (
     label: string,
     given: GraphInput | undefined,
@@ -44,7 +49,7 @@ export function cardsOf(graph: Graph, compiled: CompiledGraph): Card[] {
     label,
     text: given === undefined || given === null ? '' : formula(given),
     placeholder: usual === undefined ? '' : formula(usual as GraphInput),
-    from: [...new Set(namedIn(given, names))],
+    from: nodesNamedIn(given, graph.nodes ?? {}),
     path,
     isNested: typeof given === 'object' && given !== null && !Array.isArray(given),
   });
@@ -93,19 +98,6 @@ export function cardsOf(graph: Graph, compiled: CompiledGraph): Card[] {
     });
   }
   return cards;
-}
-
-/** Names of nodes in an input. */
-function namedIn(input: unknown, names: readonly string[]): string[] {
-  if (Array.isArray(input)) return [];
-  if (typeof input === 'object' && input !== null)
-    return ((input as { in?: readonly unknown[] }).in ?? []).flatMap((one) => namedIn(one, names));
-  if (typeof input !== 'string' || !input.startsWith('@')) return [];
-  const text = input.slice(1);
-  const found = names
-    .filter((name) => text === name || text.startsWith(`${name}.`))
-    .sort((a, b) => b.length - a.length)[0];
-  return found === undefined ? [] : [found];
 }
 
 /** An input as people write it. */

@@ -44,9 +44,10 @@ export function valuesAt(
   return found;
 }
 
-const numbersOf = (settings: Readonly<Record<string, unknown>>): Record<string, unknown> =>
+/** Settings that are numbers: textures are on the GPU alone. */
+export const numbersOf = (settings: object | undefined): Record<string, unknown> =>
   Object.fromEntries(
-    Object.entries(settings).flatMap(([name, value]): [string, unknown][] =>
+    Object.entries(settings ?? {}).flatMap(([name, value]): [string, unknown][] =>
       typeof value === 'number' ? [[name, value]] : isNumbers(value) ? [[name, Array.from(value)]] : [],
     ),
   );

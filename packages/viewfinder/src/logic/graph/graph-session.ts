@@ -42,7 +42,7 @@ export class GraphSession {
   constructor(
     text: string,
     readonly file: string,
-    private readonly sources: Readonly<Record<string, string>> = {},
+    readonly sources: Readonly<Record<string, string>> = {},
   ) {
     this.text = this.savedText = text;
     this.graph = readGraph(text, file);

@@ -1,4 +1,4 @@
-import { graphUses, isGraphName } from '@umber-lens/core/graphs';
+import { isGraphName, readShaderSources } from '@umber-lens/core/graphs';
 import type { Material } from '@umber-lens/core/engine';
 import type { SaveClient } from '../saving/save-client.js';
 import { GraphSession } from './graph-session.js';
@@ -11,8 +11,6 @@ export const hasGraph = (material: Material | undefined): boolean =>
 export interface OpenGraph {
   session: GraphSession;
   version: string | undefined;
-  /** Texts of the WGSL files that it uses. */
-  sources: Readonly<Record<string, string>>;
 }
 
 /**
@@ -32,14 +30,13 @@ export async function openGraph(material: Material, client: SaveClient, base: st
     return { text: await response.text(), version: undefined };
   };
   const { text, version } = await read(file);
-  const sources: Record<string, string> = {};
-  const folder = file.split('/').slice(0, -1).join('/');
-  for (const use of graphUses(text))
-    if (use.startsWith('.')) {
-      const path = new URL(use, `http://x/${folder === '' ? '' : `${folder}/`}`).pathname.slice(1);
-      sources[path] = (await read(path)).text;
-    }
-  return { session: new GraphSession(text, file, sources), version, sources };
+  const sources = await readShaderSources(file, text, (path) =>
+    read(path).then(
+      (found) => found.text,
+      () => undefined,
+    ),
+  );
+  return { session: new GraphSession(text, file, sources), version };
 }
 
 /** Writes what was changed into the graph's file. @returns what came of it, in words */
