@@ -1,5 +1,5 @@
 import { castRay, type LensError, readBudget, type Scene, type SceneNode } from '@umber-lens/core/engine';
-import type { Lens } from 'umber-lens';
+import type { Lens, Material } from 'umber-lens';
 import { showInterface } from './interface/app.js';
 import { Imports } from './interface/imports.js';
 import { STYLE } from './interface/style.js';
@@ -116,6 +116,10 @@ export class OpenViewfinder implements Viewfinder {
 
   offered<T>(name: string): T | undefined {
     return this.editor.editing.edited.offers[name] as T | undefined;
+  }
+
+  openGraph(material: Material): void {
+    this.editor.showGraph(material);
   }
 
   undo(): void {

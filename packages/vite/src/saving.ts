@@ -66,6 +66,7 @@ export function saving({ sources = true }: SavingPluginOptions = {}): Plugin {
       const file = fileOf(path);
       if (!saver || file === undefined) return undefined;
       if (isDocument(file)) saver.use(file);
+      if (file.endsWith('.wgsl')) saver.useShader(file);
       if (!sources || query !== undefined || !/\.[mc]?[jt]sx?$/.test(path)) return undefined;
       const noted = noteSources(code, file);
       if (!noted) return undefined;

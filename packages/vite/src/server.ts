@@ -4,6 +4,7 @@
  * @module @umber-lens/vite/server
  */
 export {
+  isDocument,
   type Proposal,
   SAVE_PATH,
   SaveServer,

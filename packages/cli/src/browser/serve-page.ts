@@ -1,4 +1,5 @@
 import { openViewfinder, watchViewfinder } from '@umber-lens/viewfinder';
+import { graphStage } from './graph-stage.js';
 import {
   applySheet,
   type Camera,
@@ -34,12 +35,14 @@ async function main(): Promise<void> {
   const backend = new URLSearchParams(location.search).get('backend');
   const lens = await openLens(canvas, backend === 'webgl2' || backend === 'webgpu' ? { backend } : {});
   const scene = new Scene({ clearColor: GREY });
-  const isSheet = file.endsWith('.sheet.json');
+  const isGraph = file.endsWith('.graph.json');
+  const isSheet = isGraph || file.endsWith('.sheet.json');
   let given: SceneNode | undefined;
   let placed: SceneNode | undefined;
   const show = async (): Promise<void> => {
     if (isSheet) {
-      const sheet = await loadSheet(addressOf(file), { allowOutside });
+      const address = addressOf(file);
+      const sheet = await loadSheet(isGraph ? graphStage(address) : address, { allowOutside });
       ({ camera: given } = applySheet(scene, sheet, { lens }));
     } else {
       const model = await loadModel(addressOf(file), { allowOutside, shared: false });
@@ -55,14 +58,24 @@ async function main(): Promise<void> {
   window.shown = { lens, scene, camera, changes: 0 };
   const folder = file.split('/').slice(0, -1);
   const adjustments = [...folder, 'adjustments.sheet.json'].join('/');
+  const edit = async (): Promise<void> => {
+    const viewfinder = await openViewfinder(lens, scene, { adjustments });
+    const ball = isGraph ? scene.find('ball') : undefined;
+    const material = ball?.mesh?.primitives[0]?.material;
+    if (!ball || !material) return;
+    viewfinder.select([ball]);
+    viewfinder.openGraph(material);
+  };
   watchViewfinder(lens, scene, { adjustments });
   const opener = document.querySelector<HTMLButtonElement>('#viewfinder')!; // in the page
-  opener.addEventListener('click', () => void openViewfinder(lens, scene, { adjustments }));
+  opener.addEventListener('click', () => void edit());
   opener.disabled = false;
   lens.run(({ delta }) => {
     rig.update(delta);
     lens.draw(scene, camera);
   });
+  // A graph is there to be edited.
+  if (isGraph) await edit();
   const changes = new EventSource('/changes');
   changes.onmessage = () => {
     void show().then(

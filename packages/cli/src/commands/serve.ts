@@ -13,12 +13,12 @@ interface ServeOptions {
 export function serveCommand(): Command {
   return new Command('serve')
     .description(
-      'Shows a model or a sheet in the browser, without a project, follows changes of its files, and edits it in the viewfinder.',
+      'Shows a model, a sheet or a shader graph in the browser, without a project, follows changes of its files, and edits it in the viewfinder.',
     )
-    .argument('<file>', 'a model, a sheet (*.sheet.json), or a folder with some')
+    .argument('<file>', 'a model, a sheet (*.sheet.json), a shader graph (*.graph.json), or a folder with some')
     .option('--port <number>', 'where it listens; 0 takes a free one', parseNumber(0, 65535), 4700)
     .option('--allow-outside', 'let models name files outside their folders')
-    .addHelpText('after', '\nExample:\n  umber serve dusk.sheet.json')
+    .addHelpText('after', '\nExamples:\n  umber serve dusk.sheet.json\n  umber serve rim.graph.json')
     .action(async (file: string, { allowOutside = false, port }: ServeOptions) => {
       const found = await stat(file).catch(() => undefined);
       if (!found)
@@ -36,7 +36,7 @@ export function serveCommand(): Command {
         allowOutside,
       });
       process.stdout.write(
-        `${chalk.green('serving')} ${file}\n  ${chalk.bold(server.address)}\n  ${isFolder ? '' : `${chalk.bold(`${server.address}?viewfinder`)} ${chalk.dim('edits it')}\n  `}${chalk.dim('what changes on the disk is shown at once; Ctrl+C ends it')}\n`,
+        `${chalk.green('serving')} ${file}\n  ${chalk.bold(server.address)}\n  ${isFolder || file.endsWith('.graph.json') ? '' : `${chalk.bold(`${server.address}?viewfinder`)} ${chalk.dim('edits it')}\n  `}${chalk.dim('what changes on the disk is shown at once; Ctrl+C ends it')}\n`,
       );
       await new Promise<void>((end) => {
         for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, end);

@@ -14,7 +14,7 @@ import {
 import chalk from 'chalk';
 import { Command, InvalidArgumentError, Option } from 'commander';
 import type { CompiledGraph } from '@umber-lens/core/graphs';
-import { holdsHooks, linkHooks } from '@umber-lens/core/shading';
+import { holdsHooks, linkHooks, standAlone } from '@umber-lens/core/shading';
 import { readShader } from '../open/open-shader.js';
 import { checkEnding, writeOutput } from '../report/write-output.js';
 import { withProgress } from '../report/progress.js';
@@ -23,6 +23,7 @@ interface ShaderOptions {
   to?: 'glsl' | 'wgsl';
   entry?: string;
   minify?: boolean;
+  alone?: boolean;
   run?: string;
   args: unknown[];
   trace?: boolean;
@@ -39,6 +40,7 @@ export function shaderCommand(): Command {
     .addOption(new Option('--to <language>', 'print it in another language').choices(['glsl', 'wgsl']))
     .option('--entry <name>', 'the entry point; may be left out when there is one')
     .option('--minify', 'with --to wgsl: short names, no spaces')
+    .option('--alone', 'with --to wgsl: the hooks with all that they import, as a file that imports nothing')
     .option('--run <name>', 'run a function and print its value as JSON')
     .option(
       '--args <json>',
@@ -64,8 +66,19 @@ export function shaderCommand(): Command {
 
 async function act(file: string, options: ShaderOptions): Promise<void> {
   const { graph, text, sources } = await readShader(file);
-  const link = holdsHooks(text, file) ? linkHooks : compileWgsl;
-  const shader = link(text, { file, sources, features: options.feature ?? [] });
+  const hasHooks = holdsHooks(text, file);
+  const features = options.feature ?? [];
+  if (options.alone) {
+    if (!hasHooks || options.to !== 'wgsl')
+      throw new LensError('shader/alone', `--alone is for ${hasHooks ? '--to wgsl' : 'hooks'}`, {
+        hint: 'umber shader rim.graph.json --to wgsl --alone',
+        where: { file },
+      });
+    process.stdout.write(standAlone(text, { file, sources, features }));
+    return;
+  }
+  const link = hasHooks ? linkHooks : compileWgsl;
+  const shader = link(text, { file, sources, features });
   if (options.run !== undefined) {
     await run(shader, options.run, options, graph && { file, compiled: graph.compiled });
     return;

@@ -15,19 +15,20 @@ export function listingPage(files: readonly string[]): string {
   const body =
     files.length > 0
       ? `<ul>${items}</ul>`
-      : '<p>There is no model and no sheet here. Models are .glb, .gltf, .obj, .ply and .stl, sheets are .sheet.json.</p>';
+      : '<p>There is no model, no sheet and no graph here. Models are .glb, .gltf, .obj, .ply and .stl, sheets are .sheet.json, shader graphs .graph.json.</p>';
   return `<!doctype html><html lang="en"><meta charset="utf-8"><meta name="viewport" content="width=device-width">
-<title>Models and sheets</title><style>${STYLE}
+<title>Models, sheets and graphs</title><style>${STYLE}
   main { max-width: 44rem; margin: 3rem auto; padding: 0 1.5rem; }
   ul { list-style: none; padding: 0; columns: 2; column-gap: 3rem; }
   li { padding: 0.2rem 0; break-inside: avoid; overflow-wrap: anywhere; }
   @media (max-width: 40rem) { ul { columns: 1; } }
-</style><main><h1>Models and sheets</h1>${body}</main></html>`;
+</style><main><h1>Models, sheets and graphs</h1>${body}</main></html>`;
 }
 
 /** A page that shows one of them. @param hasList whether there is a list to go back to */
 export function shownPage(file: string, token: string, allowOutside: boolean, hasList: boolean): string {
   return `<!doctype html><html lang="en"><meta charset="utf-8"><meta name="viewport" content="width=device-width">
+<link rel="icon" href="data:,">
 <meta name="umber-save" content="${token}">
 <title>${escaped(file)}</title><style>${STYLE}
   html, body { height: 100%; overflow: hidden; }

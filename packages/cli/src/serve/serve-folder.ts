@@ -6,7 +6,7 @@ import { extname, join, relative, sep } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { type FSWatcher, watch } from 'chokidar';
 import { LensError } from '@umber-lens/core/engine';
-import { SAVE_PATH, SaveServer } from '@umber-lens/vite/server';
+import { isDocument, SAVE_PATH, SaveServer } from '@umber-lens/vite/server';
 import { listingPage, shownPage } from './pages.js';
 
 export interface ServeFolderOptions {
@@ -23,7 +23,7 @@ export interface ServedFolder {
   close(): Promise<void>;
 }
 
-const SHOWN = /\.(glb|gltf|obj|ply|stl|sheet\.json)$/i;
+const SHOWN = /\.(glb|gltf|obj|ply|stl|sheet\.json|graph\.json)$/i;
 /** What pages may have: models, sheets, and what they are made of. */
 const SERVED = /\.(glb|gltf|bin|obj|mtl|ply|stl|json|png|jpe?g|webp|avif|ktx2|hdr|wgsl|cube)$/i;
 const TYPES: Readonly<Record<string, string>> = {
@@ -137,7 +137,8 @@ class FolderServer {
     if (!isInside || isHidden || !SERVED.test(real)) return refuse(response, 404);
     const stat = await lstat(real);
     if (!stat.isFile()) return refuse(response, 404);
-    if (file!.endsWith('.sheet.json')) this.saver.use(file!); // it is not hidden
+    if (isDocument(file!)) this.saver.use(file!); // it is not hidden
+    if (file!.endsWith('.wgsl')) this.saver.useShader(file!); // as above
     response.writeHead(200, {
       'content-type': TYPES[extname(real).toLowerCase()] ?? 'application/octet-stream',
       'content-length': stat.size,

@@ -24,13 +24,23 @@ export { evaluateGraph, type EvaluatedGraph, type EvaluateOptions } from './eval
 export type { GraphFault, GraphSpot } from './faults.js';
 export { type GraphChange, graphEdit } from './graph-edit.js';
 export { graphOf, type GraphOfOptions } from './graph-of.js';
+export { graphCosts, type GraphCosts } from './graph-costs.js';
+export type { ShaderCost } from '../wgsl/bound/costs.js';
 export { GRAPH_FORM } from './graph-forms.js';
 export { graphSchema } from './graph-schema.js';
 export { type CallGroup, type CallInput, type CallRow, CALLS } from './node-table.js';
-export { checkGraph, compileGraphText, type GraphFinding, readGraph, spotOfLine } from './read-graph.js';
+export {
+  checkGraph,
+  type CheckGraphOptions,
+  compileGraphText,
+  type GraphFinding,
+  readGraph,
+  spotOfLine,
+} from './read-graph.js';
 export { isGraphName, readShaderSources } from './shader-sources.js';
 export { inFlow } from './order.js';
 export { callsFor } from './calls-for.js';
-export { previewGraph, type PreviewedGraph } from './preview-graph.js';
+export { PREVIEW_LIGHT, previewGraph, type PreviewedGraph } from './preview-graph.js';
+export { typesOf } from './types-of.js';
 export { nodesNamedIn } from './walk.js';
 export { writeGraph } from './write-graph.js';

@@ -9,9 +9,12 @@ export interface PreviewedGraph {
   nodes: readonly string[];
 }
 
-/** A light from the upper right, for nodes that ask for one. */
-const LIGHT = `fn previewLight() -> Light {
-  return Light(normalize(vec3f(0.5, 0.6, 0.62)), vec3f(3), 0);
+/** From where the light of previews comes, unless their setting `previewLight` says otherwise: the upper right. */
+export const PREVIEW_LIGHT: readonly [number, number, number] = [0.5, 0.6, 0.62];
+
+/** A light for nodes that ask for one. */
+const LIGHT = `fn previewLight(direction: vec3f) -> Light {
+  return Light(normalize(direction), vec3f(3), 0);
 }`;
 
 /** Stripes where a part is below 0, bright ones where one is above 1, a grid where it is no number. */
@@ -30,7 +33,7 @@ const MARKED = `fn previewMarked(value: vec3f, at: vec2f) -> vec4f {
 
 /** What nodes of a surface, or of a light, may ask for, in words of a preview. */
 const STANDS_FOR: Readonly<Record<string, GraphValue>> = {
-  'preview light': { call: 'previewLight', in: [] },
+  'preview light': { call: 'previewLight', in: ['@settings.previewLight'] },
   'preview defaults': { call: 'surfaceDefaults', in: ['@p'] },
   'preview color': { value: [0.5, 0.5, 0.5, 1] },
 };
@@ -42,7 +45,7 @@ const NAMES: Readonly<Record<string, string>> = {
 
 /**
  * Has each node of a graph shown on a shape: all of them are one draw, of one instance a node. Vectors are colors, numbers greys; what is below 0, above 1
- * or no number is marked by patterns. Nodes that ask for a vertex or a ray, and graphs of effects, are not shown.
+ * or no number is marked by patterns. Its setting `previewLight` says from where light comes. Nodes that ask for a vertex or a ray, and graphs of effects, are not shown.
  */
 export function previewGraph(graph: Graph, options: CompileGraphOptions = {}): PreviewedGraph | undefined {
   if (graph.hooks.effect !== undefined) return undefined;
@@ -57,6 +60,7 @@ export function previewGraph(graph: Graph, options: CompileGraphOptions = {}): P
       };
   const base: Graph = {
     ...graph,
+    settings: { ...graph.settings, previewLight: { type: 'vec3f', value: PREVIEW_LIGHT } },
     instanceSettings: { ...graph.instanceSettings, shownNode: { type: 'f32' } },
     functions: { ...graph.functions, previewLight: { code: LIGHT }, previewMarked: { code: MARKED } },
     nodes,

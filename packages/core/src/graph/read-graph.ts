@@ -149,13 +149,18 @@ export function readGraph(text: string, file = 'shader.graph.json'): Graph {
   return graph!; // nothing is wrong
 }
 
+export interface CheckGraphOptions extends CompileGraphOptions {
+  /** Without what the compiler says of the WGSL, which takes most of the time: while something is typed. Default false. */
+  isQuick?: boolean;
+}
+
 /**
  * Everything that is wrong with a graph, and what is right and seldom meant, each with its place and its node, in the order of the text: its
  * form, names, rings, types, inputs without a value, unused nodes, spaces that do not match, powers of what may be negative, steps that let
  * everything through, and whatever the compiler says of the WGSL that is made of it. Empty: nothing is.
  */
-export function checkGraph(text: string, options: CompileGraphOptions = {}): GraphFinding[] {
-  const { file = 'shader.graph.json' } = options;
+export function checkGraph(text: string, options: CheckGraphOptions = {}): GraphFinding[] {
+  const { file = 'shader.graph.json', isQuick = false } = options;
   const { faults, graph, places, refused } = lookThrough(text, file);
   const lines = text.split(/\r\n|\r|\n/);
   // A whole document on one line is no help.
@@ -182,9 +187,10 @@ export function checkGraph(text: string, options: CompileGraphOptions = {}): Gra
   let all = faults;
   if (graph && faults.length === 0) {
     const { compiled, faults: found } = tryCompileGraph(graph, { ...options, file });
-    all = found.some(({ severity }) => severity === 'error')
-      ? found
-      : [...found, ...compilerFaults(compiled, options, file)];
+    all =
+      isQuick || found.some(({ severity }) => severity === 'error')
+        ? found
+        : [...found, ...compilerFaults(compiled, options, file)];
   }
   return all
     .map((fault): GraphFinding => {

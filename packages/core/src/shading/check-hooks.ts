@@ -1,6 +1,6 @@
 import { LensError } from '../errors/lens-error.js';
 import { doubtsIn } from '../wgsl/bound/doubts.js';
-import { checkWgsl, type Shader } from '../wgsl/compile.js';
+import { type Shader, tryCompileWgsl } from '../wgsl/compile.js';
 import { outlineWgsl } from '../wgsl/outline.js';
 import type { Finding } from '../wgsl/parse/source.js';
 import { type CompileHooksOptions, compileStage, linkedHooks } from './compile-hooks.js';
@@ -32,10 +32,9 @@ export function checkHooks(text: string, options: CompileHooksOptions = {}): Fin
   try {
     const outline = outlineHooks(text, options.file ?? 'material.wgsl', options);
     const linked = linkedHooks('plain', text, outline, options);
-    const faults = checkWgsl(linked.text, linked.options);
-    if (faults.length > 0) return faults;
+    const { findings, shader } = tryCompileWgsl(linked.text, linked.options);
     // What is right by the language, and seldom meant.
-    return doubtsIn(compileStage(linked), outline.file, Object.keys(HOOKS));
+    return shader ? doubtsIn(shader, outline.file, Object.keys(HOOKS)) : findings;
   } catch (error) {
     if (!(error instanceof LensError)) throw error;
     const { code, summary: message, hint, where } = error;

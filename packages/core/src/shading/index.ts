@@ -10,3 +10,4 @@ export { type HookName, HOOKS } from './hook-outline.js';
 export { LIBRARY } from './library.js';
 export { type ImportedShader, materialTypes, settingsOf, settingsTypes, typesPath } from './module-types.js';
 export { packFullHooks, packHooks } from './pack-hooks.js';
+export { standAlone } from './stand-alone.js';

@@ -25,17 +25,21 @@ export interface CompileOptions extends LinkOptions {
  * @throws LensError with the first error's file, line and column; the message shows the line
  */
 export function compileWgsl(text: string, options: CompileOptions = {}): Shader {
-  const { shader, findings } = tryCompile(text, options);
+  const { shader, findings } = tryCompileWgsl(text, options);
   if (!shader) throw wgslError(findings);
   return shader;
 }
 
 /** Everything that is wrong with a text; empty when it compiles. Never throws for what the text says. */
 export function checkWgsl(text: string, options: CompileOptions = {}): Finding[] {
-  return tryCompile(text, options).findings;
+  return tryCompileWgsl(text, options).findings;
 }
 
-function tryCompile(text: string, options: CompileOptions): { shader?: Shader; findings: Finding[] } {
+/** Both: what is wrong, or the shader. */
+export function tryCompileWgsl(
+  text: string,
+  options: CompileOptions,
+): { shader?: Shader; findings: Finding[] } {
   const file = options.file ?? 'shader.wgsl';
   try {
     const { module, scopes, sources, faults } = linkModules({ file, text }, options);

@@ -91,16 +91,8 @@ export async function loadSheet<N extends SheetNames = SheetNames>(
     },
     panorama: ([first, ...others]) =>
       loadEnvironment(others.length > 0 ? [first!, ...others] : first!, fetching), // there is one
-    shader: async (address) => {
-      const { compileGraphShader, compileMaterialShader } = await import('../shaders/index.js');
-      return (isGraph(address) ? compileGraphShader : compileMaterialShader)(await read(address), {
-        file: address,
-      });
-    },
-    effect: async (address) => {
-      const { compileEffect, compileGraphShader } = await import('../shaders/index.js');
-      return (isGraph(address) ? compileGraphShader : compileEffect)(await read(address), { file: address });
-    },
+    shader: async (address) => (await import('./load-shader.js')).loadShader(address, 'material', read),
+    effect: async (address) => (await import('./load-shader.js')).loadShader(address, 'effect', read),
     async table(address) {
       const table = readCube(await read(address), address);
       noteAddress(table, address);
@@ -141,10 +133,8 @@ function withImports(imported: SheetImport, loader: SheetLoader): SheetLoader {
       );
     },
     text: (file) => Promise.resolve(JSON.stringify(byFile.get(file)!.sheet)), // as above
-    shader: (key) => Promise.resolve(shaders.get(key)!), // joined before
-    effect: (key) => Promise.resolve(shaders.get(key)!), // joined before
+    // Those that were not compiled ahead are where addresses say.
+    shader: (key) => Promise.resolve(shaders.get(key) ?? loader.shader(key)),
+    effect: (key) => Promise.resolve(shaders.get(key) ?? loader.effect(key)),
   };
 }
-
-/** Whether an address is of a shader graph. */
-const isGraph = (address: string): boolean => /\.graph\.json(\?.*)?$/.test(address);

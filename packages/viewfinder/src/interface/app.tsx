@@ -1,4 +1,4 @@
-import type { Budget, Material } from '@umber-lens/core/engine';
+import type { Budget } from '@umber-lens/core/engine';
 import { type JSX, render } from 'preact';
 import { useEffect, useMemo, useRef, useState } from 'preact/hooks';
 import { tinykeys } from 'tinykeys';
@@ -8,13 +8,11 @@ import { commandsOf } from '../logic/commands.js';
 import type { Editor } from '../logic/editor.js';
 import { factsOf } from '../logic/facts/facts.js';
 import type { SaveClient } from '../logic/saving/save-client.js';
-import { type OpenGraph, openGraph, saveOpenGraph } from '../logic/graph/open-graph.js';
-import { LiveShader } from '../stage/live-shader.js';
 import { insetOf, type Stage } from '../stage/stage.js';
 import { SaveDialog, Shortcuts } from './dialogs.js';
 import { type Imports, ImportsContext } from './imports.js';
 import { FrameList } from './frame-list.js';
-import { GraphPanel } from './graph/graph-panel.js';
+import { GraphEditor } from './graph/graph-editor.js';
 import { MessageList } from './message-list.js';
 import { LightBallView } from './light-ball-view.js';
 import { MotionView } from './motion-view.js';
@@ -45,12 +43,6 @@ export function showInterface(into: HTMLElement, shown: Shown): () => void {
   return () => render(null, into);
 }
 
-/** A graph that is shown, with what keeps the picture as it is. */
-interface ShownGraph extends OpenGraph {
-  material: Material;
-  live: LiveShader;
-}
-
 type Opened = 'save' | 'shortcuts' | undefined;
 
 /** How often values of things that move are looked at, milliseconds. */
@@ -75,7 +67,6 @@ function App({
   const [lists, setLists] = useState<ReadonlySet<string>>(new Set());
   const [theme, setTheme] = useState(first);
   const [nodesShare, setNodesShare] = useState(40);
-  const [graph, setGraph] = useState<ShownGraph | undefined>(undefined);
   const search = useRef<HTMLInputElement>(null);
   useEffect(() => {
     // At once, so that what is typed next is about what is shown; while a hand drags, once a frame at most.
@@ -91,6 +82,8 @@ function App({
       if (stage.input.held) again();
       else redraw((n) => n + 1);
     });
+    // What was said before somebody listened.
+    redraw((n) => n + 1);
     const timer = setInterval(() => {
       if (editor.selection.size > 0 || lists.size > 0) again();
     }, LOOK_AGAIN);
@@ -140,22 +133,6 @@ function App({
   useEffect(() => {
     root.classList.toggle('light', theme === 'light');
   }, [root, theme]);
-  useEffect(() => () => graph?.live.dispose(), [graph]);
-  const showGraph = (material: Material): void => {
-    openGraph(material, client, document.baseURI).then(
-      (opened) => {
-        const { session } = opened;
-        const live = new LiveShader(editor.scene, material, session, (text) => editor.say(text));
-        setGraph({ ...opened, live, material });
-        editor.say(`${session.file} is open`);
-      },
-      (error: Error) => editor.say(error.message),
-    );
-  };
-  const saveGraph = (): void => {
-    if (!graph) return;
-    void saveOpenGraph(graph, client).then((said) => editor.say(said));
-  };
   const parts = editor.parts();
   const { nodes, primary } = editor.selection;
   const { height, width } = stage.place;
@@ -211,7 +188,7 @@ function App({
             <p class="empty">{nodes.length} nodes: what is typed counts for all of them.</p>
           )}
           {parts.map((part) => (
-            <PartView key={part.name} editor={editor} part={part} onGraph={showGraph} />
+            <PartView key={part.name} editor={editor} part={part} onGraph={(material) => editor.showGraph(material)} />
           ))}
           {nodes.length === 1 && primary && <MotionView editor={editor} stage={stage} node={primary} />}
           {nodes.length === 1 && primary && (
@@ -237,15 +214,14 @@ function App({
       {lists.has('frames') && !lists.has('messages') && (
         <FrameList lens={lens} stage={stage} budget={budget} />
       )}
-      {graph && (
-        <GraphPanel
-          key={graph.session.file}
+      {editor.graphOf && (
+        <GraphEditor
+          client={client}
           editor={editor}
           lens={lens}
-          session={graph.session}
-          material={graph.material}
-          onSave={saveGraph}
-          onClose={() => setGraph(undefined)}
+          stage={stage}
+          material={editor.graphOf}
+          onClose={() => editor.showGraph(undefined)}
         />
       )}
       <p class="status" role="status">

@@ -14,7 +14,7 @@ export async function copySheet(editor: Editor, lens: Lens): Promise<void> {
   await copyText(editor, sheetText(editor, lens), 'the sheet is copied');
 }
 
-async function copyText(editor: Editor, text: string, said: string): Promise<void> {
+export async function copyText(editor: Editor, text: string, said: string): Promise<void> {
   try {
     await navigator.clipboard.writeText(text);
     editor.say(said);
@@ -65,7 +65,7 @@ export async function downloadPicture(editor: Editor, lens: Lens): Promise<void>
   }
 }
 
-function download(content: Blob, name: string): void {
+export function download(content: Blob, name: string): void {
   const link = document.createElement('a');
   link.href = URL.createObjectURL(content);
   link.download = name;

@@ -2,7 +2,7 @@ import type { Material, Property } from '@umber-lens/core/engine';
 import type { JSX } from 'preact';
 import { useRef, useState } from 'preact/hooks';
 import type { Editor } from '../logic/editor.js';
-import { hasGraph } from '../logic/graph/open-graph.js';
+import { graphSource } from '../logic/graph/open-graph.js';
 import { changeOf, type Field, MIXED, type Part, sharedValue } from '../logic/properties/field.js';
 import { canPaste, copiedText, copyPart, pastePart } from '../logic/properties/copied-part.js';
 import { cssOf, readColor } from '../logic/values/shown-color.js';
@@ -38,10 +38,11 @@ export function PartView({ editor, onGraph, part }: PartProps): JSX.Element {
             {name}
           </button>
         ))}
-        {onGraph && material && hasGraph(material) && (
+        {onGraph && material && graphSource(material) && (
           <button
             type="button"
             class="plain"
+            title={graphSource(material) === 'graph' ? 'opens it' : 'makes one of its WGSL, and opens it'}
             aria-label={`graph of ${part.name}`}
             onClick={() => onGraph(material)}
           >

@@ -159,7 +159,8 @@ kbd { font: 11.5px/1.3 ui-monospace, SFMono-Regular, Menlo, monospace; backgroun
 .board:focus-visible { outline: 2px solid var(--brass); }
 .world { position: absolute; left: 0; top: 0; transform-origin: 0 0; }
 .links { position: absolute; overflow: visible; pointer-events: none; }
-.links path { fill: none; stroke: var(--quiet); stroke-width: 1.6; opacity: 0.75; } .links path.near { stroke: var(--brass); stroke-width: 2.4; opacity: 1; }
+.links path { fill: none; stroke: var(--quiet); stroke-width: 1.6; opacity: 0.75; }
+.links path.reach { stroke: transparent; stroke-width: 12; pointer-events: stroke; cursor: copy; } .links path.near { stroke: var(--brass); stroke-width: 2.4; opacity: 1; }
 .card-node { position: absolute; left: 0; top: 0; background: var(--raised); border: 1px solid var(--line); border-radius: 5px; padding-bottom: 8px; cursor: default; }
 .card-node.hook { border-left: 3px solid var(--brass); } .card-node.muted { opacity: 0.55; border-style: dashed; }
 .card-node.chosen { border-color: var(--brass); box-shadow: 0 0 0 1px var(--brass); }
@@ -179,7 +180,28 @@ kbd { font: 11.5px/1.3 ui-monospace, SFMono-Regular, Menlo, monospace; backgroun
 .add-box ul { list-style: none; margin: 4px 0 0; padding: 0; overflow: auto; flex: 1; scrollbar-width: thin; }
 .add-box li { padding: 3px 6px; border-radius: 4px; display: flex; gap: 8px; cursor: default; } .add-box li span { color: var(--quiet); flex: 1; }
 .add-box li[aria-selected='true'] { background: var(--brass); color: var(--ink); } .add-box li[aria-selected='true'] span { color: inherit; }
-.graph-wgsl { flex: 1; max-height: none; } .graph-wgsl span { display: block; cursor: default; }
+.graph-text { flex: 1; min-height: 0; display: flex; flex-direction: column; background: var(--field); }
+.graph-text-head { display: flex; gap: 8px; align-items: center; padding: 3px 8px; color: var(--quiet); } .graph-text-head button { border-color: var(--line); color: var(--text); }
+.graph-wgsl { flex: 1; min-height: 0; max-height: none; } .graph-wgsl span { display: block; cursor: default; }
+textarea.graph-wgsl { border: 0; border-top: 1px solid var(--line); resize: none; padding: 8px 10px; background: var(--field); color: var(--text); white-space: pre; tab-size: 2;
+  font: 12px/1.45 ui-monospace, SFMono-Regular, Menlo, monospace; outline-offset: -2px; }
+.graph-fault { max-height: 34%; border-top: 2px solid var(--wrong); color: var(--wrong); flex: none; }
+.graph-details { display: flex; gap: 4px; align-items: center; padding: 4px 8px; border-top: 1px solid var(--line); flex-wrap: wrap; }
+.graph-details > span { color: var(--quiet); } .graph-details > .grow { flex: 1; min-width: 0; } .graph-details input { width: 118px; } .graph-details input.wide { width: 190px; flex: 0 1 230px; }
+.graph-details select { width: auto; }
+.graph-list { flex: 1; min-height: 0; overflow: auto; background: var(--field); outline-offset: -2px; } .graph-list table { font-size: 12px; }
+.graph-list th, .graph-list td { text-align: left; vertical-align: top; padding: 5px 8px; border-bottom: 1px solid var(--line); font-weight: 400; }
+.graph-list thead th { position: sticky; top: 0; background: var(--raised); color: var(--quiet); z-index: 1; } .graph-list tr.chosen th { box-shadow: inset 3px 0 var(--brass); }
+.graph-list label { display: inline-flex; gap: 5px; align-items: center; margin: 0 10px 3px 0; } .graph-list label span { color: var(--quiet); } .graph-list label input { width: 128px; height: 21px; font-size: 12px; }
+.graph-list th button { color: var(--text); opacity: 1; font-weight: 600; } .graph-list th button[aria-pressed='true'] { color: var(--ink); } .graph-list .error { color: var(--wrong); } .graph-list .warning { color: var(--brass); }
+.graph-overview { position: absolute; right: 8px; bottom: 8px; background: var(--ground); border: 1px solid var(--line); border-radius: 4px; cursor: pointer; opacity: 0.94; box-sizing: content-box; overflow: hidden; }
+.graph-overview rect { fill: var(--quiet); opacity: 0.6; } .graph-overview rect.chosen { fill: var(--brass); opacity: 1; } .graph-overview rect.seen { fill: none; stroke: var(--brass); stroke-width: 1.5; opacity: 1; }
+.choosing { position: absolute; border: 1px dashed var(--brass); background: #d9a95622; pointer-events: none; }
+.views { display: inline-flex; border: 1px solid var(--line); border-radius: 5px; overflow: hidden; } .views button { border-radius: 0; } .views button[aria-pressed='true'] { background: var(--brass); color: var(--ink); }
+.graph-head input[type='range'] { width: 74px; } .held-time { display: inline-flex; gap: 4px; align-items: center; font-variant-numeric: tabular-nums; }
+.exports { right: 0; left: auto !important; width: max-content; z-index: 4; grid-template-columns: 1fr !important; } .exports > div { display: flex; gap: 6px; align-items: center; }
+.exports > div > span { flex: 1; display: flex; flex-direction: column; min-width: 220px; } .exports small { color: var(--quiet); } .exports button { border-color: var(--line); }
+.costs { display: flex; gap: 6px; flex-wrap: wrap; padding: 1px 0 !important; }
 .log { position: absolute; left: 16px; bottom: 100px; width: min(480px, calc(100% - var(--rail, 316px) - 44px)); max-height: 52%; overflow: auto;
   padding: 8px 12px 10px; }
 .log h2 { font-size: 13px; margin: 0 0 6px; } .log ul { margin: 0; padding: 0; list-style: none; }

@@ -77,6 +77,8 @@ export class Editor {
   pivot: Pivot = 'middle';
   /** Values of a part, for others of its kind. */
   copied: CopiedPart | undefined;
+  /** The material whose graph is open. */
+  graphOf: Material | undefined;
   /** What happened last, in words. */
   status = '';
   private readonly listeners = new Set<() => void>();
@@ -107,6 +109,12 @@ export class Editor {
 
   say(status: string): void {
     this.status = status;
+    this.tell();
+  }
+
+  /** Opens the graph of a material; undefined: closes it. */
+  showGraph(material: Material | undefined): void {
+    this.graphOf = material;
     this.tell();
   }
 

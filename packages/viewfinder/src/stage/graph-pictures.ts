@@ -1,9 +1,10 @@
-import type { PreviewedGraph } from '@umber-lens/core/graphs';
+import { PREVIEW_LIGHT, type PreviewedGraph } from '@umber-lens/core/graphs';
 import { numbersOf } from '../logic/graph/graph-probe.js';
 import {
   box,
   createMaterial,
   type Geometry,
+  geometryFrom,
   type Lens,
   type Material,
   plane,
@@ -15,26 +16,58 @@ import {
 
 /** Pixels of a picture's side. */
 export const PICTURE = 56;
-/** Pictures beside each other in the atlas. */
-const ACROSS = 8;
-const SHAPES = {
-  ball: (): Geometry => sphere({ radius: 0.94 }),
-  cube: (): Geometry => box({ width: 1.15, height: 1.15, depth: 1.15 }),
-  plane: (): Geometry => plane({ width: 1.8, depth: 1.8 }),
-} as const;
+/** Most pictures beside each other in the atlas: with more nodes the first ones have pictures. */
+const MOST_ACROSS = 12;
+export const PICTURE_SHAPES = ['ball', 'cube', 'plane', 'cloth', 'chosen'] as const;
+export type PictureShape = (typeof PICTURE_SHAPES)[number];
 
-export type PictureShape = keyof typeof SHAPES;
-export const PICTURE_SHAPES = Object.keys(SHAPES) as PictureShape[];
+/** Squares of a cloth along a side. */
+const FOLDS = 24;
 
+/** A square that hangs in folds, as a height over X and Z. */
+function cloth(): Geometry {
+  const [position, normal, texcoord0, indices]: [number[], number[], number[], number[]] = [[], [], [], []];
+  for (let row = 0; row <= FOLDS; row++)
+    for (let column = 0; column <= FOLDS; column++) {
+      const [u, v] = [column / FOLDS, row / FOLDS];
+      const [x, z] = [1.8 * u - 0.9, 1.8 * v - 0.9];
+      const [a, b] = [5 * x + 1.5 * z, 3 * z - 2 * x];
+      position.push(x, 0.1 * Math.sin(a) + 0.06 * Math.sin(b), z);
+      const [dx, dz] = [0.5 * Math.cos(a) - 0.12 * Math.cos(b), 0.15 * Math.cos(a) + 0.18 * Math.cos(b)];
+      const length = Math.hypot(dx, 1, dz);
+      normal.push(-dx / length, 1 / length, -dz / length);
+      texcoord0.push(u, v);
+      if (row === FOLDS || column === FOLDS) continue;
+      const at = row * (FOLDS + 1) + column;
+      const below = at + FOLDS + 1;
+      indices.push(at, below, at + 1, at + 1, below, below + 1);
+    }
+  return geometryFrom({ position, normal, texcoord0 }, indices);
+}
+
+const SHAPES: Readonly<Record<Exclude<PictureShape, 'chosen'>, () => Geometry>> = {
+  ball: () => sphere({ radius: 0.94 }),
+  cube: () => box({ width: 1.15, height: 1.15, depth: 1.15 }),
+  plane: () => plane({ width: 1.8, depth: 1.8 }),
+  cloth,
+};
+
+const UPRIGHT: [number, number, number, number] = [Math.SQRT1_2, 0, 0, Math.SQRT1_2];
 const TURNS: Readonly<Record<PictureShape, [number, number, number, number]>> = {
   ball: [0, 0, 0, 1],
   cube: [0.2706, -0.3536, 0.1121, 0.8883],
-  plane: [Math.SQRT1_2, 0, 0, Math.SQRT1_2],
+  plane: UPRIGHT,
+  cloth: UPRIGHT,
+  chosen: [0.0923, -0.3823, 0.0386, 0.9186],
 };
 
 /** Pictures of all nodes of a graph on a shape: one draw into one target, read back. */
 export class GraphPictures {
   shape: PictureShape = 'ball';
+  /** Of what is chosen in the scene: what pictures are on where the shape is `chosen`. */
+  chosen: Geometry | undefined;
+  /** From where light comes, in the world. */
+  light: readonly [number, number, number] = PREVIEW_LIGHT;
   /** By node: pixels, RGBA, a picture each. */
   readonly pictures = new Map<string, ImageData>();
   private readonly scene = new Scene();
@@ -46,16 +79,15 @@ export class GraphPictures {
   private madeOf = '';
   /** What the pictures are of. */
   private drawnOf = '';
-  private shapeOf: PictureShape | undefined;
+  private shapeOf: PictureShape | Geometry | undefined;
   private geometry: Geometry | undefined;
+  /** Pictures beside each other. */
+  private across = 8;
   private isBusy = false;
   private isOver = false;
 
   constructor(private readonly lens: Lens) {
-    this.camera = this.scene.createNode({
-      translation: [0, 0, 5],
-      camera: { type: 'orthographic', xmag: ACROSS, ymag: ACROSS, znear: 0.1, zfar: 10 },
-    });
+    this.camera = this.scene.createNode({ translation: [0, 0, 5] });
   }
 
   /**
@@ -71,12 +103,13 @@ export class GraphPictures {
   ): Promise<boolean> {
     if (this.isBusy || this.isOver || nodes.length === 0) return false;
     const isTimed = compiled.wgsl.includes('frame.');
-    const key = JSON.stringify([compiled.wgsl, this.shape, numbersOf(settings)]);
-    if (key === this.drawnOf && !isTimed) return false;
+    const key = JSON.stringify([compiled.wgsl, this.shape, this.light, numbersOf(settings)]);
+    if (key === this.drawnOf && !isTimed && this.shapeOf === this.wanted) return false;
     this.isBusy = true;
     try {
       await this.make(compiled.wgsl, nodes, file, sources);
-      this.material!.settings = { ...this.material!.settings, ...this.known(settings) }; // it was made
+      const light = Float32Array.from(this.light);
+      this.material!.settings = { ...this.material!.settings, ...this.known(settings), previewLight: light }; // it was made
       const isNew = await this.read();
       if (isNew) this.drawnOf = key;
       return isNew;
@@ -106,26 +139,52 @@ export class GraphPictures {
       this.madeOf = wgsl;
       this.shapeOf = undefined;
     }
-    if (this.shapeOf !== this.shape || nodes.length !== this.shown.length) {
-      this.shapeOf = this.shape;
-      this.geometry = SHAPES[this.shape]();
-      for (const node of this.shown.splice(0)) node.remove();
-      for (let i = 0; i < nodes.length; i++)
-        this.shown.push(
-          this.scene.createNode({
-            translation: [(i % ACROSS) * 2 + 1 - ACROSS, ACROSS - 1 - Math.floor(i / ACROSS) * 2, 0],
-            rotation: TURNS[this.shape],
-            settings: { shownNode: i + 1 },
-            mesh: { geometry: this.geometry, material: this.material! }, // it was made
-          }),
-        );
-    }
+    const { wanted } = this;
+    const count = Math.min(nodes.length, MOST_ACROSS ** 2);
+    if (this.shapeOf !== wanted || count !== this.shown.length) this.place(count);
+    this.shapeOf = wanted;
     this.nodes = nodes;
   }
 
+  /** What the shape is made of. */
+  private get wanted(): PictureShape | Geometry {
+    if (this.shape !== 'chosen') return this.shape;
+    // What bends or copies it belongs to nodes of the scene.
+    return this.chosen && !this.chosen.placement ? this.chosen : 'ball';
+  }
+
+  /** A shape to each node, side by side. */
+  private place(count: number): void {
+    const { wanted } = this;
+    const across = Math.max(8, Math.ceil(Math.sqrt(count)));
+    this.camera.setCamera({ type: 'orthographic', xmag: across, ymag: across, znear: 0.1, zfar: 10 });
+    if (across !== this.across) {
+      this.target?.dispose();
+      this.target = undefined;
+    }
+    this.across = across;
+    this.geometry = typeof wanted === 'string' ? SHAPES[wanted as 'ball']() : wanted;
+    const { middle, scale } = typeof wanted === 'string' ? { middle: [0, 0, 0], scale: 1 } : fitOf(wanted);
+    for (const node of this.shown.splice(0)) node.remove();
+    for (let i = 0; i < count; i++) {
+      const holder = this.scene.createNode({
+        translation: [(i % across) * 2 + 1 - across, across - 1 - Math.floor(i / across) * 2, 0],
+        rotation: TURNS[typeof wanted === 'string' ? wanted : 'chosen'],
+        scale: [scale, scale, scale],
+      });
+      this.scene.createNode({
+        parent: holder,
+        translation: [-middle[0]!, -middle[1]!, -middle[2]!], // three
+        settings: { shownNode: i + 1 },
+        mesh: { geometry: this.geometry, material: this.material! }, // it was made
+      });
+      this.shown.push(holder);
+    }
+  }
+
   private async read(): Promise<boolean> {
-    const { lens, nodes, scene } = this;
-    const side = PICTURE * ACROSS;
+    const { across, lens, nodes, scene } = this;
+    const side = PICTURE * across;
     const target = (this.target ??= lens.createTarget({ width: side, height: side }));
     await lens.load(scene);
     if (this.isOver) return false;
@@ -133,9 +192,9 @@ export class GraphPictures {
     const bytes = await target.read();
     if (this.isOver) return false;
     this.pictures.clear();
-    for (const [i, name] of nodes.slice(0, ACROSS * ACROSS).entries()) {
+    for (const [i, name] of nodes.slice(0, this.shown.length).entries()) {
       const picture = new ImageData(PICTURE, PICTURE);
-      const [x, y] = [(i % ACROSS) * PICTURE, Math.floor(i / ACROSS) * PICTURE];
+      const [x, y] = [(i % across) * PICTURE, Math.floor(i / across) * PICTURE];
       for (let row = 0; row < PICTURE; row++) {
         const from = ((y + row) * side + x) * 4;
         picture.data.set(bytes.subarray(from, from + PICTURE * 4), row * PICTURE * 4);
@@ -150,4 +209,11 @@ export class GraphPictures {
     this.target?.dispose();
     this.lens.release(this.scene);
   }
+}
+
+/** How a geometry fills a picture. */
+function fitOf({ bounds }: Geometry): { middle: number[]; scale: number } {
+  const middle = [0, 1, 2].map((k) => (bounds.min[k]! + bounds.max[k]!) / 2); // three each, as below
+  const radius = Math.hypot(...[0, 1, 2].map((k) => (bounds.max[k]! - bounds.min[k]!) / 2));
+  return { middle, scale: 0.94 / Math.max(1e-6, radius) };
 }

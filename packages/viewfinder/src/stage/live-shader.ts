@@ -55,8 +55,13 @@ export class LiveShader {
     const found = new Set<Material>();
     for (const { primitives } of this.scene.meshes.values())
       for (const { material, overlays = [] } of primitives)
-        for (const one of [material, ...overlays]) if (one?.shader === this.shader) found.add(one);
+        for (const one of [material, ...overlays]) if (one?.shader && this.isOf(one.shader)) found.add(one);
     return found;
+  }
+
+  /** Whether a shader came of the graph: the last one, or one that the page loaded anew. */
+  private isOf(shader: MaterialShader): boolean {
+    return shader === this.shader || shader.file === this.session.file;
   }
 
   dispose(): void {

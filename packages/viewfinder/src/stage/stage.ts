@@ -49,6 +49,8 @@ export class Stage implements LensTool {
   isPaused = false;
   /** How fast the page goes: 1 as it is. */
   rate = 1;
+  /** Seconds at which time stands still for shaders; undefined: it goes as the page's does. */
+  heldTime: number | undefined;
   /** Milliseconds of the last frames, the newest last. */
   readonly frames: number[] = [];
   grips: readonly Grip[] = [];
@@ -215,6 +217,7 @@ export class Stage implements LensTool {
     const { editor, lens, page, show, through } = this;
     if (!page) return;
     this.hasPicture = true;
+    if (this.heldTime !== undefined) lens.setTime(this.heldTime);
     const { camera, options } = page;
     if (through === 'page') {
       lens.drawPast(page.scene, camera, options);

@@ -77,6 +77,8 @@ export class SaveServer {
   private readonly options: SaveServerOptions;
   /** Files that the page uses, or that were made here; of sources the version that was noted. */
   private readonly used = new Map<string, string | undefined>();
+  /** Shaders that the page has: they are read, and never written. */
+  private readonly shown = new Set<string>();
   /** Texts by file and version, the last of each: to tell both where a file changed meanwhile. */
   private readonly texts = new Map<string, { version: string; text: string }>();
   /** Bytes of bodies that are on their way, all requests together. */
@@ -92,6 +94,11 @@ export class SaveServer {
   /** Lets the page have a sheet that it uses. @param file from the project's folder down */
   use(file: string): void {
     if (!this.used.has(file)) this.used.set(file, undefined);
+  }
+
+  /** Lets the page read a shader that it uses. */
+  useShader(file: string): void {
+    this.shown.add(file);
   }
 
   /** Lets the page have a source whose calls were noted, as long as it is as it was then. */
@@ -161,14 +168,17 @@ export class SaveServer {
   }
 
   /** @throws Refusal `save/file` for files that the page does not use */
-  private async placeOf(file: unknown): Promise<string> {
+  private async placeOf(file: unknown, isRead = false): Promise<string> {
     const path = await placeOf(this.root, file);
-    if (this.used.has(file as string)) return path;
+    if (this.used.has(file as string) || (isRead && this.shown.has(file as string))) return path;
     throw new Refusal(404, 'save/file', 'there is no such file that this page may have');
   }
 
-  private async current(file: unknown): Promise<{ path: string; text: string; version: string }> {
-    const path = await this.placeOf(file);
+  private async current(
+    file: unknown,
+    isRead = false,
+  ): Promise<{ path: string; text: string; version: string }> {
+    const path = await this.placeOf(file, isRead);
     const bytes = await readPlain(path);
     const text = new TextDecoder('utf-8', { ignoreBOM: true }).decode(bytes);
     const version = versionOf(bytes);
@@ -180,7 +190,7 @@ export class SaveServer {
   }
 
   private async read(file: unknown): Promise<Answer> {
-    const { text, version } = await this.current(file);
+    const { text, version } = await this.current(file, true);
     return { file, version, text };
   }
 

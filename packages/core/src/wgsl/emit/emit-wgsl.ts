@@ -1,6 +1,5 @@
 import type { Declaration, Local } from '../parse/ast.js';
 import type { Reference } from '../check/check-context.js';
-import { reachable } from '../check/check-entry-points.js';
 import type { Shader } from '../compile.js';
 import { NOT_NAMES, scan } from '../parse/scan.js';
 import type { Source } from '../parse/source.js';
@@ -50,10 +49,20 @@ function keptDeclarations(shader: Shader, entry: string | undefined): Set<Declar
   const { checked } = shader;
   const entries = checked.entryPoints.filter((fn) => entry === undefined || fn.name === entry);
   // A module without entry points is a library: all of its own stays.
-  const roots: Declaration[] =
+  return withUsed(
+    shader,
     entries.length > 0
       ? entries
-      : checked.module.declarations.filter((d) => d.span.source.file === shader.file);
+      : checked.module.declarations.filter((d) => d.span.source.file === shader.file),
+  );
+}
+
+/** Declarations with all that they name, and what that names. */
+function withUsed(
+  { checked }: Shader,
+  roots: readonly Declaration[],
+  isKnown: (file: string) => boolean = () => false,
+): Set<Declaration> {
   const uses = new Map<Declaration, Set<Declaration>>();
   for (const { owner, target } of checked.references) {
     if (!owner || 'index' in target) continue;
@@ -63,10 +72,40 @@ function keptDeclarations(shader: Shader, entry: string | undefined): Set<Declar
   }
   const kept = new Set<Declaration>(roots);
   for (const decl of kept) {
-    for (const used of uses.get(decl) ?? []) kept.add(used);
-    if (decl.kind === 'fn') for (const fn of reachable(decl)) kept.add(fn);
+    const called = decl.kind === 'fn' ? (decl.calls ?? []) : [];
+    for (const used of [...(uses.get(decl) ?? []), ...called])
+      if (!isKnown(used.span.source.file)) kept.add(used);
   }
   return kept;
+}
+
+/**
+ * Writes one module of a linked shader with everything that it names in others, so that it imports nothing. Resources stay as their author wrote them.
+ *
+ * @param file the module
+ * @param isKnown whether the place it goes to has what is in a file already: that is left out
+ */
+export function emitModule(shader: Shader, file: string, isKnown: (file: string) => boolean): string {
+  const { checked, sources } = shader;
+  const own = checked.module.declarations.filter((decl) => decl.span.source.file === file);
+  const kept = withUsed(shader, own, isKnown);
+  const names = clashFreeNames(kept);
+  const parts: string[] = [];
+  // Its own last, as it reads best after what it calls.
+  const order = [...sources].sort((a, b) => Number(a.file === file) - Number(b.file === file));
+  for (const source of order)
+    for (const decl of checked.module.declarations) {
+      if (decl.span.source !== source || !kept.has(decl)) continue;
+      const edits = editsOf(decl, checked.references, names).filter(({ from, to }) => from !== to);
+      parts.push(apply(source, decl.span.from, endOfLine(source, decl), edits));
+    }
+  return `${parts.join('\n\n')}\n`;
+}
+
+/** With the comment behind it: it says what textures hold. */
+function endOfLine({ text }: Source, { span }: Declaration): number {
+  const [comment = ''] = /^[ \t]*\/\/[^\n\r]*/.exec(text.slice(span.to)) ?? [];
+  return span.to + comment.length;
 }
 
 type Names = Map<Declaration | Local, string>;

@@ -49,14 +49,9 @@ export function findingOf(fault: WgslFault, severity: Severity = 'error'): Findi
   const lineStart = lastBreak(source.text, start);
   let lineEnd = lineStart;
   while (lineEnd < source.text.length && !isBreak(source.text.charCodeAt(lineEnd))) lineEnd++;
-  let line = 1;
-  for (let i = 0; i < lineStart; i++) {
-    const code = source.text.charCodeAt(i);
-    if (isBreak(code) && !(code === 13 && source.text.charCodeAt(i + 1) === 10)) line++;
-  }
   return {
     file: source.file,
-    line,
+    line: lineOf(fault.span),
     column: start - lineStart + 1,
     severity,
     code: `wgsl/${fault.code}`,
@@ -65,6 +60,17 @@ export function findingOf(fault: WgslFault, severity: Severity = 'error'): Findi
     lineText: source.text.slice(lineStart, Math.min(lineEnd, lineStart + 400)),
     length: Math.max(1, Math.min(to, lineEnd) - start),
   };
+}
+
+/** The line that a span begins in, from 1. */
+export function lineOf({ from, source: { text } }: Span): number {
+  const lineStart = lastBreak(text, Math.min(from, text.length));
+  let line = 1;
+  for (let i = 0; i < lineStart; i++) {
+    const code = text.charCodeAt(i);
+    if (isBreak(code) && !(code === 13 && text.charCodeAt(i + 1) === 10)) line++;
+  }
+  return line;
 }
 
 function lastBreak(text: string, at: number): number {

@@ -14,6 +14,8 @@ interface GraphCardProps {
   value: string;
   onGrab(event: PointerEvent): void;
   onPull(event: PointerEvent): void;
+  /** Takes hold of a link at its end. */
+  onUnplug(path: CardInput['path'], from: string, event: PointerEvent): void;
   onFault(text: string): void;
 }
 
@@ -42,6 +44,7 @@ function GraphCard({
   onFault,
   onGrab,
   onPull,
+  onUnplug,
   picture,
   place,
   session,
@@ -87,7 +90,14 @@ function GraphCard({
         )}
       </div>
       {inputs.map((input) => (
-        <InputRow key={input.path.join('/')} owner={name} input={input} session={session} onFault={onFault} />
+        <InputRow
+          key={input.path.join('/')}
+          owner={name}
+          input={input}
+          session={session}
+          onFault={onFault}
+          onUnplug={onUnplug}
+        />
       ))}
     </div>
   );
@@ -101,15 +111,37 @@ function Picture({ data }: { data: ImageData | undefined }): JSX.Element {
   return <canvas ref={canvas} width={PICTURE} height={PICTURE} class="card-picture" aria-hidden="true" />;
 }
 
-interface InputRowProps {
+interface InputFieldProps {
   owner: string;
   input: CardInput;
   session: GraphSession;
   onFault(text: string): void;
 }
 
-function InputRow({ input, onFault, owner, session }: InputRowProps): JSX.Element {
-  const { from, isNested, label, path, placeholder, text } = input;
+function InputRow({
+  onUnplug,
+  ...field
+}: InputFieldProps & { onUnplug: GraphCardProps['onUnplug'] }): JSX.Element {
+  const { from, isNested, label, path } = field.input;
+  const [source] = from;
+  return (
+    <label class={`card-input${source === undefined ? '' : ' linked'}`} data-input={JSON.stringify(path)}>
+      <span
+        class="port"
+        title={source === undefined || isNested ? '' : 'drag the link away'}
+        onPointerDown={(event) => {
+          if (source !== undefined && !isNested) onUnplug(path, source, event);
+        }}
+      />
+      <span class="card-label">{label}</span>
+      <InputField {...field} />
+    </label>
+  );
+}
+
+/** What stands at an input, to be typed. */
+export function InputField({ input, onFault, owner, session }: InputFieldProps): JSX.Element {
+  const { isNested, label, path, placeholder, text } = input;
   const [typed, setTyped] = useState<string | undefined>(undefined);
   const commit = (): void => {
     if (typed === undefined) return;
@@ -123,25 +155,21 @@ function InputRow({ input, onFault, owner, session }: InputRowProps): JSX.Elemen
     }
   };
   return (
-    <label class={`card-input${from.length > 0 ? ' linked' : ''}`} data-input={JSON.stringify(path)}>
-      <span class="port" />
-      <span class="card-label">{label}</span>
-      <input
-        type="text"
-        aria-label={`${owner}: ${label}`}
-        value={typed ?? text}
-        placeholder={placeholder || 'default'}
-        title={isNested ? 'a formula: type a value, @name, or JSON to put another in its place' : ''}
-        spellcheck={false}
-        onInput={(event) => setTyped(event.currentTarget.value)}
-        onBlur={commit}
-        onKeyDown={(event) => {
-          // Keys of text are the field's; saving is the graph's.
-          if (!((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 's')) event.stopPropagation();
-          if (event.key === 'Enter') commit();
-          if (event.key === 'Escape') setTyped(undefined);
-        }}
-      />
-    </label>
+    <input
+      type="text"
+      aria-label={`${owner}: ${label}`}
+      value={typed ?? text}
+      placeholder={placeholder || 'default'}
+      title={isNested ? 'a formula: type a value, @name, or JSON to put another in its place' : ''}
+      spellcheck={false}
+      onInput={(event) => setTyped(event.currentTarget.value)}
+      onBlur={commit}
+      onKeyDown={(event) => {
+        // Keys of text are the field's; saving is the graph's.
+        if (!((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 's')) event.stopPropagation();
+        if (event.key === 'Enter') commit();
+        if (event.key === 'Escape') setTyped(undefined);
+      }}
+    />
   );
 }

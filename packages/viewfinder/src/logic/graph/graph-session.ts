@@ -28,6 +28,8 @@ export class GraphSession {
   compiled: CompiledGraph;
   /** Nodes that are chosen, the last one last. */
   readonly chosen = new Set<string>();
+  /** Whether what the compiler finds is among the findings. */
+  private isLookedThrough = false;
   private readonly done: Done[] = [];
   private undone: Done[] = [];
   private savedAt = 0;
@@ -47,7 +49,7 @@ export class GraphSession {
     this.text = this.savedText = text;
     this.graph = readGraph(text, file);
     this.compiled = compileGraph(this.graph, { file, sources });
-    this.findings = checkGraph(text, { file, sources });
+    this.find(false);
   }
 
   onChange(listener: () => void): () => void {
@@ -85,13 +87,27 @@ export class GraphSession {
     this.take(applyEdits(before, edits), changes);
   }
 
+  /** What is wrong: at once what the graph tells, and after a rest what the compiler finds in the WGSL. */
+  private find(isQuick: boolean): void {
+    const { file, sources, text } = this;
+    this.findings = checkGraph(text, { file, sources, isQuick });
+    this.isLookedThrough = !isQuick;
+  }
+
+  /** Looks at all of it, where that was not done since it was changed. */
+  lookThrough(): void {
+    if (this.isLookedThrough) return;
+    this.find(false);
+    this.tell();
+  }
+
   private take(text: string, changes: readonly GraphChange[]): void {
     const { file, sources } = this;
     this.text = text;
     // Where things stand is no other shader.
     const isLook = changes.every((change) => change.type === 'set' && LOOKS.has(change.at[0]!)); // paths have one
-    if (!isLook) this.findings = checkGraph(text, { file, sources });
-    const isRight = !this.findings.some(({ severity }) => severity === 'error');
+    if (!isLook) this.find(true);
+    const isRight = !this.isWrong;
     try {
       this.graph = readGraph(text, file);
       // Until it is right again the last good one stays.
@@ -101,6 +117,11 @@ export class GraphSession {
     }
     for (const node of this.chosen) if (!(node in (this.graph.nodes ?? {}))) this.chosen.delete(node);
     this.tell();
+  }
+
+  /** Whether there are errors: what is shown is of before. */
+  get isWrong(): boolean {
+    return this.findings.some(({ severity }) => severity === 'error');
   }
 
   get undoes(): string | undefined {

@@ -1,20 +1,26 @@
-import { isGraphName, readShaderSources } from '@umber-lens/core/graphs';
+import { graphOf, isGraphName, readShaderSources, writeGraph } from '@umber-lens/core/graphs';
 import type { Material } from '@umber-lens/core/engine';
 import type { SaveClient } from '../saving/save-client.js';
 import { GraphSession } from './graph-session.js';
 
-/** Whether a material's shader came of a graph. */
-export const hasGraph = (material: Material | undefined): boolean =>
-  material?.shader?.file !== undefined && isGraphName(material.shader.file);
+/** What a material's shader came of, as far as an editor can take it: a graph, or hooks in WGSL that become one. */
+export function graphSource(material: Material | undefined): 'graph' | 'wgsl' | undefined {
+  const file = material?.shader?.file;
+  if (file === undefined) return undefined;
+  return isGraphName(file) ? 'graph' : file.endsWith('.wgsl') ? 'wgsl' : undefined;
+}
 
-/** A graph that is open, with what the server knows of its file; undefined: it cannot be saved. */
+/** A graph that is open, with what the server knows of its file. */
 export interface OpenGraph {
   session: GraphSession;
-  version: string | undefined;
+  /** Of the file; null: there is none yet; undefined: nothing serves it that could write it. */
+  version: string | null | undefined;
+  /** The hooks that it was made of. */
+  madeOf?: string;
 }
 
 /**
- * Opens the graph of a material: out of the project, where a server saves; else by its address.
+ * Opens the graph of a material: out of the project, where a server saves; else by its address. Hooks in WGSL become a graph beside them.
  *
  * @throws Error with why not
  */
@@ -36,18 +42,54 @@ export async function openGraph(material: Material, client: SaveClient, base: st
       () => undefined,
     ),
   );
-  return { session: new GraphSession(text, file, sources), version };
+  if (isGraphName(file)) return { session: new GraphSession(text, file, sources), version };
+  const made = writeGraph(graphOf(text, { file, sources }));
+  const session = new GraphSession(made, file.replace(/\.wgsl$/, '.graph.json'), sources);
+  return { session, version: version === undefined ? undefined : null, madeOf: file };
 }
 
-/** Writes what was changed into the graph's file. @returns what came of it, in words */
-export async function saveOpenGraph(open: OpenGraph, client: SaveClient): Promise<string> {
-  const { session, version } = open;
-  if (version === undefined) return 'nothing serves the graph that could write it: copy its text';
-  const found = await client.find(session.file);
-  if (!found.ok) return found.refused.reason;
-  const answer = await client.write({ file: found.value.file, version, changes: session.unsaved });
-  if (!answer.ok) return `${answer.refused.reason}${answer.refused.hint ? `. ${answer.refused.hint}` : ''}`;
+/** A file that changed meanwhile: as it is, and as it would be with what was done here. */
+export interface GraphConflict {
+  file: string;
+  reason: string;
+  theirs: { version: string; text: string };
+  yours: string;
+}
+
+/** Writes what was changed into the graph's file. @returns what came of it: in words, or what stands against it */
+export async function saveOpenGraph(open: OpenGraph, client: SaveClient): Promise<string | GraphConflict> {
+  const { madeOf, session, version } = open;
+  if (version === undefined || !client.isThere)
+    return 'nothing serves the graph that could write it: export its text';
+  const known = await client.find(madeOf ?? session.file);
+  if (!known.ok) return known.refused.reason;
+  const file = version === null ? known.value.file.replace(/\.wgsl$/, '.graph.json') : known.value.file;
+  const answer = await client.write(
+    version === null
+      ? { file, version, text: session.text }
+      : { file, version, changes: session.unsaved },
+  );
+  if (!answer.ok) {
+    const { hint, reason, theirs } = answer.refused;
+    if (theirs) return { file, reason, theirs, yours: session.text };
+    return `${reason}${hint ? `. ${hint}` : ''}`;
+  }
   open.version = answer.value.version ?? undefined;
+  delete open.madeOf;
   session.noteSaved();
-  return `${session.file} was written`;
+  return madeOf === undefined
+    ? `${session.file} was written`
+    : `${session.file} was written: name it in place of ${madeOf.split('/').at(-1)}`;
+}
+
+/**
+ * What was done here, done in the file as it is now.
+ *
+ * @throws LensError where what it changed is not there any more
+ */
+export function onTop({ session }: OpenGraph, { theirs }: GraphConflict): OpenGraph {
+  const { file, sources, unsaved } = session;
+  const fresh = new GraphSession(theirs.text, file, sources);
+  fresh.edit('what was changed before', unsaved);
+  return { session: fresh, version: theirs.version };
 }

@@ -1,0 +1,301 @@
+import type { CompiledGraph, Graph, GraphChange } from '@umber-lens/core/graphs';
+import type { ComponentChildren, JSX, RefObject } from 'preact';
+import { useLayoutEffect, useMemo, useRef, useState } from 'preact/hooks';
+import type { Card } from '../../logic/graph/graph-cards.js';
+import { type GraphCommand, inputAt, inputFor, putIntoLink } from '../../logic/graph/graph-commands.js';
+import { CARD, type CardPlace, heightOf, keyOf } from '../../logic/graph/graph-layout.js';
+import type { GraphSession } from '../../logic/graph/graph-session.js';
+import { farFrom } from '../../logic/graph/link-routes.js';
+import { CardSlot } from './graph-card.js';
+import { GraphFrame } from './graph-frame.js';
+import { GraphLinks, type Link, linksOf, outOf } from './graph-links.js';
+import { type GraphLook, zoomed } from './graph-look.js';
+import { GraphOverview } from './graph-overview.js';
+
+type Way = readonly (string | number)[];
+
+/** Where a node is to be added: behind a node, into a link, or by itself. */
+export interface Adding {
+  /** CSS pixels of the board. */
+  x: number;
+  y: number;
+  from?: string;
+  into?: Way;
+  /** A node that is to call something else. */
+  replaces?: string;
+}
+
+type Hand =
+  | { type: 'pan'; x: number; y: number }
+  | { type: 'choose'; x: number; y: number; from: CardPlace }
+  | { type: 'cards'; name: string; x: number; y: number; dx: number; dy: number }
+  | { type: 'link'; from: string; x: number; y: number; taken?: Way };
+
+interface GraphBoardProps {
+  session: GraphSession;
+  cards: readonly Card[];
+  places: ReadonlyMap<string, CardPlace>;
+  pictures: ReadonlyMap<string, ImageData>;
+  values: ReadonlyMap<string, string>;
+  look: GraphLook;
+  board: RefObject<HTMLDivElement | null>;
+  onLook(look: GraphLook): void;
+  /** Is called when the board has another size. */
+  onSize(): void;
+  onEdit(name: string, changes: GraphChange[], merge?: string): boolean;
+  onCommand(command: () => GraphCommand): void;
+  onAdding(adding: Adding | undefined): void;
+  onProbe(place: CardPlace): void;
+  onFault(text: string): void;
+  children?: ComponentChildren;
+}
+
+/** How near a card is put to a link to go into it, pixels. */
+const NEAR = 26;
+
+/** Cards and links, moved and joined by hand. */
+export function GraphBoard({
+  board,
+  cards,
+  children,
+  look,
+  onAdding,
+  onCommand,
+  onEdit,
+  onFault,
+  onLook,
+  onProbe,
+  onSize,
+  pictures,
+  places,
+  session,
+  values,
+}: GraphBoardProps): JSX.Element {
+  const [hand, setHand] = useState<Hand | undefined>(undefined);
+  const [size, setSize] = useState({ width: 0, height: 0 });
+  const { compiled, graph } = session;
+  const resized = useRef(onSize);
+  resized.current = onSize;
+  useLayoutEffect(() => {
+    const watch = new ResizeObserver(([entry]) => {
+      const { height, width } = entry!.contentRect; // it is told of one
+      setSize({ width, height });
+      resized.current();
+    });
+    watch.observe(board.current!); // it is drawn
+    return () => watch.disconnect();
+  }, [board]);
+  const placeOf = (key: string): CardPlace => {
+    const place = places.get(key) ?? { x: 0, y: 0 };
+    const isHeld = hand?.type === 'cards' && session.chosen.has(key);
+    return isHeld ? { x: place.x + hand.dx, y: place.y + hand.dy } : place;
+  };
+  // Ways around cards are looked for when something was put down.
+  const still = useMemo(() => linksOf(cards, (key) => places.get(key) ?? { x: 0, y: 0 }), [cards, places]);
+  const isMoved = (link: Link): boolean =>
+    hand?.type === 'cards' &&
+    (session.chosen.has(link.from) || (!link.to.isHook && session.chosen.has(link.to.name)));
+  const links =
+    hand?.type === 'cards' ? still.map((link) => (isMoved(link) ? straight(link, placeOf) : link)) : still;
+  /** A place of the screen, in the graph. */
+  const inGraph = (event: { clientX: number; clientY: number }): CardPlace => {
+    const { left, top } = board.current!.getBoundingClientRect(); // it is drawn
+    return {
+      x: (event.clientX - left - look.x) / look.scale,
+      y: (event.clientY - top - look.y) / look.scale,
+    };
+  };
+  const onBoard = (event: { clientX: number; clientY: number }): CardPlace => {
+    const { left, top } = board.current!.getBoundingClientRect(); // as above
+    return { x: event.clientX - left, y: event.clientY - top };
+  };
+  const dropCards = ({ dx, dy, name }: Hand & { type: 'cards' }): void => {
+    if (Math.hypot(dx, dy) <= 2) return;
+    const moved = [...session.chosen].filter((one) => places.has(one));
+    const changes = moved.map((one): GraphChange => {
+      const { x, y } = placeOf(one);
+      return { type: 'set', at: ['layout', one], value: [Math.round(x), Math.round(y)] };
+    });
+    const into =
+      moved.length === 1 ? linkUnder(name, links, placeOf(name), cards, graph, compiled) : undefined;
+    if (!into) {
+      onEdit(moved.length === 1 ? `move ${name}` : `move ${moved.length} nodes`, changes);
+      return;
+    }
+    onCommand(() => {
+      const command = putIntoLink(session.graph, session.compiled, name, into.path);
+      return { ...command, changes: [...command.changes, ...changes] };
+    });
+  };
+  const dropLink = ({ from, taken }: Hand & { type: 'link' }, event: PointerEvent): void => {
+    const root = board.current!.getRootNode() as ShadowRoot; // it is drawn
+    const over = root.elementFromPoint(event.clientX, event.clientY)?.closest<HTMLElement>('[data-input]');
+    const away: GraphChange[] = taken ? [{ type: 'set', at: taken, value: null }] : [];
+    if (over) {
+      const at = JSON.parse(over.dataset['input']!) as Way; // it has one
+      if (taken && at.join('/') === taken.join('/')) return;
+      const value = taken ? (inputAt(graph, taken) ?? `@${from}`) : `@${from}`;
+      onEdit(`link ${from}`, [...away, { type: 'set', at, value }]);
+    } else if (taken) onEdit(`unlink ${from}`, away);
+    else onAdding({ ...onBoard(event), from });
+  };
+  const drop = (event: PointerEvent): void => {
+    setHand(undefined);
+    if (hand?.type === 'cards') dropCards(hand);
+    else if (hand?.type === 'link') dropLink(hand, event);
+    else if (hand?.type === 'choose') {
+      const to = inGraph(event);
+      session.choose(
+        cards
+          .filter((card) => !card.isHook && meets(card, placeOf(card.name), hand.from, to))
+          .map(({ name }) => name),
+        true,
+      );
+    }
+  };
+  // Cards that are not drawn anew hold what they were given first.
+  const grab = useRef<(card: Card, event: PointerEvent) => void>(() => undefined);
+  const pull = useRef<(from: string, event: PointerEvent, taken?: Way) => void>(() => undefined);
+  grab.current = (card, event) => {
+    if (card.isHook) return;
+    const target = event.target as Element;
+    if (target.classList.contains('card-picture')) {
+      const { height, left, top, width } = target.getBoundingClientRect();
+      onProbe({
+        x: ((event.clientX - left) / width) * 2 - 1,
+        y: ((event.clientY - top) / height) * 2 - 1,
+      });
+    }
+    if (event.shiftKey) session.choose([card.name], true);
+    else if (!session.chosen.has(card.name)) session.choose([card.name]);
+    board.current!.setPointerCapture(event.pointerId); // it is drawn
+    setHand({ type: 'cards', name: card.name, ...inGraph(event), dx: 0, dy: 0 });
+  };
+  pull.current = (from, event, taken) => {
+    event.stopPropagation();
+    event.preventDefault();
+    board.current!.setPointerCapture(event.pointerId); // as above
+    setHand({ type: 'link', from, ...inGraph(event), ...(taken ? { taken } : {}) });
+  };
+  return (
+    <div
+      ref={board}
+      class="board"
+      role="group"
+      aria-label="nodes of the graph"
+      tabIndex={0}
+      onWheel={(event) => {
+        event.preventDefault();
+        onLook(zoomed(look, onBoard(event), Math.exp(-event.deltaY * 0.0012)));
+      }}
+      onPointerDown={(event) => {
+        onAdding(undefined);
+        const target = event.target as Element;
+        if (target !== event.currentTarget && !target.closest('.links')) return;
+        event.currentTarget.setPointerCapture(event.pointerId);
+        if (event.shiftKey) {
+          const from = inGraph(event);
+          setHand({ type: 'choose', ...from, from });
+          return;
+        }
+        session.choose([]);
+        setHand({ type: 'pan', x: event.clientX, y: event.clientY });
+      }}
+      onPointerMove={(event) => {
+        if (!hand) return;
+        if (hand.type === 'pan') {
+          onLook({ ...look, x: look.x + event.clientX - hand.x, y: look.y + event.clientY - hand.y });
+          setHand({ ...hand, x: event.clientX, y: event.clientY });
+          return;
+        }
+        const at = inGraph(event);
+        if (hand.type === 'cards') setHand({ ...hand, dx: at.x - hand.x, dy: at.y - hand.y });
+        else setHand({ ...hand, ...at });
+      }}
+      onScroll={(event) => {
+        // A card that has the focus is brought into sight: the look goes there, and nothing scrolls.
+        const { scrollLeft, scrollTop } = event.currentTarget;
+        if (scrollLeft === 0 && scrollTop === 0) return;
+        event.currentTarget.scrollTo(0, 0);
+        onLook({ ...look, x: look.x - scrollLeft, y: look.y - scrollTop });
+      }}
+      onPointerUp={drop}
+      onPointerCancel={() => setHand(undefined)}
+    >
+      <div class="world" style={{ transform: `translate(${look.x}px, ${look.y}px) scale(${look.scale})` }}>
+        {Object.entries(graph.frames ?? {}).map(([name, { nodes }]) => (
+          <GraphFrame key={name} name={name} nodes={nodes} cards={cards} placeOf={placeOf} />
+        ))}
+        <GraphLinks
+          links={links}
+          chosen={session.chosen}
+          pulled={hand?.type === 'link' ? [outOf(placeOf(hand.from)), hand] : undefined}
+          onInto={(link, event) => onAdding({ ...onBoard(event), from: link.from, into: link.path })}
+        />
+        {cards.map((card) => (
+          <CardSlot
+            key={keyOf(card)}
+            isChosen={!card.isHook && session.chosen.has(card.name)}
+            card={card}
+            place={placeOf(keyOf(card))}
+            session={session}
+            picture={card.isHook ? undefined : pictures.get(card.name)}
+            value={card.isHook ? '' : (values.get(card.name) ?? '')}
+            onFault={onFault}
+            onGrab={(event) => grab.current(card, event)}
+            onPull={(event) => pull.current(card.name, event)}
+            onUnplug={(path, from, event) => pull.current(from, event, path)}
+          />
+        ))}
+        {hand?.type === 'choose' && <div class="choosing" style={boxStyle(hand.from, hand)} />}
+      </div>
+      <GraphOverview
+        cards={cards}
+        chosen={session.chosen}
+        placeOf={placeOf}
+        look={look}
+        width={size.width}
+        height={size.height}
+        onLook={onLook}
+      />
+      {children}
+    </div>
+  );
+}
+
+const straight = (link: Link, placeOf: (key: string) => CardPlace): Link => {
+  const i = link.to.inputs.findIndex(({ path }) => path.join('/') === link.path.join('/'));
+  const { x, y } = placeOf(keyOf(link.to));
+  return { ...link, points: [outOf(placeOf(link.from)), { x, y: y + CARD.head + (i + 0.5) * CARD.row }] };
+};
+
+/** The link that a card was put onto: one that nothing takes yet, and that takes what the link brings. */
+function linkUnder(
+  name: string,
+  links: readonly Link[],
+  { x, y }: CardPlace,
+  cards: readonly Card[],
+  graph: Graph,
+  compiled: CompiledGraph,
+): Link | undefined {
+  const card = cards.find((one) => !one.isHook && one.name === name);
+  if (!card || links.some(({ from }) => from === name)) return undefined;
+  const middle = { x: x + CARD.width / 2, y: y + heightOf(card) / 2 };
+  return links.find(
+    ({ from, points, to }) =>
+      to !== card && farFrom(middle, points) < NEAR && inputFor(graph, name, compiled.types.get(from)) >= 0,
+  );
+}
+
+const meets = (card: Card, { x, y }: CardPlace, a: CardPlace, b: CardPlace): boolean =>
+  x < Math.max(a.x, b.x) &&
+  x + CARD.width > Math.min(a.x, b.x) &&
+  y < Math.max(a.y, b.y) &&
+  y + heightOf(card) > Math.min(a.y, b.y);
+
+const boxStyle = (a: CardPlace, b: CardPlace): Record<string, string> => ({
+  left: `${Math.min(a.x, b.x)}px`,
+  top: `${Math.min(a.y, b.y)}px`,
+  width: `${Math.abs(a.x - b.x)}px`,
+  height: `${Math.abs(a.y - b.y)}px`,
+});

@@ -1,0 +1,140 @@
+import type { JSX } from 'preact';
+import { useEffect, useState } from 'preact/hooks';
+import type { Lens, Material } from 'umber-lens';
+import type { Editor } from '../../logic/editor.js';
+import {
+  type GraphConflict,
+  onTop,
+  type OpenGraph,
+  openGraph,
+  saveOpenGraph,
+} from '../../logic/graph/open-graph.js';
+import type { SaveClient } from '../../logic/saving/save-client.js';
+import { LiveShader } from '../../stage/live-shader.js';
+import type { Stage } from '../../stage/stage.js';
+import { GraphPanel } from './graph-panel.js';
+
+interface GraphEditorProps {
+  client: SaveClient;
+  editor: Editor;
+  lens: Lens;
+  stage: Stage;
+  material: Material;
+  onClose(): void;
+}
+
+/** The graph of a material, open over the running scene. */
+export function GraphEditor({
+  client,
+  editor,
+  lens,
+  material,
+  onClose,
+  stage,
+}: GraphEditorProps): JSX.Element | null {
+  const [open, setOpen] = useState<OpenGraph | undefined>(undefined);
+  const [conflict, setConflict] = useState<GraphConflict | undefined>(undefined);
+  useEffect(() => {
+    let isGone = false;
+    openGraph(material, client, document.baseURI).then(
+      (opened) => {
+        if (isGone) return;
+        setOpen(opened);
+        editor.say(
+          opened.madeOf === undefined
+            ? `${opened.session.file} is open`
+            : `${opened.madeOf} as a graph: saved, it is ${opened.session.file}`,
+        );
+      },
+      (error: Error) => {
+        if (isGone) return;
+        editor.say(error.message);
+        onClose();
+      },
+    );
+    return () => void (isGone = true);
+    // eslint-disable-next-line -- once a material
+  }, [material]);
+  useEffect(() => {
+    if (!open) return;
+    const live = new LiveShader(editor.scene, material, open.session, (text) => editor.say(text));
+    return () => live.dispose();
+  }, [editor, material, open]);
+  if (!open) return null;
+  const save = (): void => {
+    void saveOpenGraph(open, client).then((said) => {
+      if (typeof said === 'string') editor.say(said);
+      else setConflict(said);
+    });
+  };
+  const join = (both: GraphConflict): void => {
+    setConflict(undefined);
+    try {
+      setOpen(onTop(open, both));
+      editor.say('your changes were made in the file as it is now: save it');
+    } catch (error) {
+      editor.say((error as Error).message);
+    }
+  };
+  return (
+    <>
+      <GraphPanel
+        key={open.session.file}
+        editor={editor}
+        lens={lens}
+        stage={stage}
+        session={open.session}
+        material={material}
+        onSave={save}
+        onClose={onClose}
+      />
+      {conflict && (
+        <ConflictDialog conflict={conflict} onJoin={() => join(conflict)} onClose={() => setConflict(undefined)} />
+      )}
+    </>
+  );
+}
+
+interface ConflictDialogProps {
+  conflict: GraphConflict;
+  onJoin(): void;
+  onClose(): void;
+}
+
+/** A file that changed meanwhile, beside what is here: nothing is lost. */
+function ConflictDialog({ conflict, onClose, onJoin }: ConflictDialogProps): JSX.Element {
+  return (
+    <dialog
+      ref={(dialog) => {
+        if (dialog && !dialog.open) dialog.showModal();
+      }}
+      aria-label="the graph changed meanwhile"
+      onClose={onClose}
+    >
+      <div class="head">
+        <h2>{conflict.file}</h2>
+      </div>
+      <div class="body">
+        <p class="note wrong">{conflict.reason}</p>
+        <div class="two">
+          <div>
+            <h3>in the file now</h3>
+            <pre tabIndex={0}>{conflict.theirs.text}</pre>
+          </div>
+          <div>
+            <h3>yours</h3>
+            <pre tabIndex={0}>{conflict.yours}</pre>
+          </div>
+        </div>
+      </div>
+      <div class="foot">
+        <button type="button" onClick={onClose}>
+          leave it
+        </button>
+        <button type="button" class="main" onClick={onJoin}>
+          make yours in it
+        </button>
+      </div>
+    </dialog>
+  );
+}

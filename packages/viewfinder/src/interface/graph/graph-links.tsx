@@ -1,0 +1,64 @@
+import type { JSX } from 'preact';
+import type { Card } from '../../logic/graph/graph-cards.js';
+import { CARD, type CardPlace, heightOf, keyOf } from '../../logic/graph/graph-layout.js';
+import { type Box, pathOf, type Place, routeOf } from '../../logic/graph/link-routes.js';
+
+/** A link with the input at its end. */
+export interface Link {
+  from: string;
+  to: Card;
+  path: readonly (string | number)[];
+  points: Place[];
+}
+
+export const outOf = ({ x, y }: CardPlace): CardPlace => ({ x: x + CARD.width, y: y + 22 });
+const into = ({ x, y }: CardPlace, i: number): CardPlace => ({ x, y: y + CARD.head + (i + 0.5) * CARD.row });
+
+/** All links of a graph, led around its cards. */
+export function linksOf(cards: readonly Card[], placeOf: (key: string) => CardPlace): Link[] {
+  const boxes: Box[] = cards.map((card) => ({
+    ...placeOf(keyOf(card)),
+    width: CARD.width,
+    height: heightOf(card),
+  }));
+  return cards.flatMap((to) =>
+    to.inputs.flatMap(({ from, path }, i) =>
+      from.map((name) => ({
+        from: name,
+        to,
+        path,
+        points: routeOf(outOf(placeOf(name)), into(placeOf(keyOf(to)), i), boxes),
+      })),
+    ),
+  );
+}
+
+interface GraphLinksProps {
+  links: readonly Link[];
+  chosen: ReadonlySet<string>;
+  /** What is being drawn by hand. */
+  pulled: readonly [Place, Place] | undefined;
+  onInto(link: Link, event: MouseEvent): void;
+}
+
+/** Lines between cards; those of what is chosen stand out. */
+export function GraphLinks({ chosen, links, onInto, pulled }: GraphLinksProps): JSX.Element {
+  return (
+    <svg class="links" width="1" height="1" aria-hidden="true">
+      {links.map((link) => {
+        const { from, path, points, to } = link;
+        const d = pathOf(points);
+        const isNear = chosen.has(from) || (!to.isHook && chosen.has(to.name));
+        return (
+          <g key={`${from} ${path.join('/')}`}>
+            <path class={isNear ? 'near' : ''} d={d} />
+            <path class="reach" d={d} onDblClick={(event) => onInto(link, event)}>
+              <title>double-click: puts a node into it</title>
+            </path>
+          </g>
+        );
+      })}
+      {pulled && <path class="near" d={pathOf(pulled)} />}
+    </svg>
+  );
+}

@@ -1,0 +1,84 @@
+import type { JSX } from 'preact';
+import type { Card } from '../../logic/graph/graph-cards.js';
+import { CARD, type CardPlace, heightOf, keyOf } from '../../logic/graph/graph-layout.js';
+import type { GraphLook } from './graph-look.js';
+
+const WIDTH = 148;
+const HEIGHT = 88;
+
+interface GraphOverviewProps {
+  cards: readonly Card[];
+  chosen: ReadonlySet<string>;
+  placeOf(key: string): CardPlace;
+  look: GraphLook;
+  /** Pixels of the board. */
+  width: number;
+  height: number;
+  onLook(look: GraphLook): void;
+}
+
+/** All of a graph in little, where the board does not show all of it: click to go there. */
+export function GraphOverview({
+  cards,
+  chosen,
+  height,
+  look,
+  onLook,
+  placeOf,
+  width,
+}: GraphOverviewProps): JSX.Element | null {
+  const all = cards.map((card) => ({ card, ...placeOf(keyOf(card)), height: heightOf(card) }));
+  if (all.length === 0 || width === 0) return null;
+  const left = Math.min(...all.map(({ x }) => x));
+  const top = Math.min(...all.map(({ y }) => y));
+  const right = Math.max(...all.map(({ x }) => x + CARD.width));
+  const foot = Math.max(...all.map(({ height: tall, y }) => y + tall));
+  const seen = {
+    x: -look.x / look.scale,
+    y: -look.y / look.scale,
+    width: width / look.scale,
+    height: height / look.scale,
+  };
+  const isAllSeen =
+    seen.x <= left && seen.y <= top && seen.x + seen.width >= right && seen.y + seen.height >= foot;
+  if (isAllSeen) return null;
+  const scale = Math.min(WIDTH / (right - left), HEIGHT / (foot - top));
+  const go = (event: PointerEvent & { currentTarget: SVGSVGElement }): void => {
+    const box = event.currentTarget.getBoundingClientRect();
+    const [x, y] = [left + (event.clientX - box.left) / scale, top + (event.clientY - box.top) / scale];
+    onLook({ ...look, x: width / 2 - x * look.scale, y: height / 2 - y * look.scale });
+  };
+  return (
+    <svg
+      class="graph-overview"
+      style={{ width: `${(right - left) * scale}px`, height: `${(foot - top) * scale}px` }}
+      aria-hidden="true"
+      onPointerDown={(event) => {
+        event.stopPropagation();
+        event.currentTarget.setPointerCapture(event.pointerId);
+        go(event);
+      }}
+      onPointerMove={(event) => {
+        if (event.currentTarget.hasPointerCapture(event.pointerId)) go(event);
+      }}
+    >
+      {all.map(({ card, height: tall, x, y }) => (
+        <rect
+          key={keyOf(card)}
+          class={!card.isHook && chosen.has(card.name) ? 'chosen' : ''}
+          x={(x - left) * scale}
+          y={(y - top) * scale}
+          width={CARD.width * scale}
+          height={tall * scale}
+        />
+      ))}
+      <rect
+        class="seen"
+        x={(seen.x - left) * scale}
+        y={(seen.y - top) * scale}
+        width={seen.width * scale}
+        height={seen.height * scale}
+      />
+    </svg>
+  );
+}

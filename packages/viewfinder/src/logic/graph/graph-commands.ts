@@ -1,0 +1,214 @@
+import {
+  callsFor,
+  type CompiledGraph,
+  type Graph,
+  type GraphChange,
+  type GraphInput,
+} from '@umber-lens/core/graphs';
+import { type Card } from './graph-cards.js';
+import { CARD, type CardPlace, heightOf } from './graph-layout.js';
+
+/** What a command does to a graph, in words and as changes. */
+export interface GraphCommand {
+  name: string;
+  changes: GraphChange[];
+  /** Nodes that are chosen then. */
+  choose?: readonly string[];
+}
+
+type Way = readonly (string | number)[];
+
+const nodesOf = (graph: Graph): NonNullable<Graph['nodes']> => graph.nodes ?? {};
+
+/** "rim", or "3 nodes". */
+export const called = (names: readonly string[]): string =>
+  names.length === 1 ? names[0]! : `${names.length} nodes`; // one
+
+export function removeNodes(names: readonly string[]): GraphCommand {
+  return { name: `delete ${called(names)}`, changes: names.map((node) => ({ type: 'remove', node })) };
+}
+
+/** Has nodes pass their first input on, or compute again. */
+export function muteNodes(graph: Graph, names: readonly string[]): GraphCommand {
+  const isMuted = names.every((name) => nodesOf(graph)[name]?.muted);
+  return {
+    name: `${isMuted ? 'unmute' : 'mute'} ${called(names)}`,
+    changes: names.map((name) => ({
+      type: 'set',
+      at: ['nodes', name, 'muted'],
+      value: isMuted ? undefined : true,
+    })),
+  };
+}
+
+/** The input of a node that takes a value of some type; -1 where none does. */
+export function inputFor(graph: Graph, name: string, type: string | undefined): number {
+  const { call } = nodesOf(graph)[name] ?? {};
+  if (call === undefined) return -1;
+  const own = graph.functions?.[call];
+  if (own) {
+    const takes = Object.values(own.takes ?? {});
+    return type === undefined ? takes.length - 1 && 0 : takes.indexOf(type);
+  }
+  return callsFor(type ?? '').get(call) ?? -1;
+}
+
+/** Inputs with a value at one of them; those before it have their defaults. */
+export const inputsWith = (given: readonly GraphInput[], place: number, value: GraphInput): GraphInput[] =>
+  Array.from({ length: Math.max(given.length, place + 1) }, (_, i) =>
+    i === place ? value : (given[i] ?? null),
+  );
+
+/** What stands at a way down into a graph. */
+export function inputAt(graph: Graph, path: Way): GraphInput | undefined {
+  let at: unknown = graph;
+  for (const key of path) at = (at as Record<string | number, unknown> | undefined | null)?.[key];
+  return at as GraphInput | undefined;
+}
+
+/**
+ * Puts a node into a link: it takes what the link brought, and what took that takes the node.
+ *
+ * @param path the way down to the input at the link's end
+ * @throws Error where the node takes no such value
+ */
+export function putIntoLink(graph: Graph, compiled: CompiledGraph, node: string, path: Way): GraphCommand {
+  const before = inputAt(graph, path);
+  const source = typeof before === 'string' ? before.slice(1) : '';
+  const place = inputFor(graph, node, typeOf(compiled, source));
+  if (before === undefined || place < 0)
+    throw new Error(`"${node}" takes no ${typeOf(compiled, source) ?? 'such value'}`);
+  return {
+    name: `put ${node} into a link`,
+    changes: [
+      {
+        type: 'set',
+        at: ['nodes', node, 'in'],
+        value: inputsWith(nodesOf(graph)[node]?.in ?? [], place, before),
+      },
+      { type: 'set', at: path, value: `@${node}` },
+    ],
+    choose: [node],
+  };
+}
+
+/** Of a reference without its @, parts of it left aside. */
+function typeOf(compiled: CompiledGraph, source: string): string | undefined {
+  const whole = compiled.types.get(source);
+  if (whole !== undefined) return whole;
+  const [, part = ''] = /\.([xyzwrgba]{1,4})$/.exec(source) ?? [];
+  return part.length === 1 ? 'f32' : part.length > 1 ? `vec${part.length}f` : undefined;
+}
+
+/** What a node that is gone hands on: its first input of its own type, else its first. */
+function handedOn(graph: Graph, compiled: CompiledGraph, name: string): GraphInput {
+  const { in: given = [], value } = nodesOf(graph)[name] ?? {};
+  if (value !== undefined) return value;
+  const own = compiled.types.get(name);
+  const fits = given.find((one) => typeof one === 'string' && typeOf(compiled, one.slice(1)) === own);
+  return fits ?? given[0] ?? null;
+}
+
+/** Takes nodes away, and has what they take go to where they went. */
+export function bypassNodes(graph: Graph, compiled: CompiledGraph, names: readonly string[]): GraphCommand {
+  const changes: GraphChange[] = [];
+  const handed = new Map(names.map((name) => [name, handedOn(graph, compiled, name)] as const));
+  const instead = (input: GraphInput): GraphInput => {
+    let at = input;
+    // Several in a row.
+    for (let i = 0; i <= names.length && typeof at === 'string' && handed.has(at.slice(1)); i++)
+      at = handed.get(at.slice(1))!; // it has it
+    return at;
+  };
+  const look = (input: unknown, path: Way): void => {
+    if (typeof input === 'string') {
+      const other = instead(input);
+      if (other !== input) changes.push({ type: 'set', at: path, value: other });
+    } else if (typeof input === 'object' && input !== null)
+      for (const [key, one] of Object.entries(input))
+        look(one, [...path, Array.isArray(input) ? Number(key) : key]);
+  };
+  for (const [name, node] of Object.entries(nodesOf(graph)))
+    if (!handed.has(name)) {
+      look(node.in, ['nodes', name, 'in']);
+      look(node.value, ['nodes', name, 'value']);
+    }
+  for (const [hook, given] of Object.entries(graph.hooks)) look(given, ['hooks', hook]);
+  for (const node of names) changes.push({ type: 'remove', node });
+  return { name: `bypass ${called(names)}`, changes };
+}
+
+/** Has a node call something else with what it takes. */
+export function replaceCall(graph: Graph, name: string, call: string): GraphCommand {
+  const { in: given } = nodesOf(graph)[name] ?? {};
+  return {
+    name: `${name} calls ${call}`,
+    changes: [
+      ...(given ? [] : [{ type: 'set', at: ['nodes', name, 'value'] } as const]),
+      { type: 'set', at: ['nodes', name, 'call'], value: call },
+    ],
+    choose: [name],
+  };
+}
+
+export const ALIGNMENTS = ['left', 'right', 'top', 'bottom', 'middle', 'column', 'row'] as const;
+export type Alignment = (typeof ALIGNMENTS)[number];
+
+/** Has cards stand on a line, or one after the other. @param placeOf of a card that stands somewhere */
+export function alignCards(
+  cards: readonly Card[],
+  how: Alignment,
+  placeOf: (card: Card) => CardPlace,
+): GraphCommand {
+  const all = cards.map((card) => ({ card, ...placeOf(card), height: heightOf(card) }));
+  const left = Math.min(...all.map(({ x }) => x));
+  const right = Math.max(...all.map(({ x }) => x));
+  const top = Math.min(...all.map(({ y }) => y));
+  const foot = Math.max(...all.map(({ height, y }) => y + height));
+  const sorted = [...all].sort((a, b) => (how === 'column' ? a.y - b.y : a.x - b.x));
+  let next = how === 'column' ? top : left;
+  const changes = sorted.map(({ card, height, x, y }): GraphChange => {
+    const place: [number, number] = [x, y];
+    switch (how) {
+      case 'left':
+        place[0] = left;
+        break;
+      case 'right':
+        place[0] = right;
+        break;
+      case 'top':
+        place[1] = top;
+        break;
+      case 'bottom':
+        place[1] = foot - height;
+        break;
+      case 'middle':
+        place[1] = (top + foot - height) / 2;
+        break;
+      case 'column':
+        place.splice(0, 2, left, next);
+        next += height + 22;
+        break;
+      case 'row':
+        place.splice(0, 2, next, top);
+        next += CARD.width + 56;
+    }
+    return { type: 'set', at: ['layout', card.name], value: place.map(Math.round) };
+  });
+  return { name: `align ${called(cards.map(({ name }) => name))}`, changes };
+}
+
+/** Draws a frame about nodes, or takes away the one that is about just these. */
+export function frameNodes(graph: Graph, names: readonly string[], name: string): GraphCommand {
+  const frames = graph.frames ?? {};
+  const known = Object.entries(frames).find(
+    ([, { nodes }]) => nodes.length === names.length && names.every((node) => nodes.includes(node)),
+  );
+  if (known) return { name: `unframe ${known[0]}`, changes: [{ type: 'set', at: ['frames', known[0]] }] };
+  let free = name;
+  for (let i = 2; free in frames; i++) free = `${name} ${i}`;
+  return {
+    name: `frame ${called(names)}`,
+    changes: [{ type: 'set', at: ['frames', free], value: { nodes: [...names] } }],
+  };
+}
