@@ -22,6 +22,7 @@ import { picking } from './picking.js';
 import { record } from './record.js';
 import { paths, swarms, verdicts } from './scale.js';
 import { librarySize } from './sizes.js';
+import { graphs } from './graphs.js';
 import { viewfinder } from './viewfinder.js';
 import { compileTimes, emittedGlsl } from './shaders.js';
 
@@ -47,6 +48,7 @@ const parts: Record<string, () => Promise<Row | Row[]>> = {
   'formats of models': formats,
   sheets,
   viewfinder,
+  graphs,
   'a page under the viewfinder': () => withBrowser(viewedPage),
   'library size': librarySize,
   'compile times': compileTimes,

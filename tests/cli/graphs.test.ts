@@ -107,3 +107,15 @@ fn surface(p: Fragment, settings: Settings) -> Surface {
   expect([other.code, other.err]).toEqual([1, expect.stringContaining('one shader becomes one graph')]);
   expect(existsSync(path('rim.glb'))).toBe(false);
 });
+
+test('shader --alone writes hooks that import nothing, of graphs and of WGSL', async () => {
+  const alone = await umberCommand('shader', path('rim.graph.json'), '--to', 'wgsl', '--alone');
+  expect([alone.code, alone.err]).toEqual([0, '']);
+  expect(alone.out).toContain('fn falloff(x: f32, edge: f32) -> f32');
+  expect(alone.out).not.toContain('import');
+  writeFileSync(path('alone.wgsl'), alone.out);
+  const checked = await umberCommand('check', path('alone.wgsl'));
+  expect([checked.code, checked.out]).toEqual([0, '1 file: 0 errors, 0 warnings\n']);
+  const wrong = await umberCommand('shader', path('terms.wgsl'), '--to', 'wgsl', '--alone');
+  expect([wrong.code, wrong.err]).toEqual([1, expect.stringContaining('--alone is for hooks')]);
+});

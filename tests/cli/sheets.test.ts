@@ -230,6 +230,32 @@ describe('serve', () => {
     await page.close();
   });
 
+  test('a shader graph is shown by itself, with what it uses, and is saved', async () => {
+    const graph = join(project, 'rim.graph.json');
+    const text = `{
+  "graph": 1,
+  "uses": ["./terms.wgsl"],
+  "nodes": { "rim": { "call": "falloff", "in": ["@p.normal.z", 2.5] } }, // by eye
+  "hooks": { "surface": { "emissive": { "call": "vec3f", "in": ["@rim"] } } }
+}
+`;
+    writeFileSync(graph, text);
+    writeFileSync(
+      join(project, 'terms.wgsl'),
+      'fn falloff(x: f32, edge: f32) -> f32 { return pow(saturate(1 - x), edge); }\n',
+    );
+    const page = await newPage({ viewport: { width: 900, height: 560 } });
+    await page.addInitScript(hideWebgpu);
+    await page.goto(`${address}/?file=rim.graph.json`);
+    const field = page.getByRole('textbox', { name: 'rim: edge', exact: true });
+    await field.or(page.getByRole('textbox', { name: 'rim: input 2', exact: true })).fill('4');
+    await page.keyboard.press('Enter');
+    await page.getByRole('button', { name: 'save graph', exact: true }).click();
+    await page.getByRole('status').filter({ hasText: 'was written' }).waitFor();
+    expect(readFileSync(graph, 'utf8')).toBe(text.replace('2.5', '4'));
+    await page.close();
+  });
+
   test('what is not there, and a port that is taken, are told', async () => {
     const missing = await umberCommand('serve', join(project, 'none.glb'));
     expect([missing.code, missing.err]).toEqual([1, expect.stringContaining('there is no file')]);

@@ -1,9 +1,10 @@
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { join } from 'node:path';
-import type { Locator, Page } from 'playwright-core';
+import type { Page } from 'playwright-core';
 import { temporaryFolder } from '../folders.js';
 import { editedProject, pause } from './edited-project.js';
+import { GraphPage } from './graph-page.js';
 
 const folder = temporaryFolder('graph-editor');
 const read = (): string => readFileSync(join(folder, 'look.graph.json'), 'utf8');
@@ -18,7 +19,7 @@ const EMPTY = `{
 const MAIN = `import { createMaterial, openLens, Scene, sphere } from 'umber-lens';
 import look from './look.graph.json';
 
-const lens = await openLens(document.querySelector('canvas')!, { antialias: false, pixelRatio: 0.5, onMessage: () => undefined });
+const lens = await openLens(document.querySelector('canvas')!, { antialias: false, pixelRatio: 0.25, onMessage: () => undefined });
 const scene = new Scene({ clearColor: [0.02, 0.02, 0.03, 1] });
 const material = createMaterial(look, { name: 'look', baseColorFactor: [0, 0, 0, 1], metallicFactor: 0 });
 const ball = scene.createNode({ name: 'ball', mesh: { geometry: sphere({ radius: 1 }), material } });
@@ -46,41 +47,22 @@ const edited = editedProject(folder, {
 let page: Page;
 beforeAll(() => void ({ page } = edited));
 
-const button = (name: string): Locator => page.getByRole('button', { name, exact: true });
-const card = (name: string): Locator => page.getByRole('group', { name: `node ${name}`, exact: true });
-const field = (name: string): Locator => page.getByRole('textbox', { name, exact: true });
-const findings = (): Promise<string> =>
-  page.getByRole('region', { name: 'graph' }).locator('footer').innerText();
+const graph = new GraphPage(() => page);
+const { add, button, card, enter, field, finds } = {
+  add: graph.add.bind(graph),
+  button: graph.button,
+  card: graph.card,
+  enter: graph.enter.bind(graph),
+  field: graph.field,
+  finds: graph.finds.bind(graph),
+};
 const glow = (): Promise<[number, number]> => page.evaluate('window.glow()');
-const enter = async (name: string, text: string): Promise<void> => {
-  await field(name).fill(text);
-  await field(name).press('Enter');
-};
-const add = async (words: string, call: string): Promise<void> => {
-  await button('node').click();
-  await page.getByRole('combobox', { name: 'add a node' }).fill(words);
-  const offers = page.getByRole('listbox', { name: 'nodes that can be added' });
-  await offers.getByRole('option').filter({ hasText: call }).first().waitFor();
-  await page.keyboard.press('Enter');
-};
-const open = async (): Promise<void> => {
-  await page.keyboard.press('Alt+v');
-  await page.getByRole('treeitem', { name: 'ball', exact: true }).click();
-  await button('graph of material look').click();
-  await page.getByRole('toolbar', { name: 'graph tools' }).waitFor();
-};
 /** Until the picture is so. */
-const until = async (is: (middle: number, edge: number) => boolean): Promise<[number, number]> => {
-  for (let i = 0; i < 60; i++) {
-    const [middle, edge] = await glow();
-    if (is(middle, edge)) return [middle, edge];
-    await pause(100);
-  }
-  return glow();
-};
+const until = (is: (middle: number, edge: number) => boolean): Promise<[number, number]> =>
+  graph.until(glow, ([middle, edge]) => is(middle, edge));
 
 test('a rim is built by hand from an empty graph: by typing, by a link, live on the running page', async () => {
-  await open();
+  await graph.open('ball', 'look');
   expect(await glow()).toEqual([0, 0]);
   // By what it does: the name is found.
   await add('facing', 'dot');
@@ -95,18 +77,13 @@ test('a rim is built by hand from an empty graph: by typing, by a link, live on 
   await button('tidy').click();
   await pause(400);
   // By hand: from the power to what the surface gives.
-  const from = (await card('pow').locator('.port.out').boundingBox())!;
-  const to = (await page.locator('[data-input=\'["hooks","surface","emissive"]\']').boundingBox())!;
-  await page.mouse.move(from.x + from.width / 2, from.y + from.height / 2);
-  await page.mouse.down();
-  await page.mouse.move(to.x + 40, to.y + to.height / 2, { steps: 5 });
-  await page.mouse.up();
+  await graph.drag(graph.port('pow'), graph.input('hooks', 'surface', 'emissive'));
   expect(await field('surface: emissive').inputValue()).toBe('@pow');
   // A number where a color is wanted is told, with what would do.
-  expect(await findings()).toContain('"emissive" of a surface is a vec3f, and this is a f32');
-  expect(await findings()).toContain('Put vec3f about it');
+  await finds('"emissive" of a surface is a vec3f, and this is a f32');
+  await finds('Put vec3f about it');
   await enter('surface: emissive', '{ "call": "*", "in": ["#ffb46a", "@pow"] }');
-  expect(await findings()).toContain('Nothing is wrong');
+  await finds('Nothing is wrong');
   const [middle, edge] = await until((_, bright) => bright > 100);
   expect(middle).toBeLessThan(12);
   expect(edge).toBeGreaterThan(100);
@@ -116,33 +93,33 @@ test('each of the faults that people make is told, and the last picture that was
   const before = await glow();
   // An input that was never connected.
   await enter('pow: exponent', '');
-  expect(await findings()).toContain('input 2 (exponent) of pow has no value, and is 1');
+  await finds('input 2 (exponent) of pow has no value, and is 1');
   // A power of what may be negative.
   await enter('pow: x', '@dot');
-  expect(await findings()).toContain('may be below 0, and pow of that is not a number');
+  await finds('may be below 0, and pow of that is not a number');
   await enter('pow: x', '{ "call": "-", "in": [1, "@saturate"] }');
   await enter('pow: exponent', '@settings.edge');
   // Spaces mixed up.
   await enter('dot: a', '@p.viewNormal');
-  expect(await findings()).toContain('@p.viewNormal is in view space and @p.toCamera in world space');
+  await finds('@p.viewNormal is in view space and @p.toCamera in world space');
   // Not normalized.
   await enter('dot: a', '@p.normal');
   await add('plus', '+');
   await enter('value: a', '@p.normal');
   await enter('value: b', '@p.toCamera');
   await enter('dot: b', '@value');
-  expect(await findings()).toContain('@value is a direction whose length is not 1');
+  await finds('@value is a direction whose length is not 1');
   await enter('dot: b', '@p.toCamera');
   // A cutoff of zero.
   await add('cutoff', 'step');
   await enter('step: edge', '0');
   await enter('step: x', '@saturate');
   await enter('saturate: x', '@dot');
-  expect(await findings()).toContain('step lets everything through');
+  await finds('step lets everything through');
   // What is wrong altogether leaves the picture as it is.
   await enter('saturate: x', '@nothing');
-  expect(await findings()).toContain('there is no node "nothing"');
-  expect(await findings()).toContain('The last picture that was right stays');
+  await finds('there is no node "nothing"');
+  await finds('The last picture that was right stays');
   expect(await until((_, bright) => bright === before[1])).toEqual(before);
   // All of it is taken back.
   await card('step').focus();

@@ -15,7 +15,10 @@ export function serveCommand(): Command {
     .description(
       'Shows a model, a sheet or a shader graph in the browser, without a project, follows changes of its files, and edits it in the viewfinder.',
     )
-    .argument('<file>', 'a model, a sheet (*.sheet.json), a shader graph (*.graph.json), or a folder with some')
+    .argument(
+      '<file>',
+      'a model, a sheet (*.sheet.json), a shader graph (*.graph.json), or a folder with some',
+    )
     .option('--port <number>', 'where it listens; 0 takes a free one', parseNumber(0, 65535), 4700)
     .option('--allow-outside', 'let models name files outside their folders')
     .addHelpText('after', '\nExamples:\n  umber serve dusk.sheet.json\n  umber serve rim.graph.json')

@@ -149,6 +149,15 @@ export function readGraph(text: string, file = 'shader.graph.json'): Graph {
   return graph!; // nothing is wrong
 }
 
+/** What of a graph is for eyes alone: where things stand. */
+export type GraphLooks = Pick<Graph, 'layout' | 'frames' | 'notes'>;
+
+/** That of a text which is a graph but for them: read in a fraction of the time. */
+export function readLooks(text: string): GraphLooks {
+  const { frames, layout, notes } = parseJsonc(text, '', 'graph/json') as GraphLooks;
+  return { ...(frames ? { frames } : {}), ...(layout ? { layout } : {}), ...(notes ? { notes } : {}) };
+}
+
 export interface CheckGraphOptions extends CompileGraphOptions {
   /** Without what the compiler says of the WGSL, which takes most of the time: while something is typed. Default false. */
   isQuick?: boolean;
@@ -159,7 +168,20 @@ export interface CheckGraphOptions extends CompileGraphOptions {
  * form, names, rings, types, inputs without a value, unused nodes, spaces that do not match, powers of what may be negative, steps that let
  * everything through, and whatever the compiler says of the WGSL that is made of it. Empty: nothing is.
  */
-export function checkGraph(text: string, options: CheckGraphOptions = {}): GraphFinding[] {
+export const checkGraph = (text: string, options: CheckGraphOptions = {}): GraphFinding[] =>
+  lookAtGraph(text, options).findings;
+
+/** A graph with all that is known of it. */
+export interface SeenGraph {
+  findings: GraphFinding[];
+  /** Undefined where its form is wrong. */
+  graph?: Graph;
+  /** Undefined where there are errors. */
+  compiled?: CompiledGraph;
+}
+
+/** Reads, checks and compiles a graph in one go: what an editor does at each change. See `checkGraph`. */
+export function lookAtGraph(text: string, options: CheckGraphOptions = {}): SeenGraph {
   const { file = 'shader.graph.json', isQuick = false } = options;
   const { faults, graph, places, refused } = lookThrough(text, file);
   const lines = text.split(/\r\n|\r|\n/);
@@ -169,30 +191,34 @@ export function checkGraph(text: string, options: CheckGraphOptions = {}): Graph
   if (refused) {
     const { code, hint, summary, where } = refused;
     const { column = 1, line = 1 } = where;
-    return [
-      {
-        file,
-        line,
-        column,
-        severity: 'error',
-        code,
-        message: summary,
-        hint,
-        lineText: lineOf(line),
-        length: 1,
-        pointer: '',
-      },
-    ];
+    return {
+      findings: [
+        {
+          file,
+          line,
+          column,
+          severity: 'error',
+          code,
+          message: summary,
+          hint,
+          lineText: lineOf(line),
+          length: 1,
+          pointer: '',
+        },
+      ],
+    };
   }
   let all = faults;
+  let made: CompiledGraph | undefined;
   if (graph && faults.length === 0) {
     const { compiled, faults: found } = tryCompileGraph(graph, { ...options, file });
     all =
       isQuick || found.some(({ severity }) => severity === 'error')
         ? found
         : [...found, ...compilerFaults(compiled, options, file)];
+    if (!all.some(({ severity }) => severity === 'error')) made = compiled;
   }
-  return all
+  const findings = all
     .map((fault): GraphFinding => {
       const { code, function: of, hint, isKey = false, node, path, severity, summary } = fault;
       const { column = 1, line = 1, pointer = '' } = places.of(nearestPlace(graph, path), isKey);
@@ -213,6 +239,11 @@ export function checkGraph(text: string, options: CheckGraphOptions = {}): Graph
       };
     })
     .sort((a, b) => a.line - b.line || a.column - b.column);
+  return {
+    findings,
+    ...(graph && faults.length === 0 ? { graph } : {}),
+    ...(made ? { compiled: made } : {}),
+  };
 }
 
 /**

@@ -20,5 +20,7 @@ export async function loadShader(
   const sources = await readShaderSources(file, text, (path) => read(path).catch(() => undefined));
   const options = { file, sources };
   if (isGraphName(file)) return compileGraphShader(text, options) as MaterialShader;
-  return (kind === 'effect' ? compileEffect(text, options) : compileMaterialShader(text, options)) as MaterialShader;
+  return (
+    kind === 'effect' ? compileEffect(text, options) : compileMaterialShader(text, options)
+  ) as MaterialShader;
 }

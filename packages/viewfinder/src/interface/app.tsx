@@ -188,7 +188,12 @@ function App({
             <p class="empty">{nodes.length} nodes: what is typed counts for all of them.</p>
           )}
           {parts.map((part) => (
-            <PartView key={part.name} editor={editor} part={part} onGraph={(material) => editor.showGraph(material)} />
+            <PartView
+              key={part.name}
+              editor={editor}
+              part={part}
+              onGraph={(material) => editor.showGraph(material)}
+            />
           ))}
           {nodes.length === 1 && primary && <MotionView editor={editor} stage={stage} node={primary} />}
           {nodes.length === 1 && primary && (

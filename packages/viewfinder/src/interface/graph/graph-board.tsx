@@ -191,7 +191,8 @@ export function GraphBoard({
       onPointerDown={(event) => {
         onAdding(undefined);
         const target = event.target as Element;
-        if (target !== event.currentTarget && !target.closest('.links')) return;
+        // Links take double clicks.
+        if (target !== event.currentTarget) return;
         event.currentTarget.setPointerCapture(event.pointerId);
         if (event.shiftKey) {
           const from = inGraph(event);

@@ -53,7 +53,6 @@ export function GraphEditor({
       },
     );
     return () => void (isGone = true);
-    // eslint-disable-next-line -- once a material
   }, [material]);
   useEffect(() => {
     if (!open) return;
@@ -89,7 +88,11 @@ export function GraphEditor({
         onClose={onClose}
       />
       {conflict && (
-        <ConflictDialog conflict={conflict} onJoin={() => join(conflict)} onClose={() => setConflict(undefined)} />
+        <ConflictDialog
+          conflict={conflict}
+          onJoin={() => join(conflict)}
+          onClose={() => setConflict(undefined)}
+        />
       )}
     </>
   );

@@ -1,4 +1,10 @@
-import { type GraphChange, graphCosts, type GraphCosts, previewGraph } from '@umber-lens/core/graphs';
+import {
+  type GraphChange,
+  graphCosts,
+  type GraphCosts,
+  type PreviewedGraph,
+  previewGraph,
+} from '@umber-lens/core/graphs';
 import type { JSX } from 'preact';
 import { useEffect, useMemo, useRef, useState } from 'preact/hooks';
 import type { Lens, Material } from 'umber-lens';
@@ -47,6 +53,8 @@ interface GraphPanelProps {
 
 /** How often settings, and time, are looked at, milliseconds. */
 const LOOK_AGAIN = 400;
+/** How long nothing is changed before pictures of nodes are drawn anew, milliseconds. */
+const PICTURE_REST = 180;
 /** How long nothing is changed before the compiler looks through all of it. */
 const REST = 300;
 /** How far arrows move cards, and with shift. */
@@ -99,7 +107,17 @@ export function GraphPanel({
     }, REST);
     return () => clearTimeout(timer);
   }, [session, text, compiled]);
-  const preview = useMemo(() => previewGraph(graph, session), [graph, session]);
+  // Where cards stand is no other picture; what is changed at once is drawn once.
+  const [preview, setPreview] = useState<PreviewedGraph | undefined>(() => previewGraph(graph, session));
+  const shownNodes = useRef(graph.nodes);
+  useEffect(() => {
+    if (shownNodes.current === graph.nodes) return;
+    const timer = setTimeout(() => {
+      shownNodes.current = graph.nodes;
+      setPreview(previewGraph(session.graph, session));
+    }, PICTURE_REST);
+    return () => clearTimeout(timer);
+  }, [session, graph.nodes]);
   const { primary } = editor.selection;
   useEffect(() => {
     const draw = (): void => {
@@ -118,9 +136,12 @@ export function GraphPanel({
     };
     draw();
     const timer = setInterval(draw, LOOK_AGAIN);
-    return () => clearInterval(timer);
+    return () => {
+      clearInterval(timer);
+    };
   }, [editor, light, material, pictures, preview, primary, session, shape]);
-  const cards = useMemo(() => cardsOf(graph, compiled), [graph, compiled]);
+  const { hooks, nodes } = graph;
+  const cards = useMemo(() => cardsOf(graph, compiled), [nodes, hooks, compiled]);
   const places = useMemo(() => placesOf(graph, cards), [graph, cards]);
   // Settings are written to in place.
   const settings = JSON.stringify(numbersOf(material.settings));

@@ -35,7 +35,10 @@ const make = (session: GraphSession, { changes, choose, name }: GraphCommand): v
   session.edit(name, changes);
   if (choose) session.choose(choose);
 };
-const faults = (session: GraphSession): string[] => session.findings.map(({ code }) => code);
+const faults = (session: GraphSession): string[] => {
+  session.lookThrough();
+  return session.findings.map(({ code }) => code);
+};
 
 test('nodes are muted, bypassed, put into links and given other calls; all of it goes back', () => {
   const session = open();

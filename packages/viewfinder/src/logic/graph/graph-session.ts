@@ -1,13 +1,14 @@
 import { applyEdits, type TextEdit, undoEdits } from '@umber-lens/core/engine';
 import {
-  checkGraph,
   type CompiledGraph,
   compileGraph,
   type Graph,
   type GraphChange,
   graphEdit,
   type GraphFinding,
+  lookAtGraph,
   readGraph,
+  readLooks,
 } from '@umber-lens/core/graphs';
 
 interface Done {
@@ -49,7 +50,7 @@ export class GraphSession {
     this.text = this.savedText = text;
     this.graph = readGraph(text, file);
     this.compiled = compileGraph(this.graph, { file, sources });
-    this.find(false);
+    this.look(false);
   }
 
   onChange(listener: () => void): () => void {
@@ -87,34 +88,34 @@ export class GraphSession {
     this.take(applyEdits(before, edits), changes);
   }
 
-  /** What is wrong: at once what the graph tells, and after a rest what the compiler finds in the WGSL. */
-  private find(isQuick: boolean): void {
+  /** Looks at the text: at once at what the graph tells, and after a rest at what the compiler finds in the WGSL. */
+  private look(isQuick: boolean): void {
     const { file, sources, text } = this;
-    this.findings = checkGraph(text, { file, sources, isQuick });
+    const { compiled, findings, graph } = lookAtGraph(text, { file, sources, isQuick });
+    this.findings = findings;
     this.isLookedThrough = !isQuick;
+    // What is wrong with its form is told by the findings: until it is right again the last good one stays.
+    if (graph) this.graph = graph;
+    if (compiled) this.compiled = compiled;
   }
 
   /** Looks at all of it, where that was not done since it was changed. */
   lookThrough(): void {
     if (this.isLookedThrough) return;
-    this.find(false);
+    const { compiled } = this;
+    this.look(false);
+    // The same as it was: what shows it needs nothing anew.
+    if (this.compiled.wgsl === compiled.wgsl) this.compiled = compiled;
     this.tell();
   }
 
   private take(text: string, changes: readonly GraphChange[]): void {
-    const { file, sources } = this;
     this.text = text;
-    // Where things stand is no other shader.
-    const isLook = changes.every((change) => change.type === 'set' && LOOKS.has(change.at[0]!)); // paths have one
-    if (!isLook) this.find(true);
-    const isRight = !this.isWrong;
-    try {
-      this.graph = readGraph(text, file);
-      // Until it is right again the last good one stays.
-      if (isRight && !isLook) this.compiled = compileGraph(this.graph, { file, sources });
-    } catch {
-      // What is wrong with its form is told by the findings.
-    }
+    // Where things stand is no other shader, and the rest is as it was read.
+    if (changes.every((change) => change.type === 'set' && LOOKS.has(change.at[0]!))) {
+      const { frames: _frames, layout: _layout, notes: _notes, ...rest } = this.graph;
+      this.graph = { ...rest, ...readLooks(text) };
+    } else this.look(true);
     for (const node of this.chosen) if (!(node in (this.graph.nodes ?? {}))) this.chosen.delete(node);
     this.tell();
   }

@@ -65,9 +65,7 @@ export async function saveOpenGraph(open: OpenGraph, client: SaveClient): Promis
   if (!known.ok) return known.refused.reason;
   const file = version === null ? known.value.file.replace(/\.wgsl$/, '.graph.json') : known.value.file;
   const answer = await client.write(
-    version === null
-      ? { file, version, text: session.text }
-      : { file, version, changes: session.unsaved },
+    version === null ? { file, version, text: session.text } : { file, version, changes: session.unsaved },
   );
   if (!answer.ok) {
     const { hint, reason, theirs } = answer.refused;

@@ -1,0 +1,305 @@
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Download, Page } from 'playwright-core';
+import { temporaryFolder } from '../folders.js';
+import { hideWebgpu, newPage } from '../browser/stage.js';
+import { editedProject, pause } from './edited-project.js';
+import { GraphPage } from './graph-page.js';
+
+const folder = temporaryFolder('graph-work');
+const read = (name: string): string => readFileSync(join(folder, name), 'utf8');
+
+const LAMP = `{
+  "graph": 1,
+  "settings": { "bands": { "type": "f32", "value": 3, "range": [1, 6] } },
+  "nodes": {},
+  "hooks": { "light": [0, 0, 0] }
+}
+`;
+const RIM = `// A rim, by hand.
+struct Settings {
+  edge: f32, // 0.5..6 = 2.5   how fast it falls off
+}
+
+fn surface(p: Fragment, settings: Settings) -> Surface {
+  var out = surfaceDefaults(p);
+  let facing = saturate(dot(p.normal, p.toCamera));
+  out.emissive = vec3f(1, 0.7, 0.4) * pow(1 - facing, settings.edge);
+  return out;
+}
+`;
+const MAIN = `import { createMaterial, openLens, Scene, sphere } from 'umber-lens';
+import lamp from './lamp.graph.json';
+import rim from './rim.wgsl';
+
+const lens = await openLens(document.querySelector('canvas')!, { antialias: false, pixelRatio: 0.25, onMessage: () => undefined });
+const scene = new Scene({ clearColor: [0.02, 0.02, 0.03, 1] });
+const lit = createMaterial(lamp, { name: 'lamp', baseColorFactor: [1, 1, 1, 1], metallicFactor: 0, roughnessFactor: 1 });
+const edge = createMaterial(rim, { name: 'rim', baseColorFactor: [0, 0, 0, 1], metallicFactor: 0 });
+const geometry = sphere({ radius: 1 });
+scene.createNode({ name: 'left', translation: [-1.1, 0, 0], mesh: { geometry, material: lit } });
+scene.createNode({ name: 'right', translation: [1.1, 0, 0], mesh: { geometry, material: edge } });
+scene.createNode({ name: 'sun', rotation: [-0.3, 0.3, 0, 0.9], light: { type: 'directional', intensity: 3 } });
+const camera = scene.createNode({ name: 'eye', translation: [0, 0, 5], camera: { type: 'orthographic', xmag: 2.2, ymag: 1.1, znear: 0.1, zfar: 10 } });
+const target = lens.createTarget({ width: 64, height: 32 });
+/** Red along the middle row. */
+const row = async () => {
+  lens.draw(scene, camera, { target, look: { toneMapping: 'none', exposure: 0 } });
+  const bytes = await target.read();
+  return Array.from({ length: 64 }, (_, x) => bytes[(16 * 64 + x) * 4]!);
+};
+let drawn = 0;
+lens.run(() => {
+  lens.draw(scene, camera);
+  Object.assign(window, { drawn: ++drawn });
+});
+Object.assign(window, { lens, scene, row });
+`;
+/** A page that has the library alone, and the texts that were carried there. */
+const BARE = `import { createMaterial, openLens, Scene, sphere } from 'umber-lens';
+import { compileMaterialShader } from 'umber-lens/shaders';
+
+const lens = await openLens(document.querySelector('canvas')!, { antialias: false, backend: 'webgl2' });
+const scene = new Scene({ clearColor: [0.02, 0.02, 0.03, 1] });
+const shader = compileMaterialShader(await (await fetch('carried.txt')).text());
+const material = createMaterial(shader, { baseColorFactor: [1, 1, 1, 1], metallicFactor: 0, roughnessFactor: 1 });
+scene.createNode({ translation: [-1.1, 0, 0], mesh: { geometry: sphere({ radius: 1 }), material } });
+scene.createNode({ rotation: [-0.3, 0.3, 0, 0.9], light: { type: 'directional', intensity: 3 } });
+const camera = scene.createNode({ translation: [0, 0, 5], camera: { type: 'orthographic', xmag: 2.2, ymag: 1.1, znear: 0.1, zfar: 10 } });
+const target = lens.createTarget({ width: 64, height: 32 });
+lens.draw(scene, camera, { target, look: { toneMapping: 'none', exposure: 0 } });
+const bytes = await target.read();
+const gl = new OffscreenCanvas(1, 1).getContext('webgl2')!;
+const faults = (await (await fetch('carried.glsl.txt')).text()).split(/^\\/\\/ fragment$/m).map((text, i) => {
+  const stage = gl.createShader(i === 0 ? gl.VERTEX_SHADER : gl.FRAGMENT_SHADER)!;
+  gl.shaderSource(stage, text.slice(text.indexOf('#version')));
+  gl.compileShader(stage);
+  return gl.getShaderParameter(stage, gl.COMPILE_STATUS) ? '' : gl.getShaderInfoLog(stage);
+});
+Object.assign(window, { bare: Array.from({ length: 30 }, (_, x) => bytes[(16 * 64 + x) * 4]!), faults });
+`;
+
+const edited = editedProject(folder, {
+  title: 'Two balls',
+  plugins: ['wgsl', 'saving', 'viewfinder'],
+  files: {
+    'lamp.graph.json': LAMP,
+    'rim.wgsl': RIM,
+    'main.ts': MAIN,
+    'bare.ts': BARE,
+    'bare.html':
+      '<!doctype html><html lang="en"><title>bare</title><canvas></canvas><script type="module" src="/bare.ts"></script></html>',
+  },
+});
+let page: Page;
+beforeAll(() => {
+  ({ page } = edited);
+  page.setDefaultTimeout(20_000);
+});
+const graph = new GraphPage(() => page);
+const { button, card, field } = graph;
+const row = (): Promise<number[]> => page.evaluate('window.row()');
+const left = async (): Promise<number[]> => (await row()).slice(0, 30);
+const steps = (line: readonly number[]): number => new Set(line.map((value) => Math.round(value / 6))).size;
+
+test('stepped light with a hard highlight is built by hand, from an empty graph', async () => {
+  await graph.open('left', 'lamp');
+  await graph.add('facing', 'dot');
+  await graph.enter('dot: a', '@s.normal');
+  await graph.enter('dot: b', '@l.direction');
+  await graph.add('stepped', 'stepped');
+  await graph.enter('stepped: x', '{ "call": "saturate", "in": ["@dot"] }');
+  await graph.enter('stepped: steps', '@settings.bands');
+  await graph.enter('stepped: soft', '0');
+  await graph.add('multiply', '*');
+  await graph.enter('value: a', '@s.baseColor');
+  await graph.enter('value: b', '@stepped');
+  await graph.enter('light: gives', '@value');
+  await graph.finds('Nothing is wrong');
+  const flat = await graph.until(left, (line) => Math.max(...line) > 100);
+  // Few values, far apart: bands.
+  expect(steps(flat)).toBeLessThanOrEqual(6);
+  // The highlight: the half vector against the normal, cut off.
+  await graph.add('normalize', 'normalize');
+  await graph.enter('normalize: v', '{ "call": "+", "in": ["@l.direction", "@p.toCamera"] }');
+  await graph.add('step', 'step');
+  await graph.enter('step: edge', '0.97');
+  await graph.enter('step: x', '{ "call": "dot", "in": ["@s.normal", "@normalize"] }');
+  await graph.enter('light: gives', '{ "call": "+", "in": ["@value", "@step"] }');
+  await button('tidy').click();
+  await graph.finds('Nothing is wrong');
+  const shiny = await graph.until(left, (line) => line.some((value, x) => value > flat[x]! + 20));
+  expect(shiny.filter((value, x) => value > flat[x]! + 20).length).toBeLessThan(12);
+});
+
+test('nodes are renamed, put into links by hand, bypassed, copied, pasted and wrapped', async () => {
+  const before = await left();
+  await card('value').focus();
+  await graph.enter('name of the node', 'flat');
+  expect(await field('light: gives').inputValue()).toBe('@flat + @step');
+  await graph.enter('note', 'light in bands');
+  // Onto the link between two: it takes what came along it.
+  await graph.add('absolute', 'abs');
+  const [from, to] = [graph.port('dot'), graph.input('nodes', 'stepped', 'in', 0)];
+  expect(await field('stepped: x').inputValue()).toBe('saturate(@dot)');
+  await graph.enter('stepped: x', '@dot');
+  await button('tidy').click();
+  const [middleX, middleY] = await graph.between(from, to);
+  const head = (await card('abs').locator('.card-title').boundingBox())!;
+  const box = (await card('abs').boundingBox())!;
+  const held = [head.x + head.width / 2, head.y + head.height / 2] as const;
+  await page.mouse.move(...held);
+  await page.mouse.down();
+  await page.mouse.move(
+    middleX + held[0] - (box.x + box.width / 2),
+    middleY + held[1] - (box.y + box.height / 2),
+    { steps: 6 },
+  );
+  await page.mouse.up();
+  expect([
+    await field('abs: e').or(field('abs: x')).inputValue(),
+    await field('stepped: x').inputValue(),
+  ]).toEqual(['@dot', '@abs']);
+  await card('abs').focus();
+  await page.keyboard.press('b');
+  expect(await field('stepped: x').inputValue()).toBe('@dot');
+  await graph.enter('stepped: x', '{ "call": "saturate", "in": ["@dot"] }');
+  expect(await graph.until(left, (line) => line.join() === before.join())).toEqual(before);
+  // Nodes into a function, which is called in their place.
+  await card('normalize').locator('.card-title').click();
+  await card('step')
+    .locator('.card-title')
+    .click({ modifiers: ['Shift'] });
+  await button('wrap').click();
+  await card('step').filter({ hasText: 'own' }).waitFor();
+  expect(await card('normalize').count()).toBe(0);
+  await graph.finds('Nothing is wrong');
+  expect(await graph.until(left, (line) => line.join() === before.join())).toEqual(before);
+  // Twice the same, by text.
+  await page.evaluate(() => {
+    const { activeElement } = document.activeElement!.shadowRoot!;
+    const data = new DataTransfer();
+    const send = (type: string): boolean =>
+      activeElement!.dispatchEvent(
+        new ClipboardEvent(type, { clipboardData: data, bubbles: true, composed: true, cancelable: true }),
+      );
+    send('copy');
+    send('paste');
+  });
+  await card('step 2').waitFor();
+  expect(await card('step 2').innerText()).toContain('own');
+  await page.keyboard.press('Control+z');
+  expect(await card('step 2').count()).toBe(0);
+});
+
+test('a link is pulled off its input; a double click puts a node into it; the list tells it all', async () => {
+  await button('fit').click();
+  await graph.drag(graph.input('nodes', 'flat', 'in', 1).locator('.port'), card('dot'), [0, 60]);
+  expect(await field('flat: b').inputValue()).toBe('');
+  await page.keyboard.press('Control+z');
+  expect(await field('flat: b').inputValue()).toBe('@stepped');
+  await page.mouse.dblclick(
+    ...(await graph.between(graph.port('stepped'), graph.input('nodes', 'flat', 'in', 1))),
+  );
+  await graph.choose('fraction', 'fract');
+  expect(await field('flat: b').inputValue()).toBe('@fract');
+  await page.getByRole('group', { name: 'nodes of the graph' }).focus();
+  await page.keyboard.press('Control+z');
+  await button('list').click();
+  const table = page.getByRole('region', { name: 'list of the graph' });
+  expect(await table.getByRole('row').count()).toBeGreaterThan(5);
+  await graph.enter('stepped: soft', '0.2');
+  expect(await table.getByRole('row', { name: /^stepped/ }).innerText()).toContain('f32');
+  await button('nodes').click();
+  expect(await field('stepped: soft').inputValue()).toBe('0.2');
+});
+
+test('WGSL that is typed changes the graph, and what is wrong with it is told', async () => {
+  await button('WGSL').click();
+  await button('type').click();
+  const text = page.getByRole('textbox', { name: 'WGSL, typed' });
+  const given = await text.inputValue();
+  expect(given).toContain('stepped(saturate(dot_), settings.bands, 0.2)');
+  await text.fill(given.replace('settings.bands, 0.2', 'settings.bands, 0.0'));
+  await pause(600);
+  await text.fill(given.replace('saturate(dot_)', 'saturate(dit_)'));
+  await page.getByRole('alert').filter({ hasText: 'dit_' }).waitFor();
+  await text.fill(given.replace(/stepped\(.*\)/, 'stepped(saturate(dot_), settings.bands, 0.0) * 1.5'));
+  await page.waitForFunction(
+    () => !document.querySelector('body > div:last-of-type')!.shadowRoot!.querySelector('[role=alert]'),
+  );
+  await button('done').click();
+  await button('nodes').click();
+  await card('stepped').filter({ hasText: '*' }).waitFor();
+  expect(await field('stepped: a').inputValue()).toBe('stepped(saturate(@dot), @settings.bands, 0)');
+  await card('dot').focus();
+  await page.keyboard.press('Control+z');
+});
+
+test('what changed on the disk meanwhile is shown beside, and both are kept', async () => {
+  await button('save graph').click();
+  await page.getByRole('status').filter({ hasText: 'was written' }).waitFor();
+  expect(read('lamp.graph.json')).toContain('"note": "light in bands"');
+  await graph.enter('light: gives', '@flat');
+  // Behind its back: whoever watches the file is told, and the editor keeps what it has.
+  const theirs = read('lamp.graph.json').replace('"range": [1, 6]', '"range": [1, 9]');
+  writeFileSync(join(folder, 'lamp.graph.json'), theirs);
+  await button('save graph').click();
+  const dialog = page.getByRole('dialog', { name: 'the graph changed meanwhile' });
+  await dialog.waitFor();
+  expect(await dialog.innerText()).toContain('[1, 9]');
+  await dialog.getByRole('button', { name: 'make yours in it' }).click();
+  await button('save graph').click();
+  for (let i = 0; i < 100 && !read('lamp.graph.json').includes('"light": "@flat"'); i++) await pause(50);
+  expect(read('lamp.graph.json')).toBe(
+    theirs.replace('"light": { "call": "+", "in": ["@flat", "@step"] }', '"light": "@flat"'),
+  );
+});
+
+test('what is exported runs in a page that has nothing of the graph', async () => {
+  const expected = await left();
+  const carried = async (what: string): Promise<string> => {
+    await button('export').click();
+    const [download] = await Promise.all([
+      page.waitForEvent('download') as Promise<Download>,
+      button(`download ${what}`).click(),
+    ]);
+    const file = join(folder, 'carried.download');
+    await download.saveAs(file);
+    return readFileSync(file, 'utf8');
+  };
+  const wgsl = await carried('WGSL');
+  expect(wgsl).not.toContain('import');
+  writeFileSync(join(folder, 'carried.txt'), wgsl);
+  writeFileSync(join(folder, 'carried.glsl.txt'), await carried('GLSL'));
+  expect(JSON.parse(await carried('material'))).toEqual({
+    lamp: { shader: 'lamp.graph.json', settings: { bands: 3 } },
+  });
+  const bare = await newPage();
+  await bare.addInitScript(hideWebgpu);
+  try {
+    await bare.goto(new URL('/bare.html', page.url()).href);
+    await bare.waitForFunction(() => 'bare' in window, undefined, { timeout: 60_000 });
+    expect(await bare.evaluate('window.faults')).toEqual(['', '']);
+    expect(await bare.evaluate('window.bare')).toEqual(expected);
+  } finally {
+    await bare.close();
+  }
+});
+
+test('hooks that were written by hand become a graph beside them', async () => {
+  await button('close the graph').click();
+  const before = await row();
+  await graph.open('right', 'rim');
+  await page.getByRole('status').filter({ hasText: 'rim.wgsl as a graph' }).waitFor();
+  expect(await field('facing: x').inputValue()).toBe('dot(@p.normal, @p.toCamera)');
+  await page.getByRole('combobox', { name: 'pictures on' }).selectOption('chosen');
+  await card('facing').focus();
+  await graph.enter('note', 'straight on');
+  await button('save graph').click();
+  await page.getByRole('status').filter({ hasText: 'name it in place of rim.wgsl' }).waitFor();
+  expect(existsSync(join(folder, 'rim.graph.json'))).toBe(true);
+  expect(read('rim.graph.json')).toContain('"note": "straight on"');
+  expect(read('rim.wgsl')).toBe(RIM);
+  expect(await graph.until(row, (line) => line.join() === before.join())).toEqual(before);
+});
