@@ -201,7 +201,7 @@ textarea.graph-wgsl { border: 0; border-top: 1px solid var(--line); resize: none
 .graph-head input[type='range'] { width: 74px; } .held-time { display: inline-flex; gap: 4px; align-items: center; font-variant-numeric: tabular-nums; }
 .exports { right: 0; left: auto !important; width: max-content; z-index: 4; grid-template-columns: 1fr !important; } .exports > div { display: flex; gap: 6px; align-items: center; }
 .exports > div > span { flex: 1; display: flex; flex-direction: column; min-width: 220px; } .exports small { color: var(--quiet); } .exports button { border-color: var(--line); }
-.costs { display: flex; gap: 6px; flex-wrap: wrap; padding: 1px 0 !important; }
+.graph footer { display: flex; flex-wrap: wrap; gap: 0 16px; } .graph footer ul { flex: 1 0 100%; } .costs { display: flex; gap: 6px; flex-wrap: wrap; padding: 1px 0 !important; }
 .log { position: absolute; left: 16px; bottom: 100px; width: min(480px, calc(100% - var(--rail, 316px) - 44px)); max-height: 52%; overflow: auto;
   padding: 8px 12px 10px; }
 .log h2 { font-size: 13px; margin: 0 0 6px; } .log ul { margin: 0; padding: 0; list-style: none; }
@@ -219,6 +219,9 @@ textarea.graph-wgsl { border: 0; border-top: 1px solid var(--line); resize: none
 @media (max-width: 1100px) { .root { --rail: 272px; } .field { grid-template-columns: 84px minmax(0, 1fr) 16px; }
   .band { gap: 2px 3px; padding: 4px 5px; } .cluster { gap: 0; } .cluster + .cluster { padding-left: 3px; } .band select { width: 66px; }
   .band select[aria-label='speed'] { width: 50px; } .band button { padding: 3px; min-width: 26px; } .ways select { max-width: 104px; } }
-@media (max-height: 700px) { .status { bottom: 60px; } }
+@media (max-width: 1100px) { .graph-head { gap: 1px; padding: 3px 6px; flex-wrap: nowrap; } .graph-head b { margin-right: 2px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; min-width: 60px; }
+  .graph-head button { padding: 3px 5px; min-width: 0; white-space: nowrap; } .graph-head input[type='range'] { width: 46px; } .graph-head select { width: 86px; }
+  .graph-details { gap: 1px; padding: 3px 6px; } .graph-details button { padding: 3px 5px; min-width: 0; } .graph-details input { width: 84px; } .graph-details input.wide { width: 100px; flex: 0 1 130px; } }
+@media (max-height: 700px) { .graph { height: 66%; } .status { bottom: 60px; } }
 @media (prefers-reduced-motion: reduce) { * { transition: none !important; } }
 `;

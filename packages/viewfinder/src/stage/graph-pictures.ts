@@ -81,6 +81,8 @@ export class GraphPictures {
   private drawnOf = '';
   private shapeOf: PictureShape | Geometry | undefined;
   private geometry: Geometry | undefined;
+  /** What is chosen, without what bends it. */
+  private plain: { of: Geometry; geometry: Geometry } | undefined;
   /** Pictures beside each other. */
   private across = 8;
   private isBusy = false;
@@ -149,8 +151,14 @@ export class GraphPictures {
   /** What the shape is made of. */
   private get wanted(): PictureShape | Geometry {
     if (this.shape !== 'chosen') return this.shape;
-    // What bends or copies it belongs to nodes of the scene.
-    return this.chosen && !this.chosen.placement ? this.chosen : 'ball';
+    const { chosen } = this;
+    if (!chosen) return 'ball';
+    if (this.plain?.of !== chosen) {
+      // What bends or copies it belongs to nodes of the scene: it is shown as it is without.
+      const { placement: _placement, targets: _targets, ...rest } = chosen;
+      this.plain = { of: chosen, geometry: chosen.placement || chosen.targets ? rest : chosen };
+    }
+    return this.plain.geometry;
   }
 
   /** A shape to each node, side by side. */

@@ -1,9 +1,10 @@
 import { Component, type JSX } from 'preact';
-import { useEffect, useRef, useState } from 'preact/hooks';
+import { useEffect, useRef } from 'preact/hooks';
 import { type GraphSession } from '../../logic/graph/graph-session.js';
 import { type Card, type CardInput, typedInput } from '../../logic/graph/graph-cards.js';
 import { CARD, type CardPlace } from '../../logic/graph/graph-layout.js';
 import { PICTURE } from '../../stage/graph-pictures.js';
+import { TypedField } from './typed-field.js';
 
 interface GraphCardProps {
   card: Card;
@@ -142,11 +143,7 @@ function InputRow({
 /** What stands at an input, to be typed. */
 export function InputField({ input, onFault, owner, session }: InputFieldProps): JSX.Element {
   const { isNested, label, path, placeholder, text } = input;
-  const [typed, setTyped] = useState<string | undefined>(undefined);
-  const commit = (): void => {
-    if (typed === undefined) return;
-    setTyped(undefined);
-    if (typed === text) return;
+  const take = (typed: string): void => {
     try {
       const value = typedInput(typed, Object.keys(session.graph.nodes ?? {}));
       session.edit(`${label} of ${owner}`, [{ type: 'set', at: path, value: value ?? null }]);
@@ -155,21 +152,12 @@ export function InputField({ input, onFault, owner, session }: InputFieldProps):
     }
   };
   return (
-    <input
-      type="text"
-      aria-label={`${owner}: ${label}`}
-      value={typed ?? text}
+    <TypedField
+      label={`${owner}: ${label}`}
+      value={text}
       placeholder={placeholder || 'default'}
       title={isNested ? 'a formula: type a value, @name, or JSON to put another in its place' : ''}
-      spellcheck={false}
-      onInput={(event) => setTyped(event.currentTarget.value)}
-      onBlur={commit}
-      onKeyDown={(event) => {
-        // Keys of text are the field's; saving is the graph's.
-        if (!((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 's')) event.stopPropagation();
-        if (event.key === 'Enter') commit();
-        if (event.key === 'Escape') setTyped(undefined);
-      }}
+      onTake={take}
     />
   );
 }

@@ -1,8 +1,8 @@
 import type { ShaderCost } from '@umber-lens/core/graphs';
 import type { JSX } from 'preact';
-import { useState } from 'preact/hooks';
 import { type Alignment, ALIGNMENTS } from '../../logic/graph/graph-commands.js';
 import type { GraphSession } from '../../logic/graph/graph-session.js';
+import { TypedField } from './typed-field.js';
 
 interface GraphDetailsProps {
   session: GraphSession;
@@ -57,8 +57,15 @@ export function GraphDetails({
     <div class="graph-details" role="group" aria-label="chosen nodes">
       {isOne ? (
         <>
-          <Field key={`name ${name}`} label="name of the node" value={name} onTake={onRename} />
-          <Field key={`note ${name}`} label="note" value={node?.note ?? ''} onTake={onNote} isWide />
+          <TypedField key={`name ${name}`} label="name of the node" value={name} onTake={onRename} />
+          <TypedField
+            key={`note ${name}`}
+            label="note"
+            placeholder="note"
+            value={node?.note ?? ''}
+            onTake={onNote}
+            isWide
+          />
           {cost && (
             <span title="counted by the compiler: operations on single numbers">{costText(cost)}</span>
           )}
@@ -116,35 +123,4 @@ export function costText({ isLeast, operations, textureReads }: ShaderCost): str
   const reads =
     textureReads === 0 ? '' : `, ${textureReads} ${textureReads === 1 ? 'read' : 'reads'} of textures`;
   return `${isLeast ? 'about ' : ''}${operations} ${operations === 1 ? 'operation' : 'operations'}${reads}`;
-}
-
-interface FieldProps {
-  label: string;
-  value: string;
-  isWide?: boolean;
-  onTake(value: string): void;
-}
-
-function Field({ isWide, label, onTake, value }: FieldProps): JSX.Element {
-  const [typed, setTyped] = useState<string | undefined>(undefined);
-  const commit = (): void => {
-    if (typed !== undefined && typed !== value) onTake(typed);
-    setTyped(undefined);
-  };
-  return (
-    <input
-      type="text"
-      class={isWide ? 'wide' : ''}
-      aria-label={label}
-      placeholder={label}
-      value={typed ?? value}
-      onInput={(event) => setTyped(event.currentTarget.value)}
-      onBlur={commit}
-      onKeyDown={(event) => {
-        if (!((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 's')) event.stopPropagation();
-        if (event.key === 'Enter') commit();
-        if (event.key === 'Escape') setTyped(undefined);
-      }}
-    />
-  );
 }
