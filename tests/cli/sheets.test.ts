@@ -138,7 +138,7 @@ describe('serve', () => {
   });
 
   interface Shown {
-    shown: { lens: Umber.Lens; scene: Umber.Scene; changes: number };
+    shown: { lens: Umber.Lens; scene: Umber.Scene; camera: Umber.SceneNode; changes: number };
   }
 
   test('a sheet is shown as shoot draws it, saved into, and followed', async () => {
@@ -253,6 +253,26 @@ describe('serve', () => {
     await page.getByRole('button', { name: 'save graph', exact: true }).click();
     await page.getByRole('status').filter({ hasText: 'was written' }).waitFor();
     expect(readFileSync(graph, 'utf8')).toBe(text.replace('2.5', '4'));
+    // One of an effect lies over the same things.
+    writeFileSync(
+      join(project, 'dim.graph.json'),
+      '{ "graph": 1, "nodes": { "half": { "call": "*", "in": [{ "call": "colorAt", "in": ["@p.place"] }, 0.5] } }, "hooks": { "effect": "@half" } }',
+    );
+    await page.goto(`${address}/?file=dim.graph.json`);
+    await page.getByRole('group', { name: 'node half', exact: true }).waitFor();
+    const red = (): Promise<number> =>
+      page.evaluate(async () => {
+        const { camera, lens, scene } = (window as unknown as Shown).shown;
+        const target = lens.createTarget({ width: 8, height: 8 });
+        lens.draw(scene, camera, { target });
+        return (await target.read())[(4 * 8 + 4) * 4]!;
+      });
+    const before = await red();
+    expect(before).toBeGreaterThan(10);
+    await page.getByRole('textbox', { name: 'half: b', exact: true }).fill('0');
+    await page.keyboard.press('Enter');
+    for (let i = 0; i < 60 && (await red()) > 0; i++) await new Promise((again) => setTimeout(again, 100));
+    expect(await red()).toBe(0);
     await page.close();
   });
 

@@ -1,5 +1,5 @@
 import type { Budget } from '@umber-lens/core/engine';
-import type { Material, SceneNode } from 'umber-lens';
+import type { Effect, Material, SceneNode } from 'umber-lens';
 
 export interface ViewfinderOptions {
   /** On which side nodes and properties stand. Default right. */
@@ -30,8 +30,8 @@ export interface Viewfinder {
   offer(values: Record<string, number | boolean | string | number[]>): void;
   /** What an offered value is now. */
   offered<T>(name: string): T | undefined;
-  /** Opens the shader graph of a material of the scene: one that came of a graph, or of hooks in WGSL, which become one. */
-  openGraph(material: Material): void;
+  /** Opens the shader graph of a material, or of an effect of a picture or a node: one that came of a graph, or of hooks in WGSL, which become one. */
+  openGraph(shaded: Material | Extract<Effect, { type: 'shader' }>): void;
   undo(): void;
   redo(): void;
   /** Takes it away: nothing of it stays, and the page's picture is its own. */

@@ -1,5 +1,5 @@
 import { castRay, type LensError, readBudget, type Scene, type SceneNode } from '@umber-lens/core/engine';
-import type { Lens, Material } from 'umber-lens';
+import type { Lens } from 'umber-lens';
 import { showInterface } from './interface/app.js';
 import { Imports } from './interface/imports.js';
 import { STYLE } from './interface/style.js';
@@ -118,8 +118,8 @@ export class OpenViewfinder implements Viewfinder {
     return this.editor.editing.edited.offers[name] as T | undefined;
   }
 
-  openGraph(material: Material): void {
-    this.editor.showGraph(material);
+  openGraph(shaded: Parameters<Viewfinder['openGraph']>[0]): void {
+    this.editor.showGraph(shaded);
   }
 
   undo(): void {

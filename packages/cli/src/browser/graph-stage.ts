@@ -1,7 +1,11 @@
 import type { SheetImport } from 'umber-lens';
 
-/** Things that a graph's material is seen on, under a sun and a sky, as a sheet beside the graph. @param address of the graph */
-export function graphStage(address: string): SheetImport {
+/**
+ * Things that a graph's material is seen on, under a sun and a sky, or that an effect is seen over, as a sheet beside the graph.
+ *
+ * @param address of the graph
+ */
+export function graphStage(address: string, isEffect: boolean): SheetImport {
   const shader = decodeURIComponent(address.split('/').at(-1)!); // split gives one part at least
   const material = 'shown';
   return {
@@ -13,7 +17,11 @@ export function graphStage(address: string): SheetImport {
     sheet: {
       sheet: 1,
       materials: {
-        [material]: { shader, roughnessFactor: 0.6, metallicFactor: 0 },
+        [material]: {
+          ...(isEffect ? { baseColorFactor: [0.62, 0.2, 0.1, 1] } : { shader }),
+          roughnessFactor: 0.6,
+          metallicFactor: 0,
+        },
         ground: { baseColorFactor: [0.16, 0.15, 0.14, 1], roughnessFactor: 0.9, metallicFactor: 0 },
       },
       nodes: [
@@ -45,6 +53,7 @@ export function graphStage(address: string): SheetImport {
         },
       ],
       camera: 'camera',
+      ...(isEffect ? { finish: [{ type: 'shader', shader }] } : {}),
       imageLight: { sky: { turbidity: 3, height: 32 }, intensity: 0.6 },
       clearColor: [0.05, 0.05, 0.06, 1],
     } as SheetImport['sheet'],

@@ -1,3 +1,4 @@
+import { readGraph } from '@umber-lens/core/graphs';
 import { openViewfinder, watchViewfinder } from '@umber-lens/viewfinder';
 import { graphStage } from './graph-stage.js';
 import {
@@ -37,12 +38,15 @@ async function main(): Promise<void> {
   const scene = new Scene({ clearColor: GREY });
   const isGraph = file.endsWith('.graph.json');
   const isSheet = isGraph || file.endsWith('.sheet.json');
+  let isEffect = false;
   let given: SceneNode | undefined;
   let placed: SceneNode | undefined;
   const show = async (): Promise<void> => {
     if (isSheet) {
       const address = addressOf(file);
-      const sheet = await loadSheet(isGraph ? graphStage(address) : address, { allowOutside });
+      const text = isGraph ? await (await fetch(address)).text() : '';
+      isEffect = isGraph && readGraph(text, file).hooks.effect !== undefined;
+      const sheet = await loadSheet(isGraph ? graphStage(address, isEffect) : address, { allowOutside });
       ({ camera: given } = applySheet(scene, sheet, { lens }));
     } else {
       const model = await loadModel(addressOf(file), { allowOutside, shared: false });
@@ -60,11 +64,11 @@ async function main(): Promise<void> {
   const adjustments = [...folder, 'adjustments.sheet.json'].join('/');
   const edit = async (): Promise<void> => {
     const viewfinder = await openViewfinder(lens, scene, { adjustments });
-    const ball = isGraph ? scene.find('ball') : undefined;
-    const material = ball?.mesh?.primitives[0]?.material;
-    if (!ball || !material) return;
-    viewfinder.select([ball]);
-    viewfinder.openGraph(material);
+    if (!isGraph) return;
+    const ball = scene.get('ball');
+    const effect = lens.view.finish.find((one) => one.type === 'shader');
+    if (!isEffect) viewfinder.select([ball]);
+    viewfinder.openGraph(isEffect ? effect! : ball.mesh!.primitives[0]!.material!); // the stage has both
   };
   watchViewfinder(lens, scene, { adjustments });
   const opener = document.querySelector<HTMLButtonElement>('#viewfinder')!; // in the page
@@ -132,4 +136,8 @@ function fail(error: unknown): void {
   box.textContent = error instanceof LensError ? error.toString() : String(error as Error);
 }
 
-main().catch(fail);
+main().catch((error: unknown) => {
+  fail(error);
+  // Nothing is shown yet: once it is mended, the page begins anew.
+  new EventSource('/changes').onmessage = () => location.reload();
+});

@@ -192,7 +192,7 @@ function App({
               key={part.name}
               editor={editor}
               part={part}
-              onGraph={(material) => editor.showGraph(material)}
+              onGraph={(shaded) => editor.showGraph(shaded)}
             />
           ))}
           {nodes.length === 1 && primary && <MotionView editor={editor} stage={stage} node={primary} />}
@@ -225,7 +225,7 @@ function App({
           editor={editor}
           lens={lens}
           stage={stage}
-          material={editor.graphOf}
+          shaded={editor.graphOf}
           onClose={() => editor.showGraph(undefined)}
         />
       )}

@@ -1,8 +1,9 @@
-import type { Material, Property } from '@umber-lens/core/engine';
+import type { Property } from '@umber-lens/core/engine';
 import type { JSX } from 'preact';
 import { useRef, useState } from 'preact/hooks';
 import type { Editor } from '../logic/editor.js';
 import { graphSource } from '../logic/graph/open-graph.js';
+import type { Shaded } from '../logic/graph/shaded.js';
 import { changeOf, type Field, MIXED, type Part, sharedValue } from '../logic/properties/field.js';
 import { canPaste, copiedText, copyPart, pastePart } from '../logic/properties/copied-part.js';
 import { cssOf, readColor } from '../logic/values/shown-color.js';
@@ -14,14 +15,13 @@ import { TextureField } from './texture-field.js';
 interface PartProps {
   editor: Editor;
   part: Part;
-  /** Opens the graph that a material's shader came of. */
-  onGraph?(material: Material): void;
+  /** Opens the graph that a shader came of. */
+  onGraph?(shaded: Shaded): void;
 }
 
 /** A part of what is chosen: its members, each with a way to edit it. */
 export function PartView({ editor, onGraph, part }: PartProps): JSX.Element {
-  const [thing] = part.fields[0]?.things ?? [];
-  const material = thing?.kind === 'material' ? thing.material : undefined;
+  const { shaded } = part;
   const id = `part-${part.name.replace(/\W+/g, '-')}`;
   return (
     <fieldset aria-labelledby={id}>
@@ -38,13 +38,13 @@ export function PartView({ editor, onGraph, part }: PartProps): JSX.Element {
             {name}
           </button>
         ))}
-        {onGraph && material && graphSource(material) && (
+        {onGraph && shaded && graphSource(shaded) && (
           <button
             type="button"
             class="plain"
-            title={graphSource(material) === 'graph' ? 'opens it' : 'makes one of its WGSL, and opens it'}
+            title={graphSource(shaded) === 'graph' ? 'opens it' : 'makes one of its WGSL, and opens it'}
             aria-label={`graph of ${part.name}`}
-            onClick={() => onGraph(material)}
+            onClick={() => onGraph(shaded)}
           >
             graph
           </button>

@@ -10,6 +10,7 @@ import {
 import { OwnView } from './camera/own-view.js';
 import type { Pivot, Space } from './handles/move-nodes.js';
 import type { Tool } from './handles/grips.js';
+import type { Shaded } from './graph/shaded.js';
 import type { Vec } from './handles/vectors.js';
 import { Editing } from './history/apply-edit.js';
 import type { Change, Edit, Hanging, NodeRef, NodeSpec } from './history/edit.js';
@@ -77,8 +78,8 @@ export class Editor {
   pivot: Pivot = 'middle';
   /** Values of a part, for others of its kind. */
   copied: CopiedPart | undefined;
-  /** The material whose graph is open. */
-  graphOf: Material | undefined;
+  /** The material, or the effect, whose graph is open. */
+  graphOf: Shaded | undefined;
   /** What happened last, in words. */
   status = '';
   private readonly listeners = new Set<() => void>();
@@ -112,9 +113,9 @@ export class Editor {
     this.tell();
   }
 
-  /** Opens the graph of a material; undefined: closes it. */
-  showGraph(material: Material | undefined): void {
-    this.graphOf = material;
+  /** Opens the graph of a material, or of an effect; undefined: closes it. */
+  showGraph(shaded: Shaded | undefined): void {
+    this.graphOf = shaded;
     this.tell();
   }
 

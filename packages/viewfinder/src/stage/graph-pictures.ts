@@ -1,4 +1,5 @@
 import { PREVIEW_LIGHT, type PreviewedGraph } from '@umber-lens/core/graphs';
+import type { Shaded } from '../logic/graph/shaded.js';
 import { numbersOf } from '../logic/graph/graph-probe.js';
 import {
   box,
@@ -101,7 +102,7 @@ export class GraphPictures {
   async draw(
     { compiled, nodes }: PreviewedGraph,
     { file, sources }: { file: string; sources: Readonly<Record<string, string>> },
-    settings: Material['settings'],
+    settings: Shaded['settings'],
   ): Promise<boolean> {
     if (this.isBusy || this.isOver || nodes.length === 0) return false;
     const isTimed = compiled.wgsl.includes('frame.');
@@ -120,7 +121,7 @@ export class GraphPictures {
     }
   }
 
-  private known(settings: Material['settings']): NonNullable<Material['settings']> {
+  private known(settings: Shaded['settings']): NonNullable<Material['settings']> {
     const names = new Set(this.material?.shader?.settings.map(({ name }) => name));
     const textures = new Set(this.material?.shader?.textures.map(({ name }) => name));
     return Object.fromEntries(

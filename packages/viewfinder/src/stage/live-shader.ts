@@ -1,26 +1,34 @@
-import type { Material, MaterialShader, Scene } from '@umber-lens/core/engine';
+import type { Material, MaterialShader } from '@umber-lens/core/engine';
 import { createMaterial } from 'umber-lens';
 import type { GraphSession } from '../logic/graph/graph-session.js';
+import type { Shaded } from '../logic/graph/shaded.js';
 
 type Settings = NonNullable<Material['settings']>;
+type AnyShader = NonNullable<Shaded['shader']>;
 
 /** Has what shows a graph's shader show it as it is edited. */
 export class LiveShader {
-  private shader: MaterialShader;
+  private shader: AnyShader;
   private wgsl: string;
   private readonly stop: () => void;
   private turn = 0;
 
-  /** @param onFault hears why the last good one stays */
+  /**
+   * @param all everything that may show it
+   * @param isShown whether the graph is shown as it is now; else it is from here on
+   * @param onFault hears why the last good one stays
+   */
   constructor(
-    private readonly scene: Scene,
-    material: Material,
+    private readonly all: () => Iterable<Shaded>,
+    shaded: Shaded,
     private readonly session: GraphSession,
+    isShown: boolean,
     private readonly onFault: (text: string) => void,
   ) {
-    this.shader = material.shader!; // graphs are of materials with a shader
-    this.wgsl = session.compiled.wgsl;
+    this.shader = shaded.shader!; // graphs are of what has a shader
+    this.wgsl = isShown ? session.compiled.wgsl : '';
     this.stop = session.onChange(() => void this.follow());
+    void this.follow();
   }
 
   private async follow(): Promise<void> {
@@ -30,20 +38,21 @@ export class LiveShader {
     if (wgsl === this.wgsl) return;
     this.wgsl = wgsl;
     const turn = ++this.turn;
-    const { compileMaterialShader } = await import('umber-lens/shaders');
+    const { compileEffect, compileMaterialShader } = await import('umber-lens/shaders');
     if (turn !== this.turn) return;
     try {
-      const fresh = compileMaterialShader<Settings>(wgsl, {
+      const isEffect = session.graph.hooks.effect !== undefined;
+      const fresh = (isEffect ? compileEffect<Settings> : compileMaterialShader<Settings>)(wgsl, {
         file: session.file,
         sources: { ...session.sources },
       });
       const names = new Set([...fresh.settings, ...fresh.textures].map(({ name }) => name));
-      for (const material of this.materials()) {
-        const kept = Object.entries(material.settings ?? {}).filter(([name]) => names.has(name));
-        material.shader = fresh as MaterialShader;
-        material.settings = createMaterial(fresh, {
-          settings: Object.fromEntries(kept) as Settings,
-        }).settings;
+      for (const shaded of this.all()) {
+        if (!shaded.shader || !this.isOf(shaded.shader)) continue;
+        const kept = Object.entries(shaded.settings ?? {}).filter(([name]) => names.has(name));
+        const settings = Object.fromEntries(kept) as Settings;
+        shaded.shader = fresh as MaterialShader;
+        shaded.settings = isEffect ? settings : createMaterial(fresh, { settings }).settings!; // it has some
       }
       this.shader = fresh as MaterialShader;
     } catch (error) {
@@ -51,16 +60,8 @@ export class LiveShader {
     }
   }
 
-  private materials(): Set<Material> {
-    const found = new Set<Material>();
-    for (const { primitives } of this.scene.meshes.values())
-      for (const { material, overlays = [] } of primitives)
-        for (const one of [material, ...overlays]) if (one?.shader && this.isOf(one.shader)) found.add(one);
-    return found;
-  }
-
   /** Whether a shader came of the graph: the last one, or one that the page loaded anew. */
-  private isOf(shader: MaterialShader): boolean {
+  private isOf(shader: AnyShader): boolean {
     return shader === this.shader || shader.file === this.session.file;
   }
 

@@ -1,6 +1,6 @@
 import type { JSX } from 'preact';
 import { useEffect, useState } from 'preact/hooks';
-import type { Lens, Material } from 'umber-lens';
+import type { Lens } from 'umber-lens';
 import type { Editor } from '../../logic/editor.js';
 import {
   type GraphConflict,
@@ -9,6 +9,7 @@ import {
   openGraph,
   saveOpenGraph,
 } from '../../logic/graph/open-graph.js';
+import { allShaded, type Shaded } from '../../logic/graph/shaded.js';
 import type { SaveClient } from '../../logic/saving/save-client.js';
 import { LiveShader } from '../../stage/live-shader.js';
 import type { Stage } from '../../stage/stage.js';
@@ -19,31 +20,32 @@ interface GraphEditorProps {
   editor: Editor;
   lens: Lens;
   stage: Stage;
-  material: Material;
+  shaded: Shaded;
   onClose(): void;
 }
 
-/** The graph of a material, open over the running scene. */
+/** The graph of a material, or of an effect, open over the running scene. */
 export function GraphEditor({
   client,
   editor,
   lens,
-  material,
   onClose,
+  shaded,
   stage,
 }: GraphEditorProps): JSX.Element | null {
-  const [open, setOpen] = useState<OpenGraph | undefined>(undefined);
+  const [opened, setOpened] = useState<(OpenGraph & { of: Shaded }) | undefined>(undefined);
   const [conflict, setConflict] = useState<GraphConflict | undefined>(undefined);
   useEffect(() => {
     let isGone = false;
-    openGraph(material, client, document.baseURI).then(
-      (opened) => {
+    openGraph(shaded, client, document.baseURI).then(
+      (found) => {
         if (isGone) return;
-        setOpen(opened);
+        setOpened({ ...found, of: shaded });
+        const { madeOf, session } = found;
         editor.say(
-          opened.madeOf === undefined
-            ? `${opened.session.file} is open`
-            : `${opened.madeOf} as a graph: saved, it is ${opened.session.file}`,
+          madeOf === undefined
+            ? `${session.file} is open`
+            : `${madeOf} as a graph: saved, it is ${session.file}`,
         );
       },
       (error: Error) => {
@@ -53,12 +55,16 @@ export function GraphEditor({
       },
     );
     return () => void (isGone = true);
-  }, [material]);
+  }, [shaded]);
+  // One of another material goes when that of this one is there.
+  const open = opened?.of === shaded ? opened : undefined;
   useEffect(() => {
     if (!open) return;
-    const live = new LiveShader(editor.scene, material, open.session, (text) => editor.say(text));
+    const { isJoined = false, session } = open;
+    const all = (): Iterable<Shaded> => allShaded(editor.scene, lens.view.finish);
+    const live = new LiveShader(all, shaded, session, !isJoined, (text) => editor.say(text));
     return () => live.dispose();
-  }, [editor, material, open]);
+  }, [editor, lens, shaded, open]);
   if (!open) return null;
   const save = (): void => {
     void saveOpenGraph(open, client).then((said) => {
@@ -69,7 +75,7 @@ export function GraphEditor({
   const join = (both: GraphConflict): void => {
     setConflict(undefined);
     try {
-      setOpen(onTop(open, both));
+      setOpened({ ...onTop(open, both), of: shaded });
       editor.say('your changes were made in the file as it is now: save it');
     } catch (error) {
       editor.say((error as Error).message);
@@ -83,7 +89,7 @@ export function GraphEditor({
         lens={lens}
         stage={stage}
         session={open.session}
-        material={material}
+        shaded={shaded}
         onSave={save}
         onClose={onClose}
       />

@@ -1,5 +1,5 @@
 import type { JSX } from 'preact';
-import { useState } from 'preact/hooks';
+import { useEffect, useRef, useState } from 'preact/hooks';
 import { EXPORTS, type ExportKind } from '../../logic/graph/graph-exports.js';
 import type { GraphSession } from '../../logic/graph/graph-session.js';
 import { PICTURE_SHAPES, type PictureShape } from '../../stage/graph-pictures.js';
@@ -145,6 +145,10 @@ function HeldTime({
   held: number | undefined;
   onTime(held: number | undefined): void;
 }): JSX.Element {
+  // Where nothing asks for it any more, it goes on.
+  const free = useRef(onTime);
+  free.current = onTime;
+  useEffect(() => () => free.current(undefined), []);
   return (
     <span class="held-time" role="group" aria-label="time">
       <button

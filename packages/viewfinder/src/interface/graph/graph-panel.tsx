@@ -7,7 +7,7 @@ import {
 } from '@umber-lens/core/graphs';
 import type { JSX } from 'preact';
 import { useEffect, useMemo, useRef, useState } from 'preact/hooks';
-import type { Lens, Material } from 'umber-lens';
+import type { Lens } from 'umber-lens';
 import type { Editor } from '../../logic/editor.js';
 import { cardsOf } from '../../logic/graph/graph-cards.js';
 import { copyNodes, pasteNodes } from '../../logic/graph/graph-clipboard.js';
@@ -28,6 +28,7 @@ import { byFlow, type CardPlace, keyOf, placesOf } from '../../logic/graph/graph
 import type { Offer } from '../../logic/graph/graph-offers.js';
 import { numbersOf, valuesAt } from '../../logic/graph/graph-probe.js';
 import type { GraphSession } from '../../logic/graph/graph-session.js';
+import type { Shaded } from '../../logic/graph/shaded.js';
 import { wrapNodes } from '../../logic/graph/graph-wrap.js';
 import { GraphPictures, type PictureShape } from '../../stage/graph-pictures.js';
 import type { Stage } from '../../stage/stage.js';
@@ -46,7 +47,7 @@ interface GraphPanelProps {
   lens: Lens;
   stage: Stage;
   session: GraphSession;
-  material: Material;
+  shaded: Shaded;
   onSave(): void;
   onClose(): void;
 }
@@ -70,10 +71,10 @@ const HEIGHT = 0.65;
 export function GraphPanel({
   editor,
   lens,
-  material,
   onClose,
   onSave,
   session,
+  shaded,
   stage,
 }: GraphPanelProps): JSX.Element {
   const [, redraw] = useState(0);
@@ -129,7 +130,7 @@ export function GraphPanel({
         Math.cos(light * DEGREE) * Math.cos(HEIGHT),
       ];
       pictures.chosen = primary?.mesh?.primitives[0]?.geometry;
-      pictures.draw(preview, session, material.settings).then(
+      pictures.draw(preview, session, shaded.settings).then(
         (isNew) => isNew && setDrawn((n) => n + 1),
         (error: Error) => editor.say(error.message),
       );
@@ -139,12 +140,12 @@ export function GraphPanel({
     return () => {
       clearInterval(timer);
     };
-  }, [editor, light, material, pictures, preview, primary, session, shape]);
+  }, [editor, light, pictures, preview, primary, session, shaded, shape]);
   const { hooks, nodes } = graph;
   const cards = useMemo(() => cardsOf(graph, compiled), [nodes, hooks, compiled]);
   const places = useMemo(() => placesOf(graph, cards), [graph, cards]);
   // Settings are written to in place.
-  const settings = JSON.stringify(numbersOf(material.settings));
+  const settings = JSON.stringify(numbersOf(shaded.settings));
   const values = useMemo(
     () => valuesAt(preview, probe, JSON.parse(settings) as Record<string, unknown>, session.file),
     [preview, probe, session, settings],
@@ -248,7 +249,7 @@ export function GraphPanel({
     );
   };
   const exportAs = (kind: ExportKind, isFile: boolean): void => {
-    exportGraph(session, kind, material.settings)
+    exportGraph(session, kind, shaded.settings)
       .then(async ({ file, text: written }) => {
         if (!isFile) return copyText(editor, written, `${file} is copied`);
         download(new Blob([written], { type: 'text/plain' }), file);
@@ -278,7 +279,8 @@ export function GraphPanel({
       // Copying and pasting are events of their own.
       if (key === 'c' || key === 'v') event.stopPropagation();
       return;
-    } else if (onNames[key]) onNames[key]();
+    } else if ((event.target as Element).matches('select')) return;
+    else if (onNames[key]) onNames[key]();
     else if (way && session.chosen.size > 0 && (event.target as Element).closest('.board'))
       move(way[0]!, way[1]!); // two
     else return;

@@ -67,9 +67,8 @@ export function pasteNodes(
     names.set(name, free);
   }
   const changes: GraphChange[] = [];
-  for (const file of from.uses ?? [])
-    if (!(graph.uses ?? []).includes(file))
-      changes.push({ type: 'set', at: ['uses'], value: [...(graph.uses ?? []), file] });
+  const uses = [...new Set([...(graph.uses ?? []), ...(from.uses ?? [])])];
+  if (uses.length > (graph.uses?.length ?? 0)) changes.push({ type: 'set', at: ['uses'], value: uses });
   for (const part of SHARED)
     for (const [name, value] of Object.entries(from[part] ?? {}))
       // What is called so already counts.

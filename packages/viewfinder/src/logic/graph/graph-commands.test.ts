@@ -53,6 +53,16 @@ test('nodes are muted, bypassed, put into links and given other calls; all of it
   make(session, bypassNodes(session.graph, session.compiled, ['inside']));
   expect([lines().includes('1 - facing'), faults(session)]).toEqual([true, ['wgsl/negative-pow']]);
   session.undo();
+  // Parts of what is gone are parts of what comes in its place.
+  session.edit('parts', [
+    { type: 'set', at: ['nodes', 'way'], value: { call: 'normalize', in: ['@p.normal'] } },
+    { type: 'set', at: ['nodes', 'facing', 'in'], value: ['@way.x', '@way.y'] },
+    { type: 'set', at: ['nodes', 'facing', 'call'], value: '*' },
+  ]);
+  make(session, bypassNodes(session.graph, session.compiled, ['way']));
+  expect(session.graph.nodes?.['facing']?.in).toEqual(['@p.normal.x', '@p.normal.y']);
+  session.undo();
+  session.undo();
   session.edit('add', [{ type: 'set', at: ['nodes', 'soft'], value: { call: 'smoothstep', in: [0, 1] } }]);
   make(session, putIntoLink(session.graph, session.compiled, 'soft', ['nodes', 'inside', 'in', 0]));
   expect(session.graph.nodes).toMatchObject({

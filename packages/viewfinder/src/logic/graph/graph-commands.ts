@@ -4,6 +4,7 @@ import {
   type Graph,
   type GraphChange,
   type GraphInput,
+  nodesNamedIn,
 } from '@umber-lens/core/graphs';
 import { type Card } from './graph-cards.js';
 import { CARD, type CardPlace, heightOf } from './graph-layout.js';
@@ -48,7 +49,7 @@ export function inputFor(graph: Graph, name: string, type: string | undefined): 
   const own = graph.functions?.[call];
   if (own) {
     const takes = Object.values(own.takes ?? {});
-    return type === undefined ? takes.length - 1 && 0 : takes.indexOf(type);
+    return type === undefined ? Math.min(0, takes.length - 1) : takes.indexOf(type);
   }
   return callsFor(type ?? '').get(call) ?? -1;
 }
@@ -113,11 +114,18 @@ function handedOn(graph: Graph, compiled: CompiledGraph, name: string): GraphInp
 export function bypassNodes(graph: Graph, compiled: CompiledGraph, names: readonly string[]): GraphCommand {
   const changes: GraphChange[] = [];
   const handed = new Map(names.map((name) => [name, handedOn(graph, compiled, name)] as const));
-  const instead = (input: GraphInput): GraphInput => {
+  const nodes = nodesOf(graph);
+  const instead = (input: string): GraphInput => {
     let at = input;
     // Several in a row.
-    for (let i = 0; i <= names.length && typeof at === 'string' && handed.has(at.slice(1)); i++)
-      at = handed.get(at.slice(1))!; // it has it
+    for (let i = 0; i <= names.length; i++) {
+      const [name] = nodesNamedIn(at, nodes);
+      if (name === undefined || !handed.has(name)) return at;
+      const other = handed.get(name)!; // it has it
+      const part = at.slice(name.length + 1);
+      if (typeof other !== 'string') return part === '' ? other : at;
+      at = other + part;
+    }
     return at;
   };
   const look = (input: unknown, path: Way): void => {

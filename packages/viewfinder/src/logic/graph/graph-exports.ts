@@ -1,6 +1,6 @@
-import type { Material } from '@umber-lens/core/engine';
 import { numbersOf } from './graph-probe.js';
 import type { GraphSession } from './graph-session.js';
+import type { Shaded } from './shaded.js';
 
 /** What a graph can be carried on as. */
 export const EXPORTS = {
@@ -27,7 +27,7 @@ export interface ExportedText {
 export async function exportGraph(
   session: GraphSession,
   kind: ExportKind,
-  settings: Material['settings'],
+  settings: Shaded['settings'],
 ): Promise<ExportedText> {
   const { compiled, file, sources, text } = session;
   const name = file

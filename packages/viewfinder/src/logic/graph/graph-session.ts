@@ -102,9 +102,10 @@ export class GraphSession {
   /** Looks at all of it, where that was not done since it was changed. */
   lookThrough(): void {
     if (this.isLookedThrough) return;
-    const { compiled } = this;
+    const { compiled, graph } = this;
     this.look(false);
-    // The same as it was: what shows it needs nothing anew.
+    // Of the same text: what shows it needs nothing anew.
+    this.graph = graph;
     if (this.compiled.wgsl === compiled.wgsl) this.compiled = compiled;
     this.tell();
   }

@@ -1,11 +1,11 @@
 import { graphOf, isGraphName, readShaderSources, writeGraph } from '@umber-lens/core/graphs';
-import type { Material } from '@umber-lens/core/engine';
 import type { SaveClient } from '../saving/save-client.js';
 import { GraphSession } from './graph-session.js';
+import type { Shaded } from './shaded.js';
 
-/** What a material's shader came of, as far as an editor can take it: a graph, or hooks in WGSL that become one. */
-export function graphSource(material: Material | undefined): 'graph' | 'wgsl' | undefined {
-  const file = material?.shader?.file;
+/** What the shader of a material, or of an effect, came of, as far as an editor can take it: a graph, or hooks in WGSL that become one. */
+export function graphSource(shaded: Shaded | undefined): 'graph' | 'wgsl' | undefined {
+  const file = shaded?.shader?.file;
   if (file === undefined) return undefined;
   return isGraphName(file) ? 'graph' : file.endsWith('.wgsl') ? 'wgsl' : undefined;
 }
@@ -15,17 +15,19 @@ export interface OpenGraph {
   session: GraphSession;
   /** Of the file; null: there is none yet; undefined: nothing serves it that could write it. */
   version: string | null | undefined;
+  /** Whether it is other than what is shown: it was put together of two. */
+  isJoined?: true;
   /** The hooks that it was made of. */
   madeOf?: string;
 }
 
 /**
- * Opens the graph of a material: out of the project, where a server saves; else by its address. Hooks in WGSL become a graph beside them.
+ * Opens the graph of a material, or of an effect: out of the project, where a server saves; else by its address. Hooks in WGSL become a graph beside them.
  *
  * @throws Error with why not
  */
-export async function openGraph(material: Material, client: SaveClient, base: string): Promise<OpenGraph> {
-  const file = material.shader?.file ?? '';
+export async function openGraph(shaded: Shaded, client: SaveClient, base: string): Promise<OpenGraph> {
+  const file = shaded.shader?.file ?? '';
   const read = async (path: string): Promise<{ text: string; version: string | undefined }> => {
     if (client.isThere) {
       const found = await client.find(path);
@@ -89,5 +91,5 @@ export function onTop({ session }: OpenGraph, { theirs }: GraphConflict): OpenGr
   const { file, sources, unsaved } = session;
   const fresh = new GraphSession(theirs.text, file, sources);
   fresh.edit('what was changed before', unsaved);
-  return { session: fresh, version: theirs.version };
+  return { session: fresh, version: theirs.version, isJoined: true };
 }

@@ -44,7 +44,8 @@ export class Editing {
   /** What tells a member of a thing from all others, as long as nodes stay where they are. */
   keyOf(thing: Thing, path: readonly string[]): string {
     const row = 'of' in thing ? (this.nodeOf(thing.of)?.row ?? '') : '';
-    return `${thing.kind} ${row} ${thing.kind === 'material' ? thing.primitive : ''} ${path.join('/')}`;
+    const which = thing.kind === 'material' ? `${thing.primitive} ${thing.overlay ?? ''}` : '';
+    return `${thing.kind} ${row} ${which} ${path.join('/')}`;
   }
 
   /** What stands there; undefined where it is left out, and has its default. */
@@ -122,7 +123,8 @@ export class Editing {
         return this.nodeOf(thing.of);
       case 'material': {
         if (thing.material) return thing.material;
-        const found = this.nodeOf(thing.of)?.mesh?.primitives[thing.primitive]?.material;
+        const { material, overlays } = this.nodeOf(thing.of)?.mesh?.primitives[thing.primitive] ?? {};
+        const found = thing.overlay === undefined ? material : overlays?.[thing.overlay];
         if (found) thing.material = found;
         return found;
       }

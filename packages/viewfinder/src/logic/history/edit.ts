@@ -10,8 +10,8 @@ export interface NodeRef {
 /** What has members that are edited. */
 export type Thing =
   | { kind: 'node'; of: NodeRef }
-  /** Of a primitive of a node: its material, which other nodes may share. */
-  | { kind: 'material'; of: NodeRef; primitive: number; material?: Material }
+  /** Of a primitive of a node: its material, or one that lies over it, which other nodes may share. */
+  | { kind: 'material'; of: NodeRef; primitive: number; overlay?: number; material?: Material }
   /** What is around the nodes. */
   | { kind: 'scene' }
   | { kind: 'look' }

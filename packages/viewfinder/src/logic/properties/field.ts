@@ -1,4 +1,5 @@
 import type { Property } from '@umber-lens/core/engine';
+import type { Shaded } from '../graph/shaded.js';
 import { copied, type Editing } from '../history/apply-edit.js';
 import type { Change, Edit, MemberPath, Thing } from '../history/edit.js';
 
@@ -26,6 +27,8 @@ export interface Part {
   fields: Field[];
   /** Those that are seldom wanted: shown when they are asked for. */
   more: Field[];
+  /** What may have a graph. */
+  shaded?: Shaded;
   /** What can be done with it besides. */
   acts?: { name: string; act: () => Change | undefined }[];
   /** What can be added to it, one of several. */

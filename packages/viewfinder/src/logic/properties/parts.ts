@@ -11,6 +11,7 @@ import {
   SHAPE_TABLES,
   type Table,
 } from '@umber-lens/core/engine';
+import { type Shaded, shadedEffect } from '../graph/shaded.js';
 import { copied, type Editing } from '../history/apply-edit.js';
 import { newEffects, withEffect } from '../new-effects.js';
 import type { Edit, MemberPath, Thing } from '../history/edit.js';
@@ -292,22 +293,32 @@ function materialParts(
   refs: ReadonlyMap<SceneNode, ReturnType<Editing['refOf']>>,
   editing: Editing,
 ): Part[] {
-  const found = new Map<Material, Thing>();
+  const found = new Map<Material, Thing & { kind: 'material' }>();
   for (const node of nodes)
-    for (const [primitive, { material }] of (node.mesh?.primitives ?? []).entries())
+    for (const [primitive, { material, overlays = [] }] of (node.mesh?.primitives ?? []).entries()) {
+      const of = refs.get(node)!; // of these nodes
       if (material && !found.has(material))
-        found.set(material, { kind: 'material', of: refs.get(node)!, primitive, material }); // of these nodes
+        found.set(material, { kind: 'material', of, primitive, material });
+      for (const [overlay, one] of overlays.entries())
+        if (!found.has(one)) found.set(one, { kind: 'material', of, primitive, overlay, material: one });
+    }
   if (found.size === 0) return [];
   // Several nodes of one kind are edited together where each has one material.
   const things = [...found.values()];
   const groups =
-    nodes.length > 1 && found.size > 1 && found.size <= nodes.length
+    nodes.length > 1 &&
+    found.size > 1 &&
+    found.size <= nodes.length &&
+    things.every(({ overlay }) => overlay === undefined)
       ? [things]
       : things.map((thing) => [thing]);
   return groups.map((group) => {
-    const [first] = group as [Thing & { kind: 'material' }];
+    const first = group[0]!; // one at least
     const material = first.material!; // each of them was found with its own
-    const name = group.length > 1 ? `${group.length} materials` : `material ${material.name ?? ''}`.trim();
+    const name =
+      group.length > 1
+        ? `${group.length} materials`
+        : `${first.overlay === undefined ? 'material' : 'overlay'} ${material.name ?? ''}`.trim();
     const all = fieldsOf(KINDS.material.table, group, [], editing, material).filter(
       ({ path }) => path[0] !== 'settings',
     );
@@ -317,6 +328,7 @@ function materialParts(
       all.filter(isOften),
       all.filter((one) => !isOften(one)),
     );
+    if (group.length === 1) own.shaded = material;
     const shader = material.shader as Parameters<typeof settingsTable>[0] | undefined;
     if (group.length === 1 && shader?.settings)
       own.fields.unshift(
@@ -370,6 +382,7 @@ function effectParts(
       `${list === 'finish' ? 'finish' : 'effect'} ${i + 1} ${effect.type}`,
       fieldsOf(EFFECT_TABLE, [thing], [list, String(i)], editing, effect),
     ),
+    ...shadedPart(shadedEffect(effect)),
     acts: [
       ...(i > 0 ? [{ name: 'earlier', act: () => set(`move ${effect.type}`, moved(i, -1)) }] : []),
       ...(i + 1 < effects.length
@@ -387,3 +400,5 @@ function effectParts(
   }));
   return [...shown, { ...part(list, []), adds }];
 }
+
+const shadedPart = (shaded: Shaded | undefined): Pick<Part, 'shaded'> => (shaded ? { shaded } : {});

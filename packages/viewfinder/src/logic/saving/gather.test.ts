@@ -121,6 +121,32 @@ test('a value, a name and a new node are each the smallest change; comments stay
   expect(applyEdits(TEXT, sheetEdit(TEXT, changesOf(editor)))).toBe(text);
 });
 
+test('what lies over a material has values of its own, which go where the sheet has them', () => {
+  const text = TEXT.replace(
+    '"material": "wood" }',
+    '"material": "wood", "overlays": ["salt", { "roughnessFactor": 0.9 }] }',
+  ).replace('"materials": {', '"materials": { "salt": { "roughnessFactor": 1 },');
+  const { editor, scene } = stage(text);
+  editor.selection.choose([scene.get('crate')]);
+  const parts = editor.parts().filter(({ name }) => /^(material|overlay)/.test(name));
+  expect(parts.map(({ name }) => name)).toEqual(['material wood', 'overlay salt', 'overlay']);
+  for (const [i, part] of parts.entries()) {
+    const rough = [...part.fields, ...part.more].find(({ path }) => path[0] === 'roughnessFactor')!;
+    editor.make(changeOf(rough, 0.1 * (i + 1), editor.editing));
+  }
+  const { material, overlays } = scene.get('crate').mesh!.primitives[0]!;
+  expect([material, ...overlays!].map((one) => one!.roughnessFactor!.toFixed(1))).toEqual([
+    '0.1',
+    '0.2',
+    '0.3',
+  ]);
+  const after = applyEdits(text, sheetEdit(text, changesOf(editor)));
+  expect(after).toContain('"overlays": ["salt", { "roughnessFactor": 0.3 }]');
+  expect(after).toContain('"salt": { "roughnessFactor": 0.2 }');
+  while (editor.history.undoes) editor.undo();
+  expect(overlays!.map((one) => one.roughnessFactor)).toEqual([1, 0.9]);
+});
+
 test('what came by the editor is taken over by the sheet that brings it from then on', () => {
   const { editor, scene } = stage();
   const box = editor.add('box', [1, 2, 3])!;

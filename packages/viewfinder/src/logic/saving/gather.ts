@@ -328,7 +328,7 @@ class Gathering {
 
   private setMaterial(thing: Thing & { kind: 'material' }, path: MemberPath, value: unknown): void {
     const node = this.editing.nodeOf(thing.of);
-    const { material, primitive } = thing;
+    const { material, overlay, primitive } = thing;
     if (!node || this.isBrought(node) || this.editing.isGone(node)) return;
     const about = `material ${material?.name ?? `of ${node.name}`}: ${path.join(' ')}`;
     const say = (applied: AppliedSheet, change: (value: unknown) => SheetChange): void => {
@@ -351,7 +351,8 @@ class Gathering {
           at: ['models', model, 'materials', name, ...path],
           value: words,
         }));
-      const member = [...meshPath(own?.['mesh'], primitive), 'material', ...path];
+      const which = overlay === undefined ? ['material'] : ['overlays', overlay];
+      const member = [...meshPath(own?.['mesh'], primitive), ...which, ...path];
       if (place.within === undefined && own?.['mesh'])
         return say(applied, (words) => ({ type: 'set', node: place.path, member, value: words }));
       this.left.push({ what: about, reason: 'the material has no name by which a sheet could find it' });
@@ -362,7 +363,7 @@ class Gathering {
       return;
     }
     const source = sourcesOf(node).find(({ call }) => call === 'createNode');
-    if (source?.made === 1 && (node.mesh?.primitives.length ?? 0) === 1)
+    if (source?.made === 1 && (node.mesh?.primitives.length ?? 0) === 1 && overlay === undefined)
       return this.call(source, ['mesh', 'material', ...path], value, about);
     this.left.push({ what: about, reason: 'code makes the material for several nodes, or loads it' });
   }
