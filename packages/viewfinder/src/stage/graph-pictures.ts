@@ -118,6 +118,8 @@ export class GraphPictures {
       return isNew;
     } finally {
       this.isBusy = false;
+      // What was loaded since it was let go of.
+      if (this.isOver) this.lens.release(this.scene);
     }
   }
 

@@ -18,6 +18,7 @@ export class LightBall {
   private drawnOf = '';
   private panorama: object | undefined;
   private isBusy = false;
+  private isOver = false;
 
   constructor() {
     this.scene.createNode({
@@ -55,6 +56,7 @@ export class LightBall {
     try {
       const target = (this.target ??= lens.createTarget({ width: BALL_PIXELS, height: BALL_PIXELS }));
       await lens.load(this.scene);
+      if (this.isOver) return;
       lens.draw(this.scene, this.camera, {
         ...(look ? { look } : {}),
         target,
@@ -64,6 +66,7 @@ export class LightBall {
         renderPath: 'forward',
       });
       const bytes = await target.read();
+      if (this.isOver) return;
       const picture = new ImageData(BALL_PIXELS, BALL_PIXELS);
       picture.data.set(bytes);
       this.onPicture?.(picture);
@@ -72,6 +75,8 @@ export class LightBall {
       this.drawnOf = '';
     } finally {
       this.isBusy = false;
+      // What was loaded since it was let go of.
+      if (this.isOver) lens.release(this.scene);
     }
   }
 
@@ -81,6 +86,7 @@ export class LightBall {
   }
 
   dispose(lens: Lens): void {
+    this.isOver = true;
     this.onPicture = undefined;
     this.target?.dispose();
     lens.release(this.scene);
