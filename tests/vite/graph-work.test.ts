@@ -92,10 +92,7 @@ const edited = editedProject(folder, {
   },
 });
 let page: Page;
-beforeAll(() => {
-  ({ page } = edited);
-  page.setDefaultTimeout(20_000);
-});
+beforeAll(() => void ({ page } = edited));
 const graph = new GraphPage(() => page);
 const { button, card, field } = graph;
 const row = (): Promise<number[]> => page.evaluate('window.row()');
@@ -248,7 +245,7 @@ test('what changed on the disk meanwhile is shown beside, and both are kept', as
   const dialog = page.getByRole('dialog', { name: 'the graph changed meanwhile' });
   await dialog.waitFor();
   expect(await dialog.innerText()).toContain('[1, 9]');
-  await dialog.getByRole('button', { name: 'make yours in it' }).click();
+  await dialog.getByRole('button', { name: 'make the changes in what is on the disk' }).click();
   await button('save graph').click();
   for (let i = 0; i < 100 && !read('lamp.graph.json').includes('"light": "@flat"'); i++) await pause(50);
   expect(read('lamp.graph.json')).toBe(

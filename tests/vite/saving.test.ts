@@ -150,6 +150,27 @@ describe('saving', () => {
     });
   });
 
+  test('a shader that the page has is read, and neither written nor made', async () => {
+    const shader = 'rim.wgsl';
+    const text = 'fn surface(p: Fragment) -> Surface { return surfaceDefaults(p); }\n';
+    writeFileSync(join(root, shader), text);
+    expect((await ask('read', { file: shader })).status).toBe(404);
+    saver.useShader(shader);
+    const { text: read, version } = await ask('read', { file: shader });
+    expect(read).toBe(text);
+    for (const wanted of [{ changes: [raised(4)] }, { calls: [] }, { text: 'other' }])
+      for (const what of ['propose', 'write'])
+        expect(await ask(what, { file: shader, version, ...wanted })).toMatchObject({
+          status: 404,
+          code: 'save/file',
+        });
+    expect(await ask('write', { file: shader, version: null, text })).toMatchObject({
+      status: 400,
+      code: 'save/new',
+    });
+    expect(onDisk(shader)).toBe(text);
+  });
+
   test('where the file changed meanwhile nothing is written, and both are given', async () => {
     const version = await readVersion();
     const theirs = SHEET.replace('the quay', 'the pier');

@@ -506,8 +506,12 @@ test('nothing is left of it, however often it is opened', async () => {
   const close = async (): Promise<void> => {
     await button('close the viewfinder').click();
     await page.getByRole('tree', { name: 'nodes' }).waitFor({ state: 'detached' });
-    await seen(({ lens }) => lens.release());
-    await pause(400);
+    // What the page's own frames need is there again when it has drawn some, however long they take.
+    const from = await seen(({ drawn, lens }) => {
+      lens.release();
+      return drawn;
+    });
+    await page.waitForFunction((least) => (window as unknown as Running).drawn > least, from + 3);
   };
   const cycle = async (): Promise<void> => {
     await open();

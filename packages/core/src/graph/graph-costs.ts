@@ -1,5 +1,5 @@
 import { linkHooks } from '../shading/check-hooks.js';
-import { CostBook, type ShaderCost } from '../wgsl/bound/costs.js';
+import { addCost, CostBook, noCost, type ShaderCost } from '../wgsl/bound/costs.js';
 import type { FunctionDecl, Statement } from '../wgsl/parse/ast.js';
 import { lineOf } from '../wgsl/parse/source.js';
 import type { CompiledGraph, CompileGraphOptions } from './compile-graph.js';
@@ -23,11 +23,11 @@ export function graphCosts(compiled: CompiledGraph, options: CompileGraphOptions
   const { checked } = linkHooks(compiled.wgsl, { file, sources: { ...sources } });
   const book = new CostBook();
   const nodes = new Map<string, ShaderCost>();
-  const stages: GraphCosts['stages'] = { vertex: none(), fragment: none() };
+  const stages: GraphCosts['stages'] = { vertex: noCost(), fragment: noCost() };
   for (const fn of checked.functions) {
     if (fn.span.source.file !== file) continue;
     const hook = compiled.lines[lineOf(fn.nameSpan) - 1]?.hook;
-    if (hook !== undefined) add(stages[hook === 'displace' ? 'vertex' : 'fragment'], book.ofFunction(fn));
+    if (hook !== undefined) addCost(stages[hook === 'displace' ? 'vertex' : 'fragment'], book.ofFunction(fn));
     for (const { init, name } of lets(fn)) {
       const spot = compiled.lines[lineOf(name) - 1];
       if (spot?.node === undefined || spot.function !== undefined) continue;
@@ -35,14 +35,6 @@ export function graphCosts(compiled: CompiledGraph, options: CompileGraphOptions
     }
   }
   return { nodes, stages };
-}
-
-const none = (): ShaderCost => ({ operations: 0, textureReads: 0, isLeast: false });
-
-function add(to: ShaderCost, cost: ShaderCost): void {
-  to.operations += cost.operations;
-  to.textureReads += cost.textureReads;
-  to.isLeast ||= cost.isLeast;
 }
 
 /** What a function computes under a name, at its top: nodes are written there. */

@@ -42,9 +42,10 @@ export {
   spotOfLine,
 } from './read-graph.js';
 export { isGraphName, readShaderSources } from './shader-sources.js';
+export { identifiersFor } from './names.js';
 export { inFlow } from './order.js';
 export { callsFor } from './calls-for.js';
 export { PREVIEW_LIGHT, previewGraph, type PreviewedGraph } from './preview-graph.js';
 export { typesOf } from './types-of.js';
-export { nodesNamedIn } from './walk.js';
+export { exchangedInput, exchangedNode, hasMembers, inputsOfGraph, nodeNamed, nodesNamedIn } from './walk.js';
 export { writeGraph } from './write-graph.js';

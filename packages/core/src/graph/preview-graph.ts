@@ -1,5 +1,6 @@
 import { tryCompileGraph, type CompiledGraph, type CompileGraphOptions } from './compile-graph.js';
 import { type Graph, type GraphInput, type GraphValue, isCall } from './document.js';
+import { exchangedNode } from './walk.js';
 
 /** A graph that shows each of its nodes, one to an instance. */
 export interface PreviewedGraph {
@@ -52,12 +53,7 @@ export function previewGraph(graph: Graph, options: CompileGraphOptions = {}): P
   const outside = outsideOf(graph);
   const nodes: Record<string, GraphValue> = { ...STANDS_FOR };
   for (const [name, node] of Object.entries(graph.nodes ?? {}))
-    if (!outside.has(name))
-      nodes[name] = {
-        ...node,
-        ...(node.in ? { in: node.in.map(standIn) } : {}),
-        ...(node.value === undefined ? {} : { value: standIn(node.value) }),
-      };
+    if (!outside.has(name)) nodes[name] = exchangedNode(node, standIn);
   const base: Graph = {
     ...graph,
     settings: { ...graph.settings, previewLight: { type: 'vec3f', value: PREVIEW_LIGHT } },
@@ -101,9 +97,7 @@ function inSteps(chain: GraphInput, nodes: Record<string, GraphValue>): GraphInp
   return before;
 }
 
-function standIn(input: GraphInput): GraphInput {
-  if (isCall(input)) return { call: input.call, ...(input.in ? { in: input.in.map(standIn) } : {}) };
-  if (typeof input !== 'string') return input;
+function standIn(input: string): GraphInput {
   const [, name = '', rest = ''] = /^@(\w+)((?:\..*)?)$/.exec(input) ?? [];
   const other = NAMES[name];
   return other === undefined ? input : `@${other}${rest}`;

@@ -4,12 +4,7 @@ import { check, isObject } from '../json/forms.js';
 import { JsonPlaces, parseJsonc } from '../json/strict-json.js';
 import { checkHooks } from '../shading/check-hooks.js';
 import { type Finding, wgslError } from '../wgsl/parse/source.js';
-import {
-  type CompiledGraph,
-  compileGraph,
-  type CompileGraphOptions,
-  tryCompileGraph,
-} from './compile-graph.js';
+import { type CompiledGraph, type CompileGraphOptions, tryCompileGraph } from './compile-graph.js';
 import type { Graph } from './document.js';
 import { type GraphFault, type GraphSpot, pathOfSpot } from './faults.js';
 import { GRAPH_FORM } from './graph-forms.js';
@@ -252,10 +247,9 @@ export function lookAtGraph(text: string, options: CheckGraphOptions = {}): Seen
  * @throws LensError with line and column in the graph of everything that `checkGraph` tells as an error
  */
 export function compileGraphText(text: string, options: CompileGraphOptions = {}): CompiledGraph {
-  const { file = 'shader.graph.json' } = options;
-  const errors = checkGraph(text, options).filter(({ severity }) => severity === 'error');
-  if (errors.length > 0) throw wgslError(errors);
-  return compileGraph(readGraph(text, file), { ...options, file });
+  const { compiled, findings } = lookAtGraph(text, options);
+  if (!compiled) throw wgslError(findings);
+  return compiled;
 }
 
 /** What stands nearest to a way down, where nothing stands at its end: an input that was left out. */

@@ -20,6 +20,32 @@ export function* inputsOfNode(node: GraphValue, path: Path): Generator<{ input: 
   if (node.value !== undefined) yield* inputsWithin(node.value, [...path, 'value']);
 }
 
+/** The inputs of all nodes and hooks of a graph, with those within them. @param node whose it is; undefined: a hook's */
+export function* inputsOfGraph({
+  hooks,
+  nodes = {},
+}: Pick<Graph, 'hooks' | 'nodes'>): Generator<{ node?: string; input: GraphInput; path: Path }> {
+  for (const [name, node] of Object.entries(nodes))
+    for (const one of inputsOfNode(node, ['nodes', name])) yield { node: name, ...one };
+  for (const [name, hook] of Object.entries(hooks))
+    for (const { input, path } of outputsOf(hook, name)) yield* inputsWithin(input, path);
+}
+
+/** An input with what it names exchanged, however deep that lies. */
+export function exchangedInput(input: GraphInput, other: (reference: string) => GraphInput): GraphInput {
+  if (typeof input === 'string') return other(input);
+  if (!isCall(input)) return input;
+  const { call, in: inputs } = input;
+  return { call, ...(inputs ? { in: inputs.map((one) => exchangedInput(one, other)) } : {}) };
+}
+
+/** The same of a node. */
+export const exchangedNode = (node: GraphValue, other: (reference: string) => GraphInput): GraphValue => ({
+  ...node,
+  ...(node.in ? { in: node.in.map((one) => exchangedInput(one, other)) } : {}),
+  ...(node.value === undefined ? {} : { value: exchangedInput(node.value, other) }),
+});
+
 /** The node that an input names, by itself or by a part of it; the longest name where names have points. Undefined where it names none. */
 export function nodeNamed(input: unknown, nodes: Readonly<Record<string, unknown>>): string | undefined {
   if (typeof input !== 'string' || !input.startsWith('@')) return undefined;
@@ -35,13 +61,17 @@ export const nodesNamedIn = (input: unknown, nodes: Readonly<Record<string, unkn
   ...new Set([...inputsWithin(input, [])].flatMap((one) => nodeNamed(one.input, nodes) ?? [])),
 ];
 
+/** Whether a hook gives members of a structure, and no value, and no code. */
+export const hasMembers = (hook: unknown): hook is Record<string, GraphInput> =>
+  typeof hook === 'object' && hook !== null && !Array.isArray(hook) && !isCall(hook) && !('code' in hook);
+
 /** The inputs of a hook's members, or of the hook itself, by the member. */
 export function outputsOf(hook: unknown, name: string): { member?: string; input: GraphInput; path: Path }[] {
-  if (typeof hook === 'object' && hook !== null && !Array.isArray(hook) && !isCall(hook)) {
-    if ('code' in hook) return [];
+  if (typeof hook === 'object' && hook !== null && 'code' in hook) return [];
+  if (hasMembers(hook)) {
     return Object.entries(hook).map(([member, input]) => ({
       member,
-      input: input as GraphInput,
+      input,
       path: ['hooks', name, member],
     }));
   }

@@ -48,6 +48,22 @@ export function Dialog({ children, footer, onClose, title }: DialogProps): JSX.E
   );
 }
 
+/** A file as it is and as it would be, side by side. */
+export function BothTexts({ theirs, yours }: { theirs: string; yours: string }): JSX.Element {
+  return (
+    <div class="two">
+      <section>
+        <h3>on the disk</h3>
+        <pre tabIndex={0}>{theirs}</pre>
+      </section>
+      <section>
+        <h3>yours</h3>
+        <pre tabIndex={0}>{yours}</pre>
+      </section>
+    </div>
+  );
+}
+
 const GROUPS = { tools: 'Handles', edit: 'Changes', view: 'The view', page: 'The page' } as const;
 
 export function Shortcuts({
@@ -270,16 +286,7 @@ function FileView({
             {refused.reason}. {refused.hint ?? ''}
           </p>
           {refused.theirs && (
-            <div class="two">
-              <section>
-                <h3>on the disk</h3>
-                <pre tabIndex={0}>{refused.theirs.text}</pre>
-              </section>
-              <section>
-                <h3>yours</h3>
-                <pre tabIndex={0}>{refused.yours?.text ?? about.join('\n')}</pre>
-              </section>
-            </div>
+            <BothTexts theirs={refused.theirs.text} yours={refused.yours?.text ?? about.join('\n')} />
           )}
           <p class="note">
             <button type="button" class="main" onClick={onAgain}>

@@ -8,6 +8,7 @@ import {
   type SceneNode,
 } from '@umber-lens/core/engine';
 import { OwnView } from './camera/own-view.js';
+import { freeName } from './free-name.js';
 import type { Pivot, Space } from './handles/move-nodes.js';
 import type { Tool } from './handles/grips.js';
 import type { Shaded } from './graph/shaded.js';
@@ -176,7 +177,8 @@ export class Editor {
 
   /** A name that no sibling has. */
   freeName(name: string, parent: SceneNode): string {
-    return freeAmong(name, namesBelow(parent));
+    const taken = namesBelow(parent);
+    return freeName(name, (one) => taken.has(one));
   }
 
   /** Adds a node before the eye, or where it is said. */
@@ -219,7 +221,7 @@ export class Editor {
       if (!parent) return [];
       const names = taken.get(parent) ?? namesBelow(parent);
       taken.set(parent, names);
-      const name = freeAmong(node.name || 'copy', names);
+      const name = freeName(node.name || 'copy', (one) => names.has(one));
       names.add(name);
       const spec = specOf(node);
       const edit = this.adding({ ...spec, name }, parent);
@@ -382,13 +384,6 @@ export class Editor {
 
 const namesBelow = (parent: SceneNode): Set<string> =>
   new Set([...parent.children()].map(({ name }) => name));
-
-/** A name that is not taken: another number where it ends with one. */
-function freeAmong(name: string, taken: ReadonlySet<string>): string {
-  if (!taken.has(name)) return name;
-  const stem = name.replace(/ \d+$/, '');
-  for (let i = 2; ; i++) if (!taken.has(`${stem} ${i}`)) return `${stem} ${i}`;
-}
 
 /** To a tenth of a millimetre: what is placed by eye has no finer places. */
 const rounded = (value: number): number => Math.round(value * 1e4) / 1e4;

@@ -8,6 +8,9 @@ const AWAY = 3;
 export const BALL = 104;
 export const BALL_PIXELS = 208;
 
+/** Less than what is seen of a turn, or of an intensity. */
+const ALIKE = 5e-4;
+
 /** A polished ball under the scene's image light, seen as the picture is: what turns the light is seen in it. It is drawn only where that is another. */
 export class LightBall {
   /** Hears of each picture. */
@@ -15,7 +18,10 @@ export class LightBall {
   private readonly scene = new Scene();
   private readonly camera: SceneNode;
   private target: RenderTarget | undefined;
-  private drawnOf = '';
+  /** What its picture is of: the camera's matrix, intensity and turn of the light. */
+  private readonly drawn = new Float64Array(18).fill(NaN);
+  private readonly matrix = new Float32Array(16);
+  private looks = '';
   private panorama: object | undefined;
   private isBusy = false;
   private isOver = false;
@@ -35,16 +41,23 @@ export class LightBall {
   /** @param through what the picture is seen through */
   follow(lens: Lens, { imageLight }: Scene, through: SceneNode, look: DrawOptions['look']): void {
     if (!imageLight || !this.onPicture || this.isBusy) return;
-    const { camera, scene } = this;
-    const m = through.readWorldMatrix(new Float32Array(16));
+    const { camera, matrix: m, scene } = this;
+    through.readWorldMatrix(m);
     // As it is turned, at an arm's length from the ball.
     m[12] = m[8]! * AWAY;
     m[13] = m[9]! * AWAY;
     m[14] = m[10]! * AWAY;
-    const { intensity, panorama, rotation } = imageLight;
-    const key = JSON.stringify([[...m].map((one) => one.toFixed(3)), intensity, rotation, look, lens.look]);
-    if (key === this.drawnOf && panorama === this.panorama) return;
-    this.drawnOf = key;
+    const { intensity = 1, panorama, rotation = 0 } = imageLight;
+    let isOther = panorama !== this.panorama;
+    for (let i = 0; i < 18; i++) {
+      const value = i < 16 ? m[i]! : i === 16 ? intensity : rotation; // sixteen
+      if (Math.abs(value - this.drawn[i]!) < ALIKE) continue;
+      this.drawn[i] = value;
+      isOther = true;
+    }
+    const looks = JSON.stringify([look, lens.look]);
+    if (!isOther && looks === this.looks) return;
+    this.looks = looks;
     this.panorama = panorama;
     scene.imageLight = imageLight;
     camera.setMatrix(m);
@@ -72,7 +85,7 @@ export class LightBall {
       this.onPicture?.(picture);
     } catch {
       // It was closed meanwhile, or the GPU was lost: the next frame looks again.
-      this.drawnOf = '';
+      this.again();
     } finally {
       this.isBusy = false;
       // What was loaded since it was let go of.
@@ -82,7 +95,7 @@ export class LightBall {
 
   /** Has the next frame draw it, whatever it was. */
   again(): void {
-    this.drawnOf = '';
+    this.drawn.fill(NaN);
   }
 
   dispose(lens: Lens): void {

@@ -10,6 +10,15 @@ export interface ShaderCost {
   isLeast: boolean;
 }
 
+export const noCost = (): ShaderCost => ({ operations: 0, textureReads: 0, isLeast: false });
+
+/** Adds a cost to another, so often. */
+export function addCost(to: ShaderCost, cost: ShaderCost, times = 1): void {
+  to.operations += cost.operations * times;
+  to.textureReads += cost.textureReads * times;
+  to.isLeast ||= cost.isLeast;
+}
+
 /** How often a loop of unknown length counts. */
 const TURNS = 8;
 
@@ -33,7 +42,7 @@ export class CostBook {
   ofFunction(fn: FunctionDecl): ShaderCost {
     const known = this.functions.get(fn);
     if (known) return known;
-    const cost = nothing();
+    const cost = noCost();
     // WGSL has no recursion.
     this.functions.set(fn, cost);
     this.statements(fn.body, cost, 1);
@@ -41,7 +50,7 @@ export class CostBook {
   }
 
   ofExpression(expr: Expr): ShaderCost {
-    const cost = nothing();
+    const cost = noCost();
     this.expression(expr, cost, 1);
     return cost;
   }
@@ -145,12 +154,8 @@ export class CostBook {
       case 'call': {
         for (const arg of expr.args) this.expression(arg, cost, times);
         const { call } = expr;
-        if (call?.kind === 'function') {
-          const own = this.ofFunction(call.function);
-          cost.operations += own.operations * times;
-          cost.textureReads += own.textureReads * times;
-          cost.isLeast ||= own.isLeast;
-        } else if (call?.kind === 'builtin') builtin(call.name, expr.args, expr.type, cost, times);
+        if (call?.kind === 'function') addCost(cost, this.ofFunction(call.function), times);
+        else if (call?.kind === 'builtin') builtin(call.name, expr.args, expr.type, cost, times);
       }
     }
   }
@@ -173,8 +178,6 @@ function builtin(
   const each = CURVES.has(name) ? 4 : (TO_A_NUMBER[name] ?? 1);
   cost.operations += (each * numbers + root) * times;
 }
-
-const nothing = (): ShaderCost => ({ operations: 0, textureReads: 0, isLeast: false });
 
 /** Of a type, the numbers that it holds. */
 function numbersIn(type: Type | undefined): number {

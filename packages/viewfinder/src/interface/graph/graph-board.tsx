@@ -123,7 +123,7 @@ export function GraphBoard({
       return;
     }
     onCommand(() => {
-      const command = putIntoLink(session.graph, session.compiled, name, into.path);
+      const command = putIntoLink(session.graph, name, into.path, session);
       return { ...command, changes: [...command.changes, ...changes] };
     });
   };

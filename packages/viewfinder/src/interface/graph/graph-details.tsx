@@ -46,7 +46,12 @@ export function GraphDetails({
           it.
         </span>
         <span class="grow" />
-        <button type="button" onClick={onPaste} title="nodes, or WGSL: lines, or an expression (Ctrl+V)">
+        <button
+          type="button"
+          aria-label="paste nodes"
+          onClick={onPaste}
+          title="nodes, or WGSL: lines, or an expression (Ctrl+V)"
+        >
           paste
         </button>
       </div>
@@ -88,7 +93,12 @@ export function GraphDetails({
       <button type="button" onClick={onWrap} title="makes it a function of the graph (W)">
         wrap
       </button>
-      <button type="button" onClick={onFrame} title="draws a frame about it, or takes it away">
+      <button
+        type="button"
+        aria-label="frame nodes"
+        onClick={onFrame}
+        title="draws a frame about it, or takes it away"
+      >
         frame
       </button>
       {!isOne && (
@@ -108,10 +118,10 @@ export function GraphDetails({
           ))}
         </select>
       )}
-      <button type="button" onClick={onCopy} title="as text (Ctrl+C)">
+      <button type="button" aria-label="copy nodes" onClick={onCopy} title="as text (Ctrl+C)">
         copy
       </button>
-      <button type="button" onClick={onRemove} title="takes it away (Delete)">
+      <button type="button" aria-label="delete nodes" onClick={onRemove} title="takes it away (Delete)">
         delete
       </button>
     </div>

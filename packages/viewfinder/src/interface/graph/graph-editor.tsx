@@ -13,6 +13,7 @@ import { allShaded, type Shaded } from '../../logic/graph/shaded.js';
 import type { SaveClient } from '../../logic/saving/save-client.js';
 import { LiveShader } from '../../stage/live-shader.js';
 import type { Stage } from '../../stage/stage.js';
+import { BothTexts, Dialog } from '../dialogs.js';
 import { GraphPanel } from './graph-panel.js';
 
 interface GraphEditorProps {
@@ -112,38 +113,21 @@ interface ConflictDialogProps {
 
 /** A file that changed meanwhile, beside what is here: nothing is lost. */
 function ConflictDialog({ conflict, onClose, onJoin }: ConflictDialogProps): JSX.Element {
+  const { file, reason, theirs, yours } = conflict;
   return (
-    <dialog
-      ref={(dialog) => {
-        if (dialog && !dialog.open) dialog.showModal();
-      }}
-      aria-label="the graph changed meanwhile"
+    <Dialog
+      title="the graph changed meanwhile"
       onClose={onClose}
-    >
-      <div class="head">
-        <h2>{conflict.file}</h2>
-      </div>
-      <div class="body">
-        <p class="note wrong">{conflict.reason}</p>
-        <div class="two">
-          <div>
-            <h3>in the file now</h3>
-            <pre tabIndex={0}>{conflict.theirs.text}</pre>
-          </div>
-          <div>
-            <h3>yours</h3>
-            <pre tabIndex={0}>{conflict.yours}</pre>
-          </div>
-        </div>
-      </div>
-      <div class="foot">
-        <button type="button" onClick={onClose}>
-          leave it
-        </button>
+      footer={
         <button type="button" class="main" onClick={onJoin}>
-          make yours in it
+          make the changes in what is on the disk
         </button>
-      </div>
-    </dialog>
+      }
+    >
+      <p class="note wrong">
+        {file}: {reason}
+      </p>
+      <BothTexts theirs={theirs.text} yours={yours} />
+    </Dialog>
   );
 }

@@ -223,10 +223,8 @@ export function GraphPanel({
     }));
     focusCard(name);
   };
-  const copy = async (): Promise<void> => {
-    copied.current = copyNodes(graph, chosen());
-    await copyText(editor, copied.current, `${called(chosen())} copied`);
-  };
+  const copy = (): string => (copied.current = copyNodes(graph, chosen()));
+  const copiedWords = (): string => `${called(chosen())} copied`;
   const paste = (given: string): void => {
     const { clientHeight = 0, clientWidth = 0 } = board.current ?? {};
     const at = { x: (clientWidth / 3 - look.x) / look.scale, y: (clientHeight / 3 - look.y) / look.scale };
@@ -259,7 +257,7 @@ export function GraphPanel({
   };
   const onNames: Readonly<Record<string, () => void>> = {
     m: () => runOn((names) => muteNodes(graph, names)),
-    b: () => runOn((names) => bypassNodes(graph, compiled, names)),
+    b: () => runOn((names) => bypassNodes(graph, names, session)),
     w: () => runOn((names) => wrapNodes(graph, names, 'own', session)),
     Delete: () => runOn(removeNodes),
     Backspace: () => runOn(removeNodes),
@@ -298,9 +296,8 @@ export function GraphPanel({
       onCopy={(event) => {
         if (isField(event) || session.chosen.size === 0 || !isNodes) return;
         event.preventDefault();
-        copied.current = copyNodes(graph, chosen());
-        event.clipboardData?.setData('text/plain', copied.current);
-        editor.say(`${called(chosen())} copied`);
+        event.clipboardData?.setData('text/plain', copy());
+        editor.say(copiedWords());
       }}
       onPaste={(event) => {
         if (isField(event)) return;
@@ -399,7 +396,7 @@ export function GraphPanel({
             ),
           )
         }
-        onCopy={() => void copy()}
+        onCopy={() => void copyText(editor, copy(), copiedWords())}
         onPaste={() =>
           void navigator.clipboard.readText().then(
             paste,

@@ -3,6 +3,7 @@ import {
   type CompiledGraph,
   type Graph,
   type GraphInput,
+  hasMembers,
   nodesNamedIn,
 } from '@umber-lens/core/graphs';
 
@@ -79,12 +80,9 @@ export function cardsOf(graph: Graph, compiled: CompiledGraph): Card[] {
     };
   });
   for (const [hook, given] of Object.entries(graph.hooks)) {
-    const isMap = typeof given === 'object' && given !== null && !Array.isArray(given) && !('call' in given);
-    if (isMap && 'code' in given) continue;
-    const inputs = isMap
-      ? Object.entries(given as Record<string, GraphInput>).map(([member, one]) =>
-          input(member, one, ['hooks', hook, member]),
-        )
+    if (typeof given === 'object' && given !== null && 'code' in given) continue;
+    const inputs = hasMembers(given)
+      ? Object.entries(given).map(([member, one]) => input(member, one, ['hooks', hook, member]))
       : [input('gives', given as GraphInput, ['hooks', hook])];
     cards.push({
       name: hook,

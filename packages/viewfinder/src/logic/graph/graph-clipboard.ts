@@ -1,13 +1,13 @@
 import {
+  exchangedNode,
   type Graph,
   type GraphChange,
-  type GraphInput,
   graphOf,
-  type GraphValue,
-  nodesNamedIn,
+  nodeNamed,
   writeGraph,
 } from '@umber-lens/core/graphs';
-import type { GraphCommand } from './graph-commands.js';
+import { freeName } from '../free-name.js';
+import { called, type GraphCommand } from './graph-commands.js';
 import type { CardPlace } from './graph-layout.js';
 
 /** Parts of a graph that nodes name beside each other, by the name. */
@@ -17,14 +17,17 @@ const SHARED = ['settings', 'instanceSettings', 'attributes', 'textures', 'funct
 export function copyNodes(graph: Graph, names: readonly string[]): string {
   const pick = (from: Readonly<Record<string, unknown>> | undefined): Record<string, unknown> =>
     Object.fromEntries(Object.entries(from ?? {}).filter(([name]) => names.includes(name)));
-  const text = JSON.stringify(names.map((name) => graph.nodes?.[name]));
-  const parts = new Map<string, Record<string, unknown>>();
+  let text = JSON.stringify(names.map((name) => graph.nodes?.[name]));
+  const parts = new Map<string, object>();
+  // Functions call functions, and read textures: all go with the first.
+  if (Object.keys(graph.functions ?? {}).some((name) => isNamed(text, 'functions', name))) {
+    parts.set('functions', graph.functions!); // it has some
+    text += JSON.stringify(graph.functions);
+  }
   for (const part of SHARED) {
     const held = Object.entries(graph[part] ?? {}).filter(([name]) => isNamed(text, part, name));
-    if (held.length > 0) parts.set(part, Object.fromEntries(held));
+    if (held.length > 0 && !parts.has(part)) parts.set(part, Object.fromEntries(held));
   }
-  // Functions call functions: all go with the first.
-  if (parts.has('functions')) parts.set('functions', { ...graph.functions });
   return writeGraph({
     graph: 1,
     ...(graph.uses ? { uses: graph.uses } : {}),
@@ -61,11 +64,14 @@ export function pasteNodes(
   const taken = new Set(Object.keys(graph.nodes ?? {}));
   const names = new Map<string, string>();
   for (const name of Object.keys(given)) {
-    let free = name;
-    for (let i = 2; taken.has(free); i++) free = `${name} ${i}`;
+    const free = freeName(name, (one) => taken.has(one));
     taken.add(free);
     names.set(name, free);
   }
+  const renamed = (input: string): string => {
+    const named = nodeNamed(input, given);
+    return named === undefined ? input : `@${names.get(named)!}${input.slice(named.length + 1)}`; // all have one
+  };
   const changes: GraphChange[] = [];
   const uses = [...new Set([...(graph.uses ?? []), ...(from.uses ?? [])])];
   if (uses.length > (graph.uses?.length ?? 0)) changes.push({ type: 'set', at: ['uses'], value: uses });
@@ -74,7 +80,7 @@ export function pasteNodes(
       // What is called so already counts.
       if (!(name in (graph[part] ?? {}))) changes.push({ type: 'set', at: [part, name], value });
   for (const [name, node] of Object.entries(given))
-    changes.push({ type: 'set', at: ['nodes', names.get(name)!], value: renamed(node, given, names) }); // all have one
+    changes.push({ type: 'set', at: ['nodes', names.get(name)!], value: exchangedNode(node, renamed) }); // all have one
   const places = Object.entries(from.layout ?? {}).filter(([name]) => names.has(name));
   const left = Math.min(...places.map(([, [x]]) => x));
   const top = Math.min(...places.map(([, [, y]]) => y));
@@ -85,33 +91,7 @@ export function pasteNodes(
       value: [Math.round(at.x + x - left), Math.round(at.y + y - top)],
     });
   const choose = [...names.values()];
-  return {
-    name: choose.length === 1 ? `paste ${choose[0]!}` : `paste ${choose.length} nodes`,
-    changes,
-    choose,
-  }; // one
-}
-
-/** A node that names others by their new names, and none that is not there. */
-function renamed(
-  node: GraphValue,
-  given: Readonly<Record<string, GraphValue>>,
-  names: ReadonlyMap<string, string>,
-): GraphValue {
-  const input = (one: GraphInput): GraphInput => {
-    if (typeof one === 'string') {
-      const [named] = nodesNamedIn(one, given);
-      return named === undefined ? one : `@${names.get(named)!}${one.slice(named.length + 1)}`; // all have one
-    }
-    if (typeof one !== 'object' || one === null || Array.isArray(one)) return one;
-    const { call, in: inputs } = one as { call: string; in?: readonly GraphInput[] };
-    return { call, ...(inputs ? { in: inputs.map(input) } : {}) };
-  };
-  return {
-    ...node,
-    ...(node.in ? { in: node.in.map(input) } : {}),
-    ...(node.value === undefined ? {} : { value: input(node.value) }),
-  };
+  return { name: `paste ${called(choose)}`, changes, choose };
 }
 
 const HOOK = /\bfn\s+(displace|surface|march|light|outputColor|effect)\b/;

@@ -46,11 +46,11 @@ test('nodes are muted, bypassed, put into links and given other calls; all of it
   make(session, muteNodes(session.graph, ['inside']));
   expect(lines()).toContain('let inside = facing;');
   make(session, muteNodes(session.graph, ['inside']));
-  make(session, bypassNodes(session.graph, session.compiled, ['inside', 'facing']));
+  make(session, bypassNodes(session.graph, ['inside', 'facing']));
   // A row of them: what the first took, and its type does not fit the last.
   expect(session.graph.nodes?.['the rim']?.in?.[0]).toEqual({ call: '-', in: [1, '@p.normal'] });
   session.undo();
-  make(session, bypassNodes(session.graph, session.compiled, ['inside']));
+  make(session, bypassNodes(session.graph, ['inside']));
   expect([lines().includes('1 - facing'), faults(session)]).toEqual([true, ['wgsl/negative-pow']]);
   session.undo();
   // Parts of what is gone are parts of what comes in its place.
@@ -59,21 +59,19 @@ test('nodes are muted, bypassed, put into links and given other calls; all of it
     { type: 'set', at: ['nodes', 'facing', 'in'], value: ['@way.x', '@way.y'] },
     { type: 'set', at: ['nodes', 'facing', 'call'], value: '*' },
   ]);
-  make(session, bypassNodes(session.graph, session.compiled, ['way']));
+  make(session, bypassNodes(session.graph, ['way']));
   expect(session.graph.nodes?.['facing']?.in).toEqual(['@p.normal.x', '@p.normal.y']);
   session.undo();
   session.undo();
   session.edit('add', [{ type: 'set', at: ['nodes', 'soft'], value: { call: 'smoothstep', in: [0, 1] } }]);
-  make(session, putIntoLink(session.graph, session.compiled, 'soft', ['nodes', 'inside', 'in', 0]));
+  make(session, putIntoLink(session.graph, 'soft', ['nodes', 'inside', 'in', 0]));
   expect(session.graph.nodes).toMatchObject({
     soft: { in: ['@facing', 1] },
     inside: { in: ['@soft'] },
   });
   make(session, replaceCall(session.graph, 'soft', 'step'));
   expect(lines()).toContain('let soft = step(facing, 1);');
-  expect(() => putIntoLink(session.graph, session.compiled, 'light', ['nodes', 'none', 'in', 0])).toThrow(
-    'takes no',
-  );
+  expect(() => putIntoLink(session.graph, 'light', ['nodes', 'none', 'in', 0])).toThrow('takes no');
   make(session, removeNodes(['soft']));
   while (session.undo());
   expect(session.text).toBe(RIM);
@@ -170,6 +168,26 @@ test('WGSL that is typed changes what was typed, and nothing else', () => {
   const lines = (text: string): string[] => text.trim().split('\n').sort();
   expect(lines(session.compiled.wgsl)).toEqual(lines(typed));
   expect(() => changesOfWgsl(graph, compiled, `${compiled.wgsl} fn`, { file })).toThrow(/rim\.graph\.json/);
+});
+
+test('what the compiler alone finds wrong is shown as it was before', () => {
+  const session = open();
+  const good = session.compiled.wgsl;
+  // Derivatives stand where all pixels go, and this is one that does not.
+  session.edit('wrong', [
+    {
+      type: 'set',
+      at: ['functions', 'bad'],
+      value: { code: 'fn bad(x: f32) -> f32 { if x > 0 { return dpdx(x); } return nothing; }' },
+    },
+    { type: 'set', at: ['nodes', 'facing'], value: { call: 'bad', in: ['@p.normal.x'] } },
+  ]);
+  expect(session.isWrong).toBe(false);
+  session.lookThrough();
+  expect([session.isWrong, session.compiled.wgsl]).toEqual([true, good]);
+  session.undo();
+  session.lookThrough();
+  expect([session.isWrong, session.compiled.wgsl]).toEqual([false, good]);
 });
 
 test('taking a line away, and what names it, takes the node away', () => {

@@ -1,11 +1,14 @@
 import {
   callsFor,
-  type CompiledGraph,
+  type CompileGraphOptions,
   type Graph,
   type GraphChange,
   type GraphInput,
-  nodesNamedIn,
+  inputsOfGraph,
+  nodeNamed,
+  typesOf,
 } from '@umber-lens/core/graphs';
+import { freeName } from '../free-name.js';
 import { type Card } from './graph-cards.js';
 import { CARD, type CardPlace, heightOf } from './graph-layout.js';
 
@@ -73,12 +76,16 @@ export function inputAt(graph: Graph, path: Way): GraphInput | undefined {
  * @param path the way down to the input at the link's end
  * @throws Error where the node takes no such value
  */
-export function putIntoLink(graph: Graph, compiled: CompiledGraph, node: string, path: Way): GraphCommand {
+export function putIntoLink(
+  graph: Graph,
+  node: string,
+  path: Way,
+  options: CompileGraphOptions = {},
+): GraphCommand {
   const before = inputAt(graph, path);
-  const source = typeof before === 'string' ? before.slice(1) : '';
-  const place = inputFor(graph, node, typeOf(compiled, source));
-  if (before === undefined || place < 0)
-    throw new Error(`"${node}" takes no ${typeOf(compiled, source) ?? 'such value'}`);
+  const type = typeof before === 'string' ? typesOf(graph, [before], options).get(before) : undefined;
+  const place = inputFor(graph, node, type);
+  if (before === undefined || place < 0) throw new Error(`"${node}" takes no ${type ?? 'such value'}`);
   return {
     name: `put ${node} into a link`,
     changes: [
@@ -93,33 +100,40 @@ export function putIntoLink(graph: Graph, compiled: CompiledGraph, node: string,
   };
 }
 
-/** Of a reference without its @, parts of it left aside. */
-function typeOf(compiled: CompiledGraph, source: string): string | undefined {
-  const whole = compiled.types.get(source);
-  if (whole !== undefined) return whole;
-  const [, part = ''] = /\.([xyzwrgba]{1,4})$/.exec(source) ?? [];
-  return part.length === 1 ? 'f32' : part.length > 1 ? `vec${part.length}f` : undefined;
-}
-
-/** What a node that is gone hands on: its first input of its own type, else its first. */
-function handedOn(graph: Graph, compiled: CompiledGraph, name: string): GraphInput {
-  const { in: given = [], value } = nodesOf(graph)[name] ?? {};
-  if (value !== undefined) return value;
-  const own = compiled.types.get(name);
-  const fits = given.find((one) => typeof one === 'string' && typeOf(compiled, one.slice(1)) === own);
-  return fits ?? given[0] ?? null;
+/** What each node hands on when it is gone: its first input of its own type, else its first. */
+function handedOn(
+  graph: Graph,
+  names: readonly string[],
+  options: CompileGraphOptions,
+): Map<string, GraphInput> {
+  const inputs = names.flatMap((name) => nodesOf(graph)[name]?.in ?? []);
+  const texts = inputs.filter((one): one is string => typeof one === 'string');
+  const types = typesOf(graph, [...texts, ...names.map((name) => `@${name}`)], options);
+  return new Map(
+    names.map((name) => {
+      const { in: given = [], value } = nodesOf(graph)[name] ?? {};
+      const own = types.get(`@${name}`);
+      const fits = given.find(
+        (one) => typeof one === 'string' && own !== undefined && types.get(one) === own,
+      );
+      return [name, value ?? fits ?? given[0] ?? null];
+    }),
+  );
 }
 
 /** Takes nodes away, and has what they take go to where they went. */
-export function bypassNodes(graph: Graph, compiled: CompiledGraph, names: readonly string[]): GraphCommand {
-  const changes: GraphChange[] = [];
-  const handed = new Map(names.map((name) => [name, handedOn(graph, compiled, name)] as const));
+export function bypassNodes(
+  graph: Graph,
+  names: readonly string[],
+  options: CompileGraphOptions = {},
+): GraphCommand {
   const nodes = nodesOf(graph);
+  const handed = handedOn(graph, names, options);
   const instead = (input: string): GraphInput => {
     let at = input;
     // Several in a row.
     for (let i = 0; i <= names.length; i++) {
-      const [name] = nodesNamedIn(at, nodes);
+      const name = nodeNamed(at, nodes);
       if (name === undefined || !handed.has(name)) return at;
       const other = handed.get(name)!; // it has it
       const part = at.slice(name.length + 1);
@@ -128,20 +142,12 @@ export function bypassNodes(graph: Graph, compiled: CompiledGraph, names: readon
     }
     return at;
   };
-  const look = (input: unknown, path: Way): void => {
-    if (typeof input === 'string') {
-      const other = instead(input);
-      if (other !== input) changes.push({ type: 'set', at: path, value: other });
-    } else if (typeof input === 'object' && input !== null)
-      for (const [key, one] of Object.entries(input))
-        look(one, [...path, Array.isArray(input) ? Number(key) : key]);
-  };
-  for (const [name, node] of Object.entries(nodesOf(graph)))
-    if (!handed.has(name)) {
-      look(node.in, ['nodes', name, 'in']);
-      look(node.value, ['nodes', name, 'value']);
-    }
-  for (const [hook, given] of Object.entries(graph.hooks)) look(given, ['hooks', hook]);
+  const changes: GraphChange[] = [];
+  for (const { input, node, path } of inputsOfGraph(graph)) {
+    if (typeof input !== 'string' || (node !== undefined && handed.has(node))) continue;
+    const other = instead(input);
+    if (other !== input) changes.push({ type: 'set', at: path, value: other });
+  }
   for (const node of names) changes.push({ type: 'remove', node });
   return { name: `bypass ${called(names)}`, changes };
 }
@@ -213,8 +219,7 @@ export function frameNodes(graph: Graph, names: readonly string[], name: string)
     ([, { nodes }]) => nodes.length === names.length && names.every((node) => nodes.includes(node)),
   );
   if (known) return { name: `unframe ${known[0]}`, changes: [{ type: 'set', at: ['frames', known[0]] }] };
-  let free = name;
-  for (let i = 2; free in frames; i++) free = `${name} ${i}`;
+  const free = freeName(name, (one) => one in frames);
   return {
     name: `frame ${called(names)}`,
     changes: [{ type: 'set', at: ['frames', free], value: { nodes: [...names] } }],

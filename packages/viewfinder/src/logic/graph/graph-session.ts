@@ -10,6 +10,8 @@ import {
   readGraph,
   readLooks,
 } from '@umber-lens/core/graphs';
+import { freeName } from '../free-name.js';
+import { graphDifferences } from './graph-differences.js';
 
 interface Done {
   name: string;
@@ -29,6 +31,8 @@ export class GraphSession {
   compiled: CompiledGraph;
   /** Nodes that are chosen, the last one last. */
   readonly chosen = new Set<string>();
+  /** The last one that the compiler found nothing wrong with. */
+  private proven: CompiledGraph;
   /** Whether what the compiler finds is among the findings. */
   private isLookedThrough = false;
   private readonly done: Done[] = [];
@@ -49,7 +53,7 @@ export class GraphSession {
   ) {
     this.text = this.savedText = text;
     this.graph = readGraph(text, file);
-    this.compiled = compileGraph(this.graph, { file, sources });
+    this.compiled = this.proven = compileGraph(this.graph, { file, sources });
     this.look(false);
   }
 
@@ -97,6 +101,10 @@ export class GraphSession {
     // What is wrong with its form is told by the findings: until it is right again the last good one stays.
     if (graph) this.graph = graph;
     if (compiled) this.compiled = compiled;
+    if (!isQuick) {
+      if (compiled) this.proven = compiled;
+      else this.compiled = this.proven;
+    }
   }
 
   /** Looks at all of it, where that was not done since it was changed. */
@@ -106,7 +114,7 @@ export class GraphSession {
     this.look(false);
     // Of the same text: what shows it needs nothing anew.
     this.graph = graph;
-    if (this.compiled.wgsl === compiled.wgsl) this.compiled = compiled;
+    if (this.compiled.wgsl === compiled.wgsl) this.compiled = this.proven = compiled;
     this.tell();
   }
 
@@ -164,7 +172,7 @@ export class GraphSession {
   get unsaved(): GraphChange[] {
     if (this.done.length >= this.savedAt)
       return this.done.slice(this.savedAt).flatMap(({ changes }) => changes);
-    return differences(readGraph(this.savedText, this.file), this.graph);
+    return graphDifferences(readGraph(this.savedText, this.file), this.graph);
   }
 
   /** The file has what is here now. */
@@ -176,9 +184,7 @@ export class GraphSession {
 
   /** A name that no node has. */
   freeName(wanted: string): string {
-    const nodes = this.graph.nodes ?? {};
-    if (!(wanted in nodes)) return wanted;
-    for (let i = 2; ; i++) if (!(`${wanted} ${i}` in nodes)) return `${wanted} ${i}`;
+    return freeName(wanted, (name) => name in (this.graph.nodes ?? {}));
   }
 
   /** Severity of what is found at a node: the worst. */
@@ -190,25 +196,3 @@ export class GraphSession {
 
 /** What of a graph is for eyes alone. */
 const LOOKS: ReadonlySet<string | number> = new Set(['layout', 'frames', 'notes']);
-
-/** What makes one graph of another: members of its members. */
-function differences(from: Graph, to: Graph): GraphChange[] {
-  const changes: GraphChange[] = [];
-  const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b);
-  const [a, b] = [from, to] as unknown as Record<string, unknown>[];
-  for (const key of new Set([...Object.keys(a!), ...Object.keys(b!)])) {
-    const [before, after] = [a![key], b![key]]; // both graphs
-    if (same(before, after)) continue;
-    if (!isMap(before) || !isMap(after)) {
-      changes.push({ type: 'set', at: [key], value: after });
-      continue;
-    }
-    for (const name of new Set([...Object.keys(before), ...Object.keys(after)]))
-      if (!same(before[name], after[name]))
-        changes.push({ type: 'set', at: [key, name], value: after[name] });
-  }
-  return changes;
-}
-
-const isMap = (value: unknown): value is Record<string, unknown> =>
-  typeof value === 'object' && value !== null && !Array.isArray(value);

@@ -1,12 +1,14 @@
 import {
   type CompileGraphOptions,
+  exchangedNode,
   type Graph,
   type GraphChange,
-  type GraphInput,
-  type GraphValue,
-  nodesNamedIn,
+  identifiersFor,
+  inputsOfGraph,
+  nodeNamed,
   typesOf,
 } from '@umber-lens/core/graphs';
+import { freeName } from '../free-name.js';
 import { called, type GraphCommand } from './graph-commands.js';
 
 /**
@@ -32,44 +34,22 @@ export function wrapNodes(
       `a function gives one value, and ${[...outer].map((one) => `"${one}"`).join(', ')} are taken outside`,
     );
   const [result] = [...outer] as [string];
+  /** What comes from outside, by what it is called there. */
   const params = new Map<string, string>();
-  const taken = new Set(names);
   const paramFor = (reference: string): string => {
-    const known = params.get(reference);
-    if (known !== undefined) return known;
-    const stem = stemOf(reference);
-    let free = stem;
-    for (let i = 2; taken.has(free); i++) free = `${stem}${i}`;
-    taken.add(free);
-    params.set(reference, free);
-    return free;
+    const last = reference.split('.').at(-1)!; // split gives one part at least
+    const own = params.get(reference) ?? identifiersFor([last], [...names, ...params.values()]).get(last)!; // as above
+    params.set(reference, own);
+    return own;
   };
-  const inner = (input: GraphInput): GraphInput => {
-    if (typeof input === 'string') {
-      if (!input.startsWith('@') || input.startsWith('@frame.')) return input;
-      const [named] = nodesNamedIn(input, nodes);
-      if (named !== undefined && inside.has(named)) return input;
-      if (named === undefined) return `@${paramFor(input.slice(1))}`;
-      // A part of a node: the node is handed over.
-      return `@${paramFor(named)}${input.slice(named.length + 1)}`;
-    }
-    if (typeof input !== 'object' || input === null || Array.isArray(input)) return input;
-    const { call, in: inputs } = input as { call: string; in?: readonly GraphInput[] };
-    return { call, ...(inputs ? { in: inputs.map(inner) } : {}) };
+  const inner = (input: string): string => {
+    if (!input.startsWith('@') || input.startsWith('@frame.')) return input;
+    const named = nodeNamed(input, nodes);
+    if (named === undefined) return `@${paramFor(input.slice(1))}`;
+    // Of a part of a node the node is handed over.
+    return inside.has(named) ? input : `@${paramFor(named)}${input.slice(named.length + 1)}`;
   };
-  const held = Object.fromEntries(
-    names.map((one): [string, GraphValue] => {
-      const { in: given, value, ...rest } = nodes[one]!; // of the graph
-      return [
-        one,
-        {
-          ...rest,
-          ...(given ? { in: given.map(inner) } : {}),
-          ...(value === undefined ? {} : { value: inner(value) }),
-        },
-      ];
-    }),
-  );
+  const held = Object.fromEntries(names.map((one) => [one, exchangedNode(nodes[one]!, inner)] as const)); // of the graph
   const types = typesOf(
     graph,
     [...params.keys()].map((reference) => `@${reference}`),
@@ -81,9 +61,7 @@ export function wrapNodes(
     if (type === undefined) throw new Error(`it is not known what "@${reference}" is`);
     takes[param] = type;
   }
-  const functions = graph.functions ?? {};
-  let free = name;
-  for (let i = 2; free in functions; i++) free = `${name}${i}`;
+  const free = freeName(name, (one) => one in (graph.functions ?? {}), '');
   const others = names.filter((one) => one !== result);
   const changes: GraphChange[] = [
     { type: 'set', at: ['functions', free], value: { takes, nodes: held, gives: `@${result}` } },
@@ -99,25 +77,10 @@ export function wrapNodes(
 
 /** Of some nodes those that something else names. */
 function outsideUses(graph: Graph, inside: ReadonlySet<string>): Set<string> {
-  const nodes = graph.nodes ?? {};
   const found = new Set<string>();
-  const look = (input: unknown): void => {
-    if (typeof input === 'string') {
-      for (const name of nodesNamedIn(input, nodes)) if (inside.has(name)) found.add(name);
-    } else if (typeof input === 'object' && input !== null) for (const one of Object.values(input)) look(one);
-  };
-  for (const [name, node] of Object.entries(nodes))
-    if (!inside.has(name)) {
-      look(node.in);
-      look(node.value);
-    }
-  look(graph.hooks);
+  for (const { input, node } of inputsOfGraph(graph)) {
+    const named = node !== undefined && inside.has(node) ? undefined : nodeNamed(input, graph.nodes ?? {});
+    if (named !== undefined && inside.has(named)) found.add(named);
+  }
   return found;
-}
-
-/** `p.normal` as `normal`, `settings.edge` as `edge`, "rim light" as `rimLight`. */
-function stemOf(reference: string): string {
-  const words = (reference.split('.').at(-1) ?? '').split(/[^\p{XID_Continue}]+/u).filter(Boolean);
-  const joined = words.map((word, i) => (i === 0 ? word : word[0]!.toUpperCase() + word.slice(1))).join(''); // not empty
-  return /^[\p{XID_Start}]/u.test(joined) ? joined : `value${joined}`;
 }

@@ -14,7 +14,7 @@ const ROOM = 11;
 /** How far links go straight before they turn. */
 const STUB = 18;
 /** With more cards than that links are not led around: that would be looked for longer than a frame. */
-const MOST_CARDS = 120;
+const MOST_CARDS = 200;
 
 /** How far a curve swings out. */
 const bendOf = (from: Place, to: Place): number => Math.max(30, Math.abs(to.x - from.x) * 0.5);
@@ -63,8 +63,8 @@ const crosses = (a: Place, b: Place, box: Box): boolean =>
 export function routeOf(from: Place, to: Place, boxes: readonly Box[]): Place[] {
   const direct = [from, to];
   if (boxes.length > MOST_CARDS) return direct;
-  const inTheWay = boxes.filter((box) => along(direct).some((place) => isIn(place, box)));
-  if (inTheWay.length === 0) return direct;
+  const places = along(direct);
+  if (!boxes.some((box) => places.some((place) => isIn(place, box)))) return direct;
   const middle = (from.y + to.y) / 2;
   const lanes = boxes
     .flatMap(({ height, y }) => [y - ROOM, y + height + ROOM])

@@ -1,12 +1,16 @@
 import {
   type CompiledGraph,
   type CompileGraphOptions,
+  exchangedInput,
+  exchangedNode,
   type Graph,
   type GraphChange,
   type GraphInput,
   graphOf,
-  nodesNamedIn,
+  hasMembers,
+  nodeNamed,
 } from '@umber-lens/core/graphs';
+import { isSame, memberDifferences } from './graph-differences.js';
 
 /**
  * What WGSL that was typed in place of a graph's own changes in the graph. Only what was typed otherwise is changed: nodes that read the same
@@ -29,56 +33,37 @@ export function changesOfWgsl(
   const [old, fresh] = [before.nodes ?? {}, after.nodes ?? {}];
   const all = { ...old, ...fresh };
   /** As the graph calls nodes. */
-  const named = (input: unknown): unknown => {
-    if (typeof input === 'string' && input.startsWith('@')) {
-      const [ident] = nodesNamedIn(input, all);
-      return ident === undefined ? input : `@${names.get(ident) ?? ident}${input.slice(ident.length + 1)}`;
-    }
-    if (Array.isArray(input)) return input.map(named);
-    if (typeof input !== 'object' || input === null) return input;
-    return Object.fromEntries(
-      Object.entries(input).map(([key, one]) => [
-        key,
-        ['call', 'code', 'note'].includes(key) ? one : named(one),
-      ]),
-    );
+  const named = (input: string): string => {
+    const ident = nodeNamed(input, all);
+    return ident === undefined ? input : `@${names.get(ident) ?? ident}${input.slice(ident.length + 1)}`;
   };
+  const written = (input: unknown): GraphInput => exchangedInput(input as GraphInput, named);
   for (const [ident, node] of Object.entries(fresh)) {
     if (isSame(node, old[ident])) continue;
     const name = names.get(ident) ?? ident;
+    const { note: _note, ...given } = exchangedNode(node, named);
     const known = graph.nodes?.[name];
-    if (!known) {
-      changes.push({ type: 'set', at: ['nodes', name], value: named(node) });
-      continue;
-    }
+    if (!known) changes.push({ type: 'set', at: ['nodes', name], value: exchangedNode(node, named) });
     // Member by member, so that comments stay.
-    const { call, in: inputs, value } = node;
-    for (const [key, one] of Object.entries({ call, in: inputs, value }))
-      if (!isSame(named(one), known[key as 'call']))
-        changes.push({
-          type: 'set',
-          at: ['nodes', name, key],
-          ...(one === undefined ? {} : { value: named(one) }),
-        });
-  }
-  changes.push(
-    ...membersOf('settings', before, after, graph),
-    ...membersOf('functions', before, after, graph),
-  );
-  for (const hook of new Set([...Object.keys(before.hooks), ...Object.keys(after.hooks)])) {
-    const [was, is] = [before, after].map(({ hooks }) => hooks[hook as 'surface']) as [unknown, unknown];
-    if (isSame(was, is)) continue;
-    if (!isMembers(was) || !isMembers(is)) {
-      changes.push({ type: 'set', at: ['hooks', hook], ...(is === undefined ? {} : { value: named(is) }) });
-      continue;
+    else {
+      const { call, in: inputs, value } = known;
+      changes.push(...memberDifferences(['nodes', name], defined({ call, in: inputs, value }), given));
     }
-    for (const member of new Set([...Object.keys(was), ...Object.keys(is)]))
-      if (!isSame(was[member], is[member]))
-        changes.push({
-          type: 'set',
-          at: ['hooks', hook, member],
-          ...(is[member] === undefined ? {} : { value: named(is[member]) }),
-        });
+  }
+  for (const part of ['settings', 'functions'] as const)
+    changes.push(...memberDifferences([part], before[part] ?? {}, after[part] ?? {}));
+  for (const hook of new Set(Object.keys({ ...before.hooks, ...after.hooks }) as (keyof Graph['hooks'])[])) {
+    const [was, is] = [before.hooks[hook], after.hooks[hook]];
+    if (hasMembers(was) && hasMembers(is))
+      changes.push(...memberDifferences(['hooks', hook], was, is, written));
+    else
+      changes.push(
+        ...memberDifferences(['hooks'], defined({ [hook]: was }), defined({ [hook]: is }), (value) =>
+          hasMembers(value)
+            ? Object.fromEntries(Object.entries(value).map(([member, one]) => [member, written(one)]))
+            : written(value),
+        ),
+      );
   }
   // What names them goes first.
   for (const ident of Object.keys(old))
@@ -86,22 +71,6 @@ export function changesOfWgsl(
   return changes;
 }
 
-function* membersOf(
-  part: 'settings' | 'functions',
-  before: Graph,
-  after: Graph,
-  graph: Graph,
-): Generator<GraphChange> {
-  const [was, is] = [before[part] ?? {}, after[part] ?? {}] as Record<string, unknown>[];
-  for (const name of new Set([...Object.keys(was!), ...Object.keys(is!)])) {
-    // Two graphs.
-    if (isSame(was![name], is![name])) continue;
-    if (is![name] === undefined && !(name in (graph[part] ?? {}))) continue;
-    yield { type: 'set', at: [part, name], ...(is![name] === undefined ? {} : { value: is![name] }) };
-  }
-}
-
-const isMembers = (hook: unknown): hook is Record<string, GraphInput> =>
-  typeof hook === 'object' && hook !== null && !Array.isArray(hook) && !('call' in hook) && !('code' in hook);
-
-const isSame = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b);
+/** Members that are there. */
+const defined = (members: Readonly<Record<string, unknown>>): Record<string, unknown> =>
+  Object.fromEntries(Object.entries(members).filter(([, value]) => value !== undefined));

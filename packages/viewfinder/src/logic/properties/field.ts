@@ -28,7 +28,7 @@ export interface Part {
   /** Those that are seldom wanted: shown when they are asked for. */
   more: Field[];
   /** What may have a graph. */
-  shaded?: Shaded;
+  shaded?: Shaded | undefined;
   /** What can be done with it besides. */
   acts?: { name: string; act: () => Change | undefined }[];
   /** What can be added to it, one of several. */

@@ -11,7 +11,7 @@ import {
   SHAPE_TABLES,
   type Table,
 } from '@umber-lens/core/engine';
-import { type Shaded, shadedEffect } from '../graph/shaded.js';
+import { shadedEffect } from '../graph/shaded.js';
 import { copied, type Editing } from '../history/apply-edit.js';
 import { newEffects, withEffect } from '../new-effects.js';
 import type { Edit, MemberPath, Thing } from '../history/edit.js';
@@ -382,7 +382,7 @@ function effectParts(
       `${list === 'finish' ? 'finish' : 'effect'} ${i + 1} ${effect.type}`,
       fieldsOf(EFFECT_TABLE, [thing], [list, String(i)], editing, effect),
     ),
-    ...shadedPart(shadedEffect(effect)),
+    shaded: shadedEffect(effect),
     acts: [
       ...(i > 0 ? [{ name: 'earlier', act: () => set(`move ${effect.type}`, moved(i, -1)) }] : []),
       ...(i + 1 < effects.length
@@ -400,5 +400,3 @@ function effectParts(
   }));
   return [...shown, { ...part(list, []), adds }];
 }
-
-const shadedPart = (shaded: Shaded | undefined): Pick<Part, 'shaded'> => (shaded ? { shaded } : {});
