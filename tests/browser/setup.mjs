@@ -38,11 +38,12 @@ export default async function setup() {
     preview: { port: 0, host: '127.0.0.1' },
     logLevel: 'error',
   });
-  const browser = await chromium.launchServer({
-    executablePath: findChromium(),
-    args: OFFSCREEN_FLAGS,
-  });
+  const browsers = await Promise.all(
+    Array.from({ length: 2 }, () =>
+      chromium.launchServer({ executablePath: findChromium(), args: OFFSCREEN_FLAGS }),
+    ),
+  );
   process.env.UMBER_TEST_SITE = `http://127.0.0.1:${site.httpServer.address().port}`;
-  process.env.UMBER_TEST_BROWSER = browser.wsEndpoint();
-  globalThis.umberTestServers = { site, browser };
+  process.env.UMBER_TEST_BROWSERS = browsers.map((browser) => browser.wsEndpoint()).join(' ');
+  globalThis.umberTestServers = { site, browsers };
 }

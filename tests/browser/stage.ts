@@ -28,7 +28,8 @@ let browser: Browser | undefined;
 
 /** The browser that all tests share. */
 export async function sharedBrowser(): Promise<Browser> {
-  browser ??= await chromium.connect(process.env['UMBER_TEST_BROWSER']!); // set by setup.mjs
+  const all = process.env['UMBER_TEST_BROWSERS']!.split(' '); // set by setup.mjs
+  browser ??= await chromium.connect(all[Number(process.env['JEST_WORKER_ID'] ?? 1) % all.length]!);
   return browser;
 }
 

@@ -1,5 +1,5 @@
 export default async function teardown() {
-  const { site, browser } = globalThis.umberTestServers;
-  await browser.close();
+  const { site, browsers } = globalThis.umberTestServers;
+  await Promise.all(browsers.map((browser) => browser.close()));
   await site.close();
 }
