@@ -5,6 +5,8 @@ import { folderOrder, LENS_FEATURES, LENS_FOLDERS } from './scripts/folder-order
 
 /** What each folder of core may use of the others: arrows point one way. */
 const CORE = {
+  // Written by the build.
+  compiled: [],
   errors: [],
   pauses: [],
   effects: [],
@@ -13,13 +15,13 @@ const CORE = {
   json: ['errors', 'properties'],
   math: ['errors'],
   geometry: ['errors', 'math'],
-  material: ['geometry', 'errors', 'math', 'wgsl'],
-  columns: ['math'],
+  material: ['compiled', 'geometry', 'errors', 'math', 'wgsl'],
+  columns: ['compiled', 'math'],
   light: ['errors', 'math'],
   scene: ['errors', 'effects', 'math', 'geometry', 'material', 'columns', 'light'],
   draw: ['errors', 'math', 'geometry', 'material', 'columns', 'scene'],
   flat: ['errors', 'math', 'geometry', 'material', 'scene'],
-  swarm: ['errors', 'math', 'geometry', 'material', 'columns', 'scene', 'draw'],
+  swarm: ['compiled', 'errors', 'math', 'geometry', 'material', 'columns', 'scene', 'draw'],
   pose: ['errors', 'math', 'geometry', 'columns', 'scene'],
   animation: ['errors', 'properties', 'math', 'material', 'columns', 'scene'],
   procedural: ['errors', 'math', 'scene'],

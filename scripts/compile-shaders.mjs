@@ -1,9 +1,10 @@
 // Compiles the library's own shaders, so that pages carry them without the compiler: packages/lens/src/compiled
 // gains compiled-wgsl.ts and compiled-glsl.ts, one for each GPU interface, each with a part of its own for scenes that
-// have more around them than lights, and layouts.ts; core's shading gains library.ts, the texts that shader materials
-// build on.
+// have more around them than lights; core's shading gains library.ts, the texts that shader materials build on. Where
+// script writes what shaders read, it takes the offsets from files that are written here: layouts.ts of core and of the
+// lens, and compiled-layouts.ts of what is chosen on the GPU.
 import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
-import { basename, resolve } from 'node:path';
+import { basename, dirname, resolve } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { build } from 'esbuild';
 
@@ -191,11 +192,14 @@ ${members.join('')}};
 
 // What chooses on the GPU is for WebGPU alone, and beside what calls it.
 const cullFolder = 'packages/lens/src/features/culling';
-const cullSources = Object.fromEntries(
-  readdirSync(cullFolder)
-    .filter((file) => file.endsWith('.wgsl'))
-    .map((file) => [`umber/${file}`, readFileSync(`${cullFolder}/${file}`, 'utf8').replace(/\r\n/g, '\n')]),
-);
+const cullSources = {
+  ...library,
+  ...Object.fromEntries(
+    readdirSync(cullFolder)
+      .filter((file) => file.endsWith('.wgsl'))
+      .map((file) => [`umber/${file}`, readFileSync(`${cullFolder}/${file}`, 'utf8').replace(/\r\n/g, '\n')]),
+  ),
+};
 const computes = ['firstLevel', 'firstLevelSamples', 'nextLevel', 'chooseInstances', 'chooseTiles'].map(
   (name) => {
     const file = `umber/${name.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`)}.wgsl`;
@@ -212,50 +216,73 @@ ${computes.map(([name, shader]) => `  ${name}: ${json(shader)},\n`).join('')}};
 `,
 );
 
-// Where the members of structures lie that script writes, and which numbers the bindings of the frame's group have.
-const LAYOUTS = [
-  ['frame', 'Frame'],
-  ['lights', 'LightSource'],
-  ['air', 'Air'],
-  ['air', 'Probe'],
-  ['shadows', 'ShadowMap'],
-  ['shadows', 'ShadowMaps'],
-  ['finish-look', 'Look'],
-  ['clusters', 'Clusters'],
-  ['clipping', 'Clipping'],
-  ['motion', 'Motion'],
-  ['effect-colors', 'ColorOperations'],
-  ['effect-blur', 'Blur'],
-  ['effect-shadow', 'DropShadow'],
-  ['effect-offset', 'Offset'],
-  ['effect-morphology', 'Morphology'],
-  ['effect-convolve', 'Convolve'],
-  ['effect-blend', 'Blend'],
-  ['effect-flood', 'Flood'],
-  ['effect-displacement', 'Displacement'],
-  ['effect-turbulence', 'Turbulence'],
-  ['put-layer', 'PutLayer'],
-  ['pixel', 'EffectFrame'],
-  ['bloom', 'Bloom'],
-  ['effect-sharpen', 'Sharpen'],
-  ['effect-fringe', 'Fringe'],
-  ['effect-distortion', 'Distortion'],
-  ['effect-grain', 'Grain'],
-  ['effect-lut', 'Lut'],
-  ['effect-depth-of-field', 'DepthOfField'],
-  ['effect-outline', 'Outline'],
-  ['velocity', 'EffectMotion'],
-  ['shafts', 'Shafts'],
-  ['effect-dither', 'Dither'],
-  ['effect-masked', 'Masked'],
-  ['effect-smooth-edges', 'Edges'],
-];
+// Where the members of structures lie that script writes, which numbers the bindings have, and what both count with.
 const FRAME_GROUP =
-  'frame lights behind transforms air shadows transmission clusters area tone peel probes bend swarm clipping motion openness'.split(
-    ' ',
-  );
+  'frame lights behind transforms air shadows transmission clusters area tone peel probes bend swarm clipping motion openness';
+const LAYOUTS = {
+  'packages/core/src/compiled/layouts.ts': {
+    sources: library,
+    structs: { material: 'TextureUse Material', layers: 'LayerUse Layers' },
+    numbers: {
+      material: 'MOST_MATERIALS',
+      transforms: 'SLOT_BITS MATERIAL_SHIFT TRAIT_SHIFT NO_SHADOW_CAST NO_SHADOW_RECEIVE',
+      swarm: 'REPEAT_SHIFT LEVEL_SHIFT SHOWN_SHIFT',
+    },
+  },
+  [`${folder}/layouts.ts`]: {
+    sources: library,
+    structs: {
+      frame: 'Frame',
+      lights: 'LightSource',
+      air: 'Air Probe',
+      shadows: 'ShadowMap ShadowMaps',
+      'finish-look': 'Look',
+      clusters: 'Clusters',
+      clipping: 'Clipping',
+      motion: 'Motion',
+      'effect-colors': 'ColorOperations',
+      'effect-blur': 'Blur',
+      'effect-shadow': 'DropShadow',
+      'effect-offset': 'Offset',
+      'effect-morphology': 'Morphology',
+      'effect-convolve': 'Convolve',
+      'effect-blend': 'Blend',
+      'effect-flood': 'Flood',
+      'effect-displacement': 'Displacement',
+      'effect-turbulence': 'Turbulence',
+      'put-layer': 'PutLayer',
+      pixel: 'EffectFrame',
+      bloom: 'Bloom',
+      'effect-sharpen': 'Sharpen',
+      'effect-fringe': 'Fringe',
+      'effect-distortion': 'Distortion',
+      'effect-grain': 'Grain',
+      'effect-lut': 'Lut',
+      'effect-depth-of-field': 'DepthOfField',
+      'effect-outline': 'Outline',
+      velocity: 'EffectMotion',
+      shafts: 'Shafts',
+      'effect-dither': 'Dither',
+      'effect-masked': 'Masked',
+      'effect-smooth-edges': 'Edges',
+    },
+    numbers: {
+      lights: 'MOST_LIGHTS',
+      shadows: 'MOST_MAPS',
+      'effect-colors': 'MOST_OPERATIONS',
+      clusters: 'CELLS_ACROSS CELLS_DOWN CELLS_DEEP',
+    },
+    // By group: which modules have them.
+    bindings: [FRAME_GROUP, 'material', '', 'layers'],
+  },
+  [`${cullFolder}/compiled-layouts.ts`]: {
+    sources: cullSources,
+    structs: { hidden: 'Choosing', 'choose-instances': 'Command', 'choose-tiles': 'Shape GpuTile' },
+    numbers: { 'choose-instances': 'ROW', 'choose-tiles': 'NO_DRAW' },
+  },
+};
 const reflected = new Map();
-const reflectedOf = (file, sources = library) => {
+const reflectedOf = (file, sources) => {
   if (!reflected.has(file))
     reflected.set(
       file,
@@ -269,34 +296,36 @@ const reflectedOf = (file, sources = library) => {
     );
   return reflected.get(file);
 };
-/** Constants that script counts with as well. */
-const NUMBERS = [
-  ['lights', 'MOST_LIGHTS'],
-  ['shadows', 'MOST_MAPS'],
-  ['effect-colors', 'MOST_OPERATIONS'],
-];
 const constantCase = (name) => name.replace(/(?<=[a-z])[A-Z]/g, (letter) => `_${letter}`).toUpperCase();
-const layoutText = ({ name, size, members }) =>
-  [...members.map((member) => [member.name, member.offset]), ['floats', size]]
-    .map(([member, bytes]) => `export const ${constantCase(name)}_${constantCase(member)} = ${bytes / 4};\n`)
-    .join('');
-const bindings = FRAME_GROUP.flatMap((file) =>
-  reflectedOf(file).resources.filter(({ group }) => group === 0),
-);
-const numbers = new Map(bindings.map(({ name, binding }) => [name, binding]));
-if (new Set(numbers.values()).size !== numbers.size)
-  throw new Error('two bindings of the frame have one number');
-write(
-  `${folder}/layouts.ts`,
-  `${note}// In floats: where the members of each structure begin, and how large it is. Bindings are of group 0.\n${LAYOUTS.map(
-    ([file, struct]) => layoutText(reflectedOf(file).structs.find(({ name }) => name === struct)),
-  ).join('')}${NUMBERS.map(([file, name]) => {
-    const [, value] = new RegExp(`const ${name} = (\\d+);`).exec(library[`umber/${file}.wgsl`]);
-    return `export const ${name} = ${value};\n`;
-  }).join('')}${[...numbers]
-    .map(([name, binding]) => `export const BINDING_${constantCase(name)} = ${binding};\n`)
-    .join('')}`,
-);
+const constant = (name, value) => `export const ${name} = ${value};\n`;
+const pairs = (byFile) =>
+  Object.entries(byFile).flatMap(([file, names]) => names.split(' ').map((name) => [file, name]));
+for (const [path, { sources, structs, numbers, bindings = [] }] of Object.entries(LAYOUTS)) {
+  let text = `${note}// In floats: where the members of each structure begin, and how large it is.\n`;
+  for (const [file, name] of pairs(structs)) {
+    const { size, members } = reflectedOf(file, sources).structs.find((struct) => struct.name === name);
+    for (const [member, bytes] of [
+      ...members.map((member) => [member.name, member.offset]),
+      ['floats', size],
+    ])
+      text += constant(`${constantCase(name)}_${constantCase(member)}`, bytes / 4);
+  }
+  for (const [file, name] of pairs(numbers)) {
+    const [, value] = new RegExp(`const ${name} = (0x[0-9a-f]+|\\d+)u?;`).exec(sources[`umber/${file}.wgsl`]);
+    text += constant(name, value);
+  }
+  bindings.forEach((files, group) => {
+    const found = new Map();
+    for (const file of files.split(' ').filter(Boolean))
+      for (const { name, binding, group: of } of reflectedOf(file, sources).resources)
+        if (of === group) found.set(name, binding);
+    if (new Set(found.values()).size !== found.size)
+      throw new Error(`two bindings of group ${group} have one number`);
+    for (const [name, binding] of found) text += constant(`BINDING_${constantCase(name)}`, binding);
+  });
+  mkdirSync(dirname(path), { recursive: true });
+  write(path, text);
+}
 
 /** Only a change is written: the type checker goes by the time of the file. */
 function write(path, text) {

@@ -43,7 +43,6 @@ export { type Irradiance, irradianceAt, irradianceOf } from './light/irradiance.
 export { LOBE_COUNTS, lobeSamples, MIRROR_SIDE } from './light/lobe.js';
 export {
   type MaterialLayer,
-  LAYER_FLOATS,
   LAYER_TEXTURES,
   type LayerName,
   type LayerTexture,
@@ -54,12 +53,17 @@ export {
   FEATURE,
   FULL_SHADER_FEATURES,
   LAYER_FEATURES,
-  MATERIAL_FLOATS,
   materialFeatures,
-  packMaterial,
-  packTransform,
   TEXTURE_SLOTS,
-} from './material/pack.js';
+} from './material/features.js';
+export { packMaterial, packTransform } from './material/pack.js';
+export {
+  LAYERS_FLOATS,
+  MATERIAL_FLOATS,
+  NO_SHADOW_CAST,
+  SLOT_BITS,
+  TRAIT_SHIFT,
+} from './compiled/layouts.js';
 export * from './math/affine.js';
 export type { BlendFactors, BlendState, DrawState, MaterialBlend } from './material/draw-state.js';
 export { type Batch, DEFAULT_MATERIAL, type Drawables } from './scene/drawables.js';

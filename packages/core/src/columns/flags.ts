@@ -1,3 +1,5 @@
+import { SLOT_BITS } from '../compiled/layouts.js';
+
 /** Bits of a row's flags. */
 export const ALIVE = 1;
 /** The node's own switch. */
@@ -13,16 +15,21 @@ export const MIRRORED = 32;
 /** The world transform was given as it is: neither the local one nor the parent's counts. */
 export const PLACED = 64;
 
-/** Bits of a row's traits: it throws no shadow, none falls on it. Instances carry them in their highest bits. */
-export const NO_SHADOW_CAST = 1;
-export const NO_SHADOW_RECEIVE = 2;
+/**
+ * Bits of a row's traits: it throws no shadow, none falls on it. Instances carry them in their highest bits, and the number
+ * of their material in its table above those of their slot.
+ */
+export {
+  MATERIAL_SHIFT,
+  NO_SHADOW_CAST,
+  NO_SHADOW_RECEIVE,
+  SLOT_BITS,
+  TRAIT_SHIFT,
+} from '../compiled/layouts.js';
 /** The row's slot is given by a guest of the scene, as that of a pose, and stays; shaders are not told. */
 export const GUEST_SLOT = 4;
-export const TRAIT_SHIFT = 30;
-/** Instances carry the number of their material in its table above the bits of their slot. */
-export const MATERIAL_SHIFT = 24;
 /** Rows, and slots of poses, that instances can name. */
-export const MOST_SLOTS = 1 << MATERIAL_SHIFT;
+export const MOST_SLOTS = SLOT_BITS + 1;
 
 export const NONE = -1;
 

@@ -1,6 +1,6 @@
 import type { DrawList } from '../draw/draw-list.js';
 import type { Batch } from '../scene/drawables.js';
-import { TEXTURE_SLOTS } from '../material/pack.js';
+import { TEXTURE_SLOTS } from '../material/features.js';
 import type { Geometry } from '../geometry/geometry.js';
 
 /** Why a draw could not be one with the draw before it. */

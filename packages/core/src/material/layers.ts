@@ -1,3 +1,16 @@
+import {
+  LAYER_USE_FLOATS,
+  LAYER_USE_LAYER,
+  LAYERS_ANISOTROPY,
+  LAYERS_ATTENUATION,
+  LAYERS_CLEARCOAT,
+  LAYERS_DIFFUSE_TRANSMISSION,
+  LAYERS_IRIDESCENCE,
+  LAYERS_SHEEN,
+  LAYERS_SPECULAR,
+  LAYERS_TRANSMISSION,
+  LAYERS_USES,
+} from '../compiled/layouts.js';
 import type { Material, TextureUse } from './material.js';
 
 /** Names of the layers that a material may have besides base, metal and roughness. */
@@ -125,9 +138,6 @@ export const LAYERS: readonly MaterialLayer[] = [
 /** The textures of all layers, as shaders number them. */
 export const LAYER_TEXTURES: readonly LayerTexture[] = LAYERS.flatMap(({ textures }) => textures);
 
-/** Floats of packed layers: 8 vec4 of numbers, then 2 vec4 for each texture. */
-export const LAYER_FLOATS = 32 + LAYER_TEXTURES.length * 8;
-
 /**
  * Writes a material's layers as their uniform block holds them; see `Layers` in layers.wgsl. The coordinates of textures
  * are written by `packTransform`.
@@ -142,29 +152,48 @@ export function packLayers(
 ): void {
   const m = material;
   const distance = m.attenuationDistance ?? Infinity;
-  const rows: readonly (readonly number[])[] = [
+  const rows: readonly (readonly [at: number, ...values: number[]])[] = [
     [
+      LAYERS_CLEARCOAT,
       m.clearcoatFactor ?? 0,
       m.clearcoatRoughnessFactor ?? 0,
       m.clearcoatNormalTexture?.strength ?? 1,
       m.ior ?? 1.5,
     ],
-    [...(m.sheenColorFactor ?? [0, 0, 0]), m.sheenRoughnessFactor ?? 0],
-    [...(m.specularColorFactor ?? WHITE), m.specularFactor ?? 1],
-    [m.transmissionFactor ?? 0, m.thicknessFactor ?? 0, distance > 0 ? 1 / distance : 0, m.dispersion ?? 0],
-    [...(m.attenuationColor ?? WHITE), m.anisotropyStrength ?? 0],
+    [LAYERS_SHEEN, ...(m.sheenColorFactor ?? [0, 0, 0]), m.sheenRoughnessFactor ?? 0],
+    [LAYERS_SPECULAR, ...(m.specularColorFactor ?? WHITE), m.specularFactor ?? 1],
     [
+      LAYERS_TRANSMISSION,
+      m.transmissionFactor ?? 0,
+      m.thicknessFactor ?? 0,
+      distance > 0 ? 1 / distance : 0,
+      m.dispersion ?? 0,
+    ],
+    [LAYERS_ATTENUATION, ...(m.attenuationColor ?? WHITE), m.anisotropyStrength ?? 0],
+    [
+      LAYERS_IRIDESCENCE,
       m.iridescenceFactor ?? 0,
       m.iridescenceIor ?? 1.3,
       m.iridescenceThicknessMinimum ?? 100,
       m.iridescenceThicknessMaximum ?? 400,
     ],
-    [Math.cos(m.anisotropyRotation ?? 0), Math.sin(m.anisotropyRotation ?? 0), m.glossinessFactor ?? -1, 0],
-    [...(m.diffuseTransmissionColorFactor ?? WHITE), m.diffuseTransmissionFactor ?? 0],
+    [
+      LAYERS_ANISOTROPY,
+      Math.cos(m.anisotropyRotation ?? 0),
+      Math.sin(m.anisotropyRotation ?? 0),
+      m.glossinessFactor ?? -1,
+      0,
+    ],
+    [
+      LAYERS_DIFFUSE_TRANSMISSION,
+      ...(m.diffuseTransmissionColorFactor ?? WHITE),
+      m.diffuseTransmissionFactor ?? 0,
+    ],
   ];
-  rows.forEach((row, i) => out.set(row, i * 4));
+  rows.forEach(([at, ...values]) => out.set(values, at));
   LAYER_TEXTURES.forEach(({ key }, i) => {
-    packTransform(m[key] as TextureUse | undefined, out, 32 + i * 8);
-    out[32 + i * 8 + 7] = layerOf(i);
+    const at = LAYERS_USES + i * LAYER_USE_FLOATS;
+    packTransform(m[key] as TextureUse | undefined, out, at);
+    out[at + LAYER_USE_LAYER] = layerOf(i);
   });
 }

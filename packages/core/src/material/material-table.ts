@@ -1,9 +1,10 @@
+import { MOST_MATERIALS } from '../compiled/layouts.js';
 import { type DrawState, drawStateOf, isBlended, isStateOf } from './draw-state.js';
 import type { Material, Texture } from './material.js';
-import { layersOf, TEXTURE_SLOTS } from './pack.js';
+import { layersOf, TEXTURE_SLOTS } from './features.js';
 
 /** Materials that lie in one table on the GPU, and that a shader tells apart by 6 bits. */
-export const PAGE_SLOTS = 64;
+export const PAGE_SLOTS = MOST_MATERIALS;
 
 /** Places for materials side by side in one table: a shader reads one of them by its number. */
 export interface MaterialPage {

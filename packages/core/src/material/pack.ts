@@ -1,117 +1,23 @@
-import { type Geometry, type PlacedBy, placedBy } from '../geometry/geometry.js';
-import { isBlended } from './draw-state.js';
+import {
+  MATERIAL_ALPHA_CUTOFF,
+  MATERIAL_BASE_COLOR_FACTOR,
+  MATERIAL_EMISSIVE_FACTOR,
+  MATERIAL_METALLIC_FACTOR,
+  MATERIAL_NORMAL_SCALE,
+  MATERIAL_OCCLUSION_STRENGTH,
+  MATERIAL_ROUGHNESS_FACTOR,
+  MATERIAL_USES,
+  TEXTURE_USE_FLOATS,
+  TEXTURE_USE_MATRIX,
+  TEXTURE_USE_OFFSET,
+  TEXTURE_USE_TEX_COORD,
+} from '../compiled/layouts.js';
+import { TEXTURE_SLOTS } from './features.js';
 import { type Material, MATERIAL_DEFAULTS, type TextureUse } from './material.js';
 
-/** What of a material and a geometry decides which shader is built. Bits of one integer. */
-export const FEATURE = {
-  unlit: 1,
-  mask: 2,
-  blend: 4,
-  baseColorTexture: 8,
-  metallicRoughnessTexture: 16,
-  normalTexture: 32,
-  occlusionTexture: 64,
-  emissiveTexture: 128,
-  color: 256,
-  tangent: 512,
-  normal: 1024,
-  texcoord0: 2048,
-  texcoord1: 4096,
-  doubleSided: 8192,
-  clearcoat: 1 << 14,
-  sheen: 1 << 15,
-  /** KHR_materials_specular or KHR_materials_ior. */
-  specular: 1 << 16,
-  transmission: 1 << 17,
-  iridescence: 1 << 18,
-  anisotropy: 1 << 19,
-  diffuseTransmission: 1 << 20,
-  /** Bent by joints or morph targets. */
-  bent: 1 << 21,
-  /** Drawn by a swarm. */
-  swarm: 1 << 22,
-} as const;
-
-/** What each kind of placement asks of a shader. */
-const PLACED: Readonly<Record<PlacedBy, number>> = { node: 0, pose: FEATURE.bent, instances: FEATURE.swarm };
-
-/** Bits of layers, which take the full shader. */
-export const LAYER_FEATURES = 0x7f << 14;
-
-/** Bits of what takes the full shader: layers, being bent, and swarms. */
-export const FULL_SHADER_FEATURES = 0x1ff << 14;
-
-/** The five textures of a material, in the order in which shaders bind them. */
-export const TEXTURE_SLOTS = [
-  'baseColorTexture',
-  'metallicRoughnessTexture',
-  'normalTexture',
-  'occlusionTexture',
-  'emissiveTexture',
-] as const;
-
-export function materialFeatures(material: Material, geometry: Geometry): number {
-  const { attributes } = geometry;
-  let bits = 0;
-  if (attributes['texcoord0']) bits |= FEATURE.texcoord0;
-  if (attributes['texcoord1']) bits |= FEATURE.texcoord1;
-  for (let i = 0; i < TEXTURE_SLOTS.length; i++) {
-    const slot = TEXTURE_SLOTS[i]!; // i < length
-    const use = material[slot];
-    // A texture without its coordinates would sample one texel everywhere: better left out.
-    if (use && attributes[use.texCoord === 1 ? 'texcoord1' : 'texcoord0']) bits |= FEATURE[slot];
-  }
-  bits |= PLACED[placedBy(geometry)];
-  if (attributes['color0']) bits |= FEATURE.color;
-  if (material.doubleSided) bits |= FEATURE.doubleSided;
-  if (material.alphaMode === 'mask') bits |= FEATURE.mask;
-  if (isBlended(material)) bits |= FEATURE.blend;
-  if (material.unlit) {
-    return (
-      (bits | FEATURE.unlit) &
-      ~(
-        FEATURE.normalTexture |
-        FEATURE.occlusionTexture |
-        FEATURE.emissiveTexture |
-        FEATURE.metallicRoughnessTexture
-      )
-    );
-  }
-  if (attributes['normal']) bits |= FEATURE.normal;
-  bits |= layersOf(material);
-  // Tangents serve normal maps and brushed surfaces alone.
-  const usesTangent = FEATURE.normalTexture | FEATURE.clearcoat | FEATURE.anisotropy;
-  if (attributes['tangent'] && attributes['normal'] && (bits & usesTangent) !== 0) bits |= FEATURE.tangent;
-  return bits;
-}
-
-/** Layers that a material has: those whose factor is not what it is without them. */
-export function layersOf(m: Material): number {
-  let bits = 0;
-  if (m.clearcoatFactor) bits |= FEATURE.clearcoat;
-  if (m.sheenColorFactor?.some(isSome)) bits |= FEATURE.sheen;
-  if ((m.specularFactor ?? 1) !== 1 || m.specularTexture || m.specularColorFactor || m.specularColorTexture)
-    bits |= FEATURE.specular;
-  if ((m.ior ?? 1.5) !== 1.5) bits |= FEATURE.specular;
-  if (m.transmissionFactor) bits |= FEATURE.transmission;
-  if (m.iridescenceFactor) bits |= FEATURE.iridescence;
-  if (m.anisotropyStrength) bits |= FEATURE.anisotropy;
-  if (m.diffuseTransmissionFactor) bits |= FEATURE.diffuseTransmission;
-  return bits;
-}
-
-const isSome = (part: number): boolean => part !== 0;
-
-/** Floats of a packed material: 3 vec4 of factors, then 2 vec4 for each of five textures. */
-export const MATERIAL_FLOATS = 52;
-
 /**
- * Writes a material as its uniform block holds it (std140 and WGSL uniform layout agree on it):
- *
- *     vec4 baseColorFactor
- *     vec4 emissive rgb (strength multiplied in), alphaCutoff
- *     vec4 metallic, roughness, normal scale, occlusion strength
- *     5 x { vec4 texture matrix (2x2 by rows), vec4 offset xy, coordinate set, unused }
+ * Writes a material as its uniform block holds it: `Material` of material.wgsl. The strength of what glows is multiplied
+ * in; a texture's matrix is 2x2 by rows.
  *
  * @returns whether any number differs from what `out` held
  */
@@ -120,15 +26,15 @@ export function packMaterial(material: Material, out: Float32Array, at: number):
   const emissive = material.emissiveFactor ?? MATERIAL_DEFAULTS.emissiveFactor;
   const strength = material.emissiveStrength ?? MATERIAL_DEFAULTS.emissiveStrength;
   changed = false;
-  for (let k = 0; k < 4; k++) put(out, at + k, base[k]!); // four by type
-  for (let k = 0; k < 3; k++) put(out, at + 4 + k, emissive[k]! * strength);
-  put(out, at + 7, material.alphaCutoff ?? MATERIAL_DEFAULTS.alphaCutoff);
-  put(out, at + 8, material.metallicFactor ?? MATERIAL_DEFAULTS.metallicFactor);
-  put(out, at + 9, material.roughnessFactor ?? MATERIAL_DEFAULTS.roughnessFactor);
-  put(out, at + 10, material.normalTexture?.strength ?? 1);
-  put(out, at + 11, material.occlusionTexture?.strength ?? 1);
+  for (let k = 0; k < 4; k++) put(out, at + MATERIAL_BASE_COLOR_FACTOR + k, base[k]!); // four by type
+  for (let k = 0; k < 3; k++) put(out, at + MATERIAL_EMISSIVE_FACTOR + k, emissive[k]! * strength);
+  put(out, at + MATERIAL_ALPHA_CUTOFF, material.alphaCutoff ?? MATERIAL_DEFAULTS.alphaCutoff);
+  put(out, at + MATERIAL_METALLIC_FACTOR, material.metallicFactor ?? MATERIAL_DEFAULTS.metallicFactor);
+  put(out, at + MATERIAL_ROUGHNESS_FACTOR, material.roughnessFactor ?? MATERIAL_DEFAULTS.roughnessFactor);
+  put(out, at + MATERIAL_NORMAL_SCALE, material.normalTexture?.strength ?? 1);
+  put(out, at + MATERIAL_OCCLUSION_STRENGTH, material.occlusionTexture?.strength ?? 1);
   for (let i = 0; i < TEXTURE_SLOTS.length; i++) {
-    packTransform(material[TEXTURE_SLOTS[i]!], out, at + 12 + i * 8); // i < length
+    packTransform(material[TEXTURE_SLOTS[i]!], out, at + MATERIAL_USES + i * TEXTURE_USE_FLOATS); // i < length
   }
   return changed;
 }
@@ -149,12 +55,13 @@ export function packTransform(use: TextureUse | undefined, out: Float32Array, at
   const sin = transform ? Math.sin(transform.rotation) : 0;
   const sx = transform ? transform.scale[0] : 1;
   const sy = transform ? transform.scale[1] : 1;
-  put(out, at, cos * sx);
-  put(out, at + 1, sin * sy);
-  put(out, at + 2, -sin * sx);
-  put(out, at + 3, cos * sy);
-  put(out, at + 4, transform ? transform.offset[0] : 0);
-  put(out, at + 5, transform ? transform.offset[1] : 0);
-  put(out, at + 6, use?.texCoord === 1 ? 1 : 0);
-  put(out, at + 7, 0);
+  const matrix = at + TEXTURE_USE_MATRIX;
+  const offset = at + TEXTURE_USE_OFFSET;
+  put(out, matrix, cos * sx);
+  put(out, matrix + 1, sin * sy);
+  put(out, matrix + 2, -sin * sx);
+  put(out, matrix + 3, cos * sy);
+  put(out, offset, transform ? transform.offset[0] : 0);
+  put(out, offset + 1, transform ? transform.offset[1] : 0);
+  put(out, at + TEXTURE_USE_TEX_COORD, use?.texCoord === 1 ? 1 : 0);
 }

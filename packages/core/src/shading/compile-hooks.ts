@@ -1,5 +1,5 @@
 import { LensError } from '../errors/lens-error.js';
-import { FEATURE } from '../material/pack.js';
+import { FEATURE } from '../material/features.js';
 import type {
   CompiledShader,
   CustomInput,

@@ -1,5 +1,5 @@
 import { KELP } from '../../../../tests/kelp.js';
-import { FEATURE } from '../material/pack.js';
+import { FEATURE } from '../material/features.js';
 import { runWgsl } from '../wgsl/run/run.js';
 import { checkHooks, compileHooks, compileModule, holdsHooks, linkHooks } from './index.js';
 

@@ -1,4 +1,5 @@
 import type { CameraView } from '../draw/camera-view.js';
+import { LEVEL_SHIFT, REPEAT_SHIFT, SHOWN_SHIFT } from '../compiled/layouts.js';
 import { INSTANCE_WORDS } from './instance-words.js';
 import { BAND, type Swarm, type SwarmShape } from './swarm.js';
 import { TILE_FLOATS } from './tiles.js';
@@ -179,8 +180,8 @@ export class SwarmView {
       const here = copies - done < repeats ? copies - done : repeats;
       at++;
       words[at++] = head;
-      words[at++] = (first + done) | ((here - 1) << 24) | (level << 30);
-      words[at++] = done | (ofTile << 16);
+      words[at++] = (first + done) | ((here - 1) << REPEAT_SHIFT) | (level << LEVEL_SHIFT);
+      words[at++] = done | (ofTile << SHOWN_SHIFT);
     }
     run.count += instances;
     run.copies += copies;

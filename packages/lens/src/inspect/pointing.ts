@@ -3,10 +3,13 @@ import {
   cropView,
   cameraRay,
   LensError,
+  NO_SHADOW_CAST,
   type PictureRegion,
   type Scene,
   type SceneNode,
+  SLOT_BITS,
   swarmPart,
+  TRAIT_SHIFT,
   updateCameraView,
 } from '@umber-lens/core/engine';
 import type { Device, DeviceTexture } from '../gpu/device.js';
@@ -46,9 +49,8 @@ const ANSWERS = ['identity', 'position', 'normal', 'texcoord'] as const;
 type Answer = (typeof ANSWERS)[number];
 type Answers = Partial<Record<Answer, Float32Array>>;
 
-/** Bits of an instance: see transforms.wgsl. Who points marks what is left out by what says that it throws no shadow. */
-const SLOT_BITS = 0xffffff;
-const LEFT_OUT = 0x40000000;
+/** Who points marks what is left out by what says that it throws no shadow. */
+const LEFT_OUT = NO_SHADOW_CAST << TRAIT_SHIFT;
 
 type Filter = ((node: SceneNode) => boolean) | undefined;
 

@@ -7,6 +7,11 @@ import {
   TEXTURE_SLOTS,
 } from '@umber-lens/core/engine';
 import type { BindGroupEntry, Device, DeviceBindGroup, DeviceBuffer, DeviceTexture } from '../gpu/device.js';
+import {
+  BINDING_BASE_COLOR_SAMPLER,
+  BINDING_BASE_COLOR_TEXTURE,
+  BINDING_MATERIALS,
+} from '../compiled/layouts.js';
 import type { Messages } from '#messages';
 import type { TextureStore } from './texture-store.js';
 import { freeUnused } from './kept.js';
@@ -110,10 +115,14 @@ export class MaterialStore {
     { buffer }: Table,
     textures: (DeviceTexture | undefined)[],
   ): DeviceBindGroup {
-    const entries: BindGroupEntry[] = [{ binding: 0, buffer }];
+    const entries: BindGroupEntry[] = [{ binding: BINDING_MATERIALS, buffer }];
     TEXTURE_SLOTS.forEach((_, i) => {
-      entries.push({ binding: 1 + i, texture: textures[i] ?? this.textures.white });
-      entries.push({ binding: 6 + i, sampler: this.textures.sampler(traits.textures[i]?.sampler) });
+      // One behind the other, in the order of the slots.
+      entries.push({ binding: BINDING_BASE_COLOR_TEXTURE + i, texture: textures[i] ?? this.textures.white });
+      entries.push({
+        binding: BINDING_BASE_COLOR_SAMPLER + i,
+        sampler: this.textures.sampler(traits.textures[i]?.sampler),
+      });
     });
     return this.device.createBindGroup({ label: 'materials', entries });
   }

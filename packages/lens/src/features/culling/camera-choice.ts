@@ -6,6 +6,18 @@ import type { PreparedBatch, PreparedScene } from '../../batches/prepared-scene.
 import type { GpuGeometry } from '../../resources/geometry-store.js';
 import type { Swarms } from '../swarms/swarms.js';
 import type { Chooser } from './chooser.js';
+import {
+  CHOOSING_CAMERA,
+  CHOOSING_FLOATS,
+  CHOOSING_IS_PARALLEL,
+  CHOOSING_LEVELS,
+  CHOOSING_PLACES,
+  CHOOSING_PLANES,
+  CHOOSING_PROJECTION,
+  CHOOSING_SIZE,
+  CHOOSING_STAGE,
+  CHOOSING_VIEW,
+} from './compiled-layouts.js';
 import type { CullingStats } from './culling.js';
 import { DepthPyramid } from './depth-pyramid.js';
 import { GrownBuffer } from './grown-buffer.js';
@@ -18,10 +30,6 @@ export interface ChoicePipelines {
   tiles: ComputePipeline;
 }
 
-/** Floats of the structure `Choosing` of hidden.wgsl. There are two: one for each stage. */
-const FLOATS = 128;
-/** Where in it these are. */
-const [PLANES, CAMERA, IS_PARALLEL, SIZE, STAGE, LEVELS, PLACES] = [32, 56, 59, 60, 62, 63, 64] as const;
 /** Words of a draw: see `drawIndexedIndirect`. The second is how many instances there are. */
 const DRAW_WORDS = 5;
 
@@ -40,7 +48,8 @@ export class CameraChoice implements DrawChoice {
   private readonly instances: InstanceChoice;
   private readonly tiles: TileChoice;
   private readonly choosing: DeviceBuffer;
-  private readonly values = new Float32Array(FLOATS * 2);
+  /** Two of them: one for each stage. */
+  private readonly values = new Float32Array(CHOOSING_FLOATS * 2);
   private readonly words = new Uint32Array(this.values.buffer);
   private readonly group: KeptGroup;
   private readonly wanted: DeviceBuffer[] = [];
@@ -63,7 +72,7 @@ export class CameraChoice implements DrawChoice {
     const size = this.values.byteLength;
     this.choosing = device.createBuffer({ label: 'choosing', usage: 'uniform', size });
     this.noPyramid = device.createBuffer({ label: 'no pyramid', usage: 'storage', size: 16 });
-    this.group = new KeptGroup(device, FLOATS * 4);
+    this.group = new KeptGroup(device, CHOOSING_FLOATS * 4);
   }
 
   /** @param isHidden whether what is hidden is to be left out */
@@ -125,7 +134,7 @@ export class CameraChoice implements DrawChoice {
     if (this.drawCount === 0) return;
     const pass = this.chooser.compute.beginPass({ label: 'find hidden' });
     this.pyramid!.build(pass, depth); // made by update
-    this.run(pass, FLOATS * 4);
+    this.run(pass, CHOOSING_FLOATS * 4);
     pass.end();
   }
 
@@ -241,25 +250,27 @@ export class CameraChoice implements DrawChoice {
     const { pyramid, isHidden, values, words } = this;
     let isOther = false;
     for (let k = 0; k < 16; k++) {
-      if (values[k] === view[k] && values[16 + k] === projection[k]) continue;
-      values[k] = view[k]!; // sixteen numbers, here and below
-      values[16 + k] = projection[k]!;
+      const [v, p] = [CHOOSING_VIEW + k, CHOOSING_PROJECTION + k];
+      if (values[v] === view[k] && values[p] === projection[k]) continue;
+      values[v] = view[k]!; // sixteen numbers, here and below
+      values[p] = projection[k]!;
       isOther = true;
     }
-    values.set(planes, PLANES);
-    values.set(position, CAMERA);
-    values[IS_PARALLEL] = isParallel ? 1 : 0;
-    values[SIZE] = width;
-    values[SIZE + 1] = height;
-    words[STAGE] = isHidden ? 1 : 0;
-    words[LEVELS] = 0;
+    values.set(planes, CHOOSING_PLANES);
+    values.set(position, CHOOSING_CAMERA);
+    values[CHOOSING_IS_PARALLEL] = isParallel ? 1 : 0;
+    values[CHOOSING_SIZE] = width;
+    values[CHOOSING_SIZE + 1] = height;
+    words[CHOOSING_STAGE] = isHidden ? 1 : 0;
+    words[CHOOSING_LEVELS] = 0;
     if (isHidden && pyramid) {
       const { places } = pyramid;
-      words[LEVELS] = places.length;
-      for (let level = 0; level < places.length; level++) words.set(places[level]!, PLACES + level * 4); // level < length
+      words[CHOOSING_LEVELS] = places.length;
+      for (let level = 0; level < places.length; level++)
+        words.set(places[level]!, CHOOSING_PLACES + level * 4); // level < length
     }
-    words.copyWithin(FLOATS, 0, FLOATS);
-    words[FLOATS + STAGE] = 2;
+    words.copyWithin(CHOOSING_FLOATS, 0, CHOOSING_FLOATS);
+    words[CHOOSING_FLOATS + CHOOSING_STAGE] = 2;
     this.device.writeBuffer(this.choosing, 0, words);
     return isOther;
   }

@@ -1,6 +1,7 @@
 // Which instances of a draw list are drawn: those that nothing hides, command by command.
 import { choosing, isHidden } from './hidden.wgsl';
 import { largestScale } from './scale.wgsl';
+import { SLOT_BITS } from 'umber/transforms.wgsl';
 
 struct Command {
   /// Around its geometry, in its own space.
@@ -30,11 +31,14 @@ struct Transform {
 /// Five words a draw: the second says how many instances.
 @group(1) @binding(6) var<storage, read_write> draws: array<atomic<u32>>;
 
+/// Workgroups of a row of them.
+const ROW = 32768;
+
 @compute @workgroup_size(64) fn chooseInstances(
   @builtin(workgroup_id) group: vec3u,
   @builtin(local_invocation_index) local: u32,
 ) {
-  let work = groups[group.x + group.y * 32768];
+  let work = groups[group.x + group.y * ROW];
   let command = commands[work.x];
   let number = work.y + local;
   if number >= command.count { return; }
@@ -45,7 +49,7 @@ struct Transform {
     if wasSeen { take(command, 0, instance); }
     return;
   }
-  let m = transforms[instance & 0xffffff];
+  let m = transforms[instance & SLOT_BITS];
   let c = vec4f(command.sphere.xyz, 1);
   let center = vec3f(dot(m.row0, c), dot(m.row1, c), dot(m.row2, c));
   let isSeen = !isHidden(center, command.sphere.w * largestScale(m.row0, m.row1, m.row2));

@@ -1,6 +1,7 @@
 // Which tiles of a swarm are drawn, at which levels, and how many of their copies: the same as `SwarmView` chooses in
 // script, tile by tile.
 import { choosing, isHidden, isInView } from './hidden.wgsl';
+import { LEVEL_SHIFT, REPEAT_SHIFT, SHOWN_SHIFT } from 'umber/swarm.wgsl';
 
 struct Shape {
   /// The node's transform.
@@ -34,7 +35,7 @@ struct Shape {
   starts: vec4u,
 }
 
-struct Tile {
+struct GpuTile {
   center: vec3f,
   /// Of spheres around where copies stand, and around all that they reach.
   stands: f32,
@@ -46,13 +47,15 @@ struct Tile {
 }
 
 @group(1) @binding(0) var<uniform> shape: Shape;
-@group(1) @binding(1) var<storage, read> tiles: array<Tile>;
+@group(1) @binding(1) var<storage, read> tiles: array<GpuTile>;
 @group(1) @binding(2) var<storage, read_write> seen: array<u32>;
 /// Four words an instance; of the second stage behind all of the first.
 @group(1) @binding(3) var<storage, read_write> words: array<vec4u>;
 @group(1) @binding(4) var<storage, read_write> draws: array<atomic<u32>>;
 
 const BAND = 1.25;
+/// Number of the draw of a level that has none.
+const NO_DRAW = 0xffffffffu;
 
 @compute @workgroup_size(64) fn chooseTiles(@builtin(global_invocation_id) id: vec3u) {
   if id.x >= shape.tiles { return; }
@@ -82,7 +85,7 @@ fn shareOf(pixels: f32) -> f32 {
   return clamp(BAND * ratio * ratio, shape.thinLeast, BAND);
 }
 
-fn take(tile: Tile, number: u32, center: vec3f, second: u32) {
+fn take(tile: GpuTile, number: u32, center: vec3f, second: u32) {
   let distance = length(center - choosing.camera);
   let stands = tile.stands * shape.wide;
   let isParallel = choosing.isParallel > 0.5;
@@ -101,7 +104,7 @@ fn take(tile: Tile, number: u32, center: vec3f, second: u32) {
     // From here on the level before covers all.
     if level > 0 && smallest > shape.pixels[max(level, 1) - 1] * BAND { break; }
     let draw = shape.draws[level];
-    if draw == 0xffffffff { continue; }
+    if draw == NO_DRAW { continue; }
     let repeats = shape.repeats[level];
     let count = (copies + repeats - 1) / repeats;
     let place = atomicAdd(&draws[(draw * 2 + second) * 5 + 1], count);
@@ -112,8 +115,8 @@ fn take(tile: Tile, number: u32, center: vec3f, second: u32) {
       words[start + i] = vec4u(
         shape.instance,
         shape.head,
-        (tile.first + done) | ((here - 1) << 24) | (level << 30),
-        done | (shown << 16),
+        (tile.first + done) | ((here - 1) << REPEAT_SHIFT) | (level << LEVEL_SHIFT),
+        done | (shown << SHOWN_SHIFT),
       );
     }
   }

@@ -2,14 +2,19 @@ import { boundsCenter, boundsRadius, type DrawList, FEATURE } from '@umber-lens/
 import type { ComputePass, ComputePipeline } from '../../gpu/compute.js';
 import type { Device, DeviceBindGroup, DeviceBuffer, RenderPass } from '../../gpu/device.js';
 import type { PreparedBatch } from '../../batches/prepared-scene.js';
+import {
+  COMMAND_COUNT,
+  COMMAND_DRAW,
+  COMMAND_FIRST,
+  COMMAND_FLOATS,
+  COMMAND_SPHERE,
+  ROW,
+} from './compiled-layouts.js';
 import { GrownBuffer } from './grown-buffer.js';
 import { KeptGroup } from './kept-group.js';
 
-/** Floats of the structure `Command` of choose-instances.wgsl. */
-const COMMAND_FLOATS = 8;
-/** Instances of a workgroup, and workgroups of a row of them. */
+/** Instances of a workgroup. */
 const GROUP = 64;
-const ROW = 32768;
 /** A number that no instance of a command has. */
 const BEYOND = 0xffffff00;
 
@@ -52,10 +57,13 @@ export class InstanceChoice {
     commands.forEach(({ command, draw, ready }, i) => {
       const { bounds } = ready.batch.geometry;
       const at = i * COMMAND_FLOATS;
-      boundsCenter(bounds, values.subarray(at, at + 3));
-      values[at + 3] = boundsRadius(bounds);
+      const sphere = at + COMMAND_SPHERE;
+      boundsCenter(bounds, values.subarray(sphere, sphere + 3));
+      values[sphere + 3] = boundsRadius(bounds);
       const count = list.commandCount[command]!; // a command of the list
-      words.set([list.commandFirst[command]!, count, draw], at + 4);
+      words[at + COMMAND_FIRST] = list.commandFirst[command]!;
+      words[at + COMMAND_COUNT] = count;
+      words[at + COMMAND_DRAW] = draw;
       this.count += count;
       for (let first = 0; first < count; first += GROUP) groups.push(i, first);
     });

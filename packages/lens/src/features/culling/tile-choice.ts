@@ -8,18 +8,35 @@ import {
 import type { ComputePass, ComputePipeline } from '../../gpu/compute.js';
 import type { Device, DeviceBindGroup, DeviceBuffer, RenderPass } from '../../gpu/device.js';
 import type { Swarms } from '../swarms/swarms.js';
+import {
+  NO_DRAW,
+  SHAPE_DRAWS,
+  SHAPE_FIRST_SEEN,
+  SHAPE_FIRST_TILE,
+  SHAPE_FLOATS,
+  SHAPE_HEAD,
+  SHAPE_INSTANCE,
+  SHAPE_LEVELS,
+  SHAPE_NARROW,
+  SHAPE_PIXELS,
+  SHAPE_REPEATS,
+  SHAPE_ROW0,
+  SHAPE_SHARE,
+  SHAPE_SIZE,
+  SHAPE_STARTS,
+  SHAPE_THIN_LEAST,
+  SHAPE_THIN_PIXELS,
+  SHAPE_TILES,
+  SHAPE_WIDE,
+} from './compiled-layouts.js';
 import { GrownBuffer } from './grown-buffer.js';
 import { KeptGroup } from './kept-group.js';
 import type { TileStore } from './tile-store.js';
 
-/** Words from one shape to the next, and bytes of the structure `Shape` of choose-tiles.wgsl. */
+/** Words from one shape to the next: uniform blocks begin at multiples of 256 bytes. */
 const SHAPE_WORDS = 64;
-const SHAPE_BYTES = 160;
-/** Where in it what belongs to levels begins. */
-const [PIXELS, REPEATS, DRAWS, STARTS] = [24, 28, 32, 36] as const;
 const GROUP = 64;
 const INSTANCE_BYTES = 16;
-const NO_DRAW = 0xffffffff;
 
 /** What a command draws, of those of swarms. */
 export interface SwarmCommand {
@@ -68,7 +85,7 @@ export class TileChoice {
     this.block = new GrownBuffer(device, { label: 'shapes that are chosen from', usage: 'uniform' });
     this.seen = new GrownBuffer(device, { label: 'seen tiles', usage: 'storage', writable: true });
     this.words = new GrownBuffer(device, { label: 'chosen tiles', usage: 'vertex', writable: true });
-    this.group = new KeptGroup(device, SHAPE_BYTES);
+    this.group = new KeptGroup(device, SHAPE_FLOATS * 4);
   }
 
   plan(list: DrawList, commands: readonly SwarmCommand[]): void {
@@ -91,13 +108,15 @@ export class TileChoice {
     for (const { swarm, commands: byRun } of nodes) {
       let run = 0;
       for (const { levels, tiles } of swarm.shapes) {
-        this.numbers.set([tiles.count, 0, seen, levels.length], at + 19);
+        this.numbers[at + SHAPE_TILES] = tiles.count;
+        this.numbers[at + SHAPE_FIRST_SEEN] = seen;
+        this.numbers[at + SHAPE_LEVELS] = levels.length;
         seen += tiles.count;
         levels.forEach(({ repeats }, level) => {
           const found = byRun[run++];
-          this.numbers[at + REPEATS + level] = repeats;
-          this.numbers[at + DRAWS + level] = found?.draw ?? NO_DRAW;
-          this.numbers[at + STARTS + level] = found ? this.starts[found.command]! : 0; // found by makeRoom
+          this.numbers[at + SHAPE_REPEATS + level] = repeats;
+          this.numbers[at + SHAPE_DRAWS + level] = found?.draw ?? NO_DRAW;
+          this.numbers[at + SHAPE_STARTS + level] = found ? this.starts[found.command]! : 0; // found by makeRoom
         });
         at += SHAPE_WORDS;
       }
@@ -122,21 +141,21 @@ export class TileChoice {
       const { swarm, shape, row, position } = shapes[i]!; // i < length
       const { head, levels, radius } = swarm.shapes[shape]!; // its own
       const w = row * 12;
-      for (let k = 0; k < 12; k++) fresh[k] = world[w + k]!; // twelve numbers a row
-      fresh[12] = 2 * radius * pixelsAtOne;
-      fresh[13] = affineLargestScale(world, w);
-      fresh[14] = leastScale(world, w);
-      freshWords[15] = list.instances[position]!; // listed
-      fresh[16] = swarm.thin?.minPixels ?? 0;
-      fresh[17] = swarm.thin?.minShare ?? 1;
-      freshWords[18] = tiles.firstOf(swarm, shape);
+      for (let k = 0; k < 12; k++) fresh[SHAPE_ROW0 + k] = world[w + k]!; // twelve numbers a row
+      fresh[SHAPE_SIZE] = 2 * radius * pixelsAtOne;
+      fresh[SHAPE_WIDE] = affineLargestScale(world, w);
+      fresh[SHAPE_NARROW] = leastScale(world, w);
+      freshWords[SHAPE_INSTANCE] = list.instances[position]!; // listed
+      fresh[SHAPE_THIN_PIXELS] = swarm.thin?.minPixels ?? 0;
+      fresh[SHAPE_THIN_LEAST] = swarm.thin?.minShare ?? 1;
+      freshWords[SHAPE_FIRST_TILE] = tiles.firstOf(swarm, shape);
       const at = i * SHAPE_WORDS;
-      for (let k = 0; k < 19; k++) isOther = put(numbers, at + k, freshWords[k]!) || isOther; // nineteen of them
-      isOther = put(numbers, at + 20, (swarming?.headOf(swarm) ?? 0) + head) || isOther;
-      isOther = put(numbers, at + 23, swarm.shareParts) || isOther;
+      for (let k = 0; k < SHAPE_TILES; k++) isOther = put(numbers, at + k, freshWords[k]!) || isOther; // what stands before the tiles
+      isOther = put(numbers, at + SHAPE_HEAD, (swarming?.headOf(swarm) ?? 0) + head) || isOther;
+      isOther = put(numbers, at + SHAPE_SHARE, swarm.shareParts) || isOther;
       for (let level = 0; level < levels.length; level++) {
         fresh[0] = levels[level]!.minPixels; // level < length
-        isOther = put(numbers, at + PIXELS + level, freshWords[0]!) || isOther; // there is one
+        isOther = put(numbers, at + SHAPE_PIXELS + level, freshWords[0]!) || isOther; // there is one
       }
     }
     if (isOther) this.device.writeBuffer(this.block.buffer, 0, numbers, 0, shapes.length * SHAPE_WORDS);
@@ -201,7 +220,7 @@ export class TileChoice {
 }
 
 /** A shape's numbers as they should be, to be compared with those that are. */
-const fresh = new Float32Array(19);
+const fresh = new Float32Array(SHAPE_TILES);
 const freshWords = new Uint32Array(fresh.buffer);
 
 function put(words: Uint32Array, at: number, value: number): boolean {

@@ -1,9 +1,8 @@
 import { type DrawList, type Swarm, swarmPart, TILE_FLOATS } from '@umber-lens/core/engine';
 import type { Device, DeviceBuffer } from '../../gpu/device.js';
+import { GPU_TILE_CENTER, GPU_TILE_COPIES, GPU_TILE_FIRST, GPU_TILE_FLOATS } from './compiled-layouts.js';
 import { freeUnused } from '../../resources/kept.js';
 
-/** Floats of a tile on the GPU: the structure `Tile` of choose-tiles.wgsl. */
-const FLOATS = 12;
 /** Swarms of fewer tiles are chosen from by script: that costs less than a dispatch. */
 export const FEWEST_TILES = 16;
 
@@ -61,7 +60,7 @@ export class TileStore {
       this.buffer = this.device.createBuffer({
         label: 'swarm tiles',
         usage: 'storage',
-        size: end * FLOATS * 4,
+        size: end * GPU_TILE_FLOATS * 4,
       });
     }
     for (const [swarm, held] of this.held) {
@@ -77,15 +76,16 @@ export class TileStore {
   }
 
   private upload({ count, first, copies, spheres }: Swarm['shapes'][number]['tiles'], at: number): void {
-    const values = new Float32Array(count * FLOATS);
+    const values = new Float32Array(count * GPU_TILE_FLOATS);
     const words = new Uint32Array(values.buffer);
     for (let tile = 0; tile < count; tile++) {
-      const to = tile * FLOATS;
-      for (let k = 0; k < TILE_FLOATS; k++) values[to + k] = spheres[tile * TILE_FLOATS + k]!; // a tile in range
+      const to = tile * GPU_TILE_FLOATS;
+      for (let k = 0; k < TILE_FLOATS; k++)
+        values[to + GPU_TILE_CENTER + k] = spheres[tile * TILE_FLOATS + k]!; // a tile in range
       // The order of both: centre, where copies stand, all they reach, least and most scale.
-      words[to + 7] = first[tile]!;
-      words[to + 8] = copies[tile]!;
+      words[to + GPU_TILE_FIRST] = first[tile]!;
+      words[to + GPU_TILE_COPIES] = copies[tile]!;
     }
-    this.device.writeBuffer(this.buffer!, at * FLOATS * 4, values); // made before
+    this.device.writeBuffer(this.buffer!, at * GPU_TILE_FLOATS * 4, values); // made before
   }
 }

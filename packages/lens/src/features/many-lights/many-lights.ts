@@ -5,6 +5,9 @@ import {
   BINDING_CLUSTERS,
   BINDING_CLUSTER_ITEMS,
   BINDING_LIGHT_TABLE,
+  CELLS_ACROSS,
+  CELLS_DEEP,
+  CELLS_DOWN,
   CLUSTERS_CELLS,
   CLUSTERS_EVERYWHERE,
   CLUSTERS_NEAR,
@@ -19,9 +22,7 @@ import { WANTS } from '../wants.js';
 
 const MANY = flag({ override: 'useClusters' });
 
-/** Cells of the view, as clusters.wgsl has them. */
-const [ACROSS, DOWN, DEEP] = [16, 9, 24];
-const CELLS = ACROSS * DOWN * DEEP;
+const CELLS = CELLS_ACROSS * CELLS_DOWN * CELLS_DEEP;
 /** Words of the structure `Clusters` before its cells. */
 const HEAD = CLUSTERS_CELLS;
 const LIGHT_FLOATS = LIGHT_SOURCE_FLOATS;
@@ -96,7 +97,7 @@ export class ManyLights implements Feature {
     ); // as many
     this.cells[CLUSTERS_EVERYWHERE] = first;
     this.cellFloats[CLUSTERS_NEAR] = near;
-    const slices = DEEP / Math.log(far / near);
+    const slices = CELLS_DEEP / Math.log(far / near);
     this.cellFloats[CLUSTERS_SLICES] = slices;
     this.enter(ordered, first, view, near, Math.fround(slices));
     this.device.writeBuffer(this.cellBuffer, 0, this.cells);
@@ -190,9 +191,9 @@ export class ManyLights implements Feature {
     const [nearest, farthest] = [depth - range, depth + range];
     if (farthest < 0) return void boxes.fill(-1, i * 6, i * 6 + 6);
     const slice = (d: number): number =>
-      Math.min(DEEP - 1, Math.max(0, Math.floor(Math.log(Math.max(d, near) / near) * slices)));
+      Math.min(CELLS_DEEP - 1, Math.max(0, Math.floor(Math.log(Math.max(d, near) / near) * slices)));
     [0, 1].forEach((k) => {
-      const cells = k === 0 ? ACROSS : DOWN;
+      const cells = k === 0 ? CELLS_ACROSS : CELLS_DOWN;
       const scale = projection[k * 5]!;
       let [low, high] = [-1, 1];
       if (isParallel || nearest > near) {
@@ -220,7 +221,7 @@ export class ManyLights implements Feature {
     if (boxes[at] === -1) return;
     for (let z = boxes[at + 4]!; z <= boxes[at + 5]!; z++)
       for (let y = boxes[at + 2]!; y <= boxes[at + 3]!; y++)
-        for (let x = boxes[at]!; x <= boxes[at + 1]!; x++) visit((z * DOWN + y) * ACROSS + x); // six numbers each
+        for (let x = boxes[at]!; x <= boxes[at + 1]!; x++) visit((z * CELLS_DOWN + y) * CELLS_ACROSS + x); // six numbers each
   }
 
   private makeEntries(): BindGroupEntry[] {

@@ -1,7 +1,7 @@
 import {
   LAYER_FEATURES,
-  LAYER_FLOATS,
   LAYER_TEXTURES,
+  LAYERS_FLOATS,
   type Material,
   packLayers,
   packTransform,
@@ -15,6 +15,7 @@ import type {
   DevicePipeline,
   DeviceTexture,
 } from '../../gpu/device.js';
+import { BINDING_LAYER_SAMPLER, BINDING_LAYER_TEXTURES, BINDING_LAYERS } from '../../compiled/layouts.js';
 import { mipLevels } from '../../gpu/sizes.js';
 import type { TextureStore } from '../../resources/texture-store.js';
 import type { FullShaders } from '../../compiled/lens-shaders.js';
@@ -45,7 +46,7 @@ export class MaterialLayers implements Feature {
   private readonly known = new Map<Material, GpuLayers>();
   private readonly white: DeviceTexture;
   private pipeline: DevicePipeline | undefined;
-  private readonly fresh = new Float32Array(LAYER_FLOATS);
+  private readonly fresh = new Float32Array(LAYERS_FLOATS);
 
   private readonly device: Device;
   private readonly textures: TextureStore;
@@ -125,7 +126,7 @@ export class MaterialLayers implements Feature {
     frame: number,
   ): GpuLayers {
     const { device } = this;
-    const packed = new Float32Array(LAYER_FLOATS);
+    const packed = new Float32Array(LAYERS_FLOATS);
     this.pack(material, pictures, packed);
     const buffer = device.createBuffer({ label: 'layers', usage: 'uniform', data: packed });
     const array = this.makeArray(pictures);
@@ -134,9 +135,9 @@ export class MaterialLayers implements Feature {
     const group = device.createBindGroup({
       label: `layers of ${material.name ?? 'a material'}`,
       entries: [
-        { binding: 0, buffer },
-        { binding: 1, texture: array ?? this.white },
-        { binding: 2, sampler: this.textures.sampler(sampler) },
+        { binding: BINDING_LAYERS, buffer },
+        { binding: BINDING_LAYER_TEXTURES, texture: array ?? this.white },
+        { binding: BINDING_LAYER_SAMPLER, sampler: this.textures.sampler(sampler) },
       ],
     });
     return { group, buffer, array, packed, made: pictures, lastUsed: frame };

@@ -9,6 +9,15 @@ override isSwarm = false;
 /// the rows of a matrix.
 @group(0) @binding(24) var<storage, read> swarms: array<vec4u>;
 
+// The third word of an instance: the number of its first copy, above it how many more there are, and the level.
+const COPY_BITS = 0xffffffu;
+const REPEAT_SHIFT = 24u;
+const REPEAT_BITS = 63u;
+const LEVEL_SHIFT = 30u;
+/// The fourth: how many copies of its tile stand before it, and above it how many are shown of the tile.
+const RANK_BITS = 0xffffu;
+const SHOWN_SHIFT = 16u;
+
 /// Sizes between a level's least pixels and this many times as much belong to two levels.
 const BAND = 1.25;
 
@@ -37,14 +46,14 @@ fn levelShare(pixels: f32, least: f32) -> f32 {
 /// The copy that a vertex of an instance belongs to.
 fn copyOf(code: vec4u, index: u32, node: mat4x3f) -> Copy {
   let head = code.y;
-  let level = code.z >> 30;
+  let level = code.z >> LEVEL_SHIFT;
   let vertices = u32(swarmStep(head)[level]);
   let place = swarms[head + 3];
   let k = index / vertices;
   var c: Copy;
   c.vertex = index - k * vertices;
-  c.number = (code.z & 0xffffff) + k;
-  let isThere = k <= ((code.z >> 24) & 63);
+  c.number = (code.z & COPY_BITS) + k;
+  let isThere = k <= ((code.z >> REPEAT_SHIFT) & REPEAT_BITS);
   let record = head + place.w + select(0, c.number * place.x, isThere);
   let own = transpose(mat3x4f(swarmStep(record), swarmStep(record + 1), swarmStep(record + 2)));
   var m = mat4x3f(
@@ -67,7 +76,7 @@ fn copyOf(code: vec4u, index: u32, node: mat4x3f) -> Copy {
   if thin.x > 0 {
     let ratio = pixels / thin.x;
     let share = clamp(BAND * ratio * ratio, thin.y, BAND);
-    let rank = (f32((code.w & 0xffff) + k) + 0.5) / f32(code.w >> 16);
+    let rank = (f32((code.w & RANK_BITS) + k) + 0.5) / f32(code.w >> SHOWN_SHIFT);
     grown = saturate((share - rank) / (0.2 * share));
     let wider = grown * pow(1 / min(1, share), thin.z);
     m = mat4x3f(m[0] * wider, m[1] * grown, m[2] * wider, m[3]);

@@ -16,18 +16,24 @@ struct Transform {
 // An instance names its slot, in six bits above its material in its table, and in the two highest what the node does
 // with shadows.
 const SLOT_BITS = 0xffffffu;
+const MATERIAL_SHIFT = 24u;
+const MATERIAL_BITS = 63u;
+/// It throws no shadow, and none falls on it.
+const TRAIT_SHIFT = 30u;
+const NO_SHADOW_CAST = 1u;
+const NO_SHADOW_RECEIVE = 2u;
 
 fn materialOf(instance: u32) -> u32 {
-  return (instance >> 24) & 63;
+  return (instance >> MATERIAL_SHIFT) & MATERIAL_BITS;
 }
 
 /// 1 when shadows fall on the node.
 fn receivesShadow(instance: u32) -> u32 {
-  return 1 - (instance >> 31);
+  return select(1u, 0u, ((instance >> TRAIT_SHIFT) & NO_SHADOW_RECEIVE) != 0);
 }
 
 fn castsShadow(instance: u32) -> bool {
-  return (instance & 0x40000000u) == 0;
+  return ((instance >> TRAIT_SHIFT) & NO_SHADOW_CAST) == 0;
 }
 
 fn objectToWorld(slot: u32) -> mat4x3f {

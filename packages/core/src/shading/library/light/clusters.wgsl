@@ -4,10 +4,10 @@ import { frame } from './frame.wgsl';
 
 override useClusters = false;
 
-// As light-clusters.ts has them.
-const ACROSS = 16;
-const DOWN = 9;
-const DEEP = 24;
+// Cells of the view.
+const CELLS_ACROSS = 16;
+const CELLS_DOWN = 9;
+const CELLS_DEEP = 24;
 
 struct Clusters {
   /// Lights that reach every cell; they stand first.
@@ -17,7 +17,7 @@ struct Clusters {
   slices: f32,
   unused: f32,
   /// By cell: where its numbers of lights begin among the items, and how many they are.
-  cells: array<vec2u, 3456>,
+  cells: array<vec2u, CELLS_ACROSS * CELLS_DOWN * CELLS_DEEP>,
 }
 
 @group(0) @binding(12) var<storage, read> clusters: Clusters;
@@ -36,10 +36,10 @@ fn cellAt(position: vec3f) -> vec2u {
   let clip = frame.viewProjection * vec4f(position, 1);
   let at = clip.xy / max(clip.w, 1e-6) * 0.5 + 0.5;
   let depth = max(dot(position - frame.cameraPosition, frame.forward), clusters.near);
-  let x = u32(clamp(at.x * f32(ACROSS), 0, f32(ACROSS - 1)));
-  let y = u32(clamp(at.y * f32(DOWN), 0, f32(DOWN - 1)));
-  let z = u32(clamp(log(depth / clusters.near) * clusters.slices, 0, f32(DEEP - 1)));
-  return clusters.cells[(z * u32(DOWN) + y) * u32(ACROSS) + x];
+  let x = u32(clamp(at.x * f32(CELLS_ACROSS), 0, f32(CELLS_ACROSS - 1)));
+  let y = u32(clamp(at.y * f32(CELLS_DOWN), 0, f32(CELLS_DOWN - 1)));
+  let z = u32(clamp(log(depth / clusters.near) * clusters.slices, 0, f32(CELLS_DEEP - 1)));
+  return clusters.cells[(z * u32(CELLS_DOWN) + y) * u32(CELLS_ACROSS) + x];
 }
 
 /// How many lights a place has to ask, and the number of the k-th of them.

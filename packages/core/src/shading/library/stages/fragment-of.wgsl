@@ -3,6 +3,9 @@ import { frame, toCameraFrom } from 'umber/frame.wgsl';
 import { Fragment } from 'umber/surface.wgsl';
 import { materialNumber } from 'umber/material.wgsl';
 import { MeshVarying } from 'umber/hooks.wgsl';
+#if around
+import { MATERIAL_BITS } from 'umber/transforms.wgsl';
+#endif
 #if hookMarch
 import { worldNormal } from 'umber/vertex.wgsl';
 import { Hit } from 'umber/ray.wgsl';
@@ -24,7 +27,7 @@ fn materialWord(i: MeshVarying) -> u32 {
 /// Whose surface it is, for what reads materials.
 fn takeMaterial(i: MeshVarying) {
 #if around
-  materialNumber = materialWord(i) & 63;
+  materialNumber = materialWord(i) & MATERIAL_BITS;
 #else
   materialNumber = materialWord(i);
 #endif

@@ -24,6 +24,9 @@ struct TextureUse {
   texCoord: f32,
 }
 
+/// Materials of one table.
+const MOST_MATERIALS = 64;
+
 struct Material {
   baseColorFactor: vec4f,
   emissiveFactor: vec3f,
@@ -36,7 +39,7 @@ struct Material {
 }
 
 // Materials that differ in numbers alone lie side by side: one draw shows things of them all.
-@group(1) @binding(0) var<uniform> materials: array<Material, 64>;
+@group(1) @binding(0) var<uniform> materials: array<Material, MOST_MATERIALS>;
 /// Which of them the surface at hand has.
 var<private> materialNumber: u32;
 @group(1) @binding(1) var baseColorTexture: texture_2d<f32>;
