@@ -5,7 +5,7 @@ import { emitWgsl } from '../wgsl/emit/emit-wgsl.js';
 import type { GlslShader } from '../wgsl/emit/glsl-state.js';
 import { shortenGlsl } from '../wgsl/emit/shorten-glsl.js';
 import { toGlsl } from '../wgsl/index.js';
-import { reflect } from '../wgsl/reflect.js';
+import { reachedResources, reflect } from '../wgsl/reflect.js';
 
 /** Short names of a shader's texts, so that another shader has the same for what they have in common. */
 export interface ShortNames {
@@ -24,10 +24,7 @@ export function compileEntryPoints(
   minify: boolean,
   names = shortNames(),
 ): CompiledShader {
-  const { resources, entryPoints, overrides } = reflect(shader);
-  const used = new Set(
-    entryPoints.filter(({ name }) => name === vertex || name === fragment).flatMap((e) => e.resources),
-  );
+  const { entryPoints, overrides } = reflect(shader);
   const stage = (name: string, known: Map<string, string>): GlslShader => {
     const whole = toGlsl(shader, name);
     return minify ? shortenGlsl(whole, known) : whole;
@@ -37,7 +34,7 @@ export function compileEntryPoints(
     wgsl,
     vertex,
     fragment,
-    resources: resources.filter(({ name }) => used.has(name)),
+    resources: reachedResources(shader, [vertex, fragment]),
     outputs: (entryPoints.find(({ name }) => name === fragment)?.outputs ?? []).flatMap(
       ({ location, type }) => (location === undefined ? [] : [{ location, type }]),
     ),
@@ -74,9 +71,7 @@ export function compileCompute(
   options: CompileOptions & { minify?: boolean } = {},
 ): ComputeShader {
   const shader = compileWgsl(text, options);
-  const { entryPoints, resources } = reflect(shader);
-  const found = entryPoints.find(({ name, stage }) => name === entry && stage === 'compute');
-  if (!found)
+  if (!reflect(shader).entryPoints.some(({ name, stage }) => name === entry && stage === 'compute'))
     throw new LensError(
       'shader/entry',
       `${options.file ?? 'the module'} has no entry point "${entry}" that computes`,
@@ -85,6 +80,6 @@ export function compileCompute(
     ...(options.file === undefined ? {} : { label: options.file }),
     wgsl: emitWgsl(shader, { minify: options.minify ?? true }),
     entry,
-    resources: resources.filter(({ name }) => found.resources.includes(name)),
+    resources: reachedResources(shader, [entry]),
   };
 }

@@ -1,6 +1,7 @@
 import { KELP } from '../../../../tests/kelp.js';
 import { FEATURE } from '../material/features.js';
 import { runWgsl } from '../wgsl/run/run.js';
+import { compileCompute } from './compile-entry-points.js';
 import { checkHooks, compileHooks, compileModule, holdsHooks, linkHooks } from './index.js';
 
 test('a module of hooks becomes a shader that lists what it can be given', () => {
@@ -87,6 +88,24 @@ test('what WebGL2 cannot do is kept with its reason, and the rest compiles', () 
   );
   expect(compiled.glsl).toBeUndefined();
   expect(compiled.notInWebgl2).toMatch(/sampled multisampled textures/);
+});
+
+test('of modules that are linked only the resources that an entry point reaches are bound, whatever others are called', () => {
+  const { resources } = compileCompute(
+    `import { BITS } from './bits.wgsl';
+     @group(1) @binding(3) var<storage, read_write> places: array<u32>;
+     @compute @workgroup_size(64) fn mask(@builtin(global_invocation_id) id: vec3u) { places[id.x] &= BITS; }`,
+    'mask',
+    {
+      file: 'mask.wgsl',
+      sources: {
+        'bits.wgsl': `const BITS = 0xffu;
+          @group(0) @binding(4) var<storage, read> places: array<u32>;
+          fn placeAt(i: u32) -> u32 { return places[i]; }`,
+      },
+    },
+  );
+  expect(resources).toEqual([expect.objectContaining({ name: 'places', group: 1, binding: 3 })]);
 });
 
 test('what a hook asks for is found in its words and in those of what it imports, not in comments and left-out parts', () => {

@@ -1,4 +1,4 @@
-import type { IoAttributes } from './parse/ast.js';
+import type { FunctionDecl, GlobalVar, IoAttributes } from './parse/ast.js';
 import type { Shader } from './compile.js';
 import { reachable } from './check/check-entry-points.js';
 import { isBreak } from './parse/source.js';
@@ -80,25 +80,12 @@ export function reflect(shader: Shader): Reflection {
       stage: entry.stage!, // entry points have one
       inputs: entry.params.flatMap((p) => io(p.name, p.local!.type, p.io ?? {})),
       outputs: io('', entry.returnType!, entry.returnIo ?? {}),
-      resources: [...new Set(reachable(entry).flatMap((fn) => [...(fn.uses ?? [])]))]
+      resources: usedBy(entry)
         .filter((g) => g.group !== undefined)
         .map((g) => g.name),
       ...(entry.workgroupSize ? { workgroupSize: entry.workgroupSize } : {}),
     })),
-    resources: checked.globals
-      .filter((g) => g.group !== undefined)
-      .map((g) => {
-        const type = g.type!;
-        const isBuffer = g.space === 'uniform' || g.space === 'storage';
-        return {
-          name: g.name,
-          kind: isBuffer ? (g.space as 'uniform') : (type.kind as 'texture'),
-          group: g.group!,
-          binding: g.binding!,
-          type: typeName(type),
-          ...(isBuffer ? { size: sizeOf(type), access: g.access! } : {}),
-        };
-      }),
+    resources: checked.globals.filter((g) => g.group !== undefined).map(resourceOf),
     structs: structs.map(reflectStruct),
     settings: settings ? readSettings(settings) : [],
     instanceSettings: instanceSettings ? readSettings(instanceSettings) : [],
@@ -114,6 +101,31 @@ export function reflect(shader: Shader): Reflection {
         type: typeName(g.type!),
         ...(g.overrideId === undefined ? {} : { id: g.overrideId }),
       })),
+  };
+}
+
+/** The resources that entry points reach: modules that are linked may have others of the same names. */
+export function reachedResources({ checked }: Shader, entries: readonly string[]): ReflectedResource[] {
+  const used = new Set(
+    checked.entryPoints.filter(({ name }) => entries.includes(name)).flatMap((entry) => usedBy(entry)),
+  );
+  return checked.globals.filter((g) => g.group !== undefined && used.has(g)).map(resourceOf);
+}
+
+const usedBy = (entry: FunctionDecl): GlobalVar[] => [
+  ...new Set(reachable(entry).flatMap((fn) => [...(fn.uses ?? [])])),
+];
+
+function resourceOf(g: GlobalVar): ReflectedResource {
+  const type = g.type!;
+  const isBuffer = g.space === 'uniform' || g.space === 'storage';
+  return {
+    name: g.name,
+    kind: isBuffer ? (g.space as 'uniform') : (type.kind as 'texture'),
+    group: g.group!,
+    binding: g.binding!,
+    type: typeName(type),
+    ...(isBuffer ? { size: sizeOf(type), access: g.access! } : {}),
   };
 }
 
