@@ -1,6 +1,6 @@
 /**
  * Prints what the library costs as ratios against hand-written code, in one run on this machine. Words choose what is
- * measured; `--record` keeps the figures in records.json and tells what got slower.
+ * measured; `--record` keeps the figures in records.json and in the table of docs/measurements.md, and tells what got slower.
  */
 import Table from 'cli-table3';
 import {
@@ -19,7 +19,7 @@ import { sheets } from './sheets.js';
 import type { Row } from './measure.js';
 import { allocation, flock, skeletons, targets } from './motion.js';
 import { picking } from './picking.js';
-import { record } from './record.js';
+import { record, writeFigures } from './record.js';
 import { paths, swarms, verdicts } from './scale.js';
 import { librarySize } from './sizes.js';
 import { graphs } from './graphs.js';
@@ -85,6 +85,7 @@ console.log(table.toString());
 console.log(missed === 0 ? 'every budget is held' : `${missed} budget(s) missed`);
 if (isRecorded) {
   const slower = record(rows);
+  writeFigures();
   console.log(
     slower.length === 0
       ? 'nothing got slower than at the last record of this machine'

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { record, type Recorded } from '../../bench/record.js';
+import { figuresTable, record, type Recorded, withFigures } from '../../bench/record.js';
 import { temporaryFolder } from '../folders.js';
 
 const folder = temporaryFolder('records');
@@ -24,4 +24,26 @@ test('figures are kept with commit and machine, and what got slower than on the 
   const records = JSON.parse(readFileSync(file, 'utf8')) as Recorded[];
   expect(records).toHaveLength(5);
   expect(records[1]).toMatchObject({ machine: 'mine', figures: { a: 1, b: 2 } });
+});
+
+test('the table has the last figure of each kind of the machine that was measured last, and marks what is missed', () => {
+  const figures = (commit: string, machine: string, ...values: [string, number][]): Recorded => ({
+    ...{ commit, machine, date: '2026-01-01', figures: Object.fromEntries(values), limits: { a: 2, b: 2 } },
+  });
+  const table = figuresTable([
+    figures('one', 'other', ['a', 9]),
+    figures('two', 'mine', ['a', 1], ['b', 2.5], ['c', 4]),
+    figures('three', 'mine', ['a', 1.23456]),
+  ]);
+  expect(table.split('\n').slice(4)).toEqual([
+    '| b | 2.5 | **2** | two |',
+    '| c | 4 |  | two |',
+    '| a | 1.23 | 2 | three |',
+  ]);
+  expect(table).toContain('On mine.');
+});
+
+test('docs/measurements.md has the table of the records', () => {
+  const page = readFileSync('docs/measurements.md', 'utf8');
+  expect(withFigures(page)).toBe(page);
 });
