@@ -53,7 +53,7 @@ export async function graphs(): Promise<Row[]> {
       'compiled to WGSL': () => void compileGraph(session.graph),
       'made ready for pictures': () => void previewGraph(session.graph),
       'its cards and their places': () => {
-        const cards = cardsOf(session.graph, session.compiled);
+        const cards = cardsOf(session.board, session.types);
         placesOf(session.graph, cards);
       },
     },

@@ -189,6 +189,32 @@ test('nodes are renamed, put into links by hand, bypassed, copied, pasted and wr
   expect(await card('step 2').count()).toBe(0);
 });
 
+test('a function is opened as a graph of its own: named, changed and given more there; what calls it follows', async () => {
+  const before = await left();
+  await card('step').locator('.card-title').click();
+  await button('open').click();
+  // What it takes stands there with its links.
+  expect([await card('normal').innerText(), await field('step: x').inputValue()]).toEqual([
+    expect.stringContaining('taken'),
+    'dot(@normal, @normalize)',
+  ]);
+  await graph.enter('name of the function', 'highlight');
+  await graph.enter('step: edge', '0.6');
+  const wide = await graph.until(left, (line) => line.join() !== before.join());
+  expect(wide.filter((value, x) => value > before[x]! + 20).length).toBeGreaterThan(3);
+  await button('undo in the graph').click();
+  expect(await graph.until(left, (line) => line.join() === before.join())).toEqual(before);
+  await graph.enter('takes besides', 'sharp');
+  await card('sharp').waitFor();
+  await card('sharp').locator('.card-title').click();
+  await graph.enter('name of what it takes', 'sharpness');
+  await page.getByRole('button', { name: '← graph' }).click();
+  expect(await card('step').innerText()).toContain('highlight');
+  expect(await field('step: sharpness').inputValue()).toBe('0');
+  await graph.finds('Nothing is wrong');
+  expect(await left()).toEqual(before);
+});
+
 test('a link is pulled off its input; a double click puts a node into it; the list tells it all', async () => {
   await button('fit').click();
   await graph.drag(graph.input('nodes', 'flat', 'in', 1).locator('.port'), card('dot'), [0, 60]);

@@ -62,6 +62,8 @@ export interface GraphFunction {
   /** The whole function in WGSL, of the same name. */
   code?: string;
   note?: string;
+  /** Where its nodes, and what it takes, stand in the editor: x and y by name. */
+  layout?: Readonly<Record<string, readonly [x: number, y: number]>>;
 }
 
 /**

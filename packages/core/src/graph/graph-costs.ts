@@ -30,8 +30,9 @@ export function graphCosts(compiled: CompiledGraph, options: CompileGraphOptions
     if (hook !== undefined) addCost(stages[hook === 'displace' ? 'vertex' : 'fragment'], book.ofFunction(fn));
     for (const { init, name } of lets(fn)) {
       const spot = compiled.lines[lineOf(name) - 1];
-      if (spot?.node === undefined || spot.function !== undefined) continue;
-      nodes.set(spot.node, book.ofExpression(init));
+      if (spot?.node === undefined) continue;
+      const key = spot.function === undefined ? spot.node : `${spot.function}/${spot.node}`;
+      nodes.set(key, book.ofExpression(init));
     }
   }
   return { nodes, stages };

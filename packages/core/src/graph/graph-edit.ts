@@ -15,7 +15,9 @@ export type GraphChange =
   /** A node by another name, with all that name it. */
   | { type: 'rename'; node: string; function?: string; name: string }
   /** A node, with its place and its frames. What names it has null there: its default. */
-  | { type: 'remove'; node: string; function?: string };
+  | { type: 'remove'; node: string; function?: string }
+  /** A function by another name, with all that call it. */
+  | { type: 'renameFunction'; function: string; name: string };
 
 /**
  * The smallest edits of a graph's text that make changes. Comments, order and layout of everything else stay to the letter.
@@ -26,7 +28,7 @@ export type GraphChange =
  *
  * @param text a graph that `readGraph` takes
  * @returns in rising order of offsets in `text`
- * @throws LensError `edit/no-node`, `edit/no-place`, `edit/name-twice`; nothing is changed then
+ * @throws LensError `edit/no-node`, `edit/no-place`, `edit/name-twice`, `edit/in-code`; nothing is changed then
  */
 export function graphEdit(
   text: string,
@@ -51,8 +53,11 @@ export function graphEdit(
       case 'remove':
         for (const at of editor().references(change)) make(editor().set(at, null));
         for (const at of editor().framesOf(change)) make(editor().set(at, undefined));
-        if (change.function === undefined) make(editor().set(['layout', change.node], undefined));
+        make(editor().set([...above(change.function), 'layout', change.node], undefined));
         make(editor().removeNode(change));
+        break;
+      case 'renameFunction':
+        make(editor().renameFunction(change.function, change.name));
     }
   }
   return whole.edits;
@@ -204,21 +209,62 @@ class Editor {
     const edits: TextEdit[] = [];
     const write = (at: Node, text: string): void =>
       void edits.push({ offset: at.offset, length: at.length, content: JSON.stringify(text) });
-    const keyIn = (holder: Node | undefined, key: string): Node | undefined =>
-      holder?.children?.find((one) => one.children?.[0]?.value === key)?.children?.[0];
     write(keyIn(nodes, node)!, name); // looked at above
     for (const { from } of this.textsNaming(of, node))
       write(from, `@${name}${(from.value as string).slice(node.length + 1)}`);
+    const placed = keyIn(nodeAt(tree, [...above(of), 'layout']), node);
+    if (placed) write(placed, name);
     if (of === undefined) {
-      const placed = keyIn(nodeAt(tree, ['layout']), node);
-      if (placed) write(placed, name);
       for (const frame of nodeAt(tree, ['frames'])?.children ?? [])
         for (const one of (frame.children?.[1] && nodeAt(frame.children[1], ['nodes']))?.children ?? [])
           if (one.value === node) write(one, name);
     }
     return edits.sort((a, b) => a.offset - b.offset);
   }
+
+  renameFunction(of: string, name: string): TextEdit[] {
+    const tree = this.tree();
+    const functions = nodeAt(tree, ['functions']);
+    const own = keyIn(functions, of);
+    if (!own)
+      throw new LensError('edit/no-node', `${this.file} has no function "${of}"`, {
+        where: { file: this.file },
+        hint: 'Look at the names under "functions".',
+      });
+    if (name === of) return [];
+    if (keyIn(functions, name))
+      throw new LensError('edit/name-twice', `there is a function "${name}" already`, {
+        where: { file: this.file },
+        hint: 'Call it otherwise.',
+      });
+    const named = [own];
+    const look = (at: Node, key: string, path: readonly string[]): void => {
+      if (key === 'call' && at.value === of) named.push(at);
+      if (key === 'code' && String(at.value).match(/\w+/g)?.includes(of))
+        throw new LensError('edit/in-code', `"${of}" is named in the WGSL of /${path.join('/')}`, {
+          where: { file: this.file, pointer: `/${path.join('/')}` },
+          hint: 'Rename it there, and its name in the graph, by hand.',
+        });
+      for (const child of at.children ?? [])
+        if (at.type === 'array') look(child, '', path);
+        // A name and a value.
+        else if (child.children?.[1]) {
+          const inner = child.children[0]!.value as string;
+          look(child.children[1], inner, [...path, inner]);
+        }
+    };
+    for (const part of ['functions', 'nodes', 'hooks']) {
+      const at = nodeAt(tree, [part]);
+      if (at) look(at, '', [part]);
+    }
+    return named
+      .map(({ length, offset }) => ({ offset, length, content: JSON.stringify(name) }))
+      .sort((a, b) => a.offset - b.offset);
+  }
 }
+
+const keyIn = (holder: Node | undefined, key: string): Node | undefined =>
+  holder?.children?.find((one) => one.children?.[0]?.value === key)?.children?.[0];
 
 function nodeAt(tree: Node, path: readonly string[]): Node | undefined {
   let at: Node | undefined = tree;

@@ -82,6 +82,8 @@ const TEXTURE = form('a texture', 'A texture that is set from outside.', () => (
   note: member('What it is for.', TEXT),
 }));
 
+const PLACE = list(NUMBER, { length: 2 });
+
 const FUNCTION = form(
   'a function',
   'A part of a graph that is used many times, or a function in WGSL.',
@@ -91,6 +93,7 @@ const FUNCTION = form(
     gives: member('What it gives.', INPUT),
     code: member('The whole function in WGSL, of the same name.', TEXT),
     note: member('What it is for.', TEXT),
+    layout: member('Where its nodes, and what it takes, stand in the editor, by name.', map(PLACE, 'places')),
   }),
   { needsOne: ['gives', 'code'], apart: [['gives', 'code']] },
 );
@@ -118,8 +121,6 @@ const HOOKS_FORM = form('the hooks', 'What the graph gives, by hook.', () =>
     ]),
   ),
 );
-
-const PLACE = list(NUMBER, { length: 2 });
 
 /** A whole graph. */
 export const GRAPH_FORM: MembersForm = form(

@@ -444,6 +444,46 @@ test('whatever is edited, comments stay, and taken back the text is what it was'
   expect(readGraph(removed).nodes!['rim']!.in![0]).toEqual({ call: '-', in: [1, null] });
 });
 
+test('functions are renamed with all that call them, and their nodes keep their places', () => {
+  const text = `{ "graph": 1,
+    "functions": {
+      "lit": { "takes": { "n": "vec3f" }, "nodes": { "y": { "call": "saturate", "in": ["@n.y"] } }, "gives": "@y", "layout": { "y": [1, 2] } },
+      "both": { "takes": { "n": "vec3f" }, "gives": { "call": "*", "in": [{ "call": "lit", "in": ["@n"] }, 2] } } },
+    "nodes": { "up": { "call": "lit", "in": ["@p.normal"] } },
+    "hooks": { "surface": { "emissive": { "call": "vec3f", "in": [{ "call": "both", "in": ["@p.normal"] }, "@up", 0] } } } }`;
+  expect(told(text)).toEqual([]);
+  const renamed = applyEdits(
+    text,
+    graphEdit(text, [
+      { type: 'renameFunction', function: 'lit', name: 'fromAbove' },
+      { type: 'rename', function: 'fromAbove', node: 'y', name: 'up' },
+    ]),
+  );
+  expect(told(renamed)).toEqual([]);
+  expect(renamed.match(/fromAbove/g)).toHaveLength(3);
+  expect(readGraph(renamed).functions!['fromAbove']).toMatchObject({ gives: '@up', layout: { up: [1, 2] } });
+  const without = applyEdits(
+    renamed,
+    graphEdit(renamed, [{ type: 'remove', function: 'fromAbove', node: 'up' }]),
+  );
+  expect(readGraph(without).functions!['fromAbove']!.layout ?? {}).toEqual({});
+  const rename =
+    (name: string, of = 'lit'): (() => void) =>
+    () =>
+      void graphEdit(text, [{ type: 'renameFunction', function: of, name }]);
+  expect(rename('both')).toThrow(expect.objectContaining({ code: 'edit/name-twice' }));
+  expect(rename('other', 'dim')).toThrow(expect.objectContaining({ code: 'edit/no-node' }));
+  const coded = text
+    .replace('"nodes": { "up"', '"declarations": [], "nodes": { "up"')
+    .replace(
+      '"gives": "@y"',
+      '"gives": "@y" }, "twice": { "code": "fn twice(n: vec3f) -> f32 { return 2 * lit(n); }"',
+    );
+  expect(() => graphEdit(coded, [{ type: 'renameFunction', function: 'lit', name: 'other' }])).toThrow(
+    expect.objectContaining({ code: 'edit/in-code' }),
+  );
+});
+
 test('the schema is the one that is published, and takes what is read', () => {
   const published = JSON.parse(readFileSync('packages/core/schema/graph.schema.json', 'utf8')) as unknown;
   expect(graphSchema()).toEqual(published);

@@ -149,7 +149,7 @@ kbd { font: 11.5px/1.3 ui-monospace, SFMono-Regular, Menlo, monospace; backgroun
 .graph { position: absolute; left: 10px; bottom: 58px; width: calc(100% - var(--rail, 316px) - 30px); height: min(58%, 560px); min-height: 220px; display: flex;
   flex-direction: column; overflow: hidden; z-index: 2; }
 .graph-head { display: flex; gap: 4px; align-items: center; padding: 4px 8px; border-bottom: 1px solid var(--line); flex-wrap: wrap; }
-.graph-head b { margin-right: 6px; } .graph-head select { width: auto; } .graph .grow { flex: 1; }
+.graph-head b { margin-right: 6px; } .graph-head select.part { font-weight: 600; max-width: 150px; margin-right: 2px; } .graph-head select { width: auto; } .graph .grow { flex: 1; }
 .graph footer { border-top: 1px solid var(--line); padding: 5px 10px; max-height: 30%; overflow: auto; color: var(--quiet); flex: none; }
 .graph footer ul { margin: 0; padding: 0; list-style: none; } .graph footer li { padding: 1px 0; color: var(--text); overflow-wrap: anywhere; }
 .graph footer small { color: var(--quiet); margin-left: 8px; } .graph footer .error > button { color: var(--wrong); opacity: 1; }

@@ -1,4 +1,4 @@
-import type { CompiledGraph, Graph, GraphChange } from '@umber-lens/core/graphs';
+import type { Graph, GraphChange } from '@umber-lens/core/graphs';
 import type { ComponentChildren, JSX, RefObject } from 'preact';
 import { useLayoutEffect, useMemo, useRef, useState } from 'preact/hooks';
 import type { Card } from '../../logic/graph/graph-cards.js';
@@ -73,7 +73,7 @@ export function GraphBoard({
 }: GraphBoardProps): JSX.Element {
   const [hand, setHand] = useState<Hand | undefined>(undefined);
   const [size, setSize] = useState({ width: 0, height: 0 });
-  const { compiled, graph } = session;
+  const { board: graph, types } = session;
   const resized = useRef(onSize);
   resized.current = onSize;
   useLayoutEffect(() => {
@@ -116,14 +116,13 @@ export function GraphBoard({
       const { x, y } = placeOf(one);
       return { type: 'set', at: ['layout', one], value: [Math.round(x), Math.round(y)] };
     });
-    const into =
-      moved.length === 1 ? linkUnder(name, links, placeOf(name), cards, graph, compiled) : undefined;
+    const into = moved.length === 1 ? linkUnder(name, links, placeOf(name), cards, graph, types) : undefined;
     if (!into) {
       onEdit(moved.length === 1 ? `move ${name}` : `move ${moved.length} nodes`, changes);
       return;
     }
     onCommand(() => {
-      const command = putIntoLink(session.graph, name, into.path, session);
+      const command = putIntoLink(session.board, name, into.path, session);
       return { ...command, changes: [...command.changes, ...changes] };
     });
   };
@@ -277,14 +276,14 @@ function linkUnder(
   { x, y }: CardPlace,
   cards: readonly Card[],
   graph: Graph,
-  compiled: CompiledGraph,
+  types: ReadonlyMap<string, string>,
 ): Link | undefined {
   const card = cards.find((one) => !one.isHook && one.name === name);
   if (!card || links.some(({ from }) => from === name)) return undefined;
   const middle = { x: x + CARD.width / 2, y: y + heightOf(card) / 2 };
   return links.find(
     ({ from, points, to }) =>
-      to !== card && farFrom(middle, points) < NEAR && inputFor(graph, name, compiled.types.get(from)) >= 0,
+      to !== card && farFrom(middle, points) < NEAR && inputFor(graph, name, types.get(from)) >= 0,
   );
 }
 

@@ -145,8 +145,9 @@ export function InputField({ input, onFault, owner, session }: InputFieldProps):
   const { isNested, label, path, placeholder, text } = input;
   const take = (typed: string): void => {
     try {
-      const value = typedInput(typed, Object.keys(session.graph.nodes ?? {}));
-      session.edit(`${label} of ${owner}`, [{ type: 'set', at: path, value: value ?? null }]);
+      const { nodes, takes } = session.board;
+      const value = typedInput(typed, Object.keys({ ...takes, ...nodes }));
+      session.editBoard(`${label} of ${owner}`, [{ type: 'set', at: path, value: value ?? null }]);
     } catch (error) {
       onFault((error as Error).message);
     }

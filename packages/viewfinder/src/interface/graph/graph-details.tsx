@@ -1,5 +1,6 @@
 import type { ShaderCost } from '@umber-lens/core/graphs';
 import type { JSX } from 'preact';
+import { openable } from '../../logic/graph/board-graph.js';
 import { type Alignment, ALIGNMENTS } from '../../logic/graph/graph-commands.js';
 import type { GraphSession } from '../../logic/graph/graph-session.js';
 import { TypedField } from './typed-field.js';
@@ -10,6 +11,8 @@ interface GraphDetailsProps {
   onRename(name: string): void;
   onNote(note: string): void;
   onReplace(): void;
+  /** Shows the nodes of a function. */
+  onOpen(name: string): void;
   onMute(): void;
   onBypass(): void;
   onWrap(): void;
@@ -29,6 +32,7 @@ export function GraphDetails({
   onFrame,
   onMute,
   onNote,
+  onOpen,
   onPaste,
   onRemove,
   onRename,
@@ -56,8 +60,18 @@ export function GraphDetails({
         </button>
       </div>
     );
-  const node = session.graph.nodes?.[name];
+  const { board } = session;
+  const node = board.nodes?.[name];
   const isOne = names.length === 1;
+  // What a function takes has a name alone.
+  if (isOne && !node)
+    return (
+      <div class="graph-details" role="group" aria-label="chosen nodes">
+        <TypedField key={`name ${name}`} label="name of what it takes" value={name} onTake={onRename} />
+        <span>{board.takes?.[name]}, given by whoever calls the function</span>
+      </div>
+    );
+  const called = node?.call !== undefined && openable(board).includes(node.call) ? node.call : undefined;
   return (
     <div class="graph-details" role="group" aria-label="chosen nodes">
       {isOne ? (
@@ -79,6 +93,11 @@ export function GraphDetails({
         <span>{names.length} nodes</span>
       )}
       <span class="grow" />
+      {isOne && called !== undefined && (
+        <button type="button" onClick={() => onOpen(called)} title={`shows the nodes of ${called} (O)`}>
+          open
+        </button>
+      )}
       {isOne && (
         <button type="button" onClick={onReplace} title="calls something else with what it takes">
           replace

@@ -1,5 +1,6 @@
 import type { GraphCosts, GraphFinding } from '@umber-lens/core/graphs';
 import type { JSX } from 'preact';
+import { onBoard } from '../../logic/graph/board-graph.js';
 import type { GraphSession } from '../../logic/graph/graph-session.js';
 import { costText } from './graph-details.js';
 
@@ -20,13 +21,16 @@ export function GraphFoot({ costs, hasPictures, session }: GraphFootProps): JSX.
         </span>
       ) : (
         <ul aria-label="findings">
-          {byGravity(findings).map(({ hint, message, node, severity }, i) => (
+          {byGravity(findings).map(({ function: of, hint, message, node, severity }, i) => (
             <li key={i} class={severity}>
               <button
                 type="button"
                 class="plain"
-                disabled={node === undefined}
-                onClick={() => node !== undefined && session.choose([node])}
+                disabled={node === undefined && of === undefined}
+                onClick={() => {
+                  session.open(of);
+                  if (node !== undefined) session.choose([node]);
+                }}
               >
                 {severity}
               </button>
@@ -54,8 +58,8 @@ function Costs({ costs, session }: { costs: GraphCosts; session: GraphSession })
     ] as const
   ).filter(([, { operations, textureReads }]) => operations + textureReads > 0);
   if (stages.length === 0) return null;
-  const dearest = [...costs.nodes]
-    .filter(([name]) => name in (session.graph.nodes ?? {}))
+  const dearest = [...onBoard(costs.nodes, session.opened)]
+    .filter(([name]) => name in (session.board.nodes ?? {}))
     .sort(([, a], [, b]) => b.operations + 50 * b.textureReads - a.operations - 50 * a.textureReads)
     .slice(0, DEAREST);
   return (

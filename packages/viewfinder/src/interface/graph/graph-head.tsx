@@ -1,5 +1,6 @@
 import type { JSX } from 'preact';
 import { useEffect, useRef, useState } from 'preact/hooks';
+import { openable } from '../../logic/graph/board-graph.js';
 import { EXPORTS, type ExportKind } from '../../logic/graph/graph-exports.js';
 import type { GraphSession } from '../../logic/graph/graph-session.js';
 import { PICTURE_SHAPES, type PictureShape } from '../../stage/graph-pictures.js';
@@ -48,10 +49,29 @@ export function GraphHead({
   shape,
   view,
 }: GraphHeadProps): JSX.Element {
+  const file = session.file.split('/').at(-1);
+  const functions = openable(session.graph);
   const isTimed = session.compiled.wgsl.includes('frame.');
   return (
     <div class="graph-head" role="toolbar" aria-label="graph tools">
-      <b title={session.file}>{session.file.split('/').at(-1)}</b>
+      {functions.length === 0 ? (
+        <b title={session.file}>{file}</b>
+      ) : (
+        <select
+          class="part"
+          aria-label="nodes of"
+          title="the graph, or a function of it"
+          value={session.opened ?? ''}
+          onChange={(event) => session.open(event.currentTarget.value || undefined)}
+        >
+          <option value="">{file}</option>
+          {functions.map((name) => (
+            <option key={name} value={name}>
+              {name}
+            </option>
+          ))}
+        </select>
+      )}
       <button type="button" onClick={onAdd} title="adds a node (A)">
         <Icon name="add" /> node
       </button>

@@ -9,6 +9,7 @@ import type { JSX } from 'preact';
 import { useEffect, useMemo, useRef, useState } from 'preact/hooks';
 import type { Lens } from 'umber-lens';
 import type { Editor } from '../../logic/editor.js';
+import { addTaken, onBoard, openable, renameTaken, withFunctionOpen } from '../../logic/graph/board-graph.js';
 import { cardsOf } from '../../logic/graph/graph-cards.js';
 import { copyNodes, pasteNodes } from '../../logic/graph/graph-clipboard.js';
 import {
@@ -18,7 +19,6 @@ import {
   frameNodes,
   type GraphCommand,
   inputAt,
-  inputsWith,
   muteNodes,
   removeNodes,
   replaceCall,
@@ -26,6 +26,7 @@ import {
 import { type ExportKind, exportGraph } from '../../logic/graph/graph-exports.js';
 import { byFlow, type CardPlace, keyOf, placesOf } from '../../logic/graph/graph-layout.js';
 import type { Offer } from '../../logic/graph/graph-offers.js';
+import { inputsWith } from '../../logic/graph/inputs-with.js';
 import { numbersOf, valuesAt } from '../../logic/graph/graph-probe.js';
 import type { GraphSession } from '../../logic/graph/graph-session.js';
 import type { Shaded } from '../../logic/graph/shaded.js';
@@ -35,6 +36,7 @@ import type { Stage } from '../../stage/stage.js';
 import { copyText, download } from '../outlets.js';
 import { AddBox } from './add-box.js';
 import { type Adding, GraphBoard } from './graph-board.js';
+import { FunctionBar } from './function-bar.js';
 import { GraphDetails } from './graph-details.js';
 import { GraphFoot } from './graph-foot.js';
 import { GraphHead, type GraphView } from './graph-head.js';
@@ -95,7 +97,7 @@ export function GraphPanel({
   useEffect(() => () => pictures.dispose(), [pictures]);
   useEffect(() => () => void (stage.heldTime = undefined), [stage]);
   useEffect(() => session.onChange(() => redraw((n) => n + 1)), [session]);
-  const { compiled, graph, text } = session;
+  const { board: graph, compiled, opened, text, types } = session;
   useEffect(() => {
     const timer = setTimeout(() => {
       session.lookThrough();
@@ -109,13 +111,15 @@ export function GraphPanel({
     return () => clearTimeout(timer);
   }, [session, text, compiled]);
   // Where cards stand is no other picture; what is changed at once is drawn once.
-  const [preview, setPreview] = useState<PreviewedGraph | undefined>(() => previewGraph(graph, session));
+  const [preview, setPreview] = useState<PreviewedGraph | undefined>(() =>
+    previewGraph(withFunctionOpen(session.graph, opened), session),
+  );
   const shownNodes = useRef(graph.nodes);
   useEffect(() => {
     if (shownNodes.current === graph.nodes) return;
     const timer = setTimeout(() => {
       shownNodes.current = graph.nodes;
-      setPreview(previewGraph(session.graph, session));
+      setPreview(previewGraph(withFunctionOpen(session.graph, session.opened), session));
     }, PICTURE_REST);
     return () => clearTimeout(timer);
   }, [session, graph.nodes]);
@@ -142,26 +146,33 @@ export function GraphPanel({
     };
   }, [editor, light, pictures, preview, primary, session, shaded, shape]);
   const { hooks, nodes } = graph;
-  const cards = useMemo(() => cardsOf(graph, compiled), [nodes, hooks, compiled]);
+  const cards = useMemo(() => cardsOf(graph, types), [nodes, hooks, opened, compiled]);
   const places = useMemo(() => placesOf(graph, cards), [graph, cards]);
   // Settings are written to in place.
   const settings = JSON.stringify(numbersOf(shaded.settings));
   const values = useMemo(
-    () => valuesAt(preview, probe, JSON.parse(settings) as Record<string, unknown>, session.file),
-    [preview, probe, session, settings],
+    () =>
+      onBoard(
+        valuesAt(preview, probe, JSON.parse(settings) as Record<string, unknown>, session.file),
+        opened,
+      ),
+    [opened, preview, probe, session, settings],
   );
   const placeOf = (key: string): CardPlace => places.get(key) ?? { x: 0, y: 0 };
   const fault = (said: string): void => editor.say(said);
-  const edit = (name: string, changes: GraphChange[], merge?: string): boolean => {
+  /** Does something, says what was done, or why it cannot be done. */
+  const attempt = (said: string, act: () => void): boolean => {
     try {
-      session.edit(name, changes, merge);
-      editor.say(name);
+      act();
+      editor.say(said);
       return true;
     } catch (error) {
       fault((error as Error).message);
       return false;
     }
   };
+  const edit = (name: string, changes: GraphChange[], merge?: string): boolean =>
+    attempt(name, () => session.editBoard(name, changes, merge));
   /** Makes what a command says, or tells why it cannot be made. */
   const run = (command: () => GraphCommand): void => {
     try {
@@ -171,10 +182,10 @@ export function GraphPanel({
       fault((error as Error).message);
     }
   };
-  const chosen = (): string[] => [...session.chosen];
+  const chosen = (): string[] => [...session.chosen].filter((name) => name in (session.board.nodes ?? {}));
   /** The same of what is chosen, where something is. */
   const runOn = (command: (names: string[]) => GraphCommand): void => {
-    if (session.chosen.size > 0) run(() => command(chosen()));
+    if (chosen().length > 0) run(() => command(chosen()));
   };
   const fit = (): void => {
     const { clientHeight = 0, clientWidth = 0 } = board.current ?? {};
@@ -182,7 +193,7 @@ export function GraphPanel({
     wholeLook.current = all;
     if (all) setLook(all);
   };
-  useEffect(fit, [session, view, fitted]);
+  useEffect(fit, [session, view, fitted, opened]);
   const tidy = (): void => {
     const flow = byFlow(cards);
     const changes = cards
@@ -228,14 +239,15 @@ export function GraphPanel({
   const paste = (given: string): void => {
     const { clientHeight = 0, clientWidth = 0 } = board.current ?? {};
     const at = { x: (clientWidth / 3 - look.x) / look.scale, y: (clientHeight / 3 - look.y) / look.scale };
-    run(() => pasteNodes(graph, given || copied.current, at, compiled.types));
+    run(() => pasteNodes(graph, given || copied.current, at, types));
   };
   const move = (dx: number, dy: number): void => {
-    const changes = chosen().map((name): GraphChange => {
+    const all = [...session.chosen];
+    const changes = all.map((name): GraphChange => {
       const { x, y } = placeOf(name);
       return { type: 'set', at: ['layout', name], value: [Math.round(x + dx), Math.round(y + dy)] };
     });
-    edit(`move ${called(chosen())}`, changes, `move ${chosen().join(' ')}`);
+    edit(`move ${called(all)}`, changes, `move ${all.join(' ')}`);
   };
   const undo = (isBack: boolean): void => {
     const name = isBack ? session.undoes : session.redoes;
@@ -263,7 +275,12 @@ export function GraphPanel({
     Backspace: () => runOn(removeNodes),
     a: () => setAdding({ x: 60, y: 40 }),
     f: fit,
-    Escape: () => session.choose([]),
+    o: () => {
+      const [name] = chosen();
+      const call = name === undefined ? undefined : graph.nodes?.[name]?.call;
+      if (call !== undefined && openable(graph).includes(call)) session.open(call);
+    },
+    Escape: () => (session.chosen.size > 0 ? session.choose([]) : session.open(undefined)),
   };
   const keys = (event: KeyboardEvent): void => {
     const isMod = event.ctrlKey || event.metaKey;
@@ -272,7 +289,7 @@ export function GraphPanel({
     const way = { ArrowLeft: [-by, 0], ArrowRight: [by, 0], ArrowUp: [0, -by], ArrowDown: [0, by] }[key];
     if (isMod && key === 'z') undo(!event.shiftKey);
     else if (isMod && key === 's') onSave();
-    else if (isMod && key === 'a') session.choose(Object.keys(graph.nodes ?? {}));
+    else if (isMod && key === 'a') session.choose(Object.keys({ ...graph.takes, ...graph.nodes }));
     else if (isMod) {
       // Copying and pasting are events of their own.
       if (key === 'c' || key === 'v') event.stopPropagation();
@@ -329,13 +346,25 @@ export function GraphPanel({
       />
       {view === 'WGSL' && <WgslView session={session} />}
       {view === 'list' && <GraphList cards={cards} session={session} values={values} onFault={fault} />}
+      {opened !== undefined && view !== 'WGSL' && (
+        <FunctionBar
+          name={opened}
+          takes={graph.takes ?? {}}
+          onLeave={() => session.open(undefined)}
+          onRename={(name) => attempt(`the function is called ${name}`, () => session.renameOpened(name))}
+          onTake={(name, type) => {
+            const said = `${opened} takes ${name}`;
+            attempt(said, () => session.edit(said, addTaken(session.graph, opened, name, type)));
+          }}
+        />
+      )}
       {isNodes && (
         <GraphBoard
           board={board}
           session={session}
           cards={cards}
           places={places}
-          pictures={pictures.pictures}
+          pictures={onBoard(pictures.pictures, opened)}
           values={values}
           look={look}
           onLook={setLook}
@@ -351,7 +380,7 @@ export function GraphPanel({
           {adding && (
             <AddBox
               graph={graph}
-              type={adding.from === undefined ? undefined : compiled.types.get(adding.from)}
+              type={adding.from === undefined ? undefined : types.get(adding.from)}
               at={adding}
               onTake={take}
               onClose={() => setAdding(undefined)}
@@ -361,12 +390,19 @@ export function GraphPanel({
       )}
       <GraphDetails
         session={session}
-        cost={session.chosen.size === 1 ? costs?.nodes.get(chosen()[0]!) : undefined}
+        cost={
+          session.chosen.size === 1 && costs
+            ? onBoard(costs.nodes, opened).get([...session.chosen][0]!)
+            : undefined
+        }
         onRename={(name) => {
-          const [node] = chosen();
+          const [node] = session.chosen;
           run(() => ({
             name: `call ${node!} ${name}`, // one is chosen
-            changes: [{ type: 'rename', node: node!, name }],
+            changes:
+              opened !== undefined && graph.takes?.[node!] !== undefined
+                ? renameTaken(graph, opened, node!, name)
+                : [{ type: 'rename', node: node!, name }],
             choose: [name],
           }));
         }}
@@ -383,6 +419,7 @@ export function GraphPanel({
           const [replaces] = chosen();
           setAdding({ x: 60, y: 40, replaces: replaces! }); // as above
         }}
+        onOpen={(name) => session.open(name)}
         onMute={onNames['m']!} // it has them
         onBypass={onNames['b']!}
         onWrap={onNames['w']!}

@@ -1,5 +1,6 @@
 import type { JSX } from 'preact';
 import { useEffect, useRef, useState } from 'preact/hooks';
+import { openable } from '../../logic/graph/board-graph.js';
 import type { GraphSession } from '../../logic/graph/graph-session.js';
 import { changesOfWgsl } from '../../logic/graph/wgsl-changes.js';
 
@@ -38,12 +39,16 @@ function ReadWgsl({ session }: { session: GraphSession }): JSX.Element {
   return (
     <pre class="graph-wgsl" aria-label="WGSL" tabIndex={0}>
       {compiled.wgsl.split('\n').map((line, i) => {
-        const node = compiled.lines[i]?.node;
+        const { function: of, node } = compiled.lines[i] ?? {};
         return (
           <span
             key={i}
-            class={node !== undefined && session.chosen.has(node) ? 'new' : ''}
-            onClick={() => node !== undefined && session.choose([node])}
+            class={node !== undefined && of === session.opened && session.chosen.has(node) ? 'new' : ''}
+            onClick={() => {
+              if (node === undefined) return;
+              if (of === undefined || openable(session.graph).includes(of)) session.open(of);
+              session.choose([node]);
+            }}
           >
             {`${line}\n`}
           </span>

@@ -1,11 +1,5 @@
-import {
-  CALLS,
-  type CompiledGraph,
-  type Graph,
-  type GraphInput,
-  hasMembers,
-  nodesNamedIn,
-} from '@umber-lens/core/graphs';
+import { CALLS, type GraphInput, hasMembers, nodesNamedIn } from '@umber-lens/core/graphs';
+import type { BoardGraph } from './board-graph.js';
 
 /** An input as a card shows it. */
 export interface CardInput {
@@ -27,6 +21,8 @@ export interface Card {
   /** `facing`, or of a hook `surface`. */
   name: string;
   isHook: boolean;
+  /** Whether it is what a function takes: no node. */
+  isTaken: boolean;
   /** What it calls, in words. */
   call: string;
   line: string;
@@ -39,8 +35,13 @@ export interface Card {
 
 const TABLE = new Map(Object.values(CALLS).flatMap((group) => Object.entries(group)));
 
-/** The cards of a graph: nodes as they stand in it, then what its hooks give. */
-export function cardsOf(graph: Graph, compiled: CompiledGraph): Card[] {
+/**
+ * The cards of a graph: nodes as they stand in it, then what its hooks give. Of a function first what it takes.
+ *
+ * @param types of what they give, by name
+ */
+export function cardsOf(graph: BoardGraph, types: ReadonlyMap<string, string>): Card[] {
+  const sources = { ...graph.takes, ...graph.nodes };
   const input = (
     label: string,
     given: GraphInput | undefined,
@@ -50,11 +51,16 @@ export function cardsOf(graph: Graph, compiled: CompiledGraph): Card[] {
     label,
     text: given === undefined || given === null ? '' : formula(given),
     placeholder: usual === undefined ? '' : formula(usual as GraphInput),
-    from: nodesNamedIn(given, graph.nodes ?? {}),
+    from: nodesNamedIn(given, sources),
     path,
     isNested: typeof given === 'object' && given !== null && !Array.isArray(given),
   });
-  const cards = Object.entries(graph.nodes ?? {}).map(([name, node]): Card => {
+  const plain = { isHook: false, isTaken: false, line: '', type: '', isMuted: false, note: '' };
+  const cards: Card[] = Object.entries(graph.takes ?? {}).map(([name, type]) => ({
+    ...plain,
+    ...{ name, isTaken: true, call: 'taken', line: 'What the function takes.', type, inputs: [] },
+  }));
+  for (const [name, node] of Object.entries(graph.nodes ?? {})) {
     const { call, in: given = [], muted = false, note = '', value } = node;
     const path = ['nodes', name];
     const row = call === undefined ? undefined : TABLE.get(call);
@@ -68,32 +74,19 @@ export function cardsOf(graph: Graph, compiled: CompiledGraph): Card[] {
         : Array.from({ length: count }, (_, i) =>
             input(labels[i]?.name ?? `input ${i + 1}`, given[i], [...path, 'in', i], labels[i]?.default),
           );
-    return {
-      name,
-      isHook: false,
-      call: call ?? 'value',
+    cards.push({
+      ...plain,
+      ...{ name, call: call ?? 'value', inputs, isMuted: muted, note },
       line: row?.line ?? own?.note ?? '',
-      type: compiled.types.get(name) ?? '',
-      inputs,
-      isMuted: muted,
-      note,
-    };
-  });
+      type: types.get(name) ?? '',
+    });
+  }
   for (const [hook, given] of Object.entries(graph.hooks)) {
     if (typeof given === 'object' && given !== null && 'code' in given) continue;
     const inputs = hasMembers(given)
       ? Object.entries(given).map(([member, one]) => input(member, one, ['hooks', hook, member]))
       : [input('gives', given as GraphInput, ['hooks', hook])];
-    cards.push({
-      name: hook,
-      isHook: true,
-      call: 'hook',
-      line: '',
-      type: '',
-      inputs,
-      isMuted: false,
-      note: '',
-    });
+    cards.push({ ...plain, ...{ name: hook, isHook: true, call: graph.takes ? 'output' : 'hook', inputs } });
   }
   return cards;
 }

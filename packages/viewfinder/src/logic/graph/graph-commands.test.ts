@@ -204,7 +204,7 @@ test('taking a line away, and what names it, takes the node away', () => {
 test('cards are aligned and framed', () => {
   const text = readFileSync('examples/varnish/painted.graph.json', 'utf8');
   const session = new GraphSession(text, 'painted.graph.json');
-  const cards = cardsOf(session.graph, session.compiled)
+  const cards = cardsOf(session.board, session.types)
     .filter(({ isHook }) => !isHook)
     .slice(0, 4);
   const names = cards.map(({ name }) => name);

@@ -6,10 +6,11 @@ import {
   type GraphInput,
   inputsOfGraph,
   nodeNamed,
-  typesOf,
 } from '@umber-lens/core/graphs';
 import { freeName } from '../free-name.js';
+import { typesOnBoard } from './board-graph.js';
 import { type Card } from './graph-cards.js';
+import { inputsWith } from './inputs-with.js';
 import { CARD, type CardPlace, heightOf } from './graph-layout.js';
 
 /** What a command does to a graph, in words and as changes. */
@@ -57,12 +58,6 @@ export function inputFor(graph: Graph, name: string, type: string | undefined): 
   return callsFor(type ?? '').get(call) ?? -1;
 }
 
-/** Inputs with a value at one of them; those before it have their defaults. */
-export const inputsWith = (given: readonly GraphInput[], place: number, value: GraphInput): GraphInput[] =>
-  Array.from({ length: Math.max(given.length, place + 1) }, (_, i) =>
-    i === place ? value : (given[i] ?? null),
-  );
-
 /** What stands at a way down into a graph. */
 export function inputAt(graph: Graph, path: Way): GraphInput | undefined {
   let at: unknown = graph;
@@ -83,7 +78,7 @@ export function putIntoLink(
   options: CompileGraphOptions = {},
 ): GraphCommand {
   const before = inputAt(graph, path);
-  const type = typeof before === 'string' ? typesOf(graph, [before], options).get(before) : undefined;
+  const type = typeof before === 'string' ? typesOnBoard(graph, [before], options).get(before) : undefined;
   const place = inputFor(graph, node, type);
   if (before === undefined || place < 0) throw new Error(`"${node}" takes no ${type ?? 'such value'}`);
   return {
@@ -108,7 +103,7 @@ function handedOn(
 ): Map<string, GraphInput> {
   const inputs = names.flatMap((name) => nodesOf(graph)[name]?.in ?? []);
   const texts = inputs.filter((one): one is string => typeof one === 'string');
-  const types = typesOf(graph, [...texts, ...names.map((name) => `@${name}`)], options);
+  const types = typesOnBoard(graph, [...texts, ...names.map((name) => `@${name}`)], options);
   return new Map(
     names.map((name) => {
       const { in: given = [], value } = nodesOf(graph)[name] ?? {};

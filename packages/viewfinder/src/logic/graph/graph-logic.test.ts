@@ -96,7 +96,7 @@ test('random edits, taken back one by one, give the text back', () => {
 
 test('cards have inputs by their names in the table, formulas, links and types', () => {
   const session = new GraphSession(RIM, 'rim.graph.json');
-  const cards = cardsOf(session.graph, session.compiled);
+  const cards = cardsOf(session.board, session.types);
   expect(cards.map(({ call, isHook, name, type }) => [name, call, type, isHook])).toEqual([
     ['facing', 'saturate', 'f32', false],
     ['rim', 'pow', 'f32', false],
@@ -166,7 +166,7 @@ test('nodes are found by name, by what they do, by words of the trade; where a l
 
 test('cards stand by the flow, none on another, each behind those that it takes', () => {
   const session = new GraphSession(TEXT, 'painted.graph.json');
-  const cards = cardsOf(session.graph, session.compiled);
+  const cards = cardsOf(session.board, session.types);
   const flow = byFlow(cards);
   for (const card of cards) {
     const own = flow.get(keyOf(card))!;
@@ -198,7 +198,7 @@ test('a thousand nodes in one long chain are laid out all the same, at once', ()
   );
   const text = JSON.stringify({ graph: 1, nodes, hooks: { surface: { roughness: '@n999' } } });
   const session = new GraphSession(text, 'long.graph.json');
-  const flow = byFlow(cardsOf(session.graph, session.compiled));
+  const flow = byFlow(cardsOf(session.board, session.types));
   expect(flow.get('n999')!.x).toBeGreaterThan(flow.get('n998')!.x);
   // What is moved is not compiled anew.
   const { compiled } = session;

@@ -11,6 +11,7 @@ import {
   readLooks,
 } from '@umber-lens/core/graphs';
 import { freeName } from '../free-name.js';
+import { type BoardGraph, boardGraph, onBoard, outward } from './board-graph.js';
 import { graphDifferences } from './graph-differences.js';
 
 interface Done {
@@ -31,6 +32,9 @@ export class GraphSession {
   compiled: CompiledGraph;
   /** Nodes that are chosen, the last one last. */
   readonly chosen = new Set<string>();
+  /** The function of the graph whose nodes are on the board; undefined: the graph's own. */
+  opened: string | undefined;
+  private shown: { of: Graph; opened: string | undefined; board: BoardGraph } | undefined;
   /** The last one that the compiler found nothing wrong with. */
   private proven: CompiledGraph;
   /** Whether what the compiler finds is among the findings. */
@@ -92,6 +96,47 @@ export class GraphSession {
     this.take(applyEdits(before, edits), changes);
   }
 
+  /** What is on the board. */
+  get board(): BoardGraph {
+    const { graph, opened } = this;
+    if (this.shown?.of !== graph || this.shown.opened !== opened)
+      this.shown = { of: graph, opened, board: boardGraph(graph, opened) };
+    return this.shown.board;
+  }
+
+  /** What each node on the board gives, as WGSL has it; and what a function takes. */
+  get types(): ReadonlyMap<string, string> {
+    const { board, compiled, opened } = this;
+    const types = onBoard(compiled.types, opened);
+    return board.takes ? new Map([...Object.entries(board.takes), ...types]) : types;
+  }
+
+  /** Puts the nodes of a function on the board, or the graph's own. */
+  open(name: string | undefined): void {
+    if (name === this.opened) return;
+    this.opened = name;
+    this.chosen.clear();
+    this.tell();
+  }
+
+  /** The same as `edit`, of what is on the board. */
+  editBoard(name: string, changes: readonly GraphChange[], merge?: string): void {
+    this.edit(name, outward(changes, this.opened), merge);
+  }
+
+  /** Calls the function on the board otherwise. @throws LensError those of `graphEdit` */
+  renameOpened(name: string): void {
+    const { opened } = this;
+    if (opened === undefined || name === opened) return;
+    const before = this.graph;
+    this.opened = name;
+    try {
+      this.edit(`call ${opened} ${name}`, [{ type: 'renameFunction', function: opened, name }]);
+    } finally {
+      if (this.graph === before) this.opened = opened;
+    }
+  }
+
   /** Looks at the text: at once at what the graph tells, and after a rest at what the compiler finds in the WGSL. */
   private look(isQuick: boolean): void {
     const { file, sources, text } = this;
@@ -125,7 +170,10 @@ export class GraphSession {
       const { frames: _frames, layout: _layout, notes: _notes, ...rest } = this.graph;
       this.graph = { ...rest, ...readLooks(text) };
     } else this.look(true);
-    for (const node of this.chosen) if (!(node in (this.graph.nodes ?? {}))) this.chosen.delete(node);
+    // What was opened may be gone, or be called otherwise.
+    if (this.opened !== undefined && !(this.opened in (this.graph.functions ?? {}))) this.opened = undefined;
+    const { nodes = {}, takes = {} } = this.board;
+    for (const node of this.chosen) if (!(node in nodes) && !(node in takes)) this.chosen.delete(node);
     this.tell();
   }
 
@@ -182,14 +230,15 @@ export class GraphSession {
     this.tell();
   }
 
-  /** A name that no node has. */
+  /** A name that nothing on the board has. */
   freeName(wanted: string): string {
-    return freeName(wanted, (name) => name in (this.graph.nodes ?? {}));
+    const { nodes = {}, takes = {} } = this.board;
+    return freeName(wanted, (name) => name in nodes || name in takes);
   }
 
   /** Severity of what is found at a node: the worst. */
   gravityOf(node: string): 'error' | 'warning' | undefined {
-    const own = this.findings.filter((one) => one.node === node && one.function === undefined);
+    const own = this.findings.filter((one) => one.node === node && one.function === this.opened);
     return own.find(({ severity }) => severity === 'error') ? 'error' : own[0]?.severity;
   }
 }

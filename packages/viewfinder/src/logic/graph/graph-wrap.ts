@@ -6,9 +6,9 @@ import {
   identifiersFor,
   inputsOfGraph,
   nodeNamed,
-  typesOf,
 } from '@umber-lens/core/graphs';
 import { freeName } from '../free-name.js';
+import { typesOnBoard } from './board-graph.js';
 import { called, type GraphCommand } from './graph-commands.js';
 
 /**
@@ -50,7 +50,7 @@ export function wrapNodes(
     return inside.has(named) ? input : `@${paramFor(named)}${input.slice(named.length + 1)}`;
   };
   const held = Object.fromEntries(names.map((one) => [one, exchangedNode(nodes[one]!, inner)] as const)); // of the graph
-  const types = typesOf(
+  const types = typesOnBoard(
     graph,
     [...params.keys()].map((reference) => `@${reference}`),
     options,
@@ -62,9 +62,19 @@ export function wrapNodes(
     takes[param] = type;
   }
   const free = freeName(name, (one) => one in (graph.functions ?? {}), '');
+  const layout = Object.fromEntries(Object.entries(graph.layout ?? {}).filter(([one]) => inside.has(one)));
   const others = names.filter((one) => one !== result);
   const changes: GraphChange[] = [
-    { type: 'set', at: ['functions', free], value: { takes, nodes: held, gives: `@${result}` } },
+    {
+      type: 'set',
+      at: ['functions', free],
+      value: {
+        takes,
+        nodes: held,
+        gives: `@${result}`,
+        ...(Object.keys(layout).length > 0 ? { layout } : {}),
+      },
+    },
     {
       type: 'set',
       at: ['nodes', result],
