@@ -241,13 +241,20 @@ test('WGSL that is typed changes the graph, and what is wrong with it is told', 
   await button('WGSL').click();
   await button('type').click();
   const text = page.getByRole('textbox', { name: 'WGSL, typed' });
-  const given = await text.inputValue();
+  const given = await text.innerText();
+  const type = async (typed: string): Promise<void> => {
+    await text.press('Control+a');
+    await page.keyboard.insertText(typed);
+  };
   expect(given).toContain('stepped(saturate(dot_), settings.bands, 0.2)');
-  await text.fill(given.replace('settings.bands, 0.2', 'settings.bands, 0.0'));
+  await type(given.replace('settings.bands, 0.2', 'settings.bands, 0.0'));
   await pause(600);
-  await text.fill(given.replace('saturate(dot_)', 'saturate(dit_)'));
+  await type(given.replace('saturate(dot_)', 'saturate(dit_)'));
   await page.getByRole('alert').filter({ hasText: 'dit_' }).waitFor();
-  await text.fill(given.replace(/stepped\(.*\)/, 'stepped(saturate(dot_), settings.bands, 0.0) * 1.5'));
+  // Its line has the mark.
+  const wrong = page.locator('.cm-lintRange-error');
+  expect(await wrong.innerText()).toContain('dit_');
+  await type(given.replace(/stepped\(.*\)/, 'stepped(saturate(dot_), settings.bands, 0.0) * 1.5'));
   await page.waitForFunction(
     () => !document.querySelector('body > div:last-of-type')!.shadowRoot!.querySelector('[role=alert]'),
   );

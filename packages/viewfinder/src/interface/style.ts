@@ -181,10 +181,8 @@ kbd { font: 11.5px/1.3 ui-monospace, SFMono-Regular, Menlo, monospace; backgroun
 .add-box li { padding: 3px 6px; border-radius: 4px; display: flex; gap: 8px; cursor: default; } .add-box li span { color: var(--quiet); flex: 1; }
 .add-box li[aria-selected='true'] { background: var(--brass); color: var(--ink); } .add-box li[aria-selected='true'] span { color: inherit; }
 .graph-text { flex: 1; min-height: 0; display: flex; flex-direction: column; background: var(--field); }
-.graph-text-head { display: flex; gap: 8px; align-items: center; padding: 3px 8px; color: var(--quiet); } .graph-text-head button { border-color: var(--line); color: var(--text); }
-.graph-wgsl { flex: 1; min-height: 0; max-height: none; } .graph-wgsl span { display: block; cursor: default; }
-textarea.graph-wgsl { border: 0; border-top: 1px solid var(--line); resize: none; padding: 8px 10px; background: var(--field); color: var(--text); white-space: pre; tab-size: 2;
-  font: 12px/1.45 ui-monospace, SFMono-Regular, Menlo, monospace; outline-offset: -2px; }
+.graph-text-head { display: flex; gap: 8px; align-items: center; padding: 3px 8px; color: var(--quiet); } .graph-text-head button { border-color: var(--line); color: var(--text); } .graph-text-head button[aria-pressed='true'] { color: var(--ink); }
+.graph-field { flex: 1; min-height: 0; display: flex; border-top: 1px solid var(--line); } .graph-field > * { min-width: 0; }
 .graph-fault { max-height: 34%; border-top: 2px solid var(--wrong); color: var(--wrong); flex: none; }
 .graph-details { display: flex; gap: 4px; align-items: center; padding: 4px 8px; border-top: 1px solid var(--line); flex-wrap: wrap; }
 .graph-details > span { color: var(--quiet); } .graph-details > .grow { flex: 1; min-width: 0; } .graph-details input { width: 118px; } .graph-details input.wide { width: 190px; flex: 0 1 230px; }
