@@ -215,6 +215,25 @@ test('a function is opened as a graph of its own: named, changed and given more 
   expect(await left()).toEqual(before);
 });
 
+test('under the probe nodes have numbers, on pictures and in the scene, and the GPU has the same', async () => {
+  const value = (): Promise<string> => card('dot').locator('code').innerText();
+  const seen = [await value()];
+  const picture = (await card('dot').locator('canvas').boundingBox())!;
+  await page.mouse.click(picture.x + picture.width * 0.6, picture.y + picture.height * 0.4);
+  await graph.finds('the GPU has the same at all');
+  seen.push(await value());
+  await button('probe').click();
+  const place = await page.evaluate(
+    () => document.querySelector('canvas')!.getBoundingClientRect().toJSON() as DOMRect,
+  );
+  await page.mouse.click(place.x + place.width * 0.25, place.y + place.height * 0.2);
+  await page.getByRole('status').filter({ hasText: 'the probe is on left' }).waitFor();
+  await graph.finds('the GPU has the same at all');
+  seen.push(await value());
+  expect(new Set(seen).size).toBe(3);
+  await button('probe').click();
+});
+
 test('a link is pulled off its input; a double click puts a node into it; the list tells it all', async () => {
   await button('fit').click();
   await graph.drag(graph.input('nodes', 'flat', 'in', 1).locator('.port'), card('dot'), [0, 60]);

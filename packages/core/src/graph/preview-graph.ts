@@ -19,7 +19,8 @@ const LIGHT = `fn previewLight(direction: vec3f) -> Light {
 }`;
 
 /** Stripes where a part is below 0, bright ones where one is above 1, a grid where it is no number. */
-const MARKED = `fn previewMarked(value: vec3f, at: vec2f) -> vec4f {
+const MARKED = `fn previewMarked(value: vec3f, at: vec2f, plain: f32) -> vec4f {
+  if plain > 0.5 { return vec4f(value, 1); }
   let bits = bitcast<vec3u>(value) & vec3u(0x7f800000u);
   let band = fract((at.x + at.y) / 8) < 0.5;
   if any(bits == vec3u(0x7f800000u)) {
@@ -46,7 +47,8 @@ const NAMES: Readonly<Record<string, string>> = {
 
 /**
  * Has each node of a graph shown on a shape: all of them are one draw, of one instance a node. Vectors are colors, numbers greys; what is below 0, above 1
- * or no number is marked by patterns. Its setting `previewLight` says from where light comes. Nodes that ask for a vertex or a ray, and graphs of effects, are not shown.
+ * or no number is marked by patterns. Its setting `previewLight` says from where light comes; where `previewPlain` is 1 values are given
+ * as they are. Nodes that ask for a vertex or a ray, and graphs of effects, are not shown.
  */
 export function previewGraph(graph: Graph, options: CompileGraphOptions = {}): PreviewedGraph | undefined {
   if (graph.hooks.effect !== undefined) return undefined;
@@ -56,7 +58,11 @@ export function previewGraph(graph: Graph, options: CompileGraphOptions = {}): P
     if (!outside.has(name)) nodes[name] = exchangedNode(node, standIn);
   const base: Graph = {
     ...graph,
-    settings: { ...graph.settings, previewLight: { type: 'vec3f', value: PREVIEW_LIGHT } },
+    settings: {
+      ...graph.settings,
+      previewLight: { type: 'vec3f', value: PREVIEW_LIGHT },
+      previewPlain: { type: 'f32', value: 0 },
+    },
     instanceSettings: { ...graph.instanceSettings, shownNode: { type: 'f32' } },
     functions: { ...graph.functions, previewLight: { code: LIGHT }, previewMarked: { code: MARKED } },
     nodes,
@@ -68,7 +74,7 @@ export function previewGraph(graph: Graph, options: CompileGraphOptions = {}): P
   const shown = Object.keys(graph.nodes ?? {}).filter((name) => colorOf(name, types.get(name)));
   const marked = (name: string): GraphInput => ({
     call: 'previewMarked',
-    in: [colorOf(name, types.get(name))!, '@p.screenPosition'], // looked at above
+    in: [colorOf(name, types.get(name))!, '@p.screenPosition', '@settings.previewPlain'], // looked at above
   });
   const chain = shown.reduce<GraphInput>(
     (otherwise, name, i) => ({

@@ -145,7 +145,7 @@ export class PictureInput {
       const over = gripAt(stage.grips, x, y);
       if (over !== this.activeGrip) {
         this.activeGrip = over;
-        this.glass.style.cursor = over ? 'grab' : '';
+        this.glass.style.cursor = over ? 'grab' : stage.probing ? 'crosshair' : '';
       }
       return;
     }
@@ -281,6 +281,7 @@ export class PictureInput {
     const { rectangle } = this;
     this.rectangle = undefined;
     if (gesture.isMoved && rectangle) this.chooseIn(rectangle, gesture.mode);
+    else if (this.stage.probing) this.stage.probing(x, y);
     else this.chooseAt(x, y, gesture.mode);
     editor.tell();
   }

@@ -18,6 +18,7 @@ import type { Editor } from '../logic/editor.js';
 import { Eye } from '../logic/handles/eye.js';
 import { type Grip, gripsOf } from '../logic/handles/grips.js';
 import { frameOf } from '../logic/handles/move-nodes.js';
+import type { Vec } from '../logic/handles/vectors.js';
 import { LightBall } from './light-ball.js';
 import { Marks } from './marks.js';
 import { type Aid, AIDS, Overlay, type Shown } from './overlay.js';
@@ -51,6 +52,10 @@ export class Stage implements LensTool {
   rate = 1;
   /** Seconds at which time stands still for shaders; undefined: it goes as the page's does. */
   heldTime: number | undefined;
+  /** Hears clicks in the picture in place of choosing; CSS pixels. */
+  probing: ((x: number, y: number) => void) | undefined;
+  /** What was probed: it is marked. */
+  probed: { at: Vec; normal: Vec } | undefined;
   /** Milliseconds of the last frames, the newest last. */
   readonly frames: number[] = [];
   grips: readonly Grip[] = [];
@@ -318,7 +323,7 @@ export class Stage implements LensTool {
       grips: this.grips,
       active: input.activeGrip,
       readout: input.readout && frame ? { text: input.readout, at: frame.at } : undefined,
-      landing: input.landing,
+      landing: input.landing ?? (isLive ? undefined : this.probed),
       rectangle: input.rectangle,
     };
   }

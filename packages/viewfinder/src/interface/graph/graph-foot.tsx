@@ -1,6 +1,7 @@
 import type { GraphCosts, GraphFinding } from '@umber-lens/core/graphs';
 import type { JSX } from 'preact';
 import { onBoard } from '../../logic/graph/board-graph.js';
+import type { ProbedValues } from '../../logic/graph/graph-probe.js';
 import type { GraphSession } from '../../logic/graph/graph-session.js';
 import { costText } from './graph-details.js';
 
@@ -8,17 +9,16 @@ interface GraphFootProps {
   session: GraphSession;
   costs: GraphCosts | undefined;
   hasPictures: boolean;
+  probed: ProbedValues;
 }
 
 /** What is wrong, and what it costs. */
-export function GraphFoot({ costs, hasPictures, session }: GraphFootProps): JSX.Element {
+export function GraphFoot({ costs, hasPictures, probed, session }: GraphFootProps): JSX.Element {
   const { findings, isWrong } = session;
   return (
     <footer>
       {findings.length === 0 ? (
-        <span>
-          Nothing is wrong. {hasPictures ? 'Values are those under the probe: click on a picture.' : ''}
-        </span>
+        <span>Nothing is wrong. {hasPictures ? probeLine(probed) : ''}</span>
       ) : (
         <ul aria-label="findings">
           {byGravity(findings).map(({ function: of, hint, message, node, severity }, i) => (
@@ -44,6 +44,17 @@ export function GraphFoot({ costs, hasPictures, session }: GraphFootProps): JSX.
       {costs && !isWrong && <Costs costs={costs} session={session} />}
     </footer>
   );
+}
+
+/** What the GPU said of the numbers of the CPU. */
+function probeLine({ alone, other, same }: ProbedValues): string {
+  const besides = alone.length > 0 ? ` Of ${alone.length} it alone knows.` : '';
+  if (other.length > 0) return `The GPU differs at ${other.slice(0, 5).join(', ')}.${besides}`;
+  if (same.length > 0)
+    return `Values are those under the probe; the GPU has the same at all ${same.length}.${besides}`;
+  return alone.length > 0
+    ? 'Values are the GPU’s: what textures hold the script does not know.'
+    : 'Values are those under the probe: click on a picture.';
 }
 
 /** How many nodes are named as those that cost most. */

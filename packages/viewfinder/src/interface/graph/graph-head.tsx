@@ -17,6 +17,9 @@ interface GraphHeadProps {
   light: number;
   /** Seconds at which time stands still; undefined where it goes on. */
   heldTime: number | undefined;
+  /** Whether clicks in the picture put the probe there. */
+  isProbing: boolean;
+  onProbing(isOn: boolean): void;
   onAdd(): void;
   onUndo(isBack: boolean): void;
   onTidy(): void;
@@ -33,12 +36,14 @@ interface GraphHeadProps {
 /** What acts on a whole graph. */
 export function GraphHead({
   heldTime,
+  isProbing,
   light,
   onAdd,
   onClose,
   onExport,
   onFit,
   onLight,
+  onProbing,
   onSave,
   onShape,
   onTidy,
@@ -135,6 +140,14 @@ export function GraphHead({
         onInput={(event) => onLight(Number(event.currentTarget.value))}
         onKeyDown={(event) => event.stopPropagation()}
       />
+      <button
+        type="button"
+        aria-pressed={isProbing}
+        onClick={() => onProbing(!isProbing)}
+        title="a click in the picture puts the probe there: nodes have their values at that place"
+      >
+        probe
+      </button>
       {isTimed && <HeldTime held={heldTime} onTime={onTime} />}
       <span class="grow" />
       <ExportMenu onExport={onExport} />

@@ -1,15 +1,9 @@
-import {
-  type GraphChange,
-  graphCosts,
-  type GraphCosts,
-  type PreviewedGraph,
-  previewGraph,
-} from '@umber-lens/core/graphs';
+import type { GraphChange } from '@umber-lens/core/graphs';
 import type { JSX } from 'preact';
 import { useEffect, useMemo, useRef, useState } from 'preact/hooks';
 import type { Lens } from 'umber-lens';
 import type { Editor } from '../../logic/editor.js';
-import { addTaken, onBoard, openable, renameTaken, withFunctionOpen } from '../../logic/graph/board-graph.js';
+import { addTaken, onBoard, openable, renameTaken } from '../../logic/graph/board-graph.js';
 import { cardsOf } from '../../logic/graph/graph-cards.js';
 import { copyNodes, pasteNodes } from '../../logic/graph/graph-clipboard.js';
 import {
@@ -27,7 +21,6 @@ import { type ExportKind, exportGraph } from '../../logic/graph/graph-exports.js
 import { byFlow, type CardPlace, keyOf, placesOf } from '../../logic/graph/graph-layout.js';
 import type { Offer } from '../../logic/graph/graph-offers.js';
 import { inputsWith } from '../../logic/graph/inputs-with.js';
-import { numbersOf, valuesAt } from '../../logic/graph/graph-probe.js';
 import type { GraphSession } from '../../logic/graph/graph-session.js';
 import type { Shaded } from '../../logic/graph/shaded.js';
 import { wrapNodes } from '../../logic/graph/graph-wrap.js';
@@ -39,6 +32,7 @@ import { type Adding, GraphBoard } from './graph-board.js';
 import { FunctionBar } from './function-bar.js';
 import { GraphDetails } from './graph-details.js';
 import { GraphFoot } from './graph-foot.js';
+import { useCosts, usePreview, useProbe } from './graph-hooks.js';
 import { GraphHead, type GraphView } from './graph-head.js';
 import { GraphList } from './graph-list.js';
 import { type GraphLook, lookAtAll } from './graph-look.js';
@@ -56,10 +50,6 @@ interface GraphPanelProps {
 
 /** How often settings, and time, are looked at, milliseconds. */
 const LOOK_AGAIN = 400;
-/** How long nothing is changed before pictures of nodes are drawn anew, milliseconds. */
-const PICTURE_REST = 180;
-/** How long nothing is changed before the compiler looks through all of it. */
-const REST = 300;
 /** How far arrows move cards, and with shift. */
 const STEP = 10;
 const LEAP = 50;
@@ -87,8 +77,6 @@ export function GraphPanel({
   const [shape, setShape] = useState<PictureShape>('ball');
   const [light, setLight] = useState(LIGHT);
   const [fitted, setFitted] = useState(0);
-  const [probe, setProbe] = useState<CardPlace>({ x: 0.35, y: -0.35 });
-  const [costs, setCosts] = useState<GraphCosts | undefined>(undefined);
   const board = useRef<HTMLDivElement>(null);
   const copied = useRef('');
   /** How all of it is seen, as long as nobody looked elsewhere. */
@@ -97,32 +85,9 @@ export function GraphPanel({
   useEffect(() => () => pictures.dispose(), [pictures]);
   useEffect(() => () => void (stage.heldTime = undefined), [stage]);
   useEffect(() => session.onChange(() => redraw((n) => n + 1)), [session]);
-  const { board: graph, compiled, opened, text, types } = session;
-  useEffect(() => {
-    const timer = setTimeout(() => {
-      session.lookThrough();
-      try {
-        setCosts(graphCosts(session.compiled, session));
-      } catch {
-        // What is wrong is among the findings.
-        setCosts(undefined);
-      }
-    }, REST);
-    return () => clearTimeout(timer);
-  }, [session, text, compiled]);
-  // Where cards stand is no other picture; what is changed at once is drawn once.
-  const [preview, setPreview] = useState<PreviewedGraph | undefined>(() =>
-    previewGraph(withFunctionOpen(session.graph, opened), session),
-  );
-  const shownNodes = useRef(graph.nodes);
-  useEffect(() => {
-    if (shownNodes.current === graph.nodes) return;
-    const timer = setTimeout(() => {
-      shownNodes.current = graph.nodes;
-      setPreview(previewGraph(withFunctionOpen(session.graph, session.opened), session));
-    }, PICTURE_REST);
-    return () => clearTimeout(timer);
-  }, [session, graph.nodes]);
+  const { board: graph, compiled, opened, types } = session;
+  const costs = useCosts(session);
+  const preview = usePreview(session);
   const { primary } = editor.selection;
   useEffect(() => {
     const draw = (): void => {
@@ -148,16 +113,10 @@ export function GraphPanel({
   const { hooks, nodes } = graph;
   const cards = useMemo(() => cardsOf(graph, types), [nodes, hooks, opened, compiled]);
   const places = useMemo(() => placesOf(graph, cards), [graph, cards]);
-  // Settings are written to in place.
-  const settings = JSON.stringify(numbersOf(shaded.settings));
-  const values = useMemo(
-    () =>
-      onBoard(
-        valuesAt(preview, probe, JSON.parse(settings) as Record<string, unknown>, session.file),
-        opened,
-      ),
-    [opened, preview, probe, session, settings],
-  );
+  const { isProbing, probed, putOnPictures, setProbing } = useProbe({
+    ...{ editor, lens, preview, session, shaded, stage },
+  });
+  const values = probed.words;
   const placeOf = (key: string): CardPlace => places.get(key) ?? { x: 0, y: 0 };
   const fault = (said: string): void => editor.say(said);
   /** Does something, says what was done, or why it cannot be done. */
@@ -328,6 +287,8 @@ export function GraphPanel({
         shape={shape}
         light={light}
         heldTime={stage.heldTime}
+        isProbing={isProbing}
+        onProbing={setProbing}
         onAdd={() => setAdding({ x: 60, y: 40 })}
         onUndo={undo}
         onTidy={tidy}
@@ -374,7 +335,7 @@ export function GraphPanel({
           onEdit={edit}
           onCommand={run}
           onAdding={setAdding}
-          onProbe={setProbe}
+          onProbe={putOnPictures}
           onFault={fault}
         >
           {adding && (
@@ -442,7 +403,7 @@ export function GraphPanel({
         }
         onRemove={onNames['Delete']!}
       />
-      <GraphFoot session={session} costs={costs} hasPictures={drawn > 0} />
+      <GraphFoot session={session} costs={costs} hasPictures={drawn > 0} probed={probed} />
     </section>
   );
 }

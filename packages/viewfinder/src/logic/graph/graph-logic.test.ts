@@ -1,11 +1,11 @@
 import { readFileSync } from 'node:fs';
-import { applyEdits } from '@umber-lens/core/engine';
+import { applyEdits, Scene } from '@umber-lens/core/engine';
 import { graphEdit, previewGraph, readGraph } from '@umber-lens/core/graphs';
 import fc from 'fast-check';
 import { cardsOf, formula, typedInput } from './graph-cards.js';
 import { byFlow, heightOf, keyOf, placesOf } from './graph-layout.js';
 import { offersOf } from './graph-offers.js';
-import { valuesAt } from './graph-probe.js';
+import { probedInScene, probedOnBall, valuesAt, withGpu } from './graph-probe.js';
 import { GraphSession } from './graph-session.js';
 
 const TEXT = readFileSync('examples/varnish/painted.graph.json', 'utf8');
@@ -208,8 +208,60 @@ test('a thousand nodes in one long chain are laid out all the same, at once', ()
 
 test('under the probe each node has its value', () => {
   const preview = previewGraph(readGraph(RIM), { file: 'rim.graph.json' });
-  const values = valuesAt(preview, { x: 0.6, y: 0 }, { edge: 2 }, 'rim.graph.json');
-  expect(values.get('facing')).toBe('0.8');
-  expect(values.get('rim')).toBe('0.04');
-  expect(valuesAt(undefined, { x: 0, y: 0 }, {}, '').size).toBe(0);
+  const values = valuesAt(preview, probedOnBall({ x: 0.6, y: 0 }), { edge: 2 }, 'rim.graph.json');
+  expect(values.get('facing')).toBeCloseTo(0.8, 5);
+  expect(values.get('rim')).toBeCloseTo(0.04, 5);
+  const types = new Map([
+    ['facing', 'f32'],
+    ['rim', 'f32'],
+    ['light', 'vec3f'],
+    ['paint', 'vec3f'],
+  ]);
+  const gpu = new Map([
+    ['facing', [0.801, 0.801, 0.801]],
+    ['rim', [0.4, 0.4, 0.4]],
+    ['paint', [1, 0, 0.5]],
+  ]);
+  const { words, ...found } = withGpu(values, gpu, types);
+  expect(found).toEqual({ same: ['facing'], other: ['rim'], alone: ['paint'] });
+  expect([words.get('facing'), words.get('rim'), words.get('paint')]).toEqual([
+    '0.8',
+    '0.04, but 0.4 on the GPU',
+    '1  0  0.5 on the GPU',
+  ]);
+  expect(valuesAt(undefined, probedOnBall({ x: 0, y: 0 }), {}, '').size).toBe(0);
+});
+
+test('in the scene a surface is what shaders find there, and time is what it is', () => {
+  const scene = new Scene();
+  const camera = scene.createNode({
+    translation: [0, 0, 5],
+    camera: { type: 'perspective', yfov: 1, znear: 0.1 },
+  });
+  const node = scene.createNode({
+    translation: [1, 0, 0],
+    scale: [1, 2, 1],
+    rotation: [0, Math.SQRT1_2, 0, Math.SQRT1_2],
+  });
+  scene.update();
+  const hit = { node, point: [1, 1, 0.5], normal: [0, 0.6, 0.8], texcoord: [0.25, 0.5] };
+  const place = probedInScene(hit, camera, { x: 10, y: 20, width: 320, height: 200 }, 1.5);
+  const near = (values: number[]): unknown => values.map((one) => expect.closeTo(one, 5) as number);
+  expect(place.p).toMatchObject({
+    toCamera: near([-1, -1, 4.5].map((part) => part / Math.hypot(1, 1, 4.5))),
+    viewPosition: near([1, 1, -4.5]),
+    viewNormal: near([0, 0.6, 0.8]),
+    // Turned a quarter about Y, half as high.
+    objectPosition: near([-0.5, 0.5, 0]),
+    objectNormal: near([-0.8, 1.2, 0].map((part) => part / Math.hypot(0.8, 1.2))),
+    texcoord0: [0.25, 0.5],
+  });
+  const graph = readGraph(`{ "graph": 1,
+    "nodes": {
+      "beat": { "call": "*", "in": ["@frame.time", 2] },
+      "far": { "call": "distance", "in": ["@p.position", "@frame.cameraPosition"] }
+    },
+    "hooks": { "surface": { "roughness": "@beat", "metallic": "@far" } } }`);
+  const values = valuesAt(previewGraph(graph), place, {}, 'shader.graph.json');
+  expect(Object.fromEntries(values)).toMatchObject({ beat: 3, far: expect.closeTo(4.717, 3) as number });
 });

@@ -1,0 +1,158 @@
+import { graphCosts, type GraphCosts, type PreviewedGraph, previewGraph } from '@umber-lens/core/graphs';
+import { useEffect, useLayoutEffect, useMemo, useRef, useState } from 'preact/hooks';
+import type { Lens } from 'umber-lens';
+import type { Editor } from '../../logic/editor.js';
+import { onBoard, withFunctionOpen } from '../../logic/graph/board-graph.js';
+import {
+  asksForPicture,
+  numbersOf,
+  type Probe,
+  probedInScene,
+  probedOnBall,
+  type ProbedValues,
+  valuesAt,
+  withGpu,
+} from '../../logic/graph/graph-probe.js';
+import type { GraphSession } from '../../logic/graph/graph-session.js';
+import type { Shaded } from '../../logic/graph/shaded.js';
+import { GpuValues } from '../../stage/gpu-values.js';
+import { type ProbedHit, probeScene } from '../../stage/probe-scene.js';
+import type { Stage } from '../../stage/stage.js';
+
+/** How long nothing is changed before pictures of nodes are drawn anew, milliseconds. */
+const PICTURE_REST = 180;
+/** How long nothing is changed before the compiler looks through all of it. */
+const REST = 300;
+
+/** What the graph costs; it is looked through once nothing was changed for a while. */
+export function useCosts(session: GraphSession): GraphCosts | undefined {
+  const [costs, setCosts] = useState<GraphCosts | undefined>(undefined);
+  const { compiled, text } = session;
+  useEffect(() => {
+    const timer = setTimeout(() => {
+      session.lookThrough();
+      try {
+        setCosts(graphCosts(session.compiled, session));
+      } catch {
+        // What is wrong is among the findings.
+        setCosts(undefined);
+      }
+    }, REST);
+    return () => clearTimeout(timer);
+  }, [session, text, compiled]);
+  return costs;
+}
+
+/** The shader that shows nodes: where cards stand is no other one, and what is changed at once is compiled once. */
+export function usePreview(session: GraphSession): PreviewedGraph | undefined {
+  const make = (): PreviewedGraph | undefined =>
+    previewGraph(withFunctionOpen(session.graph, session.opened), session);
+  const [preview, setPreview] = useState(make);
+  const { nodes } = session.board;
+  const shown = useRef(nodes);
+  useEffect(() => {
+    if (shown.current === nodes) return;
+    const timer = setTimeout(() => {
+      shown.current = nodes;
+      setPreview(make());
+    }, PICTURE_REST);
+    return () => clearTimeout(timer);
+  }, [session, nodes]);
+  return preview;
+}
+
+interface ProbeUse {
+  isProbing: boolean;
+  /** Whether clicks in the scene put the probe there. */
+  setProbing(isOn: boolean): void;
+  putOnPictures(place: Probe): void;
+  probed: ProbedValues;
+}
+
+/** The probe: where it is, and what nodes are there. */
+export function useProbe({
+  editor,
+  lens,
+  preview,
+  session,
+  shaded,
+  stage,
+}: {
+  editor: Editor;
+  lens: Lens;
+  preview: PreviewedGraph | undefined;
+  session: GraphSession;
+  shaded: Shaded;
+  stage: Stage;
+}): ProbeUse {
+  const [onPictures, setOnPictures] = useState<Probe>({ x: 0.35, y: -0.35 });
+  const [hit, setHit] = useState<ProbedHit | undefined>(undefined);
+  const [isProbing, setProbing] = useState(false);
+  const [gpu, setGpu] = useState<{ of: unknown; values: ReadonlyMap<string, readonly number[]> } | undefined>(
+    undefined,
+  );
+  const gpuValues = useMemo(() => new GpuValues(lens), [lens]);
+  useEffect(() => () => gpuValues.dispose(), [gpuValues]);
+  // At once: the next click counts.
+  useLayoutEffect(() => {
+    if (!isProbing) return;
+    stage.probing = (x, y) =>
+      void probeScene(lens, editor.scene, stage, x, y).then(
+        (found) => {
+          setHit(found);
+          editor.say(
+            found ? `the probe is on ${found.node.path}` : 'there is nothing to probe: click on a thing',
+          );
+        },
+        (error: Error) => editor.say(error.message),
+      );
+    return () => {
+      stage.probing = stage.probed = undefined;
+      stage.touch();
+      setHit(undefined);
+    };
+  }, [editor, isProbing, lens, stage]);
+  // Settings are written to in place.
+  const settings = JSON.stringify(numbersOf(shaded.settings));
+  const time = stage.heldTime ?? 0;
+  const computed = useMemo(
+    () =>
+      valuesAt(
+        preview,
+        hit ? probedInScene(hit, hit.camera, hit.at, time) : probedOnBall(onPictures, time),
+        JSON.parse(settings) as Record<string, unknown>,
+        session.file,
+      ),
+    [hit, onPictures, preview, session, settings, time],
+  );
+  // The GPU is asked where the probe was put, once.
+  const asked = useRef<Probe | ProbedHit>(onPictures);
+  useEffect(() => {
+    const place = hit ?? onPictures;
+    if (!preview || asked.current === place || asksForPicture(session.compiled.wgsl)) return;
+    asked.current = place;
+    gpuValues.at(preview, session, place, shaded.settings, time).then(
+      (values) => setGpu({ of: computed, values }),
+      (error: Error) => editor.say(error.message),
+    );
+  }, [computed]);
+  const { compiled, opened, types } = session;
+  const probed = useMemo(
+    () =>
+      withGpu(
+        onBoard(computed, opened),
+        gpu?.of === computed ? onBoard(gpu.values, opened) : undefined,
+        types,
+      ),
+    [compiled, computed, gpu, opened],
+  );
+  return {
+    isProbing,
+    setProbing,
+    putOnPictures: (place) => {
+      setHit(undefined);
+      setOnPictures(place);
+    },
+    probed,
+  };
+}
