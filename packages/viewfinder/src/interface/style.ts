@@ -217,7 +217,7 @@ kbd { font: 11.5px/1.3 ui-monospace, SFMono-Regular, Menlo, monospace; backgroun
 @media (max-width: 1100px) { .root { --rail: 272px; } .field { grid-template-columns: 84px minmax(0, 1fr) 16px; }
   .band { gap: 2px 3px; padding: 4px 5px; } .cluster { gap: 0; } .cluster + .cluster { padding-left: 3px; } .band select { width: 66px; }
   .band select[aria-label='speed'] { width: 50px; } .band button { padding: 3px; min-width: 26px; } .ways select { max-width: 104px; } }
-@media (max-width: 1100px) { .graph-head { gap: 1px; padding: 3px 6px; flex-wrap: nowrap; } .graph-head b { margin-right: 2px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; min-width: 60px; }
+@media (max-width: 1100px) { .graph-head { gap: 1px; padding: 3px 6px; } .graph-head > * { flex: none; } .graph-head > .grow { flex: 1; } .graph-head b { margin-right: 2px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; min-width: 60px; }
   .graph-head button { padding: 3px 5px; min-width: 0; white-space: nowrap; } .graph-head input[type='range'] { width: 46px; } .graph-head select { width: 86px; }
   .graph-details { gap: 1px; padding: 3px 6px; } .graph-details button { padding: 3px 5px; min-width: 0; } .graph-details input { width: 84px; } .graph-details input.wide { width: 100px; flex: 0 1 130px; } }
 @media (max-height: 700px) { .graph { height: 66%; } .status { bottom: 60px; } }
