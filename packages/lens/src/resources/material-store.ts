@@ -10,7 +10,15 @@ import type { BindGroupEntry, Device, DeviceBindGroup, DeviceBuffer, DeviceTextu
 import {
   BINDING_BASE_COLOR_SAMPLER,
   BINDING_BASE_COLOR_TEXTURE,
+  BINDING_EMISSIVE_SAMPLER,
+  BINDING_EMISSIVE_TEXTURE,
   BINDING_MATERIALS,
+  BINDING_METALLIC_ROUGHNESS_SAMPLER,
+  BINDING_METALLIC_ROUGHNESS_TEXTURE,
+  BINDING_NORMAL_SAMPLER,
+  BINDING_NORMAL_TEXTURE,
+  BINDING_OCCLUSION_SAMPLER,
+  BINDING_OCCLUSION_TEXTURE,
 } from '../compiled/layouts.js';
 import type { Messages } from '#messages';
 import type { TextureStore } from './texture-store.js';
@@ -31,6 +39,22 @@ interface Table {
   packed: Float32Array;
   lastUsed: number;
 }
+
+/** In the order of the slots, as those of the samplers. */
+const TEXTURE_BINDINGS = [
+  BINDING_BASE_COLOR_TEXTURE,
+  BINDING_METALLIC_ROUGHNESS_TEXTURE,
+  BINDING_NORMAL_TEXTURE,
+  BINDING_OCCLUSION_TEXTURE,
+  BINDING_EMISSIVE_TEXTURE,
+] as const;
+const SAMPLER_BINDINGS = [
+  BINDING_BASE_COLOR_SAMPLER,
+  BINDING_METALLIC_ROUGHNESS_SAMPLER,
+  BINDING_NORMAL_SAMPLER,
+  BINDING_OCCLUSION_SAMPLER,
+  BINDING_EMISSIVE_SAMPLER,
+] as const;
 
 const SRGB = new Set<string>(['baseColorTexture', 'emissiveTexture']);
 
@@ -117,10 +141,10 @@ export class MaterialStore {
   ): DeviceBindGroup {
     const entries: BindGroupEntry[] = [{ binding: BINDING_MATERIALS, buffer }];
     TEXTURE_SLOTS.forEach((_, i) => {
-      // One behind the other, in the order of the slots.
-      entries.push({ binding: BINDING_BASE_COLOR_TEXTURE + i, texture: textures[i] ?? this.textures.white });
+      // One a slot.
+      entries.push({ binding: TEXTURE_BINDINGS[i]!, texture: textures[i] ?? this.textures.white });
       entries.push({
-        binding: BINDING_BASE_COLOR_SAMPLER + i,
+        binding: SAMPLER_BINDINGS[i]!,
         sampler: this.textures.sampler(traits.textures[i]?.sampler),
       });
     });

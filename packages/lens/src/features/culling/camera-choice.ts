@@ -250,7 +250,8 @@ export class CameraChoice implements DrawChoice {
     const { pyramid, isHidden, values, words } = this;
     let isOther = false;
     for (let k = 0; k < 16; k++) {
-      const [v, p] = [CHOOSING_VIEW + k, CHOOSING_PROJECTION + k];
+      const v = CHOOSING_VIEW + k;
+      const p = CHOOSING_PROJECTION + k;
       if (values[v] === view[k] && values[p] === projection[k]) continue;
       values[v] = view[k]!; // sixteen numbers, here and below
       values[p] = projection[k]!;
