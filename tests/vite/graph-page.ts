@@ -46,7 +46,7 @@ export class GraphPage {
   /** Until the findings have a text: what the compiler says comes after a rest. */
   async finds(text: string): Promise<void> {
     const footer = this.page.getByRole('region', { name: 'graph' }).locator('footer');
-    await footer.filter({ hasText: text }).waitFor({ timeout: 15_000 });
+    await footer.filter({ hasText: text }).waitFor({ timeout: 45_000 });
   }
 
   async drag(from: Locator, to: Locator, shift: [x: number, y: number] = [0, 0]): Promise<void> {

@@ -222,6 +222,27 @@ test('under the probe nodes have numbers, on pictures and in the scene, and the 
   await page.mouse.click(picture.x + picture.width * 0.6, picture.y + picture.height * 0.4);
   await graph.finds('the GPU has the same at all');
   seen.push(await value());
+  // Alt and a drag turn the light, by both ways.
+  const shade = (): Promise<string> =>
+    card('dot')
+      .locator('canvas')
+      .evaluate((canvas: HTMLCanvasElement) => canvas.toDataURL());
+  const shades = [await shade()];
+  for (const [x, y] of [
+    [50, 0],
+    [0, -40],
+  ] as const) {
+    await page.keyboard.down('Alt');
+    await page.mouse.move(picture.x + picture.width / 2, picture.y + picture.height / 2);
+    await page.mouse.down();
+    await page.mouse.move(picture.x + picture.width / 2 + x, picture.y + picture.height / 2 + y, {
+      steps: 4,
+    });
+    await page.mouse.up();
+    await page.keyboard.up('Alt');
+    shades.push(await graph.until(shade, (one) => !shades.includes(one)));
+  }
+  expect(new Set(shades).size).toBe(3);
   await button('probe').click();
   const place = await page.evaluate(
     () => document.querySelector('canvas')!.getBoundingClientRect().toJSON() as DOMRect,

@@ -26,7 +26,7 @@ export interface Adding {
 }
 
 type Hand =
-  | { type: 'pan'; x: number; y: number }
+  | { type: 'pan' | 'light'; x: number; y: number }
   | { type: 'choose'; x: number; y: number; from: CardPlace }
   | { type: 'cards'; name: string; x: number; y: number; dx: number; dy: number }
   | { type: 'link'; from: string; x: number; y: number; taken?: Way };
@@ -46,6 +46,8 @@ interface GraphBoardProps {
   onCommand(command: () => GraphCommand): void;
   onAdding(adding: Adding | undefined): void;
   onProbe(place: CardPlace): void;
+  /** Turns the light on pictures: to the right and up, degrees. */
+  onLight(right: number, up: number): void;
   onFault(text: string): void;
   children?: ComponentChildren;
 }
@@ -63,6 +65,7 @@ export function GraphBoard({
   onCommand,
   onEdit,
   onFault,
+  onLight,
   onLook,
   onProbe,
   onSize,
@@ -158,7 +161,13 @@ export function GraphBoard({
   grab.current = (card, event) => {
     if (card.isHook) return;
     const target = event.target as Element;
-    if (target.classList.contains('card-picture')) {
+    const isPicture = target.classList.contains('card-picture');
+    if (isPicture && event.altKey) {
+      board.current!.setPointerCapture(event.pointerId); // it is drawn
+      setHand({ type: 'light', x: event.clientX, y: event.clientY });
+      return;
+    }
+    if (isPicture) {
       const { height, left, top, width } = target.getBoundingClientRect();
       onProbe({
         x: ((event.clientX - left) / width) * 2 - 1,
@@ -205,6 +214,11 @@ export function GraphBoard({
         if (!hand) return;
         if (hand.type === 'pan') {
           onLook({ ...look, x: look.x + event.clientX - hand.x, y: look.y + event.clientY - hand.y });
+          setHand({ ...hand, x: event.clientX, y: event.clientY });
+          return;
+        }
+        if (hand.type === 'light') {
+          onLight(event.clientX - hand.x, hand.y - event.clientY);
           setHand({ ...hand, x: event.clientX, y: event.clientY });
           return;
         }

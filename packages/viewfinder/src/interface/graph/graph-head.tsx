@@ -15,6 +15,8 @@ interface GraphHeadProps {
   shape: PictureShape;
   /** Degrees from where light comes on pictures. */
   light: number;
+  /** And over the horizon. */
+  height: number;
   /** Seconds at which time stands still; undefined where it goes on. */
   heldTime: number | undefined;
   /** Whether clicks in the picture put the probe there. */
@@ -27,6 +29,7 @@ interface GraphHeadProps {
   onView(view: GraphView): void;
   onShape(shape: PictureShape): void;
   onLight(degrees: number): void;
+  onHeight(degrees: number): void;
   onTime(held: number | undefined): void;
   onExport(kind: ExportKind, isFile: boolean): void;
   onSave(): void;
@@ -35,6 +38,7 @@ interface GraphHeadProps {
 
 /** What acts on a whole graph. */
 export function GraphHead({
+  height,
   heldTime,
   isProbing,
   light,
@@ -42,6 +46,7 @@ export function GraphHead({
   onClose,
   onExport,
   onFit,
+  onHeight,
   onLight,
   onProbing,
   onSave,
@@ -132,13 +137,19 @@ export function GraphHead({
       <input
         type="range"
         aria-label="light on pictures, degrees"
-        title={`light on pictures: from ${light}°`}
+        title={`light on pictures: from ${Math.round(light)}°, ${Math.round(height)}° high; Alt and a drag on a picture turn it, Shift and arrows up and down lift it`}
         min="-180"
         max="180"
         step="5"
         value={light}
         onInput={(event) => onLight(Number(event.currentTarget.value))}
-        onKeyDown={(event) => event.stopPropagation()}
+        onKeyDown={(event) => {
+          event.stopPropagation();
+          const up = { ArrowUp: 5, ArrowDown: -5 }[event.key];
+          if (!event.shiftKey || up === undefined) return;
+          event.preventDefault();
+          onHeight(height + up);
+        }}
       />
       <button
         type="button"

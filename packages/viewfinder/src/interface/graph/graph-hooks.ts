@@ -125,17 +125,24 @@ export function useProbe({
       ),
     [hit, onPictures, preview, session, settings, time],
   );
-  // The GPU is asked where the probe was put, once.
+  // The GPU is asked where the probe was put, once; and again, where the graph became another meanwhile.
   const asked = useRef<Probe | ProbedHit>(onPictures);
+  const now = useRef({ computed, preview, time });
+  now.current = { computed, preview, time };
   useEffect(() => {
     const place = hit ?? onPictures;
-    if (!preview || asked.current === place || asksForPicture(session.compiled.wgsl)) return;
+    if (asked.current === place) return;
     asked.current = place;
-    gpuValues.at(preview, session, place, shaded.settings, time).then(
-      (values) => setGpu({ of: computed, values }),
-      (error: Error) => editor.say(error.message),
-    );
-  }, [computed]);
+    const ask = async (): Promise<void> => {
+      const of = now.current;
+      if (!of.preview || asksForPicture(session.compiled.wgsl)) return;
+      const values = await gpuValues.at(of.preview, session, place, shaded.settings, of.time);
+      if (asked.current !== place) return;
+      if (now.current.computed === of.computed) setGpu({ of: of.computed, values });
+      else if (values.size > 0) await ask();
+    };
+    ask().catch((error: Error) => editor.say(error.message));
+  }, [hit, onPictures]);
   const { compiled, opened, types } = session;
   const probed = useMemo(
     () =>

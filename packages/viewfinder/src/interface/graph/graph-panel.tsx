@@ -56,8 +56,12 @@ const LEAP = 50;
 const DEGREE = Math.PI / 180;
 /** Degrees about Y from where pictures are lit first. */
 const LIGHT = 39;
-/** How high it stands over the horizon: radians. */
-const HEIGHT = 0.65;
+/** And over the horizon. */
+const HEIGHT = 37;
+
+/** Degrees from -180 on. */
+const around = (degrees: number): number => ((((degrees + 180) % 360) + 360) % 360) - 180;
+const upTo = (degrees: number): number => Math.max(-90, Math.min(90, degrees));
 
 /** A graph as cards with links between them, live: what is changed is seen in the picture at once. */
 export function GraphPanel({
@@ -76,6 +80,7 @@ export function GraphPanel({
   const [drawn, setDrawn] = useState(0);
   const [shape, setShape] = useState<PictureShape>('ball');
   const [light, setLight] = useState(LIGHT);
+  const [height, setHeight] = useState(HEIGHT);
   const [fitted, setFitted] = useState(0);
   const board = useRef<HTMLDivElement>(null);
   const copied = useRef('');
@@ -94,9 +99,9 @@ export function GraphPanel({
       if (!preview) return;
       pictures.shape = shape;
       pictures.light = [
-        Math.sin(light * DEGREE) * Math.cos(HEIGHT),
-        Math.sin(HEIGHT),
-        Math.cos(light * DEGREE) * Math.cos(HEIGHT),
+        Math.sin(light * DEGREE) * Math.cos(height * DEGREE),
+        Math.sin(height * DEGREE),
+        Math.cos(light * DEGREE) * Math.cos(height * DEGREE),
       ];
       pictures.chosen = primary?.mesh?.primitives[0]?.geometry;
       pictures.draw(preview, session, shaded.settings).then(
@@ -109,7 +114,7 @@ export function GraphPanel({
     return () => {
       clearInterval(timer);
     };
-  }, [editor, light, pictures, preview, primary, session, shaded, shape]);
+  }, [editor, height, light, pictures, preview, primary, session, shaded, shape]);
   const { hooks, nodes } = graph;
   const cards = useMemo(() => cardsOf(graph, types), [nodes, hooks, opened, compiled]);
   const places = useMemo(() => placesOf(graph, cards), [graph, cards]);
@@ -296,6 +301,8 @@ export function GraphPanel({
         onView={setView}
         onShape={setShape}
         onLight={setLight}
+        height={height}
+        onHeight={(degrees) => setHeight(upTo(degrees))}
         onTime={(held) => {
           stage.heldTime = held;
           stage.touch();
@@ -336,6 +343,10 @@ export function GraphPanel({
           onCommand={run}
           onAdding={setAdding}
           onProbe={putOnPictures}
+          onLight={(right, up) => {
+            setLight((now) => around(now + right));
+            setHeight((now) => upTo(now + up));
+          }}
           onFault={fault}
         >
           {adding && (
