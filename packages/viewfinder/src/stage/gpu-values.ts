@@ -28,6 +28,7 @@ export class GpuValues {
     settings: Shaded['settings'],
     time: number,
   ): Promise<ReadonlyMap<string, readonly number[]>> {
+    if (nodes.length === 0) return new Map();
     const { lens } = this;
     const { compileMaterialShader } = await import('umber-lens/shaders');
     const shader = compileMaterialShader(compiled.wgsl, { file, sources: { ...sources } });
