@@ -211,6 +211,13 @@ test('a function is opened as a graph of its own: named, changed and given more 
   await page.getByRole('button', { name: '← graph' }).click();
   expect(await card('step').innerText()).toContain('highlight');
   expect(await field('step: sharpness').inputValue()).toBe('0');
+  await page.getByRole('combobox', { name: 'nodes of' }).selectOption('highlight');
+  await card('sharpness').locator('.card-title').click();
+  await button('take away').click();
+  expect(await card('sharpness').count()).toBe(0);
+  await page.keyboard.press('Escape');
+  await card('flat').waitFor();
+  expect(await field('step: sharpness').count()).toBe(0);
   await graph.finds('Nothing is wrong');
   expect(await left()).toEqual(before);
 });

@@ -69,6 +69,10 @@ export function GraphDetails({
       <div class="graph-details" role="group" aria-label="chosen nodes">
         <TypedField key={`name ${name}`} label="name of what it takes" value={name} onTake={onRename} />
         <span>{board.takes?.[name]}, given by whoever calls the function</span>
+        <span class="grow" />
+        <button type="button" onClick={onRemove} title="calls give it no more (Delete)">
+          take away
+        </button>
       </div>
     );
   const called = node?.call !== undefined && openable(board).includes(node.call) ? node.call : undefined;

@@ -3,7 +3,7 @@ import type { JSX } from 'preact';
 import { useEffect, useMemo, useRef, useState } from 'preact/hooks';
 import type { Lens } from 'umber-lens';
 import type { Editor } from '../../logic/editor.js';
-import { addTaken, onBoard, openable, renameTaken } from '../../logic/graph/board-graph.js';
+import { addTaken, onBoard, openable, removeTaken, renameTaken } from '../../logic/graph/board-graph.js';
 import { cardsOf } from '../../logic/graph/graph-cards.js';
 import { copyNodes, pasteNodes } from '../../logic/graph/graph-clipboard.js';
 import {
@@ -231,12 +231,18 @@ export function GraphPanel({
       })
       .catch((error: Error) => fault(error.message));
   };
+  const remove = (): void => {
+    const taken = [...session.chosen].find((name) => graph.takes?.[name] !== undefined);
+    if (taken === undefined || opened === undefined) return runOn(removeNodes);
+    const said = `${opened} takes no ${taken}`;
+    attempt(said, () => session.edit(said, removeTaken(session.graph, opened, taken)));
+  };
   const onNames: Readonly<Record<string, () => void>> = {
     m: () => runOn((names) => muteNodes(graph, names)),
     b: () => runOn((names) => bypassNodes(graph, names, session)),
     w: () => runOn((names) => wrapNodes(graph, names, 'own', session)),
-    Delete: () => runOn(removeNodes),
-    Backspace: () => runOn(removeNodes),
+    Delete: remove,
+    Backspace: remove,
     a: () => setAdding({ x: 60, y: 40 }),
     f: fit,
     o: () => {

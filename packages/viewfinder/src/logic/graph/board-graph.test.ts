@@ -1,5 +1,5 @@
 import { graphCosts, previewGraph } from '@umber-lens/core/graphs';
-import { addTaken, onBoard, renameTaken, withFunctionOpen } from './board-graph.js';
+import { addTaken, onBoard, removeTaken, renameTaken, withFunctionOpen } from './board-graph.js';
 import { cardsOf } from './graph-cards.js';
 import { bypassNodes, frameNodes, muteNodes, removeNodes } from './graph-commands.js';
 import { probedOnBall, valuesAt } from './graph-probe.js';
@@ -121,4 +121,32 @@ test('nodes of a function are wrapped into another one', () => {
   expect(session.graph.functions!['straightOn']).toMatchObject({ takes: { n: 'vec3f' }, gives: '@facing' });
   expect(session.board.nodes!['facing']).toEqual({ call: 'straightOn', in: ['@n'] });
   expect(faults(session)).toEqual([]);
+});
+
+test('what a function takes no more its calls do not give, also those within others', () => {
+  const text = TEXT.replace(
+    '{ "call": "twice", "in": ["@rim"] }',
+    '{ "call": "*", "in": [{ "call": "rimOf", "in": ["@p.normal", { "call": "rimOf", "in": ["@p.toCamera", 1] }] }, "@rim"] }',
+  ).replace(/,\s+"twice".*\n/, '\n');
+  const session = new GraphSession(text, 'rim.graph.json');
+  session.open('rimOf');
+  session.edit('more', addTaken(session.graph, 'rimOf', 'tint', 'vec3f'));
+  expect(faults(session)).toEqual([]);
+  const more = session.text;
+  expect(() => removeTaken(session.graph, 'rimOf', 'n')).toThrow('"n" goes into facing');
+  session.edit('less', removeTaken(session.graph, 'rimOf', 'tint'));
+  expect(session.graph).toEqual(new GraphSession(text, 'rim.graph.json').graph);
+  expect(faults(session)).toEqual([]);
+  session.undo();
+  expect(session.text).toBe(more);
+  // One between others.
+  session.editBoard('cut', [{ type: 'set', at: ['nodes', 'edge', 'in', 1], value: 2 }]);
+  session.edit('less', removeTaken(session.graph, 'rimOf', 'width'));
+  expect(session.graph.nodes!['rim']!.in).toEqual(['@p.normal', [0, 0, 0]]);
+  expect(session.graph.hooks.surface).toEqual({
+    alpha: {
+      call: '*',
+      in: [{ call: 'rimOf', in: ['@p.normal', [0, 0, 0]] }, '@rim'],
+    },
+  });
 });

@@ -141,6 +141,30 @@ export function addTaken(graph: Graph, opened: string, name: string, type: strin
   ];
 }
 
+/**
+ * Has a function take one thing less: calls give it no more.
+ *
+ * @param graph all of it
+ * @throws Error where something in the function names it
+ */
+export function removeTaken(graph: Graph, opened: string, name: string): GraphChange[] {
+  const board = boardGraph(graph, opened);
+  const { layout, nodes = {}, takes = {} } = board;
+  for (const { input, node = 'the output' } of inputsOfGraph(board))
+    if (nodeNamed(input, { ...takes, ...nodes }) === name)
+      throw new Error(`"${name}" goes into ${node}: take that link away first`);
+  const place = Object.keys(takes).indexOf(name);
+  return [
+    { type: 'set', at: ['functions', opened, 'takes', name] },
+    ...(layout?.[name] ? outward([{ type: 'set', at: ['layout', name] }], opened) : []),
+    // Those that lie deepest, and stand last, first: ways to the others stay as they are.
+    ...callsOf(graph, opened)
+      .reverse()
+      .filter(({ in: given = [] }) => place < given.length)
+      .map(({ path }): GraphChange => ({ type: 'set', at: [...path, 'in', place] })),
+  ];
+}
+
 /** All calls of a function, those within others behind them. */
 function callsOf(graph: Graph, name: string): { in?: readonly GraphInput[]; path: Way }[] {
   return [undefined, ...openable(graph)].flatMap((of) => {
