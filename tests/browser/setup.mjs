@@ -1,4 +1,4 @@
-// One Chromium and one server of the built examples for all browser tests.
+// A Chromium for each worker, and one server of the built examples for all browser tests.
 import { mkdirSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';

@@ -26,7 +26,7 @@ declare global {
 
 let browser: Browser | undefined;
 
-/** The browser that all tests share. */
+/** The browser that all tests of a worker share. */
 export async function sharedBrowser(): Promise<Browser> {
   const all = process.env['UMBER_TEST_BROWSERS']!.split(' '); // set by setup.mjs
   browser ??= await chromium.connect(all[Number(process.env['JEST_WORKER_ID'] ?? 1) % all.length]!);

@@ -1,7 +1,9 @@
-import { PREVIEW_LIGHT, type PreviewedGraph } from '@umber-lens/core/graphs';
+import { affineToMatrix } from '@umber-lens/core/engine';
+import type { PreviewedGraph } from '@umber-lens/core/graphs';
 import { createMaterial, facing, type Geometry, type Lens, type Material, Scene, sphere } from 'umber-lens';
 import type { Shaded } from '../logic/graph/shaded.js';
-import type { Probe } from '../logic/graph/graph-probe.js';
+import { cameraOverBall, type Probe, type ProbeConditions } from '../logic/graph/graph-probe.js';
+import { previewShader, settingsFor } from './preview-shader.js';
 import type { ProbedHit } from './probe-scene.js';
 
 /** An angle so narrow that a pixel sees one place, radians; and half a width, metres. */
@@ -18,28 +20,25 @@ export class GpuValues {
   /**
    * @param place on pictures of nodes, or on a thing of the scene
    * @param settings as the graph's material has them
-   * @param time seconds
    * @returns by node: three numbers, those that its type has first
    */
   async at(
     { compiled, nodes }: PreviewedGraph,
-    { file, sources }: { file: string; sources: Readonly<Record<string, string>> },
+    of: { file: string; sources: Readonly<Record<string, string>> },
     place: Probe | ProbedHit,
     settings: Shaded['settings'],
-    time: number,
+    { light, time }: ProbeConditions,
   ): Promise<ReadonlyMap<string, readonly number[]>> {
     if (nodes.length === 0) return new Map();
     const { lens } = this;
-    const { compileMaterialShader } = await import('umber-lens/shaders');
-    const shader = compileMaterialShader(compiled.wgsl, { file, sources: { ...sources } });
+    const shader = await previewShader(compiled, of);
     const material = createMaterial(shader, { name: 'values of nodes' }) as Material;
-    const names = new Set([...shader.settings, ...shader.textures].map(({ name }) => name));
     material.settings = {
       ...material.settings,
-      ...Object.fromEntries(Object.entries(settings ?? {}).filter(([name]) => names.has(name))),
-      previewLight: Float32Array.from(PREVIEW_LIGHT),
+      ...settingsFor(shader, settings),
+      previewLight: Float32Array.from(light),
       previewPlain: 1,
-    } as NonNullable<Material['settings']>;
+    };
     const scene = new Scene();
     const asked = nodes.slice(0, MOST);
     const target = lens.createTarget({
@@ -86,7 +85,7 @@ function aim(
 ): ReturnType<Scene['createNode']> {
   if (!('point' in place)) {
     camera.setCamera({ type: 'orthographic', xmag: NARROW, ymag: NARROW, znear: 0.1, zfar: 10 });
-    camera.setTranslation(place.x, -place.y, 5);
+    camera.setTranslation(...cameraOverBall(place));
     return scene.createNode({ mesh: { geometry: sphere({ radius: 1, slices: 128, stacks: 64 }), material } });
   }
   const { camera: seen, node, point, primitive } = place;
@@ -100,7 +99,12 @@ function aim(
     const back = [eye[2]!, eye[6]!, eye[10]!]; // as above
     const along = back.reduce((sum, part, k) => sum + part * way[k]!, 0) / (Math.hypot(...back) ** 2 || 1);
     const side = way.map((part, k) => part - back[k]! * along);
-    camera.setMatrix(byColumns(eye.map((part, i) => (i % 4 === 3 ? part + side[i >> 2]! : part))));
+    camera.setMatrix(
+      affineToMatrix(
+        new Float64Array(16),
+        eye.map((part, i) => (i % 4 === 3 ? part + side[i >> 2]! : part)),
+      ),
+    );
     camera.setCamera({ ...lensOf, xmag: NARROW, ymag: NARROW });
   } else {
     camera.setTranslation(at[0]!, at[1]!, at[2]!);
@@ -111,12 +115,6 @@ function aim(
   const thing = scene.createNode({
     mesh: { geometry: plain as Geometry, material: { ...material, doubleSided: true } },
   });
-  thing.setMatrix(byColumns(node.readWorld(new Float64Array(12))));
+  thing.setMatrix(affineToMatrix(new Float64Array(16), node.readWorld(new Float64Array(12))));
   return thing;
 }
-
-/** An affine transform by rows as a matrix of sixteen numbers by columns. */
-const byColumns = (m: ArrayLike<number>): number[] => [
-  ...[0, 1, 2].flatMap((k) => [m[k]!, m[4 + k]!, m[8 + k]!, 0]), // twelve numbers, here and below
-  ...[m[3]!, m[7]!, m[11]!, 1],
-];

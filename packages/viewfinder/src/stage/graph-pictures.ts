@@ -1,4 +1,4 @@
-import { PREVIEW_LIGHT, type PreviewedGraph } from '@umber-lens/core/graphs';
+import { type CompiledGraph, PREVIEW_LIGHT, type PreviewedGraph } from '@umber-lens/core/graphs';
 import type { Shaded } from '../logic/graph/shaded.js';
 import { numbersOf } from '../logic/graph/graph-probe.js';
 import {
@@ -14,6 +14,7 @@ import {
   type SceneNode,
   sphere,
 } from 'umber-lens';
+import { previewShader, settingsFor } from './preview-shader.js';
 
 /** Pixels of a picture's side. */
 export const PICTURE = 56;
@@ -77,7 +78,6 @@ export class GraphPictures {
   private nodes: readonly string[] = [];
   private material: Material | undefined;
   private target: RenderTarget | undefined;
-  private madeOf = '';
   /** What the pictures are of. */
   private drawnOf = '';
   private shapeOf: PictureShape | Geometry | undefined;
@@ -110,9 +110,12 @@ export class GraphPictures {
     if (key === this.drawnOf && !isTimed && this.shapeOf === this.wanted) return false;
     this.isBusy = true;
     try {
-      await this.make(compiled.wgsl, nodes, file, sources);
-      const light = Float32Array.from(this.light);
-      this.material!.settings = { ...this.material!.settings, ...this.known(settings), previewLight: light }; // it was made
+      const material = await this.make(compiled, nodes, { file, sources });
+      material.settings = {
+        ...material.settings,
+        ...settingsFor(material.shader!, settings), // it has one
+        previewLight: Float32Array.from(this.light),
+      };
       const isNew = await this.read();
       if (isNew) this.drawnOf = key;
       return isNew;
@@ -123,25 +126,14 @@ export class GraphPictures {
     }
   }
 
-  private known(settings: Shaded['settings']): NonNullable<Material['settings']> {
-    const names = new Set(this.material?.shader?.settings.map(({ name }) => name));
-    const textures = new Set(this.material?.shader?.textures.map(({ name }) => name));
-    return Object.fromEntries(
-      Object.entries(settings ?? {}).filter(([name]) => names.has(name) || textures.has(name)),
-    ) as NonNullable<Material['settings']>;
-  }
-
   private async make(
-    wgsl: string,
+    compiled: CompiledGraph,
     nodes: readonly string[],
-    file: string,
-    sources: Readonly<Record<string, string>>,
-  ): Promise<void> {
-    if (wgsl !== this.madeOf) {
-      const { compileMaterialShader } = await import('umber-lens/shaders');
-      const shader = compileMaterialShader(wgsl, { file, sources: { ...sources } });
+    of: { file: string; sources: Readonly<Record<string, string>> },
+  ): Promise<Material> {
+    const shader = await previewShader(compiled, of);
+    if (shader !== this.material?.shader) {
       this.material = createMaterial(shader, { name: 'pictures of nodes' }) as Material;
-      this.madeOf = wgsl;
       this.shapeOf = undefined;
     }
     const { wanted } = this;
@@ -149,6 +141,7 @@ export class GraphPictures {
     if (this.shapeOf !== wanted || count !== this.shown.length) this.place(count);
     this.shapeOf = wanted;
     this.nodes = nodes;
+    return this.material;
   }
 
   /** What the shape is made of. */

@@ -1,6 +1,6 @@
 import type { ShaderCost } from '@umber-lens/core/graphs';
 import type { JSX } from 'preact';
-import { openable } from '../../logic/graph/board-graph.js';
+import { functionCalledBy } from '../../logic/graph/board-graph.js';
 import { type Alignment, ALIGNMENTS } from '../../logic/graph/graph-commands.js';
 import type { GraphSession } from '../../logic/graph/graph-session.js';
 import { TypedField } from './typed-field.js';
@@ -75,7 +75,7 @@ export function GraphDetails({
         </button>
       </div>
     );
-  const called = node?.call !== undefined && openable(board).includes(node.call) ? node.call : undefined;
+  const called = functionCalledBy(board, name);
   return (
     <div class="graph-details" role="group" aria-label="chosen nodes">
       {isOne ? (

@@ -7,6 +7,7 @@ import {
   asksForPicture,
   numbersOf,
   type Probe,
+  type ProbeConditions,
   probedInScene,
   probedOnBall,
   type ProbedValues,
@@ -21,6 +22,8 @@ import type { Stage } from '../../stage/stage.js';
 
 /** How long nothing is changed before pictures of nodes are drawn anew, milliseconds. */
 const PICTURE_REST = 180;
+/** How often the GPU is asked again for one place. */
+const MOST_ASKED = 3;
 /** How long nothing is changed before the compiler looks through all of it. */
 const REST = 300;
 
@@ -73,6 +76,7 @@ interface ProbeUse {
 export function useProbe({
   editor,
   lens,
+  light,
   preview,
   session,
   shaded,
@@ -80,6 +84,8 @@ export function useProbe({
 }: {
   editor: Editor;
   lens: Lens;
+  /** From where light comes on pictures. */
+  light: ProbeConditions['light'];
   preview: PreviewedGraph | undefined;
   session: GraphSession;
   shaded: Shaded;
@@ -115,31 +121,34 @@ export function useProbe({
   // Settings are written to in place.
   const settings = JSON.stringify(numbersOf(shaded.settings));
   const time = stage.heldTime ?? 0;
+  const conditions = useMemo(() => ({ light, time }), [light, time]);
   const computed = useMemo(
     () =>
       valuesAt(
         preview,
-        hit ? probedInScene(hit, hit.camera, hit.at, time) : probedOnBall(onPictures, time),
+        hit ? probedInScene(hit, hit.camera, hit.at, conditions) : probedOnBall(onPictures, conditions),
         JSON.parse(settings) as Record<string, unknown>,
         session.file,
+        conditions,
       ),
-    [hit, onPictures, preview, session, settings, time],
+    [conditions, hit, onPictures, preview, session, settings],
   );
   // The GPU is asked where the probe was put, once; and again, where the graph became another meanwhile.
   const asked = useRef<Probe | ProbedHit>(onPictures);
-  const now = useRef({ computed, preview, time });
-  now.current = { computed, preview, time };
+  const now = useRef({ computed, conditions, preview });
+  now.current = { computed, conditions, preview };
   useEffect(() => {
     const place = hit ?? onPictures;
     if (asked.current === place) return;
     asked.current = place;
-    const ask = async (): Promise<void> => {
+    const ask = async (times = 0): Promise<void> => {
       const of = now.current;
       if (!of.preview || asksForPicture(session.compiled.wgsl)) return;
-      const values = await gpuValues.at(of.preview, session, place, shaded.settings, of.time);
+      const values = await gpuValues.at(of.preview, session, place, shaded.settings, of.conditions);
       if (asked.current !== place) return;
       if (now.current.computed === of.computed) setGpu({ of: of.computed, values });
-      else if (values.size > 0) await ask();
+      // What never rests is not waited for.
+      else if (times < MOST_ASKED) await ask(times + 1);
     };
     ask().catch((error: Error) => editor.say(error.message));
   }, [hit, onPictures]);

@@ -3,7 +3,13 @@ import type { JSX } from 'preact';
 import { useEffect, useMemo, useRef, useState } from 'preact/hooks';
 import type { Lens } from 'umber-lens';
 import type { Editor } from '../../logic/editor.js';
-import { addTaken, onBoard, openable, removeTaken, renameTaken } from '../../logic/graph/board-graph.js';
+import {
+  addTaken,
+  functionCalledBy,
+  onBoard,
+  removeTaken,
+  renameTaken,
+} from '../../logic/graph/board-graph.js';
 import { cardsOf } from '../../logic/graph/graph-cards.js';
 import { copyNodes, pasteNodes } from '../../logic/graph/graph-clipboard.js';
 import {
@@ -93,16 +99,16 @@ export function GraphPanel({
   const { board: graph, compiled, opened, types } = session;
   const costs = useCosts(session);
   const preview = usePreview(session);
+  const lightFrom = useMemo<[number, number, number]>(() => {
+    const [across, up] = [light * DEGREE, height * DEGREE];
+    return [Math.sin(across) * Math.cos(up), Math.sin(up), Math.cos(across) * Math.cos(up)];
+  }, [height, light]);
   const { primary } = editor.selection;
   useEffect(() => {
     const draw = (): void => {
       if (!preview) return;
       pictures.shape = shape;
-      pictures.light = [
-        Math.sin(light * DEGREE) * Math.cos(height * DEGREE),
-        Math.sin(height * DEGREE),
-        Math.cos(light * DEGREE) * Math.cos(height * DEGREE),
-      ];
+      pictures.light = lightFrom;
       pictures.chosen = primary?.mesh?.primitives[0]?.geometry;
       pictures.draw(preview, session, shaded.settings).then(
         (isNew) => isNew && setDrawn((n) => n + 1),
@@ -114,12 +120,12 @@ export function GraphPanel({
     return () => {
       clearInterval(timer);
     };
-  }, [editor, height, light, pictures, preview, primary, session, shaded, shape]);
+  }, [editor, lightFrom, pictures, preview, primary, session, shaded, shape]);
   const { hooks, nodes } = graph;
   const cards = useMemo(() => cardsOf(graph, types), [nodes, hooks, opened, compiled]);
   const places = useMemo(() => placesOf(graph, cards), [graph, cards]);
   const { isProbing, probed, putOnPictures, setProbing } = useProbe({
-    ...{ editor, lens, preview, session, shaded, stage },
+    ...{ editor, lens, light: lightFrom, preview, session, shaded, stage },
   });
   const values = probed.words;
   const placeOf = (key: string): CardPlace => places.get(key) ?? { x: 0, y: 0 };
@@ -246,9 +252,8 @@ export function GraphPanel({
     a: () => setAdding({ x: 60, y: 40 }),
     f: fit,
     o: () => {
-      const [name] = chosen();
-      const call = name === undefined ? undefined : graph.nodes?.[name]?.call;
-      if (call !== undefined && openable(graph).includes(call)) session.open(call);
+      const called = functionCalledBy(graph, chosen()[0]);
+      if (called !== undefined) session.open(called);
     },
     Escape: () => (session.chosen.size > 0 ? session.choose([]) : session.open(undefined)),
   };

@@ -1,7 +1,7 @@
 import { LensError } from '@umber-lens/core/engine';
 import type { JSX } from 'preact';
 import { useEffect, useLayoutEffect, useRef, useState } from 'preact/hooks';
-import { openable } from '../../logic/graph/board-graph.js';
+import { isOpenable } from '../../logic/graph/board-graph.js';
 import type { GraphSession } from '../../logic/graph/graph-session.js';
 import { changesOfWgsl } from '../../logic/graph/wgsl-changes.js';
 import { type LineFault, WgslEditor } from './wgsl-editor.js';
@@ -46,7 +46,7 @@ export function WgslView({ session }: { session: GraphSession }): JSX.Element {
       onLine: (line) => {
         const { function: of, node } = session.compiled.lines[line] ?? {};
         if (node === undefined) return;
-        if (of === undefined || openable(session.graph).includes(of)) session.open(of);
+        if (of === undefined || isOpenable(session.graph, of)) session.open(of);
         session.choose([node]);
       },
     });

@@ -33,9 +33,18 @@ export function boardGraph(graph: Graph, opened: string | undefined): BoardGraph
   };
 }
 
-/** Functions of a graph that have nodes: those in WGSL have none. */
-export const openable = ({ functions = {} }: Graph): string[] =>
-  Object.keys(functions).filter((name) => functions[name]!.code === undefined); // of these
+/** Whether a function of a graph has nodes: those in WGSL have none. */
+export const isOpenable = ({ functions = {} }: Graph, name: string): boolean =>
+  functions[name] !== undefined && functions[name].code === undefined;
+
+export const openable = (graph: Graph): string[] =>
+  Object.keys(graph.functions ?? {}).filter((name) => isOpenable(graph, name));
+
+/** The function that a node calls, where it has nodes. */
+export function functionCalledBy(graph: Graph, node: string | undefined): string | undefined {
+  const call = node === undefined ? undefined : graph.nodes?.[node]?.call;
+  return call !== undefined && isOpenable(graph, call) ? call : undefined;
+}
 
 type Way = readonly (string | number)[];
 

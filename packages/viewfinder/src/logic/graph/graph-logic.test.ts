@@ -206,9 +206,17 @@ test('a thousand nodes in one long chain are laid out all the same, at once', ()
   expect([session.compiled, session.graph.layout]).toEqual([compiled, { n5: [1, 2] }]);
 });
 
+const STILL = { light: [0, 0, 1], time: 0 } as const;
+
 test('under the probe each node has its value', () => {
   const preview = previewGraph(readGraph(RIM), { file: 'rim.graph.json' });
-  const values = valuesAt(preview, probedOnBall({ x: 0.6, y: 0 }), { edge: 2 }, 'rim.graph.json');
+  const values = valuesAt(
+    preview,
+    probedOnBall({ x: 0.6, y: 0 }, STILL),
+    { edge: 2 },
+    'rim.graph.json',
+    STILL,
+  );
   expect(values.get('facing')).toBeCloseTo(0.8, 5);
   expect(values.get('rim')).toBeCloseTo(0.04, 5);
   const types = new Map([
@@ -229,7 +237,16 @@ test('under the probe each node has its value', () => {
     '0.04, but 0.4 on the GPU',
     '1  0  0.5 on the GPU',
   ]);
-  expect(valuesAt(undefined, probedOnBall({ x: 0, y: 0 }), {}, '').size).toBe(0);
+  // Light is where it is on pictures.
+  const lit = previewGraph(
+    readGraph(
+      `{ "graph": 1, "nodes": { "way": { "call": "+", "in": ["@l.direction", [0, 0, 0]] } }, "hooks": { "light": "@way" } }`,
+    ),
+  );
+  const light = [0, 1, 0] as const;
+  const place = probedOnBall({ x: 0, y: 0 }, STILL);
+  expect(valuesAt(lit, place, {}, 'shader.graph.json', { ...STILL, light }).get('way')).toEqual([0, 1, 0]);
+  expect(valuesAt(undefined, probedOnBall({ x: 0, y: 0 }, STILL), {}, '', STILL).size).toBe(0);
 });
 
 test('in the scene a surface is what shaders find there, and time is what it is', () => {
@@ -245,7 +262,12 @@ test('in the scene a surface is what shaders find there, and time is what it is'
   });
   scene.update();
   const hit = { node, point: [1, 1, 0.5], normal: [0, 0.6, 0.8], texcoord: [0.25, 0.5] };
-  const place = probedInScene(hit, camera, { x: 10, y: 20, width: 320, height: 200 }, 1.5);
+  const place = probedInScene(
+    hit,
+    camera,
+    { x: 10, y: 20, width: 320, height: 200 },
+    { ...STILL, time: 1.5 },
+  );
   const near = (values: number[]): unknown => values.map((one) => expect.closeTo(one, 5) as number);
   expect(place.p).toMatchObject({
     toCamera: near([-1, -1, 4.5].map((part) => part / Math.hypot(1, 1, 4.5))),
@@ -262,6 +284,6 @@ test('in the scene a surface is what shaders find there, and time is what it is'
       "far": { "call": "distance", "in": ["@p.position", "@frame.cameraPosition"] }
     },
     "hooks": { "surface": { "roughness": "@beat", "metallic": "@far" } } }`);
-  const values = valuesAt(previewGraph(graph), place, {}, 'shader.graph.json');
+  const values = valuesAt(previewGraph(graph), place, {}, 'shader.graph.json', STILL);
   expect(Object.fromEntries(values)).toMatchObject({ beat: 3, far: expect.closeTo(4.717, 3) as number });
 });

@@ -1,5 +1,6 @@
-import { affineInvert, type SceneNode } from '@umber-lens/core/engine';
+import { affineInvert, affinePoint, type SceneNode } from '@umber-lens/core/engine';
 import { type CompiledGraph, evaluateGraph } from '@umber-lens/core/graphs';
+import { dot, minus, times, unit, type Vec } from '../handles/vectors.js';
 
 /** A place on a ball: what its pictures show there. */
 export interface Probe {
@@ -26,10 +27,21 @@ export interface ProbedPlace {
   frame: Readonly<Record<string, unknown>>;
 }
 
-/** The same for pictures of nodes. @param time seconds */
-export const probedOnBall = (probe: Probe, time = 0): ProbedPlace => ({
+/** Under what nodes are looked at. */
+export interface ProbeConditions {
+  /** From where light comes on pictures of nodes, for those that ask for one. */
+  light: readonly [number, number, number];
+  /** Seconds. */
+  time: number;
+}
+
+/** Where a camera stands that sees a place of a picture in its middle. */
+export const cameraOverBall = ({ x, y }: Probe): [number, number, number] => [x, -y, 5];
+
+/** The same for pictures of nodes. */
+export const probedOnBall = (probe: Probe, { time }: ProbeConditions): ProbedPlace => ({
   p: placeOnBall(probe),
-  frame: { time, cameraPosition: [0, 0, 3], forward: [0, 0, -1], size: [1, 1], exposure: 1 },
+  frame: { time, cameraPosition: cameraOverBall(probe), exposure: 1, isParallel: 1 },
 });
 
 /** What is at a place of the running picture. */
@@ -45,52 +57,53 @@ export interface SceneHit {
  * What a surface of the scene is where it was hit.
  *
  * @param at pixels of the picture, and its size
- * @param time seconds
  */
 export function probedInScene(
   { node, normal, point, texcoord = [0, 0] }: SceneHit,
   camera: SceneNode,
   at: { x: number; y: number; width: number; height: number },
-  time = 0,
+  { time }: ProbeConditions,
 ): ProbedPlace {
   const eye = camera.readWorld(new Float64Array(12));
   const [toCameraSpace, toObject] = [new Float64Array(12), new Float64Array(12)];
   affineInvert(toCameraSpace, 0, eye, 0);
   const world = node.readWorld(new Float64Array(12));
   affineInvert(toObject, 0, world, 0);
-  const cameraPosition = [eye[3]!, eye[7]!, eye[11]!]; // twelve numbers
+  const cameraPosition: Vec = [eye[3]!, eye[7]!, eye[11]!]; // twelve numbers, here and below
   const isParallel = camera.camera?.type === 'orthographic';
-  const back = unit([eye[2]!, eye[6]!, eye[10]!]); // as above
-  const position = Array.from(point);
+  const back = unit([eye[2]!, eye[6]!, eye[10]!]);
+  const [position, facing] = [vecOf(point), vecOf(normal)];
+  const origin = placeThrough(toCameraSpace, [0, 0, 0]);
   return {
     p: {
       position,
-      normal: Array.from(normal),
-      toCamera: isParallel ? back : unit(cameraPosition.map((part, k) => part - position[k]!)), // three
-      viewPosition: through(toCameraSpace, position, 1),
-      viewNormal: unit(through(toCameraSpace, Array.from(normal), 0)),
-      objectPosition: through(toObject, position, 1),
+      normal: facing,
+      toCamera: isParallel ? back : unit(minus(cameraPosition, position)),
+      viewPosition: placeThrough(toCameraSpace, position),
+      viewNormal: unit(minus(placeThrough(toCameraSpace, facing), origin)),
+      objectPosition: placeThrough(toObject, position),
       // Normals go by the transposed of the way there.
       objectNormal: unit(
-        [0, 1, 2].map((k) => [0, 1, 2].reduce((sum, i) => sum + world[i * 4 + k]! * normal[i]!, 0)),
+        [0, 1, 2].map((k) => dot(facing, [world[k]!, world[4 + k]!, world[8 + k]!])) as never,
       ),
       ...{ texcoord0: [...texcoord], texcoord1: [...texcoord], color: [1, 1, 1, 1], isFront: true },
       ...{ screenPosition: [at.x, at.y], screenSize: [at.width, at.height] },
     },
     frame: {
-      ...{ time, cameraPosition, forward: back.map((part) => -part), isParallel: isParallel ? 1 : 0 },
+      ...{ time, cameraPosition, forward: times(back, -1), isParallel: isParallel ? 1 : 0 },
       ...{ size: [at.width, at.height], exposure: 1 },
     },
   };
 }
 
-const unit = (way: readonly number[]): number[] => {
-  const length = Math.hypot(...way) || 1;
-  return way.map((part) => part / length);
-};
+const vecOf = (three: ArrayLike<number>): Vec => [three[0]!, three[1]!, three[2]!];
 
-const through = (m: Float64Array, [x = 0, y = 0, z = 0]: readonly number[], w: 0 | 1): number[] =>
-  [0, 4, 8].map((row) => m[row]! * x + m[row + 1]! * y + m[row + 2]! * z + m[row + 3]! * w); // twelve numbers
+/** A place, in another space. */
+function placeThrough(m: Float64Array, [x, y, z]: Vec): Vec {
+  const out: [number, number, number] = [0, 0, 0];
+  affinePoint(out, m, 0, x, y, z);
+  return out;
+}
 
 /** What each node is there; nothing where it cannot be computed without a GPU: of textures, and of changes from pixel to pixel. */
 export function valuesAt(
@@ -98,6 +111,7 @@ export function valuesAt(
   { frame, p }: ProbedPlace,
   settings: Readonly<Record<string, unknown>>,
   file: string,
+  { light }: ProbeConditions,
 ): ReadonlyMap<string, unknown> {
   if (!preview) return new Map();
   const s = { baseColor: [1, 1, 1], alpha: 1, normal: p['normal'], roughness: 1, metallic: 1, occlusion: 1 };
@@ -106,7 +120,7 @@ export function valuesAt(
       preview.compiled,
       'outputColor',
       { p, s, instance: { shownNode: 0 } },
-      { file, settings: numbersOf(settings), resources: { frame } },
+      { file, settings: { ...numbersOf(settings), previewLight: [...light] }, resources: { frame } },
     ).nodes;
   } catch {
     // It asks for what is on the GPU alone.
