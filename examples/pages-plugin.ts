@@ -46,7 +46,7 @@ const sourcePath = (folder: string, file: string): string => `${folder}/source/$
 /** A page's own files, the scene first. */
 function sourcesOf(root: string, folder: string): string[] {
   const own = readdirSync(join(root, folder)).filter(
-    (name) => /\.(ts|wgsl|graph\.json)$/.test(name) && !/\.d\.(wgsl|json)\.ts$/.test(name),
+    (name) => /\.(ts|wgsl|(graph|sheet)\.json)$/.test(name) && !/\.d\.(wgsl|json)\.ts$/.test(name),
   );
   return own.sort((a, b) => Number(b === 'scene.ts') - Number(a === 'scene.ts'));
 }

@@ -1,5 +1,5 @@
 import { fileURLToPath } from 'node:url';
-import { saving, wgsl } from '@umber-lens/vite';
+import { saving, sheets, wgsl } from '@umber-lens/vite';
 import { defineConfig } from 'vite';
 import { PAGES } from './pages.js';
 import { pages } from './pages-plugin.js';
@@ -9,7 +9,7 @@ const here = fileURLToPath(new URL('.', import.meta.url));
 export default defineConfig({
   root: here,
   base: './',
-  plugins: [wgsl(), saving(), pages(here)],
+  plugins: [wgsl(), sheets(), saving(), pages(here)],
   build: {
     outDir: 'dist',
     emptyOutDir: true,

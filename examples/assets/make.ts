@@ -1,4 +1,4 @@
-/** Makes every model of the demo, and its evening sky. The same bytes each time: `npm run assets`. */
+/** Makes every model of the demo, its evening sky and its grading. The same bytes each time: `npm run assets`. */
 import { mkdir, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -7,6 +7,7 @@ import { figurehead } from './figurehead.js';
 import { gull } from './gull.js';
 import { crab } from './crab.js';
 import { harbour, looseBuoy, looseCrate } from './harbour.js';
+import { stormGrading } from './storm-grading.js';
 import { tug } from './tug.js';
 
 /** Towards the sun: low over the sea. */
@@ -22,6 +23,7 @@ export async function makeAssets(folder: string): Promise<string[]> {
   files.set('figurehead.glb', writeGlb(figurehead()));
   for (const [name, bytes] of writeGltf(await looseBuoy(), 'buoy')) files.set(`buoy/${name}`, bytes);
   files.set('evening.hdr', writeHdr(skyPanorama({ sunDirection: EVENING, turbidity: 4, height: 64 })));
+  files.set('storm.cube', new TextEncoder().encode(stormGrading()));
   for (const [name, bytes] of files) {
     const path = join(folder, name);
     await mkdir(dirname(path), { recursive: true });

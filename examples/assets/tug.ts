@@ -29,6 +29,8 @@ const DECK = paint('deck boards', [0.33, 0.22, 0.13], 0.85);
 const RUBBER = paint('tyres', [0.02, 0.02, 0.02], 0.9);
 const GLASS: Material = { ...paint('panes', [0.06, 0.1, 0.12], 0.15), metallicFactor: 0.2 };
 const BRASS: Material = { ...paint('brass', [0.8, 0.56, 0.22], 0.3), metallicFactor: 1 };
+/** It can be lit without the portholes. */
+const LAMP: Material = { ...BRASS, name: 'lamp glass' };
 
 /**
  * Cross-sections of the hull from stern to bow: place along Z, half breadth at the water and at the rail, and the
@@ -201,7 +203,7 @@ export function tug(): WritableAsset {
     CREAM,
     [0, 3.05, 0.35],
   );
-  add('lamp', sphere({ radius: 0.09, slices: 16, stacks: 10 }), BRASS, [0, 3.78, 0.35]);
+  add('lamp', sphere({ radius: 0.09, slices: 16, stacks: 10 }), LAMP, [0, 3.78, 0.35]);
   add(
     'towing post',
     cylinder({ topRadius: 0.1, bottomRadius: 0.12, height: 0.5, slices: 16 }),

@@ -2,6 +2,8 @@ import { execFile } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
+import sharp from 'sharp';
+import { umberCommand } from '../cli/run.js';
 import { temporaryFolder } from '../folders.js';
 import { closeBrowser, newPage, site } from './stage.js';
 
@@ -88,6 +90,22 @@ test.each([
   // It moves.
   expect(compare(gl, later).off).toBeGreaterThan(12);
 });
+
+// Pages move what stands in a sheet, and begin where it says.
+test.each(['figurehead', 'varnish', 'glass-float', 'lamp-room'])(
+  'the sheet of %s is what its page begins with',
+  async (name) => {
+    const out = join(folder, `${name}.png`);
+    const file = `examples/${name}/${name}.sheet.json`;
+    const { code, err } = await umberCommand('shoot', file, '--out', out, '--size', `${WIDTH}x${HEIGHT}`);
+    expect([code, err]).toEqual([0, '']);
+    const shot = await sharp(out).ensureAlpha().raw().toBuffer();
+    const [page] = (await stills(name, 'webgl2', [0])) as [Uint8Array];
+    const { mean, off } = compare(page, new Uint8Array(shot));
+    expect(mean).toBeLessThan(0.5);
+    expect(off).toBeLessThan(20);
+  },
+);
 
 test('the periscope shows the tug, its reflection, a live picture and an inset', async () => {
   const [picture] = (await stills('periscope', 'webgl2')) as [Uint8Array];

@@ -1,15 +1,10 @@
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
-import { dirname, join, relative, resolve, sep } from 'node:path';
-import {
-  type AssetNode,
-  LensError,
-  lookThrough,
-  readModel,
-  type Sheet,
-  type SheetNode,
-} from '@umber-lens/core/engine';
+import { readFile } from 'node:fs/promises';
+import { dirname, relative, resolve, sep } from 'node:path';
+import { LensError, lookThrough, type Sheet } from '@umber-lens/core/engine';
+import { typesPath } from '@umber-lens/core/shading';
+import { isSheetName, sheetTypes } from '@umber-lens/core/sheets';
 import type { Plugin } from 'vite';
-import { isSheetName } from './save/save-server.js';
 
 export interface SheetsPluginOptions {
   /** Writes `name.sheet.d.json.ts` beside each sheet, with its names, for TypeScript's allowArbitraryExtensions. Default true. */
@@ -71,7 +66,10 @@ export function sheets({ types = true }: SheetsPluginOptions = {}): Plugin {
           loc: { file: path, line, column: column - 1 },
         });
       }
-      if (types) writeTypes(path, await namesOf(sheet, dirname(path)));
+      if (types) {
+        const read = (address: string): Promise<Uint8Array> => readFile(resolve(dirname(path), address));
+        writeTypes(path, await sheetTypes(sheet, read));
+      }
       return { code: moduleText(sheet, relative(root, path).split(sep).join('/'), files), map: null };
     },
     handleHotUpdate({ file, server }) {
@@ -126,70 +124,8 @@ export default sheet;
 `;
 }
 
-/** Most names of nodes that types are made of: more of them slow the compiler down. */
-const MOST_NAMES = 2000;
-
-async function namesOf(
-  sheet: Sheet,
-  folder: string,
-): Promise<{ node: string[]; material: string[]; animation: string[] }> {
-  const node: string[] = [];
-  const animation = new Set<string>();
-  const assets = new Map<string, Awaited<ReturnType<typeof readModel>> | undefined>();
-  for (const [name, model] of Object.entries(sheet.models ?? {})) {
-    const path = resolve(folder, typeof model === 'string' ? model : model.file);
-    // What is wrong with it is told when it is loaded.
-    const read = (file: string): Promise<Uint8Array> => Promise.resolve(new Uint8Array(readFileSync(file)));
-    const asset = await read(path)
-      .then((bytes) => readModel(bytes, { file: path, resolve: (other) => read(join(dirname(path), other)) }))
-      .catch(() => undefined);
-    assets.set(name, asset);
-    for (const { name: own } of asset?.animations ?? []) if (own !== undefined) animation.add(own);
-  }
-  const inModel = (nodes: readonly AssetNode[], above: string): void => {
-    for (const { children, name } of nodes) {
-      if (name === undefined || node.length >= MOST_NAMES) continue;
-      node.push(above + name);
-      inModel(children, `${above}${name}/`);
-    }
-  };
-  const inSheet = (nodes: readonly SheetNode[], above: string): void => {
-    for (const { children = [], model, name } of nodes) {
-      if (name === undefined || node.length >= MOST_NAMES) continue;
-      node.push(above + name);
-      inSheet(children, `${above}${name}/`);
-      const asset = model === undefined ? undefined : assets.get(model);
-      if (asset) inModel(asset.defaultScene?.nodes ?? asset.nodes, `${above}${name}/`);
-    }
-  };
-  inSheet(sheet.nodes ?? [], '');
-  // Other sheets have names of their own.
-  const isOpen = node.length >= MOST_NAMES || JSON.stringify(sheet.nodes ?? []).includes('"sheet":');
-  return {
-    node: isOpen ? [...node, ''] : node,
-    material: Object.keys(sheet.materials ?? {}),
-    animation: [...animation],
-  };
-}
-
-function writeTypes(path: string, names: { node: string[]; material: string[]; animation: string[] }): void {
-  const union = (all: readonly string[]): string =>
-    all.includes('')
-      ? 'string'
-      : all.length > 0
-        ? [...new Set(all)].map((name) => `\n    | ${JSON.stringify(name)}`).join('')
-        : 'never';
-  const text = `// Made by @umber-lens/vite out of the sheet beside it.
-import type { SheetImport } from 'umber-lens';
-
-declare const sheet: SheetImport<{
-  node: ${union(names.node)};
-  material: ${union(names.material)};
-  animation: ${union(names.animation)};
-}>;
-export default sheet;
-`;
-  const target = path.replace(/\.json$/, '.d.json.ts');
+function writeTypes(path: string, text: string): void {
+  const target = typesPath(path);
   // Only a change is written: the type checker watches these files.
   if (!existsSync(target) || readFileSync(target, 'utf8') !== text) writeFileSync(target, text);
 }

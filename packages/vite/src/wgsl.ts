@@ -71,6 +71,8 @@ export function wgsl(options: WgslPluginOptions = {}): Plugin {
       const [name, query] = source.split('?') as [string, string?];
       if (!isGraphName(name) || (query !== undefined && query !== 'full')) return undefined;
       const found = await this.resolve(name, importer, { ...resolving, skipSelf: true });
+      // Whoever else asked for it, as imported sheets do, may have come by here.
+      if (found && graphFileOf(found.id) !== undefined) return found;
       return found && !found.external ? graphModule(found.id, query === undefined ? '' : `?${query}`) : found;
     },
     handleHotUpdate({ file, server }) {

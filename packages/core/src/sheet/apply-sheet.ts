@@ -166,6 +166,8 @@ class Applied implements AppliedSheet, SheetTie {
   private waiting: (() => void)[] = [];
   private readonly writing: Writing;
   private around: Sheet = { sheet: 1 };
+  /** What each lens was given last: one may come later than the sheet. */
+  private readonly shownBy = new WeakMap<ShownBy, Sheet>();
   private looking: SceneNode | undefined;
   /** Whether models or other sheets are not those of before. */
   private hasOtherFiles = false;
@@ -440,9 +442,12 @@ class Applied implements AppliedSheet, SheetTie {
     }
   }
 
-  private writeLens({ look, view }: ShownBy, sheet: Sheet): void {
-    const write = (holder: object, names: string[], now: object = {}, before: object = {}): void => {
-      const [wanted, had] = [now as Record<string, unknown>, before as Record<string, unknown>];
+  private writeLens(lens: ShownBy, sheet: Sheet): void {
+    const { look, view } = lens;
+    const before: Partial<Sheet> = this.shownBy.get(lens) ?? {};
+    this.shownBy.set(lens, sheet);
+    const write = (holder: object, names: string[], now: object = {}, last: object = {}): void => {
+      const [wanted, had] = [now as Record<string, unknown>, last as Record<string, unknown>];
       for (const name of names) {
         if (same(wanted[name], had[name])) continue;
         const into = holder as Record<string, unknown>;
@@ -453,9 +458,9 @@ class Applied implements AppliedSheet, SheetTie {
         else delete into[name];
       }
     };
-    write(look, Object.keys(LOOK_FORM.members()), sheet.look, this.around.look);
-    write(view, Object.keys(VIEW_FORM.members()), sheet.view, this.around.view);
-    if (sheet.finish ?? this.around.finish) view.finish = this.finish;
+    write(look, Object.keys(LOOK_FORM.members()), sheet.look, before.look);
+    write(view, Object.keys(VIEW_FORM.members()), sheet.view, before.view);
+    if (sheet.finish ?? before.finish) view.finish = this.finish;
   }
 
   find(path: string): SceneNode | undefined {

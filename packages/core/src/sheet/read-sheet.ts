@@ -9,6 +9,9 @@ import { JsonPlaces, parseJsonc } from '../json/strict-json.js';
 /** Most characters of a text in which names that stand twice in one object are looked for. */
 const LOOKED_THROUGH = 2_000_000;
 
+/** Whether a file is a sheet, by its name. */
+export const isSheetName = (file: string): boolean => file.endsWith('.sheet.json');
+
 /**
  * A scene out of a text in JSON, with comments and trailing commas; checked: its form by the tables of properties, and what its
  * names mean. What other files hold is looked at when they are loaded.

@@ -367,6 +367,21 @@ describe('placing', () => {
     expect([stage.camera, lens.view.finish]).toEqual([eye, finish]);
   });
 
+  test('a lens that comes later, and a second one, have the whole look', async () => {
+    const scene = new Scene();
+    const loaded = await gathered(HARBOUR);
+    applySheet(scene, loaded);
+    const [first, second] = [shown(), shown()];
+    for (const lens of [first, second]) {
+      applySheet(scene, loaded, { lens });
+      expect(lens.look).toEqual({ exposure: -1, toneMapping: 'agx' });
+      expect(lens.view.finish).toHaveLength(2);
+    }
+    first.look['exposure'] = 3;
+    applySheet(scene, loaded, { lens: first });
+    expect(first.look['exposure']).toBe(3);
+  });
+
   test('files that are missing, and adjustments that lead nowhere, are all told', async () => {
     const text = HARBOUR.replace('quay.glb', 'pier.glb').replace(
       '"blur": 0.2',

@@ -11,6 +11,7 @@ import {
   sheetEdit,
   type TextEdit,
 } from '@umber-lens/core/engine';
+import { isSheetName } from '@umber-lens/core/sheets';
 import { type GraphChange, graphEdit, isGraphName, readGraph } from '@umber-lens/core/graphs';
 import { createTwoFilesPatch } from 'diff';
 import type { NotedCall } from '../code/calls.js';
@@ -317,8 +318,6 @@ export class SaveServer {
 }
 
 export const versionOf = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
-
-export const isSheetName = (file: string): boolean => file.endsWith('.sheet.json');
 
 /** Whether a file is a sheet or a graph: a text of its own, and no source. */
 export const isDocument = (file: string): boolean => isSheetName(file) || isGraphName(file);
