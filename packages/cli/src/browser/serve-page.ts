@@ -34,7 +34,11 @@ async function main(): Promise<void> {
   const file = canvas.dataset['file']!; // given by the server
   const allowOutside = canvas.dataset['allowOutside'] === 'true';
   const backend = new URLSearchParams(location.search).get('backend');
-  const lens = await openLens(canvas, backend === 'webgl2' || backend === 'webgpu' ? { backend } : {});
+  // A page that lies open costs nothing.
+  const lens = await openLens(canvas, {
+    view: { onDemand: true },
+    ...(backend === 'webgl2' || backend === 'webgpu' ? { backend } : {}),
+  });
   const scene = new Scene({ clearColor: GREY });
   const isGraph = file.endsWith('.graph.json');
   const isSheet = isGraph || file.endsWith('.sheet.json');

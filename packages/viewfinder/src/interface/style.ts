@@ -18,7 +18,7 @@ export const STYLE = `
 .glass.live { pointer-events: none; }
 .ink { pointer-events: none; }
 .panel { background: var(--ground); border: 1px solid var(--line); border-radius: 7px; pointer-events: auto;
-  box-shadow: 0 6px 24px #0000004d; backdrop-filter: blur(8px); }
+  box-shadow: 0 6px 24px #0000004d; }
 .rail { position: absolute; top: 10px; right: 10px; bottom: 10px; width: var(--rail, 316px); display: flex; flex-direction: column;
   overflow: hidden; }
 .rail.left { right: auto; left: 10px; }

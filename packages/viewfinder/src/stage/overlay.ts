@@ -11,6 +11,7 @@ import {
 import type { Eye } from '../logic/handles/eye.js';
 import type { Grip, GripName } from '../logic/handles/grips.js';
 import type { Vec } from '../logic/handles/vectors.js';
+import { NotedPen, type Pen } from './noted-pen.js';
 
 /** What is drawn over the picture, each of which can be switched off. */
 export const AIDS = [
@@ -50,25 +51,33 @@ export interface Shown {
 
 /** Draws lines and marks over the picture. */
 export class Overlay {
-  private readonly pen: CanvasRenderingContext2D;
+  private readonly noted: NotedPen;
+  private readonly pen: Pen;
+  private readonly context: CanvasRenderingContext2D;
+  private ratio = 0;
 
   constructor(readonly canvas: HTMLCanvasElement) {
-    this.pen = canvas.getContext('2d')!; // every browser has one
+    this.context = canvas.getContext('2d')!; // every browser has one
+    this.noted = new NotedPen(this.context);
+    this.pen = this.noted.pen;
   }
 
   /** @param ratio pixels to a CSS pixel */
   resize(width: number, height: number, ratio: number): void {
     const { canvas } = this;
     const [w, h] = [Math.max(1, Math.round(width * ratio)), Math.max(1, Math.round(height * ratio))];
-    if (canvas.width !== w) canvas.width = w;
-    if (canvas.height !== h) canvas.height = h;
-    this.pen.setTransform(ratio, 0, 0, ratio, 0, 0);
+    if (canvas.width === w && canvas.height === h && this.ratio === ratio) return;
+    this.ratio = ratio;
+    canvas.width = w;
+    canvas.height = h;
+    this.context.setTransform(ratio, 0, 0, ratio, 0, 0);
+    this.noted.forget();
   }
 
   draw(eye: Eye, shown: Shown): void {
     const { pen } = this;
     const { aids, selected } = shown;
-    pen.clearRect(0, 0, eye.width, eye.height);
+    this.noted.begin();
     pen.lineJoin = pen.lineCap = 'round';
     const chosen = new Set(selected);
     if (aids.has('lights'))
@@ -112,6 +121,7 @@ export class Overlay {
     for (const grip of shown.grips) this.grip(grip, grip.name === shown.active);
     if (shown.readout) this.readout(eye, shown.readout);
     if (shown.rectangle) this.rectangle(shown.rectangle);
+    this.noted.end(eye.width, eye.height);
   }
 
   private lines(eye: Eye, lines: readonly Line[], color: string, width: number): void {
