@@ -3,13 +3,13 @@ export const STYLE = `
 :host { all: initial; }
 * { box-sizing: border-box; }
 .root {
-  --ground: #211a14f2; --raised: #2e251c; --field: #17120d; --line: #4a3c2d; --text: #f1e6d3; --quiet: #bfae95;
+  --ground: #211a14; --raised: #2e251c; --field: #17120d; --line: #4a3c2d; --text: #f1e6d3; --quiet: #bfae95;
   --brass: #e7b458; --ink: #1d150c; --wrong: #ff9d7e; --new: #cfe08a; --gone: #ffb09a;
   position: fixed; inset: 0; pointer-events: none; z-index: 2147483000; color: var(--text); display: block;
   font: 400 12.5px/1.4 system-ui, -apple-system, 'Segoe UI', sans-serif; color-scheme: dark; text-align: left;
 }
 .root.light {
-  --ground: #f6efe3f5; --raised: #ece1cf; --field: #fffaf2; --line: #c9b698; --text: #2a2018; --quiet: #6a5842;
+  --ground: #f6efe3; --raised: #ece1cf; --field: #fffaf2; --line: #c9b698; --text: #2a2018; --quiet: #6a5842;
   --brass: #84560f; --ink: #fff8ec; --wrong: #a8321a; --new: #3f5b10; --gone: #97331c; color-scheme: light;
 }
 .glass, .ink { position: absolute; }
