@@ -1,8 +1,9 @@
 import { stat } from 'node:fs/promises';
-import { basename, dirname, resolve } from 'node:path';
+import { relative, resolve, sep } from 'node:path';
 import { LensError } from '@umber-lens/core/engine';
 import chalk from 'chalk';
 import { Command } from 'commander';
+import { rootOf } from '../serve/root-of.js';
 import { parseNumber } from './parse.js';
 
 interface ServeOptions {
@@ -32,9 +33,10 @@ export function serveCommand(): Command {
       const isFolder = found.isDirectory();
       // It brings the parser of TypeScript along.
       const { serveFolder } = await import('../serve/serve-folder.js');
+      const root = isFolder ? path : await rootOf(path, process.cwd());
       const server = await serveFolder({
-        root: isFolder ? path : dirname(path),
-        ...(isFolder ? {} : { file: basename(path) }),
+        root,
+        ...(isFolder ? {} : { file: relative(root, path).split(sep).join('/') }),
         port,
         allowOutside,
       });
