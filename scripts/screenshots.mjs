@@ -189,10 +189,10 @@ if (wants('graph')) {
     `http://127.0.0.1:${server.httpServer.address().port}/varnish/?viewfinder&pixels=all&backend=webgl2`,
   );
   page.setDefaultTimeout(120_000);
-  await page.getByRole('treeitem', { name: 'figurehead', exact: true }).click();
+  await page.getByRole('treeitem', { name: 'carving', exact: true }).click();
   await page.keyboard.press('ArrowRight');
-  await page.getByRole('treeitem', { name: 'figurehead', exact: true }).nth(1).click();
-  await page.getByRole('button', { name: 'graph of material painted' }).click();
+  await page.getByRole('treeitem', { name: 'figurehead', exact: true }).click();
+  await page.getByRole('button', { name: 'graph of material painted oak' }).click();
   await page.getByRole('group', { name: 'node spot', exact: true }).focus();
   await page.waitForTimeout(9000);
   await page.screenshot({ path: `${folder}/graph.png`, timeout: 120_000 });

@@ -9,8 +9,8 @@ export {
   applySheet,
   type SheetPlace,
   sheetPlaceOf,
-  type ShownBy,
 } from './sheet/apply-sheet.js';
+export type { ShownBy } from './sheet/write-scene.js';
 export { degreesOfRotation, rotationOfDegrees } from './sheet/degrees.js';
 export {
   gatherSheet,

@@ -1,10 +1,16 @@
-import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, readFileSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import { dirname, relative, resolve, sep } from 'node:path';
-import { LensError, lookThrough, type Sheet } from '@umber-lens/core/engine';
-import { typesPath } from '@umber-lens/core/shading';
-import { isSheetName, sheetTypes } from '@umber-lens/core/sheets';
+import {
+  isLocalAddress,
+  isSheetName,
+  LensError,
+  lookThrough,
+  type Sheet,
+  sheetTypes,
+} from '@umber-lens/core/engine';
 import type { Plugin } from 'vite';
+import { writeTypes } from './write-types.js';
 
 export interface SheetsPluginOptions {
   /** Writes `name.sheet.d.json.ts` beside each sheet, with its names, for TypeScript's allowArbitraryExtensions. Default true. */
@@ -52,7 +58,7 @@ export function sheets({ types = true }: SheetsPluginOptions = {}): Plugin {
       const text = readFileSync(path, 'utf8');
       const { faults, files, places, sheet } = lookThrough(text, path);
       const missing = files
-        .filter(({ address }) => isLocal(address) && !existsSync(resolve(dirname(path), address)))
+        .filter(({ address }) => isLocalAddress(address) && !existsSync(resolve(dirname(path), address)))
         .map(({ address, path: at }) => {
           const hint = 'Addresses are relative to the sheet.';
           return new LensError('file/missing', `there is no file ${address}`, { where: places.of(at), hint });
@@ -79,9 +85,6 @@ export function sheets({ types = true }: SheetsPluginOptions = {}): Plugin {
   };
 }
 
-/** Whether an address is of a file beside the sheet. */
-const isLocal = (address: string): boolean => !/^([a-z][a-z0-9+.-]*:|\/)/i.test(address);
-
 function moduleText(sheet: Sheet, file: string, named: readonly { of: string; address: string }[]): string {
   const imports: string[] = [];
   const maps = {
@@ -91,7 +94,7 @@ function moduleText(sheet: Sheet, file: string, named: readonly { of: string; ad
   };
   for (const { address, of } of named) {
     const kind = of === 'sheet' ? 'sheets' : of === 'shader' || of === 'effect' ? 'shaders' : 'addresses';
-    if (!isLocal(address) || maps[kind].has(address)) continue;
+    if (!isLocalAddress(address) || maps[kind].has(address)) continue;
     const name = `file${imports.length}`;
     const from = `${address.startsWith('.') ? '' : './'}${address}${kind === 'addresses' ? '?url' : ''}`;
     imports.push(`import ${name} from ${JSON.stringify(from)};`);
@@ -122,10 +125,4 @@ if (import.meta.hot) {
 }
 export default sheet;
 `;
-}
-
-function writeTypes(path: string, text: string): void {
-  const target = typesPath(path);
-  // Only a change is written: the type checker watches these files.
-  if (!existsSync(target) || readFileSync(target, 'utf8') !== text) writeFileSync(target, text);
 }

@@ -3,7 +3,7 @@
  *
  * @module @umber-lens/vite
  */
-import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { readFileSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import { relative } from 'node:path';
 import {
@@ -29,13 +29,13 @@ import {
   type ImportedShader,
   materialTypes,
   settingsTypes,
-  typesPath,
 } from '@umber-lens/core/shading';
 
 import { checkGraph, compileGraphText, isGraphName, readShaderSources } from '@umber-lens/core/graphs';
 
 export type { ImportedShader } from '@umber-lens/core/shading';
 import type { Plugin } from 'vite';
+import { writeTypes } from './write-types.js';
 
 export interface WgslPluginOptions {
   /** Named features that `#if` asks for. */
@@ -215,10 +215,4 @@ if (import.meta.hot) {
 }
 export default shader;
 `;
-}
-
-function writeTypes(path: string, text: string): void {
-  const target = typesPath(path);
-  // Only a change is written: the type checker watches these files.
-  if (!existsSync(target) || readFileSync(target, 'utf8') !== text) writeFileSync(target, text);
 }

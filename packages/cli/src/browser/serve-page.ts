@@ -1,4 +1,5 @@
-import { readGraph } from '@umber-lens/core/graphs';
+import { isGraphName, readGraph } from '@umber-lens/core/graphs';
+import { isSheetName } from '@umber-lens/core/sheets';
 import { openViewfinder, watchViewfinder } from '@umber-lens/viewfinder';
 import { graphStage } from './graph-stage.js';
 import {
@@ -40,8 +41,8 @@ async function main(): Promise<void> {
     ...(backend === 'webgl2' || backend === 'webgpu' ? { backend } : {}),
   });
   const scene = new Scene({ clearColor: GREY });
-  const isGraph = file.endsWith('.graph.json');
-  const isSheet = isGraph || file.endsWith('.sheet.json');
+  const isGraph = isGraphName(file);
+  const isSheet = isGraph || isSheetName(file);
   let isEffect = false;
   let given: SceneNode | undefined;
   let placed: SceneNode | undefined;

@@ -19,6 +19,12 @@ beforeAll(() => {
   sheet('quay/lamps/lamp.sheet.json', '"models": { "glass": "../../models/glass.glb" }');
   sheet('quay/round.sheet.json', '"nodes": [{ "name": "a", "sheet": "lamps/lamp.sheet.json" }]');
   sheet('quay/self.sheet.json', '"nodes": [{ "name": "a", "sheet": "self.sheet.json" }]');
+  sheet('quay/shaded.sheet.json', '"materials": { "a": { "shader": "rim.wgsl" } }');
+  writeFileSync(
+    at('quay/rim.wgsl'),
+    "import { glow } from '../far/glow.wgsl';\nfn surface(p: Fragment) -> Surface { return surfaceDefaults(p); }\n",
+  );
+  writeFileSync(at('far/glow.wgsl'), 'fn glow() -> f32 { return 1; }\n');
   writeFileSync(at('quay/broken.sheet.json'), '{ "sheet": 1, "models": { "crate": "../models/crate.glb" ');
 });
 
@@ -27,6 +33,9 @@ test.each([
   ['quay/named.sheet.json', ''],
   // What sheets within it name counts, too.
   ['quay/round.sheet.json', ''],
+  // And what shaders import.
+  ['quay/shaded.sheet.json', ''],
+  ['quay/rim.wgsl', ''],
   ['quay/self.sheet.json', 'quay'],
   // Nothing above the folder that the command was given in, and nothing for what cannot be read.
   ['quay/far.sheet.json', 'quay'],

@@ -2,25 +2,7 @@ import fc from 'fast-check';
 import { applyEdits, undoEdits } from '../json/text-edit.js';
 import { type GraphChange, graphEdit } from './graph-edit.js';
 import { checkGraph, readGraph } from './read-graph.js';
-
-const RIM = `{
-  "graph": 1,
-  "note": "A rim of light.",
-  "settings": {
-    "edge": { "type": "f32", "value": 2.5, "range": [0.5, 6], "note": "how fast it falls off" }, // by eye
-    "glow": { "type": "color", "value": "#ffb46a" },
-  },
-  "nodes": {
-    "facing": { "call": "dot", "in": ["@p.normal", "@p.toCamera"] },
-    "inside": { "call": "saturate", "in": ["@facing"], "note": "none from behind" },
-    "rim": { "call": "pow", "in": [{ "call": "-", "in": [1, "@inside"] }, "@settings.edge"] },
-    "light": { "call": "*", "in": ["@settings.glow", "@rim"] }
-  },
-  "hooks": { "surface": { "emissive": "@light", "alpha": "@rim" } },
-  "layout": { "facing": [40, 60], "rim": [200, 60] },
-  "frames": { "the rim": { "nodes": ["inside", "rim"] } }
-}
-`;
+import { RIM } from '../../../../tests/rim-graph.js';
 
 const told = (text: string): string[] =>
   checkGraph(text).map(({ code, hint, message, severity }) => `${severity} ${code}: ${message} | ${hint}`);

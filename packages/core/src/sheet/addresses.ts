@@ -8,6 +8,9 @@ export function noteAddress(thing: object, address: string): void {
 
 export const addressOf = (thing: object): string | undefined => addresses.get(thing);
 
+/** Whether an address is of a file in a folder nearby, and neither of another host nor from the top. */
+export const isLocalAddress = (address: string): boolean => !/^([a-z][a-z0-9+.-]*:|\/)/i.test(address);
+
 /** An address as one that stands in a file: relative to it, where both are of one place. */
 export function relativeAddress(address: string, file: string): string {
   const [from, to] = [file.split('/').slice(0, -1), address.split('/')];

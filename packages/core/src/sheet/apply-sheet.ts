@@ -11,15 +11,11 @@ import type { SceneNode } from '../scene/scene-node.js';
 import { type LoadedSheet, noFiles, type SheetNames } from './gather-sheet.js';
 import { adjustNode, type Before, restore, TRANSFORM, type Writing, writeMembers } from './node-members.js';
 import { same } from './same.js';
-import type { Sheet, SheetAdjustment, SheetMaterial, SheetModel, SheetNode } from './sheet.js';
-import { LOOK_FORM, VIEW_FORM } from './sheet-forms.js';
+import type { Sheet, SheetAdjustment, SheetNode } from './sheet.js';
+import { adjusted } from './adjusted-sheet.js';
+import { adjustMaterials, fileOf } from './model-materials.js';
 import { copied, found, SheetParts } from './sheet-parts.js';
-
-/** What shows a scene: a `Lens`. */
-export interface ShownBy {
-  readonly look: object;
-  readonly view: { finish: readonly Effect[] };
-}
+import { type ShownBy, writeLook, writeSurroundings } from './write-scene.js';
 
 export interface ApplyOptions {
   /** Takes the sheet's look, view and finish. Left out: they do not count. */
@@ -212,16 +208,20 @@ class Applied implements AppliedSheet, SheetTie {
       this.parts.change(loaded);
     }
     const { sheet } = loaded;
-    this.adjustModels(sheet.models ?? {}, hasOtherModels);
+    adjustMaterials(sheet.models ?? {}, this.around.models, loaded, this.parts, hasOtherModels);
     this.entries = this.list(sheet.nodes ?? [], this.entries, this.parent);
     for (const act of this.waiting.splice(0)) act();
     if (!same(sheet.adjust, this.around.adjust))
       this.adjustAll(sheet.adjust ?? {}, this.before, (path) => this.parent.findPath(path));
-    if (!parent) this.writeAround(sheet, hasOtherLight);
+    const nodeAt = (path: string): SceneNode | undefined => this.find(path);
+    if (!parent) writeSurroundings(this.scene, sheet, this.around, this.parts, nodeAt, hasOtherLight);
     this.finish = same(sheet.finish, this.around.finish)
       ? this.finish
-      : this.parts.effects(sheet.finish ?? [], (path) => this.find(path));
-    if (lens) this.writeLens(lens, sheet);
+      : this.parts.effects(sheet.finish ?? [], nodeAt);
+    if (lens) {
+      writeLook(lens, sheet, this.shownBy.get(lens), this.finish);
+      this.shownBy.set(lens, sheet);
+    }
     // Pages may hang it elsewhere.
     this.looking = (sheet.camera === undefined ? undefined : this.find(sheet.camera)) ?? this.looking;
     this.around = sheet;
@@ -399,70 +399,6 @@ class Applied implements AppliedSheet, SheetTie {
     for (const act of this.waiting.splice(0)) act();
   }
 
-  /** What is other about materials of models, where that is not what it was; as they were where nothing is. */
-  private adjustModels(models: NonNullable<Sheet['models']>, hasOtherFiles: boolean): void {
-    for (const [name, model] of Object.entries(models)) {
-      const asset = this.loaded.files.model.get(fileOf(model));
-      const wanted = materialsOf(model);
-      if (!asset || (!hasOtherFiles && same(wanted, materialsOf(this.around.models?.[name])))) continue;
-      for (const material of asset.materials) {
-        const own = material.name === undefined ? undefined : wanted[material.name];
-        const original = originals.get(material) ?? { ...material };
-        if (!own && !originals.has(material)) continue;
-        originals.set(material, original);
-        const whole: Record<string, unknown> = { ...original, ...(own && this.parts.materialMembers(own)) };
-        const holder = material as Record<string, unknown>;
-        for (const key of Object.keys(holder)) if (!(key in whole)) delete holder[key];
-        Object.assign(holder, whole);
-      }
-    }
-  }
-
-  private writeAround(sheet: Sheet, hasOtherLight = false): void {
-    const { around, scene } = this;
-    const differs = (key: keyof Sheet): boolean => !same(sheet[key], around[key]);
-    if (differs('name')) scene.name = sheet.name ?? '';
-    if (differs('clearColor'))
-      scene.clearColor = (copied(sheet.clearColor) as number[] | undefined) ?? [0, 0, 0, 0];
-    if (differs('fog')) scene.fog = copied(sheet.fog) as Scene['fog'];
-    if (differs('imageLight') || differs('backdrop') || hasOtherLight) {
-      const { backdrop, imageLight } = sheet;
-      const panorama = imageLight && this.parts.panorama(imageLight);
-      scene.imageLight = panorama && { ...membersBut(imageLight!), panorama }; // it has one
-      const behind = backdrop && (this.parts.panorama(backdrop) ?? panorama);
-      scene.backdrop = behind && { ...membersBut(backdrop), panorama: behind };
-    }
-    if (differs('clipping')) {
-      const { node, planes = [] } = sheet.clipping ?? {};
-      const cut = node === undefined ? undefined : this.find(node);
-      scene.clipping = sheet.clipping && {
-        planes: planes.map((plane) => [...plane] as [number, number, number, number]),
-        ...(cut ? { node: cut } : {}),
-      };
-    }
-  }
-
-  private writeLens(lens: ShownBy, sheet: Sheet): void {
-    const { look, view } = lens;
-    const before: Partial<Sheet> = this.shownBy.get(lens) ?? {};
-    this.shownBy.set(lens, sheet);
-    const write = (holder: object, names: string[], now: object = {}, last: object = {}): void => {
-      const [wanted, had] = [now as Record<string, unknown>, last as Record<string, unknown>];
-      for (const name of names) {
-        if (same(wanted[name], had[name])) continue;
-        const into = holder as Record<string, unknown>;
-        // The lens holds this one for good.
-        if (name === 'culling') Object.assign(into[name] as object, wanted[name] ?? {});
-        else if (name in wanted) into[name] = copied(wanted[name]);
-        else if (holder === view) into[name] = VIEW_FORM.members()[name]?.default;
-        else delete into[name];
-      }
-    };
-    write(look, Object.keys(LOOK_FORM.members()), sheet.look, before.look);
-    write(view, Object.keys(VIEW_FORM.members()), sheet.view, before.view);
-    if (sheet.finish ?? before.finish) view.finish = this.finish;
-  }
-
   find(path: string): SceneNode | undefined {
     return this.parent.findPath(path);
   }
@@ -527,11 +463,12 @@ class Applied implements AppliedSheet, SheetTie {
     this.adjustAll({}, this.before, (path) => this.parent.findPath(path));
     for (const entry of this.entries.values()) this.drop(entry);
     this.entries.clear();
-    if (this.parent === this.scene.root) this.writeAround({ sheet: 1 });
+    if (this.parent === this.scene.root)
+      writeSurroundings(this.scene, { sheet: 1 }, this.around, this.parts, () => undefined, false);
     const plain = Object.entries(this.sheet.models ?? {}).map(
       ([name, model]) => [name, fileOf(model)] as const,
     );
-    this.adjustModels(Object.fromEntries(plain), false);
+    adjustMaterials(Object.fromEntries(plain), this.around.models, this.loaded, this.parts, false);
     this.around = { sheet: 1 };
     this.onRemove();
   }
@@ -540,48 +477,3 @@ class Applied implements AppliedSheet, SheetTie {
 /** Whether something of a name is another thing now. */
 const isOther = (before: ReadonlyMap<string, unknown>, now: ReadonlyMap<string, unknown>): boolean =>
   [...now].some(([name, thing]) => before.get(name) !== thing);
-
-/** Materials of models as their files have them. */
-const originals = new WeakMap<Material, Material>();
-
-export const fileOf = (model: string | SheetModel): string =>
-  typeof model === 'string' ? model : model.file;
-
-const materialsOf = (model: string | SheetModel | undefined): Readonly<Record<string, SheetMaterial>> =>
-  (typeof model === 'object' && model.materials) || {};
-
-function membersBut(given: object): Record<string, unknown> {
-  const { image: _image, sky: _sky, ...members } = given as { image?: unknown; sky?: unknown };
-  return copied(members) as Record<string, unknown>;
-}
-
-/** A sheet with adjustments of its nodes: those within its models and sheets are handed on to them. */
-export function adjusted(sheet: Sheet, adjust: Readonly<Record<string, SheetAdjustment>>): Sheet {
-  const nodes = copied(sheet.nodes ?? []) as SheetNode[];
-  for (const [path, given] of Object.entries(adjust)) {
-    const parts = path.split('/');
-    let siblings = nodes;
-    for (const [i, part] of parts.entries()) {
-      const node = siblings.find(({ name }) => name === part);
-      if (!node) break;
-      const rest = parts.slice(i + 1).join('/');
-      if (rest === '') {
-        if (TRANSFORM.some((key) => key === 'matrix' && key in given))
-          for (const key of TRANSFORM) delete node[key];
-        if ('degrees' in given) delete node.rotation;
-        if ('rotation' in given) delete node.degrees;
-        const { camera, light, ...members } = copied(given) as SheetAdjustment;
-        Object.assign(node, members);
-        if (light) node.light = { ...node.light, ...light } as never;
-        if (camera) node.camera = { ...node.camera, ...camera } as never;
-        break;
-      }
-      if (node.model !== undefined || node.sheet !== undefined) {
-        node.adjust = { ...node.adjust, [rest]: { ...node.adjust?.[rest], ...given } };
-        break;
-      }
-      siblings = node.children ?? [];
-    }
-  }
-  return { ...sheet, nodes };
-}

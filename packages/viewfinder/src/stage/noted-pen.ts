@@ -53,8 +53,9 @@ export class NotedPen {
     this.notes.length = 0;
   }
 
-  /** Has the next frame be drawn, whatever is in it: the canvas lost what was on it. */
-  forget(): void {
+  /** Has the next frame be drawn, whatever is in it: the canvas has another size, and lost what was on it. @param ratio pixels to a CSS pixel */
+  restart(ratio: number): void {
+    this.canvas.setTransform(ratio, 0, 0, ratio, 0, 0);
     this.shown = undefined;
   }
 

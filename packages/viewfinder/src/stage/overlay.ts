@@ -53,12 +53,10 @@ export interface Shown {
 export class Overlay {
   private readonly noted: NotedPen;
   private readonly pen: Pen;
-  private readonly context: CanvasRenderingContext2D;
   private ratio = 0;
 
   constructor(readonly canvas: HTMLCanvasElement) {
-    this.context = canvas.getContext('2d')!; // every browser has one
-    this.noted = new NotedPen(this.context);
+    this.noted = new NotedPen(canvas.getContext('2d')!); // every browser has one
     this.pen = this.noted.pen;
   }
 
@@ -70,8 +68,7 @@ export class Overlay {
     this.ratio = ratio;
     canvas.width = w;
     canvas.height = h;
-    this.context.setTransform(ratio, 0, 0, ratio, 0, 0);
-    this.noted.forget();
+    this.noted.restart(ratio);
   }
 
   draw(eye: Eye, shown: Shown): void {

@@ -6,12 +6,12 @@ import {
   applyEdits,
   checkSheet,
   imageTypeOf,
+  isSheetName,
   LensError,
   type SheetChange,
   sheetEdit,
   type TextEdit,
 } from '@umber-lens/core/engine';
-import { isSheetName } from '@umber-lens/core/sheets';
 import { type GraphChange, graphEdit, isGraphName, readGraph } from '@umber-lens/core/graphs';
 import { createTwoFilesPatch } from 'diff';
 import type { NotedCall } from '../code/calls.js';
