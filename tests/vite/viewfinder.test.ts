@@ -411,7 +411,7 @@ test('light is dropped in and turned by its ball; both are saved, with the file 
   // One step takes the whole pull back, and one the keys.
   await picture().focus();
   await page.keyboard.press('Control+z');
-  expect(await ball.getAttribute('aria-valuenow')).toBe('16');
+  await ball.and(page.locator('[aria-valuenow="16"]')).waitFor();
   await page.keyboard.press('Control+Shift+Z');
 });
 

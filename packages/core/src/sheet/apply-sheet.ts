@@ -63,6 +63,14 @@ export function offerNode(node: SceneNode): void {
   for (const below of node.descendants()) offered.add(below);
 }
 
+/** Children of a node that were offered, by name: the first of each. */
+function offeredBelow(parent: SceneNode): ReadonlyMap<string, SceneNode> {
+  const byName = new Map<string, SceneNode>();
+  for (const node of parent.children())
+    if (node.name !== '' && offered.has(node) && !byName.has(node.name)) byName.set(node.name, node);
+  return byName;
+}
+
 /** What stands in scenes, by the sheet's address and what it hangs from. */
 const applied = new WeakMap<Scene, Map<SceneNode, Map<string, Applied>>>();
 
@@ -132,15 +140,18 @@ export interface Entry {
   given: SheetNode;
   node: SceneNode;
   /** By name, or by number of those without one. */
-  children: Map<string, Entry>;
+  children: ReadonlyMap<string, Entry>;
   /** What it was made of, where it is a model or another sheet. */
   asset?: ModelAsset;
   nested?: Applied;
   /** What it carried when its mesh was written. */
   mesh?: Mesh | undefined;
-  /** What adjustments changed, by path. */
-  before: Map<string, Before>;
+  /** What adjustments changed, by path; undefined where there were none. */
+  before?: Map<string, Before>;
 }
+
+/** Most nodes have no children: they share this. */
+const NO_CHILDREN: ReadonlyMap<string, Entry> = new Map<string, Entry>();
 
 /** Members of a node that are written to it as they stand. */
 const WRITTEN = [
@@ -155,7 +166,7 @@ const LATE = ['effects', 'settings', 'weights'] as const;
 class Applied implements AppliedSheet, SheetTie {
   private loaded: LoadedSheet;
   private readonly parts: SheetParts;
-  private entries = new Map<string, Entry>();
+  private entries = NO_CHILDREN;
   private readonly byNode = new Map<SceneNode, Entry>();
   /** Of adjustments of the scene itself, by path. */
   private readonly before = new Map<string, Before>();
@@ -247,10 +258,12 @@ class Applied implements AppliedSheet, SheetTie {
   /** Brings a list of siblings to what a sheet says. */
   private list(
     given: readonly SheetNode[],
-    before: Map<string, Entry>,
+    before: ReadonlyMap<string, Entry>,
     parent: SceneNode,
-  ): Map<string, Entry> {
+  ): ReadonlyMap<string, Entry> {
+    if (given.length === 0 && before.size === 0) return NO_CHILDREN;
     const now = new Map<string, Entry>();
+    const offers = offeredBelow(parent);
     let unnamed = 0;
     for (let i = 0; i < given.length; i++) {
       const node = given[i]!; // i < length
@@ -258,19 +271,19 @@ class Applied implements AppliedSheet, SheetTie {
       const known = before.get(key);
       const entry = known && this.isStill(known, node) ? known : undefined;
       if (known && !entry) this.drop(known);
-      now.set(key, entry ? this.changed(entry, node) : (this.taken(node, parent) ?? this.made(node, parent)));
+      now.set(key, entry ? this.changed(entry, node) : (this.taken(node, offers) ?? this.made(node, parent)));
     }
     for (const [key, entry] of before) if (!now.has(key)) this.drop(entry);
     return now;
   }
 
   /** One that was offered, as the sheet says it. */
-  private taken(given: SheetNode, parent: SceneNode): Entry | undefined {
+  private taken(given: SheetNode, offers: ReadonlyMap<string, SceneNode>): Entry | undefined {
     if (given.sheet !== undefined || given.name === undefined) return undefined;
-    const node = [...parent.children()].find((one) => one.name === given.name && offered.has(one));
-    if (!node || this.byNode.has(node)) return undefined;
+    const node = offers.get(given.name);
+    if (!node?.isAlive || this.byNode.has(node)) return undefined;
     offered.delete(node);
-    const entry: Entry = { given, children: new Map(), before: new Map(), node };
+    const entry: Entry = { given, children: NO_CHILDREN, node };
     if (given.model !== undefined) entry.asset = this.assetOf(given.model).asset;
     this.byNode.set(node, entry);
     const names = new Set<string>(WRITTEN.filter((key) => key in given));
@@ -299,7 +312,7 @@ class Applied implements AppliedSheet, SheetTie {
 
   private made(given: SheetNode, parent: SceneNode): Entry {
     const { children, model, name, sheet } = given;
-    const entry: Entry = { given, children: new Map(), before: new Map(), node: parent };
+    const entry: Entry = { given, children: NO_CHILDREN, node: parent };
     if (model !== undefined) {
       const { asset, scene } = this.assetOf(model);
       entry.asset = asset;
@@ -376,7 +389,7 @@ class Applied implements AppliedSheet, SheetTie {
   }
 
   private adjustBelow(entry: Entry, adjust: Readonly<Record<string, SheetAdjustment>>): void {
-    this.adjustAll(adjust, entry.before, (path) => entry.node.findPath(path));
+    this.adjustAll(adjust, (entry.before ??= new Map<string, Before>()), (path) => entry.node.findPath(path));
   }
 
   private adjustAll(
@@ -462,7 +475,7 @@ class Applied implements AppliedSheet, SheetTie {
   remove(): void {
     this.adjustAll({}, this.before, (path) => this.parent.findPath(path));
     for (const entry of this.entries.values()) this.drop(entry);
-    this.entries.clear();
+    this.entries = NO_CHILDREN;
     if (this.parent === this.scene.root)
       writeSurroundings(this.scene, { sheet: 1 }, this.around, this.parts, () => undefined, false);
     const plain = Object.entries(this.sheet.models ?? {}).map(

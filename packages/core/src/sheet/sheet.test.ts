@@ -1,3 +1,4 @@
+import { jest } from '@jest/globals';
 import fc from 'fast-check';
 import { assetFrom, type AssetNode } from '../formats/asset/asset.js';
 import { LensError } from '../errors/lens-error.js';
@@ -6,6 +7,7 @@ import { withSmoothNormals } from '../geometry/normals.js';
 import { sphere } from '../geometry/round-shapes.js';
 import type { Light } from '../scene/components.js';
 import { Scene } from '../scene/scene.js';
+import { SceneNode } from '../scene/scene-node.js';
 import { applySheet, sheetPlaceOf } from './apply-sheet.js';
 import { degreesOfRotation, rotationOfDegrees } from './degrees.js';
 import { type Form, type MembersForm } from '../json/forms.js';
@@ -174,6 +176,23 @@ function applyWithout(sheet: Sheet): void {
 }
 
 describe('placing', () => {
+  test('siblings are looked through once for all of them, not for each', () => {
+    const looks = jest.spyOn(SceneNode.prototype, 'children');
+    try {
+      const nodes = Array.from({ length: 300 }, (_, i) => ({ name: `crate ${i}` }));
+      const scene = new Scene();
+      const placed = applySheet(scene, readSheet(JSON.stringify({ sheet: 1, nodes })));
+      expect(looks.mock.calls.length).toBeLessThan(10);
+      expect(placed.find('crate 299')?.parent).toBe(scene.root);
+      looks.mockClear();
+      applySheet(scene, readSheet(JSON.stringify({ sheet: 1, nodes: [...nodes, { name: 'one more' }] })));
+      expect(looks.mock.calls.length).toBeLessThan(10);
+      expect(scene.nodeCount).toBe(301);
+    } finally {
+      looks.mockRestore();
+    }
+  });
+
   test('nodes, models with adjustments, light, air, look and finish', async () => {
     const scene = new Scene();
     const lens = shown();
