@@ -44,24 +44,13 @@ export class EditedText {
     this.pieces = [{ from: 0, to: first.length }];
   }
 
-  /** Makes edits of the text as it is now. */
+  /** Makes edits of the text as it is now: in one way through its pieces, however many there are. */
   edit(edits: readonly TextEdit[]): void {
-    // From behind, so that offsets stay what they are.
-    for (let i = edits.length - 1; i >= 0; i--) this.splice(edits[i]!); // i < length
-  }
-
-  private splice({ content, length, offset }: TextEdit): void {
     const made: ({ from: number; to: number } | string)[] = [];
-    let at = 0;
-    let isIn = false;
-    const put = (): void => {
-      if (!isIn && content !== '') made.push(content);
-      isIn = true;
-    };
+    let [at, next, gone] = [0, 0, 0];
     for (const piece of this.pieces) {
-      const size = typeof piece === 'string' ? piece.length : piece.to - piece.from;
-      const [begin, end] = [at, at + size];
-      at = end;
+      const begin = at;
+      at += typeof piece === 'string' ? piece.length : piece.to - piece.from;
       const keep = (from: number, to: number): void => {
         if (from >= to) return;
         made.push(
@@ -70,11 +59,16 @@ export class EditedText {
             : { from: piece.from + from - begin, to: piece.from + to - begin },
         );
       };
-      keep(begin, Math.min(end, offset));
-      if (end >= offset) put();
-      keep(Math.max(begin, offset + length), end);
+      let from = Math.max(begin, gone);
+      for (; next < edits.length && edits[next]!.offset <= at; next++) {
+        const { content, length, offset } = edits[next]!; // next < length, here and above
+        keep(from, offset);
+        if (content !== '') made.push(content);
+        from = gone = offset + length;
+      }
+      keep(from, at);
     }
-    put();
+    for (; next < edits.length; next++) made.push(edits[next]!.content); // of an empty text
     this.pieces = made;
   }
 

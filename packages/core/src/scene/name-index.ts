@@ -1,5 +1,7 @@
 import type { SceneNode } from './scene-node.js';
 
+const NONE: ReadonlySet<SceneNode> = new Set<SceneNode>();
+
 /** Nodes by name, kept as names come and go: O(1) each, even for thousands of one name. */
 export class NameIndex {
   private readonly sets = new Map<string, Set<SceneNode>>();
@@ -14,6 +16,11 @@ export class NameIndex {
   remove(node: SceneNode): void {
     const set = this.sets.get(node.name);
     if (set?.delete(node) && set.size === 0) this.sets.delete(node.name);
+  }
+
+  /** Those of a name, in no order that counts. */
+  each(name: string): Iterator<SceneNode, undefined> {
+    return (this.sets.get(name) ?? NONE).values() as Iterator<SceneNode, undefined>;
   }
 
   first(name: string): SceneNode | undefined {

@@ -71,9 +71,11 @@ export class SceneNode {
 
   /** Names from the top, joined by `/`. */
   get path(): string {
-    const parent = this.parent;
-    if (!parent) return '';
-    return parent === this.scene.root ? this.name : `${parent.path}/${this.name}`;
+    const { root } = this.scene;
+    if (this === root) return '';
+    const names = [this.name];
+    for (let at = this.parent; at && at !== root; at = at.parent) names.push(at.name);
+    return names.reverse().join('/');
   }
 
   get mesh(): Mesh | undefined {
@@ -433,10 +435,35 @@ export class SceneNode {
   /** The descendant at a path of names, such as `crates/crate 12`. */
   findPath(path: string): SceneNode | undefined {
     let found: SceneNode[] = [this];
-    for (const name of path.split('/')) {
-      found = found.flatMap((node) => [...node.children()].filter((child) => child.name === name));
-    }
+    for (const name of path.split('/')) found = found.flatMap((node) => node.childrenNamed(name));
     return found[0];
+  }
+
+  /** Goes through its children and through all of that name at once: the fewer of them count. */
+  private childrenNamed(name: string): SceneNode[] {
+    const { columns, handles, names } = this.scene;
+    const found: SceneNode[] = [];
+    let row = columns.firstChild[this.living()]!; // a living row
+    if (name !== '') {
+      const below: SceneNode[] = [];
+      const all = names.each(name);
+      while (row !== NONE) {
+        const { done, value } = all.next();
+        if (done) {
+          if (below.length < 2) return below;
+          break;
+        }
+        if (value.parent === this) below.push(value);
+        const child = handles[row]!; // linked rows are alive
+        if (child.name === name) found.push(child);
+        row = columns.nextSibling[row]!; // as above
+      }
+    }
+    for (; row !== NONE; row = columns.nextSibling[row]!) {
+      const child = handles[row]!; // linked rows are alive
+      if (child.name === name) found.push(child);
+    }
+    return found;
   }
 
   /** Box of all geometry in the subtree, in world space; empty (min above max) when there is none. */

@@ -11,6 +11,7 @@ import {
   skip,
   STRING,
 } from '../../json/json-scan.js';
+import type { TextEdit } from '../../json/text-edit.js';
 
 /** Nodes of a sheet's text, numbered as they stand in it. */
 export interface NodeIndex {
@@ -101,15 +102,24 @@ export function indexNodes(text: string): NodeIndex {
   };
 }
 
-/** Follows an edit that changed no node's place in the tree, and no name. */
-export function shiftNodes(
-  index: NodeIndex,
-  { content, length, offset }: { offset: number; length: number; content: string },
-): void {
-  const shift = content.length - length;
-  if (shift === 0) return;
+/** Follows edits, in rising order, that changed no node's place in the tree, and no name. */
+export function shiftNodes(index: NodeIndex, edits: readonly TextEdit[]): void {
+  const begins = edits.map(({ offset }) => offset);
+  // By how much a place has moved behind so many edits.
+  const shifts = [0];
+  for (const { content, length } of edits) shifts.push(shifts[shifts.length - 1]! + content.length - length);
+  const moved = (place: number): number => {
+    let [low, high] = [0, begins.length];
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if (begins[middle]! < place)
+        low = middle + 1; // middle < high
+      else high = middle;
+    }
+    return place + shifts[low]!; // low <= length
+  };
   for (const list of [index.from, index.to, index.childrenFrom, index.childrenTo])
-    for (let i = 0; i < list.length; i++) if (list[i]! > offset) list[i]! += shift; // i < length
-  if (index.listFrom > offset) index.listFrom += shift;
-  if (index.listTo > offset) index.listTo += shift;
+    for (let i = 0; i < list.length; i++) if (list[i]! > 0) list[i] = moved(list[i]!); // i < length
+  if (index.listFrom > 0) index.listFrom = moved(index.listFrom);
+  if (index.listTo > 0) index.listTo = moved(index.listTo);
 }

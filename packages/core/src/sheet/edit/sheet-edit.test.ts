@@ -383,6 +383,89 @@ test('several changes at once are the same as one after the other', () => {
   );
 });
 
+/** A tree of 40 nodes, as programs write it, with comments where nodes stand alone on their lines. */
+const WIDE = JSON.stringify(
+  {
+    sheet: 1,
+    nodes: Array.from({ length: 10 }, (_, i) => ({
+      name: `stack ${i}`,
+      children: Array.from({ length: 3 }, (_, k) => ({ name: `crate ${k}`, translation: [i, k, 0] })),
+    })),
+  },
+  null,
+  2,
+).replaceAll(/"name": "stack [37]",/g, '$& // kept');
+
+test('runs of changes of one kind are the same at once and one after the other, wrong ones too', () => {
+  const kinds = fc.constantFrom<SheetChange['type']>('set', 'remove', 'add');
+  const run = fc.tuple(
+    kinds,
+    fc.array(fc.tuple(fc.nat(99), fc.nat(9)), { minLength: 1, maxLength: 12 }),
+    fc.boolean(),
+  );
+  const told = (act: () => string): string => {
+    try {
+      return act();
+    } catch (error) {
+      return (error as Error).message;
+    }
+  };
+  const lines = WIDE.split('\n').join('\r\n');
+  const compact = WIDE.replaceAll(
+    /\{\s+("name": "crate \d"),\s+("translation": \[)\s+(\d),\s+(\d),\s+0\s+\]\s+\}/g,
+    '{ $1, $2$3, $4, 0] }',
+  );
+  let together = 0;
+  fc.assert(
+    fc.property(
+      fc.constantFrom(...STYLES, WIDE, lines, compact, compact.replaceAll(/\}(?=\n\s+\])/g, '},')),
+      fc.array(run, { minLength: 1, maxLength: 4 }),
+      (start, runs) => {
+        const paths = nodesOf(parse(start).nodes ?? []).map(({ path }) => path);
+        const changes = runs.flatMap(([type, picks, isBelow]) =>
+          picks.map(([a, b], i): SheetChange => {
+            const node = paths[a % paths.length]!;
+            if (type === 'remove') return { type, node };
+            if (type === 'set')
+              return set(node, b % 2 ? 'translation' : 'visible', b % 2 ? [b, a, 0] : false);
+            const parent = isBelow ? node : paths[runs.length % paths.length]!;
+            // Some have names that are taken, or come below what has just come.
+            const name = b === 0 ? 'crate 1' : `new ${i}`;
+            return { type: 'add', node: { name }, parent: b === 1 ? `${parent}/new ${i - 1}` : parent };
+          }),
+        );
+        const once = told(() => edited(changes, start));
+        expect(once).toBe(told(() => changes.reduce((text, change) => edited([change], text), start)));
+        if (once.startsWith('{') || once.startsWith('//')) together++;
+      },
+    ),
+    { numRuns: 400, seed: 8 },
+  );
+  // Not all of them are refused.
+  expect(together).toBeGreaterThan(60);
+});
+
+test('a thousand nodes are changed, taken away and put in, in one go', () => {
+  const nodes = Array.from({ length: 3000 }, (_, i) => ({ name: `crate ${i}`, translation: [i, 0, 0] }));
+  const text = JSON.stringify({ sheet: 1, nodes }, null, 1);
+  const some = nodes.filter((_, i) => i % 3 === 1).map(({ name }) => name);
+  const after = edited(
+    [
+      ...some.map((name) => set(name, 'translation', [0, 1, 0])),
+      ...some.slice(0, 500).map((node): SheetChange => ({ type: 'remove', node })),
+      ...some.map((_, i): SheetChange => ({ type: 'add', node: { name: `new ${i}` } })),
+    ],
+    text,
+  );
+  const names = parse(after).nodes!.map(({ name }) => name);
+  const gone = new Set(some.slice(0, 500));
+  expect(names).toEqual([
+    ...nodes.map(({ name }) => name).filter((name) => !gone.has(name)),
+    ...some.map((_, i) => `new ${i}`),
+  ]);
+  expect(parse(after).nodes!.filter(({ translation }) => translation?.[1] === 1).length).toBe(500);
+});
+
 test('removed nodes leave the rest as it was', () => {
   fc.assert(
     fc.property(fc.array(fc.nat(99), { minLength: 1, maxLength: 5 }), (numbers) => {

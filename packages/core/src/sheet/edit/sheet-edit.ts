@@ -1,5 +1,6 @@
 import type { SheetChange } from './sheet-change.js';
-import { SheetEditor } from './sheet-editor.js';
+import { keepsTree, SheetEditor } from './sheet-editor.js';
+import { Together } from './together.js';
 import { applyEdits, EditedText, type TextEdit } from '../../json/text-edit.js';
 
 export type { SheetChange } from './sheet-change.js';
@@ -42,11 +43,21 @@ export function sheetEdit(
   // Should one of them throw, nothing is known.
   last = undefined;
   const whole = new EditedText(text);
+  const rules = { exact, file, size };
+  let together = new Together(editor, rules);
+  const make = (edits: readonly TextEdit[], keeps: boolean): void => {
+    if (edits.length > 0) {
+      whole.edit(edits);
+      editor = editor.followed(applyEdits(editor.text, edits), edits, keeps);
+    }
+    together = new Together(editor, rules);
+  };
   for (const change of changes) {
-    const edits = editor.editsFor(change, { exact, file, size });
-    whole.edit(edits);
-    editor = editor.followed(applyEdits(editor.text, edits), edits, change);
+    if (together.take(change)) continue;
+    make(together.edits, !together.changesTree);
+    if (!together.take(change)) make(editor.editsFor(change, rules), keepsTree(change));
   }
+  make(together.edits, !together.changesTree);
   last = { editor };
   return whole.edits;
 }
@@ -58,7 +69,7 @@ function editorOf(text: string): SheetEditor {
   if (last?.editor.text === text) return last.editor;
   const { change, edits, editor } = last ?? {};
   if (editor && edits && change && isEdited(text, editor.text, edits))
-    return editor.followed(text, edits, change);
+    return editor.followed(text, edits, keepsTree(change));
   return new SheetEditor(text);
 }
 

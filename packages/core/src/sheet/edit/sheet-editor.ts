@@ -3,21 +3,20 @@ import { nearHint } from '../../errors/near-names.js';
 import { type Container, containerAt } from '../../json/json-scan.js';
 import { shiftNodes } from './index-nodes.js';
 import { printJson, valueIn } from '../../json/print-json.js';
-import { indentAt, insertSlot, reindented } from '../../json/slots.js';
+import { indentAt, insertSlot, isByLines, reindented } from '../../json/slots.js';
 import { applyEdits, EditedText, type TextEdit } from '../../json/text-edit.js';
 import type { SheetChange } from './sheet-change.js';
 import { type Path, type Rules, ValueEditor } from './value-editor.js';
 
 /** Makes changes of a sheet's text: of values, and of the tree. */
 export class SheetEditor extends ValueEditor {
-  /** The one of the text with edits made. This one is not to be asked any more. */
-  followed(text: string, edits: readonly TextEdit[], change: SheetChange): SheetEditor {
-    const isPlain =
-      change.type === 'set' &&
-      !('at' in change && change.at[0] === 'nodes') &&
-      !touches(change, 'name', 'children');
-    if (!isPlain || !this.nodes) return new SheetEditor(text, undefined, this.style);
-    for (let i = edits.length - 1; i >= 0; i--) shiftNodes(this.nodes, edits[i]!); // i < length
+  /** Lists of nodes that were looked at, by the number of the one above. */
+  private readonly lists = new Map<number, Container | undefined>();
+
+  /** The one of the text with edits made. This one is not to be asked any more. @param keepsTree whether nodes stand where they stood */
+  followed(text: string, edits: readonly TextEdit[], keepsTree: boolean): SheetEditor {
+    if (!keepsTree || !this.nodes) return new SheetEditor(text, undefined, this.style);
+    shiftNodes(this.nodes, edits);
     return new SheetEditor(text, this.nodes, this.style);
   }
 
@@ -42,16 +41,26 @@ export class SheetEditor extends ValueEditor {
 
   /** @throws LensError `edit/no-node` */
   private numberOf(path: string, { file }: Rules): number {
+    const found = this.numberAt(path);
+    if (typeof found === 'number') return found;
+    throw new LensError('edit/no-node', `${file} has no node "${path}"`, {
+      hint: nearHint(found.name, found.siblings),
+      where: { file },
+    });
+  }
+
+  has(path: string): boolean {
+    return typeof this.numberAt(path) === 'number';
+  }
+
+  /** A node's number; where there is none, the name that is not found, and those that are there. */
+  private numberAt(path: string): number | { name: string; siblings: Iterable<string> } {
     const { children } = this.index;
     let at = -1;
     for (const name of path.split('/')) {
       const siblings = children.get(at);
       const found = siblings?.get(name);
-      if (found === undefined)
-        throw new LensError('edit/no-node', `${file} has no node "${path}"`, {
-          hint: nearHint(name, siblings?.keys() ?? []),
-          where: { file },
-        });
+      if (found === undefined) return { name, siblings: siblings?.keys() ?? [] };
       at = found;
     }
     return at;
@@ -84,6 +93,11 @@ export class SheetEditor extends ValueEditor {
 
   /** The list of nodes below one, or at the top. */
   private listOf(parent: number): Container | undefined {
+    if (!this.lists.has(parent)) this.lists.set(parent, this.listAt(parent));
+    return this.lists.get(parent);
+  }
+
+  private listAt(parent: number): Container | undefined {
     const { childrenFrom, childrenTo, listFrom } = this.index;
     const from = parent < 0 ? listFrom : childrenFrom[parent]!; // a node's number
     if (from < 0) return undefined;
@@ -105,7 +119,7 @@ export class SheetEditor extends ValueEditor {
     const { from, parent } = this.index;
     const above = parent[number]!; // a node's number
     const list = this.listOf(above)!; // it stands there
-    const at = list.slots.findIndex((slot) => slot.from === from[number]);
+    const at = slotAt(list, from[number]!); // a node's number
     const own = list.slots[at]!; // as above
     if (list.slots.length === 1 && above >= 0) {
       const container = this.nodeAt(above);
@@ -113,6 +127,57 @@ export class SheetEditor extends ValueEditor {
       return this.take(container, index, own);
     }
     return this.take(list, at, own);
+  }
+
+  /**
+   * What takes a node away that has lines of its own, and is not the last of its list: it touches no other.
+   *
+   * @returns undefined for others; else its number too, and the numbers of those above it, from below
+   */
+  ownLines(
+    node: string,
+    rules: Rules,
+  ): { edit: TextEdit; numbers: [own: number, ...above: number[]] } | undefined {
+    const { from, parent } = this.index;
+    const number = this.numberOf(node, rules);
+    const list = this.listOf(parent[number]!)!; // it stands there
+    if (slotAt(list, from[number]!) === list.slots.length - 1) return undefined; // a node's number
+    const [edit, ...more] = this.removed(number);
+    const isWhole =
+      edit?.content === '' &&
+      this.text[edit.offset - 1] === '\n' &&
+      this.text[edit.offset + edit.length - 1] === '\n';
+    if (!isWhole || more.length > 0) return undefined;
+    const numbers: [number, ...number[]] = [number];
+    for (let at = parent[number]!; at >= 0; at = parent[at]!) numbers.push(at); // numbers of nodes
+    return { edit, numbers };
+  }
+
+  /** Whether a node goes behind others on a line of its own. */
+  takesMore({ node, parent }: Extract<SheetChange, { type: 'add' }>, rules: Rules): boolean {
+    const above = parent === undefined ? -1 : this.numberAt(parent);
+    const list = typeof above === 'number' ? this.listOf(above) : undefined;
+    if (!list || list.slots.length === 0 || !isByLines(this.text, list)) return false;
+    if (node.name !== undefined) this.refuseName(above as number, node.name, rules); // there is a list
+    return true;
+  }
+
+  /** Puts nodes behind the last of one list, as one after the other would be. They are such as `takesMore` says. */
+  addedTogether(changes: readonly Extract<SheetChange, { type: 'add' }>[], rules: Rules): TextEdit[] {
+    const [first, ...others] = changes;
+    if (!first) return [];
+    const { style, text } = this;
+    const edits = this.add(first, rules);
+    const above = first.parent === undefined ? -1 : this.numberOf(first.parent, rules);
+    const last = this.listOf(above)!.slots.at(-1)!; // there are some
+    const indent = indentAt(text, last.at);
+    const [before, behind] = last.comma >= 0 ? ['', ','] : [',', ''];
+    const more = others.map(
+      ({ node }) =>
+        `${before}${style.lineEnd}${indent}${printJson(this.seen(node, ['nodes', 0], rules), style, indent)}${behind}`,
+    );
+    const end = edits.pop()!; // one at least
+    return [...edits, { ...end, content: end.content + more.join('') }];
   }
 
   /** Puts a node's text among the children of another. */
@@ -319,6 +384,24 @@ export class SheetEditor extends ValueEditor {
     return edits;
   }
 }
+
+/** Number of the entry that begins at a place. */
+function slotAt({ slots }: Container, from: number): number {
+  let [low, high] = [0, slots.length - 1];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (slots[middle]!.from < from)
+      low = middle + 1; // middle < high
+    else high = middle;
+  }
+  return low;
+}
+
+/** Whether nodes stand where they stood, and are called as they were. */
+export const keepsTree = (change: SheetChange): boolean =>
+  change.type === 'set' &&
+  !('at' in change && change.at[0] === 'nodes') &&
+  !touches(change, 'name', 'children');
 
 const touches = (change: SheetChange, ...names: string[]): boolean =>
   change.type === 'set' &&
