@@ -124,7 +124,9 @@ function groupedLines(findings: readonly ModelFinding[]): string[] {
   for (const finding of findings) {
     // Numbers and names within differ from place to place.
     const key = `${finding.severity} ${finding.code} ${finding.plain.replace(/"[^"]*"|\d+(\.\d+)?/g, '#')}`;
-    groups.set(key, [...(groups.get(key) ?? []), finding]);
+    const group = groups.get(key);
+    if (group) group.push(finding);
+    else groups.set(key, [finding]);
   }
   return [...groups.values()].map((group) => {
     const [{ file, hint, plain, pointer, severity, where }] = group as [ModelFinding];

@@ -188,7 +188,10 @@ function targetsOf({ channels }: ModelAsset['animations'][number]): { name: stri
   for (const { target, path, property } of channels) {
     const owner = (target ?? property?.owner ?? {}) as { name?: string };
     const name = owner.name ?? property?.pointer ?? '(unnamed)';
-    byName.set(name, [...(byName.get(name) ?? []), property?.names.join('.') ?? path]);
+    const moved = property?.names.join('.') ?? path;
+    const paths = byName.get(name);
+    if (paths) paths.push(moved);
+    else byName.set(name, [moved]);
   }
   return [...byName].map(([name, paths]) => ({ name, paths }));
 }

@@ -1,3 +1,4 @@
+import { addTo } from './add-to.js';
 import type { AssetNode, ModelAsset } from '../formats/asset/asset.js';
 import { attributeBounds, attributeFloats, attributeFrom, type Geometry } from '../geometry/geometry.js';
 import { affineDeterminant, affineFromMatrix, affineInvert } from '../math/affine.js';
@@ -39,17 +40,15 @@ export function mergeNodes(asset: ModelAsset, named: boolean): string {
     materialsOf(node.mesh.primitives[0]!).every(
       (material) => material.alphaMode !== 'blend' && !material.shader,
     );
+  const numbers = new Map<unknown, number>(asset.materials.map((material, i) => [material, i]));
   const within = (nodes: AssetNode[]): AssetNode[] => {
     const groups = new Map<string, AssetNode[]>();
     for (const node of nodes) {
       node.children = within(node.children);
       if (!mayJoin(node)) continue;
       const [primitive] = node.mesh!.primitives as [Primitive];
-      const key = JSON.stringify([
-        asset.materials.indexOf(primitive.material as never),
-        layoutOf(primitive.geometry),
-      ]);
-      groups.set(key, [...(groups.get(key) ?? []), node]);
+      const key = JSON.stringify([numbers.get(primitive.material) ?? -1, layoutOf(primitive.geometry)]);
+      addTo(groups, key, node);
     }
     const gone = new Set<AssetNode>();
     for (const group of groups.values()) {

@@ -1,3 +1,4 @@
+import { addTo } from './add-to.js';
 import type { ModelAsset } from '../formats/asset/asset.js';
 import {
   type Attribute,
@@ -31,7 +32,7 @@ export function mergePrimitives({ meshes }: ModelAsset): string {
         layoutOf(geometry),
         extras === undefined ? 0 : number(primitive),
       ]);
-      groups.set(key, [...(groups.get(key) ?? []), primitive]);
+      addTo(groups, key, primitive);
     }
     mesh.primitives = [...groups.values()]
       .map(([first, ...others]) =>

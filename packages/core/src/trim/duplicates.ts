@@ -15,19 +15,20 @@ export function shareDuplicates(asset: ModelAsset): string {
     if (texture.sampler) texture.sampler = samplers(texture.sampler);
     return texture;
   });
+  const imageNumber = numbersOf(asset.images);
+  const samplerNumber = numbersOf(asset.samplers);
   const textures = unique(asset.textures, ({ name, image, sampler, extras }: Texture) => [
     name,
-    asset.images.indexOf(image),
-    sampler ? asset.samplers.indexOf(sampler) : -1,
+    imageNumber(image),
+    samplerNumber(sampler),
     extras,
   ]);
   replaceTextures(asset, textures);
   const animated = animatedThings(asset);
+  const materialNumber = numbersOf(asset.materials);
   const materials = unique(asset.materials, (material: Material) =>
     // What a clip moves is not the same as what none does.
-    animated.has(material) || material.shader
-      ? [asset.materials.indexOf(material)]
-      : keyOf(material, asset.textures),
+    animated.has(material) || material.shader ? [materialNumber(material)] : keyOf(material, asset.textures),
   );
   const geometries = unique(
     [...new Set(asset.meshes.flatMap(({ primitives }) => primitives.map(({ geometry }) => geometry)))],
@@ -45,16 +46,16 @@ export function shareDuplicates(asset: ModelAsset): string {
           Object.entries(primitive.variants).map(([name, material]) => [name, materials(material)]),
         );
     }
-  const list = [
+  const geometryNumber = numbersOf([
     ...new Set(asset.meshes.flatMap(({ primitives }) => primitives.map(({ geometry }) => geometry))),
-  ];
+  ]);
   const meshes = unique(asset.meshes, (mesh: Mesh) => [
     mesh.name,
     mesh.weights,
     mesh.extras,
     mesh.primitives.map((primitive: Primitive) => [
-      list.indexOf(primitive.geometry),
-      materialsOf(primitive).map((material) => asset.materials.indexOf(material)),
+      geometryNumber(primitive.geometry),
+      materialsOf(primitive).map(materialNumber),
       Object.keys(primitive.variants ?? {}),
       primitive.extras,
     ]),
@@ -64,6 +65,13 @@ export function shareDuplicates(asset: ModelAsset): string {
   });
   collect(asset);
   return fewer(before, counts(asset), 'were double');
+}
+
+/** @returns the number of a thing in a list; -1: it is not in it */
+function numbersOf<T>(list: readonly T[]): (thing: T | undefined) => number {
+  const numbers = new Map<T | undefined, number>();
+  for (let i = list.length - 1; i >= 0; i--) numbers.set(list[i], i); // the first counts
+  return (thing) => numbers.get(thing) ?? -1;
 }
 
 /** @returns what stands for each: the first that is the same */

@@ -1,6 +1,7 @@
 import type { AssetNode, ModelAsset } from '../formats/asset/asset.js';
 import { attributeFloats, type Geometry, vertexCount } from '../geometry/geometry.js';
 import { affineFromTrs } from '../math/affine.js';
+import { addTo } from './add-to.js';
 import { animatedThings, collect, jointsOf } from './uses.js';
 import { hashOf, rowsOf, sameBytes } from './vertex-table.js';
 
@@ -14,10 +15,10 @@ const TOLERANCE = 1e-6;
 export function shareRepeats(asset: ModelAsset): string {
   const fixed = new Set<unknown>([...animatedThings(asset), ...jointsOf(asset)]);
   const users = new Map<object, AssetNode[]>();
-  for (const node of asset.nodes)
-    if (node.mesh) users.set(node.mesh, [...(users.get(node.mesh) ?? []), node]);
-  const known = new Map<string, { geometry: Geometry; places: Float32Array }[]>();
+  for (const node of asset.nodes) if (node.mesh) addTo(users, node.mesh, node);
+  const known = new Map<string, Known[]>();
   let shared = 0;
+  let number = 0;
   for (const mesh of asset.meshes) {
     const [primitive] = mesh.primitives;
     if (mesh.primitives.length !== 1 || !primitive || primitive.geometry.targets) continue;
@@ -37,13 +38,14 @@ export function shareRepeats(asset: ModelAsset): string {
           )
         : 0,
     ]);
-    const near = known.get(key) ?? [];
-    known.set(key, near);
-    const found = near.find(
-      (other) => other.geometry === geometry || isMoved(other, geometry, places, rest.rows),
-    );
+    const own: Known = { geometry, places, rest: rest.rows, number: number++ };
+    const size = sizeClass(geometry);
+    // What is as large but for the tolerance may stand in the next class.
+    const found = [size - 1, size, size + 1]
+      .map((one) => known.get(`${key} ${one}`)?.find((other) => isMoved(other, own)))
+      .reduce((first, one) => (first && one ? (one.number < first.number ? one : first) : (first ?? one)));
     if (!found) {
-      near.push({ geometry, places });
+      addTo(known, `${key} ${size}`, own);
       continue;
     }
     if (found.geometry === geometry || !nodes.every((node) => mayMove(node, fixed))) continue;
@@ -58,21 +60,37 @@ export function shareRepeats(asset: ModelAsset): string {
     : '';
 }
 
-function isMoved(
-  { geometry: a, places: from }: { geometry: Geometry; places: Float32Array },
-  b: Geometry,
-  to: Float32Array,
-  rest: Uint8Array,
-): boolean {
-  const { position: _, ...others } = a.attributes;
-  if (!sameBytes(rowsOf({ ...a, attributes: others }).rows, rest)) return false;
-  for (let i = 0; i < (a.indices?.length ?? 0); i++) if (a.indices![i] !== b.indices?.[i]) return false; // it has some
-  const size = Math.max(...[0, 1, 2].map((k) => a.bounds.max[k]! - a.bounds.min[k]!)); // three numbers
+/** A geometry that others may be. */
+interface Known {
+  geometry: Geometry;
+  places: Float32Array;
+  /** Its other attributes, vertex by vertex. */
+  rest: Uint8Array;
+  /** The first one counts. */
+  number: number;
+}
+
+/**
+ * Geometries of different classes are of different sizes, unless the classes lie side by side: a class is a ten-thousandth wide, and
+ * tells sides apart.
+ */
+function sizeClass({ bounds: { max, min } }: Geometry): number {
+  const [x, y, z] = [0, 1, 2].map((k) => max[k]! - min[k]!) as [number, number, number]; // three numbers
+  return Math.floor(Math.log(x + 1.37 * y + 2.11 * z) * 1e4);
+}
+
+function isMoved(a: Known, b: Known): boolean {
+  if (a.geometry === b.geometry) return true;
+  const { bounds, indices } = a.geometry;
+  const { places: from } = a;
+  const { places: to } = b;
+  const size = Math.max(...[0, 1, 2].map((k) => bounds.max[k]! - bounds.min[k]!)); // three numbers
   for (let i = 0; i < from.length; i++) {
     const k = i % 3;
     if (Math.abs(to[i]! - from[i]! - (to[k]! - from[k]!)) > TOLERANCE * size) return false; // as many
   }
-  return true;
+  for (let i = 0; i < (indices?.length ?? 0); i++) if (indices![i] !== b.geometry.indices?.[i]) return false; // it has some
+  return sameBytes(a.rest, b.rest);
 }
 
 const mayMove = (node: AssetNode, fixed: ReadonlySet<unknown>): boolean =>

@@ -43,14 +43,16 @@ export function collect(asset: ModelAsset): void {
   for (let node = open.pop(); node; node = open.pop()) {
     if (reached.has(node)) continue;
     reached.add(node);
-    open.push(...node.children, ...(node.levels?.map((level) => level.node) ?? []));
+    for (const child of node.children) open.push(child);
+    for (const level of node.levels ?? []) open.push(level.node);
   }
-  asset.nodes = asset.nodes.filter((node) => reached.has(node));
-  for (const node of reached) if (!asset.nodes.includes(node)) asset.nodes.push(node);
+  // Those that it had stay in their order.
+  asset.nodes = [...new Set([...asset.nodes.filter((node) => reached.has(node)), ...reached])];
   const used = <T>(list: T[], keep: ReadonlySet<unknown>): T[] => list.filter((one) => keep.has(one));
   const meshes = new Set(asset.nodes.map(({ mesh }) => mesh));
-  for (const mesh of meshes) if (mesh && !asset.meshes.includes(mesh)) asset.meshes.push(mesh);
-  asset.meshes = used(asset.meshes, meshes);
+  asset.meshes = [...new Set([...used(asset.meshes, meshes), ...meshes])].filter(
+    (mesh) => mesh !== undefined,
+  );
   const animated = animatedThings(asset);
   const materials = new Set<unknown>([
     ...asset.meshes.flatMap(({ primitives }) => primitives.flatMap(materialsOf)),
