@@ -104,6 +104,7 @@ export function indexNodes(text: string): NodeIndex {
 
 /** Follows edits, in rising order, that changed no node's place in the tree, and no name. */
 export function shiftNodes(index: NodeIndex, edits: readonly TextEdit[]): void {
+  if (edits.every(({ content, length }) => content.length === length)) return;
   const begins = edits.map(({ offset }) => offset);
   // By how much a place has moved behind so many edits.
   const shifts = [0];

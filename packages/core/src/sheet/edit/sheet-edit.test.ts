@@ -397,7 +397,7 @@ const WIDE = JSON.stringify(
 ).replaceAll(/"name": "stack [37]",/g, '$& // kept');
 
 test('runs of changes of one kind are the same at once and one after the other, wrong ones too', () => {
-  const kinds = fc.constantFrom<SheetChange['type']>('set', 'remove', 'add');
+  const kinds = fc.constantFrom<SheetChange['type']>('set', 'remove', 'add', 'move');
   const run = fc.tuple(
     kinds,
     fc.array(fc.tuple(fc.nat(99), fc.nat(9)), { minLength: 1, maxLength: 12 }),
@@ -429,6 +429,7 @@ test('runs of changes of one kind are the same at once and one after the other, 
             if (type === 'set')
               return set(node, b % 2 ? 'translation' : 'visible', b % 2 ? [b, a, 0] : false);
             const parent = isBelow ? node : paths[runs.length % paths.length]!;
+            if (type === 'move') return { type, node, parent: paths[(isBelow ? b : 0) % paths.length]! };
             // Some have names that are taken, or come below what has just come.
             const name = b === 0 ? 'crate 1' : `new ${i}`;
             return { type: 'add', node: { name }, parent: b === 1 ? `${parent}/new ${i - 1}` : parent };
@@ -464,6 +465,17 @@ test('a thousand nodes are changed, taken away and put in, in one go', () => {
     ...some.map((_, i) => `new ${i}`),
   ]);
   expect(parse(after).nodes!.filter(({ translation }) => translation?.[1] === 1).length).toBe(500);
+  const piled = edited(
+    [
+      { type: 'add', node: { name: 'pile', children: [{ name: 'floor' }] } },
+      ...some.slice(500).map((node): SheetChange => ({ type: 'move', node, parent: 'pile' })),
+    ],
+    after,
+  );
+  const pile = parse(piled).nodes!.at(-1)!;
+  expect(pile.children!.map(({ name }) => name)).toEqual(['floor', ...some.slice(500)]);
+  expect(pile.children!.at(-1)!.translation).toEqual([0, 1, 0]);
+  expect(parse(piled).nodes!.length).toBe(names.length + 1 - 500);
 });
 
 test('removed nodes leave the rest as it was', () => {

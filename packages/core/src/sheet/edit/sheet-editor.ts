@@ -12,6 +12,8 @@ import { type Path, type Rules, ValueEditor } from './value-editor.js';
 export class SheetEditor extends ValueEditor {
   /** Lists of nodes that were looked at, by the number of the one above. */
   private readonly lists = new Map<number, Container | undefined>();
+  /** Paths that the text names. */
+  private named: unknown[] | undefined;
 
   /** The one of the text with edits made. This one is not to be asked any more. @param keepsTree whether nodes stand where they stood */
   followed(text: string, edits: readonly TextEdit[], keepsTree: boolean): SheetEditor {
@@ -148,34 +150,62 @@ export class SheetEditor extends ValueEditor {
       this.text[edit.offset - 1] === '\n' &&
       this.text[edit.offset + edit.length - 1] === '\n';
     if (!isWhole || more.length > 0) return undefined;
-    const numbers: [number, ...number[]] = [number];
-    for (let at = parent[number]!; at >= 0; at = parent[at]!) numbers.push(at); // numbers of nodes
-    return { edit, numbers };
+    return { edit, numbers: this.numbersTo(node)! }; // it is there
   }
 
-  /** Whether a node goes behind others on a line of its own. */
-  takesMore({ node, parent }: Extract<SheetChange, { type: 'add' }>, rules: Rules): boolean {
+  /** Whether a node goes behind others, and none has its name. */
+  takesMore(parent: string | undefined, name: string | undefined): boolean {
     const above = parent === undefined ? -1 : this.numberAt(parent);
     const list = typeof above === 'number' ? this.listOf(above) : undefined;
-    if (!list || list.slots.length === 0 || !isByLines(this.text, list)) return false;
-    if (node.name !== undefined) this.refuseName(above as number, node.name, rules); // there is a list
-    return true;
+    if (!list || list.slots.length === 0) return false;
+    return (
+      name === undefined || (!name.includes('/') && !this.index.children.get(above as number)?.has(name)) // there is a list
+    );
+  }
+
+  /** A node's number, and those of all above it, from below; undefined where there is none. */
+  numbersTo(path: string): [own: number, ...above: number[]] | undefined {
+    const own = this.numberAt(path);
+    if (typeof own !== 'number') return undefined;
+    const numbers: [number, ...number[]] = [own];
+    for (let at = this.index.parent[own]!; at >= 0; at = this.index.parent[at]!) numbers.push(at); // numbers of nodes
+    return numbers;
+  }
+
+  /** Whether the camera, what is cut, or an effect names a node, or one below it. */
+  isNamed(path: string): boolean {
+    const named = (this.named ??= this.pathSlots().map(({ from, to }) => valueIn(this.text, from, to)));
+    return named.some((one) => typeof one === 'string' && (one === path || one.startsWith(`${path}/`)));
   }
 
   /** Puts nodes behind the last of one list, as one after the other would be. They are such as `takesMore` says. */
-  addedTogether(changes: readonly Extract<SheetChange, { type: 'add' }>[], rules: Rules): TextEdit[] {
+  addedTogether(
+    changes: readonly Extract<SheetChange, { type: 'add' | 'move' }>[],
+    rules: Rules,
+  ): TextEdit[] {
     const [first, ...others] = changes;
     if (!first) return [];
     const { style, text } = this;
-    const edits = this.add(first, rules);
+    const print = (change: Extract<SheetChange, { type: 'add' | 'move' }>, at: string): string => {
+      if (change.type === 'add') return printJson(this.seen(change.node, ['nodes', 0], rules), style, at);
+      const source = this.sourceOf(this.numberOf(change.node, rules));
+      return reindented(source.text, source.indent, at);
+    };
     const above = first.parent === undefined ? -1 : this.numberOf(first.parent, rules);
-    const last = this.listOf(above)!.slots.at(-1)!; // there are some
-    const indent = indentAt(text, last.at);
-    const [before, behind] = last.comma >= 0 ? ['', ','] : [',', ''];
-    const more = others.map(
-      ({ node }) =>
-        `${before}${style.lineEnd}${indent}${printJson(this.seen(node, ['nodes', 0], rules), style, indent)}${behind}`,
-    );
+    const list = this.listOf(above)!; // there is one, with some in it
+    const last = list.slots.at(-1)!; // as above
+    const hasLines = isByLines(text, list);
+    let indent = indentAt(text, last.at);
+    const edits = this.inserted(above, undefined, (at) => print(first, at), rules.file);
+    let made = print(first, indent);
+    const more = others.map((change) => {
+      // Without lines of their own one begins where the one before it ends.
+      const [line] = /[^\n]*$/.exec(made)!; // it matches nothing, too
+      if (!hasLines && line.length < made.length) indent = indentAt(line, line.length);
+      made = print(change, indent);
+      const apart = hasLines ? style.lineEnd + indent : ' ';
+      return last.comma >= 0 ? `${apart}${made},` : `,${apart}${made}`;
+    });
     const end = edits.pop()!; // one at least
     return [...edits, { ...end, content: end.content + more.join('') }];
   }
@@ -250,35 +280,39 @@ export class SheetEditor extends ValueEditor {
     if (before === after) return whole.edits;
     const editor = new SheetEditor(text, undefined, this.style);
     const found: TextEdit[] = [];
-    const follow = (slot: { from: number; to: number } | undefined): void => {
-      if (!slot) return;
-      const value = valueIn(text, slot.from, slot.to);
-      if (typeof value !== 'string' || (value !== before && !value.startsWith(`${before}/`))) return;
+    for (const { from, to } of editor.pathSlots()) {
+      const value = valueIn(text, from, to);
+      if (typeof value !== 'string' || (value !== before && !value.startsWith(`${before}/`))) continue;
       found.push({
-        offset: slot.from,
-        length: slot.to - slot.from,
+        offset: from,
+        length: to - from,
         content: JSON.stringify(after + value.slice(before.length)),
       });
-    };
+    }
+    whole.edit(found.sort((a, b) => a.offset - b.offset));
+    return whole.edits;
+  }
+
+  /** Where the text names nodes by their paths: the camera, what is cut, what effects look at. */
+  private pathSlots(): { from: number; to: number }[] {
+    const { text } = this;
     const slotOf = (container: Container | undefined, key: string): Container['slots'][number] | undefined =>
       container?.slots.find((slot) => slot.key === key);
+    const found: (Container['slots'][number] | undefined)[] = [];
     const effects = (slot: { from: number } | undefined): void => {
       for (const one of (slot && containerAt(text, slot.from)?.slots) ?? []) {
         const effect = containerAt(text, one.from);
-        follow(slotOf(effect, 'focus'));
-        follow(slotOf(effect, 'from'));
+        found.push(slotOf(effect, 'focus'), slotOf(effect, 'from'));
       }
     };
-    const root = editor.root('sheet');
-    follow(slotOf(root, 'camera'));
+    const root = this.root('sheet');
     const clipping = slotOf(root, 'clipping');
-    follow(slotOf(clipping && containerAt(text, clipping.from), 'node'));
+    found.push(slotOf(root, 'camera'), slotOf(clipping && containerAt(text, clipping.from), 'node'));
     effects(slotOf(root, 'finish'));
     // Few nodes have effects: those are looked at whose text says so.
     if (/"(focus|from)"/.test(text))
-      for (let i = 0; i < editor.index.from.length; i++) effects(slotOf(editor.nodeAt(i), 'effects'));
-    whole.edit(found.sort((a, b) => a.offset - b.offset));
-    return whole.edits;
+      for (let i = 0; i < this.index.from.length; i++) effects(slotOf(this.nodeAt(i), 'effects'));
+    return found.filter((slot) => slot !== undefined);
   }
 
   private sourceOf(number: number): { text: string; indent: string } {

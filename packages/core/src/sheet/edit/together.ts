@@ -3,7 +3,8 @@ import type { SheetChange } from './sheet-change.js';
 import type { SheetEditor } from './sheet-editor.js';
 import type { Rules } from './value-editor.js';
 
-type Add = Extract<SheetChange, { type: 'add' }>;
+/** A node that comes: a new one, or one that hung elsewhere. */
+type Coming = Extract<SheetChange, { type: 'add' | 'move' }>;
 
 /**
  * Changes that do not touch one another's text: their edits are found in one text and made together, and are those that they would be one
@@ -16,8 +17,10 @@ export class Together {
   /** Of nodes that go: by their numbers, and the numbers of all above them. */
   private readonly gone = new Map<number, TextEdit>();
   private readonly above = new Set<number>();
+  /** Numbers of what nodes are moved to, and of all above that. */
+  private readonly targets = new Set<number>();
   /** Of nodes that come: by the path of the one above. */
-  private readonly coming = new Map<string | undefined, Map<string | number, Add>>();
+  private readonly coming = new Map<string | undefined, Map<string | number, Coming>>();
 
   constructor(
     private readonly editor: SheetEditor,
@@ -27,14 +30,24 @@ export class Together {
   /** @returns false where it has to be made after those before it, or by itself; nothing is kept then */
   take(change: SheetChange): boolean {
     if (this.type !== undefined && this.type !== change.type) return false;
-    const isTaken =
-      change.type === 'set'
-        ? this.set(change)
-        : change.type === 'remove'
-          ? this.remove(change.node)
-          : change.type === 'add' && this.add(change);
+    const isTaken = this.fits(change);
     if (isTaken) this.type = change.type;
     return isTaken;
+  }
+
+  private fits(change: SheetChange): boolean {
+    switch (change.type) {
+      case 'set':
+        return this.set(change);
+      case 'remove':
+        return this.remove(change.node);
+      case 'add':
+        return this.add(change, change.node.name);
+      case 'move':
+        return this.move(change);
+      default:
+        return false;
+    }
   }
 
   private set(change: Extract<SheetChange, { type: 'set' }>): boolean {
@@ -58,15 +71,38 @@ export class Together {
     return true;
   }
 
-  private add(change: Add): boolean {
-    const { node, parent } = change;
+  private add(change: Coming, name: string | undefined): boolean {
+    const { index, parent } = change;
     const known = this.coming.get(parent);
-    if (change.index !== undefined || (node.name !== undefined && known?.has(node.name))) return false;
-    if (!this.editor.takesMore(change, this.rules)) return false;
-    const adds = known ?? new Map<string | number, Add>();
-    adds.set(node.name ?? adds.size, change);
+    if (index !== undefined || (name !== undefined && known?.has(name))) return false;
+    if (!this.editor.takesMore(parent, name)) return false;
+    const adds = known ?? new Map<string | number, Coming>();
+    adds.set(name ?? adds.size, change);
     this.coming.set(parent, adds);
     return true;
+  }
+
+  /** It goes, and comes as it is. */
+  private move(change: Extract<SheetChange, { type: 'move' }>): boolean {
+    const { above, editor, gone } = this;
+    const { node, parent } = change;
+    if (!editor.has(node) || editor.isNamed(node)) return false;
+    // Neither goes what others come to, nor does it come to what goes.
+    const targets: readonly number[] | undefined = parent === undefined ? [] : editor.numbersTo(parent);
+    if (!targets || targets.some((one) => gone.has(one))) return false;
+    const [number] = editor.numbersTo(node)!; // it is there
+    if (targets.includes(number) || this.targets.has(number)) return false;
+    const before = [new Map(gone), new Set(above)] as const;
+    if (!this.remove(node)) return false;
+    if (this.add(change, node.split('/').at(-1))) {
+      for (const one of targets) this.targets.add(one);
+      return true;
+    }
+    gone.clear();
+    above.clear();
+    for (const [one, edit] of before[0]) gone.set(one, edit);
+    for (const one of before[1]) above.add(one);
+    return false;
   }
 
   /** In rising order. */

@@ -95,6 +95,22 @@ test('whatever is done to a scene of a sheet, the edited sheet brings the same s
   );
 });
 
+test('nodes that go, and nodes that are grouped, get no other name for a while', () => {
+  const gone = stage();
+  gone.editor.selection.choose([gone.scene.get('barrel'), gone.scene.get('lamp')]);
+  gone.editor.remove();
+  expect(changesOf(gone.editor)).toEqual([
+    { type: 'remove', node: 'quay/barrel' },
+    { type: 'remove', node: 'lamp' },
+  ]);
+  const grouped = stage();
+  grouped.editor.selection.choose([grouped.scene.get('quay'), grouped.scene.get('lamp')]);
+  grouped.editor.group();
+  const changes = changesOf(grouped.editor);
+  expect(new Set(changes.map(({ type }) => type))).toEqual(new Set(['set', 'add', 'move']));
+  expect(changes.filter(({ type }) => type === 'move').length).toBe(2);
+});
+
 test('a value, a name and a new node are each the smallest change; comments stay', () => {
   const one = stage();
   const { editor, scene } = one;

@@ -113,8 +113,7 @@ class Gathering {
     const known = [...new Set([...this.before.keys(), ...this.removed])].filter(
       (node) => node.isAlive && !this.added.has(node),
     );
-    // Names that are given away before they are free would meet: what has another place or name gets out of the way first.
-    if (known.length + tops.length > 1) known.forEach((node, i) => this.renamed(node, `~${i}`));
+    this.inTheWay(known, tops).forEach((node, i) => this.renamed(node, `~${i}`));
     this.add(tops);
     this.move(known);
     // With what goes goes what hangs below it in the text.
@@ -122,6 +121,30 @@ class Gathering {
     for (const node of known) if (!this.editing.isGone(node)) this.renamed(node, node.name);
     const files = [...this.files.values()].filter(({ calls, changes }) => calls.length + changes.length > 0);
     return { files, left: this.left, added: tops };
+  }
+
+  /** Names that are given away before they are free would meet: nodes whose names have to be others for a while. */
+  private inTheWay(known: readonly SceneNode[], tops: readonly SceneNode[]): readonly SceneNode[] {
+    const stay = known.filter((node) => !this.editing.isGone(node));
+    const moved = new Set(stay.filter((node) => this.parentBefore(node) !== node.parent));
+    const isBelow = (node: SceneNode, up: (at: SceneNode) => SceneNode | undefined): boolean => {
+      for (let at = node.parent; at; at = up(at)) if (moved.has(at)) return true;
+      return false;
+    };
+    // Where some hang below one another some stand elsewhere on the way, and may meet anybody there.
+    for (const node of moved)
+      if (isBelow(node, (at) => at.parent) || isBelow(node, (at) => this.parentBefore(at))) return known;
+    const wanted = new Map<SceneNode | undefined, Map<string, SceneNode>>();
+    for (const node of [...tops, ...stay]) {
+      const names = wanted.get(node.parent);
+      if (names) names.set(node.name, node);
+      else wanted.set(node.parent, new Map([[node.name, node]]));
+    }
+    return known.filter((node) => {
+      const name = this.nameBefore(node);
+      const other = wanted.get(this.parentBefore(node))?.get(name);
+      return (other && other !== node) || (moved.has(node) && name !== node.name);
+    });
   }
 
   private note(edit: Edit, isBack: boolean, touched: Map<string, Touched>): void {
