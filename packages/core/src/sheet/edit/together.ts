@@ -72,37 +72,32 @@ export class Together {
   }
 
   private add(change: Coming, name: string | undefined): boolean {
-    const { index, parent } = change;
-    const known = this.coming.get(parent);
-    if (index !== undefined || (name !== undefined && known?.has(name))) return false;
-    if (!this.editor.takesMore(parent, name)) return false;
-    const adds = known ?? new Map<string | number, Coming>();
+    if (!this.mayCome(change, name)) return false;
+    const { parent } = change;
+    const adds = this.coming.get(parent) ?? new Map<string | number, Coming>();
     adds.set(name ?? adds.size, change);
     this.coming.set(parent, adds);
     return true;
   }
 
+  private mayCome({ index, parent }: Coming, name: string | undefined): boolean {
+    if (index !== undefined || (name !== undefined && this.coming.get(parent)?.has(name))) return false;
+    return this.editor.takesMore(parent, name);
+  }
+
   /** It goes, and comes as it is. */
   private move(change: Extract<SheetChange, { type: 'move' }>): boolean {
-    const { above, editor, gone } = this;
+    const { editor, gone } = this;
     const { node, parent } = change;
-    if (!editor.has(node) || editor.isNamed(node)) return false;
+    const name = node.split('/').at(-1);
+    if (!editor.has(node) || editor.isNamed(node) || !this.mayCome(change, name)) return false;
     // Neither goes what others come to, nor does it come to what goes.
     const targets: readonly number[] | undefined = parent === undefined ? [] : editor.numbersTo(parent);
     if (!targets || targets.some((one) => gone.has(one))) return false;
     const [number] = editor.numbersTo(node)!; // it is there
-    if (targets.includes(number) || this.targets.has(number)) return false;
-    const before = [new Map(gone), new Set(above)] as const;
-    if (!this.remove(node)) return false;
-    if (this.add(change, node.split('/').at(-1))) {
-      for (const one of targets) this.targets.add(one);
-      return true;
-    }
-    gone.clear();
-    above.clear();
-    for (const [one, edit] of before[0]) gone.set(one, edit);
-    for (const one of before[1]) above.add(one);
-    return false;
+    if (targets.includes(number) || this.targets.has(number) || !this.remove(node)) return false;
+    for (const one of targets) this.targets.add(one);
+    return this.add(change, name);
   }
 
   /** In rising order. */
