@@ -51,31 +51,33 @@ export function record(rows: readonly Row[], file = FILE, machine = thisMachine(
   return slower;
 }
 
-/** The last known figures of the machine that was measured last, as a table in Markdown. */
+/** The last known figure of each kind, with the machine that it is of, as a table in Markdown. */
 export function figuresTable(records: readonly Recorded[]): string {
-  const newest = records.reduce<Recorded | undefined>(
-    (last, one) => (last && last.date > one.date ? last : one),
-    undefined,
-  );
-  const known = new Map<string, { ratio: number; limit: number | undefined; commit: string }>();
-  for (const { commit, figures, limits = {}, machine } of records)
-    if (machine === newest?.machine)
-      for (const [what, ratio] of Object.entries(figures)) {
-        known.delete(what); // the newest stand last
-        known.set(what, { ratio, limit: limits[what], commit });
-      }
-  const lines = [...known].map(([what, { commit, limit, ratio }]) => {
+  const known = new Map<string, { ratio: number; limit: number | undefined; of: Recorded }>();
+  // Of one day the later in the file counts.
+  for (const of of [...records].sort((a, b) => a.date.localeCompare(b.date)))
+    for (const [what, ratio] of Object.entries(of.figures)) {
+      known.delete(what); // the newest stand last
+      known.set(what, { ratio, limit: of.limits?.[what], of });
+    }
+  const machines = [...new Set([...known.values()].map(({ of }) => of.machine))];
+  const lines = [...known].map(([what, { limit, of, ratio }]) => {
     const held = limit === undefined ? '' : ratio <= limit ? `${limit}` : `**${limit}**`;
-    return `| ${what} | ${Number(ratio.toPrecision(3))} | ${held} | ${commit} |`;
+    return `| ${what} | ${Number(ratio.toPrecision(3))} | ${held} | ${of.commit} | ${shortName(of.machine)} |`;
   });
   return [
-    `On ${newest?.machine ?? 'no machine yet'}. Bold limits are missed.`,
+    'Bold limits are missed. Machines, by their marks; figures of two of them are not to be compared:',
     '',
-    '| what | ratio | limit | commit |',
-    '| --- | ---: | ---: | --- |',
+    ...machines.map((machine) => `- ${machine}`),
+    '',
+    '| what | ratio | limit | commit | machine |',
+    '| --- | ---: | ---: | --- | --- |',
     ...lines,
   ].join('\n');
 }
+
+/** The mark at the end of a machine's words. */
+const shortName = (machine: string): string => /\((\w+)\)$/.exec(machine)?.[1] ?? machine;
 
 const [BEGIN, END] = ['<!-- figures -->', '<!-- end of figures -->'];
 

@@ -26,21 +26,32 @@ test('figures are kept with commit and machine, and what got slower than on the 
   expect(records[1]).toMatchObject({ machine: 'mine', figures: { a: 1, b: 2 } });
 });
 
-test('the table has the last figure of each kind of the machine that was measured last, and marks what is missed', () => {
-  const figures = (commit: string, machine: string, ...values: [string, number][]): Recorded => ({
-    ...{ commit, machine, date: '2026-01-01', figures: Object.fromEntries(values), limits: { a: 2, b: 2 } },
+test('the table has the last figure of each kind with its machine, and marks what is missed', () => {
+  const figures = (date: string, commit: string, machine: string, values: [string, number][]): Recorded => ({
+    ...{ commit, machine, date, figures: Object.fromEntries(values), limits: { a: 2, b: 2 } },
   });
   const table = figuresTable([
-    figures('one', 'other', ['a', 9]),
-    figures('two', 'mine', ['a', 1], ['b', 2.5], ['c', 4]),
-    figures('three', 'mine', ['a', 1.23456]),
+    // A few figures of another machine leave the rest of the table as it is.
+    figures('2026-01-02', 'four', 'other (0f)', [['d', 7]]),
+    figures('2026-01-01', 'one', 'other (0f)', [['a', 9]]),
+    figures('2026-01-01', 'two', 'mine (1e)', [
+      ['a', 1],
+      ['b', 2.5],
+      ['c', 4],
+    ]),
+    figures('2026-01-01', 'three', 'mine (1e)', [['a', 1.23456]]),
   ]);
-  expect(table.split('\n').slice(4)).toEqual([
-    '| b | 2.5 | **2** | two |',
-    '| c | 4 |  | two |',
-    '| a | 1.23 | 2 | three |',
+  expect(table.split('\n').slice(2)).toEqual([
+    '- mine (1e)',
+    '- other (0f)',
+    '',
+    '| what | ratio | limit | commit | machine |',
+    '| --- | ---: | ---: | --- | --- |',
+    '| b | 2.5 | **2** | two | 1e |',
+    '| c | 4 |  | two | 1e |',
+    '| a | 1.23 | 2 | three | 1e |',
+    '| d | 7 |  | four | 0f |',
   ]);
-  expect(table).toContain('On mine.');
 });
 
 test('docs/measurements.md has the table of the records', () => {

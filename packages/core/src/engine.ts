@@ -3,6 +3,7 @@ export * from './index.js';
 export * from './formats/index.js';
 export * from './wgsl/index.js';
 export { addressOf, isLocalAddress, noteAddress, relativeAddress } from './sheet/addresses.js';
+export { addTo } from './math/lists.js';
 export { lookThrough } from './sheet/read-sheet.js';
 export { appliedTo, offerNode } from './sheet/apply-sheet.js';
 export { writeNodes, type WrittenNodes } from './sheet/write/write-sheet.js';

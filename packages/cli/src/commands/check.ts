@@ -1,5 +1,12 @@
 import { dirname, join } from 'node:path';
-import { checkWgsl, type Finding, formatFinding, LensError, type LoadedSheet } from '@umber-lens/core/engine';
+import {
+  addTo,
+  checkWgsl,
+  type Finding,
+  formatFinding,
+  LensError,
+  type LoadedSheet,
+} from '@umber-lens/core/engine';
 import chalk from 'chalk';
 import { Command } from 'commander';
 import { checkGraph, isGraphName } from '@umber-lens/core/graphs';
@@ -124,9 +131,7 @@ function groupedLines(findings: readonly ModelFinding[]): string[] {
   for (const finding of findings) {
     // Numbers and names within differ from place to place.
     const key = `${finding.severity} ${finding.code} ${finding.plain.replace(/"[^"]*"|\d+(\.\d+)?/g, '#')}`;
-    const group = groups.get(key);
-    if (group) group.push(finding);
-    else groups.set(key, [finding]);
+    addTo(groups, key, finding);
   }
   return [...groups.values()].map((group) => {
     const [{ file, hint, plain, pointer, severity, where }] = group as [ModelFinding];

@@ -1,6 +1,7 @@
 import {
   type AssetNode,
   boundsRadius,
+  addTo,
   type Camera,
   type Light,
   type Bounds,
@@ -188,10 +189,7 @@ function targetsOf({ channels }: ModelAsset['animations'][number]): { name: stri
   for (const { target, path, property } of channels) {
     const owner = (target ?? property?.owner ?? {}) as { name?: string };
     const name = owner.name ?? property?.pointer ?? '(unnamed)';
-    const moved = property?.names.join('.') ?? path;
-    const paths = byName.get(name);
-    if (paths) paths.push(moved);
-    else byName.set(name, [moved]);
+    addTo(byName, name, property?.names.join('.') ?? path);
   }
   return [...byName].map(([name, paths]) => ({ name, paths }));
 }

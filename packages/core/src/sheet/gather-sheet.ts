@@ -1,3 +1,4 @@
+import { addTo } from '../math/lists.js';
 import type { ColorTable, OwnEffectShader } from '../effects/effect.js';
 import { LensError } from '../errors/lens-error.js';
 import { nearHint } from '../errors/near-names.js';
@@ -282,7 +283,7 @@ function cubesOf(sides: readonly NamedFile[]): NamedFile[][] {
   const found = new Map<string, NamedFile[]>();
   for (const side of sides) {
     const key = JSON.stringify(side.path.slice(0, -1));
-    found.set(key, [...(found.get(key) ?? []), side]);
+    addTo(found, key, side);
   }
   return [...found.values()];
 }

@@ -1,4 +1,4 @@
-import { addTo } from './add-to.js';
+import { addTo } from '../math/lists.js';
 import type { AssetNode, ModelAsset } from '../formats/asset/asset.js';
 import { attributeBounds, attributeFloats, attributeFrom, type Geometry } from '../geometry/geometry.js';
 import { affineDeterminant, affineFromMatrix, affineInvert } from '../math/affine.js';

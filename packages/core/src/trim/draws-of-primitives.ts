@@ -1,4 +1,4 @@
-import { addTo } from './add-to.js';
+import { addTo } from '../math/lists.js';
 import type { ModelAsset } from '../formats/asset/asset.js';
 import {
   type Attribute,

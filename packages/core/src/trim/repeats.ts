@@ -1,7 +1,7 @@
 import type { AssetNode, ModelAsset } from '../formats/asset/asset.js';
 import { attributeFloats, type Geometry, vertexCount } from '../geometry/geometry.js';
 import { affineFromTrs } from '../math/affine.js';
-import { addTo } from './add-to.js';
+import { addTo } from '../math/lists.js';
 import { animatedThings, collect, jointsOf } from './uses.js';
 import { hashOf, rowsOf, sameBytes } from './vertex-table.js';
 

@@ -11,6 +11,7 @@ import {
   skip,
   STRING,
 } from '../../json/json-scan.js';
+import { lowerBound } from '../../math/lists.js';
 import type { TextEdit } from '../../json/text-edit.js';
 
 /** Nodes of a sheet's text, numbered as they stand in it. */
@@ -109,15 +110,12 @@ export function shiftNodes(index: NodeIndex, edits: readonly TextEdit[]): void {
   // By how much a place has moved behind so many edits.
   const shifts = [0];
   for (const { content, length } of edits) shifts.push(shifts[shifts.length - 1]! + content.length - length);
+  const [first, last, all] = [begins[0]!, begins.at(-1)!, shifts.at(-1)!]; // one edit at least
   const moved = (place: number): number => {
-    let [low, high] = [0, begins.length];
-    while (low < high) {
-      const middle = (low + high) >> 1;
-      if (begins[middle]! < place)
-        low = middle + 1; // middle < high
-      else high = middle;
-    }
-    return place + shifts[low]!; // low <= length
+    // Most places lie before all edits, or behind them.
+    if (place <= first) return place;
+    if (place > last) return place + all;
+    return place + shifts[lowerBound(begins.length, place, (i) => begins[i]!)]!; // one more than begins
   };
   for (const list of [index.from, index.to, index.childrenFrom, index.childrenTo])
     for (let i = 0; i < list.length; i++) if (list[i]! > 0) list[i] = moved(list[i]!); // i < length

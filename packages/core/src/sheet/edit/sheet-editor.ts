@@ -2,6 +2,7 @@ import { LensError } from '../../errors/lens-error.js';
 import { nearHint } from '../../errors/near-names.js';
 import { type Container, containerAt } from '../../json/json-scan.js';
 import { shiftNodes } from './index-nodes.js';
+import { lowerBound } from '../../math/lists.js';
 import { printJson, valueIn } from '../../json/print-json.js';
 import { indentAt, insertSlot, isByLines, reindented } from '../../json/slots.js';
 import { applyEdits, EditedText, type TextEdit } from '../../json/text-edit.js';
@@ -106,14 +107,8 @@ export class SheetEditor extends ValueEditor {
     // Nodes within it are known.
     const { from: begins, to: ends } = this.index;
     return containerAt(this.text, from, (at) => {
-      let [low, high] = [0, begins.length];
-      while (low < high) {
-        const middle = (low + high) >> 1;
-        if (begins[middle]! < at)
-          low = middle + 1; // middle < high
-        else high = middle;
-      }
-      return begins[low] === at ? ends[low] : childrenTo[childrenFrom.indexOf(at)];
+      const number = lowerBound(begins.length, at, (i) => begins[i]!); // i < length
+      return begins[number] === at ? ends[number] : childrenTo[childrenFrom.indexOf(at)];
     });
   }
 
@@ -420,16 +415,8 @@ export class SheetEditor extends ValueEditor {
 }
 
 /** Number of the entry that begins at a place. */
-function slotAt({ slots }: Container, from: number): number {
-  let [low, high] = [0, slots.length - 1];
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if (slots[middle]!.from < from)
-      low = middle + 1; // middle < high
-    else high = middle;
-  }
-  return low;
-}
+const slotAt = ({ slots }: Container, from: number): number =>
+  lowerBound(slots.length, from, (i) => slots[i]!.from); // i < length
 
 /** Whether nodes stand where they stood, and are called as they were. */
 export const keepsTree = (change: SheetChange): boolean =>
