@@ -14,7 +14,7 @@ import {
   writeFileSync,
 } from 'node:fs';
 import { createServer, request, type Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
+import type { AddressInfo, Socket } from 'node:net';
 import { connect } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -356,6 +356,52 @@ describe('refusals', () => {
     });
     expect(slow).toContain('408');
     expect(slow).toContain('save/body');
+  });
+
+  /** Sends the head of a request, and its body once the server has read the head. @returns what comes back, and how many bytes were read */
+  const sendLater = (
+    length: number,
+    rest: (send: (text: string) => void) => void,
+  ): Promise<{ text: string; bytesRead: number }> =>
+    new Promise((resolve, reject) => {
+      const { hostname, port } = new URL(address);
+      const socket = connect(Number(port), hostname, () =>
+        socket.write(
+          `POST /__umber/read HTTP/1.1\r\nHost: x\r\nOrigin: ${address}\r\nX-Umber-Token: ${saver.token}\r\nContent-Type: application/json\r\nContent-Length: ${length}\r\nConnection: close\r\n\r\n`,
+        ),
+      );
+      let asked: Socket | undefined;
+      http.once('request', (request) => {
+        asked = request.socket;
+        rest((piece) => socket.write(piece));
+      });
+      let text = '';
+      socket.on('data', (piece) => (text += piece.toString()));
+      socket.on('close', () => resolve({ text, bytesRead: asked?.bytesRead ?? 0 })).on('error', reject);
+    });
+
+  test('a body that came in time is read, however busy the server was meanwhile', async () => {
+    const body = JSON.stringify({ file });
+    const { text } = await sendLater(body.length, (send) =>
+      // The body is sent at once, and nothing is read for longer than a body may take.
+      setImmediate(() => {
+        send(body);
+        const end = performance.now() + 700;
+        while (performance.now() < end);
+      }),
+    );
+    expect(text).toMatch(/^HTTP\/1.1 200/);
+  });
+
+  test('whoever still sends is told why it was refused', async () => {
+    const { text, bytesRead } = await sendLater(3 << 20, (send) => {
+      // More than the buffers of a connection hold, while nobody reads yet; and the rest a little later.
+      for (let k = 0; k < 4; k++) send('x'.repeat(1 << 19));
+      for (let k = 0; k < 2; k++) setTimeout(() => send('x'.repeat(1 << 19)), 100 * (k + 1));
+    });
+    expect(text).toMatch(/^HTTP\/1.1 413[^]*save\/body/);
+    // A connection closed with bytes unread is one reset, and the answer is lost with it.
+    expect(bytesRead).toBeGreaterThan(3 << 20);
   });
 
   test('a thousand requests at once: one writes, the others are told what it wrote', async () => {

@@ -113,24 +113,23 @@ export class SaveServer {
     if (!url.startsWith(SAVE_PATH)) return false;
     try {
       const answer = await this.answer(request, url.slice(SAVE_PATH.length));
-      send(response, 200, answer);
+      send(request, response, 200, answer);
     } catch (error) {
       if (error instanceof Refusal)
-        send(response, error.status, { code: error.code, reason: error.message, ...error.more });
+        send(request, response, error.status, { code: error.code, reason: error.message, ...error.more });
       else if (error instanceof LensError)
-        send(response, 422, {
+        send(request, response, 422, {
           code: error.code,
           reason: error.summary,
           hint: error.hint,
           where: error.where,
         });
       // What else went wrong says nothing of where.
-      else send(response, 500, { code: 'save/failed', reason: 'it went wrong, and nothing was written' });
-      // Whoever still sends is not listened to.
-      if (!request.complete) {
-        request.resume();
-        setTimeout(() => request.destroy(), 1000).unref();
-      }
+      else
+        send(request, response, 500, {
+          code: 'save/failed',
+          reason: 'it went wrong, and nothing was written',
+        });
     }
     return true;
   }
@@ -370,7 +369,7 @@ function asObject(bytes: Uint8Array): Record<string, unknown> {
   throw new Refusal(400, 'save/json', 'the body is no object of JSON');
 }
 
-function send(response: ServerResponse, status: number, answer: object): void {
+function send(request: IncomingMessage, response: ServerResponse, status: number, answer: object): void {
   if (response.headersSent || response.destroyed) return;
   const body = JSON.stringify(answer);
   response.writeHead(status, {
@@ -380,5 +379,16 @@ function send(response: ServerResponse, status: number, answer: object): void {
     'x-content-type-options': 'nosniff',
     ...(status >= 400 ? { connection: 'close' } : {}),
   });
-  response.end(body);
+  if (request.complete) {
+    response.end(body);
+    return;
+  }
+  // A socket that is closed with bytes unread throws the answer away as well: whoever still sends is let finish for a moment.
+  response.write(body);
+  const close = (): void => {
+    clearTimeout(timer);
+    response.end();
+  };
+  const timer = setTimeout(close, 1000).unref();
+  request.once('end', close).once('error', close).resume();
 }
