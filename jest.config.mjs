@@ -2,7 +2,7 @@ const shared = {
   extensionsToTreatAsEsm: ['.ts'],
   transform: {
     '^.+\\.ts$': [
-      '@swc/jest',
+      '<rootDir>/scripts/test-transform.mjs',
       {
         jsc: { target: 'es2022', parser: { syntax: 'typescript' } },
         module: { type: 'es6' },

@@ -170,10 +170,12 @@ test('a few dirty rows are gone through one by one, and come to what a pass over
     expect(all.kernels.updateRange(all, 0, all.count, 2)).toBe(moved);
     expect([...one.world.subarray(0, one.count * 12)]).toEqual([...all.world.subarray(0, one.count * 12)]);
     expect(log.countSince(place)).toBe(moved);
+    const forgotten: number[] = [];
     for (let at = place; at < log.end; at++) {
       for (let row = log.firstAt(at); row < log.firstAt(at) + log.countAt(at); row++)
-        expect(one.movedAt[row]).toBe(2);
+        if (one.movedAt[row] !== 2) forgotten.push(row);
     }
+    expect(forgotten).toEqual([]);
   }
 });
 

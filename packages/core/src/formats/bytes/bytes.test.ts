@@ -54,9 +54,12 @@ test('lines are the same however the bytes come, and joined lines keep the count
 });
 
 test('what is alike has one number, among thousands', () => {
+  const count = (n: number): number[] => Array.from({ length: n }, (_, i) => i);
   const numbers = new TripleNumbers();
   for (let round = 0; round < 2; round++)
-    for (let i = 0; i < 20_000; i++) expect(numbers.numberOf(i % 100, (i / 100) | 0, 0xffffffff)).toBe(i);
+    expect(count(20_000).filter((i) => numbers.numberOf(i % 100, (i / 100) | 0, 0xffffffff) !== i)).toEqual(
+      [],
+    );
   expect(numbers.count).toBe(20_000);
   expect([0, 1, 2].map((k) => numbers.part(12_345, k as 0))).toEqual([45, 123, 0xffffffff]);
 });
