@@ -135,7 +135,7 @@ test.each(['webgpu', 'webgl2'] as const)(
     await page.setContent(
       '<style>body{margin:0}canvas{display:block;width:80px;height:50px}#third{width:40px}</style><canvas id="first"></canvas><canvas id="second"></canvas><canvas id="third"></canvas>',
     );
-    await page.addScriptTag({ content: readFileSync('.cache/umber.js', 'utf8') });
+    await page.addScriptTag({ url: site('umber.js') });
     const told = await page.evaluate(async (backend) => {
       const { box, openLens, Scene } = umber;
       const canvas = (id: string): HTMLCanvasElement => document.querySelector(`#${id}`)!;

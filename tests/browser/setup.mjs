@@ -1,5 +1,5 @@
 // A Chromium for each worker, and one server of the built examples for all browser tests.
-import { mkdirSync } from 'node:fs';
+import { createReadStream, mkdirSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { build } from 'esbuild';
@@ -35,6 +35,17 @@ export default async function setup() {
   });
   const site = await preview({
     root: join(root, 'examples'),
+    plugins: [
+      {
+        name: 'umber-of-tests',
+        configurePreviewServer: ({ middlewares }) => {
+          middlewares.use('/umber.js', (_, answer) => {
+            answer.setHeader('content-type', 'text/javascript');
+            createReadStream(join(root, '.cache/umber.js')).pipe(answer);
+          });
+        },
+      },
+    ],
     preview: { port: 0, host: '127.0.0.1' },
     logLevel: 'error',
   });

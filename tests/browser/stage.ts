@@ -1,4 +1,3 @@
-import { readFileSync } from 'node:fs';
 import { type Browser, chromium, type Page } from 'playwright-core';
 import type { Backend } from 'umber-lens';
 import type * as Engine from '@umber-lens/core/engine';
@@ -78,7 +77,7 @@ export async function openPage(
   await page.setContent(
     '<style>body{margin:0}canvas{display:block;width:100vw;height:100vh}</style><canvas></canvas>',
   );
-  await page.addScriptTag({ content: readFileSync('.cache/umber.js', 'utf8') });
+  await page.addScriptTag({ url: site('umber.js') });
   // A lens on a canvas draws off screen then, by the interface that is wanted.
   if (as === 'webgpu') {
     await page.evaluate(() => {
