@@ -1,5 +1,4 @@
 import { type ChildProcess, spawn } from 'node:child_process';
-import { readFileSync } from 'node:fs';
 import { type Browser, chromium, type Page } from 'playwright-core';
 import sharp from 'sharp';
 import { CHROMIUM_FLAGS, findChromium } from '../../packages/cli/src/host/chromium.js';

@@ -9,6 +9,8 @@ test('each node of a graph is shown by its number, those of surfaces and of ligh
     const graph = readGraph(readFileSync(`examples/varnish/${file}.graph.json`, 'utf8'));
     const preview = previewGraph(graph)!;
     expect(preview.nodes).toEqual(Object.keys(graph.nodes!));
+    // Marks are made of what is shown, not of each node: compilers put every call in place.
+    expect(preview.compiled.wgsl.match(/previewMarked\(/g)).toHaveLength(2);
     expect(checkHooks(preview.compiled.wgsl).filter(({ severity }) => severity === 'error')).toEqual([]);
     const p = {
       normal: [0.6, 0, 0.8],

@@ -72,35 +72,18 @@ export function previewGraph(graph: Graph, options: CompileGraphOptions = {}): P
   // What is wrong, and what names it, has no type.
   for (const name of Object.keys(graph.nodes ?? {})) if (!types.has(name)) delete nodes[name];
   const shown = Object.keys(graph.nodes ?? {}).filter((name) => colorOf(name, types.get(name)));
-  const marked = (name: string): GraphInput => ({
-    call: 'previewMarked',
-    in: [colorOf(name, types.get(name))!, '@p.screenPosition', '@settings.previewPlain'], // looked at above
-  });
-  const chain = shown.reduce<GraphInput>(
-    (otherwise, name, i) => ({
+  // Each a step of its own, so that none lies deep within another; marks are made once, of the one that is shown.
+  let chosen: GraphInput = [0, 0, 0];
+  for (const [i, name] of shown.entries()) {
+    nodes[`preview step ${i}`] = {
       call: 'select',
-      in: [otherwise, marked(name), { call: '==', in: ['@instance.shownNode', i + 1] }],
-    }),
-    [0, 0, 0, 1],
-  );
-  const { compiled, faults } = tryCompileGraph(
-    { ...base, hooks: { outputColor: inSteps(chain, nodes) } },
-    options,
-  );
-  return faults.some(({ severity }) => severity === 'error') ? undefined : { compiled, nodes: shown };
-}
-
-/** A chain of calls as nodes: none lies deeper than a step in another. */
-function inSteps(chain: GraphInput, nodes: Record<string, GraphValue>): GraphInput {
-  const links: GraphInput[] = [];
-  for (let at: GraphInput | undefined = chain; isCall(at); at = at.in?.[0]) links.push(at);
-  let before: GraphInput = [0, 0, 0, 1];
-  for (const [i, link] of links.reverse().entries()) {
-    const { call, in: inputs = [] } = link as { call: string; in?: readonly GraphInput[] };
-    nodes[`preview step ${i}`] = { call, in: [before, ...inputs.slice(1)] };
-    before = `@preview step ${i}`;
+      in: [chosen, colorOf(name, types.get(name))!, { call: '==', in: ['@instance.shownNode', i + 1] }], // looked at above
+    };
+    chosen = `@preview step ${i}`;
   }
-  return before;
+  const outputColor = { call: 'previewMarked', in: [chosen, '@p.screenPosition', '@settings.previewPlain'] };
+  const { compiled, faults } = tryCompileGraph({ ...base, hooks: { outputColor } }, options);
+  return faults.some(({ severity }) => severity === 'error') ? undefined : { compiled, nodes: shown };
 }
 
 function standIn(input: string): GraphInput {

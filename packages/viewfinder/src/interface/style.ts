@@ -158,6 +158,7 @@ kbd { font: 11.5px/1.3 ui-monospace, SFMono-Regular, Menlo, monospace; backgroun
   user-select: none; -webkit-user-select: none; }
 .board:focus-visible { outline: 2px solid var(--brass); }
 .world { position: absolute; left: 0; top: 0; transform-origin: 0 0; }
+.far .card-node:not(:focus-within) > .card-input, .far .card-title { visibility: hidden; }
 .links { position: absolute; overflow: visible; pointer-events: none; }
 .links path { fill: none; stroke: var(--quiet); stroke-width: 1.6; opacity: 0.75; }
 .links path.reach { stroke: transparent; stroke-width: 12; pointer-events: stroke; cursor: copy; } .links path.near { stroke: var(--brass); stroke-width: 2.4; opacity: 1; }

@@ -1,6 +1,7 @@
 import { type CompiledGraph, PREVIEW_LIGHT, type PreviewedGraph } from '@umber-lens/core/graphs';
 import type { Shaded } from '../logic/graph/shaded.js';
 import { numbersOf } from '../logic/graph/graph-probe.js';
+import { pictured } from '../logic/graph/pictured.js';
 import {
   box,
   createMaterial,
@@ -18,8 +19,10 @@ import { previewShader, settingsFor } from './preview-shader.js';
 
 /** Pixels of a picture's side. */
 export const PICTURE = 56;
-/** Most pictures beside each other in the atlas: with more nodes the first ones have pictures. */
+/** Most pictures beside each other in the atlas. */
 const MOST_ACROSS = 12;
+/** Most pictures: with more nodes those that are seen have them. */
+const MOST = MOST_ACROSS ** 2;
 export const PICTURE_SHAPES = ['ball', 'cube', 'plane', 'cloth', 'chosen'] as const;
 export type PictureShape = (typeof PICTURE_SHAPES)[number];
 
@@ -70,12 +73,15 @@ export class GraphPictures {
   chosen: Geometry | undefined;
   /** From where light comes, in the world. */
   light: readonly [number, number, number] = PREVIEW_LIGHT;
+  /** Nodes that are in sight. */
+  seen: ReadonlySet<string> = new Set();
   /** By node: pixels, RGBA, a picture each. */
-  readonly pictures = new Map<string, ImageData>();
+  pictures: ReadonlyMap<string, ImageData> = new Map();
   private readonly scene = new Scene();
   private readonly camera: SceneNode;
   private readonly shown: SceneNode[] = [];
-  private nodes: readonly string[] = [];
+  /** Of the nodes those that have pictures, by their numbers. */
+  private numbers: readonly number[] = [];
   private material: Material | undefined;
   private target: RenderTarget | undefined;
   /** What the pictures are of. */
@@ -106,17 +112,18 @@ export class GraphPictures {
   ): Promise<boolean> {
     if (this.isBusy || this.isOver || nodes.length === 0) return false;
     const isTimed = compiled.wgsl.includes('frame.');
-    const key = JSON.stringify([compiled.wgsl, this.shape, this.light, numbersOf(settings)]);
+    const numbers = pictured(nodes, this.seen, MOST);
+    const key = JSON.stringify([compiled.wgsl, this.shape, this.light, numbersOf(settings), numbers]);
     if (key === this.drawnOf && !isTimed && this.shapeOf === this.wanted) return false;
     this.isBusy = true;
     try {
-      const material = await this.make(compiled, nodes, { file, sources });
+      const material = await this.make(compiled, numbers, { file, sources });
       material.settings = {
         ...material.settings,
         ...settingsFor(material.shader!, settings), // it has one
         previewLight: Float32Array.from(this.light),
       };
-      const isNew = await this.read();
+      const isNew = await this.read(nodes);
       if (isNew) this.drawnOf = key;
       return isNew;
     } finally {
@@ -128,7 +135,7 @@ export class GraphPictures {
 
   private async make(
     compiled: CompiledGraph,
-    nodes: readonly string[],
+    numbers: readonly number[],
     of: { file: string; sources: Readonly<Record<string, string>> },
   ): Promise<Material> {
     const shader = await previewShader(compiled, of);
@@ -137,10 +144,11 @@ export class GraphPictures {
       this.shapeOf = undefined;
     }
     const { wanted } = this;
-    const count = Math.min(nodes.length, MOST_ACROSS ** 2);
-    if (this.shapeOf !== wanted || count !== this.shown.length) this.place(count);
+    const isOther =
+      numbers.length !== this.numbers.length || numbers.some((one, i) => one !== this.numbers[i]);
+    if (this.shapeOf !== wanted || isOther) this.place(numbers);
     this.shapeOf = wanted;
-    this.nodes = nodes;
+    this.numbers = numbers;
     return this.material;
   }
 
@@ -158,9 +166,9 @@ export class GraphPictures {
   }
 
   /** A shape to each node, side by side. */
-  private place(count: number): void {
+  private place(numbers: readonly number[]): void {
     const { wanted } = this;
-    const across = Math.max(8, Math.ceil(Math.sqrt(count)));
+    const across = Math.max(8, Math.ceil(Math.sqrt(numbers.length)));
     this.camera.setCamera({ type: 'orthographic', xmag: across, ymag: across, znear: 0.1, zfar: 10 });
     if (across !== this.across) {
       this.target?.dispose();
@@ -170,7 +178,7 @@ export class GraphPictures {
     this.geometry = typeof wanted === 'string' ? SHAPES[wanted as 'ball']() : wanted;
     const { middle, scale } = typeof wanted === 'string' ? { middle: [0, 0, 0], scale: 1 } : fitOf(wanted);
     for (const node of this.shown.splice(0)) node.remove();
-    for (let i = 0; i < count; i++) {
+    for (const [i, number] of numbers.entries()) {
       const holder = this.scene.createNode({
         translation: [(i % across) * 2 + 1 - across, across - 1 - Math.floor(i / across) * 2, 0],
         rotation: TURNS[typeof wanted === 'string' ? wanted : 'chosen'],
@@ -179,15 +187,15 @@ export class GraphPictures {
       this.scene.createNode({
         parent: holder,
         translation: [-middle[0]!, -middle[1]!, -middle[2]!], // three
-        settings: { shownNode: i + 1 },
+        settings: { shownNode: number + 1 },
         mesh: { geometry: this.geometry, material: this.material! }, // it was made
       });
       this.shown.push(holder);
     }
   }
 
-  private async read(): Promise<boolean> {
-    const { across, lens, nodes, scene } = this;
+  private async read(nodes: readonly string[]): Promise<boolean> {
+    const { across, lens, numbers, scene } = this;
     const side = PICTURE * across;
     const target = (this.target ??= lens.createTarget({ width: side, height: side }));
     await lens.load(scene);
@@ -195,16 +203,17 @@ export class GraphPictures {
     lens.draw(scene, this.camera, { target, finish: [], look: { toneMapping: 'none', exposure: 0 } });
     const bytes = await target.read();
     if (this.isOver) return false;
-    this.pictures.clear();
-    for (const [i, name] of nodes.slice(0, this.shown.length).entries()) {
+    const pictures = new Map<string, ImageData>();
+    for (const [i, number] of numbers.entries()) {
       const picture = new ImageData(PICTURE, PICTURE);
       const [x, y] = [(i % across) * PICTURE, Math.floor(i / across) * PICTURE];
       for (let row = 0; row < PICTURE; row++) {
         const from = ((y + row) * side + x) * 4;
         picture.data.set(bytes.subarray(from, from + PICTURE * 4), row * PICTURE * 4);
       }
-      this.pictures.set(name, picture);
+      pictures.set(nodes[number]!, picture);
     }
+    this.pictures = pictures;
     return true;
   }
 

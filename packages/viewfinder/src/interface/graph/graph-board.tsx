@@ -54,6 +54,9 @@ interface GraphBoardProps {
 
 /** How near a card is put to a link to go into it, pixels. */
 const NEAR = 26;
+/** Below this size of the graph nothing on a card can be read, and cards are drawn without it. */
+const FAR = 0.2;
+const ORIGIN: CardPlace = { x: 0, y: 0 };
 
 /** Cards and links, moved and joined by hand. */
 export function GraphBoard({
@@ -88,18 +91,25 @@ export function GraphBoard({
     watch.observe(board.current!); // it is drawn
     return () => watch.disconnect();
   }, [board]);
-  const placeOf = (key: string): CardPlace => {
-    const place = places.get(key) ?? { x: 0, y: 0 };
-    const isHeld = hand?.type === 'cards' && session.chosen.has(key);
-    return isHeld ? { x: place.x + hand.dx, y: place.y + hand.dy } : place;
-  };
+  // Of a thousand cards and links what is as before is not gone through again.
+  const chosen = [...session.chosen].join('\n');
+  const [dx, dy] = hand?.type === 'cards' ? [hand.dx, hand.dy] : [0, 0];
+  const placeOf = useMemo(
+    () =>
+      (key: string): CardPlace => {
+        const place = places.get(key) ?? ORIGIN;
+        return session.chosen.has(key) ? { x: place.x + dx, y: place.y + dy } : place;
+      },
+    [chosen, dx, dy, places, session],
+  );
   // Ways around cards are looked for when something was put down.
-  const still = useMemo(() => linksOf(cards, (key) => places.get(key) ?? { x: 0, y: 0 }), [cards, places]);
-  const isMoved = (link: Link): boolean =>
-    hand?.type === 'cards' &&
-    (session.chosen.has(link.from) || (!link.to.isHook && session.chosen.has(link.to.name)));
-  const links =
-    hand?.type === 'cards' ? still.map((link) => (isMoved(link) ? straight(link, placeOf) : link)) : still;
+  const still = useMemo(() => linksOf(cards, (key) => places.get(key) ?? ORIGIN), [cards, places]);
+  const isMoving = hand?.type === 'cards';
+  const links = useMemo(() => {
+    const isMoved = ({ from, to }: Link): boolean =>
+      session.chosen.has(from) || (!to.isHook && session.chosen.has(to.name));
+    return isMoving ? still.map((link) => (isMoved(link) ? straight(link, placeOf) : link)) : still;
+  }, [isMoving, placeOf, session, still]);
   /** A place of the screen, in the graph. */
   const inGraph = (event: { clientX: number; clientY: number }): CardPlace => {
     const { left, top } = board.current!.getBoundingClientRect(); // it is drawn
@@ -185,6 +195,25 @@ export function GraphBoard({
     board.current!.setPointerCapture(event.pointerId); // as above
     setHand({ type: 'link', from, ...inGraph(event), ...(taken ? { taken } : {}) });
   };
+  const slots = useMemo(
+    () =>
+      cards.map((card) => (
+        <CardSlot
+          key={keyOf(card)}
+          isChosen={!card.isHook && session.chosen.has(card.name)}
+          card={card}
+          place={placeOf(keyOf(card))}
+          session={session}
+          picture={card.isHook ? undefined : pictures.get(card.name)}
+          value={card.isHook ? '' : (values.get(card.name) ?? '')}
+          onFault={onFault}
+          onGrab={(event) => grab.current(card, event)}
+          onPull={(event) => pull.current(card.name, event)}
+          onUnplug={(path, from, event) => pull.current(from, event, path)}
+        />
+      )),
+    [cards, pictures, placeOf, session, values],
+  );
   return (
     <div
       ref={board}
@@ -236,7 +265,10 @@ export function GraphBoard({
       onPointerUp={drop}
       onPointerCancel={() => setHand(undefined)}
     >
-      <div class="world" style={{ transform: `translate(${look.x}px, ${look.y}px) scale(${look.scale})` }}>
+      <div
+        class={look.scale < FAR ? 'world far' : 'world'}
+        style={{ transform: `translate(${look.x}px, ${look.y}px) scale(${look.scale})` }}
+      >
         {Object.entries(graph.frames ?? {}).map(([name, { nodes }]) => (
           <GraphFrame key={name} name={name} nodes={nodes} cards={cards} placeOf={placeOf} />
         ))}
@@ -246,21 +278,7 @@ export function GraphBoard({
           pulled={hand?.type === 'link' ? [outOf(placeOf(hand.from)), hand] : undefined}
           onInto={(link, event) => onAdding({ ...onBoard(event), from: link.from, into: link.path })}
         />
-        {cards.map((card) => (
-          <CardSlot
-            key={keyOf(card)}
-            isChosen={!card.isHook && session.chosen.has(card.name)}
-            card={card}
-            place={placeOf(keyOf(card))}
-            session={session}
-            picture={card.isHook ? undefined : pictures.get(card.name)}
-            value={card.isHook ? '' : (values.get(card.name) ?? '')}
-            onFault={onFault}
-            onGrab={(event) => grab.current(card, event)}
-            onPull={(event) => pull.current(card.name, event)}
-            onUnplug={(path, from, event) => pull.current(from, event, path)}
-          />
-        ))}
+        {slots}
         {hand?.type === 'choose' && <div class="choosing" style={boxStyle(hand.from, hand)} />}
       </div>
       <GraphOverview

@@ -60,7 +60,7 @@ function GraphCard({
   return (
     <div
       class={classes.join(' ')}
-      style={{ transform: `translate(${place.x}px, ${place.y}px)`, width: `${CARD.width}px` }}
+      style={{ left: `${place.x}px`, top: `${place.y}px`, width: `${CARD.width}px` }}
       role="group"
       aria-label={isHook ? `gives ${name}` : `node ${name}`}
       tabIndex={0}
@@ -107,8 +107,10 @@ function GraphCard({
 function Picture({ data }: { data: ImageData | undefined }): JSX.Element {
   const canvas = useRef<HTMLCanvasElement>(null);
   useEffect(() => {
-    if (data) canvas.current?.getContext('2d')?.putImageData(data, 0, 0);
+    // Not by the GPU: each canvas of its own would be a layer of the page.
+    if (data) canvas.current?.getContext('2d', { willReadFrequently: true })?.putImageData(data, 0, 0);
   }, [data]);
+  if (!data) return <span class="card-picture" />;
   return <canvas ref={canvas} width={PICTURE} height={PICTURE} class="card-picture" aria-hidden="true" />;
 }
 

@@ -1,4 +1,4 @@
-import type { JSX } from 'preact';
+import { Component, type JSX } from 'preact';
 import type { Card } from '../../logic/graph/graph-cards.js';
 import { CARD, type CardPlace, heightOf, keyOf } from '../../logic/graph/graph-layout.js';
 import { type Box, pathOf, type Place, routeOf } from '../../logic/graph/link-routes.js';
@@ -41,22 +41,39 @@ interface GraphLinksProps {
   onInto(link: Link, event: MouseEvent): void;
 }
 
+interface LinkLineProps {
+  link: Link;
+  isNear: boolean;
+  onInto: GraphLinksProps['onInto'];
+}
+
+/** A line that is drawn anew only where it goes another way: there may be thousands. */
+class LinkLine extends Component<LinkLineProps> {
+  override shouldComponentUpdate(next: LinkLineProps): boolean {
+    return next.link !== this.props.link || next.isNear !== this.props.isNear;
+  }
+
+  override render({ isNear, link, onInto }: LinkLineProps): JSX.Element {
+    const d = pathOf(link.points);
+    return (
+      <g>
+        <path class={isNear ? 'near' : ''} d={d} />
+        <path class="reach" d={d} onDblClick={(event) => onInto(link, event)}>
+          <title>double-click: puts a node into it</title>
+        </path>
+      </g>
+    );
+  }
+}
+
 /** Lines between cards; those of what is chosen stand out. */
 export function GraphLinks({ chosen, links, onInto, pulled }: GraphLinksProps): JSX.Element {
   return (
     <svg class="links" width="1" height="1" aria-hidden="true">
       {links.map((link) => {
-        const { from, path, points, to } = link;
-        const d = pathOf(points);
+        const { from, path, to } = link;
         const isNear = chosen.has(from) || (!to.isHook && chosen.has(to.name));
-        return (
-          <g key={`${from} ${path.join('/')}`}>
-            <path class={isNear ? 'near' : ''} d={d} />
-            <path class="reach" d={d} onDblClick={(event) => onInto(link, event)}>
-              <title>double-click: puts a node into it</title>
-            </path>
-          </g>
-        );
+        return <LinkLine key={`${from} ${path.join('/')}`} link={link} isNear={isNear} onInto={onInto} />;
       })}
       {pulled && <path class="near" d={pathOf(pulled)} />}
     </svg>

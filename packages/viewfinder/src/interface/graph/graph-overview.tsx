@@ -1,4 +1,5 @@
 import type { JSX } from 'preact';
+import { useMemo } from 'preact/hooks';
 import type { Card } from '../../logic/graph/graph-cards.js';
 import { CARD, type CardPlace, heightOf, keyOf } from '../../logic/graph/graph-layout.js';
 import type { GraphLook } from './graph-look.js';
@@ -27,12 +28,12 @@ export function GraphOverview({
   placeOf,
   width,
 }: GraphOverviewProps): JSX.Element | null {
-  const all = cards.map((card) => ({ card, ...placeOf(keyOf(card)), height: heightOf(card) }));
-  if (all.length === 0 || width === 0) return null;
-  const left = Math.min(...all.map(({ x }) => x));
-  const top = Math.min(...all.map(({ y }) => y));
-  const right = Math.max(...all.map(({ x }) => x + CARD.width));
-  const foot = Math.max(...all.map(({ height: tall, y }) => y + tall));
+  const { foot, left, rects, right, scale, top } = useMemo(
+    () => littleOf(cards, chosen, placeOf),
+    // What is chosen changes in place, and the places with it.
+    [cards, placeOf],
+  );
+  if (cards.length === 0 || width === 0) return null;
   const seen = {
     x: -look.x / look.scale,
     y: -look.y / look.scale,
@@ -42,7 +43,6 @@ export function GraphOverview({
   const isAllSeen =
     seen.x <= left && seen.y <= top && seen.x + seen.width >= right && seen.y + seen.height >= foot;
   if (isAllSeen) return null;
-  const scale = Math.min(WIDTH / (right - left), HEIGHT / (foot - top));
   const go = (event: PointerEvent & { currentTarget: SVGSVGElement }): void => {
     const box = event.currentTarget.getBoundingClientRect();
     const [x, y] = [left + (event.clientX - box.left) / scale, top + (event.clientY - box.top) / scale];
@@ -62,16 +62,7 @@ export function GraphOverview({
         if (event.currentTarget.hasPointerCapture(event.pointerId)) go(event);
       }}
     >
-      {all.map(({ card, height: tall, x, y }) => (
-        <rect
-          key={keyOf(card)}
-          class={!card.isHook && chosen.has(card.name) ? 'chosen' : ''}
-          x={(x - left) * scale}
-          y={(y - top) * scale}
-          width={CARD.width * scale}
-          height={tall * scale}
-        />
-      ))}
+      {rects}
       <rect
         class="seen"
         x={(seen.x - left) * scale}
@@ -81,4 +72,29 @@ export function GraphOverview({
       />
     </svg>
   );
+}
+
+/** A box to each card, and what they take together. */
+function littleOf(
+  cards: readonly Card[],
+  chosen: ReadonlySet<string>,
+  placeOf: (key: string) => CardPlace,
+): Record<'left' | 'top' | 'right' | 'foot' | 'scale', number> & { rects: JSX.Element[] } {
+  const all = cards.map((card) => ({ card, ...placeOf(keyOf(card)), height: heightOf(card) }));
+  const left = Math.min(...all.map(({ x }) => x));
+  const top = Math.min(...all.map(({ y }) => y));
+  const right = Math.max(...all.map(({ x }) => x + CARD.width));
+  const foot = Math.max(...all.map(({ height, y }) => y + height));
+  const scale = Math.min(WIDTH / (right - left), HEIGHT / (foot - top));
+  const rects = all.map(({ card, height, x, y }) => (
+    <rect
+      key={keyOf(card)}
+      class={!card.isHook && chosen.has(card.name) ? 'chosen' : ''}
+      x={(x - left) * scale}
+      y={(y - top) * scale}
+      width={CARD.width * scale}
+      height={height * scale}
+    />
+  ));
+  return { foot, left, rects, right, scale, top };
 }

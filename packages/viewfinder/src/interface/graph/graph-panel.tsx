@@ -30,6 +30,7 @@ import { inputsWith } from '../../logic/graph/inputs-with.js';
 import type { GraphSession } from '../../logic/graph/graph-session.js';
 import type { Shaded } from '../../logic/graph/shaded.js';
 import { wrapNodes } from '../../logic/graph/graph-wrap.js';
+import { seenNodes } from '../../logic/graph/pictured.js';
 import { GraphPictures, type PictureShape } from '../../stage/graph-pictures.js';
 import type { Stage } from '../../stage/stage.js';
 import { copyText, download } from '../outlets.js';
@@ -56,6 +57,7 @@ interface GraphPanelProps {
 
 /** How often settings, and time, are looked at, milliseconds. */
 const LOOK_AGAIN = 400;
+const NOTHING = { width: 0, height: 0 };
 /** How far arrows move cards, and with shift. */
 const STEP = 10;
 const LEAP = 50;
@@ -104,12 +106,20 @@ export function GraphPanel({
     return [Math.sin(across) * Math.cos(up), Math.sin(up), Math.cos(across) * Math.cos(up)];
   }, [height, light]);
   const { primary } = editor.selection;
+  // Asked when pictures are drawn: looking elsewhere draws nothing by itself.
+  const inSight = useRef<() => ReadonlySet<string>>(() => new Set());
+  const lookOf = useRef(look);
+  const looked = useRef(look);
+  lookOf.current = look;
   useEffect(() => {
     const draw = (): void => {
       if (!preview) return;
       pictures.shape = shape;
       pictures.light = lightFrom;
       pictures.chosen = primary?.mesh?.primitives[0]?.geometry;
+      // Those that only pass by are not drawn.
+      if (lookOf.current === looked.current) pictures.seen = inSight.current();
+      looked.current = lookOf.current;
       pictures.draw(preview, session, shaded.settings).then(
         (isNew) => isNew && setDrawn((n) => n + 1),
         (error: Error) => editor.say(error.message),
@@ -128,6 +138,10 @@ export function GraphPanel({
     ...{ editor, lens, light: lightFrom, preview, session, shaded, stage },
   });
   const values = probed.words;
+  inSight.current = () => {
+    const names = seenNodes(cards, places, look, board.current?.getBoundingClientRect() ?? NOTHING);
+    return new Set(opened === undefined ? names : names.map((name) => `${opened}/${name}`));
+  };
   const placeOf = (key: string): CardPlace => places.get(key) ?? { x: 0, y: 0 };
   const fault = (said: string): void => editor.say(said);
   /** Does something, says what was done, or why it cannot be done. */
