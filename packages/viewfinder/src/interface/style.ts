@@ -169,6 +169,7 @@ kbd { font: 11.5px/1.3 ui-monospace, SFMono-Regular, Menlo, monospace; backgroun
 .card-node.error { border-color: var(--wrong); border-style: double; border-width: 3px; } .card-node.warning .card-title b::after { content: ' !'; color: var(--brass); }
 .card-head { display: flex; gap: 7px; height: 62px; padding: 3px 6px; align-items: center; cursor: grab; position: relative; }
 .card-picture { width: 54px; height: 54px; border-radius: 3px; background: #000; flex: none; cursor: crosshair; }
+span.card-picture { background: var(--field); }
 .card-title { min-width: 0; display: flex; flex-direction: column; line-height: 1.25; flex: 1; }
 .card-title > * { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; } .card-title span { color: var(--quiet); font-size: 11.5px; }
 .card-title code { font: 11px ui-monospace, Menlo, monospace; }
