@@ -14,8 +14,7 @@ const NAMES = [...readFileSync(BUILTINS, 'utf8').matchAll(/^ {2}(\w+),$/gm)].map
 const VERSION = [OWN, BUILTINS].map((file) => readFileSync(file, 'utf8')).join('\0');
 
 /** The import, in the first line: lines stay where source maps have them. */
-function withBuiltins(code, filename) {
-  if (filename === BUILTINS) return code;
+function withBuiltins(code) {
   const used = NAMES.filter(
     (name) =>
       new RegExp(`\\b${name}\\b`).test(code) &&
@@ -29,16 +28,14 @@ function withBuiltins(code, filename) {
 
 export default {
   createTransformer(options) {
-    const inner = options ? swc.createTransformer(options) : undefined;
-    const finish = (result, filename) => ({ ...result, code: withBuiltins(result.code, filename) });
+    const inner = swc.createTransformer(options);
+    const finish = (result) => ({ ...result, code: withBuiltins(result.code) });
     return {
-      process: (code, filename, more) =>
-        finish(inner ? inner.process(code, filename, more) : { code }, filename),
-      processAsync: async (code, filename, more) =>
-        finish(inner ? await inner.processAsync(code, filename, more) : { code }, filename),
-      getCacheKey: (code, filename, more) =>
+      process: (...args) => finish(inner.process(...args)),
+      processAsync: async (...args) => finish(await inner.processAsync(...args)),
+      getCacheKey: (...args) =>
         createHash('sha1')
-          .update(inner ? inner.getCacheKey(code, filename, more) : code)
+          .update(inner.getCacheKey(...args))
           .update(VERSION)
           .digest('hex'),
     };

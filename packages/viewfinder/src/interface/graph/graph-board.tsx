@@ -3,7 +3,7 @@ import type { ComponentChildren, JSX, RefObject } from 'preact';
 import { useLayoutEffect, useMemo, useRef, useState } from 'preact/hooks';
 import type { Card } from '../../logic/graph/graph-cards.js';
 import { type GraphCommand, inputAt, inputFor, putIntoLink } from '../../logic/graph/graph-commands.js';
-import { CARD, type CardPlace, heightOf, keyOf } from '../../logic/graph/graph-layout.js';
+import { CARD, type CardPlace, heightOf, keyOf, meets } from '../../logic/graph/graph-layout.js';
 import type { GraphSession } from '../../logic/graph/graph-session.js';
 import { farFrom } from '../../logic/graph/link-routes.js';
 import { CardSlot } from './graph-card.js';
@@ -318,12 +318,6 @@ function linkUnder(
       to !== card && farFrom(middle, points) < NEAR && inputFor(graph, name, types.get(from)) >= 0,
   );
 }
-
-const meets = (card: Card, { x, y }: CardPlace, a: CardPlace, b: CardPlace): boolean =>
-  x < Math.max(a.x, b.x) &&
-  x + CARD.width > Math.min(a.x, b.x) &&
-  y < Math.max(a.y, b.y) &&
-  y + heightOf(card) > Math.min(a.y, b.y);
 
 const boxStyle = (a: CardPlace, b: CardPlace): Record<string, string> => ({
   left: `${Math.min(a.x, b.x)}px`,

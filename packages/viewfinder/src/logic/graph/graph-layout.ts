@@ -12,6 +12,13 @@ export interface CardPlace {
   y: number;
 }
 
+/** Whether any of a card that stands at a place is within the box between two corners. */
+export const meets = (card: Card, { x, y }: CardPlace, a: CardPlace, b: CardPlace): boolean =>
+  x < Math.max(a.x, b.x) &&
+  x + CARD.width > Math.min(a.x, b.x) &&
+  y < Math.max(a.y, b.y) &&
+  y + heightOf(card) > Math.min(a.y, b.y);
+
 /** Where cards stand: where the graph says, else by the flow. What hooks give stands on the right. */
 export function placesOf(graph: Graph, cards: readonly Card[]): Map<string, CardPlace> {
   const given = graph.layout ?? {};

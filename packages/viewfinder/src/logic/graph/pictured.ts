@@ -1,5 +1,5 @@
 import type { Card } from './graph-cards.js';
-import { CARD, type CardPlace, heightOf, keyOf } from './graph-layout.js';
+import { type CardPlace, keyOf, meets } from './graph-layout.js';
 
 /**
  * Names of the nodes whose cards a board shows.
@@ -13,14 +13,12 @@ export function seenNodes(
   { scale, x, y }: { scale: number; x: number; y: number },
   board: { width: number; height: number },
 ): string[] {
-  const isSeen = (card: Card): boolean => {
+  const from = { x: -x / scale, y: -y / scale };
+  const to = { x: (board.width - x) / scale, y: (board.height - y) / scale };
+  return cards.flatMap((card) => {
     const place = places.get(keyOf(card));
-    if (card.isHook || !place) return false;
-    const [left, top] = [place.x * scale + x, place.y * scale + y];
-    const [right, foot] = [left + CARD.width * scale, top + heightOf(card) * scale];
-    return left < board.width && right > 0 && top < board.height && foot > 0;
-  };
-  return cards.filter(isSeen).map(({ name }) => name);
+    return !card.isHook && place && meets(card, place, from, to) ? [card.name] : [];
+  });
 }
 
 /** Which of many nodes have pictures, by their numbers: all where there is room, else those in sight, or the first. */
