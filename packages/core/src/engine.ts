@@ -33,8 +33,15 @@ export { machineOf } from './animation/states/state-machine.js';
 export { SpanLog } from './columns/span-log.js';
 export type { BindOptions, BindReport, BoundAnimation, BoundChannel } from './animation/bind.js';
 export type { TargetOptions } from './pick/targets.js';
-export { cropView, type PictureRegion } from './draw/crop-view.js';
-export { type CameraView, createCameraView, updateCameraView, writeProjection } from './draw/camera-view.js';
+export { cropView } from './draw/crop-view.js';
+export { type PictureRegion } from './draw/narrow.js';
+export {
+  type CameraView,
+  createCameraView,
+  type PicturePart,
+  updateCameraView,
+  writeProjection,
+} from './draw/camera-view.js';
 export { type ViewSlice, sliceEnds, writeCascadeView, writeLightView } from './draw/light-view.js';
 export { DrawList } from './draw/draw-list.js';
 export type { TransformSlots } from './draw/item-positions.js';

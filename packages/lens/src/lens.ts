@@ -471,8 +471,8 @@ export class Lens {
   }
 
   /**
-   * The last picture anew, as a file: as it is, with its alpha, whatever the canvas has become since. At any size that the GPU
-   * takes.
+   * The last picture anew, as a file: as it is, with its alpha, whatever the canvas has become since. What is larger than the GPU
+   * takes at once is drawn in tiles.
    *
    *     const blob = await lens.snapshot({ width: 3840 });
    *     link.href = URL.createObjectURL(blob);

@@ -1,6 +1,7 @@
 import { LensError } from '../errors/lens-error.js';
 import type { Camera } from '../scene/components.js';
 import type { SceneNode } from '../scene/scene-node.js';
+import { narrow, type PictureRegion } from './narrow.js';
 
 /**
  * What a camera node sees, as numbers. Clip space has depth 0..1, reversed: 1 at the near plane, 0
@@ -24,6 +25,12 @@ export interface CameraView {
   readonly planes: Float32Array;
 }
 
+/** A part of a larger picture. Pixels. */
+export interface PicturePart extends PictureRegion {
+  wholeWidth: number;
+  wholeHeight: number;
+}
+
 export function createCameraView(): CameraView {
   return {
     viewProjection: new Float32Array(16),
@@ -39,10 +46,16 @@ export function createCameraView(): CameraView {
  * Fills a view from a node's camera.
  *
  * @param aspect width over height of the target; the picture is never stretched to fit it
+ * @param part fills the target, where that holds a part of a larger picture alone; `aspect` is of the larger one then
  * @returns whether anything differs from what `out` held
  * @throws LensError `camera/missing` when the node carries none, `camera/range` for impossible numbers
  */
-export function updateCameraView(out: CameraView, node: SceneNode, aspect: number): boolean {
+export function updateCameraView(
+  out: CameraView,
+  node: SceneNode,
+  aspect: number,
+  part?: PicturePart,
+): boolean {
   const { camera } = node;
   if (!camera) {
     throw new LensError('camera/missing', `node "${node.name}" carries no camera`, {
@@ -54,6 +67,7 @@ export function updateCameraView(out: CameraView, node: SceneNode, aspect: numbe
   writeProjection(out.projection, camera, aspect, node);
   writeView(out, node);
   if (camera.nearPlane) cutAt(out, camera.nearPlane);
+  if (part) narrow(out.projection, part, part.wholeWidth, part.wholeHeight);
   multiply(out.viewProjection, out.projection, out.view);
   let differs = false;
   for (let i = 0; i < 16; i++) if (before[i] !== out.viewProjection[i]) differs = true;

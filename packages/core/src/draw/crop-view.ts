@@ -1,13 +1,5 @@
-import { type CameraView, multiply, writePlanes } from './camera-view.js';
-
-/** A part of a picture, in the picture's units: pixels, or CSS pixels. */
-export interface PictureRegion {
-  /** From the left and from the top. */
-  x: number;
-  y: number;
-  width: number;
-  height: number;
-}
+import { type CameraView, writePlanes } from './camera-view.js';
+import { narrow, type PictureRegion } from './narrow.js';
 
 /**
  * Narrows a view to a part of its picture: `viewProjection` fills the target with that part, and `planes` bound it. All
@@ -16,16 +8,6 @@ export interface PictureRegion {
  * @param width of the whole picture
  */
 export function cropView(view: CameraView, region: PictureRegion, width: number, height: number): void {
-  const across = width / region.width;
-  const up = height / region.height;
-  crop[0] = across;
-  crop[5] = up;
-  crop[12] = across - (2 * region.x) / region.width - 1;
-  crop[13] = 1 - up + (2 * region.y) / region.height;
-  whole.set(view.viewProjection);
-  multiply(view.viewProjection, crop, whole);
+  narrow(view.viewProjection, region, width, height);
   writePlanes(view.planes, view.viewProjection);
 }
-
-const whole = new Float32Array(16);
-const crop = new Float32Array([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1]);

@@ -25,15 +25,18 @@ export function writeLightView(
   finish(out);
 }
 
-/** Part of what an camera sees, between two distances, in a sphere. */
+/** Part of what a camera sees, between two distances, in a sphere. */
 export interface ViewSlice {
   /** Metres from the camera along its way. */
   from: number;
   to: number;
+  /** How many times as wide and as high as the view the picture is that it is a part of. Default 1. */
+  across?: number;
+  down?: number;
 }
 
 /**
- * A view along a directional light that holds what an camera sees within a slice, for a square map. It is as large as
+ * A view along a directional light that holds what a camera sees within a slice, for a square map. It is as large as
  * a sphere around the slice and moves by whole texels, so that edges of shadows stand still when the camera moves or turns.
  * Things between the light and the sphere are not left out: they are to be flattened onto its near side.
  *
@@ -46,14 +49,14 @@ export function writeCascadeView(
   out: CameraView,
   camera: CameraView,
   forward: Vec3,
-  { from, to }: ViewSlice,
+  { from, to, across = 1, down = 1 }: ViewSlice,
   size: number,
   more = 0,
 ): number {
   const { projection: p } = camera;
   const isParallel = p[15] === 1;
   // Half the width and height of the picture, at distance 1 or everywhere.
-  const aside = Math.hypot(1 / p[0]!, 1 / p[5]!);
+  const aside = Math.hypot(across / p[0]!, down / p[5]!);
   const middle = isParallel ? (from + to) / 2 : Math.min(to, ((from + to) / 2) * (1 + aside * aside));
   const radius = isParallel ? Math.hypot((to - from) / 2, aside) : Math.hypot(to - middle, aside * to);
   // Rounded up by steps of 4%, so that it stays the same while the camera moves.

@@ -43,12 +43,14 @@ export class ScreenBounds {
     this.nearest = Math.min(this.nearest, Math.max(near, away - radius));
     this.farthest = Math.max(this.farthest, away + radius);
     const [sx, sy] = [projection[0]!, projection[5]!];
+    // Where it is a part of a larger picture.
+    const [dx, dy] = [projection[12]! - projection[8]!, projection[13]! - projection[9]!];
     if (isParallel)
       this.growBy(
-        (x - radius) * sx,
-        (x + radius) * sx,
-        (y - radius) * sy,
-        (y + radius) * sy,
+        (x - radius) * sx + dx,
+        (x + radius) * sx + dx,
+        (y - radius) * sy + dy,
+        (y + radius) * sy + dy,
         Infinity,
         -Infinity,
       );
@@ -56,10 +58,10 @@ export class ScreenBounds {
       this.growBy(-Infinity, Infinity, -Infinity, Infinity, Infinity, -Infinity);
     else
       this.growBy(
-        tangent(x, away, -radius) * sx,
-        tangent(x, away, radius) * sx,
-        tangent(y, away, -radius) * sy,
-        tangent(y, away, radius) * sy,
+        tangent(x, away, -radius) * sx + dx,
+        tangent(x, away, radius) * sx + dx,
+        tangent(y, away, -radius) * sy + dy,
+        tangent(y, away, radius) * sy + dy,
         Infinity,
         -Infinity,
       );

@@ -1,5 +1,6 @@
 import { createCameraView, updateCameraView } from '../draw/camera-view.js';
-import { cropView, type PictureRegion } from '../draw/crop-view.js';
+import { cropView } from '../draw/crop-view.js';
+import type { PictureRegion } from '../draw/narrow.js';
 import { LensError } from '../errors/lens-error.js';
 import type { SceneNode } from '../scene/scene-node.js';
 import type { ConvexRegion } from './find-in-region.js';

@@ -16,12 +16,14 @@ import {
   FRAME_IS_PARALLEL,
   FRAME_LIGHT_COUNT,
   FRAME_RIGHT,
+  FRAME_SHIFT,
   FRAME_SIZE,
   FRAME_SKY,
   FRAME_TIME,
   FRAME_UP,
   FRAME_VIEW,
   FRAME_VIEW_PROJECTION,
+  FRAME_WHOLE,
   LIGHT_SOURCE_COLOR,
   LIGHT_SOURCE_CONE_OFFSET,
   LIGHT_SOURCE_CONE_SCALE,
@@ -45,9 +47,23 @@ export interface FrameGiven {
   /** Pixels. */
   width: number;
   height: number;
+  /** Where its upper left lies in the picture that it is a part of, and how large that one is: itself as a rule. Pixels. */
+  left: number;
+  top: number;
+  wholeWidth: number;
+  wholeHeight: number;
   /** Of lengths in pixels: where a canvas is drawn with fewer, they are less. */
   scale: number;
 }
+
+/** What is given of the size of a picture that is no part of another. */
+export const wholePicture = (
+  width: number,
+  height: number,
+): Pick<FrameGiven, 'width' | 'height' | 'left' | 'top' | 'wholeWidth' | 'wholeHeight'> => ({
+  ...{ width, height, left: 0, top: 0 },
+  ...{ wholeWidth: width, wholeHeight: height },
+});
 
 /** Whoever knows more of lights than where they are: see `LightSource` in lights.wgsl; and of how a picture lies. */
 export interface MoreOfLights {
@@ -195,6 +211,12 @@ export function writeFrame(
   frame[FRAME_DELTA] = given.delta;
   frame[FRAME_SIZE] = given.width;
   frame[FRAME_SIZE + 1] = given.height;
+  // What is added in clip space: by depth in a perspective, as it is where rays are parallel.
+  for (let k = 0; k < 2; k++) frame[FRAME_SHIFT + k] = view.projection[8 + k]! - view.projection[12 + k]!;
+  frame[FRAME_WHOLE] = given.left;
+  frame[FRAME_WHOLE + 1] = given.top;
+  frame[FRAME_WHOLE + 2] = given.wholeWidth;
+  frame[FRAME_WHOLE + 3] = given.wholeHeight;
   frame[FRAME_CROP] = frame[FRAME_CROP + 1] = 1;
 }
 

@@ -1,4 +1,4 @@
-import type { CameraView, Effect, Scene, SceneNode } from '@umber-lens/core/engine';
+import type { CameraView, Effect, PicturePart, Scene, SceneNode } from '@umber-lens/core/engine';
 import type { CameraState } from '../batches/camera-state.js';
 import type { DrawVariant } from '../batches/draw-variant.js';
 import type { FrameGiven } from '../batches/frame-uniforms.js';
@@ -41,6 +41,8 @@ export interface DrawSettings {
   finish: readonly Effect[];
   /** Left out: the whole target, begun anew. */
   part?: DrawPart | undefined;
+  /** Left out: the target holds the whole picture. Its size is the target's. */
+  tile?: PicturePart | undefined;
   /** Seconds that shaders are told, and seconds since the frame before. */
   time: number;
   delta: number;

@@ -16,7 +16,7 @@ import type { Device, DeviceTexture } from '../gpu/device.js';
 import type { Lens } from '../lens.js';
 import { NO_AROUND_LIGHT } from '../batches/around-lights.js';
 import { CameraState } from '../batches/camera-state.js';
-import { writeFrame } from '../batches/frame-uniforms.js';
+import { wholePicture, writeFrame } from '../batches/frame-uniforms.js';
 import type { PreparedScene } from '../batches/prepared-scene.js';
 import type { PickHit, PickOptions, PictureSize } from './pick.js';
 import type { Facts } from '../features/feature.js';
@@ -385,7 +385,7 @@ function frameBuffer(
     words,
     NO_AROUND_LIGHT,
     view,
-    { ...given, isParallel: isParallel(cameraNode), width, height },
+    { ...given, isParallel: isParallel(cameraNode), ...wholePicture(width, height) },
     0,
   );
   values[FRAME_ORIGIN] = region.x;

@@ -234,6 +234,17 @@ export class Messages {
     for (const [node, own] of effects) this.effects(own, node, node);
   }
 
+  /** Looks at effects of a picture that is drawn in tiles. */
+  tiles(finish: readonly Effect[]): void {
+    for (const { type } of finish)
+      if (type === 'light-shafts' || type === 'screen-space-reflections')
+        this.say(
+          'lens/tiles',
+          `${type} read across the whole picture, and this snapshot is drawn in tiles: they know what is near each of them alone`,
+          'Take it smaller, or leave the effect out of it: where a tile ends it may be seen.',
+        );
+  }
+
   private effects(list: readonly Effect[], owner: object, of: string | SceneNode): void {
     const text = list.length === 0 ? '' : JSON.stringify(list, withoutTextures);
     if (text === (this.seenEffects.get(owner) ?? '')) return;

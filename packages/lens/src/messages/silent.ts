@@ -19,6 +19,7 @@ export class Messages {
   look(_look: unknown, _culling: unknown): void {}
   part(_target: unknown, _part: unknown): void {}
   finish(_finish: unknown, _scene: unknown): void {}
+  tiles(_finish: unknown): void {}
   camera(_scene: unknown, _eye: unknown, _drawn: number, _aspect: number): void {}
   failed(_material: unknown, error: unknown): void {
     this.fault('a material cannot be drawn', error);

@@ -62,6 +62,7 @@ export class Renderer {
     delta: 0,
     width: 1,
     height: 1,
+    ...{ left: 0, top: 0, wholeWidth: 1, wholeHeight: 1 },
     scale: 1,
   };
   readonly textures: TextureStore;

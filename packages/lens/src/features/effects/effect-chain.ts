@@ -5,6 +5,7 @@ import { FinishPass } from '../../frame/finish-pass.js';
 import type { FramePlan, ShownPart, SurfacePictures } from '../../frame/frame-plan.js';
 import type { FrameGraph, GraphTexture } from '../../frame/frame-graph.js';
 import type { Device, DeviceTexture, TextureFormat } from '../../gpu/device.js';
+import type { FrameGiven } from '../../batches/frame-uniforms.js';
 import type { FrameAt, FramesBefore } from '../feature.js';
 import { SettingsStore } from '../../resources/settings-store.js';
 import type { TextureStore } from '../../resources/texture-store.js';
@@ -44,6 +45,15 @@ interface Wiring extends Partial<Record<(typeof WIRED)[number], string | undefin
   isUpscaling?: boolean;
   /** Text of an author's shader. */
   text?: string | undefined;
+}
+
+/** Of a part of a larger picture that one's edges count. @param more pixels to one that was drawn */
+function tellArea({ left, top, wholeWidth, wholeHeight }: FrameGiven, more: number): void {
+  const { area } = moment;
+  area.left = -left * more;
+  area.top = -top * more;
+  area.width = wholeWidth * more;
+  area.height = wholeHeight * more;
 }
 
 const NOTHING: Wiring = {};
@@ -123,27 +133,24 @@ export class EffectChain implements ShownPart {
   /** The same for the whole picture at hand. */
   prepareFrame(at: FrameAt, before: FramesBefore | undefined): void {
     const { frame, given, settings, whole } = at;
-    const { area } = moment;
     const { finish } = settings;
     this.lastUsed = frame;
     tellMoment(moment, at, before);
-    area.width = given.width;
-    area.height = given.height;
+    tellArea(given, 1);
     for (const pass of this.light) {
       // From there on there may be more pixels than were drawn.
       if (pass.link.makesWhole) this.tellWhole(at);
       pass.prepare(finish, frame, moment);
     }
-    if (area.width !== whole.width) this.tellWhole(at);
+    if (given.width !== whole.width) this.tellWhole(at);
     for (const pass of this.shown) pass.prepare(finish, frame, moment);
   }
 
   private tellWhole({ given, whole }: FrameAt): void {
-    const { area } = moment;
-    moment.scale = (given.scale * whole.width) / given.width;
-    moment.height = whole.height;
-    area.width = whole.width;
-    area.height = whole.height;
+    const more = whole.width / given.width;
+    moment.scale = given.scale * more;
+    moment.height = given.wholeHeight * more;
+    tellArea(given, more);
   }
 
   /** Takes over what the effects say now. To be called outside a pass. */

@@ -22,8 +22,9 @@ export interface EffectMoment {
   projection: ArrayLike<number>;
   view: ArrayLike<number>;
   viewProjection: ArrayLike<number>;
-  /** Pixels of the whole picture. */
+  /** Pixels of the whole picture, and how much of that the one at hand has: 1, but where it is a part of a larger one. */
   height: number;
+  share: number;
   isParallel: boolean;
   /** Whose picture it is: what was made of the frame before is kept for each. */
   viewer: object;
@@ -41,7 +42,17 @@ const NO_SKY = new Float32Array(9);
 /** One that says nothing yet. */
 export const newMoment = (): EffectMoment => ({
   area: { left: 0, top: 0, width: 0, height: 0 },
-  ...{ scale: 1, frame: 0, time: 0, delta: 0, projection: [], view: [], viewProjection: [], height: 1 },
+  ...{
+    scale: 1,
+    frame: 0,
+    time: 0,
+    delta: 0,
+    projection: [],
+    view: [],
+    viewProjection: [],
+    height: 1,
+    share: 1,
+  },
   ...{ isParallel: false, viewer: NO_SKY, sky: NO_SKY, samples: 0, shift: NO_SHIFT },
 });
 
@@ -60,7 +71,8 @@ export function tellMoment(
   moment.projection = view.projection;
   moment.view = view.view;
   moment.viewProjection = view.viewProjection;
-  moment.height = given.height;
+  moment.height = given.wholeHeight;
+  moment.share = given.height / given.wholeHeight;
   moment.isParallel = given.isParallel;
   moment.viewer = state;
   moment.sky = before?.sky ?? NO_SKY;

@@ -27,6 +27,7 @@ import {
   SHAFTS_FLOATS,
   SHAFTS_LIGHT,
   SHAFTS_REACH,
+  SHAFTS_SHARE,
 } from '../../compiled/layouts.js';
 import { type EffectLink, resolutionOf } from './effect-links.js';
 import type { EffectMoment } from './effect-moment.js';
@@ -138,7 +139,7 @@ const clip = new Float32Array(4);
 
 const writeShafts =
   (i: number): EffectLink['write'] =>
-  (values, _, effects, { viewProjection: m }) => {
+  (values, _, effects, { share, viewProjection: m }) => {
     const { amount = 0.5, color, from, reach = 0.8 } = effects[i] as Partial<LightShaftsEffect>; // what is missing is told while developing
     origin.fill(0);
     if (Array.isArray(from)) for (let k = 0; k < 3; k++) origin[k] = from[k] ?? 0;
@@ -160,6 +161,7 @@ const writeShafts =
     values[SHAFTS_LIGHT] = isAhead ? (clip[0]! / w) * 0.5 + 0.5 : 0;
     values[SHAFTS_LIGHT + 1] = isAhead ? 0.5 - (clip[1]! / w) * 0.5 : 0;
     values[SHAFTS_DEPTH] = isFar || !isAhead ? 0 : clip[2]! / w;
+    values[SHAFTS_SHARE] = share;
     values[SHAFTS_REACH] = Math.max(0, Math.min(1, reach));
     for (let k = 0; k < 3; k++)
       values[SHAFTS_COLOR + k] =

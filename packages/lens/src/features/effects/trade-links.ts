@@ -17,6 +17,7 @@ import {
   BLOOM_FLOATS,
   BLOOM_SPREAD,
   BLOOM_THRESHOLD,
+  DEPTH_OF_FIELD_CORNER,
   DEPTH_OF_FIELD_DEPTH_OFFSET,
   DEPTH_OF_FIELD_DEPTH_SCALE,
   DEPTH_OF_FIELD_FLOATS,
@@ -101,7 +102,7 @@ export function addDepthOfField(links: EffectLink[], i: number): void {
 
 const writeDepthOfField =
   (i: number): EffectLink['write'] =>
-  (values, _, effects, { height, isParallel, projection, scale, view }) => {
+  (values, _, effects, { area, height, isParallel, projection, scale, share, view }) => {
     const { focus = 1, fStop = 2.8, maxRadius = 14, sensorHeight = 0.024 } = effects[i] as DepthOfFieldEffect; // its type was looked at
     let metres: number;
     if (typeof focus === 'number') metres = focus;
@@ -111,7 +112,7 @@ const writeDepthOfField =
       metres = -(view[2]! * x + view[6]! * y + view[10]! * z + view[14]!);
     }
     // Of a perspective the sixth number is one over the tangent of half the field of view.
-    const focalLength = (sensorHeight / 2) * (projection[5] ?? 1);
+    const focalLength = (sensorHeight / 2) * (projection[5] ?? 1) * share;
     const distance = Math.max(focalLength * 1.001, metres);
     // A disc of c = f^2 / N / (s - f) for what is infinitely far; half of that, in pixels.
     const disc = focalLength ** 2 / Math.max(0.1, fStop) / (distance - focalLength);
@@ -123,6 +124,8 @@ const writeDepthOfField =
     values[DEPTH_OF_FIELD_IS_PARALLEL] = isParallel ? 1 : 0;
     values[DEPTH_OF_FIELD_DEPTH_SCALE] = projection[10] ?? 0;
     values[DEPTH_OF_FIELD_DEPTH_OFFSET] = projection[14] ?? 0;
+    values[DEPTH_OF_FIELD_CORNER] = area.left;
+    values[DEPTH_OF_FIELD_CORNER + 1] = area.top;
   };
 
 const place: [number, number, number] = [0, 0, 0];

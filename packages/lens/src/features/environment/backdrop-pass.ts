@@ -39,7 +39,10 @@ export class BackdropPass implements Feature {
     this.block = new UniformBlock(device, 'backdrop', 4);
   }
 
-  prepare({ scene, state: { view }, given: { height }, frame }: FrameAt, full: FullPipelines): void {
+  prepare(
+    { scene, state: { view }, given: { height, wholeHeight }, frame }: FrameAt,
+    full: FullPipelines,
+  ): void {
     const { device, environments } = this;
     const { backdrop, imageLight: environment } = scene;
     this.isShown = backdrop !== undefined;
@@ -75,10 +78,10 @@ export class BackdropPass implements Feature {
     writeTurn(values, 0, rotation ?? environment?.rotation ?? 0);
     values[2] = intensity ?? environment?.intensity ?? 1;
     // As many pixels of the panorama as of the picture; the roughest light is seen as blurred as 16 pixels round.
-    const fieldOfView = 2 * Math.atan(1 / view.projection[5]!);
+    const fieldOfView = 2 * Math.atan(wholeHeight / height / view.projection[5]!);
     const pixels = (panorama.height * fieldOfView) / Math.PI;
     const most = Math.max(0, Math.log2(panorama.width / 16));
-    values[3] = Math.max(0, Math.log2(pixels / height), blur * most);
+    values[3] = Math.max(0, Math.log2(pixels / wholeHeight), blur * most);
     this.block.upload();
   }
 

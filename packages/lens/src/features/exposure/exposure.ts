@@ -53,12 +53,12 @@ export class Exposure implements Feature {
     return WANTS.exposure(facts) ? [METERED] : [];
   }
 
-  prepare({ settings: { look }, given }: FrameAt, full: FullPipelines): void {
+  prepare({ settings: { look, tile }, given }: FrameAt, full: FullPipelines): void {
     const isMetered = full.has(METERED);
     if (isMetered) {
       if (!this.hasPasses) this.reset();
       const { automaticExposure: wanted } = look;
-      this.begin(typeof wanted === 'object' ? wanted : {}, given.delta);
+      this.begin(typeof wanted === 'object' ? wanted : {}, given.delta, tile !== undefined);
     }
     this.hasPasses = isMetered;
   }
@@ -77,10 +77,12 @@ export class Exposure implements Feature {
    * To be called outside a pass.
    *
    * @param delta seconds since the frame before; 0 goes all the way
+   * @param isTile whether it is a part of a picture: all of them have the stops that were measured before
    */
   private begin(
     { brightness = 0.18, min: least = -6, max: most = 6, halfLife = 0.4 }: AutomaticExposure,
     delta: number,
+    isTile: boolean,
   ): void {
     const { device } = this;
     this.pipeline ??= device.createRenderPipeline({
@@ -92,7 +94,7 @@ export class Exposure implements Feature {
     values[0] = Math.log2(Math.max(brightness, 1e-3));
     values[1] = least;
     values[2] = most;
-    values[3] = delta > 0 && halfLife > 0 ? 1 - 2 ** (-delta / halfLife) : 1;
+    values[3] = isTile ? 0 : delta > 0 && halfLife > 0 ? 1 - 2 ** (-delta / halfLife) : 1;
     this.block.upload();
   }
 

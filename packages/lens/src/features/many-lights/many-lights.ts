@@ -195,6 +195,8 @@ export class ManyLights implements Feature {
     [0, 1].forEach((k) => {
       const cells = k === 0 ? CELLS_ACROSS : CELLS_DOWN;
       const scale = projection[k * 5]!;
+      // Where it is a part of a larger picture.
+      const shift = projection[12 + k]! - projection[8 + k]!;
       let [low, high] = [-1, 1];
       if (isParallel || nearest > near) {
         const over = isParallel ? [1] : [nearest, farthest];
@@ -202,7 +204,7 @@ export class ManyLights implements Feature {
           ((along(k) - range) * scale) / d,
           ((along(k) + range) * scale) / d,
         ]);
-        [low, high] = [Math.min(...ends), Math.max(...ends)];
+        [low, high] = [Math.min(...ends) + shift, Math.max(...ends) + shift];
       }
       const cell = (x: number): number => Math.floor((x * 0.5 + 0.5) * cells);
       if (high < -1 || low > 1) boxes.fill(-1, i * 6, i * 6 + 6);

@@ -20,7 +20,7 @@ import type {
 } from '../../gpu/device.js';
 import { UniformBlock } from '../../resources/uniform-block.js';
 import { CameraState } from '../../batches/camera-state.js';
-import { writeFrame } from '../../batches/frame-uniforms.js';
+import { type FrameGiven, wholePicture, writeFrame } from '../../batches/frame-uniforms.js';
 import type { PreparedScene } from '../../batches/prepared-scene.js';
 import type { PreparedBatch } from '../../batches/prepared-scene.js';
 import type { FramePlan, PlanPainter } from '../../frame/frame-plan.js';
@@ -190,7 +190,7 @@ export class Shadows implements Feature {
     this.used = 0;
     for (const { node, light, maps } of wanted) {
       this.infos.set(node, this.used + 1 + maps * 256);
-      this.place(scene, node, light, maps, camera);
+      this.place(scene, node, light, maps, camera, given);
     }
     this.prepared = prepared;
     this.dirty.length = 0;
@@ -211,7 +211,7 @@ export class Shadows implements Feature {
         this.frameWords,
         NO_AROUND_LIGHT,
         map.view,
-        { ...given, isParallel: map.isParallel, width: size, height: size },
+        { ...given, isParallel: map.isParallel, ...wholePicture(size, size) },
         0,
       );
       this.device.writeBuffer(this.frameBuffer, i * this.frameStep, this.frame);
@@ -289,7 +289,14 @@ export class Shadows implements Feature {
     });
   }
 
-  private place(scene: Scene, node: SceneNode, light: Light, count: number, camera: CameraView): void {
+  private place(
+    scene: Scene,
+    node: SceneNode,
+    light: Light,
+    count: number,
+    camera: CameraView,
+    given: FrameGiven,
+  ): void {
     const { near = 0.05, bias = 1, distance } = optionsOf(light);
     const { world } = scene.columns;
     const w = node.row * 12;
@@ -309,7 +316,10 @@ export class Shadows implements Feature {
           map.view,
           camera,
           forward,
-          { from: k === 0 ? from : ends[k - 1]!, to: ends[k]! },
+          {
+            ...{ from: k === 0 ? from : ends[k - 1]!, to: ends[k]! },
+            ...{ across: given.wholeWidth / given.width, down: given.wholeHeight / given.height },
+          },
           size,
           more,
         );

@@ -142,12 +142,10 @@ class Before {
         let sum = 0;
         for (let k = 0; k < 3; k++) {
           // As `right` and `up` of frame.wgsl.
-          const way =
-            axis === 0
-              ? view[k * 4]! / projection[0]!
-              : axis === 1
-                ? view[k * 4 + 1]! / projection[5]!
-                : forward[k]!;
+          const right = view[k * 4]! / projection[0]!;
+          const up = view[k * 4 + 1]! / projection[5]!;
+          const ahead = forward[k]! + right * projection[8]! + up * projection[9]!;
+          const way = axis === 0 ? right : axis === 1 ? up : ahead;
           sum += values[MOTION_BEFORE + k * 4 + (row === 2 ? 3 : row)]! * way; // sixteen numbers
         }
         this.sky[axis * 3 + row] = sum;

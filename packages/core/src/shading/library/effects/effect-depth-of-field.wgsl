@@ -14,6 +14,8 @@ struct DepthOfField {
   /// Of the projection: what depth is multiplied by, and what is added.
   depthScale: f32,
   depthOffset: f32,
+  /// Where the whole picture's upper left lies. Pixels.
+  corner: vec2f,
 }
 
 @group(0) @binding(0) var picture: texture_2d<f32>;
@@ -41,7 +43,7 @@ fn radiusAt(distance: f32) -> f32 {
   let away = distanceOf(pixel);
   let radius = radiusAt(away);
   // Interleaved gradient noise turns the samples of each pixel.
-  let turn = 6.2831853 * fract(52.9829189 * fract(dot(vec2f(pixel), vec2f(0.06711056, 0.00583715))));
+  let turn = 6.2831853 * fract(52.9829189 * fract(dot(vec2f(pixel) - lens.corner, vec2f(0.06711056, 0.00583715))));
   var sum = vec4f();
   var weights = 0.0;
   if own.a > 0 { sum = vec4f(lightOf(own.rgb / own.a) * own.a, own.a); }

@@ -9,4 +9,6 @@ struct Shafts {
   light: vec2f,
   /// Depth of the light as it is stored; 0: behind everything.
   depth: f32,
+  /// How much of the whole picture's height this one has: 1, but where it is a part of a larger one.
+  share: f32,
 }

@@ -25,6 +25,10 @@ struct Frame {
   up: vec3f,
   /// Width and height of the picture in pixels.
   size: vec2f,
+  /// How far its middle lies from where the camera looks, in halves of it: 0 but where it is a part of a larger picture.
+  shift: vec2f,
+  /// Where its upper left lies in that larger picture, and that one's width and height. Pixels.
+  whole: vec4f,
 #if full
   /// Where in the picture the target's upper left lies, where that holds a part of it alone.
   origin: vec2f,
@@ -42,6 +46,12 @@ var<private> frame: Frame;
 #else
 @group(0) @binding(0) var<uniform> frame: Frame;
 #endif
+
+/// What directions through a place of the picture have besides `forward`. @param at -1 to 1, from the lower left
+fn asideAt(at: vec2f) -> vec3f {
+  let from_ = at + frame.shift;
+  return frame.right * from_.x + frame.up * from_.y;
+}
 
 /// Unit vector from a place in the world to the camera.
 fn toCameraFrom(position: vec3f) -> vec3f {

@@ -1,5 +1,5 @@
 // Rays from the camera through the picture, for shapes that are found by marching instead of by triangles.
-import { frame } from './frame.wgsl';
+import { asideAt, frame } from './frame.wgsl';
 
 struct Ray {
   origin: vec3f,
@@ -22,10 +22,13 @@ fn miss() -> Hit {
   return Hit(vec3f(), vec3f(0, 1, 0), false);
 }
 
+fn asideOf(pixel: vec2f) -> vec3f {
+  return asideAt(vec2f(pixel.x / frame.size.x * 2 - 1, 1 - pixel.y / frame.size.y * 2));
+}
+
 /// The ray through a pixel, in the world; the position counts from the upper left.
 fn rayThrough(screenPosition: vec2f) -> Ray {
-  let at = vec2f(screenPosition.x / frame.size.x * 2 - 1, 1 - screenPosition.y / frame.size.y * 2);
-  let aside = frame.right * at.x + frame.up * at.y;
+  let aside = asideOf(screenPosition - frame.whole.xy);
   if frame.isParallel > 0.5 { return Ray(frame.cameraPosition + aside, frame.forward); }
   return Ray(frame.cameraPosition, normalize(frame.forward + aside));
 }
@@ -64,9 +67,8 @@ fn metresAt(range: DepthRange, depth: f32) -> f32 {
   return (depth * range.start.y - range.start.x) / (range.step.x - depth * range.step.y);
 }
 
-/// The place that a pixel shows at this many metres along the camera's way of looking.
-fn placeAt(screenPosition: vec2f, metres: f32) -> vec3f {
-  let at = vec2f(screenPosition.x / frame.size.x * 2 - 1, 1 - screenPosition.y / frame.size.y * 2);
-  let aside = frame.right * at.x + frame.up * at.y;
+/// The place that a pixel of the picture at hand shows at this many metres along the camera's way of looking.
+fn placeAt(pixel: vec2f, metres: f32) -> vec3f {
+  let aside = asideOf(pixel);
   return frame.cameraPosition + aside * select(metres, 1, frame.isParallel > 0.5) + frame.forward * metres;
 }

@@ -78,7 +78,7 @@ fn onDisc(i: u32, count: u32, turn: f32) -> vec2f {
 // Another turn of the disc for each pixel: interleaved gradient noise.
 fn discTurn(position: vec3f) -> f32 {
   let clip = frame.viewProjection * vec4f(position, 1);
-  let at = floor((clip.xy / max(clip.w, 1e-6) * vec2f(0.5, -0.5) + 0.5) * frame.size);
+  let at = floor((clip.xy / max(clip.w, 1e-6) * vec2f(0.5, -0.5) + 0.5) * frame.size + frame.whole.xy);
   return 6.2831853 * fract(52.9829189 * fract(dot(at, vec2f(0.06711056, 0.00583715))));
 }
 

@@ -28,7 +28,7 @@ fn behindSurface(s: Surface, p: Fragment, scale: f32) -> vec3f {
   let ior = max(s.ior, 1);
   // A surface that hardly bends light hardly blurs it either.
   let blur = s.roughness * saturate(ior * 2 - 2);
-  let level = log2(max(frame.size.x, 1)) * blur;
+  let level = log2(max(frame.whole.z, 1)) * blur;
   let way = wayThrough(s, p, ior, scale);
   var color: vec3f;
   if s.dispersion > 0 {

@@ -53,7 +53,7 @@ fn aside(h: f32, n: f32) -> f32 {
   let right = normalize(frame.right);
   let up = normalize(frame.up);
   // Interleaved gradient noise turns the slices of each pixel, and moves their steps.
-  let noise = fract(52.9829189 * fract(dot(floor(at.xy), vec2f(0.06711056, 0.00583715))));
+  let noise = fract(52.9829189 * fract(dot(floor(at.xy + frame.whole.xy), vec2f(0.06711056, 0.00583715))));
   let shift = fract(noise * 7.31 + 0.37);
   var open = 0.0;
   var bent = vec3f();

@@ -1,7 +1,7 @@
 // A panorama where nothing is drawn.
 import { air, radianceFrom } from './air.wgsl';
 import { fogRadiance } from './fog.wgsl';
-import { frame } from './frame.wgsl';
+import { asideAt, frame } from './frame.wgsl';
 import { present } from './tone.wgsl';
 import { placeInPanorama } from './panorama.wgsl';
 
@@ -25,7 +25,7 @@ struct BackdropVarying {
 @vertex fn backdropVertex(@builtin(vertex_index) i: u32) -> BackdropVarying {
   let at = vec2f(vec2u(i & 1, i >> 1) * 4) - 1;
   // A parallel view looks one way alone.
-  let aside = (frame.right * at.x + frame.up * at.y) * (1 - frame.isParallel);
+  let aside = asideAt(at) * (1 - frame.isParallel);
   return BackdropVarying(vec4f(at, 0, 1), frame.forward + aside);
 }
 

@@ -15,6 +15,8 @@ struct Look {
   /// sRGB-encoded.
   color: vec3f,
   weight: f32,
+  /// Where it lies in the picture that has the vignette, and how large it is there: 0 to 1, from the upper left.
+  part: vec4f,
 }
 
 /// Whether the target holds linear light: floats need no encoding.
@@ -32,7 +34,7 @@ override isLinear = false;
   var shown = encodeSrgb(saturate(select(vec3f(), color.rgb / max(color.a, 1e-6), color.a > 0)));
   shown = (shown - 0.5) * look.contrast + 0.5;
   shown = saturate(mix(vec3f(dot(shown, vec3f(0.2126, 0.7152, 0.0722))), shown, look.saturation));
-  let middle = seen.place * 2 - 1;
+  let middle = (look.part.xy + seen.place * look.part.zw) * 2 - 1;
   // A circle counts in the shorter side.
   let round = vec2f(max(look.aspect, 1), max(1 / look.aspect, 1));
   let away = length(middle * mix(vec2f(1), round, look.roundness));

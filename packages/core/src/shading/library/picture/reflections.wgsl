@@ -86,7 +86,8 @@ fn trace(start: vec3f, way: vec3f, noise: f32) -> Found {
         let pixel = clamp(vec2i(floor(hit.xy)), vec2i(), vec2i(frame.size) - 1);
         let facing = dot(textureLoad(surfaceNormals, pixel, 0).xyz, way);
         let metres = length(placeAt(hit.xy, shown) - start);
-        let edge = min(hit.xy, frame.size - hit.xy) / frame.size;
+        let place = hit.xy + frame.whole.xy;
+        let edge = min(place, frame.whole.zw - place) / frame.whole.zw;
         var share = smoothstep(0, 0.08, min(edge.x, edge.y));
         share *= 1 - smoothstep(0.8, 1, metres / air.reflections.z);
         share *= 1 - smoothstep(-0.1, 0.05, facing);
@@ -124,13 +125,13 @@ fn trace(start: vec3f, way: vec3f, noise: f32) -> Found {
   let share = scattering(s).single;
   let way = reflect(-p.toCamera, p.normal);
   let away = dot(p.position - frame.cameraPosition, frame.forward);
-  let noise = fract(52.9829189 * fract(dot(floor(at.xy), vec2f(0.06711056, 0.00583715))));
+  let noise = fract(52.9829189 * fract(dot(floor(at.xy + frame.whole.xy), vec2f(0.06711056, 0.00583715))));
   let found = trace(p.position + p.normal * (0.002 * away), way, noise);
   let sure = found.share * fades * air.reflections.x;
   if sure <= 0 { return own; }
   // What is rough mirrors a wider part of the picture, the farther it is.
   let perMetre = frame.size.y / (2 * length(frame.up) * select(max(away, 1e-3), 1, frame.isParallel > 0.5));
-  let reach = min(found.metres * roughness * roughness * 0.7 * perMetre, 0.06 * frame.size.y);
+  let reach = min(found.metres * roughness * roughness * 0.7 * perMetre, 0.06 * frame.whole.w);
   var light = vec3f();
   for (var i = 0; i < TAPS; i++) {
     let angle = f32(i) * 2.3999632 + noise * 6.2831853;

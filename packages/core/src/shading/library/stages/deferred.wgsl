@@ -1,6 +1,7 @@
 // Adds light to what the surfaces of a picture are made of, once a pixel. Group 1 holds the three targets that
 // meshes gather into, and their depth.
 import { Fragment, Surface } from 'umber/surface.wgsl';
+import { frame } from 'umber/frame.wgsl';
 import { depthRange, metresAt, placeAt, rayThrough } from 'umber/ray.wgsl';
 import { shownPixel } from 'umber/openness.wgsl';
 import { allAround, layeredOf, ownLight } from 'umber/layered.wgsl';
@@ -29,7 +30,7 @@ import { present } from 'umber/tone.wgsl';
   shownPixel = at.xy;
   var p: Fragment;
   p.position = placeAt(at.xy, metresAt(depthRange(), depth));
-  p.toCamera = -rayThrough(at.xy).direction;
+  p.toCamera = -rayThrough(at.xy + frame.whole.xy).direction;
   p.normal = normalize(normal.xyz);
   p.isFront = true;
   var s: Surface;

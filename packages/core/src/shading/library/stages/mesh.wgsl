@@ -46,13 +46,13 @@ struct Marched {
 #else
   let at = i.clip.xy;
 #endif
-  let hit = marched(rayInObject(m, rayThrough(at)));
+  let hit = marched(rayInObject(m, rayThrough(at + frame.whole.xy)));
   if !hit.isHit { discard; }
   var p = fragmentOf(m, hit);
   let depth = depthOf(p.position);
 #if screenSpace
-  p.screenPosition = at;
-  p.screenSize = frame.size;
+  p.screenPosition = at + frame.whole.xy;
+  p.screenSize = frame.whole.zw;
   p.depth = depth;
 #endif
 #if fullStage
@@ -93,8 +93,8 @@ struct Seen {
   let at = i.clip;
 #endif
 #if screenSpace
-  p.screenPosition = at.xy;
-  p.screenSize = frame.size;
+  p.screenPosition = at.xy + frame.whole.xy;
+  p.screenSize = frame.whole.zw;
   p.depth = at.z;
 #endif
 #if fullStage
@@ -103,12 +103,12 @@ struct Seen {
   if isGathered {
     let s = surfaceOf(p);
     if coverage(s.alpha) < 0 { discard; }
-    if isSwarm && isOfOtherLevel(at.xy, i.copy.xy, i.copy.z) { discard; }
+    if isSwarm && isOfOtherLevel(at.xy + frame.whole.xy, i.copy.xy, i.copy.z) { discard; }
     return Seen(vec4f(s.baseColor, s.occlusion), vec4f(s.normal, s.roughness), vec4f(s.emissive, s.metallic + 2 * (1 - i.node.x)));
   }
   let seen = shade(p, i.node);
   if isElsewhere(at) { discard; }
-  if isSwarm && isOfOtherLevel(at.xy, i.copy.xy, i.copy.z) { discard; }
+  if isSwarm && isOfOtherLevel(at.xy + frame.whole.xy, i.copy.xy, i.copy.z) { discard; }
   // In place of the colour, where whatever covers a pixel is asked what it is.
   if isPointed {
     if seen.a < 0.002 { discard; }

@@ -38,7 +38,7 @@ import { surfaceAnswer } from 'umber/hooks.wgsl';
   var p = fragmentOf(i, isFront);
 #if screenSpace
   p.screenPosition = i.clip.xy;
-  p.screenSize = frame.size;
+  p.screenSize = frame.whole.zw;
   p.depth = i.clip.z;
 #endif
   if isClipped && isCutAway(p.position, materialWord(i)) { discard; }

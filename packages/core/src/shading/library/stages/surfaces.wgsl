@@ -62,12 +62,12 @@ fn bitsOf(i: MeshVarying) -> vec4f {
   takeVaryings(i);
 #endif
   let m = objectOf(i);
-  let hit = marched(rayInObject(m, rayThrough(i.clip.xy)));
+  let hit = marched(rayInObject(m, rayThrough(i.clip.xy + frame.whole.xy)));
   if !hit.isHit { discard; }
   var p = fragmentOf(m, hit);
 #if screenSpace
-  p.screenPosition = i.clip.xy;
-  p.screenSize = frame.size;
+  p.screenPosition = i.clip.xy + frame.whole.xy;
+  p.screenSize = frame.whole.zw;
   p.depth = depthOf(p.position);
 #endif
   if isClipped && isCutAway(p.position, materialWord(i)) { discard; }
@@ -92,14 +92,14 @@ fn bitsOf(i: MeshVarying) -> vec4f {
 #endif
   var p = fragmentOf(i, isFront);
 #if screenSpace
-  p.screenPosition = i.clip.xy;
-  p.screenSize = frame.size;
+  p.screenPosition = i.clip.xy + frame.whole.xy;
+  p.screenSize = frame.whole.zw;
   p.depth = i.clip.z;
 #endif
   if isClipped && isCutAway(p.position, materialWord(i)) { discard; }
   let s = surfaceAt(p);
   if coverage(s.alpha) < 0 { discard; }
-  if isSwarm && isOfOtherLevel(i.clip.xy, i.copy.xy, i.copy.z) { discard; }
+  if isSwarm && isOfOtherLevel(i.clip.xy + frame.whole.xy, i.copy.xy, i.copy.z) { discard; }
   var velocity = vec3f();
   if isMoving { velocity = vec3f(velocityOf(i.now, i.before.xyw), i.before.z / i.before.w); }
   return Seen(

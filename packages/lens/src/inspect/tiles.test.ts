@@ -1,0 +1,60 @@
+import fc from 'fast-check';
+import { tilesOf } from './tiles.js';
+
+const sides = fc.integer({ min: 1, max: 2000 });
+
+test('tiles lie side by side: each pixel is kept once, and drawn with a margin', () => {
+  fc.assert(
+    fc.property(
+      sides,
+      sides,
+      fc.constantFrom(64, 300, 1024),
+      fc.integer({ min: 0, max: 300 }),
+      (width, height, most, stdDeviation) => {
+        const tiles = tilesOf(width, height, [{ type: 'blur', stdDeviation }], most);
+        let kept = 0;
+        const wrong = tiles.filter(({ drawn, x, y, ...size }) => {
+          kept += size.width * size.height;
+          const [left, above] = [x - drawn.x, y - drawn.y];
+          const right = drawn.width - left - size.width;
+          const below = drawn.height - above - size.height;
+          // At the picture's edges there is none.
+          const margins = [
+            drawn.x > 0 ? left : 1,
+            drawn.y > 0 ? above : 1,
+            drawn.x + drawn.width < width ? right : 1,
+            drawn.y + drawn.height < height ? below : 1,
+          ];
+          const isWhole = drawn.wholeWidth === width && drawn.wholeHeight === height;
+          const isWithin = Math.min(left, above, right, below, drawn.x, drawn.y) >= 0;
+          const fits = Math.max(drawn.width, drawn.height) <= most;
+          return !(isWhole && isWithin && fits && Math.min(...margins, size.width, size.height) > 0);
+        });
+        expect(wrong).toEqual([]);
+        expect(kept).toBe(width * height);
+        const corners = new Set(tiles.map(({ x, y }) => x * 1e6 + y));
+        expect(corners.size).toBe(tiles.length);
+      },
+    ),
+    { numRuns: 60 },
+  );
+});
+
+test('a picture that the GPU takes is drawn at once, up to 8K', () => {
+  expect(tilesOf(3840, 2160, [], 8192)).toHaveLength(1);
+  expect(tilesOf(7680, 4320, [], 8192)).toHaveLength(1);
+  expect(tilesOf(8192, 8192, [], 8192).length).toBeGreaterThan(1);
+  expect(tilesOf(8193, 16, [], 8192)).toHaveLength(3);
+});
+
+test('margins are as wide as what is read around a pixel, in steps of what effects halve to', () => {
+  const marginOf = (finish: Parameters<typeof tilesOf>[2]): number => {
+    const [first, second] = tilesOf(20_000, 100, finish, 8192);
+    expect(second!.drawn.x % 64).toBe(0);
+    return first!.drawn.width - first!.width;
+  };
+  expect(marginOf([])).toBe(64);
+  expect(marginOf([{ type: 'bloom' }])).toBe(128);
+  expect(marginOf([{ type: 'bloom' }, { type: 'blur', stdDeviation: 10 }])).toBe(192);
+  expect(marginOf([{ type: 'screen-space-reflections' }])).toBe(576);
+});
