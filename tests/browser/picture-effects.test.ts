@@ -419,6 +419,72 @@ describe.each<Backend>(['webgl2', 'webgpu'])('effects that ask what surfaces are
     });
   });
 
+  test('occlusion and reflections are on what they see alone', async () => {
+    const found = await held.page.evaluate(async () => {
+      const { lens, scene, draw } = await stage({
+        camera: { translation: [0, 1, 5], rotation: umber.axisAngle([1, 0, 0], -0.2) },
+      });
+      scene.createNode({ light: { type: 'hemisphere', intensity: 0.6 } });
+      const floor = { metallicFactor: 0, roughnessFactor: 0.05 } as Umber.Material;
+      for (const [x, visibleTo] of [
+        [-2, 0b01],
+        [2, 0b10],
+      ] as const)
+        scene.createNode({
+          visibleTo,
+          translation: [x, -0.05, 0],
+          mesh: { geometry: umber.box({ width: 4, height: 0.1, depth: 6 }), material: floor },
+        });
+      for (const x of [-0.9, 0.9])
+        scene.createNode({
+          visibleTo: 0b100,
+          translation: [x, 0.5, 0],
+          mesh: {
+            geometry: umber.box({ width: 1.2, height: 1, depth: 1 }),
+            material: { emissiveFactor: [0.5, 0.2, 0.1], metallicFactor: 0, roughnessFactor: 1 },
+          },
+        });
+      const plain = await draw([]);
+      const all: Record<string, number[]> = {};
+      for (const [type, more] of [
+        ['ambient-occlusion', { radius: 1 }],
+        ['screen-space-reflections', {}],
+      ] as const) {
+        const whole = await draw([{ type, ...more }]);
+        const some = await draw([{ type, ...more, sees: 0b10 }]);
+        const [left, right] = [
+          [0, 0, 0],
+          [0, 0, 0],
+        ];
+        for (let y = 0; y < 64; y++)
+          for (let x = 0; x < 96; x++) {
+            if (Math.abs(x - 47.5) < 3) continue;
+            const side = x < 48 ? left : right;
+            const apart = (a: Picture, b: Picture): number =>
+              Math.abs(a(x, y)[0] - b(x, y)[0]) > 0.004 ? 1 : 0;
+            side[0]! += apart(whole, plain);
+            side[1]! += apart(some, plain);
+            side[2]! += apart(some, whole);
+          }
+        all[`${type} left`] = left;
+        all[`${type} right`] = right;
+      }
+      lens.dispose();
+      return all;
+    });
+    for (const type of ['ambient-occlusion', 'screen-space-reflections']) {
+      const [changed, byBits, fromAll] = found[`${type} left`]!;
+      expect(changed).toBeGreaterThan(60);
+      expect(byBits).toBe(0);
+      expect(fromAll).toBe(changed);
+      const [seen, kept, others] = found[`${type} right`]!;
+      expect(seen).toBeGreaterThan(60);
+      expect(kept).toBeGreaterThan(60);
+      // The boxes' own sides are not treated any more, and beside them occlusion is smoothed without them.
+      expect(others).toBeLessThan(seen! / 2);
+    }
+  });
+
   test('lights light, and effects treat, what they see alone, however it is drawn', async () => {
     const found = await held.page.evaluate(async () => {
       const { lens, scene, draw } = await stage();

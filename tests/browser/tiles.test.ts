@@ -162,7 +162,7 @@ const STAGE = `globalThis.tilesOf = async (one, [width, height, small]) => {
           });
         break;
       case 'own effect': {
-        finish.push({ type: 'shader', shader: shaderOf(\`fn effect(p: Pixel) -> vec4f {
+        finish.push({ type: 'shader', shader: umber.compileEffect(\`fn effect(p: Pixel) -> vec4f {
           let ring = step(0.5, fract(length(p.position - p.size / 2) / 12));
           return vec4f(colorAt(p.place + vec2f(2, 1) / p.size).rgb * (0.6 + 0.4 * ring), p.color.a);
         }\`) });

@@ -10,7 +10,7 @@ interface Common {
   result?: string;
   /**
    * Of a whole picture: bits of what it treats. What is not solid, and nodes whose `visibleTo` has none of them, stay as they were. Left out:
-   * all is treated. Not of occlusion and reflections.
+   * all is treated. Of occlusion and reflections what they are on: anything hides light, and is reflected.
    */
   sees?: number;
 }

@@ -31,11 +31,14 @@ struct Air {
   isRadiance: f32,
   probes: array<Probe, 4>,
   probeCount: u32,
+  /// Bits of the things on which ambient occlusion is, and of those that reflect.
+  occlusionSees: u32,
   /// Of ambient occlusion: metres that it reaches, and how much of it there is.
   occlusion: vec2f,
   /// Of reflections: how much of them there is, the roughness at which they end, metres that a ray goes, and metres behind what is seen
   /// that count as filled.
   reflections: vec4f,
+  reflectionsSees: u32,
 }
 
 /// See probes.wgsl.

@@ -3,10 +3,12 @@
 // Indirect Occlusion", 2016). Group 1 holds what surfaces are: normals and depths.
 import { frame } from './frame.wgsl';
 import { air } from './air.wgsl';
+import { isOneOf } from './seen-things.wgsl';
 import { depthRange, metresAt, placeAt } from './ray.wgsl';
 
 @group(1) @binding(0) var surfaceNormals: texture_2d<f32>;
 @group(1) @binding(1) var surfaceDepths: texture_depth_2d;
+@group(1) @binding(2) var surfaceThings: texture_2d<f32>;
 
 const PI = 3.14159265358979;
 const SLICES = 3;
@@ -49,7 +51,7 @@ fn aside(h: f32, n: f32) -> f32 {
   let radius = air.occlusion.x;
   let perMetre = frame.size.y / (2 * length(frame.up) * select(away, 1, frame.isParallel > 0.5));
   let reach = min(radius * perMetre, REACH);
-  if reach < 1.5 { return vec4f(normal, away); }
+  if reach < 1.5 || !isOneOf(surfaceThings, pixel, air.occlusionSees) { return vec4f(normal, away); }
   let right = normalize(frame.right);
   let up = normalize(frame.up);
   // Interleaved gradient noise turns the slices of each pixel, and moves their steps.

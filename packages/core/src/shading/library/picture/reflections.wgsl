@@ -11,11 +11,13 @@ import { throughFog } from './fog.wgsl';
 import { exposureNow } from './tone.wgsl';
 import { lightOf, shownOf } from './expose.wgsl';
 import { depthRange, metresAt, placeAt } from './ray.wgsl';
+import { isOneOf } from './seen-things.wgsl';
 
 @group(1) @binding(0) var seen: texture_2d<f32>;
 @group(1) @binding(1) var surfaceNormals: texture_2d<f32>;
 @group(1) @binding(2) var surfaceMirrors: texture_2d<f32>;
 @group(1) @binding(3) var surfaceDepths: texture_depth_2d;
+@group(1) @binding(4) var surfaceThings: texture_2d<f32>;
 
 const STEPS = 64;
 const REFINED = 6;
@@ -104,7 +106,7 @@ fn trace(start: vec3f, way: vec3f, noise: f32) -> Found {
   shownPixel = at.xy;
   let own = textureLoad(seen, pixel, 0);
   let depth = textureLoad(surfaceDepths, pixel, 0);
-  if depth == 0 || own.a <= 0 { return own; }
+  if depth == 0 || own.a <= 0 || !isOneOf(surfaceThings, pixel, air.reflectionsSees) { return own; }
   let normal = textureLoad(surfaceNormals, pixel, 0);
   // What is shown as it was given mirrors nothing.
   if normal.w > 1.5 { return own; }
