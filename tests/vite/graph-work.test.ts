@@ -1,5 +1,6 @@
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
 import type { Download, Page } from 'playwright-core';
 import { temporaryFolder } from '../folders.js';
 import { hideWebgpu, newPage } from '../browser/stage.js';
@@ -28,7 +29,18 @@ fn surface(p: Fragment, settings: Settings) -> Surface {
   return out;
 }
 `;
+const HAZE = `{
+  "graph": 1,
+  "nodes": {
+    "seen": { "call": "colorAt", "in": ["@p.place"] },
+    "far": { "call": "step", "in": [20, { "call": "distanceAt", "in": ["@p.place"] }] },
+    "veiled": { "call": "mix", "in": ["@seen", [0.5, 0.5, 0.5, 1], { "call": "*", "in": ["@far", 0.5] }] }
+  },
+  "hooks": { "effect": "@veiled" }
+}
+`;
 const MAIN = `import { createMaterial, openLens, Scene, sphere } from 'umber-lens';
+import haze from './haze.graph.json';
 import lamp from './lamp.graph.json';
 import rim from './rim.wgsl';
 
@@ -53,7 +65,7 @@ lens.run(() => {
   lens.draw(scene, camera);
   Object.assign(window, { drawn: ++drawn });
 });
-Object.assign(window, { lens, scene, row });
+Object.assign(window, { haze, lens, scene, row });
 `;
 /** A page that has the library alone, and the texts that were carried there. */
 const BARE = `import { createMaterial, openLens, Scene, sphere } from 'umber-lens';
@@ -83,6 +95,7 @@ const edited = editedProject(folder, {
   title: 'Two balls',
   plugins: ['wgsl', 'saving', 'viewfinder'],
   files: {
+    'haze.graph.json': HAZE,
     'lamp.graph.json': LAMP,
     'rim.wgsl': RIM,
     'main.ts': MAIN,
@@ -268,6 +281,8 @@ test('a link is pulled off its input; a double click puts a node into it; the li
   expect(await field('flat: b').inputValue()).toBe('');
   await page.keyboard.press('Control+z');
   expect(await field('flat: b').inputValue()).toBe('@stepped');
+  // What is told below has its lines then, and the board its size.
+  await graph.finds('Nothing is wrong');
   await page.mouse.dblclick(
     ...(await graph.between(graph.port('stepped'), graph.input('nodes', 'flat', 'in', 1))),
   );
@@ -379,4 +394,83 @@ test('hooks that were written by hand become a graph beside them', async () => {
   expect(read('rim.graph.json')).toContain('"note": "straight on"');
   expect(read('rim.wgsl')).toBe(RIM);
   expect(await graph.until(row, (line) => line.join() === before.join())).toEqual(before);
+});
+
+/** The picture of a node, as text; and its colors, coarsely. */
+const pictureOf = (name: string): Promise<string> =>
+  card(name)
+    .locator('canvas')
+    .evaluate((canvas: HTMLCanvasElement) => canvas.toDataURL());
+const colorsOf = (name: string): Promise<number> =>
+  card(name)
+    .locator('canvas')
+    .evaluate((canvas: HTMLCanvasElement) => {
+      const { data } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height);
+      return new Set(Array.from({ length: data.length / 4 }, (_, i) => data.slice(i * 4, i * 4 + 3).join()))
+        .size;
+    });
+/** A click on a place of a node's picture, 0 to 1 from its upper left. */
+async function probeAt(name: string, x: number, y: number): Promise<void> {
+  const box = (await card(name).locator('canvas').boundingBox())!; // it is drawn
+  await page.mouse.click(box.x + box.width * x, box.y + box.height * y);
+}
+
+test('pictures are on a model that is brought in, and so is the probe', async () => {
+  const before = await pictureOf('facing');
+  await page
+    .getByLabel('a model for pictures')
+    .setInputFiles(fileURLToPath(new URL('../../examples/public/models/crate.glb', import.meta.url)));
+  await page.getByRole('status').filter({ hasText: 'pictures of nodes are on crate.glb' }).waitFor();
+  expect(
+    await graph.until(
+      () => pictureOf('facing'),
+      (now) => now !== before,
+    ),
+  ).not.toBe(before);
+  await probeAt('facing', 0.5, 0.55);
+  await graph.finds('the GPU has the same at all');
+  const wrong = { name: 'no.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from('nothing') };
+  await page.getByLabel('a model for pictures').setInputFiles(wrong);
+  await page.getByRole('status').filter({ hasText: 'no.glb: ' }).waitFor();
+});
+
+test('an effect shows its nodes on a picture, with numbers under the probe', async () => {
+  if (await button('close the graph').isVisible()) await button('close the graph').click();
+  else await page.keyboard.press('Alt+v');
+  await page.evaluate('window.lens.view.finish = [{ type: "shader", shader: window.haze }]');
+  // Keys go to where they went before.
+  await page.keyboard.press('Escape');
+  await button('graph of finish 1 shader').click();
+  await page.getByRole('toolbar', { name: 'graph tools' }).waitFor();
+  expect(
+    await graph.until(
+      () => colorsOf('seen'),
+      (count) => count > 100,
+    ),
+  ).toBeGreaterThan(100);
+  // Near things, and far ones.
+  expect(
+    await graph.until(
+      () => colorsOf('far'),
+      (count) => count === 2,
+    ),
+  ).toBe(2);
+  const far = (): Promise<string> => card('far').locator('code').innerText();
+  const values: string[] = [];
+  for (const [x, y] of [
+    [0.36, 0.43],
+    [0.2, 0.15],
+  ] as const) {
+    await probeAt('seen', x, y);
+    await graph.finds('the GPU has the same at all 3');
+    values.push(await far());
+  }
+  expect(values).toEqual(['0', '1']);
+  await button('probe').click();
+  const place = await page.evaluate(
+    () => document.querySelector('canvas')!.getBoundingClientRect().toJSON() as DOMRect,
+  );
+  await page.mouse.click(place.x + place.width * 0.25, place.y + place.height * 0.2);
+  await page.getByRole('status').filter({ hasText: 'an effect is probed on the pictures' }).waitFor();
+  await button('probe').click();
 });

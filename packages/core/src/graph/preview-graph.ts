@@ -1,5 +1,6 @@
 import { tryCompileGraph, type CompiledGraph, type CompileGraphOptions } from './compile-graph.js';
-import { type Graph, type GraphInput, type GraphValue, isCall } from './document.js';
+import type { Graph, GraphInput, GraphValue } from './document.js';
+import { standInsFor } from './preview-stand-ins.js';
 import { exchangedNode } from './walk.js';
 
 /** A graph that shows each of its nodes, one to an instance. */
@@ -13,13 +14,8 @@ export interface PreviewedGraph {
 /** From where the light of previews comes, unless their setting `previewLight` says otherwise: the upper right. */
 export const PREVIEW_LIGHT: readonly [number, number, number] = [0.5, 0.6, 0.62];
 
-/** A light for nodes that ask for one. */
-const LIGHT = `fn previewLight(direction: vec3f) -> Light {
-  return Light(normalize(direction), vec3f(3), 0);
-}`;
-
-/** Stripes where a part is below 0, bright ones where one is above 1, a grid where it is no number. */
-const MARKED = `fn previewMarked(value: vec3f, at: vec2f, plain: f32) -> vec4f {
+/** Stripes where a part is below 0, bright ones where one is above 1, a grid where it is no number. Effects compute with what is shown, and not with light. */
+const MARKED = `fn previewMarked(value: vec3f, at: vec2f, plain: f32, isShown: bool) -> vec4f {
   if plain > 0.5 { return vec4f(value, 1); }
   let bits = bitcast<vec3u>(value) & vec3u(0x7f800000u);
   let band = fract((at.x + at.y) / 8) < 0.5;
@@ -30,32 +26,25 @@ const MARKED = `fn previewMarked(value: vec3f, at: vec2f, plain: f32) -> vec4f {
   var shown = saturate(value);
   if any(value < vec3f(-1e-4)) && band { shown = shown * 0.35 + vec3f(0, 0.02, 0.12); }
   if any(value > vec3f(1.0001)) && band { shown = mix(shown, vec3f(1, 0.86, 0.45), 0.6); }
+  if isShown { shown = mix(shown / 12.92, pow((shown + 0.055) / 1.055, vec3f(2.4)), step(vec3f(0.04045), shown)); }
   return vec4f(shown, 1);
 }`;
-
-/** What nodes of a surface, or of a light, may ask for, in words of a preview. */
-const STANDS_FOR: Readonly<Record<string, GraphValue>> = {
-  'preview light': { call: 'previewLight', in: ['@settings.previewLight'] },
-  'preview defaults': { call: 'surfaceDefaults', in: ['@p'] },
-  'preview color': { value: [0.5, 0.5, 0.5, 1] },
-};
-const NAMES: Readonly<Record<string, string>> = {
-  l: 'preview light',
-  defaults: 'preview defaults',
-  litColor: 'preview color',
-};
 
 /**
  * Has each node of a graph shown on a shape: all of them are one draw, of one instance a node. Vectors are colors, numbers greys; what is below 0, above 1
  * or no number is marked by patterns. Its setting `previewLight` says from where light comes; where `previewPlain` is 1 values are given
- * as they are. Nodes that ask for a vertex or a ray, and graphs of effects, are not shown.
+ * as they are. Its setting by instance `previewMiddle` is where in the world the instance stands: what nodes are told of places counts from there.
+ * Nodes that ask for a vertex or a ray have that of the place; effects have a picture of their own, across the shape's texture coordinates.
  */
 export function previewGraph(graph: Graph, options: CompileGraphOptions = {}): PreviewedGraph | undefined {
-  if (graph.hooks.effect !== undefined) return undefined;
-  const outside = outsideOf(graph);
-  const nodes: Record<string, GraphValue> = { ...STANDS_FOR };
-  for (const [name, node] of Object.entries(graph.nodes ?? {}))
-    if (!outside.has(name)) nodes[name] = exchangedNode(node, standIn);
+  const stands = standInsFor(graph);
+  const standIn = (input: string): GraphInput => {
+    const [, name = '', rest = ''] = /^@(\w+)((?:\..*)?)$/.exec(input) ?? [];
+    const other = stands.names[name];
+    return other === undefined ? input : `@${other}${rest}`;
+  };
+  const nodes: Record<string, GraphValue> = { ...stands.nodes };
+  for (const [name, node] of Object.entries(graph.nodes ?? {})) nodes[name] = exchangedNode(node, standIn);
   const base: Graph = {
     ...graph,
     settings: {
@@ -63,8 +52,13 @@ export function previewGraph(graph: Graph, options: CompileGraphOptions = {}): P
       previewLight: { type: 'vec3f', value: PREVIEW_LIGHT },
       previewPlain: { type: 'f32', value: 0 },
     },
-    instanceSettings: { ...graph.instanceSettings, shownNode: { type: 'f32' } },
-    functions: { ...graph.functions, previewLight: { code: LIGHT }, previewMarked: { code: MARKED } },
+    instanceSettings: {
+      ...graph.instanceSettings,
+      shownNode: { type: 'f32' },
+      previewMiddle: { type: 'vec3f', value: [0, 0, 0] },
+    },
+    declarations: [...(graph.declarations ?? []), ...stands.declarations],
+    functions: { ...stands.functions, ...graph.functions, previewMarked: { code: MARKED } },
     nodes,
     hooks: { outputColor: [0, 0, 0, 1] },
   };
@@ -81,32 +75,13 @@ export function previewGraph(graph: Graph, options: CompileGraphOptions = {}): P
     };
     chosen = `@preview step ${i}`;
   }
-  const outputColor = { call: 'previewMarked', in: [chosen, '@p.screenPosition', '@settings.previewPlain'] };
+  const isShown = graph.hooks.effect !== undefined;
+  const outputColor = {
+    call: 'previewMarked',
+    in: [chosen, '@p.screenPosition', '@settings.previewPlain', isShown],
+  };
   const { compiled, faults } = tryCompileGraph({ ...base, hooks: { outputColor } }, options);
   return faults.some(({ severity }) => severity === 'error') ? undefined : { compiled, nodes: shown };
-}
-
-function standIn(input: string): GraphInput {
-  const [, name = '', rest = ''] = /^@(\w+)((?:\..*)?)$/.exec(input) ?? [];
-  const other = NAMES[name];
-  return other === undefined ? input : `@${other}${rest}`;
-}
-
-/** Nodes that ask for what a surface does not have, and those that name them. */
-function outsideOf({ nodes = {} }: Graph): Set<string> {
-  const found = new Set<string>();
-  const asks = (input: GraphInput): boolean =>
-    isCall(input)
-      ? (input.in ?? []).some(asks)
-      : typeof input === 'string' &&
-        (/^@(v|ray)\b/.test(input) ||
-          [...found].some((name) => input === `@${name}` || input.startsWith(`@${name}.`)));
-  for (let before = -1; before !== found.size;) {
-    before = found.size;
-    for (const [name, node] of Object.entries(nodes))
-      if ([...(node.in ?? []), ...(node.value === undefined ? [] : [node.value])].some(asks)) found.add(name);
-  }
-  return found;
 }
 
 /** A node as a color; undefined of what is none. */

@@ -8,6 +8,7 @@ import type { ProbedHit } from './probe-scene.js';
 
 /** An angle so narrow that a pixel sees one place, radians; and half a width, metres. */
 const NARROW = 2e-4;
+const NO_PLACE = [0, 0, 0];
 /** Nodes that are asked for at most. */
 const MOST = 256;
 
@@ -54,7 +55,10 @@ export class GpuValues {
       lens.setTime(time);
       for (let i = 0; i < asked.length; i++) {
         if (this.isOver) return new Map();
-        thing.settings = { shownNode: i + 1 };
+        thing.settings = {
+          shownNode: i + 1,
+          previewMiddle: 'point' in place ? (place.middle ?? NO_PLACE) : NO_PLACE,
+        };
         const viewport = { x: i, y: 0, width: 1, height: 1 };
         lens.draw(scene, camera, {
           target,

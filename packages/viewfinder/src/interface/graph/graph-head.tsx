@@ -3,7 +3,7 @@ import { useEffect, useRef, useState } from 'preact/hooks';
 import { openable } from '../../logic/graph/board-graph.js';
 import { EXPORTS, type ExportKind } from '../../logic/graph/graph-exports.js';
 import type { GraphSession } from '../../logic/graph/graph-session.js';
-import { PICTURE_SHAPES, type PictureShape } from '../../stage/graph-pictures.js';
+import { PICTURE_SHAPES, type PictureShape } from '../../stage/picture-shapes.js';
 import { Icon } from '../icon.js';
 
 export const GRAPH_VIEWS = ['nodes', 'list', 'WGSL'] as const;
@@ -28,6 +28,8 @@ interface GraphHeadProps {
   onFit(): void;
   onView(view: GraphView): void;
   onShape(shape: PictureShape): void;
+  /** Puts pictures on a model out of a file. */
+  onModel(file: File): void;
   onLight(degrees: number): void;
   onHeight(degrees: number): void;
   onTime(held: number | undefined): void;
@@ -48,6 +50,7 @@ export function GraphHead({
   onFit,
   onHeight,
   onLight,
+  onModel,
   onProbing,
   onSave,
   onShape,
@@ -62,6 +65,7 @@ export function GraphHead({
   const file = session.file.split('/').at(-1);
   const functions = openable(session.graph);
   const isTimed = session.compiled.wgsl.includes('frame.');
+  const models = useRef<HTMLInputElement>(null);
   return (
     <div class="graph-head" role="toolbar" aria-label="graph tools">
       {functions.length === 0 ? (
@@ -124,16 +128,34 @@ export function GraphHead({
       </span>
       <select
         aria-label="pictures on"
-        title="what pictures of nodes are on; chosen: what is chosen in the scene"
+        title="what pictures of nodes are on; chosen: what is chosen in the scene; model: a file, which may be dropped on the graph, too"
         value={shape}
-        onChange={(event) => onShape(event.currentTarget.value as PictureShape)}
+        onChange={(event) => {
+          const wanted = event.currentTarget.value as PictureShape;
+          if (wanted !== 'model') return onShape(wanted);
+          // Once there is one.
+          event.currentTarget.value = shape;
+          models.current?.click();
+        }}
       >
         {PICTURE_SHAPES.map((one) => (
           <option key={one} value={one}>
-            {one}
+            {one === 'model' ? 'model …' : one}
           </option>
         ))}
       </select>
+      <input
+        ref={models}
+        type="file"
+        hidden
+        aria-label="a model for pictures"
+        accept=".glb,.gltf,.obj,.ply,.stl"
+        onChange={(event) => {
+          const [file] = event.currentTarget.files ?? [];
+          if (file) onModel(file);
+          event.currentTarget.value = '';
+        }}
+      />
       <input
         type="range"
         aria-label="light on pictures, degrees"

@@ -17,6 +17,8 @@ import {
 import type { GraphSession } from '../../logic/graph/graph-session.js';
 import type { Shaded } from '../../logic/graph/shaded.js';
 import { GpuValues } from '../../stage/gpu-values.js';
+import type { GraphPictures } from '../../stage/graph-pictures.js';
+import type { PictureShape } from '../../stage/picture-shapes.js';
 import { type ProbedHit, probeScene } from '../../stage/probe-scene.js';
 import type { Stage } from '../../stage/stage.js';
 
@@ -75,6 +77,8 @@ interface ProbeUse {
 /** The probe: where it is, and what nodes are there. */
 export function useProbe({
   editor,
+  pictures,
+  shape,
   lens,
   light,
   preview,
@@ -84,6 +88,8 @@ export function useProbe({
 }: {
   editor: Editor;
   lens: Lens;
+  pictures: GraphPictures;
+  shape: PictureShape;
   /** From where light comes on pictures. */
   light: ProbeConditions['light'];
   preview: PreviewedGraph | undefined;
@@ -102,7 +108,11 @@ export function useProbe({
   // At once: the next click counts.
   useLayoutEffect(() => {
     if (!isProbing) return;
-    stage.probing = (x, y) =>
+    stage.probing = (x, y) => {
+      if (session.graph.hooks.effect !== undefined) {
+        editor.say('an effect is probed on the pictures of its nodes: click on one');
+        return;
+      }
       void probeScene(lens, editor.scene, stage, x, y).then(
         (found) => {
           setHit(found);
@@ -112,40 +122,48 @@ export function useProbe({
         },
         (error: Error) => editor.say(error.message),
       );
+    };
     return () => {
       stage.probing = stage.probed = undefined;
       stage.touch();
       setHit(undefined);
     };
-  }, [editor, isProbing, lens, stage]);
+  }, [editor, isProbing, lens, session, stage]);
   // Settings are written to in place.
   const settings = JSON.stringify(numbersOf(shaded.settings));
   const time = stage.heldTime ?? 0;
   const conditions = useMemo(() => ({ light, time }), [light, time]);
-  const computed = useMemo(
-    () =>
-      valuesAt(
-        preview,
-        hit ? probedInScene(hit, hit.camera, hit.at, conditions) : probedOnBall(onPictures, conditions),
-        JSON.parse(settings) as Record<string, unknown>,
-        session.file,
-        conditions,
-      ),
-    [conditions, hit, onPictures, preview, session, settings],
+  // A ball is one by its formula; others are as they are drawn.
+  const { placed } = pictures;
+  const onShape = useMemo(
+    () => (shape === 'ball' ? undefined : pictures.probe(onPictures)),
+    [onPictures, pictures, placed, shape],
   );
+  const computed = useMemo(() => {
+    const seen = hit ?? onShape;
+    if (!seen && shape !== 'ball') return new Map<string, unknown>();
+    return valuesAt(
+      preview,
+      seen ? probedInScene(seen, seen.camera, seen.at, conditions) : probedOnBall(onPictures, conditions),
+      JSON.parse(settings) as Record<string, unknown>,
+      session.file,
+      conditions,
+    );
+  }, [conditions, hit, onPictures, onShape, preview, session, settings, shape]);
   // The GPU is asked where the probe was put, once; and again, where the graph became another meanwhile.
   const asked = useRef<Probe | ProbedHit>(onPictures);
-  const now = useRef({ computed, conditions, preview });
-  now.current = { computed, conditions, preview };
+  const place = hit ?? (shape === 'ball' ? onPictures : onShape);
+  const now = useRef({ computed, conditions, place, preview });
+  now.current = { computed, conditions, place, preview };
   useEffect(() => {
-    const place = hit ?? onPictures;
-    if (asked.current === place) return;
-    asked.current = place;
+    const put = hit ?? onPictures;
+    if (asked.current === put) return;
+    asked.current = put;
     const ask = async (times = 0): Promise<void> => {
       const of = now.current;
-      if (!of.preview || asksForPicture(session.compiled.wgsl)) return;
-      const values = await gpuValues.at(of.preview, session, place, shaded.settings, of.conditions);
-      if (asked.current !== place) return;
+      if (!of.preview || !of.place || asksForPicture(session.compiled.wgsl)) return;
+      const values = await gpuValues.at(of.preview, session, of.place, shaded.settings, of.conditions);
+      if (asked.current !== put) return;
       if (now.current.computed === of.computed) setGpu({ of: of.computed, values });
       // What never rests is not waited for.
       else if (times < MOST_ASKED) await ask(times + 1);

@@ -31,7 +31,6 @@ import type { GraphSession } from '../../logic/graph/graph-session.js';
 import type { Shaded } from '../../logic/graph/shaded.js';
 import { wrapNodes } from '../../logic/graph/graph-wrap.js';
 import { seenNodes } from '../../logic/graph/pictured.js';
-import { GraphPictures, type PictureShape } from '../../stage/graph-pictures.js';
 import type { Stage } from '../../stage/stage.js';
 import { copyText, download } from '../outlets.js';
 import { AddBox } from './add-box.js';
@@ -40,6 +39,7 @@ import { FunctionBar } from './function-bar.js';
 import { GraphDetails } from './graph-details.js';
 import { GraphFoot } from './graph-foot.js';
 import { useCosts, usePreview, useProbe } from './graph-hooks.js';
+import { usePictureLight, usePictures } from './picture-hooks.js';
 import { GraphHead, type GraphView } from './graph-head.js';
 import { GraphList } from './graph-list.js';
 import { type GraphLook, lookAtAll } from './graph-look.js';
@@ -55,21 +55,10 @@ interface GraphPanelProps {
   onClose(): void;
 }
 
-/** How often settings, and time, are looked at, milliseconds. */
-const LOOK_AGAIN = 400;
 const NOTHING = { width: 0, height: 0 };
 /** How far arrows move cards, and with shift. */
 const STEP = 10;
 const LEAP = 50;
-const DEGREE = Math.PI / 180;
-/** Degrees about Y from where pictures are lit first. */
-const LIGHT = 39;
-/** And over the horizon. */
-const HEIGHT = 37;
-
-/** Degrees from -180 on. */
-const around = (degrees: number): number => ((((degrees + 180) % 360) + 360) % 360) - 180;
-const upTo = (degrees: number): number => Math.max(-90, Math.min(90, degrees));
 
 /** A graph as cards with links between them, live: what is changed is seen in the picture at once. */
 export function GraphPanel({
@@ -85,57 +74,40 @@ export function GraphPanel({
   const [look, setLook] = useState<GraphLook>({ x: 16, y: 12, scale: 0.8 });
   const [adding, setAdding] = useState<Adding | undefined>(undefined);
   const [view, setView] = useState<GraphView>('nodes');
-  const [drawn, setDrawn] = useState(0);
-  const [shape, setShape] = useState<PictureShape>('ball');
-  const [light, setLight] = useState(LIGHT);
-  const [height, setHeight] = useState(HEIGHT);
   const [fitted, setFitted] = useState(0);
   const board = useRef<HTMLDivElement>(null);
   const copied = useRef('');
   /** How all of it is seen, as long as nobody looked elsewhere. */
   const wholeLook = useRef<GraphLook | undefined>(undefined);
-  const pictures = useMemo(() => new GraphPictures(lens), [lens]);
-  useEffect(() => () => pictures.dispose(), [pictures]);
+  const panel = useRef<HTMLElement>(null);
+  // Keys go on where they went before it was opened, or to the picture.
+  useEffect(() => {
+    const root = panel.current?.getRootNode() as ShadowRoot | undefined;
+    const before = root?.activeElement as HTMLElement | null | undefined;
+    return () => {
+      before?.focus({ preventScroll: true });
+      // It may be drawn anew, too.
+      requestAnimationFrame(() => {
+        if (document.activeElement === document.body)
+          root?.querySelector<HTMLElement>('.glass')?.focus({ preventScroll: true });
+      });
+    };
+  }, []);
   useEffect(() => () => void (stage.heldTime = undefined), [stage]);
   useEffect(() => session.onChange(() => redraw((n) => n + 1)), [session]);
   const { board: graph, compiled, opened, types } = session;
   const costs = useCosts(session);
   const preview = usePreview(session);
-  const lightFrom = useMemo<[number, number, number]>(() => {
-    const [across, up] = [light * DEGREE, height * DEGREE];
-    return [Math.sin(across) * Math.cos(up), Math.sin(up), Math.cos(across) * Math.cos(up)];
-  }, [height, light]);
-  const { primary } = editor.selection;
-  // Asked when pictures are drawn: looking elsewhere draws nothing by itself.
+  const light = usePictureLight();
   const inSight = useRef<() => ReadonlySet<string>>(() => new Set());
-  const lookOf = useRef(look);
-  const looked = useRef(look);
-  lookOf.current = look;
-  useEffect(() => {
-    const draw = (): void => {
-      if (!preview) return;
-      pictures.shape = shape;
-      pictures.light = lightFrom;
-      pictures.chosen = primary?.mesh?.primitives[0]?.geometry;
-      // Those that only pass by are not drawn.
-      if (lookOf.current === looked.current) pictures.seen = inSight.current();
-      looked.current = lookOf.current;
-      pictures.draw(preview, session, shaded.settings).then(
-        (isNew) => isNew && setDrawn((n) => n + 1),
-        (error: Error) => editor.say(error.message),
-      );
-    };
-    draw();
-    const timer = setInterval(draw, LOOK_AGAIN);
-    return () => {
-      clearInterval(timer);
-    };
-  }, [editor, lightFrom, pictures, preview, primary, session, shaded, shape]);
+  const { pictures, setShape, shape, takeModel } = usePictures({
+    ...{ editor, inSight, lens, light: light.from, look, preview, session, shaded },
+  });
   const { hooks, nodes } = graph;
   const cards = useMemo(() => cardsOf(graph, types), [nodes, hooks, opened, compiled]);
   const places = useMemo(() => placesOf(graph, cards), [graph, cards]);
   const { isProbing, probed, putOnPictures, setProbing } = useProbe({
-    ...{ editor, lens, light: lightFrom, preview, session, shaded, stage },
+    ...{ editor, lens, light: light.from, pictures, preview, session, shaded, shape, stage },
   });
   const values = probed.words;
   inSight.current = () => {
@@ -296,6 +268,7 @@ export function GraphPanel({
   const isNodes = view === 'nodes';
   return (
     <section
+      ref={panel}
       class="panel graph"
       aria-label="graph"
       onKeyDown={keys}
@@ -304,6 +277,12 @@ export function GraphPanel({
         event.preventDefault();
         event.clipboardData?.setData('text/plain', copy());
         editor.say(copiedWords());
+      }}
+      onDragOver={(event) => event.preventDefault()}
+      onDrop={(event) => {
+        event.preventDefault();
+        const [file] = event.dataTransfer?.files ?? [];
+        if (file) takeModel(file);
       }}
       onPaste={(event) => {
         if (isField(event)) return;
@@ -315,7 +294,7 @@ export function GraphPanel({
         session={session}
         view={view}
         shape={shape}
-        light={light}
+        light={light.light}
         heldTime={stage.heldTime}
         isProbing={isProbing}
         onProbing={setProbing}
@@ -325,9 +304,10 @@ export function GraphPanel({
         onFit={fit}
         onView={setView}
         onShape={setShape}
-        onLight={setLight}
-        height={height}
-        onHeight={(degrees) => setHeight(upTo(degrees))}
+        onModel={takeModel}
+        onLight={light.setLight}
+        height={light.height}
+        onHeight={light.setHeight}
         onTime={(held) => {
           stage.heldTime = held;
           stage.touch();
@@ -368,10 +348,7 @@ export function GraphPanel({
           onCommand={run}
           onAdding={setAdding}
           onProbe={putOnPictures}
-          onLight={(right, up) => {
-            setLight((now) => around(now + right));
-            setHeight((now) => upTo(now + up));
-          }}
+          onLight={light.turn}
           onFault={fault}
         >
           {adding && (
@@ -439,7 +416,7 @@ export function GraphPanel({
         }
         onRemove={onNames['Delete']!}
       />
-      <GraphFoot session={session} costs={costs} hasPictures={drawn > 0} probed={probed} />
+      <GraphFoot session={session} costs={costs} hasPictures={pictures.pictures.size > 0} probed={probed} />
     </section>
   );
 }

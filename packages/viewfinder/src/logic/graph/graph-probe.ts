@@ -9,6 +9,14 @@ export interface Probe {
   y: number;
 }
 
+/** Columns of a node's place in the world: where nothing is moved. */
+const UNMOVED = [
+  [1, 0, 0],
+  [0, 1, 0],
+  [0, 0, 1],
+  [0, 0, 0],
+];
+
 /** What a surface is at a place of a ball of radius 1, seen straight on. */
 export function placeOnBall({ x, y }: Probe): Record<string, unknown> {
   const squared = Math.min(0.999, x * x + y * y);
@@ -18,6 +26,7 @@ export function placeOnBall({ x, y }: Probe): Record<string, unknown> {
     ...{ position: normal, normal, toCamera: [0, 0, 1], viewPosition: normal, viewNormal: normal },
     ...{ objectPosition: normal, objectNormal: normal, texcoord0, texcoord1: texcoord0, color: [1, 1, 1, 1] },
     isFront: true,
+    objectToWorld: UNMOVED,
   };
 }
 
@@ -25,6 +34,8 @@ export function placeOnBall({ x, y }: Probe): Record<string, unknown> {
 export interface ProbedPlace {
   p: Readonly<Record<string, unknown>>;
   frame: Readonly<Record<string, unknown>>;
+  /** Whence nodes count places; left out: from the world's origin. */
+  middle?: readonly [number, number, number];
 }
 
 /** Under what nodes are looked at. */
@@ -51,6 +62,8 @@ export interface SceneHit {
   point: ArrayLike<number>;
   normal: ArrayLike<number>;
   texcoord?: readonly number[] | undefined;
+  /** Where the picture of a node stands that it is on: places count from there. */
+  middle?: readonly [number, number, number];
 }
 
 /**
@@ -59,7 +72,7 @@ export interface SceneHit {
  * @param at pixels of the picture, and its size
  */
 export function probedInScene(
-  { node, normal, point, texcoord = [0, 0] }: SceneHit,
+  { middle, node, normal, point, texcoord = [0, 0] }: SceneHit,
   camera: SceneNode,
   at: { x: number; y: number; width: number; height: number },
   { time }: ProbeConditions,
@@ -88,7 +101,9 @@ export function probedInScene(
       ),
       ...{ texcoord0: [...texcoord], texcoord1: [...texcoord], color: [1, 1, 1, 1], isFront: true },
       ...{ screenPosition: [at.x, at.y], screenSize: [at.width, at.height] },
+      objectToWorld: [0, 1, 2, 3].map((k) => [world[k]!, world[4 + k]!, world[8 + k]!]),
     },
+    ...(middle ? { middle } : {}),
     frame: {
       ...{ time, cameraPosition, forward: times(back, -1), isParallel: isParallel ? 1 : 0 },
       ...{ size: [at.width, at.height], exposure: 1 },
@@ -108,7 +123,7 @@ function placeThrough(m: Float64Array, [x, y, z]: Vec): Vec {
 /** What each node is there; nothing where it cannot be computed without a GPU: of textures, and of changes from pixel to pixel. */
 export function valuesAt(
   preview: { compiled: CompiledGraph } | undefined,
-  { frame, p }: ProbedPlace,
+  { frame, middle = [0, 0, 0], p }: ProbedPlace,
   settings: Readonly<Record<string, unknown>>,
   file: string,
   { light }: ProbeConditions,
@@ -119,7 +134,7 @@ export function valuesAt(
     return evaluateGraph(
       preview.compiled,
       'outputColor',
-      { p, s, instance: { shownNode: 0 } },
+      { p, s, instance: { shownNode: 0, previewMiddle: middle } },
       { file, settings: { ...numbersOf(settings), previewLight: [...light] }, resources: { frame } },
     ).nodes;
   } catch {
