@@ -164,6 +164,31 @@ test('a WebGPU that takes its time is tried for again, and WebGL2 takes its plac
   expect(result.differs).toBeGreaterThan(50);
 });
 
+test('a WebGPU that is lost again and again as soon as it is there is waited for longer and longer, and WebGL2 takes its place', async () => {
+  const found = await stage.page.evaluate(async () => {
+    const lens = await umber.openLens(undefined, {});
+    const waits: number[] = [];
+    const backends: string[] = [];
+    for (let round = 0; round < 4; round++) {
+      const { device } = lens;
+      if (!(device instanceof umber.WebgpuDevice)) break;
+      device.gpu.destroy();
+      await device.gpu.lost;
+      const begin = performance.now();
+      await new Promise((resolve) => setTimeout(resolve, 5));
+      await lens.whenReady();
+      waits.push(performance.now() - begin);
+      backends.push(lens.device.backend);
+    }
+    lens.dispose();
+    return { waits, backends };
+  });
+  expect(found.backends).toEqual(['webgpu', 'webgpu', 'webgpu', 'webgl2']);
+  // At least: timers may be late.
+  for (const [i, least] of [0, 250, 500, 1000].entries())
+    expect(found.waits[i]).toBeGreaterThanOrEqual(least - 20);
+});
+
 test.each<[Backend, number]>([
   ['webgpu', 80],
   ['webgl2', 80],

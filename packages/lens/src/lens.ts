@@ -75,6 +75,8 @@ export interface LensOptions {
 /** Milliseconds before a lost GPU is tried for again, and at most. */
 const FIRST_PAUSE = 250;
 const LONGEST_PAUSE = 30_000;
+/** Milliseconds before which a GPU that came back is no better than none, where it is lost again. */
+const LIVED = 5000;
 
 /** Whether there is a GPU to draw with. */
 export type LensState = 'ready' | 'lost' | 'gone';
@@ -149,6 +151,8 @@ export class Lens {
   private readonly own: WeakRef<Lens> | undefined;
   private isDisposed = false;
   private hasFailed = false;
+  /** When a GPU came back last, and how often in a row one was lost again soon after. */
+  private readonly came = { at: -Infinity, losses: 0 };
   private readonly listeners: { [T in keyof LensEvents]: Set<(event: LensEvents[T]) => void> } = {
     statechange: new Set(),
     restored: new Set(),
@@ -293,16 +297,27 @@ export class Lens {
     for (const listener of this.listeners.restored) listener(undefined);
   }
 
-  /** Opens a device again, with growing pauses, and after some of them on the other interface; undefined when nobody waits. */
+  /**
+   * Opens a device again, with growing pauses, and after some of them on the other interface; undefined when nobody waits. One that is lost
+   * again and again goes on with the pauses.
+   */
   private async again(reopen: (attempt: number) => Promise<OpenedDevice>): Promise<OpenedDevice | undefined> {
+    const { came } = this;
+    came.losses = performance.now() - came.at < LIVED ? came.losses + 1 : 0;
     for (let attempt = 0; ; attempt++) {
+      // A driver that starts anew takes some seconds.
+      const times = Math.max(attempt, came.losses);
+      if (times > 0) {
+        const pause = Math.min(LONGEST_PAUSE, FIRST_PAUSE * 2 ** (times - 1));
+        await new Promise((resolve) => setTimeout(resolve, pause));
+      }
       if (this.isDisposed) return undefined;
       try {
-        return await reopen(attempt);
+        const opened = await reopen(times);
+        came.at = performance.now();
+        return opened;
       } catch {
-        // A driver that starts anew takes some seconds.
-        const pause = Math.min(LONGEST_PAUSE, FIRST_PAUSE * 2 ** attempt);
-        await new Promise((resolve) => setTimeout(resolve, pause));
+        // Not yet.
       }
     }
   }

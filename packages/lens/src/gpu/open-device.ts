@@ -31,7 +31,7 @@ export interface OpenedDevice {
    * Waits until the GPU can be had again, and opens it; rejects where it cannot be had now. Undefined where that is up to the
    * caller.
    *
-   * @param attempt how often it was tried before, since the last loss
+   * @param attempt how often it was tried before, since the last loss; or how often in a row it was lost again soon after it came
    */
   reopen: ((attempt: number) => Promise<OpenedDevice>) | undefined;
   /** Has what shows the picture follow the canvas, where that is another element. */

@@ -9,12 +9,11 @@ import {
   type Geometry,
   type Lens,
   type Material,
-  type Model,
   type RenderTarget,
   Scene,
   type SceneNode,
 } from 'umber-lens';
-import { type PictureShape, shapeCalled, shapeOf, shapeOfModel, type ShapeParts } from './picture-shapes.js';
+import { type PictureShape, shapeCalled, shapeOf, type ShapeParts } from './picture-shapes.js';
 import { previewShader, settingsFor } from './preview-shader.js';
 
 /** Pixels of a picture's side. */
@@ -29,7 +28,7 @@ export class GraphPictures {
   /** Of what is chosen in the scene: what pictures are on where the shape is `chosen`. */
   chosen: Geometry | undefined;
   /** The same of `model`. */
-  model: Model | undefined;
+  model: ShapeParts | undefined;
   /** From where light comes, in the world. */
   light: readonly [number, number, number] = PREVIEW_LIGHT;
   /** Nodes that are in sight. */
@@ -48,7 +47,7 @@ export class GraphPictures {
   /** What the pictures are on now. */
   placed: ShapeParts | undefined;
   /** The shape that was asked for last, and what of: made once. */
-  private known: { of: PictureShape | Geometry | Model; shape: ShapeParts } | undefined;
+  private known: { of: PictureShape | Geometry; shape: ShapeParts } | undefined;
   /** Pictures beside each other. */
   private across = 8;
   private isBusy = false;
@@ -114,12 +113,10 @@ export class GraphPictures {
   /** What pictures are to be on; a ball where there is nothing else. */
   private get wanted(): ShapeParts {
     const { chosen, model, shape } = this;
-    const of = shape === 'chosen' ? (chosen ?? 'ball') : shape === 'model' ? (model ?? 'ball') : shape;
+    if (shape === 'model' && model) return model;
+    const of = shape === 'chosen' ? (chosen ?? 'ball') : shape === 'model' ? 'ball' : shape;
     if (this.known?.of !== of)
-      this.known = {
-        of,
-        shape: typeof of === 'string' ? shapeCalled(of) : 'placeIn' in of ? shapeOfModel(of) : shapeOf(of),
-      };
+      this.known = { of, shape: typeof of === 'string' ? shapeCalled(of) : shapeOf(of) };
     return this.known.shape;
   }
 

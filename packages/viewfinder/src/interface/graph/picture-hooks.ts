@@ -5,7 +5,7 @@ import type { Editor } from '../../logic/editor.js';
 import type { GraphSession } from '../../logic/graph/graph-session.js';
 import type { Shaded } from '../../logic/graph/shaded.js';
 import { GraphPictures } from '../../stage/graph-pictures.js';
-import type { PictureShape } from '../../stage/picture-shapes.js';
+import { type PictureShape, shapeOfModel } from '../../stage/picture-shapes.js';
 
 /** How often settings, and time, are looked at, milliseconds. */
 const LOOK_AGAIN = 400;
@@ -114,7 +114,7 @@ export function usePictures({
     const address = URL.createObjectURL(file);
     loadModel(address, { shared: false })
       .then((model) => {
-        pictures.model = model;
+        pictures.model = shapeOfModel(model);
         setShape('model');
         editor.say(`pictures of nodes are on ${file.name}`);
       })
