@@ -438,7 +438,10 @@ test('an effect shows its nodes on a picture, with numbers under the probe', asy
   if (await button('close the graph').isVisible()) await button('close the graph').click();
   else await page.keyboard.press('Alt+v');
   await page.evaluate('window.lens.view.finish = [{ type: "shader", shader: window.haze }]');
-  // Keys go to where they went before.
+  // Keys go to where they went before, or to the picture.
+  await page.waitForFunction(() =>
+    [...document.querySelectorAll('*')].some((one) => one.shadowRoot?.activeElement),
+  );
   await page.keyboard.press('Escape');
   await button('graph of finish 1 shader').click();
   await page.getByRole('toolbar', { name: 'graph tools' }).waitFor();
