@@ -519,6 +519,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('effects that ask what surfaces are
         await look(path);
       }
       await look('inverted', [{ type: 'invert', sees: 0b10 }]);
+      await look('all', [{ type: 'invert', sees: 0xffffffff }]);
       await look('both', [
         { type: 'invert', sees: 0b10 },
         { type: 'invert', sees: 0b11 },

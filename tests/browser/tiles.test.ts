@@ -247,7 +247,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('a snapshot in tiles on %s', (backe
       return [...heard.filter((one) => one.startsWith('lens/tiles')), said];
     }, SIZES[2]);
     expect(heard).toEqual([
-      'lens/tiles: light-shafts read across the whole picture, and this snapshot is drawn in tiles: they know what is near each of them alone',
+      'lens/tiles: this snapshot is drawn in tiles, and its effects read farther than what is around each of them: light-shafts',
       expect.stringContaining(
         'a snapshot cannot have 40000 x 25333 pixels\n  hint: Browsers keep pictures of 1 to 32767',
       ),

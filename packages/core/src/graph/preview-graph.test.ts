@@ -154,6 +154,14 @@ test('nodes of an effect are shown on a picture: each of what effects ask for ha
   expect(tower['depth']![0]).toBeGreaterThan(0);
   expect(tower['second']).not.toEqual(tower['color']);
   expect(sky['color']![2]).toBeGreaterThan(sky['color']![0]!);
+  // What screens show is not light: it is decoded before it is shown.
+  const { compiled } = previewGraph({
+    graph: 1,
+    nodes: { grey: { value: 0.5 } },
+    hooks: { effect: '@p.color' },
+  })!;
+  const { gives } = evaluateGraph(compiled, 'outputColor', { p: {}, instance: { shownNode: 1 } });
+  expect((gives as number[])[0]).toBeCloseTo(0.214, 3);
 });
 
 test('functions of a graph stand before those of pictures', () => {

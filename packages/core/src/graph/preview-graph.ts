@@ -26,7 +26,7 @@ const MARKED = `fn previewMarked(value: vec3f, at: vec2f, plain: f32, isShown: b
   var shown = saturate(value);
   if any(value < vec3f(-1e-4)) && band { shown = shown * 0.35 + vec3f(0, 0.02, 0.12); }
   if any(value > vec3f(1.0001)) && band { shown = mix(shown, vec3f(1, 0.86, 0.45), 0.6); }
-  if isShown { shown = mix(shown / 12.92, pow((shown + 0.055) / 1.055, vec3f(2.4)), step(vec3f(0.04045), shown)); }
+  if isShown { shown = decodeSrgb(shown); }
   return vec4f(shown, 1);
 }`;
 

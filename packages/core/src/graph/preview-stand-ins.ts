@@ -23,31 +23,16 @@ const LIGHT = `fn previewLight(direction: vec3f) -> Light {
 }`;
 
 /** The vertex that would stand there. */
-const VERTEX = `fn previewVertex(p: Fragment) -> PreviewVertex {
-  return PreviewVertex(p.objectPosition, p.objectNormal, p.tangent, p.texcoord0, p.texcoord1, p.color, 0, 0, p.objectToWorld);
-}`;
-const VERTEX_STRUCT = `struct PreviewVertex {
-  position: vec3f,
-  normal: vec3f,
-  tangent: vec4f,
-  texcoord0: vec2f,
-  texcoord1: vec2f,
-  color: vec4f,
-  index: u32,
-  instance: u32,
-  objectToWorld: mat4x3f,
+const VERTEX = `fn previewVertex(p: Fragment) -> Vertex {
+  return Vertex(p.objectPosition, p.objectNormal, p.tangent, p.texcoord0, p.texcoord1, p.color, 0, 0, p.objectToWorld);
 }`;
 
 /** The ray that meets the shape there, in its own space: from two of its metres before it. */
-const RAY = `fn previewRay(p: Fragment) -> PreviewRay {
+const RAY = `fn previewRay(p: Fragment) -> Ray {
   let m = p.objectToWorld;
   let way = vec3f(dot(cross(m[1], m[2]), p.toCamera), dot(cross(m[2], m[0]), p.toCamera), dot(cross(m[0], m[1]), p.toCamera));
   let back = way / max(length(way), 1e-12);
-  return PreviewRay(p.objectPosition + 2 * back, -back);
-}`;
-const RAY_STRUCT = `struct PreviewRay {
-  origin: vec3f,
-  direction: vec3f,
+  return Ray(p.objectPosition + 2 * back, -back);
 }`;
 
 /** A picture that effects are tried on: a rock with a light tower before the evening sun, over water. As screens have it. */
@@ -70,10 +55,16 @@ const THING = `fn previewThing(at: vec2f) -> i32 {
   if at.y < 0.72 && at.y > 0.72 - 0.26 * exp(-aside * aside) { return 1; }
   return select(0, 2, abs(at.x - 0.32) < 0.06 - 0.04 * (0.5 - at.y) && at.y > 0.14 && at.y < 0.5);
 }`;
+/** Metres. */
+const AWAY = `fn previewAway(at: vec2f) -> f32 {
+  if previewThing(at) > 0 { return 12; }
+  return select(1e6, 2 / max(at.y - 0.6, 1e-3), at.y > 0.602);
+}`;
 const PIXEL = `fn previewPixel(p: Fragment, time: f32, delta: f32) -> PreviewPixel {
   let size = vec2f(256);
   return PreviewPixel(p.texcoord0 * size, p.texcoord0, size, previewPicture(p.texcoord0), time, delta);
 }`;
+/** As `Pixel` of pixel.wgsl, which brings what effects bind. */
 const PIXEL_STRUCT = `struct PreviewPixel {
   position: vec2f,
   place: vec2f,
@@ -90,11 +81,8 @@ const PICTURES: Readonly<Record<string, string>> = {
   secondAt: 'fn secondAt(place: vec2f) -> vec4f { return previewPicture(vec2f(1 - place.x, place.y)); }',
   beforeAt: 'fn beforeAt(place: vec2f) -> vec4f { return previewPicture(place + vec2f(0.02, 0)); }',
   depthAt:
-    'fn depthAt(place: vec2f) -> f32 { return select(0.0, 0.1 / distanceAt(place), distanceAt(place) < 1e5); }',
-  distanceAt: `fn distanceAt(place: vec2f) -> f32 {
-  if previewThing(place) > 0 { return 12; }
-  return select(1e6, 2 / max(place.y - 0.6, 1e-3), place.y > 0.602);
-}`,
+    'fn depthAt(place: vec2f) -> f32 { return select(0.0, 0.1 / previewAway(place), previewAway(place) < 1e5); }',
+  distanceAt: 'fn distanceAt(place: vec2f) -> f32 { return previewAway(place); }',
   normalAt: `fn normalAt(place: vec2f) -> vec3f {
   if previewThing(place) > 0 { return normalize(vec3f((place.x - 0.32) * 6, 0.2, 1)); }
   return select(vec3f(), vec3f(0, 1, 0), place.y > 0.6);
@@ -110,10 +98,7 @@ type Argument = (typeof ARGUMENTS)[number];
 
 /** What stands for a name that graphs know beside their nodes. */
 const STANDS: Readonly<
-  Record<
-    Argument,
-    { node: GraphValue; needs: readonly Argument[]; functions?: Record<string, string>; declares?: string }
-  >
+  Record<Argument, { node: GraphValue; needs: readonly Argument[]; functions?: Record<string, string> }>
 > = {
   p: {
     node: { call: 'previewPlace', in: ['@p', '@instance.previewMiddle'] },
@@ -124,13 +109,11 @@ const STANDS: Readonly<
     node: { call: 'previewVertex', in: ['@preview p'] },
     needs: ['p'],
     functions: { previewVertex: VERTEX },
-    declares: VERTEX_STRUCT,
   },
   ray: {
     node: { call: 'previewRay', in: ['@preview p'] },
     needs: ['p'],
     functions: { previewRay: RAY },
-    declares: RAY_STRUCT,
   },
   l: {
     node: { call: 'previewLight', in: ['@settings.previewLight'] },
@@ -141,10 +124,8 @@ const STANDS: Readonly<
   litColor: { node: { value: [0.5, 0.5, 0.5, 1] }, needs: [] },
 };
 
-const PIXEL_STANDS = {
-  functions: { previewPixel: PIXEL, previewPicture: PICTURE, previewThing: THING },
-  declares: PIXEL_STRUCT,
-};
+/** What those of effects build on. */
+const OF_EFFECTS = { previewPixel: PIXEL, previewPicture: PICTURE, previewThing: THING, previewAway: AWAY };
 /** What has time is drawn again and again: only where it is asked for. */
 const pixelNode = (text: string): GraphValue => ({
   call: 'previewPixel',
@@ -164,22 +145,21 @@ export function standInsFor(graph: Graph): StandIns {
   // No node has such a name.
   for (const name of ARGUMENTS) if (new RegExp(`"@${name}\\b`).test(text)) ask(name);
   const nodes: Record<string, GraphValue> = {};
-  const functions: Record<string, GraphFunction> = {};
-  const declarations: string[] = [];
+  const codes: Record<string, string> = {};
   for (const name of asked) {
     const isPixel = isEffect && name === 'p';
-    const { declares, functions: own = {} } = isPixel ? PIXEL_STANDS : STANDS[name];
     nodes[`preview ${name}`] = isPixel ? pixelNode(text) : STANDS[name].node;
-    for (const [called, code] of Object.entries(own)) functions[called] = { code };
-    if (declares) declarations.push(declares);
+    if (!isPixel) Object.assign(codes, STANDS[name].functions);
   }
   if (isEffect) {
-    const called = Object.keys(PICTURES).filter((name) => new RegExp(`\\b${name}\\b`).test(text));
-    if (called.includes('depthAt') && !called.includes('distanceAt')) called.push('distanceAt');
-    for (const name of called) functions[name] ??= { code: PICTURES[name]! }; // one of its names
-    if (called.length > 0)
-      Object.assign(functions, { previewPicture: { code: PICTURE }, previewThing: { code: THING } });
+    Object.assign(codes, OF_EFFECTS);
+    for (const [name, code] of Object.entries(PICTURES))
+      if (new RegExp(`\\b${name}\\b`).test(text)) codes[name] = code;
   }
-  const names = Object.fromEntries([...asked].map((name) => [name, `preview ${name}`]));
-  return { nodes, names, functions, declarations };
+  return {
+    nodes,
+    names: Object.fromEntries([...asked].map((name) => [name, `preview ${name}`])),
+    functions: Object.fromEntries(Object.entries(codes).map(([name, code]) => [name, { code }])),
+    declarations: isEffect ? [PIXEL_STRUCT] : [],
+  };
 }

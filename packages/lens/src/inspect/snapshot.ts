@@ -43,8 +43,8 @@ export async function snapshot(
   const frames = finish.some((one) => one?.type === 'temporal-antialiasing') ? SAMPLES : 1;
   let target: RenderTarget | undefined;
   try {
-    const tiles = tilesOf(width, height, finish, lens.device.limits.maxTextureSize);
-    if (tiles.length > 1) lens.renderer.messages.tiles(finish);
+    const { tiles, isTight } = tilesOf(width, height, finish, lens.device.limits.maxTextureSize);
+    if (isTight) lens.renderer.messages.tiles(finish);
     for (const tile of tiles) {
       const { drawn } = tile;
       if (frames > 1 || target?.width !== drawn.width || target.height !== drawn.height) {

@@ -30,11 +30,28 @@ function marginOf(finish: readonly Effect[], width: number, height: number): num
   // Surfaces may show what lies behind and beside them.
   let far = Math.max(STEP, effectReach(finish, 0), effectReach(finish, 1));
   for (const effect of finish) {
-    if (effect?.type === 'lens-distortion')
-      far += (Math.abs(effect.amount ?? 0.1) * Math.hypot(width, height)) / 2;
+    if (effect?.type === 'lens-distortion') far += bentBy(effect.amount ?? 0.1, width, height);
     far += FAR[effect?.type] ?? 0;
   }
   return far;
+}
+
+/** How far away effect-distortion.wgsl reads at most: pixels. */
+function bentBy(amount: number, width: number, height: number): number {
+  const half = Math.hypot(width, height) / 2;
+  if (amount >= 0) return (half * amount * 0.385) / (1 + amount); // r - r^3 is 0.385 at most
+  const shorter = (Math.min(width, height) / (2 * half)) ** 2;
+  return (half * -amount * (1 - shorter)) / Math.max(0.1, 1 + amount * shorter);
+}
+
+/** Effects of which more is read than lies around a tile. */
+const readsAll = (effect: Effect | undefined): boolean =>
+  effect?.type === 'light-shafts' || effect?.type === 'screen-space-reflections';
+
+/** The tiles of a picture, and whether there is room around them for all that effects read. */
+export interface Tiling {
+  tiles: Tile[];
+  isTight: boolean;
 }
 
 /**
@@ -43,19 +60,21 @@ function marginOf(finish: readonly Effect[], width: number, height: number): num
  * @param finish effects on it: what they read around each pixel is drawn with each tile, as far as there is room
  * @param most pixels of a side that the GPU takes
  */
-export function tilesOf(width: number, height: number, finish: readonly Effect[], most: number): Tile[] {
+export function tilesOf(width: number, height: number, finish: readonly Effect[], most: number): Tiling {
   if (Math.max(width, height) <= most && width * height <= MOST_PIXELS) {
     const all = { x: 0, y: 0, width, height };
-    return [{ ...all, drawn: { ...all, wholeWidth: width, wholeHeight: height } }];
+    const tile = { ...all, drawn: { ...all, wholeWidth: width, wholeHeight: height } };
+    return { tiles: [tile], isTight: false };
   }
   const side = Math.min(most, MOST_SIDE);
   // A quarter on each side at most: something is to be kept.
   const step = side >= 4 * STEP ? STEP : 1;
-  const margin =
-    Math.min(Math.floor(side / 4 / step), Math.ceil(marginOf(finish, width, height) / step)) * step;
+  const room = Math.floor(side / 4 / step);
+  const wanted = Math.ceil(marginOf(finish, width, height) / step);
+  const margin = Math.min(room, wanted) * step;
   const columns = along(width, side, margin, step);
   const rows = along(height, side, margin, step);
-  return rows.flatMap((row) =>
+  const tiles = rows.flatMap((row) =>
     columns.map((column) => ({
       ...{ x: column.from, y: row.from, width: column.size, height: row.size },
       drawn: {
@@ -64,6 +83,7 @@ export function tilesOf(width: number, height: number, finish: readonly Effect[]
       },
     })),
   );
+  return { tiles, isTight: wanted > room || finish.some(readsAll) };
 }
 
 /** Tiles along a side: where what is kept begins, and where what is drawn does. */

@@ -234,15 +234,13 @@ export class Messages {
     for (const [node, own] of effects) this.effects(own, node, node);
   }
 
-  /** Looks at effects of a picture that is drawn in tiles. */
+  /** Says that effects read farther than lies around the tiles that a picture is drawn in. */
   tiles(finish: readonly Effect[]): void {
-    for (const { type } of finish)
-      if (type === 'light-shafts' || type === 'screen-space-reflections')
-        this.say(
-          'lens/tiles',
-          `${type} read across the whole picture, and this snapshot is drawn in tiles: they know what is near each of them alone`,
-          'Take it smaller, or leave the effect out of it: where a tile ends it may be seen.',
-        );
+    this.say(
+      'lens/tiles',
+      `this snapshot is drawn in tiles, and its effects read farther than what is around each of them: ${finish.map((effect) => effect?.type).join(', ')}`,
+      'Take it smaller, or leave the effect out of it: where a tile ends it may be seen. Light shafts and reflections read across the whole picture.',
+    );
   }
 
   private effects(list: readonly Effect[], owner: object, of: string | SceneNode): void {

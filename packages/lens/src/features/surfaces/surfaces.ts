@@ -135,20 +135,20 @@ class Before {
 
   /** Where directions were: what nothing covers moves with the camera alone. */
   private writeSky(): void {
+    const { sky } = this;
     const { values } = this.motion;
     const { forward, projection, view } = this.state.view;
-    for (let axis = 0; axis < 3; axis++) {
+    sky.fill(0);
+    for (let k = 0; k < 3; k++) {
+      // As frame.wgsl has them, with what is ahead of the picture's own middle.
+      const right = view[k * 4]! / projection[0]!;
+      const up = view[k * 4 + 1]! / projection[5]!;
+      const ahead = forward[k]! + right * projection[8]! + up * projection[9]!;
       for (let row = 0; row < 3; row++) {
-        let sum = 0;
-        for (let k = 0; k < 3; k++) {
-          // As `right` and `up` of frame.wgsl.
-          const right = view[k * 4]! / projection[0]!;
-          const up = view[k * 4 + 1]! / projection[5]!;
-          const ahead = forward[k]! + right * projection[8]! + up * projection[9]!;
-          const way = axis === 0 ? right : axis === 1 ? up : ahead;
-          sum += values[MOTION_BEFORE + k * 4 + (row === 2 ? 3 : row)]! * way; // sixteen numbers
-        }
-        this.sky[axis * 3 + row] = sum;
+        const before = values[MOTION_BEFORE + k * 4 + (row === 2 ? 3 : row)]!; // sixteen numbers
+        sky[row]! += before * right;
+        sky[3 + row]! += before * up;
+        sky[6 + row]! += before * ahead;
       }
     }
   }

@@ -1,6 +1,6 @@
 // An effect on some things alone: elsewhere the picture stays as it was.
 import { screenCorner } from './screen.wgsl';
-import { isOneOf } from './seen-things.wgsl';
+import { bitsAt } from './seen-things.wgsl';
 
 struct Masked {
   /// Bits of the things that it treats.
@@ -18,6 +18,6 @@ struct Masked {
   let pixel = vec2i(at.xy);
   // It may be drawn with fewer pixels than the picture has.
   let drawn = vec2i(at.xy * vec2f(textureDimensions(things)) / vec2f(textureDimensions(picture)));
-  if !isOneOf(things, drawn, masked.sees) { return textureLoad(picture, pixel, 0); }
+  if (bitsAt(things, drawn) & masked.sees) == 0 { return textureLoad(picture, pixel, 0); }
   return textureLoad(treated, pixel, 0);
 }

@@ -4,6 +4,9 @@ import { isOutside } from './screen.wgsl';
 #if effectVelocity
 import { EffectMotion, movedBy } from './velocity.wgsl';
 #endif
+#if effectThings
+import { bitsAt } from './seen-things.wgsl';
+#endif
 
 struct Pixel {
   /// Its middle in pixels, from the upper left.
@@ -145,8 +148,7 @@ fn velocityAt(place: vec2f) -> vec2f {
 #if effectThings
 /// 1 where what is solid belongs to a node that the effect's `sees` names, else 0.
 fn maskAt(place: vec2f) -> f32 {
-  let found = vec4u(textureLoad(effectThings, effectTexel(place, textureDimensions(effectThings)), 0) * 255 + 0.5);
-  let bits = found.x | (found.y << 8) | (found.z << 16) | (found.w << 24);
+  let bits = bitsAt(effectThings, effectTexel(place, textureDimensions(effectThings)));
   return select(0.0, 1.0, (bits & effectFrame.sees) != 0);
 }
 #endif
