@@ -548,6 +548,8 @@ describe.each<Backend>(['webgl2', 'webgpu'])('effects that ask what surfaces are
       prepass: plain,
       deferred: plain,
       inverted: [plain[0], [true, true, true], plain[2]],
+      // What is not solid is nobody's, whoever is asked for.
+      all: [[true, true, true], [true, true, true], plain[2]],
       both: [[true, true, true], plain[1], plain[2]],
       own: [[true, true, true], [false, green, blue], plain[2]],
       'own of all': [[true, true, true], [true, true, true], plain[2]],

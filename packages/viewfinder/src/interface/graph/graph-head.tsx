@@ -140,7 +140,7 @@ export function GraphHead({
       >
         {PICTURE_SHAPES.map((one) => (
           <option key={one} value={one}>
-            {one === 'model' ? 'model …' : one}
+            {one}
           </option>
         ))}
       </select>

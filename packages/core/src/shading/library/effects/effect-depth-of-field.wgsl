@@ -1,6 +1,7 @@
 // What is not in focus is a disc: as large as a thin lens makes it (Potmesil and Chakravarty, "A lens and aperture camera model for
 // synthetic image generation", 1981), gathered from the pixels whose discs reach this one.
 import { lightOf, shownOf } from './expose.wgsl';
+import { pixelNoise } from './pixel-noise.wgsl';
 import { screenCorner } from './screen.wgsl';
 
 struct DepthOfField {
@@ -42,8 +43,8 @@ fn radiusAt(distance: f32) -> f32 {
   let own = textureLoad(picture, pixel, 0);
   let away = distanceOf(pixel);
   let radius = radiusAt(away);
-  // Interleaved gradient noise turns the samples of each pixel.
-  let turn = 6.2831853 * fract(52.9829189 * fract(dot(vec2f(pixel) - lens.corner, vec2f(0.06711056, 0.00583715))));
+  // Noise turns the samples of each pixel.
+  let turn = 6.2831853 * pixelNoise(vec2f(pixel) - lens.corner);
   var sum = vec4f();
   var weights = 0.0;
   if own.a > 0 { sum = vec4f(lightOf(own.rgb / own.a) * own.a, own.a); }

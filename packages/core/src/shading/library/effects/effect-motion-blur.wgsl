@@ -2,6 +2,7 @@
 // al., "A Reconstruction Filter for Plausible Motion Blur", 2012). A step along it is a moment: what was there then has come to the pixel,
 // or has left it, or the pixel has stayed as it is.
 import { lightOf, shownOf } from './expose.wgsl';
+import { pixelNoise } from './pixel-noise.wgsl';
 import { screenCorner } from './screen.wgsl';
 import { EffectMotion, metresOf, movedBy } from './velocity.wgsl';
 
@@ -55,7 +56,7 @@ fn isBefore(a: f32, b: f32) -> f32 {
   if dot(longest, longest) < 0.25 { return own; }
   let metres = metresOf(textureLoad(depths, pixel, 0), motion);
   let ownReach = length(wayAt(pixel, size));
-  let noise = fract(52.9829189 * fract(dot(vec2f(pixel), vec2f(0.06711056, 0.00583715)))) - 0.5;
+  let noise = pixelNoise(vec2f(pixel)) - 0.5;
   let ownLight = lightAt(pixel);
   var sum = vec4f();
   for (var i = 0; i < SAMPLES; i++) {

@@ -1,4 +1,5 @@
 // Light in the air: what of the way from each pixel to a light is open (Mitchell, "Volumetric Light Scattering as a Post-Process", 2007).
+import { pixelNoise } from './pixel-noise.wgsl';
 import { screenCorner } from './screen.wgsl';
 import { Shafts } from './shafts.wgsl';
 
@@ -14,7 +15,7 @@ const SAMPLES = 48;
   let size = vec2f(textureDimensions(depths));
   let place = min(at.xy * 2 / size, vec2f(1));
   let way = (shafts.light - place) * shafts.reach;
-  let noise = fract(52.9829189 * fract(dot(floor(at.xy), vec2f(0.06711056, 0.00583715))));
+  let noise = pixelNoise(at.xy);
   let wide = vec2f(size.x / size.y, 1) * shafts.share;
   var sum = 0.0;
   for (var i = 0; i < SAMPLES; i++) {

@@ -1,5 +1,6 @@
 // Copies of a swarm: their records lie in one buffer, and an instance names several of them.
 import { frame } from './frame.wgsl';
+import { pixelNoise } from './pixel-noise.wgsl';
 
 override isSwarm = false;
 
@@ -91,6 +92,6 @@ fn swarmFloat(at: u32) -> f32 { return bitcast<f32>(swarms[at >> 2][at & 3]); }
 /// Whether a pixel belongs to another level: interleaved gradient noise, another pattern for each copy.
 fn isOfOtherLevel(at: vec2f, shares: vec2f, number: f32) -> bool {
   if shares.x >= 1 && shares.y <= 0 { return false; }
-  let p = fract(52.9829189 * fract(dot(floor(at), vec2f(0.06711056, 0.00583715))) + number * 0.6180339);
+  let p = fract(pixelNoise(at) + number * 0.6180339);
   return p >= shares.x || p < shares.y;
 }

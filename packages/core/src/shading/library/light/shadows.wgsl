@@ -1,6 +1,7 @@
 // Whether light reaches a place: the depths that each light sees, compared over a few texels.
 import { frame } from './frame.wgsl';
 import { LightSource } from './lights.wgsl';
+import { pixelNoise } from './pixel-noise.wgsl';
 
 /// Some light has a size: its shadows have penumbrae.
 override useSoftShadows = false;
@@ -75,11 +76,11 @@ fn onDisc(i: u32, count: u32, turn: f32) -> vec2f {
   return sqrt((f32(i) + 0.5) / f32(count)) * vec2f(cos(angle), sin(angle));
 }
 
-// Another turn of the disc for each pixel: interleaved gradient noise.
+// Another turn of the disc for each pixel.
 fn discTurn(position: vec3f) -> f32 {
   let clip = frame.viewProjection * vec4f(position, 1);
-  let at = floor((clip.xy / max(clip.w, 1e-6) * vec2f(0.5, -0.5) + 0.5) * frame.size + frame.whole.xy);
-  return 6.2831853 * fract(52.9829189 * fract(dot(at, vec2f(0.06711056, 0.00583715))));
+  let at = (clip.xy / max(clip.w, 1e-6) * vec2f(0.5, -0.5) + 0.5) * frame.size + frame.whole.xy;
+  return 6.2831853 * pixelNoise(at);
 }
 
 // By how much the depth of a flat surface changes across a map: what lies in its plane is no shadow on it.

@@ -3,6 +3,7 @@
 // Indirect Occlusion", 2016). Group 1 holds what surfaces are: normals and depths.
 import { frame } from './frame.wgsl';
 import { air } from './air.wgsl';
+import { pixelNoise } from './pixel-noise.wgsl';
 import { isOneOf } from './seen-things.wgsl';
 import { depthRange, metresAt, placeAt } from './ray.wgsl';
 
@@ -54,8 +55,8 @@ fn aside(h: f32, n: f32) -> f32 {
   if reach < 1.5 || !isOneOf(surfaceThings, pixel, air.occlusionSees) { return vec4f(normal, away); }
   let right = normalize(frame.right);
   let up = normalize(frame.up);
-  // Interleaved gradient noise turns the slices of each pixel, and moves their steps.
-  let noise = fract(52.9829189 * fract(dot(floor(at.xy + frame.whole.xy), vec2f(0.06711056, 0.00583715))));
+  // Noise turns the slices of each pixel, and moves their steps.
+  let noise = pixelNoise(at.xy + frame.whole.xy);
   let shift = fract(noise * 7.31 + 0.37);
   var open = 0.0;
   var bent = vec3f();

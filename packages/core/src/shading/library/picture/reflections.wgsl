@@ -11,6 +11,7 @@ import { throughFog } from './fog.wgsl';
 import { exposureNow } from './tone.wgsl';
 import { lightOf, shownOf } from './expose.wgsl';
 import { depthRange, metresAt, placeAt } from './ray.wgsl';
+import { pixelNoise } from './pixel-noise.wgsl';
 import { isOneOf } from './seen-things.wgsl';
 
 @group(1) @binding(0) var seen: texture_2d<f32>;
@@ -127,7 +128,7 @@ fn trace(start: vec3f, way: vec3f, noise: f32) -> Found {
   let share = scattering(s).single;
   let way = reflect(-p.toCamera, p.normal);
   let away = dot(p.position - frame.cameraPosition, frame.forward);
-  let noise = fract(52.9829189 * fract(dot(floor(at.xy + frame.whole.xy), vec2f(0.06711056, 0.00583715))));
+  let noise = pixelNoise(at.xy + frame.whole.xy);
   let found = trace(p.position + p.normal * (0.002 * away), way, noise);
   let sure = found.share * fades * air.reflections.x;
   if sure <= 0 { return own; }
