@@ -12,15 +12,19 @@ const folder = 'packages/lens/src/compiled';
 const shading = 'packages/core/src/shading';
 const note = '// Made by scripts/compile-shaders.mjs out of .wgsl files.\n';
 /** Texts by the name of their file: folders are for whoever looks for them. */
-const library = Object.fromEntries(
-  readdirSync(`${shading}/library`, { recursive: true })
-    .filter((file) => file.endsWith('.wgsl'))
-    .sort((a, b) => (basename(a) < basename(b) ? -1 : 1))
-    .map((file) => [
-      `umber/${basename(file)}`,
-      readFileSync(`${shading}/library/${file}`, 'utf8').replace(/\r\n/g, '\n'),
-    ]),
-);
+const texts = (folder, isWanted) =>
+  Object.fromEntries(
+    readdirSync(folder, { recursive: true })
+      .filter((file) => file.endsWith('.wgsl') && isWanted(file))
+      .sort((a, b) => (basename(a) < basename(b) ? -1 : 1))
+      .map((file) => [
+        `umber/${basename(file)}`,
+        readFileSync(`${folder}/${file}`, 'utf8').replace(/\r\n/g, '\n'),
+      ]),
+  );
+/** What stands in place of modules of the same names, where a shader stands alone. */
+const BARE_FOLDER = `${shading}/library/bare`;
+const library = texts(`${shading}/library`, (file) => dirname(file) !== basename(BARE_FOLDER));
 /** Passes of the library's own effects are compiled here alone: nobody builds on them. */
 const OWN_PASSES =
   /^umber\/(effect-.*|put-layer|place|expose|bloom|shafts|ambient-occlusion|smooth-occlusion|reflections)\.wgsl$/;
@@ -28,6 +32,14 @@ const shared = Object.fromEntries(Object.entries(library).filter(([file]) => !OW
 write(
   `${shading}/library.ts`,
   `${note}\n/** Texts of the library's own modules, by the names that \`import\` lines know them by. */\nexport const LIBRARY: Readonly<Record<string, string>> = ${JSON.stringify(shared, undefined, 2)};\n`,
+);
+write(
+  `${shading}/bare-library.ts`,
+  `${note}\n/** Texts that stand in place of those of \`LIBRARY\` in shaders that stand alone. */\nexport const BARE_LIBRARY: Readonly<Record<string, string>> = ${JSON.stringify(
+    texts(BARE_FOLDER, () => true),
+    undefined,
+    2,
+  )};\n`,
 );
 
 mkdirSync('.cache', { recursive: true });

@@ -119,3 +119,21 @@ test('shader --alone writes hooks that import nothing, of graphs and of WGSL', a
   const wrong = await umberCommand('shader', path('terms.wgsl'), '--to', 'wgsl', '--alone');
   expect([wrong.code, wrong.err]).toEqual([1, expect.stringContaining('--alone is for hooks')]);
 });
+
+test('shader --bare writes a whole shader for pages of any kind, of graphs and of WGSL', async () => {
+  const glsl = await umberCommand('shader', path('rim.graph.json'), '--to', 'glsl', '--bare');
+  expect([glsl.code, glsl.err]).toEqual([0, '']);
+  expect(glsl.out).toContain('settings: uniform buffer of 16 bytes, uniform block "settings_block"');
+  expect(glsl.out).toMatch(/^\/\/ -- vertex --\n#version 300 es\n/m);
+  const wgsl = await umberCommand('shader', path('rim.graph.json'), '--to', 'wgsl', '--bare');
+  writeFileSync(path('bare.wgsl'), wgsl.out);
+  const checked = await umberCommand('check', path('bare.wgsl'));
+  expect([checked.code, checked.out]).toEqual([0, '1 file: 0 errors, 0 warnings\n']);
+  const hooks = await umberCommand('shader', path('rim.graph.json'), '--bare');
+  expect([hooks.code, hooks.err]).toEqual([
+    1,
+    expect.stringContaining('--bare is for --to glsl or --to wgsl'),
+  ]);
+  const terms = await umberCommand('shader', path('terms.wgsl'), '--to', 'glsl', '--bare');
+  expect([terms.code, terms.err]).toEqual([1, expect.stringContaining('--bare is for hooks')]);
+});

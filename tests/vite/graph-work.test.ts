@@ -82,9 +82,9 @@ const target = lens.createTarget({ width: 64, height: 32 });
 lens.draw(scene, camera, { target, look: { toneMapping: 'none', exposure: 0 } });
 const bytes = await target.read();
 const gl = new OffscreenCanvas(1, 1).getContext('webgl2')!;
-const faults = (await (await fetch('carried.glsl.txt')).text()).split(/^\\/\\/ fragment$/m).map((text, i) => {
+const faults = (await (await fetch('carried.glsl.txt')).text()).split(/^\\/\\/ -- (?:vertex|fragment) --\\n/m).slice(1).map((text, i) => {
   const stage = gl.createShader(i === 0 ? gl.VERTEX_SHADER : gl.FRAGMENT_SHADER)!;
-  gl.shaderSource(stage, text.slice(text.indexOf('#version')));
+  gl.shaderSource(stage, text);
   gl.compileShader(stage);
   return gl.getShaderParameter(stage, gl.COMPILE_STATUS) ? '' : gl.getShaderInfoLog(stage);
 });
@@ -364,6 +364,9 @@ test('what is exported runs in a page that has nothing of the graph', async () =
   expect(wgsl).not.toContain('import');
   writeFileSync(join(folder, 'carried.txt'), wgsl);
   writeFileSync(join(folder, 'carried.glsl.txt'), await carried('GLSL'));
+  const whole = await carried('whole WGSL');
+  expect(whole).toContain('@fragment fn meshFragment(');
+  expect(whole).toContain('0  bands: f32');
   expect(JSON.parse(await carried('material'))).toEqual({
     lamp: { shader: 'lamp.graph.json', settings: { bands: 3 } },
   });

@@ -14,7 +14,7 @@ import {
 import chalk from 'chalk';
 import { Command, InvalidArgumentError, Option } from 'commander';
 import type { CompiledGraph } from '@umber-lens/core/graphs';
-import { holdsHooks, linkHooks, standAlone } from '@umber-lens/core/shading';
+import { bareShader, holdsHooks, linkHooks, standAlone } from '@umber-lens/core/shading';
 import { readShader } from '../open/open-shader.js';
 import { checkEnding, writeOutput } from '../report/write-output.js';
 import { withProgress } from '../report/progress.js';
@@ -24,6 +24,7 @@ interface ShaderOptions {
   entry?: string;
   minify?: boolean;
   alone?: boolean;
+  bare?: boolean;
   run?: string;
   args: unknown[];
   trace?: boolean;
@@ -41,6 +42,10 @@ export function shaderCommand(): Command {
     .option('--entry <name>', 'the entry point; may be left out when there is one')
     .option('--minify', 'with --to wgsl: short names, no spaces')
     .option('--alone', 'with --to wgsl: the hooks with all that they import, as a file that imports nothing')
+    .option(
+      '--bare',
+      'with --to: hooks as a whole shader that stands alone, for pages without this library; its comments say what a page binds',
+    )
     .option('--run <name>', 'run a function and print its value as JSON')
     .option(
       '--args <json>',
@@ -59,7 +64,7 @@ export function shaderCommand(): Command {
     .option('--feature <name...>', 'named features that #if asks for')
     .addHelpText(
       'after',
-      "\nExamples:\n  umber shader rim.wgsl --to glsl --entry main\n  umber shader rim.wgsl --run rim --args '[[0,0,1],[0,1,0]]' --trace\n  umber shader sky.wgsl --run main --out sky.png --size 320x200",
+      "\nExamples:\n  umber shader rim.wgsl --to glsl --entry main\n  umber shader rim.wgsl --run rim --args '[[0,0,1],[0,1,0]]' --trace\n  umber shader sky.wgsl --run main --out sky.png --size 320x200\n  umber shader rim.graph.json --to glsl --bare > rim.glsl",
     )
     .action((file: string, options: ShaderOptions) => act(file, options));
 }
@@ -75,6 +80,15 @@ async function act(file: string, options: ShaderOptions): Promise<void> {
         where: { file },
       });
     process.stdout.write(standAlone(text, { file, sources, features }));
+    return;
+  }
+  if (options.bare) {
+    if (!hasHooks || options.to === undefined)
+      throw new LensError('shader/alone', `--bare is for ${hasHooks ? '--to glsl or --to wgsl' : 'hooks'}`, {
+        hint: 'umber shader rim.graph.json --to glsl --bare',
+        where: { file },
+      });
+    process.stdout.write(bareShader(text, options.to, { file, sources, features }));
     return;
   }
   const link = hasHooks ? linkHooks : compileWgsl;

@@ -50,6 +50,14 @@ export const TEXTURE_SLOTS = [
   'emissiveTexture',
 ] as const;
 
+/** Textures that say nothing of what is not lit. */
+const LIT_TEXTURES =
+  FEATURE.normalTexture |
+  FEATURE.occlusionTexture |
+  FEATURE.emissiveTexture |
+  FEATURE.metallicRoughnessTexture;
+const TANGENT_USES = FEATURE.normalTexture | FEATURE.clearcoat | FEATURE.anisotropy;
+
 export function materialFeatures(material: Material, geometry: Geometry): number {
   const { attributes } = geometry;
   let bits = 0;
@@ -66,22 +74,15 @@ export function materialFeatures(material: Material, geometry: Geometry): number
   if (material.doubleSided) bits |= FEATURE.doubleSided;
   if (material.alphaMode === 'mask') bits |= FEATURE.mask;
   if (isBlended(material)) bits |= FEATURE.blend;
-  if (material.unlit) {
-    return (
-      (bits | FEATURE.unlit) &
-      ~(
-        FEATURE.normalTexture |
-        FEATURE.occlusionTexture |
-        FEATURE.emissiveTexture |
-        FEATURE.metallicRoughnessTexture
-      )
-    );
-  }
-  if (attributes['normal']) bits |= FEATURE.normal;
-  bits |= layersOf(material);
-  // Tangents serve normal maps and brushed surfaces alone.
-  const usesTangent = FEATURE.normalTexture | FEATURE.clearcoat | FEATURE.anisotropy;
-  if (attributes['tangent'] && attributes['normal'] && (bits & usesTangent) !== 0) bits |= FEATURE.tangent;
+  const isUnlit = material.unlit === true;
+  // Hooks may ask for what the material itself does not need.
+  const hasHooks = material.shader !== undefined;
+  if (isUnlit) bits = (bits | FEATURE.unlit) & ~LIT_TEXTURES;
+  else bits |= layersOf(material);
+  if (attributes['normal'] && (!isUnlit || hasHooks)) bits |= FEATURE.normal;
+  // Tangents serve normal maps, brushed surfaces and hooks alone.
+  const usesTangent = hasHooks || (bits & TANGENT_USES) !== 0;
+  if (attributes['tangent'] && (bits & FEATURE.normal) !== 0 && usesTangent) bits |= FEATURE.tangent;
   return bits;
 }
 

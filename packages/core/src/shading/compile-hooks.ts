@@ -15,7 +15,14 @@ import { reflect, type ReflectedResource, type ShaderSetting } from '../wgsl/ref
 import { compileEntryPoints, type ShortNames } from './compile-entry-points.js';
 import { type HookOutline, HOOKS, outlineHooks } from './hook-outline.js';
 import { LIBRARY } from './library.js';
-import { effectStage, HOOKS_FILE, meshStages, type Stage } from './mesh-stages.js';
+import {
+  type BareInput,
+  effectStage,
+  HOOKS_FILE,
+  meshStages,
+  type MeshStages,
+  type Stage,
+} from './mesh-stages.js';
 
 /** Modules that every shader material knows without importing them, outermost last. */
 export const PRELUDE = [
@@ -141,20 +148,41 @@ export interface LinkedStage {
 }
 
 /** Meshes with an author's hooks. */
-export function linkedHooks(
+export const linkedHooks = (
   stage: Stage,
   text: string,
   outline: HookOutline,
   options: CompileHooksOptions,
+): LinkedStage =>
+  linkedWith(
+    LIBRARY,
+    outline.hooks.effect ? effectStage(outline) : meshStages(stage, outline),
+    text,
+    outline,
+    options,
+  );
+
+/** The same as pages draw them that have nothing of the library. @param library its texts, those of bare stages in place of others */
+export const linkedBare = (
+  library: Readonly<Record<string, string>>,
+  brought: readonly BareInput[],
+  text: string,
+  outline: HookOutline,
+  options: CompileHooksOptions,
+): LinkedStage => linkedWith(library, meshStages('bare', outline, brought), text, outline, options);
+
+function linkedWith(
+  library: Readonly<Record<string, string>>,
+  { root, hooks, features: asked }: MeshStages,
+  text: string,
+  { file, features, hooks: { effect } }: HookOutline,
+  options: CompileHooksOptions,
 ): LinkedStage {
-  const { file, features } = outline;
-  const { effect } = outline.hooks;
-  const { root, hooks, features: asked } = effect ? effectStage(outline) : meshStages(stage, outline);
   return {
-    text: LIBRARY[root]!, // a file of the library
+    text: library[root]!, // a file of the library
     options: {
       file: `${file} (entry points)`,
-      sources: { ...LIBRARY, ...options.sources, [file]: text, [HOOKS_FILE]: hooks },
+      sources: { ...library, ...options.sources, [file]: text, [HOOKS_FILE]: hooks },
       features: [...features, ...(options.features ?? []), ...asked],
       prelude: effect ? EFFECT_PRELUDE : PRELUDE,
       group: 2,

@@ -3,6 +3,7 @@
  *
  * @module @umber-lens/core/shading
  */
+export { bareShader, type ShaderLanguage } from './bare-shader.js';
 export { checkHooks, holdsHooks, linkHooks } from './check-hooks.js';
 export { compileCompute, compileModule } from './compile-entry-points.js';
 export { compileFullHooks, compileHooks, type CompileHooksOptions, PRELUDE } from './compile-hooks.js';

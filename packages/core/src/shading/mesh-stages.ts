@@ -4,9 +4,9 @@ import { LOCATION } from './locations.js';
 
 /**
  * What meshes are drawn as: in colour, with or without what scenes may have around them, as a light sees them, or by what their
- * surfaces are.
+ * surfaces are; or, bare, by a page that has nothing of the library.
  */
-export type Stage = 'plain' | 'full' | 'shadow' | 'surfaces';
+export type Stage = 'plain' | 'full' | 'shadow' | 'surfaces' | 'bare';
 
 /** What is written for each material, and is linked with the `.wgsl` files of the stages. */
 export interface MeshStages {
@@ -28,15 +28,25 @@ interface Varying {
   isFlat?: boolean;
 }
 
-/** How meshes of a material are drawn. @param author the hooks of the material, where it has some */
-export function meshStages(stage: Stage, author?: HookOutline): MeshStages {
+/**
+ * How meshes of a material are drawn.
+ *
+ * @param author the hooks of the material, where it has some
+ * @param brought of a bare stage: what vertices bring along besides their position, by the names of `LOCATION`
+ */
+export function meshStages(
+  stage: Stage,
+  author?: HookOutline,
+  brought: readonly BareInput[] = [],
+): MeshStages {
   const hooks = { ...author?.hooks };
   const { attributes = [], instanceSettings = [], features = [] } = author ?? {};
   const isUnlit = stage === 'shadow' || stage === 'surfaces';
   // What looks at the picture behind it has none where there is no picture, and counts as whole.
   if (isUnlit && (features.includes('sceneDepth') || features.includes('sceneColor'))) delete hooks.surface;
   const isFull = stage === 'full';
-  const around = stage !== 'plain';
+  const isBare = stage === 'bare';
+  const around = stage !== 'plain' && !isBare;
   const inFragment: HookName[] = isUnlit
     ? ['surface', 'march']
     : ['surface', 'march', 'light', 'outputColor'];
@@ -50,7 +60,7 @@ export function meshStages(stage: Stage, author?: HookOutline): MeshStages {
     ...(hooks.march ? [] : surfaceVaryings(features.includes('objectSpace'))),
     ...(hasRows ? ROWS : []),
     ...own,
-    ...(isFull ? FULL_VARYINGS : [MATERIAL]),
+    ...(isFull ? FULL_VARYINGS : isBare ? [] : [MATERIAL]),
     ...(stage === 'surfaces' ? SURFACE_VARYINGS : []),
   ];
   const output = hooks.outputColor;
@@ -59,6 +69,8 @@ export function meshStages(stage: Stage, author?: HookOutline): MeshStages {
     ['shadowStage', stage === 'shadow'],
     ['surfaceStage', stage === 'surfaces'],
     ['around', around],
+    ['bare', isBare],
+    ...brought.map((name): [string, boolean] => [`with${name[0]!.toUpperCase()}${name.slice(1)}`, true]), // no name is empty
     ['hooks', author !== undefined],
     ['hookDisplace', hooks.displace !== undefined],
     ['hookSurface', hooks.surface !== undefined],
@@ -76,9 +88,15 @@ export function meshStages(stage: Stage, author?: HookOutline): MeshStages {
     root: ROOTS[stage],
     features: asked.filter(([, isAsked]) => isAsked).map(([feature]) => feature),
     hooks: [
-      vertexText([...attributes, ...instanceSettings], around),
+      vertexText(
+        isBare ? bareInputs(brought) : meshInputs(around),
+        [...attributes, ...instanceSettings],
+        around,
+      ),
       varyingText(varyings, around),
-      ...(author ? [...LIBRARY_IMPORTS, authorText(author, hooks, own)] : []),
+      ...(author
+        ? [...LIBRARY_IMPORTS, ...(isBare ? [] : [SWARM_IMPORT]), authorText(author, hooks, own, !isBare)]
+        : []),
     ].join('\n'),
   };
 }
@@ -88,7 +106,9 @@ export function effectStage(author: HookOutline): MeshStages {
   return {
     root: 'umber/effect.wgsl',
     features: [],
-    hooks: ["import { Pixel } from 'umber/pixel.wgsl';", authorText(author, author.hooks, [])].join('\n'),
+    hooks: ["import { Pixel } from 'umber/pixel.wgsl';", authorText(author, author.hooks, [], false)].join(
+      '\n',
+    ),
   };
 }
 
@@ -133,23 +153,38 @@ const SURFACE_VARYINGS: Varying[] = [
 
 const ROOTS: Readonly<Record<Stage, string>> = {
   plain: 'umber/mesh.wgsl',
+  bare: 'umber/mesh.wgsl',
   full: 'umber/mesh.wgsl',
   shadow: 'umber/shadow.wgsl',
   surfaces: 'umber/surfaces.wgsl',
 };
 
-function vertexText(custom: readonly CustomInput[], around: boolean): string {
-  const own = custom.map((input) => `  @location(${input.location}) own_${input.name}: ${typeOf(input)},\n`);
-  return `struct MeshVertex {
-  @location(${LOCATION.position}) position: vec3f,
-  @location(${LOCATION.normal}) normal: vec3f,
-  @location(${LOCATION.tangent}) tangent: vec4f,
-  @location(${LOCATION.texcoord0}) texcoord0: vec2f,
-  @location(${LOCATION.texcoord1}) texcoord1: vec2f,
-  @location(${LOCATION.color0}) color: vec4f,
-  @location(${LOCATION.instance}) ${around ? 'code: vec4u' : 'slot: u32'},
-${own.join('')}${around ? `  @location(${LOCATION.bend}) record: f32,\n` : ''}  @builtin(vertex_index) index: u32,
-}`;
+/** What vertices of any page may bring along besides their position. */
+export type BareInput = 'normal' | 'tangent' | 'texcoord0' | 'texcoord1' | 'color';
+
+const INPUTS: Readonly<Record<BareInput, string>> = {
+  normal: `@location(${LOCATION.normal}) normal: vec3f`,
+  tangent: `@location(${LOCATION.tangent}) tangent: vec4f`,
+  texcoord0: `@location(${LOCATION.texcoord0}) texcoord0: vec2f`,
+  texcoord1: `@location(${LOCATION.texcoord1}) texcoord1: vec2f`,
+  color: `@location(${LOCATION.color0}) color: vec4f`,
+};
+const bareInputs = (brought: readonly BareInput[]): string[] =>
+  (Object.keys(INPUTS) as BareInput[]).filter((name) => brought.includes(name)).map((name) => INPUTS[name]);
+const meshInputs = (around: boolean): string[] => [
+  ...Object.values(INPUTS),
+  `@location(${LOCATION.instance}) ${around ? 'code: vec4u' : 'slot: u32'}`,
+];
+
+function vertexText(inputs: readonly string[], custom: readonly CustomInput[], around: boolean): string {
+  const members = [
+    `@location(${LOCATION.position}) position: vec3f`,
+    ...inputs,
+    ...custom.map((input) => `@location(${input.location}) own_${input.name}: ${typeOf(input)}`),
+    ...(around ? [`@location(${LOCATION.bend}) record: f32`] : []),
+    '@builtin(vertex_index) index: u32',
+  ];
+  return `struct MeshVertex {\n${members.map((member) => `  ${member},\n`).join('')}}`;
 }
 
 /** @param isInvariant whether depths must be the same to the bit in several pipelines */
@@ -168,8 +203,8 @@ const LIBRARY_IMPORTS = [
   "import { Fragment, Surface } from 'umber/surface.wgsl';",
   "import { Light } from 'umber/lights.wgsl';",
   "import { Hit, Ray } from 'umber/ray.wgsl';",
-  "import { swarmFloat } from 'umber/swarm.wgsl';",
 ];
+const SWARM_IMPORT = "import { swarmFloat } from 'umber/swarm.wgsl';";
 
 /** What the stages call of each hook: its parameters by name, and what it gives. */
 const CALLS: Record<HookName, { name: string; params: Record<string, string>; gives: string }> = {
@@ -185,8 +220,17 @@ const CALLS: Record<HookName, { name: string; params: Record<string, string>; gi
   effect: { name: 'effectAnswer', params: { p: 'Pixel' }, gives: 'vec4f' },
 };
 
-/** An author's settings and inputs as variables of the module, and the calls of the hooks with what each takes. */
-function authorText(author: HookOutline, hooks: HookOutline['hooks'], own: readonly Varying[]): string {
+/**
+ * An author's settings and inputs as variables of the module, and the calls of the hooks with what each takes.
+ *
+ * @param hasSwarms whether copies of swarms may bring inputs by instance along
+ */
+function authorText(
+  author: HookOutline,
+  hooks: HookOutline['hooks'],
+  own: readonly Varying[],
+  hasSwarms: boolean,
+): string {
   const { attributes, instanceSettings, hasSettings } = author;
   const inputs = [...attributes, ...instanceSettings];
   const built = (type: string, of: readonly CustomInput[]): string =>
@@ -218,7 +262,7 @@ function authorText(author: HookOutline, hooks: HookOutline['hooks'], own: reado
           `fn takeInputs(i: MeshVertex) {\n${inputs.map(({ name }) => `  own_${name} = i.own_${name};\n`).join('')}}`,
         ]
       : []),
-    ...(instanceSettings.length > 0 ? [recordText(instanceSettings)] : []),
+    ...(hasSwarms && instanceSettings.length > 0 ? [recordText(instanceSettings)] : []),
     ...(own.length > 0
       ? [
           `fn withOwn(given: MeshVarying) -> MeshVarying {\n  var o = given;\n${own.map(({ name }) => `  o.${name} = ${name};\n`).join('')}  return o;\n}`,

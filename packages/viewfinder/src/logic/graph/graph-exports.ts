@@ -4,8 +4,9 @@ import type { Shaded } from './shaded.js';
 
 /** What a graph can be carried on as. */
 export const EXPORTS = {
-  wgsl: { label: 'WGSL', line: 'hooks that stand alone: any page takes them' },
-  glsl: { label: 'GLSL', line: 'both stages, as WebGL2 has them' },
+  wgsl: { label: 'WGSL', line: 'hooks that stand alone, for pages of this library' },
+  whole: { label: 'whole WGSL', line: 'a shader for any page: its comments say what to bind' },
+  glsl: { label: 'GLSL', line: 'the same for WebGL2, both stages' },
   material: { label: 'material', line: 'of a sheet, with its settings as they are now' },
   graph: { label: 'graph', line: 'its text' },
 } as const;
@@ -50,18 +51,11 @@ export async function exportGraph(
       const { standAlone } = await import('@umber-lens/core/shading');
       return { file: `${name}.wgsl`, text: standAlone(compiled.wgsl, options) };
     }
+    case 'whole':
     case 'glsl': {
-      const [{ linkHooks }, { toGlsl }] = await Promise.all([
-        import('@umber-lens/core/shading'),
-        import('@umber-lens/core/wgsl'),
-      ]);
-      const shader = linkHooks(compiled.wgsl, options);
-      const isEffect = session.graph.hooks.effect !== undefined;
-      const stages = (['Vertex', 'Fragment'] as const).map(
-        (stage) =>
-          `// ${stage.toLowerCase()}\n${toGlsl(shader, `${isEffect ? 'effect' : 'mesh'}${stage}`).text}`,
-      );
-      return { file: `${name}.glsl`, text: stages.join('\n') };
+      const { bareShader } = await import('@umber-lens/core/shading');
+      const language = kind === 'glsl' ? 'glsl' : 'wgsl';
+      return { file: `${name}.${language}`, text: bareShader(compiled.wgsl, language, options) };
     }
   }
 }

@@ -53,6 +53,11 @@ fn asideAt(at: vec2f) -> vec3f {
   return frame.right * from_.x + frame.up * from_.y;
 }
 
+/// A pixel of the whole picture, as one of the part of it that is drawn.
+fn ownPixel(screenPosition: vec2f) -> vec2f {
+  return screenPosition - frame.whole.xy;
+}
+
 /// Unit vector from a place in the world to the camera.
 fn toCameraFrom(position: vec3f) -> vec3f {
   return normalize(mix(frame.cameraPosition - position, -frame.forward, frame.isParallel));

@@ -1,5 +1,5 @@
 // Rays from the camera through the picture, for shapes that are found by marching instead of by triangles.
-import { asideAt, frame } from './frame.wgsl';
+import { asideAt, frame, ownPixel } from './frame.wgsl';
 
 struct Ray {
   origin: vec3f,
@@ -28,7 +28,7 @@ fn asideOf(pixel: vec2f) -> vec3f {
 
 /// The ray through a pixel, in the world; the position counts from the upper left.
 fn rayThrough(screenPosition: vec2f) -> Ray {
-  let aside = asideOf(screenPosition - frame.whole.xy);
+  let aside = asideOf(ownPixel(screenPosition));
   if frame.isParallel > 0.5 { return Ray(frame.cameraPosition + aside, frame.forward); }
   return Ray(frame.cameraPosition, normalize(frame.forward + aside));
 }

@@ -1,5 +1,5 @@
 // What was drawn before the surface at hand: opaque things, as the camera sees them.
-import { frame } from './frame.wgsl';
+import { ownPixel } from './frame.wgsl';
 
 #if sceneDepth
 @group(0) @binding(2) var behindDepth: texture_depth_2d;
@@ -7,7 +7,7 @@ import { frame } from './frame.wgsl';
 /// Depth of what lies behind a pixel, as it is stored: 1 near, 0 far or nothing.
 fn sceneDepth(screenPosition: vec2f) -> f32 {
   let most = vec2i(textureDimensions(behindDepth)) - 1;
-  return textureLoad(behindDepth, clamp(vec2i(screenPosition - frame.whole.xy), vec2i(), most), 0);
+  return textureLoad(behindDepth, clamp(vec2i(ownPixel(screenPosition)), vec2i(), most), 0);
 }
 #endif
 #if sceneColor
@@ -16,6 +16,6 @@ fn sceneDepth(screenPosition: vec2f) -> f32 {
 /// Colour of what lies behind a pixel: linear, tone-mapped, premultiplied.
 fn sceneColor(screenPosition: vec2f) -> vec4f {
   let most = vec2i(textureDimensions(behindColor)) - 1;
-  return textureLoad(behindColor, clamp(vec2i(screenPosition - frame.whole.xy), vec2i(), most), 0);
+  return textureLoad(behindColor, clamp(vec2i(ownPixel(screenPosition)), vec2i(), most), 0);
 }
 #endif

@@ -1,7 +1,9 @@
 // The place on a surface that a pixel shows, out of what the vertex stage handed over.
 import { frame, toCameraFrom } from 'umber/frame.wgsl';
 import { Fragment } from 'umber/surface.wgsl';
+#if !bare
 import { materialNumber } from 'umber/material.wgsl';
+#endif
 import { MeshVarying } from 'umber/hooks.wgsl';
 #if around
 import { MATERIAL_BITS } from 'umber/transforms.wgsl';
@@ -12,9 +14,11 @@ import { Hit } from 'umber/ray.wgsl';
 #else
 import { hasTangent } from 'umber/normal-map.wgsl';
 
+/// False where vertices have no normals: those of the triangles take their place.
 override hasNormal = true;
 #endif
 
+#if !bare
 /// The number of the material, and above it the mark of what is cut.
 fn materialWord(i: MeshVarying) -> u32 {
 #if fullStage
@@ -32,6 +36,7 @@ fn takeMaterial(i: MeshVarying) {
   materialNumber = materialWord(i);
 #endif
 }
+#endif
 
 #if objectRows
 fn objectOf(i: MeshVarying) -> mat4x3f {

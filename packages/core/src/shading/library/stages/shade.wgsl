@@ -23,6 +23,7 @@ import { lightAnswer } from 'umber/hooks.wgsl';
 #endif
 #endif
 
+/// True where the base color is shown as it is, whatever the light.
 override isUnlit = false;
 
 /// What the surface is made of.

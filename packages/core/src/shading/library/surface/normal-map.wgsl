@@ -1,6 +1,7 @@
 // Normals from a texture, in the frame of the texture coordinates.
 import { Fragment } from './surface.wgsl';
 
+/// True where vertices have tangents.
 override hasTangent = false;
 
 fn mappedNormal(p: Fragment, uv: vec2f, texel: vec3f) -> vec3f {
