@@ -5,6 +5,7 @@ import { build } from 'esbuild';
 import { type Browser, chromium, type Page } from 'playwright-core';
 import type { Rollup } from 'vite';
 import { CHROMIUM_FLAGS, findChromium, OFFSCREEN_FLAGS } from '../packages/cli/src/host/chromium.js';
+import { graphText } from './graphs.js';
 import { median, row, type Row } from './measure.js';
 import type { BoxesResult } from './pages/boxes/main.js';
 import type { ViewedTimes } from './pages/viewed.js';
@@ -97,6 +98,72 @@ export async function viewedPage(browser: Browser): Promise<Row> {
     shut,
     'ms',
     1.1,
+  );
+}
+
+/** What dragging and zooming a graph of 1,000 nodes asks of the page's own thread, frame by frame: script, styles and layout. */
+export async function largeGraph(browser: Browser): Promise<Row[]> {
+  const page = await isolatedPage(browser, await bundle('large-graph', 'iife'));
+  await page.setViewportSize({ width: 1280, height: 800 });
+  await page.evaluate(
+    (text) => (window as unknown as { openGraph(text: string): Promise<void> }).openGraph(text),
+    graphText(),
+  );
+  const first = page.getByRole('group', { name: /^node n\d+$/ }).first();
+  await first.waitFor({ timeout: 60_000 });
+  // Until the pictures of what is in sight are drawn.
+  await page.waitForTimeout(8000);
+  const session = await page.context().newCDPSession(page);
+  await session.send('Performance.enable', { timeDomain: 'threadTicks' });
+  const busy = async (): Promise<number> => {
+    const { metrics } = await session.send('Performance.getMetrics');
+    return metrics.find(({ name }) => name === 'TaskDuration')!.value * 1000; // it is always there
+  };
+  const frame = (): Promise<void> =>
+    page.evaluate(
+      () =>
+        new Promise<void>((done) => {
+          requestAnimationFrame(() => {
+            requestAnimationFrame(() => {
+              done();
+            });
+          });
+        }),
+    );
+  /** Milliseconds of each step; the median is the result. */
+  const stepped = async (steps: number, step: (i: number) => Promise<void>): Promise<number> => {
+    const times: number[] = [];
+    for (let i = 0; i < steps; i++) {
+      const before = await busy();
+      await step(i);
+      await frame();
+      times.push((await busy()) - before);
+    }
+    return median(times);
+  };
+  const box = (await first.boundingBox())!; // it is drawn
+  const { mouse } = page;
+  const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
+  const idle = await stepped(20, () => Promise.resolve());
+  await mouse.move(x, y);
+  await mouse.down();
+  const dragged = await stepped(30, (i) => mouse.move(x + i * 3, y + i * 2));
+  await mouse.up();
+  await mouse.move(640, 620);
+  await mouse.down();
+  const panned = await stepped(30, (i) => mouse.move(640 - i * 6, 620 - i * 3));
+  await mouse.up();
+  const zoomed = await stepped(30, (i) => mouse.wheel(0, i < 15 ? -40 : 40));
+  await page.close();
+  return Object.entries({ 'a card is dragged': dragged, 'it is moved': panned, 'it is zoomed': zoomed }).map(
+    ([name, time]) =>
+      row(
+        `a graph of 1,000 nodes in the editor: ${name}, the page's thread a frame, against a frame`,
+        time - idle,
+        1000 / 60,
+        'ms',
+        1,
+      ),
   );
 }
 

@@ -10,6 +10,7 @@ import {
   lighting,
   movingBoxes,
   pipelines,
+  largeGraph,
   viewedPage,
   withBrowser,
 } from './browser.js';
@@ -49,6 +50,7 @@ const parts: Record<string, () => Promise<Row | Row[]>> = {
   sheets,
   viewfinder,
   graphs,
+  'a graph under the hand': () => withBrowser(largeGraph),
   'a page under the viewfinder': () => withBrowser(viewedPage),
   'library size': librarySize,
   'compile times': compileTimes,

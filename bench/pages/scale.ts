@@ -155,7 +155,7 @@ async function blades(count: number, frames: number, backend: 'webgl2' | 'webgpu
 /** Waits for the GPU by reading a pixel back, which stands in line behind the frame. */
 async function finished({ device }: Lens): Promise<void> {
   const pixel = device.createTexture({ width: 1, height: 1, format: 'rgba8unorm', renderable: true });
-  await device.readTexture(pixel);
+  await device.readTexture(pixel, { blocks: true });
   pixel.dispose();
 }
 

@@ -1,6 +1,6 @@
 import type * as Umber from 'umber-lens';
 import type { Backend } from 'umber-lens';
-import { testPage } from './stage.js';
+import { inTurn, testPage } from './stage.js';
 
 /** Pixels of a picture, and of a side of the textures that there are: too small for it. */
 const SIZES = [200, 130, 96] as const;
@@ -218,7 +218,7 @@ describe.each<Backend>(['webgl2', 'webgpu'])('a snapshot in tiles on %s', (backe
   const held = testPage({ as: backend });
   beforeAll(() => held.page.evaluate(STAGE));
 
-  test.each(Object.entries(CASES))('%s', async (_, one) => {
+  test.each(inTurn(Object.entries(CASES), backend))('%s', async (_, one) => {
     const { sizes = SIZES } = one;
     const found = await held.page.evaluate(([given, sizes]) => tilesOf(given, sizes), [one, sizes] as const);
     expect(found.size).toBe(sizes[0] * sizes[1] * 4);

@@ -151,6 +151,30 @@ test('by keyboard: chosen, muted, deleted, taken back; nodes have pictures and v
   expect(await card('dot').locator('code').innerText()).toMatch(/^0\.\d+$/);
 });
 
+test('from far off cards are boxes without fields, which can be taken, and come back as they were', async () => {
+  const board = page.getByRole('group', { name: 'nodes of the graph' });
+  const around = (await board.boundingBox())!; // it is drawn
+  await page.mouse.move(around.x + around.width / 2, around.y + around.height / 2);
+  await page.keyboard.press('Escape');
+  await board.focus();
+  await page.mouse.wheel(0, 1600);
+  expect(
+    await graph.until(
+      () => field('pow: x').count(),
+      (count) => count === 0,
+    ),
+  ).toBe(0);
+  const place = async (): Promise<number> => (await card('value').boundingBox())!.x; // it is there
+  const before = await place();
+  await graph.drag(card('value'), card('value'), [40, 30]);
+  expect((await graph.until(place, (x) => x > before + 20)) - before).toBeGreaterThan(20);
+  await page.keyboard.press('Control+z');
+  expect(await graph.until(place, (x) => Math.abs(x - before) < 1)).toBeCloseTo(before, 0);
+  await page.mouse.move(around.x + around.width / 2, around.y + around.height / 2);
+  await page.mouse.wheel(0, -1600);
+  await field('pow: x').waitFor();
+});
+
 test('it is saved as the smallest edit, is the same after a reload, and violates no accessibility', async () => {
   await page.addScriptTag({ path: createRequire(import.meta.url).resolve('axe-core/axe.min.js') });
   const violations = await page.evaluate(async () => {

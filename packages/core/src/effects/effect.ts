@@ -325,6 +325,7 @@ export interface OwnEffectShader {
   readonly file: string;
   readonly wgsl: string;
   readonly effect?: object;
+  readonly source?: { readonly text: string; readonly sources: Readonly<Record<string, string>> };
 }
 
 /** An effect by a shader of one's own: a WGSL file with the hook `fn effect(p: Pixel, s: Settings) -> vec4f`. */

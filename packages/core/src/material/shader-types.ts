@@ -80,9 +80,17 @@ export interface MaterialSetting extends ShaderSetting {
 export type EffectInput =
   'effectSecond' | 'effectBefore' | 'effectDepth' | 'effectNormal' | 'effectVelocity' | 'effectThings';
 
+/** A module of hooks or a graph as text, with the modules that it imports by the names of their files. */
+export interface ShaderText {
+  text: string;
+  sources: Readonly<Record<string, string>>;
+}
+
 /** The shader of a material: what an author's hooks became, and what it can be given. */
 export interface MaterialShader<S = unknown> extends CompiledShader {
   file: string;
+  /** What it was compiled from, where that was done while the page runs: an editor opens it. Left out: what stands in `file`. */
+  source?: ShaderText;
   /** Of an effect on pictures, and not of a material: which inputs it reads besides the picture. */
   effect?: { inputs: readonly EffectInput[] };
   /** In the order of the structure `Settings`, each with its default. */

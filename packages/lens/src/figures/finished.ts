@@ -16,5 +16,5 @@ export async function finished(device: Device): Promise<void> {
     pixels.set(device, pixel);
   }
   device.submit();
-  await device.readTexture(pixel);
+  await device.readTexture(pixel, { blocks: true });
 }

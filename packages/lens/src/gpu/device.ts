@@ -59,8 +59,8 @@ export interface Device {
   copyExternalImage(texture: DeviceTexture, source: object): void;
   /** Fills the levels below the base. */
   generateMipmaps(texture: DeviceTexture): void;
-  /** Reads one picture of a texture back, tightly packed, top row first. */
-  readTexture(texture: DeviceTexture, at?: Subresource): Promise<TypedNumbers>;
+  /** Reads one picture of a texture back, tightly packed, top row first. The page goes on meanwhile. */
+  readTexture(texture: DeviceTexture, at?: ReadOptions): Promise<TypedNumbers>;
 
   /** Opens a pass; only one is open at a time, and nothing else may be called until its `end`. */
   beginRenderPass(options: RenderPassOptions): RenderPass;
@@ -187,6 +187,12 @@ export type TextureShape = '2d' | 'cube' | '2d-array';
 export interface Subresource {
   level?: number;
   layer?: number;
+}
+
+/** What is read back. */
+export interface ReadOptions extends Subresource {
+  /** Has the page stand still until it is there, where the interface can (WebGL2): for whoever measures times. Default false. */
+  blocks?: boolean;
 }
 
 export interface TextureOptions {

@@ -22,6 +22,7 @@ export function compileGraphShader<S = Record<string, unknown>>(
   let full: Promise<FullMaterial> | undefined;
   return {
     ...compileHooks<S>(wgsl, more),
+    source: { text, sources: more.sources },
     feeds: SHADER_FEEDS,
     full: () => (full ??= Promise.resolve().then(() => compileFullHooks(wgsl, more))),
   };

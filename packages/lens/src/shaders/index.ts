@@ -31,7 +31,7 @@ export function compileEffect<S = Record<string, unknown>>(
   options: CompileHooksOptions = {},
 ): MaterialShader<S> {
   const shader = compileHooks<S>(text, { file: 'effect.wgsl', ...options });
-  if (shader.effect) return shader;
+  if (shader.effect) return { ...shader, source: { text, sources: { ...options.sources } } };
   throw new LensError('effect/no-hook', `${shader.file} has no hook "effect"`, {
     hint: 'Write fn effect(p: Pixel, s: Settings) -> vec4f.',
     where: { file: shader.file },
@@ -52,6 +52,7 @@ export function compileMaterialShader<S = Record<string, unknown>>(
   let full: Promise<FullMaterial> | undefined;
   return {
     ...compileHooks<S>(text, options),
+    source: { text, sources: { ...options.sources } },
     feeds: SHADER_FEEDS,
     full: () => (full ??= Promise.resolve().then(() => compileFullHooks(text, options))),
   };

@@ -28,6 +28,7 @@ import {
   textureBytes,
 } from '../sizes.js';
 import { Living } from '../living.js';
+import { readBack } from './read-back.js';
 import {
   blendFactor,
   blendOperation,
@@ -401,31 +402,28 @@ export class Webgl2Device implements api.Device {
     this.gl.generateMipmap(target);
   }
 
-  readTexture(texture: api.DeviceTexture, at: api.Subresource = {}): Promise<api.TypedNumbers> {
+  async readTexture(texture: api.DeviceTexture, at: api.ReadOptions = {}): Promise<api.TypedNumbers> {
     checkSubresource(texture, at);
     checkAlive(texture, 'read');
     const { gl } = this;
     const { external, isCanvas, isDepth } = texture as Webgl2Texture;
-    if (isDepth) return Promise.reject(depthCannotBeRead(texture));
+    if (isDepth) throw depthCannotBeRead(texture);
     const width = levelSize(texture.width, at.level ?? 0);
     const height = levelSize(texture.height, at.level ?? 0);
     gl.bindFramebuffer(gl.FRAMEBUFFER, this.framebuffers.of([{ texture, ...at }], undefined));
-    const isFloat = external.type === gl.FLOAT;
     const isPacked = texture.format === 'rgb10a2unorm';
-    if (isPacked) {
-      const words = new Uint32Array(width * height);
-      gl.readPixels(0, 0, width, height, gl.RGBA, external.type, words);
-      return Promise.resolve(words);
-    }
-    const out = isFloat ? new Float32Array(width * height * 4) : new Uint8Array(width * height * 4);
-    gl.readPixels(0, 0, width, height, gl.RGBA, isFloat ? gl.FLOAT : gl.UNSIGNED_BYTE, out);
-    if (isCanvas) turnOver(out, width * 4, height);
+    const isFloat = external.type === gl.FLOAT;
+    const Numbers = isFloat ? Float32Array : Uint8Array;
+    const out = isPacked ? new Uint32Array(width * height) : new Numbers(width * height * 4);
+    const type = isPacked ? external.type : isFloat ? gl.FLOAT : gl.UNSIGNED_BYTE;
+    await readBack(gl, width, height, type, out, at.blocks);
+    if (isCanvas) turnOver(out as Uint8Array, width * 4, height); // a canvas has bytes
     const parts = FORMAT_PARTS[texture.format];
-    if (parts === 4) return Promise.resolve(out);
+    if (parts === 4 || isPacked) return out;
     // Of one or two numbers a pixel, the others are filled up.
-    const cut = isFloat ? new Float32Array(width * height * parts) : new Uint8Array(width * height * parts);
+    const cut = new Numbers(width * height * parts);
     for (let i = 0; i < cut.length; i++) cut[i] = out[Math.floor(i / parts) * 4 + (i % parts)]!; // in range
-    return Promise.resolve(cut);
+    return cut;
   }
 
   beginRenderPass(options: api.RenderPassOptions): api.RenderPass {

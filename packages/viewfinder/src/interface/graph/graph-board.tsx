@@ -6,10 +6,11 @@ import { type GraphCommand, inputAt, inputFor, putIntoLink } from '../../logic/g
 import { CARD, type CardPlace, heightOf, keyOf, meets } from '../../logic/graph/graph-layout.js';
 import type { GraphSession } from '../../logic/graph/graph-session.js';
 import { farFrom } from '../../logic/graph/link-routes.js';
+import { FarCard } from './far-card.js';
 import { CardSlot } from './graph-card.js';
 import { GraphFrame } from './graph-frame.js';
-import { GraphLinks, type Link, linksOf, outOf } from './graph-links.js';
-import { type GraphLook, zoomed } from './graph-look.js';
+import { GraphLinks, type Link, linksOf, outOf, PulledLink } from './graph-links.js';
+import { type GraphLook, isFarOff, zoomed } from './graph-look.js';
 import { GraphOverview } from './graph-overview.js';
 
 type Way = readonly (string | number)[];
@@ -54,8 +55,6 @@ interface GraphBoardProps {
 
 /** How near a card is put to a link to go into it, pixels. */
 const NEAR = 26;
-/** Below this size of the graph nothing on a card can be read, and cards are drawn without it. */
-const FAR = 0.2;
 const ORIGIN: CardPlace = { x: 0, y: 0 };
 
 /** Cards and links, moved and joined by hand. */
@@ -80,6 +79,9 @@ export function GraphBoard({
   const [hand, setHand] = useState<Hand | undefined>(undefined);
   const [size, setSize] = useState({ width: 0, height: 0 });
   const { board: graph, types } = session;
+  // A value that is being typed stays where it is.
+  const { activeElement } = (board.current?.getRootNode() ?? document) as ShadowRoot;
+  const isFar = isFarOff(look) && !activeElement?.closest('.card-input');
   const resized = useRef(onSize);
   resized.current = onSize;
   useLayoutEffect(() => {
@@ -197,22 +199,37 @@ export function GraphBoard({
   };
   const slots = useMemo(
     () =>
-      cards.map((card) => (
-        <CardSlot
-          key={keyOf(card)}
-          isChosen={!card.isHook && session.chosen.has(card.name)}
-          card={card}
-          place={placeOf(keyOf(card))}
-          session={session}
-          picture={card.isHook ? undefined : pictures.get(card.name)}
-          value={card.isHook ? '' : (values.get(card.name) ?? '')}
-          onFault={onFault}
-          onGrab={(event) => grab.current(card, event)}
-          onPull={(event) => pull.current(card.name, event)}
-          onUnplug={(path, from, event) => pull.current(from, event, path)}
-        />
-      )),
-    [cards, pictures, placeOf, session, values],
+      cards.map((card) => {
+        const isChosen = !card.isHook && session.chosen.has(card.name);
+        const place = placeOf(keyOf(card));
+        const picture = card.isHook ? undefined : pictures.get(card.name);
+        const onGrab = (event: PointerEvent): void => grab.current(card, event);
+        if (isFar)
+          return <FarCard key={keyOf(card)} {...{ card, isChosen, place, session, picture, onGrab }} />;
+        return (
+          <CardSlot
+            key={keyOf(card)}
+            {...{ card, isChosen, place, session, picture, onGrab, onFault }}
+            value={card.isHook ? '' : (values.get(card.name) ?? '')}
+            onPull={(event) => pull.current(card.name, event)}
+            onUnplug={(path, from, event) => pull.current(from, event, path)}
+          />
+        );
+      }),
+    [cards, isFar, pictures, placeOf, session, values],
+  );
+  const putInto = useRef<(link: Link, event: MouseEvent) => void>(() => undefined);
+  putInto.current = (link, event) => onAdding({ ...onBoard(event), from: link.from, into: link.path });
+  const lines = useMemo(
+    () => (
+      <GraphLinks
+        links={links}
+        chosen={new Set(session.chosen)}
+        isFar={isFar}
+        onInto={(link, event) => putInto.current(link, event)}
+      />
+    ),
+    [chosen, isFar, links, session],
   );
   return (
     <div
@@ -265,20 +282,19 @@ export function GraphBoard({
       onPointerUp={drop}
       onPointerCancel={() => setHand(undefined)}
     >
-      <div
-        class={look.scale < FAR ? 'world far' : 'world'}
-        style={{ transform: `translate(${look.x}px, ${look.y}px) scale(${look.scale})` }}
-      >
+      <div class="world" style={{ transform: `translate(${look.x}px, ${look.y}px) scale(${look.scale})` }}>
         {Object.entries(graph.frames ?? {}).map(([name, { nodes }]) => (
           <GraphFrame key={name} name={name} nodes={nodes} cards={cards} placeOf={placeOf} />
         ))}
-        <GraphLinks
-          links={links}
-          chosen={session.chosen}
-          pulled={hand?.type === 'link' ? [outOf(placeOf(hand.from)), hand] : undefined}
-          onInto={(link, event) => onAdding({ ...onBoard(event), from: link.from, into: link.path })}
-        />
-        {slots}
+        {lines}
+        {hand?.type === 'link' && <PulledLink from={outOf(placeOf(hand.from))} to={hand} />}
+        {isFar ? (
+          <svg class="far-cards" width="1" height="1">
+            {slots}
+          </svg>
+        ) : (
+          slots
+        )}
         {hand?.type === 'choose' && <div class="choosing" style={boxStyle(hand.from, hand)} />}
       </div>
       <GraphOverview

@@ -8,6 +8,11 @@ export interface GraphLook {
   scale: number;
 }
 
+/** Below this size nothing on a card can be read, and cards are drawn without it. */
+const FAR = 0.2;
+export const isFarOff = ({ scale }: GraphLook): boolean => scale < FAR;
+const [LEAST, MOST] = [0.02, 1.6] as const;
+
 /** Shows all of it. @param width pixels of the board */
 export function lookAtAll(
   cards: readonly Card[],
@@ -26,7 +31,7 @@ export function lookAtAll(
 
 /** Nearer or farther, about a place of the board that stays. */
 export function zoomed(look: GraphLook, at: CardPlace, by: number): GraphLook {
-  const scale = Math.min(1.6, Math.max(0.1, look.scale * by));
+  const scale = Math.min(MOST, Math.max(LEAST, look.scale * by));
   const share = scale / look.scale;
   return { scale, x: at.x - (at.x - look.x) * share, y: at.y - (at.y - look.y) * share };
 }

@@ -28,7 +28,7 @@ export function GraphOverview({
   placeOf,
   width,
 }: GraphOverviewProps): JSX.Element | null {
-  const { foot, left, rects, right, scale, top } = useMemo(
+  const { boxes, foot, left, right, scale, top } = useMemo(
     () => littleOf(cards, chosen, placeOf),
     // What is chosen changes in place, and the places with it.
     [cards, placeOf],
@@ -62,7 +62,8 @@ export function GraphOverview({
         if (event.currentTarget.hasPointerCapture(event.pointerId)) go(event);
       }}
     >
-      {rects}
+      <path d={boxes.others} />
+      <path class="chosen" d={boxes.chosen} />
       <rect
         class="seen"
         x={(seen.x - left) * scale}
@@ -74,27 +75,29 @@ export function GraphOverview({
   );
 }
 
-/** A box to each card, and what they take together. */
+/** A box to each card, and what they take together. They are lines of two paths: a thousand elements would be slow to make and to paint. */
 function littleOf(
   cards: readonly Card[],
   chosen: ReadonlySet<string>,
   placeOf: (key: string) => CardPlace,
-): Record<'left' | 'top' | 'right' | 'foot' | 'scale', number> & { rects: JSX.Element[] } {
+): Record<'left' | 'top' | 'right' | 'foot' | 'scale', number> & {
+  boxes: Record<'chosen' | 'others', string>;
+} {
   const all = cards.map((card) => ({ card, ...placeOf(keyOf(card)), height: heightOf(card) }));
-  const left = Math.min(...all.map(({ x }) => x));
-  const top = Math.min(...all.map(({ y }) => y));
-  const right = Math.max(...all.map(({ x }) => x + CARD.width));
-  const foot = Math.max(...all.map(({ height, y }) => y + height));
+  let [left, top, right, foot] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (const { height, x, y } of all) {
+    left = Math.min(left, x);
+    top = Math.min(top, y);
+    right = Math.max(right, x + CARD.width);
+    foot = Math.max(foot, y + height);
+  }
   const scale = Math.min(WIDTH / (right - left), HEIGHT / (foot - top));
-  const rects = all.map(({ card, height, x, y }) => (
-    <rect
-      key={keyOf(card)}
-      class={!card.isHook && chosen.has(card.name) ? 'chosen' : ''}
-      x={(x - left) * scale}
-      y={(y - top) * scale}
-      width={CARD.width * scale}
-      height={height * scale}
-    />
-  ));
-  return { foot, left, rects, right, scale, top };
+  const boxes = { chosen: '', others: '' };
+  const across = (CARD.width * scale).toFixed(1);
+  for (const { card, height, x, y } of all) {
+    const kind = !card.isHook && chosen.has(card.name) ? 'chosen' : 'others';
+    const from = `${((x - left) * scale).toFixed(1)} ${((y - top) * scale).toFixed(1)}`;
+    boxes[kind] += `M${from}h${across}v${(height * scale).toFixed(1)}h-${across}z`;
+  }
+  return { boxes, foot, left, right, scale, top };
 }

@@ -42,7 +42,7 @@ import { useCosts, usePreview, useProbe } from './graph-hooks.js';
 import { usePictureLight, usePictures } from './picture-hooks.js';
 import { GraphHead, type GraphView } from './graph-head.js';
 import { GraphList } from './graph-list.js';
-import { type GraphLook, lookAtAll } from './graph-look.js';
+import { type GraphLook, isFarOff, lookAtAll } from './graph-look.js';
 import { WgslView } from './wgsl-view.js';
 
 interface GraphPanelProps {
@@ -59,6 +59,9 @@ const NOTHING = { width: 0, height: 0 };
 /** How far arrows move cards, and with shift. */
 const STEP = 10;
 const LEAP = 50;
+
+/** So many pictures give a look at the whole from far off. */
+const ENOUGH = 100;
 
 /** A graph as cards with links between them, live: what is changed is seen in the picture at once. */
 export function GraphPanel({
@@ -111,8 +114,12 @@ export function GraphPanel({
   });
   const values = probed.words;
   inSight.current = () => {
-    const names = seenNodes(cards, places, look, board.current?.getBoundingClientRect() ?? NOTHING);
-    return new Set(opened === undefined ? names : names.map((name) => `${opened}/${name}`));
+    const near = seenNodes(cards, places, look, board.current?.getBoundingClientRect() ?? NOTHING);
+    const names = opened === undefined ? near : near.map((name) => `${opened}/${name}`);
+    // From far off little is seen of pictures: those that there are do.
+    const pictured = names.filter((name) => pictures.seen.has(name)).length;
+    if (isFarOff(look) && pictured >= Math.min(names.length, ENOUGH)) return pictures.seen;
+    return new Set(names);
   };
   const placeOf = (key: string): CardPlace => places.get(key) ?? { x: 0, y: 0 };
   const fault = (said: string): void => editor.say(said);

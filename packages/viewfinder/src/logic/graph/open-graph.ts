@@ -5,10 +5,14 @@ import type { Shaded } from './shaded.js';
 
 /** What the shader of a material, or of an effect, came of, as far as an editor can take it: a graph, or hooks in WGSL that become one. */
 export function graphSource(shaded: Shaded | undefined): 'graph' | 'wgsl' | undefined {
-  const file = shaded?.shader?.file;
+  const { file, source } = shaded?.shader ?? {};
+  if (source) return isGraphText(source.text) ? 'graph' : 'wgsl';
   if (file === undefined) return undefined;
   return isGraphName(file) ? 'graph' : file.endsWith('.wgsl') ? 'wgsl' : undefined;
 }
+
+/** Graphs are JSON with comments, hooks never begin so. */
+const isGraphText = (text: string): boolean => /^(?:\s|\/\/.*|\/\*[^]*?\*\/)*\{/.test(text);
 
 /** A graph that is open, with what the server knows of its file. */
 export interface OpenGraph {
@@ -22,20 +26,24 @@ export interface OpenGraph {
 }
 
 /**
- * Opens the graph of a material, or of an effect: out of the project, where a server saves; else by its address. Hooks in WGSL become a graph beside them.
+ * Opens the graph of a material, or of an effect: out of the project, where a server saves; else as the page compiled it, or by its address. Hooks in WGSL
+ * become a graph beside them.
  *
  * @throws Error with why not
  */
 export async function openGraph(shaded: Shaded, client: SaveClient, base: string): Promise<OpenGraph> {
-  const file = shaded.shader?.file ?? '';
-  const read = async (path: string): Promise<{ text: string; version: string | undefined }> => {
+  const { file = '', source } = shaded.shader ?? {};
+  const read = async (path: string): Promise<{ text: string; version?: string }> => {
+    const given = path === file ? source?.text : source?.sources[path];
     if (client.isThere) {
       const found = await client.find(path);
-      if (found.ok) return { text: found.value.text, version: found.value.version };
+      // Another file may be called so.
+      if (found.ok && (given ?? found.value.text) === found.value.text) return found.value;
     }
+    if (given !== undefined) return { text: given };
     const response = await fetch(new URL(path, base));
     if (!response.ok) throw new Error(`${path} is not to be had: ${response.status}`);
-    return { text: await response.text(), version: undefined };
+    return { text: await response.text() };
   };
   const { text, version } = await read(file);
   const sources = await readShaderSources(file, text, (path) =>
@@ -44,9 +52,9 @@ export async function openGraph(shaded: Shaded, client: SaveClient, base: string
       () => undefined,
     ),
   );
-  if (isGraphName(file)) return { session: new GraphSession(text, file, sources), version };
+  if (isGraphText(text)) return { session: new GraphSession(text, file, sources), version };
   const made = writeGraph(graphOf(text, { file, sources }));
-  const session = new GraphSession(made, file.replace(/\.wgsl$/, '.graph.json'), sources);
+  const session = new GraphSession(made, `${file.replace(/\.wgsl$/, '')}.graph.json`, sources);
   return { session, version: version === undefined ? undefined : null, madeOf: file };
 }
 
