@@ -1,5 +1,8 @@
+import { type ChildProcess, spawn } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { readGraph } from '@umber-lens/core/graphs';
+import { closeBrowser, hideWebgpu, newPage } from '../browser/stage.js';
 import { temporaryFolder } from '../folders.js';
 import { umberCommand } from './run.js';
 
@@ -136,4 +139,48 @@ test('shader --bare writes a whole shader for pages of any kind, of graphs and o
   ]);
   const terms = await umberCommand('shader', path('terms.wgsl'), '--to', 'glsl', '--bare');
   expect([terms.code, terms.err]).toEqual([1, expect.stringContaining('--bare is for hooks')]);
+});
+
+describe('serve opens the editor on the graphs of the figurehead and the glass float', () => {
+  let child: ChildProcess;
+  let address = '';
+  beforeAll(async () => {
+    child = spawn(
+      process.execPath,
+      ['packages/cli/dist/umber.js', 'serve', 'examples/varnish', '--port', '0'],
+      { env: { ...process.env, NODE_OPTIONS: '', NO_COLOR: '1' } },
+    );
+    await new Promise<void>((ready) =>
+      child.stdout!.on('data', (data: Buffer) => {
+        address = /http:\/\/[^\s/]+/.exec(data.toString())?.[0] ?? address;
+        if (address) ready();
+      }),
+    );
+  });
+  afterAll(async () => {
+    child.kill();
+    await closeBrowser();
+  });
+
+  test.each(['painted.graph.json', 'salt.graph.json'])(
+    '%s: each node has a card and a picture',
+    async (file) => {
+      const page = await newPage({ viewport: { width: 1280, height: 800 } });
+      const errors: string[] = [];
+      page.on('pageerror', (error) => errors.push(String(error)));
+      await page.addInitScript(hideWebgpu);
+      await page.goto(`${address}/?file=${file}`);
+      const names = Object.keys(readGraph(readFileSync(join('examples/varnish', file), 'utf8')).nodes ?? {});
+      expect(names.length).toBeGreaterThan(5);
+      for (const name of names)
+        await page
+          .getByRole('group', { name: `node ${name}`, exact: true })
+          .locator('canvas')
+          .waitFor();
+      const footer = page.getByRole('region', { name: 'graph' }).locator('footer');
+      expect(await footer.innerText()).not.toMatch(/error/i);
+      expect(errors).toEqual([]);
+      await page.close();
+    },
+  );
 });
