@@ -82,7 +82,6 @@ export async function movingBoxes(browser: Browser, backend: 'webgl2' | 'webgpu'
   return rows;
 }
 
-/** Scenes of 100,000 nodes of which little changes, and scenes seen more than once a frame. */
 /** What the viewfinder costs the page that it stands over, while nothing is chosen. */
 export async function viewedPage(browser: Browser): Promise<Row> {
   const page = await isolatedPage(browser, await bundle('viewed', 'iife'));
@@ -167,6 +166,7 @@ export async function largeGraph(browser: Browser): Promise<Row[]> {
   );
 }
 
+/** Scenes of 100,000 nodes of which little changes, and scenes seen more than once a frame. */
 export async function largeScenes(browser: Browser): Promise<Row[]> {
   const page = await isolatedPage(browser, await bundle('large', 'iife'));
   const times = await page.evaluate(

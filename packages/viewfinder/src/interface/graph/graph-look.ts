@@ -13,6 +13,22 @@ const FAR = 0.2;
 export const isFarOff = ({ scale }: GraphLook): boolean => scale < FAR;
 const [LEAST, MOST] = [0.02, 1.6] as const;
 
+/** What cards take together. */
+export function extentOf(
+  cards: readonly Card[],
+  placeOf: (key: string) => CardPlace,
+): Record<'left' | 'top' | 'right' | 'foot', number> {
+  let [left, top, right, foot] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (const card of cards) {
+    const { x, y } = placeOf(keyOf(card));
+    left = Math.min(left, x);
+    top = Math.min(top, y);
+    right = Math.max(right, x + CARD.width);
+    foot = Math.max(foot, y + heightOf(card));
+  }
+  return { left, top, right, foot };
+}
+
 /** Shows all of it. @param width pixels of the board */
 export function lookAtAll(
   cards: readonly Card[],
@@ -20,11 +36,8 @@ export function lookAtAll(
   width: number,
   height: number,
 ): GraphLook | undefined {
-  const all = cards.map((card) => ({ ...placeOf(keyOf(card)), height: heightOf(card) }));
-  if (all.length === 0) return undefined;
-  const [left, top] = [Math.min(...all.map(({ x }) => x)), Math.min(...all.map(({ y }) => y))];
-  const right = Math.max(...all.map(({ x }) => x + CARD.width));
-  const foot = Math.max(...all.map(({ height: tall, y }) => y + tall));
+  if (cards.length === 0) return undefined;
+  const { foot, left, right, top } = extentOf(cards, placeOf);
   const scale = Math.min(1, (width - 40) / (right - left), (height - 40) / (foot - top));
   return { scale, x: 20 - left * scale, y: 20 - top * scale };
 }

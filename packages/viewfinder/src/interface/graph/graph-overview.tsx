@@ -2,7 +2,7 @@ import type { JSX } from 'preact';
 import { useMemo } from 'preact/hooks';
 import type { Card } from '../../logic/graph/graph-cards.js';
 import { CARD, type CardPlace, heightOf, keyOf } from '../../logic/graph/graph-layout.js';
-import type { GraphLook } from './graph-look.js';
+import { extentOf, type GraphLook } from './graph-look.js';
 
 const WIDTH = 148;
 const HEIGHT = 88;
@@ -83,21 +83,15 @@ function littleOf(
 ): Record<'left' | 'top' | 'right' | 'foot' | 'scale', number> & {
   boxes: Record<'chosen' | 'others', string>;
 } {
-  const all = cards.map((card) => ({ card, ...placeOf(keyOf(card)), height: heightOf(card) }));
-  let [left, top, right, foot] = [Infinity, Infinity, -Infinity, -Infinity];
-  for (const { height, x, y } of all) {
-    left = Math.min(left, x);
-    top = Math.min(top, y);
-    right = Math.max(right, x + CARD.width);
-    foot = Math.max(foot, y + height);
-  }
+  const { foot, left, right, top } = extentOf(cards, placeOf);
   const scale = Math.min(WIDTH / (right - left), HEIGHT / (foot - top));
   const boxes = { chosen: '', others: '' };
   const across = (CARD.width * scale).toFixed(1);
-  for (const { card, height, x, y } of all) {
+  for (const card of cards) {
+    const { x, y } = placeOf(keyOf(card));
     const kind = !card.isHook && chosen.has(card.name) ? 'chosen' : 'others';
     const from = `${((x - left) * scale).toFixed(1)} ${((y - top) * scale).toFixed(1)}`;
-    boxes[kind] += `M${from}h${across}v${(height * scale).toFixed(1)}h-${across}z`;
+    boxes[kind] += `M${from}h${across}v${(heightOf(card) * scale).toFixed(1)}h-${across}z`;
   }
   return { boxes, foot, left, right, scale, top };
 }

@@ -46,6 +46,17 @@ fn surface(p: Fragment) -> Surface { var s = surfaceDefaults(p); s.roughness = t
   expect((await openGraph(effect, nothing, NOBODY)).session.graph.hooks.effect).toBeDefined();
 });
 
+test.each([
+  [
+    'wgsl',
+    `${'/'.repeat(200)}\n${'/* a * b */ '.repeat(40)}\nfn surface(p: Fragment) -> Surface { return surfaceDefaults(p); }`,
+  ],
+  ['graph', `${'/'.repeat(200)}\n${'/* a * b */ '.repeat(40)}\n${RIM}`],
+])('comments ahead of a text, whatever they look like, leave it %s', (kind, text) => {
+  const compile = kind === 'graph' ? compileGraphShader : compileMaterialShader;
+  expect(graphSource({ shader: compile(text) })).toBe(kind);
+});
+
 test('a file of the project is taken that has the same text, and not another of its name', async () => {
   const rim: Shaded = { shader: compileGraphShader(RIM, { file: 'rim.graph.json' }) };
   const same = await openGraph(rim, serving({ 'rim.graph.json': RIM }), NOBODY);

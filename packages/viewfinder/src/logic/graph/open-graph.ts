@@ -11,8 +11,9 @@ export function graphSource(shaded: Shaded | undefined): 'graph' | 'wgsl' | unde
   return isGraphName(file) ? 'graph' : file.endsWith('.wgsl') ? 'wgsl' : undefined;
 }
 
-/** Graphs are JSON with comments, hooks never begin so. */
-const isGraphText = (text: string): boolean => /^(?:\s|\/\/.*|\/\*[^]*?\*\/)*\{/.test(text);
+/** Graphs are JSON with comments, hooks never begin so. Each comment can be read in one way alone: a line of slashes takes no longer. */
+const isGraphText = (text: string): boolean =>
+  /^(?:\s|\/\/[^\n]*(?:\n|$)|\/\*(?:[^*]|\*(?!\/))*\*\/)*\{/.test(text);
 
 /** A graph that is open, with what the server knows of its file. */
 export interface OpenGraph {
