@@ -12,12 +12,12 @@ const ESCAPE = /\u001b\[(\d+)m/;
 const folder = 'docs/screenshots';
 mkdirSync(folder, { recursive: true });
 const umber = (...args) =>
-  execFileSync(process.execPath, ['packages/cli/dist/umber.js', ...args], {
+  execFileSync(process.execPath, ['packages/cli/bin/umber.mjs', ...args], {
     encoding: 'utf8',
     env: { ...process.env, FORCE_COLOR: '1' },
   });
 const umberIn = (cwd, ...args) =>
-  execFileSync(process.execPath, [resolve('packages/cli/dist/umber.js'), ...args], {
+  execFileSync(process.execPath, [resolve('packages/cli/bin/umber.mjs'), ...args], {
     cwd,
     encoding: 'utf8',
     env: { ...process.env, FORCE_COLOR: '1' },
@@ -63,7 +63,7 @@ if (wants('compare')) {
   const args = ['compare', tug, '--with', 'shadows', '--turns', '12', '--size', '320x200'];
   const { stdout } = spawnSync(
     process.execPath,
-    ['packages/cli/dist/umber.js', 'budget', tug, '--draws', '20', '--triangles', '20k', '--gpu-mb', '1'],
+    ['packages/cli/bin/umber.mjs', 'budget', tug, '--draws', '20', '--triangles', '20k', '--gpu-mb', '1'],
     {
       encoding: 'utf8',
       env: { ...process.env, FORCE_COLOR: '1' },
@@ -90,7 +90,7 @@ if (wants('check')) {
     '.cache/rim.wgsl',
     rim.replace('fresnel(facing,', 'fresnel(facin,').replace('uv * 2 - 1', 'uv * 2 - 1u'),
   );
-  const args = ['packages/cli/dist/umber.js', 'check', '.cache/rim.wgsl'];
+  const args = ['packages/cli/bin/umber.mjs', 'check', '.cache/rim.wgsl'];
   const { stdout } = spawnSync(process.execPath, args, {
     encoding: 'utf8',
     env: { ...process.env, FORCE_COLOR: '1' },

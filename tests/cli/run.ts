@@ -10,7 +10,7 @@ export interface Run {
 /** Runs the built command as a process of its own. */
 export function umberCommand(...args: string[]): Promise<Run> {
   const start = performance.now();
-  const child = spawn(process.execPath, ['packages/cli/dist/umber.js', ...args], {
+  const child = spawn(process.execPath, ['packages/cli/bin/umber.mjs', ...args], {
     env: { ...process.env, NODE_OPTIONS: '' },
   });
   let [out, err] = ['', ''];

@@ -16,7 +16,7 @@ import { trimCommand } from './commands/trim.js';
 import { reportFailure } from './report/failure.js';
 import { systemError } from './report/write-output.js';
 
-const { version } = createRequire(import.meta.url)('../package.json') as { version: string };
+const { version } = createRequire(import.meta.url)('@umber-lens/cli/package.json') as { version: string };
 
 const program = new Command('umber')
   .description('Looks into 3D models and shaders, and draws both without a screen.')
