@@ -38,6 +38,7 @@ const shared = {
 export default {
   testTimeout: 300_000, // against what hangs, not against slow machines
   maxWorkers: 2,
+  testSequencer: '<rootDir>/scripts/test-order.mjs',
   // What suites leave behind makes each collection of garbage dearer, and numbers of the heap say less: a worker begins anew.
   workerIdleMemoryLimit: '700MB',
   projects: [

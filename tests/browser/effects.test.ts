@@ -306,7 +306,7 @@ const limitOf = ({ colorInterpolation, type }: Effect): number =>
 describe.each<Backend>(['webgl2', 'webgpu'])(
   "effects are those of the browser's filters on %s",
   (backend) => {
-    const held = testPage({ as: backend });
+    const held = testPage({ as: backend, filters: true });
 
     test('each by itself', async () => {
       const lists = SINGLE.map((effect) => [effect]);

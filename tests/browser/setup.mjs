@@ -33,6 +33,20 @@ export default async function setup() {
     define: { 'import.meta.url': '""' },
     logLevel: 'warning',
   });
+  // What projects of tests are served with: in one piece, as Vite makes it of packages that a project has installed.
+  await build({
+    entryPoints: {
+      'umber-lens': join(root, 'packages/lens/dist/index.js'),
+      shaders: join(root, 'packages/lens/dist/shaders/index.js'),
+      viewfinder: join(root, 'packages/viewfinder/dist/index.js'),
+    },
+    outdir: join(root, '.cache/served'),
+    bundle: true,
+    splitting: true,
+    format: 'esm',
+    target: 'es2022',
+    logLevel: 'warning',
+  });
   const site = await preview({
     root: join(root, 'examples'),
     plugins: [

@@ -6,6 +6,7 @@ import type * as Umber from 'umber-lens';
 import type * as Device from 'umber-lens/device';
 import type * as Figures from 'umber-lens/figures';
 import type * as Shaders from 'umber-lens/shaders';
+import { findChromium, OFFSCREEN_FLAGS } from '../../packages/cli/src/host/chromium.js';
 
 declare global {
   /** The whole library, as the page of `openPage` has it. */
@@ -39,6 +40,16 @@ export async function newPage(options: Parameters<Browser['newPage']>[0] = {}): 
   return page;
 }
 
+/** A page of a browser of its own, which ends with it. */
+async function filteringPage(viewport: { width: number; height: number }): Promise<Page> {
+  const args = OFFSCREEN_FLAGS.filter((flag) => flag !== '--disable-gpu-compositing');
+  const own = await chromium.launch({ executablePath: findChromium(), args });
+  const page = await own.newPage({ viewport });
+  page.setDefaultTimeout(240_000);
+  page.on('close', () => void own.close());
+  return page;
+}
+
 export async function closeBrowser(): Promise<void> {
   await browser?.close();
   browser = undefined;
@@ -55,12 +66,14 @@ export function site(path: string): string {
 /**
  * A page of 320 x 200 with the library under `umber` and a canvas that fills it. A WebGPU canvas cannot be had
  * in a browser without a window, so WebGPU is hidden unless the test asks for it. `expects` are messages that the
- * browser gives by itself where a test provokes them.
+ * browser gives by itself where a test provokes them. With `filters` the browser's own filters are computed by the driver: without it, it
+ * blurs by boxes.
  */
 export async function openPage(
-  options: { webgpu?: boolean; as?: Backend; expects?: RegExp } = {},
+  options: { webgpu?: boolean; as?: Backend; expects?: RegExp; filters?: boolean } = {},
 ): Promise<{ page: Page; errors: string[] }> {
-  const page = await newPage({ viewport: { width: 320, height: 200 } });
+  const viewport = { width: 320, height: 200 };
+  const page = await (options.filters ? filteringPage(viewport) : newPage({ viewport }));
   const errors: string[] = [];
   page.on('pageerror', (error) => errors.push(String(error)));
   page.on('console', (message) => {

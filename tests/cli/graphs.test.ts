@@ -147,7 +147,7 @@ describe('serve opens the editor on the graphs of the figurehead and the glass f
   beforeAll(async () => {
     child = spawn(
       process.execPath,
-      ['packages/cli/dist/umber.js', 'serve', 'examples/varnish', '--port', '0'],
+      ['packages/cli/bin/umber.mjs', 'serve', 'examples/varnish', '--port', '0'],
       { env: { ...process.env, NODE_OPTIONS: '', NO_COLOR: '1' } },
     );
     await new Promise<void>((ready) =>

@@ -12,7 +12,7 @@ const bytesOf = (file: string): Uint8Array => new Uint8Array(readFileSync(file))
 
 /** Standard input in, standard output out. */
 function piped(input: Uint8Array, ...args: string[]): Promise<{ code: number | null; out: Buffer }> {
-  const child = spawn(process.execPath, ['packages/cli/dist/umber.js', 'recast', ...args], {
+  const child = spawn(process.execPath, ['packages/cli/bin/umber.mjs', 'recast', ...args], {
     env: { ...process.env, NODE_OPTIONS: '' },
   });
   const parts: Buffer[] = [];

@@ -17,6 +17,21 @@ export interface EditedProject {
 export const pause = (milliseconds: number): Promise<void> =>
   new Promise((done) => setTimeout(done, milliseconds));
 
+/** Opens the viewfinder by its key, which is lost where the page has not all of its scripts yet, or is loaded anew just then. */
+export async function openByKey(page: Page): Promise<void> {
+  const tree = page.getByRole('tree', { name: 'nodes' });
+  for (let i = 0; i < 4; i++) {
+    await page.waitForLoadState();
+    await page.keyboard.press('Alt+v');
+    const isOpen = await tree.waitFor({ timeout: 20_000 }).then(
+      () => true,
+      () => false,
+    );
+    if (isOpen) return;
+  }
+  throw new Error('the viewfinder does not open');
+}
+
 /**
  * Before the tests of a file: a project in `folder`, served, opened, and drawing. Its `main.ts` counts `drawn`. What is
  * thrown in the page and caught by nobody fails the test.
@@ -31,9 +46,9 @@ export function editedProject(
 
   beforeAll(async () => {
     const alias = {
-      '@umber-lens/viewfinder': resolve('packages/viewfinder/dist/index.js'),
-      'umber-lens/shaders': resolve('packages/lens/dist/shaders/index.js'),
-      'umber-lens': resolve('packages/lens/dist/index.js'),
+      '@umber-lens/viewfinder': resolve('.cache/served/viewfinder.js'),
+      'umber-lens/shaders': resolve('.cache/served/shaders.js'),
+      'umber-lens': resolve('.cache/served/umber-lens.js'),
     };
     const served: Record<string, string> = {
       'vite.config.mjs': `import { ${plugins.join(', ')} } from ${JSON.stringify(pathToFileURL(resolve('packages/vite/dist/index.js')).href)};

@@ -315,7 +315,7 @@ test('packed meshes and textures are unpacked by a worker, built and served', as
   const crate = join(folder, 'public', 'crate.glb');
   const packing = spawnSync(process.execPath, [
     ...[
-      'packages/cli/dist/umber.js',
+      'packages/cli/bin/umber.mjs',
       'recast',
       'examples/public/models/crate.glb',
       crate,
