@@ -214,4 +214,94 @@ describe.each<Backend>(['webgl2', 'webgpu'])('what lies on something on %s', (ba
       refused: expect.stringContaining('the overlays of a node are no materials'),
     });
   });
+
+  test.each(['plain', 'deferred', ...(backend === 'webgpu' ? ['chosen on the GPU'] : [])])(
+    'overlays of a swarm lie over its instances as over nodes, whatever their level: %s',
+    async (around) => {
+      const { pictures, draws } = await held.page.evaluate(async (kind) => {
+        const { box, createMaterial, compileMaterialShader, openLens, Scene, Swarm } = umber;
+        const lens = await openLens(undefined, { antialias: false, onMessage: () => undefined });
+        if (kind === 'deferred') lens.view.renderPath = 'deferred';
+        if (kind === 'chosen on the GPU') lens.view.culling.gpu = true;
+        const target = lens.createTarget({ width: 64, height: 32 });
+        const geometry = box({ width: 0.4, height: 0.4, depth: 0.4 });
+        const coarse = box({ width: 0.3, height: 0.3, depth: 0.3 });
+        const material = { unlit: true, baseColorFactor: [1, 0, 0, 1] as [number, number, number, number] };
+        const rim = createMaterial(
+          compileMaterialShader(
+            'struct InstanceSettings { glow: f32 } fn outputColor(c: vec4f, p: Fragment, instance: InstanceSettings) -> vec4f { return vec4f(0, instance.glow, 1 - p.normal.z, 0.5); }',
+          ),
+          { unlit: true, alphaMode: 'blend' },
+        );
+        const far = { ...material, baseColorFactor: [0, 0, 1, 1] as [number, number, number, number] };
+        const translations = Array.from({ length: 24 }, (_, i) => [
+          (Math.floor(i / 3) - 3.5) * 0.5,
+          ((i % 3) - 1) * 0.5,
+          i % 2 === 0 ? 0 : -0.2,
+        ]);
+        const glow = translations.map((_, i) => (i % 5) / 4);
+        const seen: number[][] = [];
+        const counts: number[] = [];
+        for (const way of ['swarm', 'nodes']) {
+          const scene = new Scene({ clearColor: [0.1, 0.1, 0.1, 1] });
+          // Both levels at once, by the second row of cubes; the far one goes without.
+          for (const [level, overlays] of [
+            [{ geometry, material }, undefined],
+            [{ geometry: coarse, material: far }, []],
+          ] as const) {
+            const mine = translations.filter(([, y]) => (y === 0) === (level.geometry === coarse));
+            const own = glow.filter((_, i) => (translations[i]![1] === 0) === (level.geometry === coarse));
+            if (way === 'swarm')
+              scene.createNode({
+                mesh: new Swarm({
+                  levels: [overlays ? { ...level, overlays: [...overlays] } : level],
+                  overlays: [rim],
+                  transforms: { translations: mine.flat() },
+                  ...(overlays ? {} : { settings: { glow: own } }),
+                }),
+              });
+            else
+              mine.forEach((translation, i) =>
+                scene.createNode({
+                  translation: translation as [number, number, number],
+                  settings: { glow: own[i]! },
+                  mesh: { ...level, overlays: overlays ? [...overlays] : [rim] },
+                }),
+              );
+          }
+          const camera = scene.createNode({
+            translation: [0, 0, 3],
+            camera: { type: 'orthographic', xmag: 2, ymag: 1, znear: 0.1, zfar: 10 },
+          });
+          await lens.load(scene);
+          lens.draw(scene, camera, { target });
+          counts.push(lens.ledger.draws);
+          seen.push([...(await target.read())]);
+        }
+        lens.dispose();
+        return { pictures: seen, draws: counts };
+      }, around);
+      const [swarm, nodes] = pictures as [number[], number[]];
+      expect(new Set(swarm.map((value) => value >> 4)).size).toBeGreaterThan(6);
+      expect(Math.max(...swarm.map((value, i) => Math.abs(value - nodes[i]!)))).toBeLessThanOrEqual(2);
+      // The near shape and what lies over it, and the far one.
+      expect(draws).toEqual([3, 3]);
+    },
+  );
+
+  test('what lies over a swarm is a list of materials', async () => {
+    const refused = await held.page.evaluate(() => {
+      const { box, Swarm } = umber;
+      try {
+        return new Swarm({
+          geometry: box(),
+          overlays: { unlit: true } as never,
+          transforms: { translations: [0, 0, 0] },
+        }).count;
+      } catch (error) {
+        return String(error);
+      }
+    });
+    expect(refused).toContain('the overlays of the swarm are no materials');
+  });
 });

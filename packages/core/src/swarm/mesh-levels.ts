@@ -1,5 +1,6 @@
 import type { Mesh } from '../scene/components.js';
-import { Swarm, type SwarmLevel } from './swarm.js';
+import { Swarm } from './swarm.js';
+import type { SwarmLevel } from './swarm-options.js';
 
 /** A mesh as it is drawn from some size on. */
 export interface MeshLevel {

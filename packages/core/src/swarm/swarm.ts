@@ -1,19 +1,9 @@
 import { SpanLog } from '../columns/span-log.js';
-import { watchOptions } from '#watch';
 import { LensError } from '../errors/lens-error.js';
 import { type Geometry, vertexCount } from '../geometry/geometry.js';
-import type { Material } from '../material/material.js';
-import type { MaterialShader } from '../material/shader-types.js';
-import { boundsCenter, type Bounds, boundsRadius, emptyBounds, growBounds } from '../math/bounds.js';
+import { type Bounds, boundsRadius } from '../math/bounds.js';
 import type { Mesh, Primitive } from '../scene/components.js';
-import { marginOf } from '../scene/margins.js';
-import {
-  checkLength,
-  countTransforms,
-  TRANSFORM_FLOATS,
-  type InstanceTransforms,
-  writeTransform,
-} from './instance-transforms.js';
+import { TRANSFORM_FLOATS, type InstanceTransforms, writeTransform } from './instance-transforms.js';
 import { repeated, repeatsFor } from './repeat.js';
 import {
   type CopyBox,
@@ -24,55 +14,17 @@ import {
   type SwarmInput,
   type SwarmLayout,
 } from './swarm-layout.js';
+import {
+  checkedThinning,
+  HEAD,
+  MOST_LEVELS,
+  shapesOf,
+  type SwarmDensity,
+  swarmInput,
+  type SwarmLevel,
+  type SwarmOptions,
+} from './swarm-options.js';
 import type { Tiles } from './tiles.js';
-
-/** One way to draw an instance, for a range of sizes on the screen. */
-export interface SwarmLevel extends Primitive {
-  // Left out, its material is the swarm's.
-  /**
-   * Pixels that the sphere around an instance is high at least, for this level to be drawn; 0 for the last one. Up to a quarter
-   * more, it and the next are drawn into each other, each in its share of the pixels.
-   */
-  minPixels?: number;
-}
-
-/** How instances that are small on the screen are thinned. */
-export interface SwarmDensity {
-  /** Below this many pixels of an instance's height some are left out: a share as the square of its height over these. */
-  minPixels: number;
-  /** Share that is always drawn. 0..1, default 0.05. */
-  minShare?: number;
-  /**
-   * How much wider, along X and Z of the geometry, the others become: 1 makes up for all that is left out, 0 for
-   * nothing. Default 0.5.
-   */
-  grow?: number;
-}
-
-export interface SwarmOptions extends Partial<Omit<Mesh, 'primitives'>> {
-  /** Share of the instances that are drawn, 0..1; `swarm.share` may be written to afterwards. Default 1. */
-  share?: number;
-  /** What is drawn of each instance. This, or `levels`, or `shapes`. */
-  geometry?: Geometry;
-  /** Nearest first, 4 at most. */
-  levels?: readonly SwarmLevel[];
-  /** Several shapes, each with its levels; `shapeOf` says which instance has which. */
-  shapes?: readonly (readonly SwarmLevel[])[];
-  /** Number of its shape, by instance. */
-  shapeOf?: ArrayLike<number>;
-  material?: Material;
-  /** Where the instances stand. */
-  transforms: InstanceTransforms;
-  /** 4 an instance: linear RGBA, by which the vertices' colour is multiplied. */
-  colors?: ArrayLike<number>;
-  /** Values for what the material's shader takes by instance (its `InstanceSettings`), by name, flat; others have their default. */
-  settings?: Readonly<Record<string, ArrayLike<number>>>;
-  density?: SwarmDensity;
-  /** Metres by which hooks move vertices at most, in an instance's own space. Default what the compiler found for the shader, or 0. */
-  boundsMargin?: number;
-  /** What the order of thinning is drawn from. Default 1. */
-  seed?: number;
-}
 
 declare module '../geometry/geometry.js' {
   interface Placements {
@@ -121,9 +73,6 @@ export interface SwarmShape {
   readonly order: Uint32Array;
 }
 
-export const MOST_LEVELS = 4;
-/** Steps of four floats of a shape's header. */
-const HEAD = 4;
 /** Sizes between a level's least pixels and this many times as much belong to two levels. */
 export const BAND = 1.25;
 
@@ -170,7 +119,8 @@ export class Swarm implements Mesh {
 
   /**
    * @param layout what `swarmInput` of the options was laid out to, where that was done elsewhere
-   * @throws LensError `swarm/length`, `swarm/levels`, `swarm/shape`, `swarm/number`, `swarm/density`
+   * @throws LensError `swarm/length`, `swarm/levels`, `swarm/shape`, `swarm/number`, `swarm/density`,
+   *   `swarm/overlays`
    */
   constructor(options: SwarmOptions, layout?: SwarmLayout) {
     if (options.name !== undefined) this.name = options.name;
@@ -195,7 +145,7 @@ export class Swarm implements Mesh {
     this.writeDetail();
     this.share = options.share ?? 1;
     shapes.forEach((levels, shape) =>
-      levels.forEach((level, number) => this.addPart(level, shape, number, options.material)),
+      levels.forEach((level, number) => this.addPart(level, shape, number, options)),
     );
   }
 
@@ -224,17 +174,23 @@ export class Swarm implements Mesh {
 
   /** A level as a primitive of its own: one draw call, or a part of one. */
   private addPart(
-    { minPixels: _, geometry, material, ...rest }: SwarmLevel,
+    { minPixels: _, geometry, material, overlays, ...rest }: SwarmLevel,
     shape: number,
     level: number,
-    ofAll: Material | undefined,
+    ofAll: Pick<SwarmOptions, 'material' | 'overlays'>,
   ): void {
     const times = this.shapes[shape]!.levels[level]!.repeats; // one each
     const part = new SwarmPart(this, shape, level, this.primitives.length, geometry);
     const drawn: Geometry = { ...repeated(geometry, times), bounds: this.bounds, placement: part };
     delete drawn.targets;
-    const own = material ?? ofAll;
-    this.primitives.push({ ...rest, geometry: drawn, ...(own ? { material: own } : {}) });
+    const own = material ?? ofAll.material;
+    const over = overlays ?? ofAll.overlays ?? [];
+    this.primitives.push({
+      ...rest,
+      geometry: drawn,
+      ...(own ? { material: own } : {}),
+      ...(over.length > 0 ? { overlays: [...over] } : {}),
+    });
   }
 
   /**
@@ -366,153 +322,4 @@ export class Swarm implements Mesh {
     this.log.add(first, ((float + floats + 3) >> 2) - first);
     this.version++;
   }
-}
-
-/** What a swarm is laid out from. @throws LensError as `Swarm` does */
-export function swarmInput(options: SwarmOptions): SwarmInput {
-  watchOptions('a swarm', options);
-  for (const level of [...(options.levels ?? []), ...(options.shapes ?? []).flat()])
-    watchOptions('a level of a swarm', level);
-  const { transforms, colors, seed = 1, settings = {} } = options;
-  const isGiven =
-    typeof (transforms as unknown) === 'object' && ('matrices' in transforms || 'translations' in transforms);
-  if (!isGiven)
-    throw new LensError('swarm/transforms', 'a swarm needs to know where its instances are', {
-      hint: 'Give `transforms`: { translations } of 3 numbers an instance, { matrices } of 12, or what a scatter helper gives.',
-    });
-  const count = countTransforms(transforms);
-  checkLength('colors', colors, count, [4]);
-  const thin = checkedThinning(options.density);
-  const shapes = shapesOf(options);
-  const all = shapes.flat();
-  const hookReach =
-    options.boundsMargin ??
-    Math.max(...all.map(({ geometry, material = options.material ?? {} }) => marginOf(geometry, material)));
-  const taken = settingsOf(options, shapes, count);
-  const own = taken.reduce((sum, { components }) => sum + components, 0);
-  const settingsAt = TRANSFORM_FLOATS + (colors ? 4 : 0);
-  // Instances that stand for others that are left out are wider.
-  const widest = thin ? (1 / thin.minShare) ** thin.grow : 1;
-  return {
-    transforms,
-    colors,
-    settings: taken.map(({ name, components, default: usual }) => ({
-      given: settings[name],
-      components,
-      usual: typeof usual === 'number' ? [usual] : usual,
-    })),
-    shapeOf: shapeNumbers(options, count, shapes.length),
-    shapes: shapes.map((levels) => ({
-      reach: Math.max(...levels.map(({ geometry }) => reachOf(geometry, widest))) + hookReach,
-      box: boxAround(levels),
-    })),
-    hookReach,
-    head: HEAD,
-    stride: Math.ceil((settingsAt + own) / 4),
-    colorAt: colors ? TRANSFORM_FLOATS : 0,
-    settingsAt,
-    seed,
-  };
-}
-
-/** Metres from a geometry's origin to the sphere around it, and through that, if it is so much wider along X and Z. */
-function reachOf({ bounds }: Geometry, wider: number): number {
-  const center = boundsCenter(bounds);
-  if (!Number.isFinite(center[0])) return 0;
-  const { min, max } = bounds;
-  const across = Math.hypot(...[0, 2].map((k) => Math.max(Math.abs(min[k]!), Math.abs(max[k]!)))); // three each
-  return Math.hypot(center[0]!, center[1]!, center[2]!) + boundsRadius(bounds) + (wider - 1) * across;
-}
-
-/** The box around all levels. */
-function boxAround(levels: readonly SwarmLevel[]): SwarmShape['box'] {
-  const bounds = emptyBounds();
-  for (const { geometry } of levels) {
-    growBounds(bounds, ...geometry.bounds.min);
-    growBounds(bounds, ...geometry.bounds.max);
-  }
-  const { min, max } = bounds;
-  const [x, y, z] = min.map((least, k) => Math.max(0, (max[k]! - least) / 2)) as [number, number, number]; // three each
-  return {
-    center: boundsCenter(bounds).map((c) => (Number.isFinite(c) ? c : 0)) as [number, number, number],
-    half: [x, y, z],
-  };
-}
-
-function shapesOf({ geometry, levels, shapes }: SwarmOptions): readonly (readonly SwarmLevel[])[] {
-  const all = shapes ?? [levels ?? (geometry ? [{ geometry }] : [])];
-  if (
-    all.length === 0 ||
-    all.length > 255 ||
-    all.some(({ length }) => length === 0 || length > MOST_LEVELS)
-  ) {
-    throw new LensError('swarm/levels', 'a swarm needs a geometry, or 1 to 4 levels a shape', {
-      hint: 'Give `geometry`, or `levels: [{ geometry, minPixels: 60 }, { geometry: coarse }]`.',
-    });
-  }
-  for (const one of all) {
-    one.forEach(({ minPixels = 0 }, i) => {
-      const before = i > 0 ? (one[i - 1]!.minPixels ?? 0) : Infinity; // i - 1 in range
-      const isLast = i === one.length - 1;
-      if ((isLast ? minPixels === 0 : minPixels > 0) && minPixels < before) return;
-      throw new LensError('swarm/levels', `level ${i} begins at ${minPixels} pixels`, {
-        hint: 'Levels come nearest first: each begins at fewer pixels than the one before, and the last at 0.',
-      });
-    });
-  }
-  return all;
-}
-
-function shapeNumbers({ shapeOf }: SwarmOptions, count: number, shapes: number): Uint8Array {
-  const numbers = new Uint8Array(count);
-  if (!shapeOf) return numbers;
-  checkLength('shapeOf', shapeOf, count, [1]);
-  for (let copy = 0; copy < count; copy++) {
-    const shape = shapeOf[copy]!; // checked
-    if (!(shape >= 0 && shape < shapes && Number.isInteger(shape))) {
-      throw new LensError('swarm/shape', `instance ${copy} has shape ${shape}`, {
-        hint: `There are ${shapes} shapes, numbered from 0.`,
-      });
-    }
-    numbers[copy] = shape;
-  }
-  return numbers;
-}
-
-function checkedThinning(thin: SwarmDensity | undefined): Required<SwarmDensity> | undefined {
-  if (!thin) return undefined;
-  const { minPixels, minShare: least = 0.05, grow: wider = 0.5 } = thin;
-  if (minPixels > 0 && minPixels < Infinity && least > 0 && least <= 1 && wider >= 0 && wider <= 1)
-    return { minPixels, minShare: least, grow: wider };
-  throw new LensError('swarm/density', `a swarm cannot have the density ${JSON.stringify(thin)}`, {
-    hint: '`minPixels` is above 0, `minShare` above 0 and at most 1, `grow` 0 to 1.',
-  });
-}
-
-/** What the materials' shaders take by instance, in the order in which they read it. */
-function settingsOf(
-  { material, settings = {} }: SwarmOptions,
-  shapes: readonly (readonly SwarmLevel[])[],
-  count: number,
-): MaterialShader['instanceSettings'] {
-  const lists = shapes.flat().map((level) => (level.material ?? material)?.shader?.instanceSettings ?? []);
-  const taken = lists.find(({ length }) => length > 0) ?? [];
-  const names = taken.map(({ name }) => name);
-  if (lists.some((list) => list.length > 0 && list.some(({ name }, i) => name !== names[i])))
-    throw new LensError('swarm/settings', 'the materials of the swarm take different settings by instance', {
-      hint: 'Give their shaders the same InstanceSettings.',
-    });
-  for (const [name, values] of Object.entries(settings)) {
-    const setting = taken.find((one) => one.name === name);
-    if (!setting) {
-      throw new LensError('swarm/settings', `the material takes no setting "${name}" by instance`, {
-        hint:
-          names.length > 0
-            ? `It takes ${names.join(', ')}.`
-            : 'Give its shader a structure InstanceSettings.',
-      });
-    }
-    checkLength(`settings.${name}`, values, count, [setting.components]);
-  }
-  return taken;
 }

@@ -110,6 +110,7 @@ export const SWARM_TABLE: Table = {
   shapes: given('Several shapes, each with its levels; `shapeOf` says which instance has which.'),
   shapeOf: given('Number of its shape, by instance.'),
   material: { line: 'What it is made of.', type: 'object' },
+  overlays: given('Materials that each instance is drawn with once more, over its own, in order.'),
   transforms: given('Where the instances stand.'),
   colors: given("4 an instance: linear RGBA, by which the vertices' color is multiplied."),
   settings: {
@@ -141,6 +142,7 @@ export const SWARM_TABLE: Table = {
 export const SWARM_LEVEL_TABLE: Table = {
   geometry: given('What is drawn.'),
   material: { line: 'What it is made of.', type: 'object' },
+  overlays: given('Materials over it, in order. Left out: those of the swarm.'),
   minPixels: positive('It is drawn where it is this high on the screen, or higher.', { unit: 'pixels' }),
   extras: given("Data of the user's own."),
   variants: given('Materials by the name of a variant.'),
