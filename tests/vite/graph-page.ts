@@ -1,5 +1,5 @@
 import type { Locator, Page } from 'playwright-core';
-import { pause } from './edited-project.js';
+import { openByKey, pause } from './edited-project.js';
 
 /** What a person does with a graph that is open, by roles and names. */
 export class GraphPage {
@@ -18,7 +18,7 @@ export class GraphPage {
   /** Opens the graph of the material of a node. */
   async open(node: string, material: string): Promise<void> {
     const tree = this.page.getByRole('tree', { name: 'nodes' });
-    if (!(await tree.isVisible())) await this.page.keyboard.press('Alt+v');
+    if (!(await tree.isVisible())) await openByKey(this.page);
     await this.page.getByRole('treeitem', { name: node, exact: true }).click();
     await this.button(`graph of material ${material}`).click();
     await this.page.getByRole('toolbar', { name: 'graph tools' }).waitFor();

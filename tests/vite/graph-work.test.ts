@@ -476,7 +476,41 @@ test('an effect shows its nodes on a picture, with numbers under the probe', asy
   const place = await page.evaluate(
     () => document.querySelector('canvas')!.getBoundingClientRect().toJSON() as DOMRect,
   );
-  await page.mouse.click(place.x + place.width * 0.25, place.y + place.height * 0.2);
-  await page.getByRole('status').filter({ hasText: 'an effect is probed on the pictures' }).waitFor();
+  // In the running picture: between the balls, and on one of them.
+  const told = async (name: string): Promise<number[]> =>
+    (await card(name).locator('code').innerText()).split(/ +/).map(Number).filter(Number.isFinite);
+  const near = (...numbers: number[]): number[] =>
+    numbers.map((number) => expect.closeTo(number, 2) as number);
+  const status = page.getByRole('status');
+  const probePicture = async (x: number, y: number): Promise<void> => {
+    const before = await status.innerText();
+    await page.mouse.click(place.x + place.width * x, place.y + place.height * y);
+    const said = await graph.until(
+      () => status.innerText(),
+      (text) => text !== before && text.includes('pixel'),
+    );
+    expect(said).toMatch(/^the probe is on pixel \d+, \d+$/);
+    await graph.finds('the script does not know');
+  };
+  await probePicture(0.5, 0.2);
+  // The scene's own color there, as screens show it, and half of it under the veil.
+  expect([await told('seen'), await told('far'), await told('veiled')]).toEqual([
+    near(0.152, 0.152, 0.19),
+    [1],
+    near(0.326, 0.326, 0.345),
+  ]);
+  await probePicture(0.68, 0.18);
+  const ball = await graph.until(
+    () => told('seen'),
+    ([red]) => red! > 0.25,
+  );
+  expect(ball[0]).toBeGreaterThan(0.25);
+  // What is changed is told anew, where the probe is: a flat view looks from a kilometre away.
+  await graph.enter('far: edge', '100000');
+  const isNear = await graph.until(
+    () => told('far'),
+    ([value]) => value === 0,
+  );
+  expect([isNear, await told('veiled')]).toEqual([[0], await told('seen')]);
   await button('probe').click();
 });

@@ -6,7 +6,7 @@ import sharp from 'sharp';
 import validator from 'gltf-validator';
 import type * as Umber from 'umber-lens';
 import { temporaryFolder } from '../folders.js';
-import { editedProject, pause } from './edited-project.js';
+import { editedProject, openByKey, pause } from './edited-project.js';
 
 const folder = temporaryFolder('viewfinder');
 const file = (name: string, text: string): void => writeFileSync(join(folder, name), text);
@@ -101,8 +101,7 @@ interface Staged {
 }
 
 async function open(): Promise<void> {
-  await page.keyboard.press('Alt+v');
-  await page.getByRole('tree', { name: 'nodes' }).waitFor();
+  await openByKey(page);
   await page.evaluate(
     async (path) => {
       // What the page opened.
@@ -112,7 +111,7 @@ async function open(): Promise<void> {
       const { lens, scene } = window as unknown as Running;
       Object.assign(window, { viewfinder: await openViewfinder(lens, scene) });
     },
-    `/@fs${resolve('packages/viewfinder/dist/index.js')}`,
+    `/@fs${resolve('.cache/served/viewfinder.js')}`,
   );
 }
 
@@ -128,9 +127,14 @@ const pixels = async (): Promise<Buffer> => {
   }
   return last;
 };
-/** The most that two pictures differ by in a channel, of 255. */
-const difference = (a: Buffer, b: Buffer): number =>
-  a.reduce((most, byte, i) => Math.max(most, Math.abs(byte - b[i]!)), 0);
+/** The most that the picture differs by in a channel, of 255, from what it is to be again. */
+const difference = async (wanted: Buffer, allowed = 0): Promise<number> => {
+  let most = Infinity;
+  // What a page draws first may be without what it loads meanwhile.
+  for (let i = 0; i < 20 && most > allowed; i++)
+    most = (await pixels()).reduce((so, byte, at) => Math.max(so, Math.abs(byte - wanted[at]!)), 0);
+  return most;
+};
 
 test('the plugin opens it by a key over the running page; a lamp is placed by handles and numbers, saved, and there after a reload', async () => {
   await open();
@@ -195,7 +199,7 @@ test('the plugin opens it by a key over the running page; a lamp is placed by ha
   await open();
   expect(await seen(({ scene }) => scene.get('spot light').light!.intensity)).toBe(400);
   // Places are written to a tenth of a millimetre.
-  expect(difference(await pixels(), before)).toBeLessThan(6);
+  expect(await difference(before, 5)).toBeLessThan(6);
 });
 
 test('what code made is found as a literal; what a loop made goes into adjustments', async () => {
@@ -298,7 +302,7 @@ test('shapes are blocked out, named, colored, duplicated, grouped; 100 steps bac
       [...scene.root.descendants()].map(({ path }) => path).filter((path) => !path.startsWith('removed')),
     ),
   ).toEqual(nodes);
-  expect(difference(await pixels(), before)).toBe(0);
+  expect(await difference(before)).toBe(0);
   expect(read('stage.sheet.json')).toBe(text);
 });
 

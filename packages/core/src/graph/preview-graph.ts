@@ -62,19 +62,7 @@ export function previewGraph(graph: Graph, options: CompileGraphOptions = {}): P
     nodes,
     hooks: { outputColor: [0, 0, 0, 1] },
   };
-  const { types } = tryCompileGraph(base, options).compiled;
-  // What is wrong, and what names it, has no type.
-  for (const name of Object.keys(graph.nodes ?? {})) if (!types.has(name)) delete nodes[name];
-  const shown = Object.keys(graph.nodes ?? {}).filter((name) => colorOf(name, types.get(name)));
-  // Each a step of its own, so that none lies deep within another; marks are made once, of the one that is shown.
-  let chosen: GraphInput = [0, 0, 0];
-  for (const [i, name] of shown.entries()) {
-    nodes[`preview step ${i}`] = {
-      call: 'select',
-      in: [chosen, colorOf(name, types.get(name))!, { call: '==', in: ['@instance.shownNode', i + 1] }], // looked at above
-    };
-    chosen = `@preview step ${i}`;
-  }
+  const { chosen, shown } = oneShown(graph, base, nodes, '@instance.shownNode', options);
   const isShown = graph.hooks.effect !== undefined;
   const outputColor = {
     call: 'previewMarked',
@@ -82,6 +70,35 @@ export function previewGraph(graph: Graph, options: CompileGraphOptions = {}): P
   };
   const { compiled, faults } = tryCompileGraph({ ...base, hooks: { outputColor } }, options);
   return faults.some(({ severity }) => severity === 'error') ? undefined : { compiled, nodes: shown };
+}
+
+/**
+ * Has one of a graph's nodes shown, by a number: the first is 1. Each is a step of its own, so that none lies deep within another.
+ *
+ * @param base what it is compiled with
+ * @param nodes of `base`: those that nobody can show go, steps come
+ * @returns what is shown, three numbers; and the names of what can be
+ */
+export function oneShown(
+  graph: Graph,
+  base: Graph,
+  nodes: Record<string, GraphValue>,
+  number: GraphInput,
+  options: CompileGraphOptions,
+): { chosen: GraphInput; shown: readonly string[] } {
+  const { types } = tryCompileGraph(base, options).compiled;
+  // What is wrong, and what names it, has no type.
+  for (const name of Object.keys(graph.nodes ?? {})) if (!types.has(name)) delete nodes[name];
+  const shown = Object.keys(graph.nodes ?? {}).filter((name) => colorOf(name, types.get(name)));
+  let chosen: GraphInput = [0, 0, 0];
+  for (const [i, name] of shown.entries()) {
+    nodes[`preview step ${i}`] = {
+      call: 'select',
+      in: [chosen, colorOf(name, types.get(name))!, { call: '==', in: [number, i + 1] }], // looked at above
+    };
+    chosen = `@preview step ${i}`;
+  }
+  return { chosen, shown };
 }
 
 /** A node as a color; undefined of what is none. */

@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { holds } from '../../../../tests/holds.js';
 import { randomGraph, RANDOM_CALLS } from '../../../../tests/random-graph.js';
 import { checkHooks, linkHooks } from '../shading/check-hooks.js';
 import { compileWgsl, runWgsl } from '../wgsl/index.js';
@@ -74,8 +75,12 @@ const close = (a: unknown, b: unknown): boolean => {
   );
 };
 
+/** With one zero: WGSL may lose its sign, and a document has no -0. */
+const unsigned = (value: unknown): unknown =>
+  JSON.parse(JSON.stringify(value, (_, one: unknown) => (Number.isNaN(one) ? 'NaN' : one)));
+
 test('random graphs are right by the compiler; node by node and as a whole they compute the same, and so do they after a trip through WGSL', () => {
-  fc.assert(
+  holds(
     fc.property(fc.array(fc.nat(1000), { minLength: 20, maxLength: 80 }), (chances) => {
       const graph = randomGraph(chances);
       const compiled = compileGraph(graph);
@@ -88,11 +93,12 @@ test('random graphs are right by the compiler; node by node and as a whole they 
         if (!name.includes('/'))
           expect([name, value, close(value, known.get(name))]).toEqual([name, value, true]);
       const back = compileGraph(graphOf(compiled.wgsl));
-      expect(evaluateGraph(back, 'surface', { p: P }, { settings: SETTINGS }).gives).toEqual(whole.gives);
+      const again = evaluateGraph(back, 'surface', { p: P }, { settings: SETTINGS });
+      expect(unsigned(again.gives)).toEqual(unsigned(whole.gives));
       // A trip more changes nothing.
       expect(compileGraph(graphOf(back.wgsl)).wgsl).toBe(back.wgsl);
     }),
-    { numRuns: Number(process.env['RUNS'] ?? 25), endOnFailure: true },
+    { numRuns: 25, endOnFailure: true },
   );
 });
 

@@ -45,13 +45,15 @@ export class GraphPictures {
   /** What the pictures are of. */
   private drawnOf = '';
   /** What the pictures are on now. */
-  placed: ShapeParts | undefined;
+  private placed: ShapeParts | undefined;
   /** The shape that was asked for last, and what of: made once. */
   private known: { of: PictureShape | Geometry; shape: ShapeParts } | undefined;
   /** Pictures beside each other. */
   private across = 8;
   private isBusy = false;
   private isOver = false;
+  /** Counts how often shapes were put there: those of before are gone. */
+  placings = 0;
 
   constructor(private readonly lens: Lens) {
     this.camera = this.scene.createNode({ translation: [0, 0, 5] });
@@ -130,6 +132,7 @@ export class GraphPictures {
     }
     this.across = across;
     for (const node of this.shown.splice(0)) node.remove();
+    this.placings++;
     for (const [i, number] of numbers.entries()) {
       const place = [(i % across) * 2 + 1 - across, across - 1 - Math.floor(i / across) * 2, 0] as const;
       const holder = this.scene.createNode({

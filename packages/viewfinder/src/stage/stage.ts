@@ -109,6 +109,18 @@ export class Stage implements LensTool {
     return this.page?.camera;
   }
 
+  /** What the page draws its picture with, but for where to. */
+  get pageOptions(): DrawOptions {
+    const {
+      clear: _clear,
+      scissor: _scissor,
+      target: _target,
+      viewport: _viewport,
+      ...rest
+    } = this.page?.options ?? {};
+    return rest;
+  }
+
   /** Where the canvas lies on the screen, CSS pixels, as it did at the last frame. */
   place = new DOMRect();
 
@@ -230,7 +242,7 @@ export class Stage implements LensTool {
     }
     if (through === 'own') editor.own.place(this.ownCamera);
     // The whole canvas, whatever part of it the page draws into.
-    const { clear: _clear, scissor: _scissor, viewport: _viewport, ...rest } = options ?? {};
+    const rest = this.pageOptions;
     const eye = this.camera;
     const hasGrid = this.aids.has('grid');
     lens.drawPast(page.scene, eye, {

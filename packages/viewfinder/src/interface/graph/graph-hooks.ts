@@ -19,6 +19,7 @@ import type { Shaded } from '../../logic/graph/shaded.js';
 import { GpuValues } from '../../stage/gpu-values.js';
 import type { GraphPictures } from '../../stage/graph-pictures.js';
 import type { PictureShape } from '../../stage/picture-shapes.js';
+import { probeEffectAt, type ProbedPixel } from '../../stage/probe-effect.js';
 import { type ProbedHit, probeScene } from '../../stage/probe-scene.js';
 import type { Stage } from '../../stage/stage.js';
 
@@ -99,18 +100,54 @@ export function useProbe({
 }): ProbeUse {
   const [onPictures, setOnPictures] = useState<Probe>({ x: 0.35, y: -0.35 });
   const [hit, setHit] = useState<ProbedHit | undefined>(undefined);
+  /** Of an effect: where the running picture was probed. */
+  const [pixel, setPixel] = useState<(ProbedPixel & { of: unknown; at: [number, number] }) | undefined>(
+    undefined,
+  );
   const [isProbing, setProbing] = useState(false);
   const [gpu, setGpu] = useState<{ of: unknown; values: ReadonlyMap<string, readonly number[]> } | undefined>(
     undefined,
   );
   const gpuValues = useMemo(() => new GpuValues(lens), [lens]);
   useEffect(() => () => gpuValues.dispose(), [gpuValues]);
+  // Settings are written to in place.
+  const settings = JSON.stringify(numbersOf(shaded.settings));
+  /** Another where the effect is another. */
+  const state = useMemo(() => ({}), [session.graph, settings]);
+  const latest = useRef(state);
+  latest.current = state;
+  const asks = useRef(0);
+  /** What was probed in the scene or the picture counts no more, and what is still asked is not waited for. */
+  const forget = (): void => {
+    setHit(undefined);
+    setPixel(undefined);
+    asks.current++;
+  };
+  const probePixel = (x: number, y: number, isAgain = false): void => {
+    const of = latest.current;
+    const number = ++asks.current;
+    probeEffectAt(lens, editor.scene, stage, session, shaded, x, y).then(
+      (found) => {
+        // It was put elsewhere meanwhile, or taken away.
+        if (number !== asks.current) return;
+        const isTold = typeof found !== 'string';
+        setPixel(isTold ? { ...found, of, at: [x, y] } : undefined);
+        if (!isAgain) editor.say(isTold ? `the probe is on pixel ${found.x}, ${found.y}` : found);
+      },
+      (error: Error) => editor.say(error.message),
+    );
+  };
+  useEffect(() => {
+    if (!pixel || pixel.of === state) return;
+    const timer = setTimeout(() => probePixel(...pixel.at, true), REST);
+    return () => clearTimeout(timer);
+  }, [pixel, state]);
   // At once: the next click counts.
   useLayoutEffect(() => {
     if (!isProbing) return;
     stage.probing = (x, y) => {
       if (session.graph.hooks.effect !== undefined) {
-        editor.say('an effect is probed on the pictures of its nodes: click on one');
+        probePixel(x, y);
         return;
       }
       void probeScene(lens, editor.scene, stage, x, y).then(
@@ -126,33 +163,36 @@ export function useProbe({
     return () => {
       stage.probing = stage.probed = undefined;
       stage.touch();
-      setHit(undefined);
+      forget();
     };
-  }, [editor, isProbing, lens, session, stage]);
-  // Settings are written to in place.
-  const settings = JSON.stringify(numbersOf(shaded.settings));
+  }, [editor, isProbing, lens, session, shaded, stage]);
   const time = stage.heldTime ?? 0;
   const conditions = useMemo(() => ({ light, time }), [light, time]);
   // A ball is one by its formula; others are as they are drawn.
-  const { placed } = pictures;
+  const { placings } = pictures;
   const onShape = useMemo(
     () => (shape === 'ball' ? undefined : pictures.probe(onPictures)),
-    [onPictures, pictures, placed, shape],
+    [onPictures, pictures, placings, shape],
   );
+  // It may be taken away meanwhile, by whom ever.
+  const alive = [hit, onShape].find((one) => one?.node.isAlive);
+  // What the graph was is not what it is.
+  const told = pixel?.of === state ? pixel : undefined;
   const computed = useMemo(() => {
-    const seen = hit ?? onShape;
-    if (!seen && shape !== 'ball') return new Map<string, unknown>();
+    // The GPU alone has the picture.
+    if (told) return new Map<string, unknown>();
+    if (!alive && shape !== 'ball') return new Map<string, unknown>();
     return valuesAt(
       preview,
-      seen ? probedInScene(seen, seen.camera, seen.at, conditions) : probedOnBall(onPictures, conditions),
+      alive ? probedInScene(alive, alive.camera, alive.at, conditions) : probedOnBall(onPictures, conditions),
       JSON.parse(settings) as Record<string, unknown>,
       session.file,
       conditions,
     );
-  }, [conditions, hit, onPictures, onShape, preview, session, settings, shape]);
+  }, [conditions, alive, onPictures, preview, session, settings, shape, told]);
   // The GPU is asked where the probe was put, once; and again, where the graph became another meanwhile.
   const asked = useRef<Probe | ProbedHit>(onPictures);
-  const place = hit ?? (shape === 'ball' ? onPictures : onShape);
+  const place = alive ?? (shape === 'ball' ? onPictures : undefined);
   const now = useRef({ computed, conditions, place, preview });
   now.current = { computed, conditions, place, preview };
   useEffect(() => {
@@ -175,16 +215,16 @@ export function useProbe({
     () =>
       withGpu(
         onBoard(computed, opened),
-        gpu?.of === computed ? onBoard(gpu.values, opened) : undefined,
+        told ? onBoard(told.values, opened) : gpu?.of === computed ? onBoard(gpu.values, opened) : undefined,
         types,
       ),
-    [compiled, computed, gpu, opened],
+    [compiled, computed, gpu, opened, told],
   );
   return {
     isProbing,
     setProbing,
     putOnPictures: (place) => {
-      setHit(undefined);
+      forget();
       setOnPictures(place);
     },
     probed,

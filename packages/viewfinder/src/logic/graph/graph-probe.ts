@@ -183,7 +183,8 @@ export function withGpu(
     const value = values.get(name);
     if (value === undefined) {
       found.alone.push(name);
-      words.set(name, `${told} on the GPU`);
+      // Where all are the GPU's it is said once.
+      words.set(name, values.size > 0 ? `${told} on the GPU` : told);
     } else if ([value].flat().every((part, k) => k >= parts || isNear(Number(part), drawn[k]!)))
       found.same.push(name); // k < parts
     else {
