@@ -52,7 +52,7 @@ export async function seedlings(): Promise<Seedling[]> {
 function recast(option: string): Uint8Array {
   const { stdout } = spawnSync(process.execPath, [
     ...[
-      'packages/cli/dist/umber.js',
+      'packages/cli/bin/umber.mjs',
       'recast',
       'examples/public/models/crate.glb',
       '-',

@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { holds } from '../../../../tests/holds.js';
 import {
   box,
   type CameraView,
@@ -69,7 +70,7 @@ test('an orthographic view is widened to its target, never stretched', () => {
 
 test('framing holds every corner of a box, and one of them near the edge', () => {
   const number = fc.double({ min: -1, max: 1, noNaN: true });
-  fc.assert(
+  holds(
     fc.property(
       fc.tuple(number, number, number),
       fc.tuple(number, number, number),
@@ -135,7 +136,7 @@ test('a node is framed by its vertices, not by the empty corners of its box', ()
 
 test('radix sort agrees with a comparison sort', () => {
   const key = fc.nat(0x3fffff);
-  fc.assert(
+  holds(
     fc.property(fc.array(fc.tuple(fc.nat(5), key), { maxLength: 300 }), (keys) => {
       const high = Uint32Array.from(keys, ([h]) => h);
       const low = Uint32Array.from(keys, ([, l]) => l);
@@ -173,7 +174,7 @@ test('what the view excludes is left out, what touches it is kept', () => {
 
 test('culling agrees with projecting a cloud of points, under any transform', () => {
   const number = fc.double({ min: -4, max: 4, noNaN: true });
-  fc.assert(
+  holds(
     fc.property(fc.tuple(number, number, number), fc.tuple(number, number, number), (translation, scale) => {
       const scene = new Scene();
       const cameraNode = scene.createNode({ camera: perspective });

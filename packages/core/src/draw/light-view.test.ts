@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { holds } from '../../../../tests/holds.js';
 import {
   type CameraView,
   createCameraView,
@@ -62,7 +63,7 @@ const way = fc
   .map((v) => unit(v as Vec3));
 
 test('a cascade holds all of its slice, from whatever side light comes', () => {
-  fc.assert(
+  holds(
     fc.property(
       way,
       way,

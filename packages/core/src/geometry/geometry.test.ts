@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { holds } from '../../../../tests/holds.js';
 import {
   asTriangles,
   attributeFloats,
@@ -248,7 +249,7 @@ test('strips and fans become the triangles they stand for', () => {
 
 test('the hull of random points holds them all and is closed', () => {
   const coordinate = fc.double({ min: -1, max: 1, noNaN: true });
-  fc.assert(
+  holds(
     fc.property(
       fc.array(fc.tuple(coordinate, coordinate, coordinate), { minLength: 8, maxLength: 40 }),
       (points) => {

@@ -1,6 +1,7 @@
 import type { quat, vec3 } from 'gl-matrix';
 import { mat4 } from 'gl-matrix';
 import fc from 'fast-check';
+import { holds } from '../../../../tests/holds.js';
 import type { LensError } from '../engine.js';
 import {
   box,
@@ -45,7 +46,7 @@ const transform = fc.record({
 });
 
 test('world transforms agree with 4x4 products, under rotation with non-uniform and negative scale', () => {
-  fc.assert(
+  holds(
     fc.property(fc.array(transform, { minLength: 1, maxLength: 5 }), (chain) => {
       const scene = new Scene();
       let parent: SceneNode | undefined;
@@ -70,7 +71,7 @@ test('any order of creating, moving, re-parenting and removing leaves every worl
     b: fc.nat(40),
     transform,
   });
-  fc.assert(
+  holds(
     fc.property(fc.array(step, { maxLength: 60 }), (steps) => {
       const scene = new Scene();
       let nodes: SceneNode[] = [scene.createNode()];

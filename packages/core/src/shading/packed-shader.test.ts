@@ -1,5 +1,6 @@
 import type { CompiledShader } from '../material/shader-types.js';
 import fc from 'fast-check';
+import { holds } from '../../../../tests/holds.js';
 import { compileHooks, packFullHooks, packHooks } from './index.js';
 import { ownFullMesh, ownMesh, ownShadow } from './own-shaders.js';
 import { inLanguage, unpackShader } from './packed-shader.js';
@@ -7,7 +8,7 @@ import { deltaOf, textFrom } from './text-delta.js';
 
 test('a text comes out of its parts again', () => {
   const words = fc.array(fc.constantFrom('alpha beta gamma ', 'fn shade(p: vec3f) ', '{', '}', 'é', '"'));
-  fc.assert(
+  holds(
     fc.property(words, words, (a, b) => {
       const [base, text] = [a.join(''), b.join('')];
       expect(textFrom(base, deltaOf(base, text))).toBe(text);

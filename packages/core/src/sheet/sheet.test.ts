@@ -1,11 +1,13 @@
 import { jest } from '@jest/globals';
 import fc from 'fast-check';
+import { holds } from '../../../../tests/holds.js';
 import { assetFrom, type AssetNode } from '../formats/asset/asset.js';
 import { LensError } from '../errors/lens-error.js';
 import { placeAsset } from '../formats/asset/place.js';
 import { withSmoothNormals } from '../geometry/normals.js';
 import { sphere } from '../geometry/round-shapes.js';
 import type { Light } from '../scene/components.js';
+import { box } from '../geometry/flat-shapes.js';
 import { Scene } from '../scene/scene.js';
 import { SceneNode } from '../scene/scene-node.js';
 import { applySheet, sheetPlaceOf } from './apply-sheet.js';
@@ -144,7 +146,7 @@ describe('reading', () => {
   test('a thousand damaged ones end well', () => {
     const bytes = [...HARBOUR];
     const signs = ['{', '}', '[', ']', '"', ',', ':', '9', '-', 'e', 'null', '\u0000', '//', '/*', '\\'];
-    fc.assert(
+    holds(
       fc.property(
         fc.array(fc.tuple(fc.nat(bytes.length - 1), fc.constantFrom(...signs), fc.nat(12)), {
           minLength: 1,
@@ -162,7 +164,26 @@ describe('reading', () => {
     );
     expect(checkSheet('['.repeat(200_000)).map(({ code }) => code)).toEqual(['sheet/json']);
     const deep = `{"sheet":1,"nodes":[${'{"children":['.repeat(20_000)}${']}'.repeat(20_000)}]}`;
-    expect(checkSheet(deep)[0]!.summary).toContain('nested too deeply');
+    const [tooDeep] = checkSheet(deep);
+    expect(tooDeep!.summary).toContain('nested too deeply');
+    // Of a long place its two ends are told.
+    expect(tooDeep!.message).toMatch(/ at .*\/nodes\/0\/children\/0\/.*\.\.\..*\/children\/0/);
+    expect(tooDeep!.message.length).toBeLessThan(500);
+    expect(tooDeep!.where.pointer!.length).toBeGreaterThan(5000);
+  });
+
+  test('what is written can be read, however deep the tree; what could not is refused', () => {
+    const chain = (length: number): Scene => {
+      const scene = new Scene();
+      let parent = scene.root;
+      for (let i = 0; i < length; i++) parent = scene.createNode({ name: `link ${i}`, parent });
+      parent.setMesh({ geometry: box(), material: { baseColorFactor: [1, 0, 0, 1] } });
+      return scene;
+    };
+    const { sheet } = writeSheet(chain(490));
+    expect(checkSheet(JSON.stringify(sheet))).toEqual([]);
+    for (const length of [491, 20_000])
+      expect(() => writeSheet(chain(length))).toThrow(expect.objectContaining({ code: 'sheet/depth' }));
   });
 });
 
@@ -618,7 +639,7 @@ describe('writing', () => {
       nameNodes(sheet.nodes ?? []);
       return sheet;
     });
-    await fc.assert(
+    await holds(
       fc.asyncProperty(whole, async (sheet) => {
         const text = JSON.stringify(sheet);
         const faults = checkSheet(text);
@@ -648,7 +669,7 @@ describe('writing', () => {
 });
 
 test('degrees are turned about Y, then X, then Z, and come back', () => {
-  fc.assert(
+  holds(
     fc.property(
       fc.tuple(
         fc.integer({ min: -89, max: 89 }),

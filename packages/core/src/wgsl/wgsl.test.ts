@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { holds } from '../../../../tests/holds.js';
 import type { LensError } from '../engine.js';
 import {
   checkWgsl,
@@ -26,6 +27,19 @@ test('overrides that are left open take plain numbers on WebGL2', () => {
   expect(Object.keys(glsl.overrides)).toEqual(expect.arrayContaining(['rows', 'gain', 'isOn']));
   for (const conversion of ['uint(UMBER_rows)', 'float(UMBER_gain)', '= UMBER_isOn;'])
     expect(glsl.text).toContain(conversion);
+});
+
+test('what a setting leaves out stands behind the setting alone: drivers see no further', () => {
+  const text = `override isOn = false; override isCut = false; @group(0) @binding(0) var<uniform> by: vec4f;
+    fn dear(x: f32) -> bool { return sin(x) > by.x; }
+    @fragment fn f(@builtin(position) at: vec4f) -> @location(0) vec4f {
+      if isOn && isCut && dear(at.x) { discard; }
+      if isOn && dear(at.y) { return vec4f(1); } else { return vec4f(0.5); }
+    }`;
+  const glsl = toGlsl(compileWgsl(text), 'f').text.replace(/\s+/g, ' ');
+  expect(glsl).toMatch(/if \(\(?isOn\w* && isCut\w*\)?\) \{ if \(dear\w*\([^{]*\) \{ discard; \} \}/);
+  // What is done otherwise stays with the whole condition.
+  expect(glsl).toMatch(/if \(\(?isOn\w* && dear\w*\([^{]*\) \{ return/);
 });
 
 describe('messages', () => {
@@ -369,7 +383,7 @@ describe('it never hangs or crashes', () => {
   );
 
   test('sources changed anywhere give findings or a shader', () => {
-    fc.assert(
+    holds(
       fc.property(
         fc.constantFrom(...seeds),
         fc.array(fc.tuple(fc.nat(400), words, fc.nat(12)), { minLength: 1, maxLength: 5 }),
@@ -481,7 +495,7 @@ test.each([
 
 test('any cut and any letter put in or taken out is told, and never hangs or throws', () => {
   const text = SAMPLE;
-  fc.assert(
+  holds(
     fc.property(
       fc.nat(text.length),
       fc.nat(12),

@@ -1,10 +1,11 @@
 import fc from 'fast-check';
+import { holds } from '../../../../tests/holds.js';
 import { tilesOf } from './tiles.js';
 
 const sides = fc.integer({ min: 1, max: 2000 });
 
 test('tiles lie side by side: each pixel is kept once, and drawn with a margin', () => {
-  fc.assert(
+  holds(
     fc.property(
       sides,
       sides,

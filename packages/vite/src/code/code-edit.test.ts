@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { applyEdits, undoEdits, type TextEdit } from '@umber-lens/core/engine';
 import fc from 'fast-check';
+import { holds } from '../../../../tests/holds.js';
 import ts from 'typescript';
 import { callsIn, type NotedCall } from './calls.js';
 import { type CodeChange, codeEdit, staticValue } from './code-edit.js';
@@ -164,7 +165,7 @@ const VALUES: Record<string, fc.Arbitrary<unknown>> = {
 test('any changes of the sources of our examples, and back byte for byte', () => {
   expect(sources.length).toBeGreaterThan(5);
   let made = 0;
-  fc.assert(
+  holds(
     fc.property(
       fc.constantFrom(...sources),
       fc.nat(),

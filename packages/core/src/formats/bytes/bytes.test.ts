@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { holds } from '../../../../../tests/holds.js';
 import { TripleNumbers } from './grown.js';
 import { Lines } from './lines.js';
 import { numberIn, Words } from './words.js';
@@ -7,7 +8,7 @@ const bytesOf = (text: string): Uint8Array => new TextEncoder().encode(text);
 const read = (text: string): number => numberIn(bytesOf(text), 0, text.length);
 
 test('numbers are those that the engine reads, to the bit', () => {
-  fc.assert(
+  holds(
     fc.property(
       fc.double({ noNaN: true, noDefaultInfinity: true }),
       fc.integer({ min: 0, max: 20 }),

@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { holds } from '../../../../../tests/holds.js';
 import { LensError } from '../../errors/lens-error.js';
 import type { Panorama } from '../../light/panorama.js';
 import { readHdr, writeHdr } from './hdr.js';
@@ -12,7 +13,7 @@ const text = (lines: string, ...rest: number[]): Uint8Array =>
   Uint8Array.from([...new TextEncoder().encode(lines), ...rest]);
 
 test('what is written is read back within the half step of eight bits', () => {
-  fc.assert(
+  holds(
     fc.property(
       fc.integer({ min: 1, max: 40 }),
       fc.integer({ min: 1, max: 5 }),
@@ -85,7 +86,7 @@ test.each([
 
 test('damaged files end in an error or a picture, never otherwise', () => {
   const whole = writeHdr(panorama(24, 6, (i) => (i * 37) % 11));
-  fc.assert(
+  holds(
     fc.property(
       fc.array(fc.tuple(fc.nat(whole.length - 1), fc.nat(255)), { maxLength: 4 }),
       fc.nat(whole.length),

@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { holds } from '../../../../../tests/holds.js';
 import { parseJsonc } from '../../json/strict-json.js';
 import { checkSheet, readSheet } from '../read-sheet.js';
 import { same } from '../same.js';
@@ -333,7 +334,7 @@ const STYLES = [
 ];
 
 test('any changes: the text holds what they say, comments survive, and undoing gives it back byte for byte', () => {
-  fc.assert(
+  holds(
     fc.property(fc.constantFrom(...STYLES), seeds, (start, given) => {
       let text = start;
       const model = parse(text);
@@ -361,7 +362,7 @@ test('any changes: the text holds what they say, comments survive, and undoing g
 });
 
 test('several changes at once are the same as one after the other', () => {
-  fc.assert(
+  holds(
     fc.property(seeds, (given) => {
       const changes: SheetChange[] = [];
       let text = TEXT;
@@ -416,7 +417,7 @@ test('runs of changes of one kind are the same at once and one after the other, 
     '{ $1, $2$3, $4, 0] }',
   );
   let together = 0;
-  fc.assert(
+  holds(
     fc.property(
       fc.constantFrom(...STYLES, WIDE, lines, compact, compact.replaceAll(/\}(?=\n\s+\])/g, '},')),
       fc.array(run, { minLength: 1, maxLength: 4 }),
@@ -479,7 +480,7 @@ test('a thousand nodes are changed, taken away and put in, in one go', () => {
 });
 
 test('removed nodes leave the rest as it was', () => {
-  fc.assert(
+  holds(
     fc.property(fc.array(fc.nat(99), { minLength: 1, maxLength: 5 }), (numbers) => {
       let text = TEXT;
       const model = parse(text);
@@ -500,7 +501,7 @@ test('removed nodes leave the rest as it was', () => {
 });
 
 test('edits of edits are edits of the first text', () => {
-  fc.assert(
+  holds(
     fc.property(
       fc.string({ maxLength: 40 }),
       fc.array(fc.tuple(fc.nat(), fc.nat(6), fc.string({ maxLength: 4 })), { maxLength: 6 }),

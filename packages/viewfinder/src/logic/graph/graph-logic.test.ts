@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs';
 import { applyEdits, Scene } from '@umber-lens/core/engine';
 import { graphEdit, previewGraph, readGraph } from '@umber-lens/core/graphs';
 import fc from 'fast-check';
+import { holds } from '../../../../../tests/holds.js';
 import { cardsOf, formula, typedInput } from './graph-cards.js';
 import { byFlow, heightOf, keyOf, placesOf } from './graph-layout.js';
 import { offersOf } from './graph-offers.js';
@@ -74,7 +75,7 @@ test('random edits, taken back one by one, give the text back', () => {
     fc.tuple(fc.constant('remove'), fc.constantFrom('facing', 'rim'), fc.nat(1)),
     fc.tuple(fc.constant('move'), fc.constantFrom('facing', 'rim'), fc.nat(90)),
   );
-  fc.assert(
+  holds(
     fc.property(fc.array(change, { minLength: 1, maxLength: 4 }), (list) => {
       const session = new GraphSession(RIM, 'rim.graph.json');
       for (const [kind, node, number] of list)

@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { holds } from '../../../../../tests/holds.js';
 import { along, type Box, farFrom, pathOf, routeOf } from './link-routes.js';
 
 const card = (x: number, y: number): Box => ({ x, y, width: 208, height: 120 });
@@ -29,7 +30,7 @@ test('a link is a curve where nothing is in the way, and goes around what is', (
 
 test('cards in rows and columns: no link crosses one, whatever it joins', () => {
   const boxes = Array.from({ length: 24 }, (_, i) => card((i % 6) * 270, Math.floor(i / 6) * 150));
-  fc.assert(
+  holds(
     fc.property(fc.nat(23), fc.nat(23), (a, b) => {
       fc.pre(boxes[a]!.x < boxes[b]!.x);
       const from = { x: boxes[a]!.x + 208, y: boxes[a]!.y + 22 };

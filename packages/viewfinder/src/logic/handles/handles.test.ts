@@ -1,5 +1,6 @@
 import { axisAngle, Scene } from '@umber-lens/core/engine';
 import fc from 'fast-check';
+import { holds } from '../../../../../tests/holds.js';
 import {
   alongAxis,
   angleAbout,
@@ -21,7 +22,7 @@ const vector = fc.tuple(
 const direction = vector.filter((v) => length(v) > 0.5).map(unit);
 
 test('the place on an axis is the one that is nearest to the line of sight, by search', () => {
-  fc.assert(
+  holds(
     fc.property(vector, direction, vector, direction, (origin, ray, from, axis) => {
       fc.pre(Math.abs(dot(ray, axis)) < 0.98);
       const found = alongAxis({ origin, direction: ray }, from, axis)!; // not along it
@@ -39,7 +40,7 @@ test('the place on an axis is the one that is nearest to the line of sight, by s
 });
 
 test('the place on a plane lies on both, and angles about an axis are those of the turn', () => {
-  fc.assert(
+  holds(
     fc.property(vector, direction, vector, direction, (origin, ray, at, normal) => {
       const found = onPlane({ origin, direction: ray }, at, normal);
       if (!found) return;

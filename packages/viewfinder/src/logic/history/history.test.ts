@@ -1,5 +1,6 @@
 import { box, Scene, type SceneNode } from '@umber-lens/core/engine';
 import fc from 'fast-check';
+import { holds } from '../../../../../tests/holds.js';
 import { act } from '../../../../../tests/editor-acts.js';
 import { Editor } from '../editor.js';
 import { changeOf } from '../properties/field.js';
@@ -51,7 +52,7 @@ function wordsOf(scene: Scene): unknown {
 const acts = fc.array(fc.tuple(fc.nat(100), fc.nat(100), fc.nat(100)), { minLength: 1, maxLength: 40 });
 
 test('whatever is done, taken back it is as it was, and made again as it became', () => {
-  fc.assert(
+  holds(
     fc.property(acts, (list) => {
       const { editor, scene } = stage();
       const before = wordsOf(scene);
@@ -70,7 +71,7 @@ test('whatever is done, taken back it is as it was, and made again as it became'
 });
 
 test('after a reload what was not saved is made again, and can be taken back', () => {
-  fc.assert(
+  holds(
     fc.property(acts, (list) => {
       const kept: { text?: string | undefined } = {};
       const { editor, scene } = stage(kept);

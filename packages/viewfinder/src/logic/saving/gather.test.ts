@@ -10,6 +10,7 @@ import {
   type Table,
 } from '@umber-lens/core/engine';
 import fc from 'fast-check';
+import { holds } from '../../../../../tests/holds.js';
 import { act } from '../../../../../tests/editor-acts.js';
 import { Editor } from '../editor.js';
 import { SHELF } from '../history/apply-edit.js';
@@ -81,7 +82,7 @@ const changesOf = (editor: Editor): SheetChange[] => {
 };
 
 test('whatever is done to a scene of a sheet, the edited sheet brings the same scene', () => {
-  fc.assert(
+  holds(
     fc.property(
       fc.array(fc.tuple(fc.nat(100), fc.nat(100), fc.nat(100)), { minLength: 1, maxLength: 14 }),
       (list) => {

@@ -1,5 +1,6 @@
 import { axisAngle, multiplyRotations, rotationOfDegrees } from '@umber-lens/core/engine';
 import fc from 'fast-check';
+import { holds } from '../../../../../tests/holds.js';
 import { readAmount, shownAmount } from './amount.js';
 import { cssOf, readColor } from './shown-color.js';
 import { degreesNear } from './turns.js';
@@ -51,7 +52,7 @@ describe('numbers that are typed', () => {
           .map(([a, sign, b]) => `(${a}${sign}${b})`),
       ),
     })).any;
-    fc.assert(
+    holds(
       fc.property(sum, (text) => {
         const value = Number(new Function(`return ${text}`)());
         fc.pre(Number.isFinite(value));
@@ -61,7 +62,7 @@ describe('numbers that are typed', () => {
   });
 
   test('what is shown is read back', () => {
-    fc.assert(
+    holds(
       fc.property(
         fc.double({ min: -1e4, max: 1e4, noNaN: true }),
         fc.constantFrom('metres', 'radians'),
