@@ -23,6 +23,32 @@ const file = (name: string, bytes: string | Uint8Array): string => {
   return path;
 };
 
+test('a survey tells of a tree of any depth, and folds siblings that differ in their number alone', async () => {
+  const nodes = Array.from({ length: 20_000 }, (_, i) => ({
+    name: `link ${i}`,
+    children: i < 19_999 ? [i + 1] : [20_000, 20_001, 20_002, 20_003, 20_004],
+  }));
+  const floats = Array.from({ length: 5 }, (_, i) => ({ name: `float ${i}` }));
+  const gltf = {
+    asset: { version: '2.0' },
+    scene: 0,
+    scenes: [{ nodes: [0] }],
+    nodes: [...nodes, ...floats],
+  };
+  const deep = await umberCommand('survey', file('deep.gltf', JSON.stringify(gltf)));
+  expect([deep.code, deep.err]).toEqual([0, '']);
+  expect(deep.out).toMatch(/└ link 0\n {4}└ link 1\n {6}└ link 2\n/);
+  expect(deep.out).toContain(`${' '.repeat(160)}└ link 79\n  ... 19921 more lines\n`);
+  const scenes = [{ nodes: [0] }];
+  const wide = {
+    ...gltf,
+    scenes,
+    nodes: [{ name: 'rope', children: [1, 2, 3, 4, 5, 6] }, ...floats, { name: 'hook' }],
+  };
+  const folded = await umberCommand('survey', file('wide.gltf', JSON.stringify(wide)));
+  expect(folded.out).toMatch(/└ rope\n {4}├ float 0 ... float 4 \(5 alike\)\n {4}└ hook\n/);
+});
+
 test('survey --json prints one object with everything a tool needs, and nothing else', async () => {
   const { code, out, err } = await umberCommand('survey', HARBOUR, '--json');
   expect([code, err]).toEqual([0, '']);

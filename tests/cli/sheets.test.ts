@@ -83,7 +83,7 @@ describe('serve', () => {
   let address = '';
 
   beforeAll(async () => {
-    child = spawn(process.execPath, ['packages/cli/dist/umber.js', 'serve', project, '--port', '0'], {
+    child = spawn(process.execPath, ['packages/cli/bin/umber.mjs', 'serve', project, '--port', '0'], {
       env: { ...process.env, NODE_OPTIONS: '', NO_COLOR: '1' },
     });
     await new Promise<void>((ready) =>

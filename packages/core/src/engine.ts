@@ -24,6 +24,7 @@ export { EditedText } from './json/text-edit.js';
 export { same as sameJson } from './sheet/same.js';
 export { formAt } from './sheet/edit/rounding.js';
 export { strictJson } from './json/strict-json.js';
+export { shownRoots } from './formats/asset/roots.js';
 export { withLists } from './formats/asset/with-lists.js';
 export { type Words, wordsOf } from './wgsl/words.js';
 export type { NodeColumns } from './columns/columns.js';

@@ -191,7 +191,8 @@ export {
 export { type InWorkerOptions, scatterInWorker, swarmInWorker } from './formats/apart/in-worker.js';
 export { type MeshLevel, meshLevels } from './swarm/mesh-levels.js';
 export type { InstanceTransforms } from './swarm/instance-transforms.js';
-export { type SwarmLevel, Swarm, type SwarmOptions, type SwarmDensity } from './swarm/swarm.js';
+export { Swarm } from './swarm/swarm.js';
+export type { SwarmDensity, SwarmLevel, SwarmOptions } from './swarm/swarm-options.js';
 export { type InstanceSettings, type NodeOptions, Scene } from './scene/scene.js';
 export { SceneNode } from './scene/scene-node.js';
 export { setVariant, variantsOf } from './scene/variants.js';

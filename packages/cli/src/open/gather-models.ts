@@ -1,4 +1,4 @@
-import { assetFrom, type AssetNode, type ModelAsset } from '@umber-lens/core/engine';
+import { assetFrom, type AssetNode, type ModelAsset, shownRoots } from '@umber-lens/core/engine';
 
 /** What a file means by its numbers, where it says nothing itself. */
 export interface Meaning {
@@ -21,12 +21,9 @@ export function gatherModels(
   const [first] = models;
   if (models.length === 1 && first && up === 'y' && metres === 1) return first.asset;
   const roots = models.map(({ name, asset }): AssetNode => {
-    const isChild = new Set(asset.nodes.flatMap((node) => node.children));
-    const shown =
-      (asset.defaultScene ?? asset.scenes[0])?.nodes ?? asset.nodes.filter((node) => !isChild.has(node));
     return {
       name,
-      children: [...shown],
+      children: [...shownRoots(asset)],
       ...(up === 'z' ? { rotation: [-HALF, 0, 0, HALF] as [number, number, number, number] } : {}),
       ...(metres === 1 ? {} : { scale: [metres, metres, metres] as [number, number, number] }),
     };

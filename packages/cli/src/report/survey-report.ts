@@ -147,32 +147,38 @@ function sizeOf({ min, max }: NonNullable<Survey['bounds']>): string {
 /** The tree with what each node carries; long runs of alike children are folded. */
 function nodeTree(roots: AssetNode[]): string[] {
   const lines: string[] = [];
-  const visit = (nodes: AssetNode[], indent: string): void => {
-    for (let i = 0; i < nodes.length;) {
-      const node = nodes[i]!; // i < length
-      const key = alikeKey(node);
-      let run = 1;
-      while (i + run < nodes.length && alikeKey(nodes[i + run]!) === key) run++;
-      const isFolded = run >= FOLD_FROM && node.children.length === 0;
-      const shown = isFolded ? 1 : run;
-      for (let k = 0; k < shown; k++) {
-        const member = nodes[i + k]!; // within the run
-        const isLast = i + (isFolded ? run : k + 1) >= nodes.length;
-        const count = isFolded ? chalk.dim(` ... ${nodes[i + run - 1]!.name ?? ''} (${run} alike)`) : '';
-        lines.push(
-          `  ${chalk.dim(indent + (isLast ? '└ ' : '├ '))}${shownName(member.name)}${count}${carried(member)}`,
-        );
-        visit(member.children, indent + (isLast ? '  ' : '│ '));
-      }
-      i += run;
-    }
+  let count = 0;
+  // What of the tree is still to be told: a list of siblings, from which one on, and what stands before their lines.
+  const rest: { nodes: readonly AssetNode[]; from: number; indent: string }[] = [];
+  const enter = (nodes: readonly AssetNode[], indent: string): void => {
+    if (nodes.length > 0) rest.push({ nodes, from: 0, indent });
   };
-  visit(roots, '');
-  if (lines.length <= MOST_TREE_LINES) return lines;
-  return [
-    ...lines.slice(0, MOST_TREE_LINES),
-    chalk.dim(`  ... ${lines.length - MOST_TREE_LINES} more lines`),
-  ];
+  enter(roots, '');
+  for (let at = rest.pop(); at; at = rest.pop()) {
+    const { nodes, from, indent } = at;
+    const node = nodes[from]!; // it is not empty
+    const run = node.children.length === 0 ? alikeFrom(nodes, from) : 1;
+    const next = from + (run >= FOLD_FROM ? run : 1);
+    const isLast = next >= nodes.length;
+    if (!isLast) rest.push({ nodes, from: next, indent });
+    if (count++ < MOST_TREE_LINES) {
+      const last = nodes[next - 1]!; // as above
+      const more = run >= FOLD_FROM ? chalk.dim(` ... ${last.name ?? ''} (${run} alike)`) : '';
+      const before = chalk.dim(indent + (isLast ? '└ ' : '├ '));
+      lines.push(`  ${before}${shownName(node.name)}${more}${carried(node)}`);
+    }
+    enter(node.children, indent + (isLast ? '  ' : '│ '));
+  }
+  if (count > MOST_TREE_LINES) lines.push(chalk.dim(`  ... ${count - MOST_TREE_LINES} more lines`));
+  return lines;
+}
+
+/** How many siblings in a row differ in their number alone. */
+function alikeFrom(nodes: readonly AssetNode[], from: number): number {
+  const key = alikeKey(nodes[from]!); // it is within
+  let to = from + 1;
+  while (to < nodes.length && alikeKey(nodes[to]!) === key) to++;
+  return to - from;
 }
 
 function alikeKey(node: AssetNode): string {

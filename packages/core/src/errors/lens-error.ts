@@ -53,13 +53,20 @@ export interface Warning {
   where: SourcePlace;
 }
 
-/** `file:line:column pointer`, leaving out what is not known. Empty when nothing is known. */
+/** Letters of a JSON pointer that are told at its beginning, and at its end. */
+const TOLD = 120;
+
+/** `file:line:column pointer`, leaving out what is not known, and the middle of a long pointer. Empty when nothing is known. */
 export function formatPlace(place: SourcePlace): string {
   let text = place.file ?? '';
   if (place.line !== undefined) {
     text += `${text ? ':' : 'line '}${place.line}`;
     if (place.column !== undefined) text += `:${place.column}`;
   }
-  if (place.pointer !== undefined) text += `${text ? ' ' : ''}${place.pointer || '/'}`;
+  const { pointer } = place;
+  if (pointer === undefined) return text;
+  const told =
+    pointer.length > 2 * TOLD + 3 ? `${pointer.slice(0, TOLD)}...${pointer.slice(-TOLD)}` : pointer || '/';
+  text += `${text ? ' ' : ''}${told}`;
   return text;
 }

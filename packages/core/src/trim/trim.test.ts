@@ -119,6 +119,15 @@ test('prune removes what nothing uses and keeps what names, extras, clips and ma
   expect(mapped).toEqual(['normal', 'position', 'tangent', 'texcoord1']);
 });
 
+test('what nothing uses goes from below, however deep it hangs', async () => {
+  let empty: AssetNode = { children: [] };
+  for (let i = 0; i < 30_000; i++) empty = { children: [empty] };
+  const asset = await model([{ name: 'bare' }, empty]);
+  const [step] = await trimAsset(asset, only('unused'));
+  expect(step!.done).toBe('30,001 nodes removed that nothing uses');
+  expect(asset.nodes).toEqual([{ name: 'bare', children: [] }]);
+});
+
 test('dedupe makes one of what is the same, and none of what a clip moves by itself', async () => {
   const nodes = [1, 2, 3].map((i) => ({
     name: `${i}`,

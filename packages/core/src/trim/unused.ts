@@ -15,11 +15,11 @@ export function removeUnused(asset: ModelAsset): string {
     node.name === undefined &&
     node.extras === undefined &&
     !kept.has(node);
-  const without = (nodes: AssetNode[]): AssetNode[] =>
-    nodes.filter((node) => {
-      node.children = without(node.children);
-      return !isNothing(node);
-    });
+  const without = (nodes: AssetNode[]): AssetNode[] => nodes.filter((node) => !isNothing(node));
+  // From below: what only held what goes, goes too.
+  const down = asset.scenes.flatMap(({ nodes }) => nodes);
+  for (const node of down) for (const child of node.children) down.push(child);
+  for (const node of down.reverse()) node.children = without(node.children);
   for (const scene of asset.scenes) scene.nodes = without(scene.nodes);
   collect(asset);
   let attributes = 0;

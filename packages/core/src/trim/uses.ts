@@ -1,4 +1,5 @@
 import type { AssetNode, ModelAsset } from '../formats/asset/asset.js';
+import { rootsOf } from '../formats/asset/roots.js';
 import type { Material, Texture } from '../material/material.js';
 import type { Primitive } from '../scene/components.js';
 
@@ -68,11 +69,6 @@ export function collect(asset: ModelAsset): void {
   asset.cameras = used(asset.cameras, new Set(asset.nodes.map(({ camera }) => camera)));
   asset.lights = used(asset.lights, new Set(asset.nodes.map(({ light }) => light)));
   asset.skins = used(asset.skins, new Set(asset.nodes.map(({ skin }) => skin)));
-}
-
-function rootsOf(nodes: readonly AssetNode[]): AssetNode[] {
-  const children = new Set(nodes.flatMap((node) => node.children));
-  return nodes.filter((node) => !children.has(node));
 }
 
 /** `3 meshes, 1 node`, of what there is less of. */

@@ -1,5 +1,6 @@
 import { type ScatterAnswer, scatterInPieces, type ScatterRequest } from '../../scatter/scatter-request.js';
-import { Swarm, swarmInput, type SwarmOptions } from '../../swarm/swarm.js';
+import { Swarm } from '../../swarm/swarm.js';
+import { swarmInput, type SwarmOptions } from '../../swarm/swarm-options.js';
 import { apartReporting } from './apart.js';
 
 export interface InWorkerOptions {

@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { readGltf } from '../gltf/read/read.js';
 import { writeGlb } from '../gltf/write/write.js';
+import type { AssetNode } from './asset.js';
 import { diffAssets } from './diff-assets.js';
 
 const read = (file: string) => readGltf(new Uint8Array(readFileSync(`examples/public/models/${file}`)));
@@ -51,5 +52,35 @@ test('lights and cameras are compared member by member, in units that people rea
   expect(found.map(({ kind, what }) => [kind, what])).toEqual([
     ['light', 'intensity is 260 cd and 5 cd'],
     ['camera', 'yfov is 42.4° and 60°'],
+  ]);
+});
+
+test('trees of any depth are compared; what the second alone has comes last, with all below it', async () => {
+  const chain = (length: number, more: Partial<AssetNode> = {}) => {
+    let top: AssetNode = { name: 'end', children: [], ...more };
+    for (let i = 1; i < length; i++) top = { name: 'link', children: [top] };
+    return readGltf(writeGlb({ nodes: [top] }));
+  };
+  const deep = await chain(30_000);
+  expect(diffAssets(deep, await chain(30_000))).toEqual([]);
+  const [moved, ...none] = diffAssets(deep, await chain(30_000, { translation: [0, 7, 0] }));
+  expect(none).toEqual([]);
+  expect(moved!.name).toMatch(/^\/link\/link.*\/link\/end$/);
+  // A name may look like a number that was given.
+  const three = ['float', 'float', 'float #2'].map((name): AssetNode => ({ name, children: [] }));
+  const floats = await readGltf(writeGlb({ nodes: three }));
+  expect(diffAssets(floats, await readGltf(writeGlb({ nodes: [] }))).map(({ name }) => name)).toEqual([
+    '/float',
+    '/float #2',
+    '/float #2 #2',
+  ]);
+  const [a, b] = [await chain(2), await chain(2)];
+  const only = (name: string, below: AssetNode[] = []): AssetNode => ({ name, children: below });
+  a.scenes[0]!.nodes.push(only('last'));
+  b.scenes[0]!.nodes.unshift(only('new', [only('one'), only('two')]));
+  b.scenes[0]!.nodes[1]!.children.push(only('beside'));
+  expect(diffAssets(a, b).map(({ name, what }) => [name, what])).toEqual([
+    ['/last', 'is only in the first'],
+    ...['/link/beside', '/new', '/new/one', '/new/two'].map((name) => [name, 'is only in the second']),
   ]);
 });

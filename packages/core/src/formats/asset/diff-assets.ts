@@ -8,6 +8,7 @@ import { KINDS } from '../../properties/kinds.js';
 import type { Table } from '../../properties/property.js';
 import type { Mesh } from '../../scene/components.js';
 import type { AssetNode, ModelAsset } from './asset.js';
+import { shownRoots } from './roots.js';
 
 /** One thing that two models do not have in common. */
 export interface AssetDifference {
@@ -36,8 +37,7 @@ export function diffAssets(
   const found: AssetDifference[] = [];
   const tell = (kind: AssetDifference['kind'], name: string, what: string): void =>
     void found.push({ kind, name, what });
-  const [first, second] = [nodesByPath(a), nodesByPath(b)];
-  pair(first, second, (path, left, right) => {
+  pairNodes(a, b, (path, left, right) => {
     if (!left || !right) return tell('node', path, left ? 'is only in the first' : 'is only in the second');
     const [p, q] = [localOf(left), localOf(right)];
     const farthest = Math.max(...p.map((value, i) => Math.abs(value - q[i]!) / Math.max(1, Math.abs(value)))); // twelve
@@ -51,13 +51,14 @@ export function diffAssets(
     compareParts(left, right, path, tolerance, tell);
     for (const what of meshDifferences(left.mesh, right.mesh, tolerance)) tell('mesh', path, what);
   });
-  pair(byName(materialsOf(a), 'material'), byName(materialsOf(b), 'material'), (name, left, right) => {
+  const [material, clip] = [(i: number) => `material ${i}`, (i: number) => `clip ${i}`];
+  pair(byName(materialsOf(a), material), byName(materialsOf(b), material), (name, left, right) => {
     if (!left || !right)
       return tell('material', name, left ? 'is only in the first' : 'is only in the second');
     for (const what of memberDifferences(left, right, KINDS.material.table, tolerance))
       tell('material', name, what);
   });
-  pair(byName(a.animations, 'clip'), byName(b.animations, 'clip'), (name, left, right) => {
+  pair(byName(a.animations, clip), byName(b.animations, clip), (name, left, right) => {
     if (!left || !right) return tell('clip', name, left ? 'is only in the first' : 'is only in the second');
     if (Math.abs(left.duration - right.duration) > tolerance)
       tell('clip', name, `takes ${left.duration} s and ${right.duration} s`);
@@ -77,34 +78,54 @@ function pair<T>(
   for (const [key, right] of b) if (!a.has(key)) visit(key, undefined, right);
 }
 
-/** By names from the root down; those without one, and those that share it, by their number among their siblings. */
-function nodesByPath(asset: ModelAsset): Map<string, AssetNode> {
-  const isChild = new Set(asset.nodes.flatMap((node) => node.children));
-  const found = new Map<string, AssetNode>();
-  const walk = (nodes: readonly AssetNode[], above: string): void => {
-    const taken = new Map<string, number>();
-    nodes.forEach((node) => {
-      const own = node.name ?? '(unnamed)';
-      const times = (taken.get(own) ?? 0) + 1;
-      taken.set(own, times);
-      const path = `${above}/${own}${times > 1 ? ` #${times}` : ''}`;
-      found.set(path, node);
-      walk(node.children, path);
-    });
+/** Calls with nodes that have the same names from the root down; what the second alone has comes last. Trees may be of any depth. */
+function pairNodes(
+  a: ModelAsset,
+  b: ModelAsset,
+  visit: (path: string, left: AssetNode | undefined, right: AssetNode | undefined) => void,
+): void {
+  type Level = [path: string, left: readonly AssetNode[], right: readonly AssetNode[]];
+  type Step = [path: string, left: AssetNode | undefined, right: AssetNode | undefined];
+  const unnamed = (): string => '(unnamed)';
+  const steps = ([above, left, right]: Level): Step[] => {
+    const list: Step[] = [];
+    pair(byName(left, unnamed), byName(right, unnamed), (name, ...both) =>
+      list.push([`${above}/${name}`, ...both]),
+    );
+    return list;
   };
-  walk(
-    (asset.defaultScene ?? asset.scenes[0])?.nodes ?? asset.nodes.filter((node) => !isChild.has(node)),
-    '',
-  );
-  return found;
+  const ofSecond: Step[] = [];
+  const follow = (begin: Step[], isOfSecond: boolean): void => {
+    const stack = begin.reverse();
+    for (let step = stack.pop(); step; step = stack.pop()) {
+      const [path, left, right] = step;
+      if (!left && !isOfSecond) {
+        ofSecond.push(step);
+        continue;
+      }
+      visit(path, left, right);
+      const below = steps([path, left?.children ?? [], right?.children ?? []]);
+      for (let i = below.length - 1; i >= 0; i--) stack.push(below[i]!); // in range
+    }
+  };
+  follow(steps(['', shownRoots(a), shownRoots(b)]), false);
+  follow(ofSecond, true);
 }
 
-function byName<T extends { name?: string }>(list: readonly T[], kind: string): Map<string, T> {
+/** By names; those without one as `usual` says, and those that share one by their number among them. */
+function byName<T extends { name?: string }>(
+  list: readonly T[],
+  usual: (i: number) => string,
+): Map<string, T> {
   const found = new Map<string, T>();
+  const taken = new Map<string, number>();
   list.forEach((one, i) => {
-    const own = one.name ?? `${kind} ${i}`;
-    let key = own;
-    for (let times = 2; found.has(key); times++) key = `${own} #${times}`;
+    const own = one.name ?? usual(i);
+    let times = taken.get(own) ?? 0;
+    let key: string;
+    do key = ++times > 1 ? `${own} #${times}` : own;
+    while (found.has(key));
+    taken.set(own, times);
     found.set(key, one);
   });
   return found;

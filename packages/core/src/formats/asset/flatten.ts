@@ -2,6 +2,7 @@ import { type Geometry } from '../../geometry/geometry.js';
 import { affineFromMatrix, affineFromTrs, affineMultiply } from '../../math/affine.js';
 import type { Material } from '../../material/material.js';
 import type { AssetNode, ModelAsset } from './asset.js';
+import { shownRoots } from './roots.js';
 
 /** Something that an asset draws, and where. */
 export interface FlatPart {
@@ -15,11 +16,8 @@ export interface FlatPart {
 
 /** All that the scene to show draws, node by node, for formats that know no tree. What is hidden is left out. */
 export function flatParts(asset: Pick<ModelAsset, 'nodes' | 'scenes' | 'defaultScene'>): FlatPart[] {
-  const isChild = new Set(asset.nodes.flatMap((node) => node.children));
-  const roots =
-    (asset.defaultScene ?? asset.scenes[0])?.nodes ?? asset.nodes.filter((node) => !isChild.has(node));
   const parts: FlatPart[] = [];
-  const open = [...roots]
+  const open = [...shownRoots(asset)]
     .reverse()
     .map((node) => ({ node, above: IDENTITY, name: undefined as string | undefined }));
   for (let next = open.pop(); next; next = open.pop()) {

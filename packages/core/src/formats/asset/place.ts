@@ -6,6 +6,7 @@ import type { SceneNode } from '../../scene/scene-node.js';
 import type { AssetNode, AssetScene, ModelAsset } from './asset.js';
 import { copiesOf } from './copies.js';
 import { leveledMesh } from './levels.js';
+import { rootsOf } from './roots.js';
 
 export interface PlaceOptions {
   /** Name of the node that everything hangs from. Default: the asset scene's name, or `model`. */
@@ -89,8 +90,7 @@ function chooseScene(asset: ModelAsset, name: string | undefined): AssetScene {
   }
   if (asset.defaultScene) return asset.defaultScene;
   // A file without scenes is a library of nodes: show all that hang from none.
-  const children = new Set(asset.nodes.flatMap((node) => node.children));
-  return { nodes: asset.nodes.filter((node) => !children.has(node)) };
+  return { nodes: rootsOf(asset.nodes) };
 }
 
 function nodeOptions(node: AssetNode, parent: SceneNode): NodeOptions {

@@ -1,9 +1,10 @@
 import { type Placing, placingOf } from '../../animation/placings.js';
 import { MATRIX, PLACED } from '../../columns/flags.js';
-import type { LensError } from '../../errors/lens-error.js';
+import { LensError } from '../../errors/lens-error.js';
 import type { AssetNode, ModelAsset } from '../../formats/asset/asset.js';
 import { leveledMesh } from '../../formats/asset/levels.js';
 import type { Geometry } from '../../geometry/geometry.js';
+import { DEEPEST } from '../../json/forms.js';
 import { KINDS } from '../../properties/kinds.js';
 import { madeOf } from '../../properties/made-of.js';
 import type { Mesh } from '../../scene/components.js';
@@ -54,6 +55,8 @@ export interface WrittenSheet {
  *
  * Not in sheets, and told in `warnings`: swarms, poses, probes, effects and materials with shaders without a file, textures
  * that were not loaded from an address, nodes that were hung below nodes of a model.
+ *
+ * @throws LensError `sheet/depth` for a tree that is too deep to be read again
  */
 export function writeSheet(scene: Scene, options: WriteSheetOptions = {}): WrittenSheet {
   scene.update();
@@ -69,13 +72,21 @@ export interface WrittenNodes {
   warnings: LensError[];
 }
 
-/** @param file address of the sheet that they go into */
+/**
+ * @param file address of the sheet that they go into
+ * @throws LensError `sheet/depth`
+ */
 export function writeNodes(nodes: readonly SceneNode[], scene: Scene, file: string): WrittenNodes {
   scene.update();
   return new SheetWriter(scene, { file }).writeSome(nodes);
 }
 
+/** Each node is two objects and lists deeper than the one that it hangs from; what it is made of has room within. */
+const MOST_DEEP = DEEPEST / 2 - 10;
+
 class SheetWriter {
+  /** Of the node at hand: how many hang above it. */
+  private depth = 0;
   private readonly sheets: readonly AppliedSheet[];
   private readonly base: Sheet;
   private readonly parts: NamedParts;
@@ -125,7 +136,23 @@ class SheetWriter {
     });
   }
 
+  /** @throws LensError `sheet/depth` */
   private node(node: SceneNode): SheetNode {
+    if (this.depth === MOST_DEEP)
+      throw new LensError(
+        'sheet/depth',
+        `a node hangs below ${MOST_DEEP} others, and no sheet is read that deep`,
+        {
+          hint: 'Have it hang from one that is nearer to the root, or write a model: writeGlb(assetOf(scene)).',
+        },
+      );
+    this.depth++;
+    const made = this.written(node);
+    this.depth--;
+    return made;
+  }
+
+  private written(node: SceneNode): SheetNode {
     const tie = this.sheets.map((sheet) => tieOf(sheet).entryOf(node)).find((entry) => entry !== undefined);
     const given: SheetNode = tie?.given ?? {};
     const placing = placingOf(node);

@@ -11,6 +11,7 @@ import type { Camera, Light, Mesh, Primitive } from '../../../scene/components.j
 import type { AnimatedProperty } from '../../../animation/animation.js';
 import type { AssetNode, ModelAsset } from '../../asset/asset.js';
 import { levelExtras } from '../../asset/levels.js';
+import { rootsOf } from '../../asset/roots.js';
 import { instanceAttributes } from '../extensions/instances.js';
 import { isPunctual, ownLight, writeLight } from '../extensions/lights.js';
 import { writeKept } from '../extensions/kept-extensions.js';
@@ -181,8 +182,7 @@ class Writer implements MaterialPlaces {
 
   document(nameImage: NameImage | undefined): Json {
     const { asset } = this;
-    const isChild = new Set(asset.nodes.flatMap((node) => node.children));
-    const scenes = asset.scenes ?? [{ nodes: asset.nodes.filter((node) => !isChild.has(node)) }];
+    const scenes = asset.scenes ?? [{ nodes: rootsOf(asset.nodes) }];
     // In the order of reference, so that each list is complete when it is written.
     const nodes = each(this.nodes, (node) => this.node(node));
     const extensions = this.kept(asset.kept);
