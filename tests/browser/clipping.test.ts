@@ -1,7 +1,10 @@
 import type { Backend, RenderPath, ShownQuantity } from 'umber-lens';
 import { testPage } from './stage.js';
 
-const WAYS: [RenderPath, ShownQuantity, 'box' | 'hook'][] = [
+type Kind = 'box' | 'hook' | 'march' | 'swarm' | 'glass' | 'unlit';
+
+const WAYS: [RenderPath, ShownQuantity, Kind][] = [
+  ['forward', 'shaded', 'unlit'],
   ['prepass', 'shaded', 'box'],
   ['deferred', 'shaded', 'box'],
   ['forward', 'clay', 'box'],
@@ -14,11 +17,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('clipping planes on %s', (backend) 
   const held = testPage({ as: backend });
 
   /** A wall in front of the camera, cut above the middle of the picture: how much of each half is covered. */
-  const halves = (
-    renderPath: RenderPath,
-    show: ShownQuantity,
-    kind: 'box' | 'hook' | 'march' | 'swarm' | 'glass',
-  ) =>
+  const halves = (renderPath: RenderPath, show: ShownQuantity, kind: Kind) =>
     held.page.evaluate(
       async ([path, quantity, what]) => {
         const { box, Scene, sphere, Swarm, compileMaterialShader } = umber;
@@ -46,6 +45,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('clipping planes on %s', (backend) 
           emissiveFactor: [1, 1, 1] as [number, number, number],
           ...(shader ? { shader } : {}),
           ...(what === 'glass' ? { alphaMode: 'blend' as const } : {}),
+          ...(what === 'unlit' ? { unlit: true } : {}),
         };
         if (what === 'swarm') {
           const translations = Float32Array.from({ length: 27 }, (_, i) =>
@@ -85,7 +85,7 @@ describe.each<Backend>(['webgpu', 'webgl2'])('clipping planes on %s', (backend) 
       [renderPath, show, kind] as const,
     );
 
-  test.each<[RenderPath, ShownQuantity, 'box' | 'hook' | 'march' | 'swarm' | 'glass']>([
+  test.each<[RenderPath, ShownQuantity, Kind]>([
     ['forward', 'shaded', 'box'],
     ['forward', 'shaded', 'hook'],
     ['forward', 'shaded', 'march'],

@@ -85,7 +85,8 @@ describe.each<Backend>(['webgl2', 'webgpu'])('single quantities on %s', (backend
   test('faces seen from behind are amber, unlit surfaces and hooks show what they have', async () => {
     const [red, , blue] = await middle('backfaces', { turned: true });
     expect(red!).toBeGreaterThan(2 * blue!);
-    expect(await middle('base-color', { unlit: true })).toEqual(await middle('base-color'));
+    for (const show of ['base-color', 'world-normals', 'view-normals', 'texcoords', 'depth', 'clay'] as const)
+      expect([show, await middle(show, { unlit: true })]).toEqual([show, await middle(show)]);
     expect(await middle('roughness', { hook: true })).toEqual([255, 255, 255]);
   });
 

@@ -13,6 +13,8 @@ export interface Flag {
   readonly sampleCount?: number;
   /** Whether it takes parts of surfaces away: then it counts wherever they are drawn, also without light. */
   readonly cuts?: boolean;
+  /** Whether it asks of unlit surfaces, too, where they are. */
+  readonly needsPlace?: boolean;
   /** More overrides, by what is drawn. */
   readonly constants?: (geometry: GpuGeometry) => [name: string, value: boolean][];
 }

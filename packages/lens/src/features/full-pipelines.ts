@@ -26,6 +26,7 @@ const LAYER_CONSTANTS: [name: string, bit: number][] = [
 export class FullPipelines implements FullUse {
   readonly raster: Raster | undefined;
   readonly sampleCount: number | undefined;
+  readonly needsPlace: boolean;
   /** Of the flags that take parts of surfaces away. */
   readonly cutBits: number;
   private readonly flags: readonly Flag[];
@@ -44,6 +45,7 @@ export class FullPipelines implements FullUse {
     this.flags = FLAGS.filter(({ bit }) => (bits & bit) !== 0);
     this.raster = this.flags.find(({ raster }) => raster)?.raster;
     this.sampleCount = this.flags.find(({ sampleCount }) => sampleCount)?.sampleCount;
+    this.needsPlace = this.flags.some(({ needsPlace }) => needsPlace === true);
     this.cutBits = this.flags.reduce((sum, { bit, cuts }) => (cuts ? sum | bit : sum), 0);
   }
 

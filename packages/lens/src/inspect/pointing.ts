@@ -41,7 +41,7 @@ import {
 
 /** Numbers in place of colours, of whatever covers a pixel. */
 const POINTED: Raster = { compare: 'greater-equal', write: true, sampleCount: 1, color: 'rgba32float' };
-const IS_POINTED = flag({ override: 'isPointed', raster: POINTED });
+const IS_POINTED = flag({ override: 'isPointed', raster: POINTED, needsPlace: true });
 const POINT = new Way();
 
 /** In the order of pointed.wgsl. */

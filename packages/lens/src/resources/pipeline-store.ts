@@ -91,6 +91,8 @@ export interface FullUse {
   raster: Raster | undefined;
   /** Of a pixel, where it is not the usual number. */
   sampleCount: number | undefined;
+  /** Whether something asks of unlit surfaces, too, where they are. */
+  needsPlace: boolean;
   /** How a material's own state has things meet what is there. @throws LensError `material/blend`, `material/stencil` */
   rasterOf(state: DrawState, usual: Raster, depthFormat: TextureFormat): Raster;
   /** Overrides of full shaders, besides those of plain ones. */
@@ -236,6 +238,7 @@ export class PipelineStore {
         [
           ...CONSTANTS.map(bitOf(features)),
           ['isPremultiplied', state?.blend === 'premultiplied'],
+          ['needsPlace', usual === 'lit' || own !== undefined || full?.needsPlace === true],
           ...(full?.constants(features, geometry) ?? []),
         ],
         overrides,

@@ -1,5 +1,6 @@
 import { type Expr, type Statement } from '../parse/ast.js';
 import { loaded } from '../check/check-context.js';
+import { isOverrideExpression } from '../check/check-types.js';
 import { exprHasEffects, statementHasEffects } from '../check/effects.js';
 import { elementScalar, I32, isInteger, U32 } from '../types/types.js';
 import { type GlslState } from './glsl-state.js';
@@ -43,8 +44,21 @@ export function writeStatement(glsl: GlslState, statement: Statement): void {
       glsl.line(`${exprText(glsl, statement.call)};`);
       return;
     }
-    case 'if':
-      glsl.line(`if (${exprText(glsl, statement.condition)}) {`);
+    case 'if': {
+      const { condition } = statement;
+      // Drivers leave out what stands behind a constant alone, and not behind `constant && more`.
+      if (
+        !statement.otherwise &&
+        condition.kind === 'binary' &&
+        condition.op === '&&' &&
+        isOverrideExpression(condition.left)
+      ) {
+        glsl.line(`if (${exprText(glsl, condition.left)}) {`);
+        glsl.inner(() => writeStatement(glsl, { ...statement, condition: condition.right }));
+        glsl.line('}');
+        return;
+      }
+      glsl.line(`if (${exprText(glsl, condition)}) {`);
       glsl.inner(() => writeBody(glsl, statement.then));
       if (statement.otherwise) {
         glsl.line('} else {');
@@ -52,6 +66,7 @@ export function writeStatement(glsl: GlslState, statement: Statement): void {
       }
       glsl.line('}');
       return;
+    }
     case 'switch':
       writeSwitch(glsl, statement);
       return;

@@ -15,7 +15,7 @@ import { type Flag, flag } from '../flags.js';
 import type { ThingMarks } from '../thing-marks.js';
 import { WANTS } from '../wants.js';
 
-const CLIPPED = flag({ override: 'isClipped', cuts: true });
+const CLIPPED = flag({ override: 'isClipped', cuts: true, needsPlace: true });
 
 /** Planes that cut things open, of the scene or of what is below one node: wherever things are drawn. */
 export class ClippedScene implements Feature {

@@ -32,6 +32,7 @@ const COLORED: Raster = {
 
 const INSPECTED = flag({
   override: 'isInspected',
+  needsPlace: true,
   // Tangents are looked at whether the material has a use for them or not.
   constants: (geometry) => [['hasTangent', hasTangents(geometry)]],
 });

@@ -2,7 +2,8 @@ import { FEATURE, LAYER_FEATURES } from '@umber-lens/core/engine';
 import type { DeviceBindGroup, DevicePipeline, DeviceTexture, RenderPass } from '../../gpu/device.js';
 import type { FramePlan, PlanBinding, PlanPainter } from '../../frame/frame-plan.js';
 import type { PreparedBatch } from '../../batches/prepared-scene.js';
-import { constantsOf, type Raster } from '../../resources/pipeline-store.js';
+import type { Raster } from '../../resources/pipeline-store.js';
+import { AroundPipelines } from '../around-pipelines.js';
 import type { Facts, Feature, FeatureHost, FrameAt } from '../feature.js';
 import { type Flag, flag } from '../flags.js';
 import type { FullPipelines } from '../full-pipelines.js';
@@ -22,7 +23,7 @@ const GATHERED: Raster = {
 };
 /** What surfaces are made of is drawn first; all else has one sample a pixel too. */
 const DEFERRED = flag({ sampleCount: 1 });
-const IS_GATHERED = flag({ override: 'isGathered', raster: GATHERED });
+const IS_GATHERED = flag({ override: 'isGathered', raster: GATHERED, needsPlace: true });
 
 const NOTHING = [0, 0, 0, 0] as const;
 /** In the order of the targets of full fragments. */
@@ -35,13 +36,16 @@ const TARGETS = ['gathered base', 'gathered normal', 'gathered emissive'] as con
 export class DeferredPath implements Feature {
   hasPasses = false;
   private readonly gather = new Way();
-  private readonly pipelines = new Map<number, DevicePipeline>();
+  private readonly pipelines: AroundPipelines;
   private pipeline: DevicePipeline | undefined;
   private readonly groups: TextureGroups;
   private frame = 0;
 
   constructor(private readonly host: FeatureHost) {
     this.groups = new TextureGroups(host.device, 'gathered');
+    this.pipelines = new AroundPipelines(host.device, 'deferred light', host.shaders.deferred, {
+      targets: [{ format: host.formats.color }],
+    });
   }
 
   flagsFor(facts: Facts): readonly Flag[] {
@@ -55,7 +59,7 @@ export class DeferredPath implements Feature {
     this.frame = frame;
     this.hasPasses = full.has(DEFERRED);
     if (!this.hasPasses) return;
-    this.pipeline = this.pipelineFor(full);
+    this.pipeline = this.pipelines.of(full);
     // What is around does not matter for what a surface is made of; where there is none of it does.
     const gathered = this.host.pipelinesFor(IS_GATHERED.bit | full.cutBits);
     for (const ready of prepared.batches)
@@ -112,22 +116,6 @@ export class DeferredPath implements Feature {
     pass.setBindGroup(0, frameGroup);
     pass.setBindGroup(1, this.groups.of([...targets, depth], this.frame));
     pass.draw(3);
-  }
-
-  private pipelineFor(full: FullPipelines): DevicePipeline {
-    let found = this.pipelines.get(full.bits);
-    if (!found) {
-      const { device, formats } = this.host;
-      const { deferred: compiled } = this.host.shaders;
-      found = device.createRenderPipeline({
-        label: 'deferred light',
-        shader: device.createShader({ label: 'deferred light', ...compiled }),
-        constants: constantsOf(full.around(), compiled.overrides),
-        targets: [{ format: formats.color }],
-      });
-      this.pipelines.set(full.bits, found);
-    }
-    return found;
   }
 }
 

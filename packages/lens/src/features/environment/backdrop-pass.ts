@@ -1,15 +1,6 @@
-import type { CompiledShader } from '@umber-lens/core/engine';
-import type {
-  Device,
-  DeviceBindGroup,
-  DevicePipeline,
-  DeviceShader,
-  DeviceTexture,
-  RenderPass,
-} from '../../gpu/device.js';
-import type { PlanFormats } from '../../frame/frame-plan.js';
+import type { Device, DeviceBindGroup, DevicePipeline, DeviceTexture, RenderPass } from '../../gpu/device.js';
 import { UniformBlock } from '../../resources/uniform-block.js';
-import { METERED } from '../exposure/exposure.js';
+import { AroundPipelines } from '../around-pipelines.js';
 import type { Feature, FeatureHost, FrameAt } from '../feature.js';
 import type { FullPipelines } from '../full-pipelines.js';
 import type { EnvironmentStore } from './environment-store.js';
@@ -17,25 +8,24 @@ import type { EnvironmentStore } from './environment-store.js';
 /** Draws a panorama where nothing was drawn. */
 export class BackdropPass implements Feature {
   private readonly block: UniformBlock;
-  private shader: DeviceShader | undefined;
-  /** By whether exposure follows the picture, and whether pixels have one sample. */
-  private readonly pipelines: (DevicePipeline | undefined)[] = [];
+  private readonly pipelines: AroundPipelines;
   private pipeline: DevicePipeline | undefined;
   private group: DeviceBindGroup | undefined;
   private texture: DeviceTexture | undefined;
 
   private isShown = false;
   private readonly device: Device;
-  private readonly compiled: CompiledShader;
-  private readonly formats: PlanFormats;
 
   constructor(
     { device, shaders, formats }: FeatureHost,
     private readonly environments: EnvironmentStore,
   ) {
     this.device = device;
-    this.compiled = shaders.backdrop;
-    this.formats = formats;
+    this.pipelines = new AroundPipelines(device, 'backdrop', shaders.backdrop, {
+      depth: { format: formats.depth, compare: 'equal', write: false },
+      targets: [{ format: formats.color }],
+      sampleCount: formats.sampleCount,
+    });
     this.block = new UniformBlock(device, 'backdrop', 4);
   }
 
@@ -49,13 +39,12 @@ export class BackdropPass implements Feature {
     if (!backdrop) return;
     // It turns with the environment and is as bright, unless it says otherwise.
     const { panorama, blur = 0, intensity, rotation } = backdrop;
-    const label = 'backdrop';
     const texture = environments.panorama(panorama, frame);
     if (texture !== this.texture) {
       this.texture = texture;
       this.group?.dispose();
       this.group = device.createBindGroup({
-        label,
+        label: 'backdrop',
         entries: [
           { binding: 0, buffer: this.block.buffer },
           { binding: 1, texture },
@@ -63,17 +52,7 @@ export class BackdropPass implements Feature {
         ],
       });
     }
-    this.shader ??= device.createShader({ label, ...this.compiled });
-    const isMetered = full.has(METERED);
-    const { sampleCount = this.formats.sampleCount } = full;
-    this.pipeline = this.pipelines[Number(isMetered) + 2 * sampleCount] ??= device.createRenderPipeline({
-      label,
-      constants: { isMetered },
-      shader: this.shader,
-      depth: { format: this.formats.depth, compare: 'equal', write: false },
-      targets: [{ format: this.formats.color }],
-      sampleCount,
-    });
+    this.pipeline = this.pipelines.of(full);
     const { values } = this.block;
     writeTurn(values, 0, rotation ?? environment?.rotation ?? 0);
     values[2] = intensity ?? environment?.intensity ?? 1;

@@ -17,7 +17,7 @@ import { WANTS } from '../wants.js';
 import type { AutomaticExposure } from '../look/look.js';
 
 /** Exposure follows the picture. */
-export const METERED = flag({ override: 'isMetered' });
+const METERED = flag({ override: 'isMetered' });
 
 /**
  * Measures the picture on the GPU after it was drawn, and keeps how many stops the next one is to have in a texture of

@@ -8,7 +8,11 @@ import {
   AIR_FOG_OVER_BACKDROP,
   AIR_FOG_REACH,
 } from '../../compiled/layouts.js';
-import type { Feature, FeatureHost, FrameAt } from '../feature.js';
+import type { Facts, Feature, FeatureHost, FrameAt } from '../feature.js';
+import { type Flag, flag } from '../flags.js';
+import { WANTS } from '../wants.js';
+
+const FOG = flag({ override: 'useFog', needsPlace: true });
 
 /** In the order of fog.wgsl, from 1 on. */
 const FOGS = ['linear', 'exponential', 'squared'];
@@ -19,6 +23,10 @@ export class FogNumbers implements Feature {
 
   constructor({ air }: FeatureHost) {
     this.air = air;
+  }
+
+  flagsFor(facts: Facts): readonly Flag[] {
+    return WANTS.fog(facts) ? [FOG] : [];
   }
 
   /** @throws LensError `fog/kind` */

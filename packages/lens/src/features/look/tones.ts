@@ -2,8 +2,11 @@ import { temperatureColor } from '@umber-lens/core/engine';
 import type { UniformBlock } from '../../resources/uniform-block.js';
 import { AIR_SHOW, AIR_TONE, AIR_WHITE_BALANCE } from '../../compiled/layouts.js';
 import { SHOWS } from '../debug-views/show.js';
-import type { Feature, FeatureHost, FrameAt } from '../feature.js';
+import type { Facts, Feature, FeatureHost, FrameAt } from '../feature.js';
+import { type Flag, flag } from '../flags.js';
 import { toneNumber } from './look.js';
+
+const TONED = flag({ override: 'isToned' });
 
 /** How light is shown: the curve, and what is white. */
 export class Tones implements Feature {
@@ -13,6 +16,10 @@ export class Tones implements Feature {
 
   constructor({ air }: FeatureHost) {
     this.air = air;
+  }
+
+  flagsFor({ settings: { look } }: Facts): readonly Flag[] {
+    return (look.toneMapping ?? 'soft') === 'soft' ? [] : [TONED];
   }
 
   /** @throws LensError `look/tone` */

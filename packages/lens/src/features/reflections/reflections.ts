@@ -2,8 +2,8 @@ import type { Effect, ScreenSpaceReflectionsEffect } from '@umber-lens/core/engi
 import type { FramePlan, PlanPainter } from '../../frame/frame-plan.js';
 import type { DevicePipeline } from '../../gpu/device.js';
 import { AIR_REFLECTIONS, AIR_REFLECTIONS_SEES } from '../../compiled/layouts.js';
-import { constantsOf } from '../../resources/pipeline-store.js';
 import { TextureGroups } from '../../resources/texture-groups.js';
+import { AroundPipelines } from '../around-pipelines.js';
 import type { Feature, FeatureHost, FrameAt } from '../feature.js';
 import type { FullPipelines } from '../full-pipelines.js';
 import { WANTS } from '../wants.js';
@@ -18,14 +18,16 @@ const isReflections = (effect: Effect | null): effect is ScreenSpaceReflectionsE
 /** Reflections of what the picture shows, in place of the light from all around that is in it. */
 export class Reflections implements Feature {
   hasPasses = false;
-  /** By the flags of a picture: what is around is what is taken out. */
-  private readonly pipelines = new Map<number, DevicePipeline>();
+  private readonly pipelines: AroundPipelines;
   private pipeline: DevicePipeline | undefined;
   private readonly groups: TextureGroups;
   private frame = 0;
 
   constructor(private readonly host: FeatureHost) {
     this.groups = new TextureGroups(host.device, 'reflections');
+    this.pipelines = new AroundPipelines(host.device, 'screen-space reflections', host.shaders.reflections, {
+      targets: [{ format: host.formats.color }],
+    });
   }
 
   prepare(at: FrameAt, full: FullPipelines): void {
@@ -45,7 +47,7 @@ export class Reflections implements Feature {
     values[AIR_REFLECTIONS + 2] = Math.max(1e-3, maxDistance);
     values[AIR_REFLECTIONS + 3] = Math.max(1e-4, thickness);
     words[AIR_REFLECTIONS_SEES] = sees;
-    this.pipeline = this.pipelineFor(full);
+    this.pipeline = this.pipelines.of(full);
   }
 
   addAfter(plan: FramePlan, painter: PlanPainter): void {
@@ -77,21 +79,5 @@ export class Reflections implements Feature {
 
   sweep(frame: number): void {
     this.groups.sweep(frame);
-  }
-
-  private pipelineFor(full: FullPipelines): DevicePipeline {
-    let found = this.pipelines.get(full.bits);
-    if (!found) {
-      const { device, formats, shaders } = this.host;
-      const { reflections: compiled } = shaders;
-      found = device.createRenderPipeline({
-        label: 'screen-space reflections',
-        shader: device.createShader({ label: 'screen-space reflections', ...compiled }),
-        constants: constantsOf(full.around(), compiled.overrides),
-        targets: [{ format: formats.color }],
-      });
-      this.pipelines.set(full.bits, found);
-    }
-    return found;
   }
 }

@@ -1,5 +1,10 @@
 // From the geometry's own space into the world.
 
+/// False where vertices have no normals: those of the triangles take their place.
+override hasNormal = true;
+/// True where vertices have tangents.
+override hasTangent = false;
+
 /// A vertex before it is placed: all in the geometry's own space.
 struct Vertex {
   position: vec3f,

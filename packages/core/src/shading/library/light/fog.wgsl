@@ -3,6 +3,9 @@ import { air, radianceFrom } from './air.wgsl';
 import { frame } from './frame.wgsl';
 import { shown } from './tone.wgsl';
 
+/// Whether the scene has fog.
+override useFog = false;
+
 /// Share of the light that the air takes between the camera and a place, 0..1.
 fn fogBefore(position: vec3f) -> f32 {
   let way = position - frame.cameraPosition;
@@ -30,12 +33,12 @@ fn fogRadiance(way: vec3f) -> vec3f {
 
 /// A colour that is shown as it was given, with the air before it.
 fn fogOverGiven(color: vec3f, position: vec3f, toCamera: vec3f) -> vec3f {
-  if air.fogKind == 0 { return color; }
-  return mix(color, shown(fogRadiance(-toCamera)), fogBefore(position));
+  if useFog { return mix(color, shown(fogRadiance(-toCamera)), fogBefore(position)); }
+  return color;
 }
 
 /// A surface's radiance as it arrives at the camera.
 fn throughFog(color: vec3f, position: vec3f, toCamera: vec3f) -> vec3f {
-  if air.fogKind == 0 { return color; }
-  return mix(color, fogRadiance(-toCamera), fogBefore(position));
+  if useFog { return mix(color, fogRadiance(-toCamera), fogBefore(position)); }
+  return color;
 }

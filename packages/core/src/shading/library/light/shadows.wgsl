@@ -32,16 +32,16 @@ struct ShadowMaps {
 @group(0) @binding(11) var shadowSampler: sampler_comparison;
 
 // Where a place lies in a map: x and y 0..1 from the upper left, depth, metres along the light's way where rays spread. Surfaces are lifted along their normal, the
-// more the flatter the light falls on them, and a little towards the light.
-fn placeInMap(map: u32, position: vec3f, normal: vec3f, toLight: vec3f, distance: f32) -> vec4f {
-  let texel = shadows.maps[map].texel * mix(1, distance, shadows.maps[map].spreads) * shadows.maps[map].bias;
+// more the flatter the light falls on them, and a little towards the light. Maps are handed on as they were read, once: each pixel may read another.
+fn placeInMap(m: ShadowMap, position: vec3f, normal: vec3f, toLight: vec3f, distance: f32) -> vec4f {
+  let texel = m.texel * mix(1, distance, m.spreads) * m.bias;
   let nl = saturate(dot(normal, toLight));
   let lifted = position + (normal * (1.8 * sqrt(1 - nl * nl)) + toLight * 0.6) * texel;
-  return project(map, lifted);
+  return project(m, lifted);
 }
 
-fn project(map: u32, position: vec3f) -> vec4f {
-  let clip = shadows.maps[map].matrix * vec4f(position, 1);
+fn project(m: ShadowMap, position: vec3f) -> vec4f {
+  let clip = m.matrix * vec4f(position, 1);
   let at = clip.xyz / max(clip.w, 1e-6);
   return vec4f(at.x * 0.5 + 0.5, 0.5 - at.y * 0.5, at.z, clip.w);
 }
@@ -70,25 +70,25 @@ const MOST_SOFT = 128.0;
 const SEARCHED = 16u;
 const COMPARED = 32u;
 
-// Points spread evenly over a disc (Vogel, "A better way to construct the sunflower head", 1979).
-fn onDisc(i: u32, count: u32, turn: f32) -> vec2f {
-  let angle = f32(i) * 2.3999632 + turn;
-  return sqrt((f32(i) + 0.5) / f32(count)) * vec2f(cos(angle), sin(angle));
+// Points spread evenly over a disc (Vogel, "A better way to construct the sunflower head", 1979): each is the golden angle further on.
+fn further(way: vec2f) -> vec2f {
+  return vec2f(way.x * -0.7373688 - way.y * 0.6754903, way.x * 0.6754903 + way.y * -0.7373688);
 }
 
-// Another turn of the disc for each pixel.
-fn discTurn(position: vec3f) -> f32 {
+// Where the first of them lies: another turn of the disc for each pixel.
+fn firstWay(position: vec3f) -> vec2f {
   let clip = frame.viewProjection * vec4f(position, 1);
   let at = (clip.xy / max(clip.w, 1e-6) * vec2f(0.5, -0.5) + 0.5) * frame.size + frame.whole.xy;
-  return 6.2831853 * pixelNoise(at);
+  let turn = 6.2831853 * pixelNoise(at);
+  return vec2f(cos(turn), sin(turn));
 }
 
 // By how much the depth of a flat surface changes across a map: what lies in its plane is no shadow on it.
-fn slopeIn(map: u32, position: vec3f, normal: vec3f, step: f32) -> vec2f {
+fn slopeIn(m: ShadowMap, position: vec3f, normal: vec3f, step: f32) -> vec2f {
   let aside = normalize(cross(normal, select(vec3f(0, 1, 0), vec3f(1, 0, 0), abs(normal.y) > 0.9)));
-  let here = project(map, position).xyz;
-  let a = project(map, position + aside * step).xyz - here;
-  let b = project(map, position + cross(normal, aside) * step).xyz - here;
+  let here = project(m, position).xyz;
+  let a = project(m, position + aside * step).xyz - here;
+  let b = project(m, position + cross(normal, aside) * step).xyz - here;
   let area = a.x * b.y - a.y * b.x;
   if abs(area) < 1e-12 { return vec2f(0); }
   return vec2f(a.z * b.y - b.z * a.y, b.z * a.x - a.z * b.x) / area;
@@ -96,14 +96,13 @@ fn slopeIn(map: u32, position: vec3f, normal: vec3f, step: f32) -> vec2f {
 
 // Share of light of a light that has a size: how far away what hides it is says how wide its penumbra is there (Fernando,
 // "Percentage-Closer Soft Shadows", 2005).
-fn softLightIn(map: u32, place: vec4f, slope: vec2f, turn: f32) -> f32 {
-  let softness = shadows.maps[map].softness;
-  let texel = shadows.maps[map].texel;
-  let spreads = shadows.maps[map].spreads > 0.5;
+fn softLightIn(m: ShadowMap, map: u32, place: vec4f, slope: vec2f, first: vec2f) -> f32 {
+  let softness = m.softness;
+  let texel = m.texel;
+  let spreads = m.spreads > 0.5;
   let size = shadows.size.x;
   // Metres of the depths of a map whose rays do not spread.
-  let m = shadows.maps[map].matrix;
-  let extent = 1 / length(vec3f(m[0].z, m[1].z, m[2].z));
+  let extent = 1 / length(vec3f(m.matrix[0].z, m.matrix[1].z, m.matrix[2].z));
   let search = clamp(
     select(softness * (1 - place.z) * extent / texel, softness * 2.3 / (place.w * texel), spreads),
     1.5,
@@ -111,8 +110,10 @@ fn softLightIn(map: u32, place: vec4f, slope: vec2f, turn: f32) -> f32 {
   );
   var sum = 0.0;
   var count = 0.0;
+  var way = first;
   for (var i = 0u; i < SEARCHED; i++) {
-    let offset = onDisc(i, SEARCHED, turn) * search * shadows.size.y;
+    let offset = way * (sqrt((f32(i) + 0.5) / f32(SEARCHED)) * search * shadows.size.y);
+    way = further(way);
     let texelAt = vec2i(clamp((place.xy + offset) * size, vec2f(0), vec2f(size - 1)));
     let depth = textureLoad(shadowDepths, texelAt, i32(map), 0);
     if depth > (place.z + dot(offset, slope)) * 1.0001 {
@@ -134,8 +135,10 @@ fn softLightIn(map: u32, place: vec4f, slope: vec2f, turn: f32) -> f32 {
     MOST_SOFT,
   );
   var lit = 0.0;
+  way = first;
   for (var i = 0u; i < COMPARED; i++) {
-    let offset = onDisc(i, COMPARED, turn) * wide * shadows.size.y;
+    let offset = way * (sqrt((f32(i) + 0.5) / f32(COMPARED)) * wide * shadows.size.y);
+    way = further(way);
     let depth = place.z + dot(offset, slope);
     lit += textureSampleCompareLevel(shadowDepths, shadowSampler, place.xy + offset, i32(map), depth);
   }
@@ -143,46 +146,55 @@ fn softLightIn(map: u32, place: vec4f, slope: vec2f, turn: f32) -> f32 {
 }
 
 // Hard or soft, as the light's size is.
-fn shareIn(map: u32, place: vec4f, position: vec3f, normal: vec3f) -> f32 {
-  if useSoftShadows && shadows.maps[map].softness > 0 {
-    let step = 4 * shadows.maps[map].texel * select(1, place.w, shadows.maps[map].spreads > 0.5);
-    return softLightIn(map, place, slopeIn(map, position, normal, step), discTurn(position));
+fn shareIn(m: ShadowMap, map: u32, place: vec4f, position: vec3f, normal: vec3f) -> f32 {
+  if useSoftShadows {
+    if m.softness > 0 {
+      let step = 4 * m.texel * select(1, place.w, m.spreads > 0.5);
+      return softLightIn(m, map, place, slopeIn(m, position, normal, step), firstWay(position));
+    }
   }
   return lightIn(map, place.xyz);
 }
 
-/// Share of a light that reaches a place with this normal: 0 in shadow, 1 where nothing is in the way.
+/// Share of a light that reaches a place with this normal: 0 in shadow, 1 where nothing is in the way. One loop reads every
+/// kind of map: what compares depths is long, and drivers compile it once for each place that calls it.
 fn shadowAt(source: LightSource, position: vec3f, normal: vec3f, toLight: vec3f) -> f32 {
   let info = source.shadow;
   if info == 0 { return 1; }
-  let first = (info & 255) - 1;
-  let count = info >> 8;
-  if source.kind != 1 {
+  let isFar = source.kind == 1;
+  var map = (info & 255) - 1;
+  var end = map + (info >> 8);
+  var away = 1.0;
+  if !isFar {
     let way = position - source.position;
-    var side = 0u;
-    if count == 6 {
+    away = length(way);
+    if end - map == 6 {
       // The sides of a cube about the light: +X, -X, +Y, -Y, +Z, -Z.
       let size = abs(way);
-      if size.x >= size.y && size.x >= size.z { side = select(0u, 1u, way.x < 0); }
-      else if size.y >= size.z { side = select(2u, 3u, way.y < 0); }
-      else { side = select(4u, 5u, way.z < 0); }
+      if size.x >= size.y && size.x >= size.z { map += select(0u, 1u, way.x < 0); }
+      else if size.y >= size.z { map += select(2u, 3u, way.y < 0); }
+      else { map += select(4u, 5u, way.z < 0); }
     }
-    let at = placeInMap(first + side, position, normal, toLight, length(way));
-    // Area lights reach farther than their map.
-    if source.kind > 1.5 && max(abs(at.x - 0.5), abs(at.y - 0.5)) > 0.5 { return 1; }
-    return shareIn(first + side, at, position, normal);
+    end = map + 1;
   }
-  for (var k = 0u; k < count; k++) {
-    let at = placeInMap(first + k, position, normal, toLight, 1);
+  var lit = 0.0;
+  // What no map has told of yet: it is lit beyond the last one.
+  var left = 1.0;
+  for (; map < end && left > 0; map++) {
+    let m = shadows.maps[map];
+    let at = placeInMap(m, position, normal, toLight, away);
     let edge = max(abs(at.x - 0.5), abs(at.y - 0.5)) * 2;
-    if edge >= 1 || at.z <= 0 { continue; }
-    let lit = shareIn(first + k, at, position, normal);
-    // Towards its edge a map hands over to the next one, and the last to the light.
-    let beyond = saturate((edge - 0.85) / 0.13);
-    if beyond == 0 { return lit; }
-    if k + 1 == count { return mix(lit, 1, beyond); }
-    let next = placeInMap(first + k + 1, position, normal, toLight, 1);
-    return mix(lit, shareIn(first + k + 1, next, position, normal), beyond);
+    var beyond = 0.0;
+    if isFar {
+      if edge >= 1 || at.z <= 0 { continue; }
+      // Towards its edge a map hands over to the next one, and the last to the light.
+      beyond = saturate((edge - 0.85) / 0.13);
+    } else if source.kind > 1.5 && edge > 1 {
+      // Area lights reach farther than their map.
+      break;
+    }
+    lit += left * (1 - beyond) * shareIn(m, map, at, position, normal);
+    left *= beyond;
   }
-  return 1;
+  return lit + left;
 }

@@ -1,6 +1,6 @@
 // A panorama where nothing is drawn.
 import { air, radianceFrom } from './air.wgsl';
-import { fogRadiance } from './fog.wgsl';
+import { fogRadiance, useFog } from './fog.wgsl';
 import { asideAt, frame } from './frame.wgsl';
 import { present } from './tone.wgsl';
 import { placeInPanorama } from './panorama.wgsl';
@@ -33,6 +33,6 @@ struct BackdropVarying {
   let way = normalize(seen.way);
   let own = vec3f(way.x * backdrop.turn.x - way.z * backdrop.turn.y, way.y, way.x * backdrop.turn.y + way.z * backdrop.turn.x);
   var color = textureSampleLevel(panorama, panoramaSampler, placeInPanorama(own), backdrop.level).rgb * backdrop.intensity;
-  if air.fogKind > 0 { color = mix(color, fogRadiance(way), air.fogOverBackdrop); }
+  if useFog { color = mix(color, fogRadiance(way), air.fogOverBackdrop); }
   return present(color, 1);
 }

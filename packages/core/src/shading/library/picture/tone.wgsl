@@ -5,6 +5,8 @@ import { toneMap } from './color.wgsl';
 import { weightOf } from './weight.wgsl';
 
 override isMetered = false;
+/// Whether the curve is another than the usual one.
+override isToned = false;
 
 /// Stops that the picture itself asks for, in one texel.
 @group(0) @binding(17) var meteredStops: texture_2d<f32>;
@@ -73,12 +75,16 @@ fn weighted(radiance: vec3f) -> vec4f {
 /// Radiance as it is shown, linear, 0..1.
 fn shown(radiance: vec3f) -> vec3f {
   let color = max(radiance * air.whiteBalance * exposureNow(), vec3f());
-  switch air.tone {
-    case 1: { return saturate(color); }
-    case 2: { return color / (1 + color); }
-    case 3: { return aces(color); }
-    case 4: { return agx(color); }
-    case 5: { return neutral(color); }
-    default: { return toneMap(color); }
+  if isToned {
+    switch air.tone {
+      case 1: { return saturate(color); }
+      case 2: { return color / (1 + color); }
+      case 3: { return aces(color); }
+      case 4: { return agx(color); }
+      case 5: { return neutral(color); }
+      // Shaders of another curve may draw on until those of this one are made.
+      default: {}
+    }
   }
+  return toneMap(color);
 }

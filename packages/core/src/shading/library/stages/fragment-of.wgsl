@@ -12,10 +12,10 @@ import { MATERIAL_BITS } from 'umber/transforms.wgsl';
 import { worldNormal } from 'umber/vertex.wgsl';
 import { Hit } from 'umber/ray.wgsl';
 #else
-import { hasTangent } from 'umber/normal-map.wgsl';
+import { hasNormal, hasTangent } from 'umber/vertex.wgsl';
 
-/// False where vertices have no normals: those of the triangles take their place.
-override hasNormal = true;
+/// False where nothing asks where a surface is and how it lies: it is unlit, and neither cut, nor behind fog, nor looked at otherwise.
+override needsPlace = true;
 #endif
 
 #if !bare
@@ -66,16 +66,18 @@ fn fragmentOf(m: mat4x3f, hit: Hit) -> Fragment {
 }
 #else
 fn fragmentOf(i: MeshVarying, isFront: bool) -> Fragment {
-  let side = select(-1.0, 1.0, isFront);
   var p: Fragment;
-  p.position = i.position;
-  p.toCamera = toCameraFrom(i.position);
-  if hasNormal { p.normal = normalize(i.normal) * side; } else {
-    // Screen-space derivatives span the face; their order follows the target's own y.
-    let n = normalize(cross(dpdx(i.position), dpdy(i.position)));
-    p.normal = faceForward(n, -p.toCamera, n);
+  if needsPlace {
+    let side = select(-1.0, 1.0, isFront);
+    p.position = i.position;
+    p.toCamera = toCameraFrom(i.position);
+    if hasNormal { p.normal = normalize(i.normal) * side; } else {
+      // Screen-space derivatives span the face; their order follows the target's own y.
+      let n = normalize(cross(dpdx(i.position), dpdy(i.position)));
+      p.normal = faceForward(n, -p.toCamera, n);
+    }
+    if hasTangent { p.tangent = vec4f(normalize(i.tangent.xyz), i.tangent.w) * side; }
   }
-  if hasTangent { p.tangent = vec4f(normalize(i.tangent.xyz), i.tangent.w) * side; }
 #if hooks
   p.viewPosition = (frame.view * vec4f(i.position, 1)).xyz;
   p.viewNormal = (frame.view * vec4f(p.normal, 0)).xyz;

@@ -3,7 +3,7 @@ import { Fragment, Surface } from 'umber/surface.wgsl';
 import { Light, lightFrom } from 'umber/lights.wgsl';
 import { Layered, layeredShine } from 'umber/layered.wgsl';
 import { cellAt, lightCountAt, lightNumber, sourceOf } from 'umber/clusters.wgsl';
-import { areaAsPoint, areaShine, isArea } from 'umber/area.wgsl';
+import { areaAsPoint, areaShine, isArea, useAreas } from 'umber/area.wgsl';
 import { shadowAt } from 'umber/shadows.wgsl';
 import { ownBits, useThingBits } from 'umber/things.wgsl';
 #if hookLight
@@ -20,21 +20,26 @@ fn withLights(before: vec3f, layered: Layered, s: Surface, p: Fragment, receives
     let number = lightNumber(cell, k);
     let source = sourceOf(number);
     if useThingBits && (source.sees & ownBits) == 0 { continue; }
-    let isWide = isArea(source);
-    var l: Light;
+    var l = lightFrom(source, number, p.position);
+    // Here and below by itself: compilers leave out what a constant alone keeps from being reached.
+    if useAreas {
+      if isArea(source) {
 #if hookLight
-    if isWide { l = areaAsPoint(source, number, p); }
+        l = areaAsPoint(source, number, p);
 #else
-    if isWide { l = Light(normalize(source.position - p.position), vec3f(), number); }
+        l = Light(normalize(source.position - p.position), vec3f(), number);
 #endif
-    else { l = lightFrom(source, number, p.position); }
+      }
+    }
     var reaches = 1.0;
     if useShadows && receives > 0.5 { reaches = shadowAt(source, p.position, p.normal, l.direction); }
     l.color *= reaches;
 #if hookLight
     color += lightAnswer(s, l, p);
 #else
-    if isWide { color += areaShine(layered, s, p, source) * reaches; continue; }
+    if useAreas {
+      if isArea(source) { color += areaShine(layered, s, p, source) * reaches; continue; }
+    }
     color += layeredShine(layered, s, l);
 #endif
   }

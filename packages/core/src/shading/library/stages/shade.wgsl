@@ -48,9 +48,12 @@ fn shown(color: vec3f, alpha: f32, p: Fragment) -> vec4f {
 #if fullStage
 /// @param node 1 when shadows fall on it; how much it is larger than its geometry; its slot; its material
 fn shade(p: Fragment, node: vec4f) -> vec4f {
-  if isInspected && showsQuantity() {
-    let seen = surfaceOf(p);
-    return presentGiven(inspected(seen, p), max(coverage(seen.alpha), 1));
+  // By itself: compilers leave out what a constant alone keeps from being reached.
+  if isInspected {
+    if showsQuantity() {
+      let seen = surfaceOf(p);
+      return presentGiven(inspected(seen, p), max(coverage(seen.alpha), 1));
+    }
   }
 #else
 fn shade(p: Fragment) -> vec4f {

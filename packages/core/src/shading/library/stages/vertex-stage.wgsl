@@ -2,7 +2,7 @@
 // over, and the calls of an author's hooks, stand in `umber/hooks.wgsl`, which is written for each material.
 import { frame } from 'umber/frame.wgsl';
 import { castsShadow, materialOf, objectToWorld, receivesShadow, SLOT_BITS } from 'umber/transforms.wgsl';
-import { Vertex, worldNormal, worldTangent } from 'umber/vertex.wgsl';
+import { hasNormal, hasTangent, Vertex, worldNormal, worldTangent } from 'umber/vertex.wgsl';
 import { hasColor } from 'umber/material.wgsl';
 import { MeshVertex, MeshVarying } from 'umber/hooks.wgsl';
 #if ownInputs
@@ -152,8 +152,8 @@ fn placed(i: MeshVertex) -> Placed {
 #endif
 #if !hookMarch
   o.position = world;
-  o.normal = worldNormal(m, v.normal);
-  o.tangent = worldTangent(m, v.tangent);
+  if hasNormal { o.normal = worldNormal(m, v.normal); }
+  if hasTangent { o.tangent = worldTangent(m, v.tangent); }
   o.texcoords = vec4f(v.texcoord0, v.texcoord1);
   o.vertexColor = v.color;
 #if objectSpace

@@ -1,8 +1,6 @@
 // Normals from a texture, in the frame of the texture coordinates.
 import { Fragment } from './surface.wgsl';
-
-/// True where vertices have tangents.
-override hasTangent = false;
+import { hasTangent } from './vertex.wgsl';
 
 fn mappedNormal(p: Fragment, uv: vec2f, texel: vec3f) -> vec3f {
   var t: vec3f;
