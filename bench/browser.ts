@@ -249,6 +249,12 @@ export async function effects(browser: Browser): Promise<Row[]> {
       'ms',
       1.3,
     ),
+    row(
+      'the same, against one that blends light as light too, into half floats, and encodes the picture',
+      times['cards']!,
+      times['cards by hand, linear']!,
+      'ms',
+    ),
   ];
 }
 

@@ -215,7 +215,7 @@ export async function formats(): Promise<Row[]> {
       const packed = at(`${option}.glb`);
       const made = spawnSync(
         process.execPath,
-        ['../packages/cli/dist/umber.js', 'recast', at('small.glb'), packed, option],
+        ['../packages/cli/bin/umber.mjs', 'recast', at('small.glb'), packed, option],
         { encoding: 'utf8' },
       );
       if (made.status !== 0) throw new Error(made.stderr);

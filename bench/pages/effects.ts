@@ -146,8 +146,23 @@ async function cards(lens: Lens): Promise<() => Promise<void>> {
   };
 }
 
-/** The same by one instanced draw. */
-function cardsByHand(): () => void {
+const ENCODE = `#version 300 es
+precision highp float;
+uniform sampler2D picture;
+out vec4 color;
+void main() {
+  vec4 seen = texelFetch(picture, ivec2(gl_FragCoord.xy), 0);
+  vec3 straight = clamp(seen.rgb / max(seen.a, 1e-6), 0.0, 1.0);
+  vec3 curve = 1.055 * pow(straight, vec3(1.0 / 2.4)) - 0.055;
+  color = vec4(mix(straight * 12.92, curve, step(0.0031308, straight)) * seen.a, seen.a);
+}`;
+
+/**
+ * The same by one instanced draw.
+ *
+ * @param isLinear whether light is added up as light, as the lens does it: in a picture of half floats, which a pass encodes
+ */
+function cardsByHand(isLinear: boolean): () => void {
   const canvas = Object.assign(document.createElement('canvas'), { width: WIDTH, height: HEIGHT });
   const gl = canvas.getContext('webgl2', { antialias: false })!; // this browser has it
   const program = link(
@@ -169,8 +184,11 @@ void main() { color = texture(picture, uv); }`,
   );
   const texture = gl.createTexture();
   gl.bindTexture(gl.TEXTURE_2D, texture);
-  gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, 4, 4, 0, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(64).fill(200));
+  const format = isLinear ? gl.SRGB8_ALPHA8 : gl.RGBA;
+  gl.texImage2D(gl.TEXTURE_2D, 0, format, 4, 4, 0, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(64).fill(200));
   gl.generateMipmap(gl.TEXTURE_2D);
+  const encode = link(gl, CORNER, ENCODE);
+  const shown = isLinear ? halfFloatTarget(gl) : undefined;
   const places = new Float32Array(CARDS * 2);
   const buffer = gl.createBuffer();
   gl.bindBuffer(gl.ARRAY_BUFFER, buffer);
@@ -178,8 +196,6 @@ void main() { color = texture(picture, uv); }`,
   gl.enableVertexAttribArray(0);
   gl.vertexAttribPointer(0, 2, gl.FLOAT, false, 8, 0);
   gl.vertexAttribDivisor(0, 1);
-  gl.useProgram(program);
-  gl.enable(gl.BLEND);
   gl.blendFunc(gl.ONE, gl.ONE_MINUS_SRC_ALPHA);
   const pixels = new Uint8Array(WIDTH * HEIGHT * 4);
   let time = 0;
@@ -187,10 +203,35 @@ void main() { color = texture(picture, uv); }`,
     time += 0.1;
     for (let i = 0; i < CARDS; i++) places.set(placeOf(i, time), i * 2);
     gl.bufferSubData(gl.ARRAY_BUFFER, 0, places);
+    gl.useProgram(program);
+    gl.enable(gl.BLEND);
+    gl.bindTexture(gl.TEXTURE_2D, texture);
+    gl.bindFramebuffer(gl.FRAMEBUFFER, shown?.framebuffer ?? null);
     gl.clear(gl.COLOR_BUFFER_BIT);
     gl.drawArraysInstanced(gl.TRIANGLE_STRIP, 0, 4, CARDS);
+    if (shown) {
+      gl.useProgram(encode);
+      gl.disable(gl.BLEND);
+      gl.bindTexture(gl.TEXTURE_2D, shown.texture);
+      gl.bindFramebuffer(gl.FRAMEBUFFER, null);
+      gl.drawArrays(gl.TRIANGLES, 0, 3);
+    }
     gl.readPixels(0, 0, WIDTH, HEIGHT, gl.RGBA, gl.UNSIGNED_BYTE, pixels);
   };
+}
+
+function halfFloatTarget(gl: WebGL2RenderingContext): {
+  texture: WebGLTexture;
+  framebuffer: WebGLFramebuffer;
+} {
+  gl.getExtension('EXT_color_buffer_float');
+  const texture = gl.createTexture();
+  gl.bindTexture(gl.TEXTURE_2D, texture);
+  gl.texStorage2D(gl.TEXTURE_2D, 1, gl.RGBA16F, WIDTH, HEIGHT);
+  const framebuffer = gl.createFramebuffer();
+  gl.bindFramebuffer(gl.FRAMEBUFFER, framebuffer);
+  gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, gl.TEXTURE_2D, texture, 0);
+  return { texture, framebuffer };
 }
 
 /** Sixteen small things, each blurred by itself. */
@@ -246,7 +287,8 @@ async function effects(rounds: number): Promise<Record<string, number>> {
   ways['matrix by hand'] = hand.matrix;
   ways['sixteen blurred nodes'] = await blurredNodes(lens, target);
   ways['cards'] = await cards(lens);
-  ways['cards by hand'] = cardsByHand();
+  ways['cards by hand'] = cardsByHand(false);
+  ways['cards by hand, linear'] = cardsByHand(true);
   const times = await race(ways, rounds);
   lens.dispose();
   return times;
