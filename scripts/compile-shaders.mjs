@@ -2,7 +2,7 @@
 // gains compiled-wgsl.ts and compiled-glsl.ts, one for each GPU interface, each with a part of its own for scenes that
 // have more around them than lights; core's shading gains library.ts, the texts that shader materials build on. Where
 // script writes what shaders read, it takes the offsets from files that are written here: layouts.ts of core and of the
-// lens, and compiled-layouts.ts of what is chosen on the GPU.
+// lens, and compiled-layouts.ts of what is chosen on the GPU, and of the editor's grid.
 import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { basename, dirname, resolve } from 'node:path';
 import { pathToFileURL } from 'node:url';
@@ -228,6 +228,21 @@ ${computes.map(([name, shader]) => `  ${name}: ${json(shader)},\n`).join('')}};
 `,
 );
 
+// What the editor draws over a finished picture, for both interfaces: it is not part of what pages carry.
+const stageFolder = 'packages/viewfinder/src/stage';
+const gridSources = {
+  'umber/grid.wgsl': readFileSync(`${stageFolder}/grid.wgsl`, 'utf8').replace(/\r\n/g, '\n'),
+};
+const grid = compileModule(
+  gridSources['umber/grid.wgsl'],
+  { vertex: 'gridVertex', fragment: 'gridFragment' },
+  { file: 'umber/grid.wgsl', sources: gridSources },
+);
+write(
+  `${stageFolder}/compiled-grid.ts`,
+  `${note}import type { CompiledShader } from '@umber-lens/core/engine';\n\nexport const GRID: CompiledShader = ${json(grid)};\n`,
+);
+
 // Where the members of structures lie that script writes, which numbers the bindings have, and what both count with.
 const FRAME_GROUP =
   'frame lights behind transforms air shadows transmission clusters area tone peel probes bend swarm clipping motion openness';
@@ -291,6 +306,11 @@ const LAYOUTS = {
     sources: cullSources,
     structs: { hidden: 'Choosing', 'choose-instances': 'Command', 'choose-tiles': 'Shape GpuTile' },
     numbers: { 'choose-instances': 'ROW', 'choose-tiles': 'NO_DRAW' },
+  },
+  [`${stageFolder}/compiled-layouts.ts`]: {
+    sources: gridSources,
+    structs: { grid: 'Grid' },
+    numbers: {},
   },
 };
 const reflected = new Map();

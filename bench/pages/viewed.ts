@@ -1,74 +1,59 @@
-/** Script of a page's frames with the viewfinder open over it and nothing chosen, against the same page without it. */
-import { openViewfinder } from '@umber-lens/viewfinder';
+/** A page whose nodes move, with the viewfinder over it or without. */
+import { openViewfinder, type Viewfinder } from '@umber-lens/viewfinder';
 import { box, openLens, Scene } from 'umber-lens';
 
-export interface ViewedTimes {
-  open: number;
-  shut: number;
+export interface ViewedPage {
+  /** Frames that were drawn so far. */
+  frames(): number;
+  /** Opens the viewfinder, or closes it. */
+  view(isOpen: boolean): Promise<void>;
 }
 
 const MOVING = 3000;
+const ACROSS = 60;
 
-async function viewed(rounds: number, each: number): Promise<ViewedTimes> {
+/** @param count nodes in all, of which the first 3,000 move */
+async function viewed(count: number): Promise<ViewedPage> {
   const canvas = document.createElement('canvas');
   Object.assign(canvas.style, { width: '160px', height: '100px', display: 'block' });
   document.body.append(canvas);
-  // Script of all that runs in a frame, whoever asked for it.
-  let inFrame = 0;
-  const times: number[] = [];
-  const ask = window.requestAnimationFrame.bind(window);
-  let stamp = -1;
-  window.requestAnimationFrame = (callback) =>
-    ask((now) => {
-      if (now !== stamp) {
-        if (inFrame > 0) times.push(inFrame);
-        stamp = now;
-        inFrame = 0;
-      }
-      const begin = performance.now();
-      callback(now);
-      inFrame += performance.now() - begin;
-    });
-  const lens = await openLens(canvas, { backend: 'webgl2', pixelRatio: 1, antialias: false });
+  const lens = await openLens(canvas, {
+    backend: 'webgl2',
+    pixelRatio: 1,
+    antialias: false,
+    dynamicResolution: false,
+  });
   const scene = new Scene();
   const geometry = box({ width: 0.1, height: 0.1, depth: 0.1 });
-  const material = { baseColorFactor: [0.8, 0.5, 0.2, 1] as const };
-  const nodes = Array.from({ length: MOVING }, (_, i) =>
+  const material = { baseColorFactor: [0.8, 0.5, 0.2, 1] as [number, number, number, number] };
+  const nodes = Array.from({ length: count }, (_, i) =>
     scene.createNode({
       name: `crate ${i}`,
-      translation: [(i % 60) - 30, 0, -Math.floor(i / 60)],
-      mesh: { geometry, material: material as never },
+      // What does not move lies behind whoever looks.
+      translation: [(i % ACROSS) - ACROSS / 2, 0, i < MOVING ? -Math.floor(i / ACROSS) : 100 + i / ACROSS],
+      mesh: { geometry, material },
     }),
-  );
+  ).slice(0, MOVING);
   scene.createNode({ light: { type: 'directional' } });
   const camera = scene.createNode({
     translation: [0, 8, 20],
     camera: { type: 'perspective', yfov: 1, znear: 0.1 },
   });
   let turn = 0;
-  const stop = lens.run(() => {
+  lens.run(() => {
     turn++;
     for (const [i, node] of nodes.entries())
-      node.setTranslation((i % 60) - 30, Math.sin(turn * 0.1 + i), -Math.floor(i / 60));
+      node.setTranslation((i % ACROSS) - ACROSS / 2, Math.sin(turn * 0.1 + i), -Math.floor(i / ACROSS));
     lens.draw(scene, camera);
   });
-  const collect = async (): Promise<number[]> => {
-    times.length = 0;
-    while (times.length < each) await new Promise((again) => setTimeout(again, 20));
-    return times.splice(0, each);
+  let viewfinder: Viewfinder | undefined;
+  return {
+    frames: () => turn,
+    async view(isOpen) {
+      viewfinder?.close();
+      viewfinder = isOpen ? await openViewfinder(lens, scene, { keep: false }) : undefined;
+    },
   };
-  const [open, shut]: [number[], number[]] = [[], []];
-  for (let i = 0; i < rounds; i++) {
-    await collect();
-    shut.push(...(await collect()));
-    const viewfinder = await openViewfinder(lens, scene, { keep: false });
-    await collect();
-    open.push(...(await collect()));
-    viewfinder.close();
-  }
-  stop();
-  const median = (list: number[]): number => list.sort((a, b) => a - b)[list.length >> 1]!; // not empty
-  return { open: median(open), shut: median(shut) };
 }
 
 Object.assign(window, { viewed });

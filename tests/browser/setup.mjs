@@ -19,6 +19,7 @@ export default async function setup() {
         'umber-lens/figures',
         '@umber-lens/core/engine',
         '@umber-lens/core/properties',
+        '../viewfinder/dist/stage/grid.js',
       ]
         .map((entry) => `export * from '${entry}';`)
         .join('\n'),

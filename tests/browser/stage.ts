@@ -6,6 +6,7 @@ import type * as Umber from 'umber-lens';
 import type * as Device from 'umber-lens/device';
 import type * as Figures from 'umber-lens/figures';
 import type * as Shaders from 'umber-lens/shaders';
+import type * as Grids from '../../packages/viewfinder/src/stage/grid.js';
 import { findChromium, OFFSCREEN_FLAGS } from '../../packages/cli/src/host/chromium.js';
 
 declare global {
@@ -16,7 +17,8 @@ declare global {
     typeof Device &
     typeof Figures &
     typeof Engine &
-    typeof Properties;
+    typeof Properties &
+    typeof Grids;
   /**
    * A lens without a canvas, as new but for what it has made: its pipelines serve all tests of a page that ask for the same options. It is not
    * disposed of.

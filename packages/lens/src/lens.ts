@@ -14,6 +14,7 @@ import type { Comparison, CompareOptions, ComparedDraw } from './figures/compare
 import type { Device, DeviceTexture } from './gpu/device.js';
 import { openDevice, type OpenDeviceOptions, type OpenedDevice } from './gpu/open-device.js';
 import type { CullingStats } from './features/culling/culling.js';
+import type { PictureOver } from './frame/frame-plan.js';
 import { Ledger } from './ledger/ledger.js';
 import type { Look } from './features/look/look.js';
 import type { FrameGraph } from './frame/frame-graph.js';
@@ -347,18 +348,19 @@ export class Lens {
     else this.drawPast(scene, camera, options);
   }
 
-  /** @internal The same, past a tool. */
-  drawPast(scene: Scene, camera: SceneNode, options?: DrawOptions): void {
+  /** @internal The same, past a tool. @param over draws over the finished picture */
+  drawPast(scene: Scene, camera: SceneNode, options?: DrawOptions, over?: PictureOver): void {
     const target = options?.target as LensTarget | undefined;
     target?.shown?.follow();
     let { settings } = this;
     if (options && !isTargetAlone(options)) {
       if (!target) this.followCanvas();
       const texture = target?.held ?? this.device.canvasTexture;
-      const part = texture && partOf(options, texture, target ? 1 : this.canvasScale);
+      const part = texture && partOf(options, texture, () => (target ? 1 : this.canvasScale));
       if (part) this.messages.part(texture, part);
       settings = settingsWith(settings, options, part);
     }
+    if (over) settings = { ...settings, over };
     this.drawWith(settings, scene, camera, target?.held);
     target?.drawn();
   }

@@ -5,7 +5,7 @@ import type { FrameGiven } from '../batches/frame-uniforms.js';
 import type { PreparedBatch, PreparedScene } from '../batches/prepared-scene.js';
 import type { ScenePass } from '../batches/scene-pass.js';
 import type { TargetPart } from '../frame/finish-pass.js';
-import type { PlanFormats, PlanPart } from '../frame/frame-plan.js';
+import type { PictureOver, PlanFormats, PlanPart } from '../frame/frame-plan.js';
 import type { BindGroupEntry, Device, DeviceBindGroup, DeviceTexture, RenderPass } from '../gpu/device.js';
 import type { Ledger } from '../ledger/ledger.js';
 import type { TextureStore } from '../resources/texture-store.js';
@@ -41,6 +41,8 @@ export interface DrawSettings {
   finish: readonly Effect[];
   /** Left out: the whole target, begun anew. */
   part?: DrawPart | undefined;
+  /** What a tool draws over it. */
+  over?: PictureOver | undefined;
   /** Left out: the target holds the whole picture. Its size is the target's. */
   tile?: PicturePart | undefined;
   /** Seconds that shaders are told, and seconds since the frame before. */

@@ -33,6 +33,8 @@ export interface FrameShape {
   isPart: boolean;
   /** What treats the shown picture; undefined: nothing does. */
   chain: ShownPart | undefined;
+  /** What is drawn over what is shown; undefined: nothing is. */
+  over: PictureOver | undefined;
   /** Which layers things are drawn into for themselves: a number for each arrangement. */
   layers: number;
   /** Who chooses what is drawn: the script alone; for swarms the GPU; the GPU, against what hides it. */
@@ -115,6 +117,16 @@ export interface ShownPart {
   addShown(plan: FramePlan, shown: GraphTexture, target: GraphTexture, isPart: boolean): void;
 }
 
+/** @internal Whoever draws over a finished picture, and is hidden by what stands before it there. */
+export interface PictureOver {
+  /**
+   * Called outside of passes, when the picture is in the target.
+   *
+   * @param depth one sample a pixel; it may have fewer pixels than the target
+   */
+  drawOver(depth: DeviceTexture, target: DeviceTexture): void;
+}
+
 /** The graph of one shape of frame, with the textures that its passes hand to each other. */
 export class FramePlan {
   readonly graph: FrameGraph;
@@ -180,6 +192,7 @@ export class FramePlan {
     this.shown = isTreated ? graph.texture('shown', { ...this.whole, format: 'rgba8unorm' }) : this.target;
     graph.pass({ name: 'finish', reads: [this.lit], writes: [this.shown], run: () => painter.finish() });
     if (isTreated) chain.addShown(this, this.shown, this.target, shape.isPart);
+    if (shape.over) this.addOver(shape.over);
     graph.compile();
   }
 
@@ -197,6 +210,19 @@ export class FramePlan {
       ],
       depth: { texture: depth, ...(isBegun ? {} : { clear: 0 }) },
     };
+  }
+
+  private addOver(over: PictureOver): void {
+    const { depth, device, graph, shape, target } = this;
+    const { height, width } = shape;
+    let flat = depth;
+    if (shape.sampleCount > 1) {
+      flat = graph.texture('depth of pixels', { width, height, format: this.formats.depth });
+      const copy = (): void => device.copyDepth(graph.of(depth), graph.of(flat));
+      graph.pass({ name: 'copy depth', reads: [depth], writes: [flat], run: copy });
+    }
+    const run = (): void => over.drawOver(graph.of(flat), graph.of(target));
+    graph.pass({ name: 'over', reads: [flat], writes: [target], run });
   }
 
   /** What the scene pass binds besides `extras`: what was drawn before it. The same array while its textures are. */
@@ -236,6 +262,7 @@ export class FramePlan {
     details,
     isPart,
     layers,
+    over,
   }: FrameShape): boolean {
     const { shape } = this;
     return (
@@ -247,6 +274,7 @@ export class FramePlan {
       shape.features === features &&
       shape.sampleCount === sampleCount &&
       shape.chain === chain &&
+      shape.over === over &&
       shape.layers === layers &&
       shape.isPart === isPart &&
       shape.details === details &&

@@ -24,11 +24,15 @@ export interface PartOptions {
   layer?: number;
 }
 
-/** The parts of options, as settings have them; undefined where there are none. @param scale pixels to one of the options */
+/**
+ * The parts of options, as settings have them; undefined where there are none.
+ *
+ * @param scaleOf pixels to one of the options; asked where they have some, since a page may lay itself out to answer
+ */
 export function partOf(
   { clear, keepDepth = false, layer = 0, scissor, viewport }: PartOptions,
   { width, height, layers }: DeviceTexture,
-  scale: number,
+  scaleOf: () => number,
 ): DrawPart | undefined {
   const keepsColor = clear?.color === false;
   const keptDepth = clear?.depth === false;
@@ -38,6 +42,7 @@ export function partOf(
       hint: layers > 1 ? `It has 0 to ${layers - 1}.` : 'Make it with `layers`, or as a cube.',
     });
   const whole = { x: 0, y: 0, width, height };
+  const scale = viewport || scissor ? scaleOf() : 1;
   const into = viewport ? pixelsOf(viewport, 'viewport', scale) : whole;
   const { x, y } = into;
   if (x < 0 || y < 0 || x + into.width > width || y + into.height > height)

@@ -174,6 +174,7 @@ function planPasses(renderer: Renderer, frame: Frame): void {
   shape.isPart = part !== undefined || isLinearFormat(target.format);
   shape.details = frame.surroundings?.details ?? 0;
   shape.chain = frame.chain;
+  shape.over = settings.over;
   shape.layers = frame.surroundings?.layers.arrangement ?? 0;
   shape.choice = !choice ? 'script' : choice.isHidden ? 'hidden' : 'swarms';
   frame.plan = renderer.planFor(frame);

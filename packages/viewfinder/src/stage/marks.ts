@@ -1,7 +1,5 @@
-import { type Geometry, geometryFrom, Scene, type SceneNode } from '@umber-lens/core/engine';
+import { type Geometry, Scene, type SceneNode } from '@umber-lens/core/engine';
 import type { DrawOptions, Lens } from 'umber-lens';
-import { gridLines, type GridPlace, gridPlace } from '../logic/aids/aid-lines.js';
-import type { Vec } from '../logic/handles/vectors.js';
 
 /** Most meshes that are outlined: beyond it, boxes tell. */
 const MOST = 200;
@@ -25,16 +23,12 @@ export class Marks {
   /** What it is drawn through: kept where the picture's camera is. */
   readonly camera: SceneNode;
   private readonly group: SceneNode;
-  private readonly grid = new Scene();
-  private readonly gridCamera: SceneNode;
-  private gridAt: GridPlace | undefined;
   private readonly matrix = new Float32Array(16);
   private readonly twins = new Map<SceneNode, SceneNode>();
   private readonly material = { unlit: true, baseColorFactor: [1, 1, 1, 1], doubleSided: true } as never;
 
   constructor() {
     this.camera = this.scene.createNode({ camera: { type: 'perspective', yfov: 0.8, znear: 0.1 } });
-    this.gridCamera = this.grid.createNode({ camera: { type: 'perspective', yfov: 0.8, znear: 0.1 } });
     this.group = this.scene.createNode({});
     this.group.effects = [
       { type: 'outline', width: 2, color: BRASS, result: 'line' },
@@ -88,35 +82,7 @@ export class Marks {
     lens.drawPast(this.scene, this.camera, { ...PLAIN, clear: { color: false } });
   }
 
-  /** Has the grid lie about a place; nothing is made anew as long as it lies there. @param pixel metres to a pixel there */
-  layGrid(about: Vec, pixel: number): void {
-    const place = gridPlace(about, pixel);
-    const { gridAt } = this;
-    if (gridAt?.step === place.step && gridAt.x === place.x && gridAt.z === place.z) return;
-    this.gridAt = place;
-    const { coarse, fine } = gridLines(place);
-    for (const node of [...this.grid.root.children()]) if (!node.camera) node.remove();
-    for (const [lines, alpha] of [
-      [fine, 0.13],
-      [coarse, 0.3],
-    ] as const)
-      this.grid.createNode({
-        mesh: {
-          geometry: { ...geometryFrom({ position: new Float32Array(lines.flat(2)) }), mode: 'lines' },
-          material: { unlit: true, baseColorFactor: [0.82, 0.72, 0.55, alpha], alphaMode: 'blend' },
-        },
-      });
-  }
-
-  /** The grid, hidden by what stands before it in the picture that was drawn with `keepDepth`. */
-  drawGrid(lens: Lens, through: SceneNode): void {
-    this.gridCamera.setMatrix(through.readWorldMatrix(this.matrix));
-    if (through.camera) this.gridCamera.setCamera(through.camera);
-    lens.drawPast(this.grid, this.gridCamera, { ...PLAIN, clear: { color: false, depth: false } });
-  }
-
   dispose(lens: Lens): void {
-    lens.release(this.grid);
     for (const twin of this.twins.values()) twin.remove();
     this.twins.clear();
     lens.release(this.scene);

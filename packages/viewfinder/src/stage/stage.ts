@@ -20,6 +20,7 @@ import { type Grip, gripsOf } from '../logic/handles/grips.js';
 import { frameOf } from '../logic/handles/move-nodes.js';
 import type { Vec } from '../logic/handles/vectors.js';
 import { LightBall } from './light-ball.js';
+import { Grid } from './grid.js';
 import { Marks } from './marks.js';
 import { type Aid, AIDS, Overlay, type Shown } from './overlay.js';
 import { PictureInput } from './picture-input.js';
@@ -64,6 +65,7 @@ export class Stage implements LensTool {
   /** Of models that nobody else moves, by their top node. */
   readonly motions = new Map<SceneNode, Motion>();
   private readonly marks = new Marks();
+  private readonly grid = new Grid();
   readonly ball = new LightBall();
   /** While it is asked what the scene's own draws are: nothing else is drawn. */
   private isBare = false;
@@ -244,23 +246,14 @@ export class Stage implements LensTool {
     // The whole canvas, whatever part of it the page draws into.
     const rest = this.pageOptions;
     const eye = this.camera;
-    const hasGrid = this.aids.has('grid');
-    lens.drawPast(page.scene, eye, {
-      ...rest,
-      ...(show ? { show } : {}),
-      ...(hasGrid ? { keepDepth: true } : {}),
-    });
+    const hasGrid = this.aids.has('grid') && !this.isBare;
+    const { own } = editor;
+    const metres = (2 * own.distance * Math.tan(own.yfov / 2)) / Math.max(1, this.place.height);
+    const grid = hasGrid ? this.grid.under(lens.device, eye, own.target, metres) : undefined;
+    lens.drawPast(page.scene, eye, { ...rest, ...(show ? { show } : {}) }, grid);
     const { bytesUploaded, draws, instances, milliseconds, triangles } = lens.ledger;
     Object.assign(this.cost, { bytesUploaded, draws, instances, milliseconds, triangles });
     if (this.isBare) return;
-    if (hasGrid) {
-      const { own } = editor;
-      this.marks.layGrid(
-        own.target,
-        (2 * own.distance * Math.tan(own.yfov / 2)) / Math.max(1, this.place.height),
-      );
-      this.marks.drawGrid(lens, eye);
-    }
     if (this.aids.has('outlines') && editor.selection.size > 0) this.marks.draw(lens, eye);
     if (this.showsBall) this.ball.follow(lens, page.scene, eye, rest.look);
     // While something is being changed: a second picture of all costs as much as the first.
@@ -358,6 +351,7 @@ export class Stage implements LensTool {
     for (const motion of this.motions.values()) motion.stop();
     this.lens.tool = undefined;
     this.marks.dispose(this.lens);
+    this.grid.dispose();
     this.ball.dispose(this.lens);
     this.lens.release(this.ownCamera.scene);
   }

@@ -147,6 +147,9 @@ export function axisLines(node: SceneNode, size: number): readonly [Line, Line, 
   ];
 }
 
+/** Steps from the middle of the grid to its edge. */
+export const GRID_REACH = 30;
+
 /** Where a grid lies, in steps of metres. */
 export interface GridPlace {
   step: number;
@@ -159,29 +162,6 @@ export function gridPlace(about: Vec, pixel: number): GridPlace {
   // A step is 30 pixels at least.
   const step = 10 ** Math.ceil(Math.log10(Math.max(1e-6, pixel * 30)));
   return { step, x: 10 * Math.round(about[0] / step / 10), z: 10 * Math.round(about[2] / step / 10) };
-}
-
-/** A grid on the ground, of steps of 1, 10, 100 … metres as they can be told apart. */
-export function gridLines({ step, x: x0, z: z0 }: GridPlace): { fine: Line[]; coarse: Line[] } {
-  const half = 30;
-  const [fine, coarse]: [Line[], Line[]] = [[], []];
-  for (let i = -half; i <= half; i++) {
-    const [x, z] = [(x0 + i) * step, (z0 + i) * step];
-    const [from, to] = [(z0 - half) * step, (z0 + half) * step];
-    const [left, right] = [(x0 - half) * step, (x0 + half) * step];
-    const lines = i % 10 === 0 ? coarse : fine;
-    lines.push(
-      [
-        [x, 0, from],
-        [x, 0, to],
-      ],
-      [
-        [left, 0, z],
-        [right, 0, z],
-      ],
-    );
-  }
-  return { fine, coarse };
 }
 
 /** A circle that lies on a surface. */
