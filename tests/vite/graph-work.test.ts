@@ -202,6 +202,44 @@ test('nodes are renamed, put into links by hand, bypassed, copied, pasted and wr
   expect(await card('step 2').count()).toBe(0);
 });
 
+test('cards are aligned and framed; a node calls something else with what it takes', async () => {
+  const before = await left();
+  const edge = async (name: string): Promise<number> => Math.round((await card(name).boundingBox())!.x); // it is drawn
+  const both = async (): Promise<void> => {
+    await card('dot').locator('.card-title').click();
+    await card('flat')
+      .locator('.card-title')
+      .click({ modifiers: ['Shift'] });
+  };
+  await both();
+  const apart = [await edge('dot'), await edge('flat')];
+  expect(apart[0]).not.toBe(apart[1]);
+  await page.getByRole('combobox', { name: 'align' }).selectOption('left');
+  const edges = async (): Promise<number[]> => [await edge('dot'), await edge('flat')];
+  const aligned = await graph.until(edges, ([a, b]) => a === b);
+  expect(aligned).toEqual([Math.min(...apart), Math.min(...apart)]);
+  await button('undo in the graph').click();
+  await both();
+  await button('frame nodes').click();
+  const frame = page.locator('.frame');
+  const [outer, inner] = [(await frame.boundingBox())!, (await card('dot').boundingBox())!];
+  expect([outer.x < inner.x, outer.x + outer.width > inner.x + inner.width]).toEqual([true, true]);
+  await both();
+  await button('frame nodes').click();
+  expect(await frame.count()).toBe(0);
+  // One of the two is left.
+  await card('flat')
+    .locator('.card-title')
+    .click({ modifiers: ['Shift'] });
+  await button('replace').click();
+  await graph.choose('distance', 'distance');
+  await card('dot').filter({ hasText: 'distance' }).waitFor();
+  expect(await field('dot: a').inputValue()).toBe('@s.normal');
+  await graph.until(left, (line) => line.join() !== before.join());
+  await button('undo in the graph').click();
+  expect(await graph.until(left, (line) => line.join() === before.join())).toEqual(before);
+});
+
 test('a function is opened as a graph of its own: named, changed and given more there; what calls it follows', async () => {
   const before = await left();
   await card('step').locator('.card-title').click();

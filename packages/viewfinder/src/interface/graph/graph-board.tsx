@@ -29,7 +29,7 @@ export interface Adding {
 type Hand =
   | { type: 'pan' | 'light'; x: number; y: number }
   | { type: 'choose'; x: number; y: number; from: CardPlace }
-  | { type: 'cards'; name: string; x: number; y: number; dx: number; dy: number }
+  | { type: 'cards'; name: string; wasChosen: boolean; x: number; y: number; dx: number; dy: number }
   | { type: 'link'; from: string; x: number; y: number; taken?: Way };
 
 interface GraphBoardProps {
@@ -124,8 +124,13 @@ export function GraphBoard({
     const { left, top } = board.current!.getBoundingClientRect(); // as above
     return { x: event.clientX - left, y: event.clientY - top };
   };
-  const dropCards = ({ dx, dy, name }: Hand & { type: 'cards' }): void => {
-    if (Math.hypot(dx, dy) <= 2) return;
+  const dropCards = ({ dx, dy, name, wasChosen }: Hand & { type: 'cards' }, isAdded: boolean): void => {
+    if (Math.hypot(dx, dy) <= 2) {
+      // Of several that could have been dragged together one was clicked.
+      if (!isAdded) session.choose([name]);
+      else if (wasChosen) session.choose([...session.chosen].filter((one) => one !== name));
+      return;
+    }
     const moved = [...session.chosen].filter((one) => places.has(one));
     const changes = moved.map((one): GraphChange => {
       const { x, y } = placeOf(one);
@@ -155,7 +160,7 @@ export function GraphBoard({
   };
   const drop = (event: PointerEvent): void => {
     setHand(undefined);
-    if (hand?.type === 'cards') dropCards(hand);
+    if (hand?.type === 'cards') dropCards(hand, event.shiftKey);
     else if (hand?.type === 'link') dropLink(hand, event);
     else if (hand?.type === 'choose') {
       const to = inGraph(event);
@@ -186,10 +191,11 @@ export function GraphBoard({
         y: ((event.clientY - top) / height) * 2 - 1,
       });
     }
+    const wasChosen = session.chosen.has(card.name);
     if (event.shiftKey) session.choose([card.name], true);
-    else if (!session.chosen.has(card.name)) session.choose([card.name]);
+    else if (!wasChosen) session.choose([card.name]);
     board.current!.setPointerCapture(event.pointerId); // it is drawn
-    setHand({ type: 'cards', name: card.name, ...inGraph(event), dx: 0, dy: 0 });
+    setHand({ type: 'cards', name: card.name, wasChosen, ...inGraph(event), dx: 0, dy: 0 });
   };
   pull.current = (from, event, taken) => {
     event.stopPropagation();
