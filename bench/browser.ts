@@ -104,7 +104,7 @@ export async function viewedPage(browser: Browser): Promise<Row[]> {
       open: { script: [] as number[], task: [] as number[] },
       shut: { script: [] as number[], task: [] as number[] },
     };
-    for (let i = 0; i < 8; i++) {
+    for (let i = 0; i < 12; i++) {
       const isOpen = i % 2 === 1;
       await view.evaluate((viewed, open) => viewed.view(open), isOpen);
       await after(15);

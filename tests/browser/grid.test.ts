@@ -39,14 +39,17 @@ describe.each<Backend>(['webgl2', 'webgpu'])('the grid of the editor on %s', (ba
         });
         const target = lens.createTarget({ width: 160, height: 100 });
         const finish: Umber.Effect[] = treated ? [{ type: 'invert', amount: 1 }] : [];
-        const grid = new Grid();
+        let grid = new Grid();
         const over = lens as unknown as OverLens;
         const read = async (isShown: boolean): Promise<number[]> => {
-          const shown = isShown ? grid.under(lens.device, camera, [0, 0, 0], 0.01) : undefined;
+          const shown = isShown ? grid.under(lens.device, 'rgba8unorm', camera, [0, 0, 0], 0.01) : undefined;
           over.drawPast(scene, camera, { target, finish }, shown);
           return [...(await target.read())];
         };
-        await read(true);
+        await new Promise<void>((done) => {
+          grid = new Grid(done);
+          void read(true);
+        });
         await lens.whenReady();
         const without = await read(false);
         const plain = lens.ledger.draws;

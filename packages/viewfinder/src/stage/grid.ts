@@ -1,6 +1,13 @@
 import { createCameraView, type SceneNode, updateCameraView } from '@umber-lens/core/engine';
 import type { PictureOver } from 'umber-lens';
-import type { Device, DeviceBindGroup, DeviceBuffer, DevicePipeline, DeviceTexture } from 'umber-lens/device';
+import type {
+  Device,
+  DeviceBindGroup,
+  DeviceBuffer,
+  DevicePipeline,
+  DeviceShader,
+  DeviceTexture,
+} from 'umber-lens/device';
 import { GRID_REACH, gridPlace } from '../logic/aids/aid-lines.js';
 import type { Vec } from '../logic/handles/vectors.js';
 import { GRID } from './compiled-grid.js';
@@ -15,6 +22,7 @@ import {
 
 interface Made {
   device: Device;
+  shader: DeviceShader;
   pipeline: DevicePipeline;
   buffer: DeviceBuffer;
   /** What is bound, and the depths in it. */
@@ -28,21 +36,31 @@ interface Made {
  */
 export class Grid implements PictureOver {
   private made: Made | undefined;
-  private device: Device | undefined;
   private through: SceneNode | undefined;
   private readonly view = createCameraView();
   private readonly values = new Float32Array(GRID_FLOATS);
   private readonly sent = new Float32Array(GRID_FLOATS).fill(Number.NaN);
 
+  /** @param onReady is called when it can be drawn for the first time */
+  constructor(private readonly onReady: () => void = () => undefined) {}
+
   /**
-   * It as it lies under what is looked at.
+   * It as it lies under what is looked at; undefined until its pipeline is made, so that a picture which is drawn on demand is then
+   * another one.
    *
+   * @param format of what it is drawn into
    * @param about the middle of what is looked at, metres
    * @param metres to a pixel there
    */
-  under(device: Device, through: SceneNode, about: Vec, metres: number): PictureOver {
+  under(
+    device: Device,
+    format: DeviceTexture['format'],
+    through: SceneNode,
+    about: Vec,
+    metres: number,
+  ): PictureOver | undefined {
     const { values } = this;
-    this.device = device;
+    if (!this.madeFor(device, format).pipeline.isReady) return undefined;
     this.through = through;
     const { step, x, z } = gridPlace(about, metres);
     values[GRID_MIDDLE] = x * step;
@@ -53,10 +71,9 @@ export class Grid implements PictureOver {
   }
 
   drawOver(depth: DeviceTexture, target: DeviceTexture): void {
-    const { device, through, values, view } = this;
-    if (!device || !through) return;
-    const made = this.madeFor(device, target);
-    if (!made.pipeline.isReady) return;
+    const { made, through, values, view } = this;
+    if (!made || !through) return;
+    const { device } = made;
     const { counts } = device;
     // What the tool draws is not counted as the page's.
     const { draws, instances, triangles } = counts;
@@ -92,11 +109,12 @@ export class Grid implements PictureOver {
     if (!made || made.device.isGone) return;
     made.group?.dispose();
     made.pipeline.dispose();
+    made.shader.dispose();
     made.buffer.dispose();
   }
 
   /** A GPU that was lost comes back as another. */
-  private madeFor(device: Device, { format }: DeviceTexture): Made {
+  private madeFor(device: Device, format: DeviceTexture['format']): Made {
     if (this.made?.device === device) return this.made;
     this.dispose();
     const over = { srcFactor: 'one', dstFactor: 'one-minus-src-alpha' } as const;
@@ -109,9 +127,14 @@ export class Grid implements PictureOver {
       async: true,
     });
     const buffer = device.createBuffer({ label: 'grid', usage: 'uniform', size: GRID_FLOATS * 4 });
-    // What is wrong with it is told where it is made.
-    pipeline.ready().catch(() => undefined);
-    this.made = { device, pipeline, buffer };
-    return this.made;
+    const made = (this.made = { device, shader, pipeline, buffer });
+    pipeline.ready().then(
+      () => {
+        if (this.made === made) this.onReady();
+      },
+      // What is wrong with it is told where it is made.
+      () => undefined,
+    );
+    return made;
   }
 }

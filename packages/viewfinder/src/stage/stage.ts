@@ -65,7 +65,7 @@ export class Stage implements LensTool {
   /** Of models that nobody else moves, by their top node. */
   readonly motions = new Map<SceneNode, Motion>();
   private readonly marks = new Marks();
-  private readonly grid = new Grid();
+  private readonly grid = new Grid(() => this.touch());
   readonly ball = new LightBall();
   /** While it is asked what the scene's own draws are: nothing else is drawn. */
   private isBare = false;
@@ -246,10 +246,13 @@ export class Stage implements LensTool {
     // The whole canvas, whatever part of it the page draws into.
     const rest = this.pageOptions;
     const eye = this.camera;
-    const hasGrid = this.aids.has('grid') && !this.isBare;
     const { own } = editor;
     const metres = (2 * own.distance * Math.tan(own.yfov / 2)) / Math.max(1, this.place.height);
-    const grid = hasGrid ? this.grid.under(lens.device, eye, own.target, metres) : undefined;
+    const { canvasTexture, isGone } = lens.device;
+    const canGrid = this.aids.has('grid') && !this.isBare && canvasTexture && !isGone;
+    const grid = canGrid
+      ? this.grid.under(lens.device, canvasTexture.format, eye, own.target, metres)
+      : undefined;
     lens.drawPast(page.scene, eye, { ...rest, ...(show ? { show } : {}) }, grid);
     const { bytesUploaded, draws, instances, milliseconds, triangles } = lens.ledger;
     Object.assign(this.cost, { bytesUploaded, draws, instances, milliseconds, triangles });
