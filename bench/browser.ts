@@ -85,9 +85,10 @@ export async function movingBoxes(browser: Browser, backend: 'webgl2' | 'webgpu'
 /** What the viewfinder costs the page that it stands over, while nothing is chosen. */
 export async function viewedPage(browser: Browser): Promise<Row[]> {
   const rows: Row[] = [];
-  for (const [count, what] of [
-    [3000, '3,000 moving nodes'],
-    [100_000, '100,000 nodes of which 3,000 move'],
+  for (const [count, what, most] of [
+    // A page of little else has the tool's own signs and grid in the same frame: told, and not held.
+    [3000, '3,000 moving nodes', undefined],
+    [100_000, '100,000 nodes of which 3,000 move', 1.1],
   ] as const) {
     const page = await isolatedPage(browser, await bundle('viewed', 'iife'));
     const view = await page.evaluateHandle(
@@ -117,8 +118,7 @@ export async function viewedPage(browser: Browser): Promise<Row[]> {
     }
     await page.close();
     for (const [part, of, limit] of [
-      // A page of little else has the tool's own signs and grid in the same frame: told, and not held.
-      ['script', 'script', count > 3000 ? 1.1 : undefined],
+      ['script', 'script', most],
       ['task', 'all that the page does in its thread', undefined],
     ] as const)
       rows.push(

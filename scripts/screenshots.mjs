@@ -194,7 +194,9 @@ if (wants('graph')) {
   await page.getByRole('treeitem', { name: 'figurehead', exact: true }).click();
   await page.getByRole('button', { name: 'graph of material painted oak' }).click();
   await page.getByRole('group', { name: 'node spot', exact: true }).focus();
-  await page.waitForTimeout(9000);
+  // Pictures of nodes come after those of the page, which a software driver takes long for.
+  await page.locator('canvas.card-picture').first().waitFor();
+  await page.waitForTimeout(3000);
   await page.screenshot({ path: `${folder}/graph.png`, timeout: 120_000 });
   await server.close();
 }

@@ -151,6 +151,7 @@ export class FramePlan {
   part: TargetPart | undefined;
   private readonly read: readonly PlanBinding[];
   private readonly bound: DeviceTexture[] = [];
+  private flat: GraphTexture | undefined;
   private boundExtras: readonly BindGroupEntry[] | undefined;
   private entries: readonly BindGroupEntry[] = [];
   /** Whether a pass before has drawn into the picture: what it left there stays. */
@@ -212,15 +213,29 @@ export class FramePlan {
     };
   }
 
-  private addOver(over: PictureOver): void {
-    const { depth, device, graph, shape, target } = this;
+  /** Depths of what is drawn, one sample a pixel, for passes behind the scene's: they are copied once, where they have several. */
+  flatDepth(): GraphTexture {
+    const { depth, device, graph, shape } = this;
+    if (shape.sampleCount === 1) return depth;
+    if (this.flat) return this.flat;
     const { height, width } = shape;
-    let flat = depth;
-    if (shape.sampleCount > 1) {
-      flat = graph.texture('depth of pixels', { width, height, format: this.formats.depth });
-      const copy = (): void => device.copyDepth(graph.of(depth), graph.of(flat));
-      graph.pass({ name: 'copy depth', reads: [depth], writes: [flat], run: copy });
-    }
+    const flat = (this.flat = graph.texture('depth of pixels', {
+      width,
+      height,
+      format: this.formats.depth,
+    }));
+    graph.pass({
+      name: 'copy depth',
+      reads: [depth],
+      writes: [flat],
+      run: () => device.copyDepth(graph.of(depth), graph.of(flat)),
+    });
+    return flat;
+  }
+
+  private addOver(over: PictureOver): void {
+    const { graph, target } = this;
+    const flat = this.flatDepth();
     const run = (): void => over.drawOver(graph.of(flat), graph.of(target));
     graph.pass({ name: 'over', reads: [flat], writes: [target], run });
   }

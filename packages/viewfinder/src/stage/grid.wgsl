@@ -13,7 +13,7 @@ struct Grid {
 }
 
 @group(0) @binding(0) var<uniform> grid: Grid;
-@group(0) @binding(1) var keptDepth: texture_depth_2d;
+@group(0) @binding(1) var pictureDepth: texture_depth_2d;
 
 struct Corner {
   @builtin(position) position: vec4f,
@@ -44,8 +44,8 @@ const SAND = vec3f(0.915, 0.868, 0.767);
   let away = max(abs(in.place.x), abs(in.place.y)) / grid.half;
   // A picture of fewer pixels has depths of fewer. What lies on the ground itself hides no line: they are nearer by a
   // five hundredth, since depths of large triangles differ by their corners.
-  let at = vec2i(in.position.xy / grid.size * vec2f(textureDimensions(keptDepth)));
-  let isSeen = in.position.z * 1.002 >= textureLoad(keptDepth, at, 0);
+  let at = vec2i(in.position.xy / grid.size * vec2f(textureDimensions(pictureDepth)));
+  let isSeen = in.position.z * 1.002 >= textureLoad(pictureDepth, at, 0);
   let alpha = select(0, max(fine, coarse) * (1 - smoothstep(0.8, 1, away)), isSeen);
   return vec4f(SAND * alpha, alpha);
 }

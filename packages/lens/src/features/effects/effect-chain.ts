@@ -197,22 +197,7 @@ export class EffectChain implements ShownPart {
   }
 
   private inputsOf(plan: FramePlan): ChainInputs {
-    let flat: GraphTexture | undefined;
-    return { depths: () => (flat ??= this.addDepths(plan)), surfaces: plan.surfaces };
-  }
-
-  /** Copies depths, one sample a pixel, for those who read them. */
-  private addDepths({ depth, device, formats, graph, shape }: FramePlan): GraphTexture {
-    const { width, height, sampleCount } = shape;
-    if (sampleCount === 1) return depth;
-    const flat = graph.texture('depth of pixels', { width, height, format: formats.depth });
-    graph.pass({
-      name: 'copy depth',
-      reads: [depth],
-      writes: [flat],
-      run: () => device.copyDepth(graph.of(depth), graph.of(flat)),
-    });
-    return flat;
+    return { depths: () => plan.flatDepth(), surfaces: plan.surfaces };
   }
 
   /** Adds its passes on light. @returns what the picture is then */

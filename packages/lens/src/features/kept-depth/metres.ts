@@ -28,18 +28,9 @@ export class Metres implements Feature {
     });
   }
 
-  addAfter({ depth, device, formats, graph, shape }: FramePlan, painter: PlanPainter): void {
-    const { height, sampleCount, width } = shape;
-    let flat = depth;
-    if (sampleCount > 1) {
-      flat = graph.texture('depth for metres', { width, height, format: formats.depth });
-      graph.pass({
-        name: 'copy depth for metres',
-        reads: [depth],
-        writes: [flat],
-        run: () => device.copyDepth(graph.of(depth), graph.of(flat)),
-      });
-    }
+  addAfter(plan: FramePlan, painter: PlanPainter): void {
+    const { device, graph } = plan;
+    const flat = plan.flatDepth();
     graph.pass({
       name: 'metres',
       reads: [flat],

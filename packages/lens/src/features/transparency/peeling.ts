@@ -87,19 +87,13 @@ export class Peeling implements Feature {
 
   addAfter(plan: FramePlan, painter: PlanPainter): void {
     const { host, peel, rest } = this;
-    const { depth, device, formats, graph, picture, shape } = plan;
+    const { formats, graph, picture, shape } = plan;
     const { width, height } = shape;
     const colors = (name: string): GraphTexture =>
       graph.texture(name, { width, height, format: formats.color });
     const depths = (name: string): GraphTexture =>
       graph.texture(name, { width, height, format: formats.depth });
-    const opaque = depths('opaque depth');
-    graph.pass({
-      name: 'copy depth',
-      reads: [depth],
-      writes: [opaque],
-      run: () => device.copyDepth(graph.of(depth), graph.of(opaque)),
-    });
+    const opaque = plan.flatDepth();
     let previous = depths('nearest');
     // Nothing is nearer than this.
     graph.pass({ name: 'nearest', depth: { texture: previous, clear: 1 }, run: () => undefined });
