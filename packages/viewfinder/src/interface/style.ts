@@ -159,13 +159,11 @@ kbd { font: 11.5px/1.3 ui-monospace, SFMono-Regular, Menlo, monospace; backgroun
 .board:focus-visible { outline: 2px solid var(--brass); }
 .world { position: absolute; left: 0; top: 0; transform-origin: 0 0; }
 .links { position: absolute; overflow: visible; pointer-events: none; }
-.links path { fill: none; stroke: var(--quiet); stroke-width: 1.6; opacity: 0.75; }
-.links path.reach { stroke: transparent; stroke-width: 12; pointer-events: stroke; cursor: copy; } .links path.near { stroke: var(--brass); stroke-width: 2.4; opacity: 1; }
-.far-cards { position: absolute; overflow: visible; pointer-events: none; } .far-card { pointer-events: auto; cursor: grab; outline: none; }
-.far-card > rect { fill: var(--raised); stroke: var(--line); stroke-width: 4; } .far-card > .far-picture { fill: var(--field); stroke: none; pointer-events: none; }
-.far-card.hook > rect:first-child, .far-card.chosen > rect:first-child, .far-card:focus-visible > rect:first-child { stroke: var(--brass); stroke-width: 14; }
-.far-card.muted { opacity: 0.55; } .far-card.error > rect:first-child { stroke: var(--wrong); stroke-width: 14; }
-.card-node { position: absolute; left: 0; top: 0; background: var(--raised); border: 1px solid var(--line); border-radius: 5px; padding-bottom: 8px; cursor: default; }
+.links path { fill: none; stroke: var(--quiet); stroke-width: 1.6; stroke-opacity: 0.75; }
+.links path.reach { stroke: transparent; stroke-width: 12; pointer-events: stroke; cursor: copy; } .links path.near { stroke: var(--brass); stroke-width: 2.4; stroke-opacity: 1; }
+.far-picture { position: absolute; transform-origin: 0 0; will-change: transform; pointer-events: none; }
+.card-spot { position: absolute; cursor: grab; outline: none; } .card-spot:focus-visible { outline: 14px solid var(--brass); }
+.card-node { position: absolute; background: var(--raised); border: 1px solid var(--line); border-radius: 5px; padding-bottom: 8px; cursor: default; }
 .card-node.hook { border-left: 3px solid var(--brass); } .card-node.muted { opacity: 0.55; border-style: dashed; }
 .card-node.chosen { border-color: var(--brass); box-shadow: 0 0 0 1px var(--brass); }
 .card-node:focus-visible { outline: 2px solid var(--brass); outline-offset: 2px; }
@@ -198,7 +196,7 @@ span.card-picture { background: var(--field); }
 .graph-list label { display: inline-flex; gap: 5px; align-items: center; margin: 0 10px 3px 0; } .graph-list label span { color: var(--quiet); } .graph-list label input { width: 128px; height: 21px; font-size: 12px; }
 .graph-list th button { color: var(--text); opacity: 1; font-weight: 600; } .graph-list th button[aria-pressed='true'] { color: var(--ink); } .graph-list .error { color: var(--wrong); } .graph-list .warning { color: var(--brass); }
 .graph-overview { position: absolute; right: 8px; bottom: 8px; background: var(--ground); border: 1px solid var(--line); border-radius: 4px; cursor: pointer; opacity: 0.94; box-sizing: content-box; overflow: hidden; }
-.graph-overview path { fill: var(--quiet); opacity: 0.6; } .graph-overview path.chosen { fill: var(--brass); opacity: 1; } .graph-overview rect.seen { fill: none; stroke: var(--brass); stroke-width: 1.5; }
+.graph-overview path { fill: var(--quiet); opacity: 0.6; } .graph-overview path.chosen { fill: var(--brass); opacity: 1; } .graph-overview rect.seen { fill: none; stroke: var(--brass); stroke-width: 1.5; vector-effect: non-scaling-stroke; }
 .choosing { position: absolute; border: 1px dashed var(--brass); background: #d9a95622; pointer-events: none; }
 .views { display: inline-flex; border: 1px solid var(--line); border-radius: 5px; overflow: hidden; } .views button { border-radius: 0; } .views button[aria-pressed='true'] { background: var(--brass); color: var(--ink); }
 .graph-head input[type='range'] { width: 74px; } .held-time { display: inline-flex; gap: 4px; align-items: center; font-variant-numeric: tabular-nums; }

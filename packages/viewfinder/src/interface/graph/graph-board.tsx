@@ -5,12 +5,20 @@ import type { Card } from '../../logic/graph/graph-cards.js';
 import { type GraphCommand, inputAt, inputFor, putIntoLink } from '../../logic/graph/graph-commands.js';
 import { CARD, type CardPlace, heightOf, keyOf, meets } from '../../logic/graph/graph-layout.js';
 import type { GraphSession } from '../../logic/graph/graph-session.js';
-import { farFrom } from '../../logic/graph/link-routes.js';
-import { FarCard } from './far-card.js';
+import { boundsOfLink, farFrom } from '../../logic/graph/link-routes.js';
+import {
+  covers,
+  crossesSight,
+  keysWithin,
+  type GraphLook,
+  type Sight,
+  sightOf,
+} from '../../logic/graph/sight.js';
+import { FarPicture } from './far-picture.js';
 import { CardSlot } from './graph-card.js';
 import { GraphFrame } from './graph-frame.js';
-import { GraphLinks, type Link, linksOf, outOf, PulledLink } from './graph-links.js';
-import { type GraphLook, isFarOff, zoomed } from './graph-look.js';
+import { GraphLinks, isNear, type Link, linksOf, outOf, PulledLink } from './graph-links.js';
+import { isFarOff, zoomed } from './graph-look.js';
 import { GraphOverview } from './graph-overview.js';
 
 type Way = readonly (string | number)[];
@@ -53,6 +61,10 @@ interface GraphBoardProps {
   children?: ComponentChildren;
 }
 
+/** Of so many cards all are made, wherever one looks. */
+const ALL_FULL = 150;
+/** Of more those that are so far about the board, as a share of it. */
+const ABOUT = 0.25;
 /** How near a card is put to a link to go into it, pixels. */
 const NEAR = 26;
 const ORIGIN: CardPlace = { x: 0, y: 0 };
@@ -106,6 +118,18 @@ export function GraphBoard({
   );
   // Ways around cards are looked for when something was put down.
   const still = useMemo(() => linksOf(cards, (key) => places.get(key) ?? ORIGIN), [cards, places]);
+  // Of a large graph only what is about the board is made: it does until one looks elsewhere.
+  const sight = useRef<Sight | undefined>(undefined);
+  if (!sight.current || !covers(sight.current, sightOf(look, size)))
+    sight.current = sightOf(look, size, ABOUT);
+  const full = useMemo(() => {
+    if (cards.length <= ALL_FULL) return undefined;
+    const typedAt = activeElement?.closest<HTMLElement>('[data-card]')?.dataset['card'];
+    return new Set([
+      ...keysWithin(cards, places, sight.current!),
+      ...(typedAt === undefined ? [] : [typedAt]),
+    ]);
+  }, [cards, places, sight.current]);
   const isMoving = hand?.type === 'cards';
   const links = useMemo(() => {
     const isMoved = ({ from, to }: Link): boolean =>
@@ -203,39 +227,50 @@ export function GraphBoard({
     board.current!.setPointerCapture(event.pointerId); // as above
     setHand({ type: 'link', from, ...inGraph(event), ...(taken ? { taken } : {}) });
   };
-  const slots = useMemo(
-    () =>
-      cards.map((card) => {
-        const isChosen = !card.isHook && session.chosen.has(card.name);
-        const place = placeOf(keyOf(card));
-        const picture = card.isHook ? undefined : pictures.get(card.name);
-        const onGrab = (event: PointerEvent): void => grab.current(card, event);
-        if (isFar)
-          return <FarCard key={keyOf(card)} {...{ card, isChosen, place, session, picture, onGrab }} />;
-        return (
-          <CardSlot
-            key={keyOf(card)}
-            {...{ card, isChosen, place, session, picture, onGrab, onFault }}
-            value={card.isHook ? '' : (values.get(card.name) ?? '')}
-            onPull={(event) => pull.current(card.name, event)}
-            onUnplug={(path, from, event) => pull.current(from, event, path)}
-          />
-        );
-      }),
-    [cards, isFar, pictures, placeOf, session, values],
+  const slotOf = (card: Card, shift?: CardPlace): JSX.Element => (
+    <CardSlot
+      key={keyOf(card)}
+      {...{ card, session, shift, onFault }}
+      place={places.get(keyOf(card)) ?? ORIGIN}
+      isChosen={!card.isHook && session.chosen.has(card.name)}
+      isFull={!isFar && (!full || full.has(keyOf(card)))}
+      picture={card.isHook ? undefined : pictures.get(card.name)}
+      value={card.isHook ? '' : (values.get(card.name) ?? '')}
+      onGrab={(event) => grab.current(card, event)}
+      onPull={(event) => pull.current(card.name, event)}
+      onUnplug={(path, from, event) => pull.current(from, event, path)}
+    />
   );
+  const stillSlots = useMemo(
+    () => cards.map((card) => slotOf(card)),
+    [cards, chosen, full, isFar, pictures, places, session, values],
+  );
+  // What stays where it is keeps its slot.
+  const slots = useMemo(() => {
+    if (dx === 0 && dy === 0) return stillSlots;
+    const shift = { x: dx, y: dy };
+    const isMoved = (card: Card): boolean => !card.isHook && session.chosen.has(card.name);
+    return cards.map((card, i) => (isMoved(card) ? slotOf(card, shift) : stillSlots[i]!)); // one to each
+  }, [dx, dy, stillSlots]);
   const putInto = useRef<(link: Link, event: MouseEvent) => void>(() => undefined);
   putInto.current = (link, event) => onAdding({ ...onBoard(event), from: link.from, into: link.path });
   const lines = useMemo(
     () => (
       <GraphLinks
-        links={links}
+        links={full ? links.filter((link) => crossesSight(sight.current!, boundsOf(link))) : links}
         chosen={new Set(session.chosen)}
-        isFar={isFar}
         onInto={(link, event) => putInto.current(link, event)}
       />
     ),
-    [chosen, isFar, links, session],
+    [chosen, full, links, session],
+  );
+  const farStill = useMemo(
+    () => still.filter((link) => !isNear(link, session.chosen)),
+    [chosen, session, still],
+  );
+  const farNear = useMemo(
+    () => links.filter((link) => isNear(link, session.chosen)),
+    [chosen, links, session],
   );
   return (
     <div
@@ -288,24 +323,26 @@ export function GraphBoard({
       onPointerUp={drop}
       onPointerCancel={() => setHand(undefined)}
     >
+      {isFar && (
+        <FarPicture
+          {...{ session, cards, chosen, places, placeOf, pictures, look, size }}
+          still={farStill}
+          near={farNear}
+        />
+      )}
       <div class="world" style={{ transform: `translate(${look.x}px, ${look.y}px) scale(${look.scale})` }}>
         {Object.entries(graph.frames ?? {}).map(([name, { nodes }]) => (
           <GraphFrame key={name} name={name} nodes={nodes} cards={cards} placeOf={placeOf} />
         ))}
-        {lines}
+        {!isFar && lines}
         {hand?.type === 'link' && <PulledLink from={outOf(placeOf(hand.from))} to={hand} />}
-        {isFar ? (
-          <svg class="far-cards" width="1" height="1">
-            {slots}
-          </svg>
-        ) : (
-          slots
-        )}
+        {slots}
         {hand?.type === 'choose' && <div class="choosing" style={boxStyle(hand.from, hand)} />}
       </div>
       <GraphOverview
         cards={cards}
         chosen={session.chosen}
+        places={places}
         placeOf={placeOf}
         look={look}
         width={size.width}
@@ -322,6 +359,14 @@ const straight = (link: Link, placeOf: (key: string) => CardPlace): Link => {
   const { x, y } = placeOf(keyOf(link.to));
   return { ...link, points: [outOf(placeOf(link.from)), { x, y: y + CARD.head + (i + 0.5) * CARD.row }] };
 };
+
+const bounds = new WeakMap<Link, ReturnType<typeof boundsOfLink>>();
+/** Of a thousand links most stay where they are while something is dragged. */
+function boundsOf(link: Link): ReturnType<typeof boundsOfLink> {
+  let known = bounds.get(link);
+  if (!known) bounds.set(link, (known = boundsOfLink(link.points)));
+  return known;
+}
 
 /** The link that a card was put onto: one that nothing takes yet, and that takes what the link brings. */
 function linkUnder(

@@ -2,13 +2,17 @@ import { Component, type JSX } from 'preact';
 import { useEffect, useRef } from 'preact/hooks';
 import { type GraphSession } from '../../logic/graph/graph-session.js';
 import { type Card, type CardInput, typedInput } from '../../logic/graph/graph-cards.js';
-import { CARD, type CardPlace } from '../../logic/graph/graph-layout.js';
+import { CARD, type CardPlace, heightOf } from '../../logic/graph/graph-layout.js';
 import { PICTURE } from '../../stage/graph-pictures.js';
 import { TypedField } from './typed-field.js';
 
 interface GraphCardProps {
   card: Card;
   place: CardPlace;
+  /** How far it is dragged from there. */
+  shift: CardPlace | undefined;
+  /** Else it is a place that can be taken and has the focus: what is out of sight, or too far off to be read. */
+  isFull: boolean;
   session: GraphSession;
   picture: ImageData | undefined;
   /** What it is at the probe, in words. */
@@ -23,12 +27,15 @@ interface GraphCardProps {
 /** A card that is drawn anew only where it shows something else: there may be a thousand. */
 export class CardSlot extends Component<GraphCardProps & { isChosen: boolean }> {
   override shouldComponentUpdate(next: GraphCardProps & { isChosen: boolean }): boolean {
-    const { card, isChosen, picture, place, value } = this.props;
+    const { card, isChosen, isFull, picture, place, shift, value } = this.props;
     return (
       next.card !== card ||
       next.isChosen !== isChosen ||
+      next.isFull !== isFull ||
       next.picture !== picture ||
       next.value !== value ||
+      next.shift?.x !== shift?.x ||
+      next.shift?.y !== shift?.y ||
       next.place.x !== place.x ||
       next.place.y !== place.y
     );
@@ -42,6 +49,7 @@ export class CardSlot extends Component<GraphCardProps & { isChosen: boolean }> 
 /** A node with its inputs, as a group of fields. */
 function GraphCard({
   card,
+  isFull,
   onFault,
   onGrab,
   onPull,
@@ -49,6 +57,7 @@ function GraphCard({
   picture,
   place,
   session,
+  shift,
   value,
 }: GraphCardProps): JSX.Element {
   const { call, inputs, isHook, isMuted, line, name, note, type } = card;
@@ -57,20 +66,29 @@ function GraphCard({
   const classes = ['card-node', isHook && 'hook', isChosen && 'chosen', isMuted && 'muted', gravity].filter(
     Boolean,
   );
+  // One element for both: it keeps the focus.
+  const spot = {
+    style: {
+      left: `${place.x}px`,
+      top: `${place.y}px`,
+      width: `${CARD.width}px`,
+      height: isFull ? '' : `${heightOf(card)}px`,
+      // Where it stands others are laid out with it: it is not while it is dragged.
+      transform: shift ? `translate(${shift.x}px, ${shift.y}px)` : '',
+    },
+    role: 'group',
+    'aria-label': isHook ? `gives ${name}` : `node ${name}`,
+    tabIndex: 0,
+    'data-card': isHook ? `hook ${name}` : name,
+    title: note || line,
+    onFocus: (event: FocusEvent): void => {
+      if (!isHook && event.target === event.currentTarget && !session.chosen.has(name))
+        session.choose([name]);
+    },
+  } as const;
+  if (!isFull) return <div class="card-spot" {...spot} onPointerDown={onGrab} />;
   return (
-    <div
-      class={classes.join(' ')}
-      style={{ left: `${place.x}px`, top: `${place.y}px`, width: `${CARD.width}px` }}
-      role="group"
-      aria-label={isHook ? `gives ${name}` : `node ${name}`}
-      tabIndex={0}
-      data-card={isHook ? `hook ${name}` : name}
-      title={note || line}
-      onFocus={(event) => {
-        if (!isHook && event.target === event.currentTarget && !session.chosen.has(name))
-          session.choose([name]);
-      }}
-    >
+    <div class={classes.join(' ')} {...spot}>
       <div class="card-head" onPointerDown={onGrab}>
         {!isHook && <Picture data={picture} />}
         <div class="card-title">

@@ -36,8 +36,6 @@ export function linksOf(cards: readonly Card[], placeOf: (key: string) => CardPl
 interface GraphLinksProps {
   links: readonly Link[];
   chosen: ReadonlySet<string>;
-  /** Whether the graph is too small for a single line to be taken: then all are one. */
-  isFar: boolean;
   onInto(link: Link, event: MouseEvent): void;
 }
 
@@ -66,35 +64,23 @@ class LinkLine extends Component<LinkLineProps> {
   }
 }
 
+/** Whether a link begins or ends at something chosen. */
+export const isNear = ({ from, to }: Link, chosen: ReadonlySet<string>): boolean =>
+  chosen.has(from) || (!to.isHook && chosen.has(to.name));
+
 /** Lines between cards; those of what is chosen stand out. */
-export function GraphLinks({ chosen, isFar, links, onInto }: GraphLinksProps): JSX.Element {
-  const isNear = ({ from, to }: Link): boolean => chosen.has(from) || (!to.isHook && chosen.has(to.name));
-  // Of lines that are near one card, and of all others: in two, since thousands of elements are slow to paint.
-  const [near, others] = isFar
-    ? [links.filter(isNear), links.filter((link) => !isNear(link))].map((some) =>
-        some.map(({ points }) => pathOf(points)).join(''),
-      )
-    : [];
-  return (
-    <svg class="links" width="1" height="1" aria-hidden="true">
-      {isFar ? (
-        <g>
-          <path d={others} />
-          <path class="near" d={near} />
-        </g>
-      ) : (
-        links.map((link) => (
-          <LinkLine
-            key={`${link.from} ${link.path.join('/')}`}
-            link={link}
-            isNear={isNear(link)}
-            onInto={onInto}
-          />
-        ))
-      )}
-    </svg>
-  );
-}
+export const GraphLinks = ({ chosen, links, onInto }: GraphLinksProps): JSX.Element => (
+  <svg class="links" width="1" height="1" aria-hidden="true">
+    {links.map((link) => (
+      <LinkLine
+        key={`${link.from} ${link.path.join('/')}`}
+        link={link}
+        isNear={isNear(link, chosen)}
+        onInto={onInto}
+      />
+    ))}
+  </svg>
+);
 
 /** A line that is being drawn by hand. */
 export const PulledLink = ({ from, to }: { from: Place; to: Place }): JSX.Element => (

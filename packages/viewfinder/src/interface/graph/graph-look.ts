@@ -1,12 +1,6 @@
 import type { Card } from '../../logic/graph/graph-cards.js';
 import { CARD, type CardPlace, heightOf, keyOf } from '../../logic/graph/graph-layout.js';
-
-/** How a graph is looked at: pixels of the board to those of the graph, and where its origin lies. */
-export interface GraphLook {
-  x: number;
-  y: number;
-  scale: number;
-}
+import type { GraphLook } from '../../logic/graph/sight.js';
 
 /** Below this size nothing on a card can be read, and cards are drawn without it. */
 const FAR = 0.2;

@@ -2,7 +2,8 @@ import type { JSX } from 'preact';
 import { useMemo } from 'preact/hooks';
 import type { Card } from '../../logic/graph/graph-cards.js';
 import { CARD, type CardPlace, heightOf, keyOf } from '../../logic/graph/graph-layout.js';
-import { extentOf, type GraphLook } from './graph-look.js';
+import type { GraphLook } from '../../logic/graph/sight.js';
+import { extentOf } from './graph-look.js';
 
 const WIDTH = 148;
 const HEIGHT = 88;
@@ -10,6 +11,8 @@ const HEIGHT = 88;
 interface GraphOverviewProps {
   cards: readonly Card[];
   chosen: ReadonlySet<string>;
+  /** Where cards stand, those that are being dragged as before. */
+  places: ReadonlyMap<string, CardPlace>;
   placeOf(key: string): CardPlace;
   look: GraphLook;
   /** Pixels of the board. */
@@ -26,13 +29,16 @@ export function GraphOverview({
   look,
   onLook,
   placeOf,
+  places,
   width,
 }: GraphOverviewProps): JSX.Element | null {
-  const { boxes, foot, left, right, scale, top } = useMemo(
-    () => littleOf(cards, chosen, placeOf),
-    // What is chosen changes in place, and the places with it.
-    [cards, placeOf],
+  const { foot, left, right, scale, top } = useMemo(() => sizeOf(cards, placeOf), [cards, placeOf]);
+  // What is chosen changes in place; the others stand still while those are dragged.
+  const others = useMemo(
+    () => boxesOf(cards, placeOf, (card) => !isIn(chosen, card)),
+    [cards, [...chosen].join('\n'), places],
   );
+  const dragged = useMemo(() => boxesOf(cards, placeOf, (card) => isIn(chosen, card)), [cards, placeOf]);
   if (cards.length === 0 || width === 0) return null;
   const seen = {
     x: -look.x / look.scale,
@@ -52,6 +58,7 @@ export function GraphOverview({
     <svg
       class="graph-overview"
       style={{ width: `${(right - left) * scale}px`, height: `${(foot - top) * scale}px` }}
+      viewBox={`${left} ${top} ${right - left} ${foot - top}`}
       aria-hidden="true"
       onPointerDown={(event) => {
         event.stopPropagation();
@@ -62,36 +69,36 @@ export function GraphOverview({
         if (event.currentTarget.hasPointerCapture(event.pointerId)) go(event);
       }}
     >
-      <path d={boxes.others} />
-      <path class="chosen" d={boxes.chosen} />
-      <rect
-        class="seen"
-        x={(seen.x - left) * scale}
-        y={(seen.y - top) * scale}
-        width={seen.width * scale}
-        height={seen.height * scale}
-      />
+      <path d={others} />
+      <path class="chosen" d={dragged} />
+      <rect class="seen" {...seen} />
     </svg>
   );
 }
 
-/** A box to each card, and what they take together. They are lines of two paths: a thousand elements would be slow to make and to paint. */
-function littleOf(
+/** What cards take together, and pixels of the little picture to those of the graph. */
+function sizeOf(
   cards: readonly Card[],
-  chosen: ReadonlySet<string>,
   placeOf: (key: string) => CardPlace,
-): Record<'left' | 'top' | 'right' | 'foot' | 'scale', number> & {
-  boxes: Record<'chosen' | 'others', string>;
-} {
-  const { foot, left, right, top } = extentOf(cards, placeOf);
-  const scale = Math.min(WIDTH / (right - left), HEIGHT / (foot - top));
-  const boxes = { chosen: '', others: '' };
-  const across = (CARD.width * scale).toFixed(1);
+): Record<'left' | 'top' | 'right' | 'foot' | 'scale', number> {
+  const extent = extentOf(cards, placeOf);
+  const { foot, left, right, top } = extent;
+  return { ...extent, scale: Math.min(WIDTH / (right - left), HEIGHT / (foot - top)) };
+}
+
+const isIn = (chosen: ReadonlySet<string>, { isHook, name }: Card): boolean => !isHook && chosen.has(name);
+
+/** A box to each of some cards, as lines of one path: a thousand elements would be slow to make and to paint. */
+function boxesOf(
+  cards: readonly Card[],
+  placeOf: (key: string) => CardPlace,
+  isWanted: (card: Card) => boolean,
+): string {
+  let boxes = '';
   for (const card of cards) {
+    if (!isWanted(card)) continue;
     const { x, y } = placeOf(keyOf(card));
-    const kind = !card.isHook && chosen.has(card.name) ? 'chosen' : 'others';
-    const from = `${((x - left) * scale).toFixed(1)} ${((y - top) * scale).toFixed(1)}`;
-    boxes[kind] += `M${from}h${across}v${(heightOf(card) * scale).toFixed(1)}h-${across}z`;
+    boxes += `M${x} ${y}h${CARD.width}v${heightOf(card)}h-${CARD.width}z`;
   }
-  return { boxes, foot, left, right, scale, top };
+  return boxes;
 }

@@ -30,7 +30,7 @@ import { inputsWith } from '../../logic/graph/inputs-with.js';
 import type { GraphSession } from '../../logic/graph/graph-session.js';
 import type { Shaded } from '../../logic/graph/shaded.js';
 import { wrapNodes } from '../../logic/graph/graph-wrap.js';
-import { seenNodes } from '../../logic/graph/pictured.js';
+import { type GraphLook, keysWithin, sightOf } from '../../logic/graph/sight.js';
 import type { Stage } from '../../stage/stage.js';
 import { copyText, download } from '../outlets.js';
 import { AddBox } from './add-box.js';
@@ -42,7 +42,7 @@ import { useCosts, usePreview, useProbe } from './graph-hooks.js';
 import { usePictureLight, usePictures } from './picture-hooks.js';
 import { GraphHead, type GraphView } from './graph-head.js';
 import { GraphList } from './graph-list.js';
-import { type GraphLook, isFarOff, lookAtAll } from './graph-look.js';
+import { isFarOff, lookAtAll } from './graph-look.js';
 import { WgslView } from './wgsl-view.js';
 
 interface GraphPanelProps {
@@ -114,7 +114,12 @@ export function GraphPanel({
   });
   const values = probed.words;
   inSight.current = () => {
-    const near = seenNodes(cards, places, look, board.current?.getBoundingClientRect() ?? NOTHING);
+    const sight = sightOf(look, board.current?.getBoundingClientRect() ?? NOTHING);
+    const near = keysWithin(
+      cards.filter(({ isHook }) => !isHook),
+      places,
+      sight,
+    );
     const names = opened === undefined ? near : near.map((name) => `${opened}/${name}`);
     // From far off little is seen of pictures: those that there are do.
     const pictured = names.filter((name) => pictures.seen.has(name)).length;

@@ -81,6 +81,34 @@ export function routeOf(from: Place, to: Place, boxes: readonly Box[]): Place[] 
   return direct;
 }
 
+/** A box that a link does not leave. */
+export function boundsOfLink(points: readonly Place[]): { from: Place; to: Place } {
+  const [first, last] = [points[0]!, points.at(-1)!]; // two at least
+  // A curve swings out to the right of its start, and to the left of its end.
+  const bend = points.length === 2 ? bendOf(first, last) : 0;
+  const xs = [...points.map(({ x }) => x), first.x + bend, last.x - bend];
+  const ys = points.map(({ y }) => y);
+  return {
+    from: { x: Math.min(...xs), y: Math.min(...ys) },
+    to: { x: Math.max(...xs), y: Math.max(...ys) },
+  };
+}
+
+/** Draws a link as a line that is seen from far off: without round corners. */
+export function traceLink(
+  points: readonly Place[],
+  onto: Pick<CanvasRenderingContext2D, 'moveTo' | 'lineTo' | 'bezierCurveTo'>,
+): void {
+  const [from, to] = [points[0]!, points.at(-1)!]; // as above
+  onto.moveTo(from.x, from.y);
+  if (points.length === 2) {
+    const bend = bendOf(from, to);
+    onto.bezierCurveTo(from.x + bend, from.y, to.x - bend, to.y, to.x, to.y);
+    return;
+  }
+  for (const { x, y } of points) onto.lineTo(x, y);
+}
+
 /** How round corners are, pixels. */
 const ROUND = 9;
 
