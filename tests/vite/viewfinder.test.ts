@@ -115,14 +115,19 @@ async function open(): Promise<void> {
   );
 }
 
-/** The middle of the picture, when it stands still. */
+/** The middle of the picture, when all of it is loaded and it stands still for a second: what a busy machine still compiles comes into it later. */
 const pixels = async (): Promise<Buffer> => {
+  await page.evaluate(async () => {
+    const { lens, scene } = window as unknown as Running;
+    await lens.load(scene);
+  });
   let last = Buffer.alloc(0);
-  for (let i = 0; i < 40; i++) {
+  let same = 0;
+  for (let i = 0; i < 40 && same < 4; i++) {
     await pause(250);
     const shot = await page.screenshot({ clip: { x: 320, y: 120, width: 320, height: 400 } });
     const now = await sharp(shot).removeAlpha().raw().toBuffer();
-    if (now.equals(last)) break;
+    same = now.equals(last) ? same + 1 : 0;
     last = now;
   }
   return last;

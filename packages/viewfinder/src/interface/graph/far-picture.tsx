@@ -40,6 +40,8 @@ const ROOM = 0.5;
 const REST = 300;
 /** Links to a stroke: one of all of them takes longer, and so does one of each. */
 const BUNDLE = 16;
+/** Most pixels of a picture: on a large screen of fine ones it is less sharp, so that it is drawn and sent within a frame or two. */
+const MOST_PIXELS = 6e6;
 
 /**
  * Cards and links that are seen from far off, where nothing on them can be read: boxes, of which each has a spot of the color of its picture. They are drawn by
@@ -112,11 +114,11 @@ function FarLayer({ draw, look, room, size }: FarLayerProps): JSX.Element {
   const paint = useRef(() => {});
   paint.current = () => {
     const element = canvas.current!; // it is drawn
-    const ratio = devicePixelRatio;
     const [width, height] = [size.width, size.height].map((side) => side * (1 + 2 * room)) as [
       number,
       number,
     ];
+    const ratio = Math.min(devicePixelRatio, Math.sqrt(MOST_PIXELS / (width * height)));
     const [across, down] = [Math.round(width * ratio), Math.round(height * ratio)];
     // Not by the GPU: paths of so many curves take it longer, and a machine may have none.
     const context = element.getContext('2d', { willReadFrequently: true })!; // there is one
