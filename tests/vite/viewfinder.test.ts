@@ -97,6 +97,7 @@ const placeOf = async (name: string): Promise<{ x: number; y: number }> => {
   }, name);
 };
 interface Staged {
+  grid: { made?: { pipeline: { isReady: boolean } } };
   eye: { project(place: number[]): { x: number; y: number } };
 }
 
@@ -115,11 +116,15 @@ async function open(): Promise<void> {
   );
 }
 
-/** The middle of the picture, when all of it is loaded and it stands still for a second: what a busy machine still compiles comes into it later. */
+/** The middle of the picture, when all of it is loaded, with the grid, and stands still for a second: what a busy machine still compiles comes into it later. */
 const pixels = async (): Promise<Buffer> => {
   await page.evaluate(async () => {
     const { lens, scene } = window as unknown as Running;
     await lens.load(scene);
+  });
+  await page.waitForFunction(() => {
+    const { viewfinder } = window as unknown as { viewfinder?: { stage: Staged } };
+    return !viewfinder || viewfinder.stage.grid.made?.pipeline.isReady;
   });
   let last = Buffer.alloc(0);
   let same = 0;
