@@ -1,4 +1,4 @@
-import { type Page } from 'playwright-core';
+import type { Page } from 'playwright-core';
 import { temporaryFolder } from '../folders.js';
 import { editedProject } from './edited-project.js';
 import { GraphPage } from './graph-page.js';
@@ -37,7 +37,7 @@ beforeAll(() => void ({ page } = edited));
 const graph = new GraphPage(() => page);
 const { button, card, field } = graph;
 const pictures = () => page.locator('canvas.far-picture');
-/** How many of a picture's pixels have another color than those about it. */
+/** How many of a picture's pixels are drawn on. */
 const ink = (i: number): Promise<number> =>
   pictures()
     .nth(i)
