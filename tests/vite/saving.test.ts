@@ -407,30 +407,38 @@ describe('refusals', () => {
 });
 
 test('killed at any moment: the old file or the new one, whole', async () => {
-  const path = join(root, 'large.sheet.json');
   const module = fileURLToPath(new URL('../../packages/vite/dist/save/write-whole.js', import.meta.url));
-  // Writes one letter after the other, a file full of it each time, and says so before.
+  const size = 1 << 20;
+  const letterOf = (written: number): number => 97 + (written % 26);
+  // Writes one letter after the other, a file full of it each time, and says each when it is written.
   const script = `
     import { writeWhole } from ${JSON.stringify(module)};
-    const size = 1 << 20;
-    process.stdout.write('ready');
-    for (let i = 0; ; i++) await writeWhole(${JSON.stringify(path)}, new Uint8Array(size).fill(97 + i % 26));
+    for (let letter = 1; ; letter++) {
+      await writeWhole(process.argv[1], new Uint8Array(${size}).fill(97 + (letter % 26)));
+      process.stdout.write('.');
+    }
   `;
-  writeFileSync(path, new Uint8Array(1 << 20).fill(97));
-  let changes = 0;
-  let before = 97;
-  for (let i = 0; i < 100; i++) {
-    const child = spawn(process.execPath, ['--input-type=module', '-e', script]);
-    await new Promise((resolve) => child.stdout.once('data', resolve));
-    // Some writes, and a moment within one.
-    await new Promise((resolve) => setTimeout(resolve, (i * 7) % 30));
-    child.kill('SIGKILL');
-    await new Promise((resolve) => child.on('exit', resolve));
+  const kill = async (i: number): Promise<void> => {
+    const path = join(root, `large${i % 4}.sheet.json`);
+    writeFileSync(path, Buffer.alloc(size, letterOf(0)));
+    const child = spawn(process.execPath, ['--input-type=module', '-e', script, path]);
+    // After some writes, however long they take here, and a moment within a later one.
+    const asked = i % 4;
+    let written = 0;
+    await new Promise<void>((resolve) => {
+      child.once('close', () => resolve());
+      child.stdout.on('data', (said: Buffer) => {
+        written += said.length;
+        if (written >= asked) setTimeout(() => child.kill('SIGKILL'), (i * 7) % 30);
+      });
+      if (asked === 0) setTimeout(() => child.kill('SIGKILL'), 40 + i);
+    });
     const bytes = readFileSync(path);
-    expect(bytes.length).toBe(1 << 20);
-    expect(bytes.every((byte) => byte === bytes[0])).toBe(true);
-    if (bytes[0] !== before) changes++;
-    before = bytes[0]!;
-  }
-  expect(changes).toBeGreaterThan(10);
+    expect(written).toBeGreaterThanOrEqual(asked);
+    expect(bytes).toHaveLength(size);
+    // What was said to be written is not lost; at most the one after it is there already.
+    expect([letterOf(written), letterOf(written + 1)]).toContain(bytes[0]);
+    expect(bytes.equals(Buffer.alloc(size, bytes[0]))).toBe(true);
+  };
+  for (let i = 0; i < 100; i += 4) await Promise.all([0, 1, 2, 3].map((k) => kill(i + k)));
 });
