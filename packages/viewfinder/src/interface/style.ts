@@ -157,8 +157,8 @@ kbd { font: 11.5px/1.3 ui-monospace, SFMono-Regular, Menlo, monospace; backgroun
 .board { position: relative; flex: 1; overflow: hidden; background: var(--field); touch-action: none; cursor: grab; outline-offset: -2px;
   user-select: none; -webkit-user-select: none; }
 .board:focus-visible { outline: 2px solid var(--brass); }
-.world { position: absolute; left: 0; top: 0; transform-origin: 0 0; }
-.links { position: absolute; overflow: visible; pointer-events: none; }
+.world { position: absolute; left: 0; top: 0; transform-origin: 0 0; } .world.panned, .card-node.dragged { will-change: transform; }
+.links { position: absolute; left: 0; top: 0; width: 1px; height: 1px; display: block; contain: layout size; overflow: visible; pointer-events: none; }
 .links path { fill: none; stroke: var(--quiet); stroke-width: 1.6; stroke-opacity: 0.75; }
 .links path.reach { stroke: transparent; stroke-width: 12; pointer-events: stroke; cursor: copy; } .links path.near { stroke: var(--brass); stroke-width: 2.4; stroke-opacity: 1; }
 .far-picture { position: absolute; transform-origin: 0 0; will-change: transform; pointer-events: none; }
@@ -196,7 +196,7 @@ span.card-picture { background: var(--field); }
 .graph-list label { display: inline-flex; gap: 5px; align-items: center; margin: 0 10px 3px 0; } .graph-list label span { color: var(--quiet); } .graph-list label input { width: 128px; height: 21px; font-size: 12px; }
 .graph-list th button { color: var(--text); opacity: 1; font-weight: 600; } .graph-list th button[aria-pressed='true'] { color: var(--ink); } .graph-list .error { color: var(--wrong); } .graph-list .warning { color: var(--brass); }
 .graph-overview { position: absolute; right: 8px; bottom: 8px; background: var(--ground); border: 1px solid var(--line); border-radius: 4px; cursor: pointer; opacity: 0.94; box-sizing: content-box; overflow: hidden; }
-.graph-overview path { fill: var(--quiet); opacity: 0.6; } .graph-overview path.chosen { fill: var(--brass); opacity: 1; } .graph-overview rect.seen { fill: none; stroke: var(--brass); stroke-width: 1.5; vector-effect: non-scaling-stroke; }
+.graph-overview > * { position: absolute; left: 0; top: 0; } .graph-overview .others { opacity: 0.6; } .graph-overview .seen { border: 1.5px solid var(--brass); box-sizing: border-box; will-change: transform; }
 .choosing { position: absolute; border: 1px dashed var(--brass); background: #d9a95622; pointer-events: none; }
 .views { display: inline-flex; border: 1px solid var(--line); border-radius: 5px; overflow: hidden; } .views button { border-radius: 0; } .views button[aria-pressed='true'] { background: var(--brass); color: var(--ink); }
 .graph-head input[type='range'] { width: 74px; } .held-time { display: inline-flex; gap: 4px; align-items: center; font-variant-numeric: tabular-nums; }

@@ -5,6 +5,7 @@ import { CARD, type CardPlace, heightOf, keyOf } from '../../logic/graph/graph-l
 import type { GraphSession } from '../../logic/graph/graph-session.js';
 import { traceLink } from '../../logic/graph/link-routes.js';
 import { covers, fromLookTo, type GraphLook, sightOf } from '../../logic/graph/sight.js';
+import { clearedCanvas, type Colors, colorsOf, useTheme } from './by-hand.js';
 import type { Link } from './graph-links.js';
 
 interface FarPictureProps {
@@ -29,7 +30,6 @@ interface Size {
   height: number;
 }
 
-type Colors = Record<'brass' | 'field' | 'line' | 'quiet' | 'raised' | 'wrong', string>;
 type Draw = (context: CanvasRenderingContext2D, colors: Colors) => void;
 
 /** Where a card's picture stands on it, and its side. */
@@ -120,12 +120,7 @@ function FarLayer({ draw, look, room, size }: FarLayerProps): JSX.Element {
     ];
     const ratio = Math.min(devicePixelRatio, Math.sqrt(MOST_PIXELS / (width * height)));
     const [across, down] = [Math.round(width * ratio), Math.round(height * ratio)];
-    // Not by the GPU: paths of so many curves take it longer, and a machine may have none.
-    const context = element.getContext('2d', { willReadFrequently: true })!; // there is one
-    if (element.width !== across || element.height !== down)
-      Object.assign(element, { width: across, height: down });
-    context.setTransform(1, 0, 0, 1, 0, 0);
-    context.clearRect(0, 0, across, down);
+    const context = clearedCanvas(element, across, down);
     const scale = look.scale * ratio;
     context.setTransform(
       scale,
@@ -159,28 +154,8 @@ function FarLayer({ draw, look, room, size }: FarLayerProps): JSX.Element {
     const timer = setTimeout(() => paint.current(), REST);
     return () => clearTimeout(timer);
   }, [draw, look, room, size]);
-  useLayoutEffect(() => {
-    const root = canvas.current!.closest('.root'); // as above
-    if (!root) return undefined;
-    // In other colors.
-    const watch = new MutationObserver(() => paint.current());
-    watch.observe(root, { attributeFilter: ['class'] });
-    return () => watch.disconnect();
-  }, []);
+  useTheme(canvas, paint);
   return <canvas ref={canvas} class="far-picture" aria-hidden="true" />;
-}
-
-function colorsOf(element: Element): Colors {
-  const style = getComputedStyle(element);
-  const [brass, field, line, quiet, raised, wrong] = [
-    'brass',
-    'field',
-    'line',
-    'quiet',
-    'raised',
-    'wrong',
-  ].map((name) => style.getPropertyValue(`--${name}`)) as [string, string, string, string, string, string];
-  return { brass, field, line, quiet, raised, wrong };
 }
 
 function drawLinks(

@@ -1,6 +1,7 @@
 import type { Graph, GraphChange } from '@umber-lens/core/graphs';
 import type { ComponentChildren, JSX, RefObject } from 'preact';
 import { useLayoutEffect, useMemo, useRef, useState } from 'preact/hooks';
+import type { BoardLook } from '../../logic/graph/board-look.js';
 import type { Card } from '../../logic/graph/graph-cards.js';
 import { type GraphCommand, inputAt, inputFor, putIntoLink } from '../../logic/graph/graph-commands.js';
 import { CARD, type CardPlace, heightOf, keyOf, meets } from '../../logic/graph/graph-layout.js';
@@ -17,7 +18,7 @@ import {
 import { FarPicture } from './far-picture.js';
 import { CardSlot } from './graph-card.js';
 import { GraphFrame } from './graph-frame.js';
-import { GraphLinks, isNear, type Link, linksOf, outOf, PulledLink } from './graph-links.js';
+import { isNear, Lines, type Link, LinkLine, linksOf, outOf, PulledLink } from './graph-links.js';
 import { isFarOff, zoomed } from './graph-look.js';
 import { GraphOverview } from './graph-overview.js';
 
@@ -46,9 +47,8 @@ interface GraphBoardProps {
   places: ReadonlyMap<string, CardPlace>;
   pictures: ReadonlyMap<string, ImageData>;
   values: ReadonlyMap<string, string>;
-  look: GraphLook;
+  looked: BoardLook;
   board: RefObject<HTMLDivElement | null>;
-  onLook(look: GraphLook): void;
   /** Is called when the board has another size. */
   onSize(): void;
   onEdit(name: string, changes: GraphChange[], merge?: string): boolean;
@@ -74,13 +74,12 @@ export function GraphBoard({
   board,
   cards,
   children,
-  look,
+  looked,
   onAdding,
   onCommand,
   onEdit,
   onFault,
   onLight,
-  onLook,
   onProbe,
   onSize,
   pictures,
@@ -90,6 +89,9 @@ export function GraphBoard({
 }: GraphBoardProps): JSX.Element {
   const [hand, setHand] = useState<Hand | undefined>(undefined);
   const [size, setSize] = useState({ width: 0, height: 0 });
+  const [look, setLook] = useState(looked.now);
+  useLayoutEffect(() => looked.onChange(() => setLook(looked.now)), [looked]);
+  const onLook = (to: GraphLook): void => void (looked.now = to);
   const { board: graph, types } = session;
   // A value that is being typed stays where it is.
   const { activeElement } = (board.current?.getRootNode() ?? document) as ShadowRoot;
@@ -130,12 +132,15 @@ export function GraphBoard({
       ...(typedAt === undefined ? [] : [typedAt]),
     ]);
   }, [cards, places, sight.current]);
+  const [near, others] = useMemo(() => {
+    const isOf = (link: Link): boolean => isNear(link, session.chosen);
+    return [still.filter(isOf), still.filter((link) => !isOf(link))];
+  }, [chosen, session, still]);
   const isMoving = hand?.type === 'cards';
-  const links = useMemo(() => {
-    const isMoved = ({ from, to }: Link): boolean =>
-      session.chosen.has(from) || (!to.isHook && session.chosen.has(to.name));
-    return isMoving ? still.map((link) => (isMoved(link) ? straight(link, placeOf) : link)) : still;
-  }, [isMoving, placeOf, session, still]);
+  const nearNow = useMemo(
+    () => (isMoving ? near.map((link) => straight(link, placeOf)) : near),
+    [isMoving, near, placeOf],
+  );
   /** A place of the screen, in the graph. */
   const inGraph = (event: { clientX: number; clientY: number }): CardPlace => {
     const { left, top } = board.current!.getBoundingClientRect(); // it is drawn
@@ -160,7 +165,10 @@ export function GraphBoard({
       const { x, y } = placeOf(one);
       return { type: 'set', at: ['layout', one], value: [Math.round(x), Math.round(y)] };
     });
-    const into = moved.length === 1 ? linkUnder(name, links, placeOf(name), cards, graph, types) : undefined;
+    const into =
+      moved.length === 1
+        ? linkUnder(name, [...others, ...nearNow], placeOf(name), cards, graph, types)
+        : undefined;
     if (!into) {
       onEdit(moved.length === 1 ? `move ${name}` : `move ${moved.length} nodes`, changes);
       return;
@@ -247,30 +255,29 @@ export function GraphBoard({
   );
   // What stays where it is keeps its slot.
   const slots = useMemo(() => {
-    if (dx === 0 && dy === 0) return stillSlots;
+    if (dx === 0 && dy === 0) return <>{stillSlots}</>;
     const shift = { x: dx, y: dy };
     const isMoved = (card: Card): boolean => !card.isHook && session.chosen.has(card.name);
-    return cards.map((card, i) => (isMoved(card) ? slotOf(card, shift) : stillSlots[i]!)); // one to each
+    return <>{cards.map((card, i) => (isMoved(card) ? slotOf(card, shift) : stillSlots[i]!))}</>; // one to each
   }, [dx, dy, stillSlots]);
   const putInto = useRef<(link: Link, event: MouseEvent) => void>(() => undefined);
   putInto.current = (link, event) => onAdding({ ...onBoard(event), from: link.from, into: link.path });
-  const lines = useMemo(
-    () => (
-      <GraphLinks
-        links={full ? links.filter((link) => crossesSight(sight.current!, boundsOf(link))) : links}
-        chosen={new Set(session.chosen)}
-        onInto={(link, event) => putInto.current(link, event)}
-      />
-    ),
-    [chosen, full, links, session],
+  const inSight = (links: readonly Link[]): readonly Link[] =>
+    full ? links.filter((link) => crossesSight(sight.current!, boundsOf(link))) : links;
+  const lineOf = (link: Link, isNear: boolean): JSX.Element => (
+    <LinkLine
+      key={`${link.from} ${link.path.join('/')}`}
+      {...{ link, isNear }}
+      onInto={(of, event) => putInto.current(of, event)}
+    />
   );
-  const farStill = useMemo(
-    () => still.filter((link) => !isNear(link, session.chosen)),
-    [chosen, session, still],
+  const otherLines = useMemo(
+    () => <Lines>{inSight(others).map((link) => lineOf(link, false))}</Lines>,
+    [full, others],
   );
-  const farNear = useMemo(
-    () => links.filter((link) => isNear(link, session.chosen)),
-    [chosen, links, session],
+  const nearLines = useMemo(
+    () => <Lines>{inSight(nearNow).map((link) => lineOf(link, true))}</Lines>,
+    [full, nearNow],
   );
   return (
     <div
@@ -326,15 +333,23 @@ export function GraphBoard({
       {isFar && (
         <FarPicture
           {...{ session, cards, chosen, places, placeOf, pictures, look, size }}
-          still={farStill}
-          near={farNear}
+          still={others}
+          near={nearNow}
         />
       )}
-      <div class="world" style={{ transform: `translate(${look.x}px, ${look.y}px) scale(${look.scale})` }}>
+      <div
+        class={`world${hand?.type === 'pan' ? ' panned' : ''}`}
+        style={{ transform: `translate(${look.x}px, ${look.y}px) scale(${look.scale})` }}
+      >
         {Object.entries(graph.frames ?? {}).map(([name, { nodes }]) => (
           <GraphFrame key={name} name={name} nodes={nodes} cards={cards} placeOf={placeOf} />
         ))}
-        {!isFar && lines}
+        {!isFar && (
+          <>
+            {otherLines}
+            {nearLines}
+          </>
+        )}
         {hand?.type === 'link' && <PulledLink from={outOf(placeOf(hand.from))} to={hand} />}
         {slots}
         {hand?.type === 'choose' && <div class="choosing" style={boxStyle(hand.from, hand)} />}

@@ -86,6 +86,7 @@ function GraphCard({
         session.choose([name]);
     },
   } as const;
+  if (shift) classes.push('dragged');
   if (!isFull) return <div class="card-spot" {...spot} onPointerDown={onGrab} />;
   return (
     <div class={classes.join(' ')} {...spot}>

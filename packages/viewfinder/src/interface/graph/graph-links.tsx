@@ -1,4 +1,4 @@
-import { Component, type JSX } from 'preact';
+import { Component, type ComponentChildren, type JSX } from 'preact';
 import type { Card } from '../../logic/graph/graph-cards.js';
 import { CARD, type CardPlace, heightOf, keyOf } from '../../logic/graph/graph-layout.js';
 import { type Box, pathOf, type Place, routeOf } from '../../logic/graph/link-routes.js';
@@ -33,20 +33,14 @@ export function linksOf(cards: readonly Card[], placeOf: (key: string) => CardPl
   );
 }
 
-interface GraphLinksProps {
-  links: readonly Link[];
-  chosen: ReadonlySet<string>;
-  onInto(link: Link, event: MouseEvent): void;
-}
-
 interface LinkLineProps {
   link: Link;
   isNear: boolean;
-  onInto: GraphLinksProps['onInto'];
+  onInto(link: Link, event: MouseEvent): void;
 }
 
 /** A line that is drawn anew only where it goes another way: there may be thousands. */
-class LinkLine extends Component<LinkLineProps> {
+export class LinkLine extends Component<LinkLineProps> {
   override shouldComponentUpdate(next: LinkLineProps): boolean {
     return next.link !== this.props.link || next.isNear !== this.props.isNear;
   }
@@ -68,23 +62,16 @@ class LinkLine extends Component<LinkLineProps> {
 export const isNear = ({ from, to }: Link, chosen: ReadonlySet<string>): boolean =>
   chosen.has(from) || (!to.isHook && chosen.has(to.name));
 
-/** Lines between cards; those of what is chosen stand out. */
-export const GraphLinks = ({ chosen, links, onInto }: GraphLinksProps): JSX.Element => (
+/** Those that are moved are put together apart from those that stay. */
+export const Lines = ({ children }: { children: ComponentChildren }): JSX.Element => (
   <svg class="links" width="1" height="1" aria-hidden="true">
-    {links.map((link) => (
-      <LinkLine
-        key={`${link.from} ${link.path.join('/')}`}
-        link={link}
-        isNear={isNear(link, chosen)}
-        onInto={onInto}
-      />
-    ))}
+    {children}
   </svg>
 );
 
 /** A line that is being drawn by hand. */
 export const PulledLink = ({ from, to }: { from: Place; to: Place }): JSX.Element => (
-  <svg class="links" width="1" height="1" aria-hidden="true">
+  <Lines>
     <path class="near" d={pathOf([from, to])} />
-  </svg>
+  </Lines>
 );

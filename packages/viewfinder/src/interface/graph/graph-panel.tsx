@@ -3,6 +3,7 @@ import type { JSX } from 'preact';
 import { useEffect, useMemo, useRef, useState } from 'preact/hooks';
 import type { Lens } from 'umber-lens';
 import type { Editor } from '../../logic/editor.js';
+import { BoardLook } from '../../logic/graph/board-look.js';
 import {
   addTaken,
   functionCalledBy,
@@ -74,7 +75,7 @@ export function GraphPanel({
   stage,
 }: GraphPanelProps): JSX.Element {
   const [, redraw] = useState(0);
-  const [look, setLook] = useState<GraphLook>({ x: 16, y: 12, scale: 0.8 });
+  const looked = useMemo(() => new BoardLook({ x: 16, y: 12, scale: 0.8 }), []);
   const [adding, setAdding] = useState<Adding | undefined>(undefined);
   const [view, setView] = useState<GraphView>('nodes');
   const [fitted, setFitted] = useState(0);
@@ -104,7 +105,7 @@ export function GraphPanel({
   const light = usePictureLight();
   const inSight = useRef<() => ReadonlySet<string>>(() => new Set());
   const { pictures, setShape, shape, takeModel } = usePictures({
-    ...{ editor, inSight, lens, light: light.from, look, preview, session, shaded },
+    ...{ editor, inSight, lens, light: light.from, looked, preview, session, shaded },
   });
   const { hooks, nodes } = graph;
   const cards = useMemo(() => cardsOf(graph, types), [nodes, hooks, opened, compiled]);
@@ -114,7 +115,7 @@ export function GraphPanel({
   });
   const values = probed.words;
   inSight.current = () => {
-    const sight = sightOf(look, board.current?.getBoundingClientRect() ?? NOTHING);
+    const sight = sightOf(looked.now, board.current?.getBoundingClientRect() ?? NOTHING);
     const near = keysWithin(
       cards.filter(({ isHook }) => !isHook),
       places,
@@ -123,7 +124,7 @@ export function GraphPanel({
     const names = opened === undefined ? near : near.map((name) => `${opened}/${name}`);
     // From far off little is seen of pictures: those that there are do.
     const pictured = names.filter((name) => pictures.seen.has(name)).length;
-    if (isFarOff(look) && pictured >= Math.min(names.length, ENOUGH)) return pictures.seen;
+    if (isFarOff(looked.now) && pictured >= Math.min(names.length, ENOUGH)) return pictures.seen;
     return new Set(names);
   };
   const placeOf = (key: string): CardPlace => places.get(key) ?? { x: 0, y: 0 };
@@ -159,7 +160,7 @@ export function GraphPanel({
     const { clientHeight = 0, clientWidth = 0 } = board.current ?? {};
     const all = clientWidth > 0 ? lookAtAll(cards, placeOf, clientWidth, clientHeight) : undefined;
     wholeLook.current = all;
-    if (all) setLook(all);
+    if (all) looked.now = all;
   };
   useEffect(fit, [session, view, fitted, opened]);
   const tidy = (): void => {
@@ -179,6 +180,7 @@ export function GraphPanel({
     );
   const take = ({ call, place }: Offer): void => {
     const { from, into, replaces, x, y } = adding!; // the box is open
+    const look = looked.now;
     setAdding(undefined);
     if (replaces !== undefined) {
       run(() => replaceCall(graph, replaces, call));
@@ -206,6 +208,7 @@ export function GraphPanel({
   const copiedWords = (): string => `${called(chosen())} copied`;
   const paste = (given: string): void => {
     const { clientHeight = 0, clientWidth = 0 } = board.current ?? {};
+    const look = looked.now;
     const at = { x: (clientWidth / 3 - look.x) / look.scale, y: (clientHeight / 3 - look.y) / look.scale };
     run(() => pasteNodes(graph, given || copied.current, at, types));
   };
@@ -351,10 +354,9 @@ export function GraphPanel({
           places={places}
           pictures={onBoard(pictures.pictures, opened)}
           values={values}
-          look={look}
-          onLook={setLook}
+          looked={looked}
           onSize={() => {
-            if (look === wholeLook.current) fit();
+            if (looked.now === wholeLook.current) fit();
           }}
           onEdit={edit}
           onCommand={run}

@@ -2,6 +2,7 @@ import type { PreviewedGraph } from '@umber-lens/core/graphs';
 import { useEffect, useMemo, useRef, useState } from 'preact/hooks';
 import { type Lens, loadModel } from 'umber-lens';
 import type { Editor } from '../../logic/editor.js';
+import type { BoardLook } from '../../logic/graph/board-look.js';
 import type { GraphSession } from '../../logic/graph/graph-session.js';
 import type { Shaded } from '../../logic/graph/shaded.js';
 import { GraphPictures } from '../../stage/graph-pictures.js';
@@ -64,7 +65,7 @@ export function usePictures({
   inSight,
   lens,
   light,
-  look,
+  looked,
   preview,
   session,
   shaded,
@@ -74,7 +75,7 @@ export function usePictures({
   inSight: { readonly current: () => ReadonlySet<string> };
   lens: Lens;
   light: PictureLight['from'];
-  look: object;
+  looked: BoardLook;
   preview: PreviewedGraph | undefined;
   session: GraphSession;
   shaded: Shaded;
@@ -87,9 +88,7 @@ export function usePictures({
   const pictures = useMemo(() => new GraphPictures(lens), [lens]);
   useEffect(() => () => pictures.dispose(), [pictures]);
   const { primary } = editor.selection;
-  const lookOf = useRef(look);
-  const looked = useRef(look);
-  lookOf.current = look;
+  const lookBefore = useRef(looked.now);
   useEffect(() => {
     const draw = (): void => {
       if (!preview) return;
@@ -97,8 +96,8 @@ export function usePictures({
       pictures.light = light;
       pictures.chosen = primary?.mesh?.primitives[0]?.geometry;
       // Those that only pass by are not drawn.
-      if (lookOf.current === looked.current) pictures.seen = inSight.current();
-      looked.current = lookOf.current;
+      if (looked.now === lookBefore.current) pictures.seen = inSight.current();
+      lookBefore.current = looked.now;
       pictures.draw(preview, session, shaded.settings).then(
         (isNew) => isNew && setDrawn((n) => n + 1),
         (error: Error) => editor.say(error.message),
@@ -109,7 +108,7 @@ export function usePictures({
     return () => {
       clearInterval(timer);
     };
-  }, [editor, light, pictures, preview, primary, session, shaded, shape]);
+  }, [editor, light, looked, pictures, preview, primary, session, shaded, shape]);
   const takeModel = (file: File): void => {
     const address = URL.createObjectURL(file);
     loadModel(address, { shared: false })
