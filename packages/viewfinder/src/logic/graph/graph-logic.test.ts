@@ -6,7 +6,14 @@ import { holds } from '../../../../../tests/holds.js';
 import { cardsOf, formula, typedInput } from './graph-cards.js';
 import { byFlow, heightOf, keyOf, placesOf } from './graph-layout.js';
 import { offersOf } from './graph-offers.js';
-import { probedInScene, probedOnBall, valuesAt, withGpu } from './graph-probe.js';
+import {
+  cameraOverBall,
+  placeOnBall,
+  probedInScene,
+  probedOnBall,
+  valuesAt,
+  withGpu,
+} from './graph-probe.js';
 import { GraphSession } from './graph-session.js';
 
 const TEXT = readFileSync('examples/varnish/painted.graph.json', 'utf8');
@@ -248,6 +255,19 @@ test('under the probe each node has its value', () => {
   const place = probedOnBall({ x: 0, y: 0 }, STILL);
   expect(valuesAt(lit, place, {}, 'shader.graph.json', { ...STILL, light }).get('way')).toEqual([0, 1, 0]);
   expect(valuesAt(undefined, probedOnBall({ x: 0, y: 0 }, STILL), {}, '', STILL).size).toBe(0);
+});
+
+test('a probe beside the ball is on its edge, for the camera as for what is computed', () => {
+  for (const probe of [
+    { x: 1, y: -1 },
+    { x: -0.8, y: 0.7 },
+    { x: 0, y: 0 },
+  ]) {
+    const { normal } = placeOnBall(probe) as { normal: number[] };
+    expect(Math.hypot(...normal)).toBeCloseTo(1, 6);
+    expect(cameraOverBall(probe).slice(0, 2)).toEqual(normal.slice(0, 2));
+    expect(Math.atan2(normal[1]!, normal[0]!)).toBeCloseTo(Math.atan2(-probe.y, probe.x), 6);
+  }
 });
 
 test('in the scene a surface is what shaders find there, and time is what it is', () => {

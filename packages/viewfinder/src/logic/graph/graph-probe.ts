@@ -17,11 +17,21 @@ const UNMOVED = [
   [0, 0, 0],
 ];
 
+/** So near its edge a ball is still seen, as a share of its radius: it is drawn of flat sides. */
+const EDGE = 0.995;
+
+/** Beside the ball there is nothing: the nearest place of it. */
+function ontoBall({ x, y }: Probe): Probe {
+  const share = Math.min(1, EDGE / Math.hypot(x, y));
+  return { x: x * share, y: y * share };
+}
+
 /** What a surface is at a place of a ball of radius 1, seen straight on. */
-export function placeOnBall({ x, y }: Probe): Record<string, unknown> {
-  const squared = Math.min(0.999, x * x + y * y);
-  const normal = [x, -y, Math.sqrt(1 - squared)];
-  const texcoord0 = [Math.atan2(x, normal[2]!) / (2 * Math.PI) + 0.5, Math.acos(-y) / Math.PI]; // three
+export function placeOnBall(probe: Probe): Record<string, unknown> {
+  const { x, y } = ontoBall(probe);
+  const z = Math.sqrt(1 - x * x - y * y);
+  const normal = [x, -y, z];
+  const texcoord0 = [Math.atan2(x, z) / (2 * Math.PI) + 0.5, Math.acos(-y) / Math.PI];
   return {
     ...{ position: normal, normal, toCamera: [0, 0, 1], viewPosition: normal, viewNormal: normal },
     ...{ objectPosition: normal, objectNormal: normal, texcoord0, texcoord1: texcoord0, color: [1, 1, 1, 1] },
@@ -47,7 +57,10 @@ export interface ProbeConditions {
 }
 
 /** Where a camera stands that sees a place of a picture in its middle. */
-export const cameraOverBall = ({ x, y }: Probe): [number, number, number] => [x, -y, 5];
+export function cameraOverBall(probe: Probe): [number, number, number] {
+  const { x, y } = ontoBall(probe);
+  return [x, -y, 5];
+}
 
 /** The same for pictures of nodes. */
 export const probedOnBall = (probe: Probe, { time }: ProbeConditions): ProbedPlace => ({
