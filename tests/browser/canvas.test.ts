@@ -4,6 +4,7 @@ import sharp from 'sharp';
 import { CHROMIUM_FLAGS, findChromium } from '../../packages/cli/src/host/chromium.js';
 import type * as Umber from 'umber-lens';
 import { site } from './stage.js';
+import { seenOnce } from '../waiting.js';
 
 // A WebGPU canvas is drawn and shown only in a browser with a window: Xvfb gives it a screen.
 let screen: ChildProcess;
@@ -84,8 +85,12 @@ test('after a loss the canvas shows the picture again', async () => {
 
 test('the low-level page draws on a WebGPU canvas', async () => {
   const { page, errors } = await open('bare-metal/index.html?backend=webgpu');
-  await page.waitForTimeout(1500);
-  expect(await shades(page)).toBeGreaterThan(25);
+  expect(
+    await seenOnce(
+      () => shades(page),
+      (count) => count > 25,
+    ),
+  ).toBeGreaterThan(25);
   expect(errors).toEqual([]);
   await page.close();
 });

@@ -6,6 +6,7 @@ import sharp from 'sharp';
 import { umberCommand } from '../cli/run.js';
 import { temporaryFolder } from '../folders.js';
 import { closeBrowser, newPage, site } from './stage.js';
+import { seenOnce } from '../waiting.js';
 
 afterAll(closeBrowser);
 
@@ -152,11 +153,11 @@ test('the low-level page draws a lit, textured shape without a lens', async () =
   const errors: string[] = [];
   page.on('pageerror', (error) => errors.push(String(error)));
   await page.goto(`${site('bare-metal/index.html')}?backend=webgl2`);
-  await page.waitForTimeout(500);
-  const picture = await page.screenshot();
-  const { default: sharp } = await import('sharp');
-  const { data } = await sharp(picture).ensureAlpha().raw().toBuffer({ resolveWithObject: true });
-  expect(shades(new Uint8Array(data))).toBeGreaterThan(25);
+  const shown = async (): Promise<number> => {
+    const picture = await page.screenshot();
+    return shades(new Uint8Array(await sharp(picture).ensureAlpha().raw().toBuffer()));
+  };
+  expect(await seenOnce(shown, (count) => count > 25)).toBeGreaterThan(25);
   expect(errors).toEqual([]);
   await page.close();
 });

@@ -11,6 +11,7 @@ import {
 } from '@umber-lens/core/engine';
 import { readFileSync } from 'node:fs';
 import { testPage } from './stage.js';
+import { seenOnce } from '../waiting.js';
 
 const stage = testPage({ expects: /^Failed to load resource/ });
 const PIXEL = new Uint8Array(readFileSync('tests/fixtures/pixel.png'));
@@ -239,8 +240,7 @@ test('when one of several files is missing, it is named, and the others are give
   expect(error!.file).toMatch(/b\.png$/);
   // Whatever else was asked for meanwhile is let go of.
   const open = (): string[] => served.filter((path) => path.endsWith('c.png') && !gone.includes(path));
-  for (let i = 0; i < 40 && open().length > 0; i++) await new Promise((wait) => setTimeout(wait, 25));
-  expect(open()).toEqual([]);
+  expect(await seenOnce(open, (paths) => paths.length === 0)).toEqual([]);
 });
 
 test('an aborted load ends at once, as every abort does, and lets go of the connection', async () => {
@@ -248,7 +248,7 @@ test('an aborted load ends at once, as every abort does, and lets go of the conn
   const { error, progress } = await load('/stalled/quay.glb', { abortAfter: 100 });
   expect(error!.name).toBe('AbortError');
   expect(progress.at(-1)!.loaded).toBe(200);
-  for (let i = 0; i < 40 && gone.length === 0; i++) await new Promise((wait) => setTimeout(wait, 25));
+  await seenOnce(() => gone.length, Boolean);
   expect(gone).toEqual(['/stalled/quay.glb']);
 });
 

@@ -4,6 +4,7 @@ import type { AddressInfo } from 'node:net';
 import sharp from 'sharp';
 import { plane, writeGlb } from '@umber-lens/core/engine';
 import { testPage } from './stage.js';
+import { seenOnce } from '../waiting.js';
 
 const stage = testPage({
   expects: /^Failed to load resource|name-twice|and this GPU takes|two materials are named|nothing lights/,
@@ -274,7 +275,7 @@ test('a file that is no model is let go as soon as that is known', async () => {
     address,
   );
   expect(code).toBe('model/format');
-  for (let i = 0; i < 100 && gone.length === 0; i++) await new Promise((resolve) => setTimeout(resolve, 20));
+  await seenOnce(() => gone.length, Boolean);
   expect(gone).toEqual(['endless/1']);
 });
 

@@ -7,6 +7,7 @@ import type * as Umber from 'umber-lens';
 import { closeBrowser, hideWebgpu, newPage } from '../browser/stage.js';
 import { temporaryFolder } from '../folders.js';
 import { umberCommand } from './run.js';
+import { seenOnce } from '../waiting.js';
 
 const folder = temporaryFolder('sheets');
 const project = join(folder, 'project');
@@ -271,8 +272,7 @@ describe('serve', () => {
     expect(before).toBeGreaterThan(10);
     await page.getByRole('textbox', { name: 'half: b', exact: true }).fill('0');
     await page.keyboard.press('Enter');
-    for (let i = 0; i < 60 && (await red()) > 0; i++) await new Promise((again) => setTimeout(again, 100));
-    expect(await red()).toBe(0);
+    expect(await seenOnce(red, (value) => value === 0)).toBe(0);
     await page.close();
   });
 

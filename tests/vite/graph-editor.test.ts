@@ -5,6 +5,7 @@ import type { Page } from 'playwright-core';
 import { temporaryFolder } from '../folders.js';
 import { editedProject, pause } from './edited-project.js';
 import { GraphPage } from './graph-page.js';
+import { seenOnce } from '../waiting.js';
 
 const folder = temporaryFolder('graph-editor');
 const read = (): string => readFileSync(join(folder, 'look.graph.json'), 'utf8');
@@ -190,7 +191,7 @@ test('it is saved as the smallest edit, is the same after a reload, and violates
     'let pow_ = pow(1 - saturate_, settings.edge);',
   );
   await button('save graph').click();
-  for (let i = 0; i < 100 && !read().includes('"pow"'); i++) await pause(50);
+  await seenOnce(read, (text) => text.includes('"pow"'));
   expect(read()).toContain('"graph": 1, // nothing yet');
   expect(read()).toContain('"emissive": { "call": "*", "in": ["#ffb46a", "@pow"] }');
   await page.getByRole('status').filter({ hasText: 'look.graph.json was written' }).waitFor();

@@ -1,5 +1,6 @@
 import type { Locator, Page } from 'playwright-core';
-import { openByKey, pause } from './edited-project.js';
+import { openByKey } from './edited-project.js';
+import { seenOnce } from '../waiting.js';
 
 /** What a person does with a graph that is open, by roles and names. */
 export class GraphPage {
@@ -71,11 +72,6 @@ export class GraphPage {
 
   /** Until a picture is so. */
   async until<T>(look: () => Promise<T>, is: (seen: T) => boolean): Promise<T> {
-    for (let i = 0; i < 80; i++) {
-      const seen = await look();
-      if (is(seen)) return seen;
-      await pause(100);
-    }
-    return look();
+    return seenOnce(look, is);
   }
 }

@@ -6,6 +6,7 @@ import { temporaryFolder } from '../folders.js';
 import { hideWebgpu, newPage } from '../browser/stage.js';
 import { editedProject, pause } from './edited-project.js';
 import { GraphPage } from './graph-page.js';
+import { seenOnce } from '../waiting.js';
 
 const folder = temporaryFolder('graph-work');
 const read = (name: string): string => readFileSync(join(folder, name), 'utf8');
@@ -380,7 +381,10 @@ test('what changed on the disk meanwhile is shown beside, and both are kept', as
   expect(await dialog.innerText()).toContain('[1, 9]');
   await dialog.getByRole('button', { name: 'make the changes in what is on the disk' }).click();
   await button('save graph').click();
-  for (let i = 0; i < 100 && !read('lamp.graph.json').includes('"light": "@flat"'); i++) await pause(50);
+  await seenOnce(
+    () => read('lamp.graph.json'),
+    (text) => text.includes('"light": "@flat"'),
+  );
   expect(read('lamp.graph.json')).toBe(
     theirs.replace('"light": { "call": "+", "in": ["@flat", "@step"] }', '"light": "@flat"'),
   );

@@ -8,6 +8,7 @@ import { ownFullMesh } from '../../packages/core/src/shading/own-shaders.js';
 import { inLanguage, unpackShader } from '../../packages/core/src/shading/packed-shader.js';
 import { temporaryFolder } from '../folders.js';
 import { addressOf, runVite, type RunningVite } from './run-vite.js';
+import { seenOnce } from '../waiting.js';
 
 const folder = temporaryFolder('vite');
 const file = (name: string, text: string): void => writeFileSync(join(folder, name), text);
@@ -288,8 +289,7 @@ window.loads = (window.loads ?? 0) + 1;`,
   await page.waitForFunction('window.pixel');
   const pixel = (): Promise<number[]> => page.evaluate('window.pixel()');
   const becomes = async (wanted: number[]): Promise<void> => {
-    for (let i = 0; i < 100 && String(await pixel()) !== String(wanted); i++) await page.waitForTimeout(50);
-    expect(await pixel()).toEqual(wanted);
+    expect(await seenOnce(pixel, (seen) => String(seen) === String(wanted))).toEqual(wanted);
   };
   // sRGB of linear 0.5 is 188.
   await becomes([188, 0, 0]);

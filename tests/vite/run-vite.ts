@@ -1,5 +1,6 @@
 import { spawn } from 'node:child_process';
 import { resolve } from 'node:path';
+import { seenOnce } from '../waiting.js';
 
 export interface RunningVite {
   stop: () => void;
@@ -27,10 +28,11 @@ export function runVite(folder: string, ...args: string[]): RunningVite {
 
 /** The address a starting server prints, waited for. */
 export async function addressOf(server: RunningVite): Promise<string> {
-  for (let i = 0; i < 200; i++) {
-    const [address] = /http:\/\/[\d.]+:\d+/.exec(server.text()) ?? [];
-    if (address !== undefined) return address;
-    await new Promise((next) => setTimeout(next, 50));
-  }
+  const addressIn = (text: string): string | undefined => /http:\/\/[\d.]+:\d+/.exec(text)?.[0];
+  const address = await seenOnce(
+    () => addressIn(server.text()),
+    (one) => one !== undefined,
+  );
+  if (address !== undefined) return address;
   throw new Error(`Vite serves nothing: ${server.text()}`);
 }

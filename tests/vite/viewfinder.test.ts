@@ -7,6 +7,7 @@ import validator from 'gltf-validator';
 import type * as Umber from 'umber-lens';
 import { temporaryFolder } from '../folders.js';
 import { editedProject, openByKey, pause } from './edited-project.js';
+import { seenOnce } from '../waiting.js';
 
 const folder = temporaryFolder('viewfinder');
 const file = (name: string, text: string): void => writeFileSync(join(folder, name), text);
@@ -83,6 +84,13 @@ const save = async (): Promise<string> => {
   const diff = await dialog.getByLabel('diff').first().innerText();
   await dialog.getByRole('button', { name: /^write/ }).click();
   await dialog.waitFor({ state: 'detached' });
+  return diff;
+};
+/** The same of what stands in the sheet, until the page has it from there: before that it would take back what is done meanwhile. */
+const saveSheet = async (): Promise<string> => {
+  const shows = await seen((running) => running.shows);
+  const diff = await save();
+  await page.waitForFunction((before) => (window as unknown as Running).shows > before, shows);
   return diff;
 };
 const added = (diff: string): string[] => diff.split('\n').filter((line) => line.startsWith('+'));
@@ -222,7 +230,10 @@ test('what code made is found as a literal; what a loop made goes into adjustmen
   const dialog = page.getByRole('dialog', { name: 'changes to save' });
   await dialog.getByText('adjustments.sheet.json (new)').waitFor();
   await dialog.getByRole('button', { name: 'write 2 files' }).click();
-  for (let i = 0; i < 100 && !read('main.ts').includes('1.75'); i++) await pause(50);
+  await seenOnce(
+    () => read('main.ts'),
+    (text) => text.includes('1.75'),
+  );
   expect(read('main.ts')).toBe(MAIN.replace('translation: [-2, 1, 0]', 'translation: [-2, 1.75, 0]'));
   expect(JSON.parse(read('adjustments.sheet.json'))).toEqual({
     sheet: 1,
@@ -376,13 +387,12 @@ test('a model and a texture are dropped in, a morph target is driven, and the sc
       undefined,
   );
   expect(await status()).toBe('paint.png as baseColorTexture');
-  const diff = await save();
+  const diff = await saveSheet();
   expect(added(diff).join('\n')).toContain('"figurehead": "figurehead.glb"');
   expect(added(diff).join('\n')).toContain('"paint": "paint.png"');
   expect(readFileSync(join(folder, 'paint.png')).equals(readFileSync('docs/screenshots/shader.png'))).toBe(
     true,
   );
-  await pause(500);
   // The sheet has taken over what came by hand.
   expect(
     await seen(({ scene }) => [...scene.root.children()].filter(({ name }) => name === 'figurehead').length),
@@ -419,7 +429,7 @@ test('light is dropped in and turned by its ball; both are saved, with the file 
       backdrop!.panorama === imageLight!.panorama,
     ]),
   ).toEqual([expect.closeTo(106, 1), true, true]);
-  const diff = await save();
+  const diff = await saveSheet();
   expect(added(diff).join('\n')).toMatch(/"imageLight": \{\s*(\+\s*)?"image": "evening.hdr"/);
   expect(readFileSync(join(folder, 'evening.hdr')).length).toBeGreaterThan(1000);
   // One step takes the whole pull back, and one the keys.
@@ -538,6 +548,7 @@ test('nothing is left of it, however often it is opened', async () => {
   const before = await counts();
   for (let i = 0; i < 4; i++) await cycle();
   // Textures of passes go with the frames in which nobody wants them.
-  for (let i = 0; i < 40 && JSON.stringify(await counts()) !== JSON.stringify(before); i++) await pause(100);
-  expect(await counts()).toEqual(before);
+  const isAsBefore = (now: Awaited<ReturnType<typeof counts>>): boolean =>
+    JSON.stringify(now) === JSON.stringify(before);
+  expect(await seenOnce(counts, isAsBefore)).toEqual(before);
 });
