@@ -157,7 +157,7 @@ kbd { font: 11.5px/1.3 ui-monospace, SFMono-Regular, Menlo, monospace; backgroun
 .board { position: relative; flex: 1; overflow: hidden; background: var(--field); touch-action: none; cursor: grab; outline-offset: -2px;
   user-select: none; -webkit-user-select: none; }
 .board:focus-visible { outline: 2px solid var(--brass); }
-.world { position: absolute; left: 0; top: 0; transform-origin: 0 0; } .world.panned, .card-node.dragged { will-change: transform; }
+.world { position: absolute; left: 0; top: 0; transform-origin: 0 0; } .world.panned, .links.moving { will-change: transform; }
 .links { position: absolute; left: 0; top: 0; width: 1px; height: 1px; display: block; contain: layout size; overflow: visible; pointer-events: none; }
 .links path { fill: none; stroke: var(--quiet); stroke-width: 1.6; stroke-opacity: 0.75; }
 .links path.reach { stroke: transparent; stroke-width: 12; pointer-events: stroke; cursor: copy; } .links path.near { stroke: var(--brass); stroke-width: 2.4; stroke-opacity: 1; }

@@ -65,6 +65,8 @@ interface GraphBoardProps {
 const ALL_FULL = 150;
 /** Of more those that are so far about the board, as a share of it. */
 const ABOUT = 0.25;
+/** So many dragged cards are layers of the page, which are moved without being painted. */
+const MOST_LAYERS = 32;
 /** How near a card is put to a link to go into it, pixels. */
 const NEAR = 26;
 const ORIGIN: CardPlace = { x: 0, y: 0 };
@@ -235,10 +237,10 @@ export function GraphBoard({
     board.current!.setPointerCapture(event.pointerId); // as above
     setHand({ type: 'link', from, ...inGraph(event), ...(taken ? { taken } : {}) });
   };
-  const slotOf = (card: Card, shift?: CardPlace): JSX.Element => (
+  const slotOf = (card: Card): JSX.Element => (
     <CardSlot
       key={keyOf(card)}
-      {...{ card, session, shift, onFault }}
+      {...{ card, session, onFault }}
       place={places.get(keyOf(card)) ?? ORIGIN}
       isChosen={!card.isHook && session.chosen.has(card.name)}
       isFull={!isFar && (!full || full.has(keyOf(card)))}
@@ -249,17 +251,28 @@ export function GraphBoard({
       onUnplug={(path, from, event) => pull.current(from, event, path)}
     />
   );
-  const stillSlots = useMemo(
-    () => cards.map((card) => slotOf(card)),
+  const slots = useMemo(
+    () => <>{cards.map(slotOf)}</>,
     [cards, chosen, full, isFar, pictures, places, session, values],
   );
-  // What stays where it is keeps its slot.
-  const slots = useMemo(() => {
-    if (dx === 0 && dy === 0) return <>{stillSlots}</>;
-    const shift = { x: dx, y: dy };
-    const isMoved = (card: Card): boolean => !card.isHook && session.chosen.has(card.name);
-    return <>{cards.map((card, i) => (isMoved(card) ? slotOf(card, shift) : stillSlots[i]!))}</>; // one to each
-  }, [dx, dy, stillSlots]);
+  // Those that are dragged are moved by themselves: a thousand others are not gone through for it.
+  const dragged = useRef<readonly HTMLElement[]>([]);
+  useLayoutEffect(() => {
+    if (!isMoving) return undefined;
+    const all = [...board.current!.querySelectorAll<HTMLElement>('[data-card]')]; // it is drawn
+    dragged.current = all.filter(({ dataset }) => session.chosen.has(dataset['card']!)); // they have one
+    return () => {
+      for (const { style } of dragged.current) style.transform = style.willChange = '';
+      dragged.current = [];
+    };
+  }, [board, chosen, isMoving, session]);
+  useLayoutEffect(() => {
+    for (const { style } of dragged.current) {
+      style.transform = `translate(${dx}px, ${dy}px)`;
+      // Each is a layer of the page then.
+      style.willChange = dragged.current.length <= MOST_LAYERS ? 'transform' : '';
+    }
+  }, [dx, dy]);
   const putInto = useRef<(link: Link, event: MouseEvent) => void>(() => undefined);
   putInto.current = (link, event) => onAdding({ ...onBoard(event), from: link.from, into: link.path });
   const inSight = (links: readonly Link[]): readonly Link[] =>
@@ -276,8 +289,8 @@ export function GraphBoard({
     [full, others],
   );
   const nearLines = useMemo(
-    () => <Lines>{inSight(nearNow).map((link) => lineOf(link, true))}</Lines>,
-    [full, nearNow],
+    () => <Lines isMoving={isMoving}>{inSight(nearNow).map((link) => lineOf(link, true))}</Lines>,
+    [full, isMoving, nearNow],
   );
   return (
     <div

@@ -9,8 +9,6 @@ import { TypedField } from './typed-field.js';
 interface GraphCardProps {
   card: Card;
   place: CardPlace;
-  /** How far it is dragged from there. */
-  shift: CardPlace | undefined;
   /** Else it is a place that can be taken and has the focus: what is out of sight, or too far off to be read. */
   isFull: boolean;
   session: GraphSession;
@@ -27,15 +25,13 @@ interface GraphCardProps {
 /** A card that is drawn anew only where it shows something else: there may be a thousand. */
 export class CardSlot extends Component<GraphCardProps & { isChosen: boolean }> {
   override shouldComponentUpdate(next: GraphCardProps & { isChosen: boolean }): boolean {
-    const { card, isChosen, isFull, picture, place, shift, value } = this.props;
+    const { card, isChosen, isFull, picture, place, value } = this.props;
     return (
       next.card !== card ||
       next.isChosen !== isChosen ||
       next.isFull !== isFull ||
       next.picture !== picture ||
       next.value !== value ||
-      next.shift?.x !== shift?.x ||
-      next.shift?.y !== shift?.y ||
       next.place.x !== place.x ||
       next.place.y !== place.y
     );
@@ -57,7 +53,6 @@ function GraphCard({
   picture,
   place,
   session,
-  shift,
   value,
 }: GraphCardProps): JSX.Element {
   const { call, inputs, isHook, isMuted, line, name, note, type } = card;
@@ -73,8 +68,6 @@ function GraphCard({
       top: `${place.y}px`,
       width: `${CARD.width}px`,
       height: isFull ? '' : `${heightOf(card)}px`,
-      // Where it stands others are laid out with it: it is not while it is dragged.
-      transform: shift ? `translate(${shift.x}px, ${shift.y}px)` : '',
     },
     role: 'group',
     'aria-label': isHook ? `gives ${name}` : `node ${name}`,
@@ -86,7 +79,6 @@ function GraphCard({
         session.choose([name]);
     },
   } as const;
-  if (shift) classes.push('dragged');
   if (!isFull) return <div class="card-spot" {...spot} onPointerDown={onGrab} />;
   return (
     <div class={classes.join(' ')} {...spot}>

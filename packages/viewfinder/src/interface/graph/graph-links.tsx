@@ -62,9 +62,15 @@ export class LinkLine extends Component<LinkLineProps> {
 export const isNear = ({ from, to }: Link, chosen: ReadonlySet<string>): boolean =>
   chosen.has(from) || (!to.isHook && chosen.has(to.name));
 
-/** Those that are moved are put together apart from those that stay. */
-export const Lines = ({ children }: { children: ComponentChildren }): JSX.Element => (
-  <svg class="links" width="1" height="1" aria-hidden="true">
+/** Lines; those that are moved are a layer of the page, so that others are not painted with them. */
+export const Lines = ({
+  children,
+  isMoving = false,
+}: {
+  children: ComponentChildren;
+  isMoving?: boolean;
+}): JSX.Element => (
+  <svg class={isMoving ? 'links moving' : 'links'} width="1" height="1" aria-hidden="true">
     {children}
   </svg>
 );
