@@ -1,4 +1,6 @@
 import {
+  type AppliedSheet,
+  appliedTo,
   type Bounds,
   emptyBounds,
   growBounds,
@@ -6,6 +8,7 @@ import {
   type Material,
   type Scene,
   type SceneNode,
+  type Sheet,
 } from '@umber-lens/core/engine';
 import { OwnView } from './camera/own-view.js';
 import { freeName } from './free-name.js';
@@ -84,6 +87,8 @@ export class Editor {
   /** What happened last, in words. */
   status = '';
   private readonly listeners = new Set<() => void>();
+  /** What the sheets of the scene said when they were looked at last. */
+  private sheets: ReadonlyMap<AppliedSheet, Sheet> = new Map();
 
   constructor({ kept, look, scene, view }: EditorOptions) {
     this.scene = scene;
@@ -141,6 +146,20 @@ export class Editor {
   redo(): void {
     const name = this.history.redoes;
     this.say(this.history.redo() ? `made again: ${name}` : 'nothing to make again');
+  }
+
+  /** Where a sheet of the scene has become another one, what no file says yet stays over it. To be asked each frame. */
+  followSheets(): void {
+    const now = new Map(appliedTo(this.scene).map((one) => [one, one.sheet]));
+    const isOther = [...now].some(([one, sheet]) => (this.sheets.get(one) ?? sheet) !== sheet);
+    this.sheets = now;
+    if (!isOther) return;
+    try {
+      this.history.insist();
+    } catch (error) {
+      this.status = (error as Error).message;
+    }
+    this.tell();
   }
 
   /** The parts of what is chosen; of the surroundings where nothing is. */

@@ -287,6 +287,7 @@ export class Stage implements LensTool {
 
   private tick(now: number): void {
     const { editor, input } = this;
+    editor.followSheets();
     this.follow();
     if (this.last > 0) {
       this.frames.push(now - this.last);

@@ -129,6 +129,17 @@ export class History {
     while (this.at < index && this.redo());
   }
 
+  /**
+   * Has values that no file says yet once more, where those that files say were written over them: what was taken back since it was saved is among
+   * them. Nodes that came or went are as they were.
+   */
+  insist(): void {
+    for (const { change, isBack } of this.unsaved) {
+      const edits = change.edits.filter(({ type }) => type === 'set');
+      this.editing.apply({ ...change, edits }, isBack);
+    }
+  }
+
   /** Files have what the scene is now; or what it was after so many changes. */
   markSaved(index = this.at): void {
     this.savedAt = index;

@@ -175,6 +175,37 @@ test('what came by the editor is taken over by the sheet that brings it from the
   expect(text).toContain('"name": "box"');
 });
 
+test('what is taken back before the page has what was saved stays taken back, and what was changed since stays changed', () => {
+  const { editor, scene } = stage();
+  const show = (text: string): void => {
+    applySheet(scene, readSheet(text, 'stage.sheet.json'));
+    editor.followSheets();
+  };
+  editor.followSheets();
+  const lamp = scene.get('lamp');
+  const place = (): number[] => [...lamp.readTranslation([0, 0, 0])];
+  const move = (axis: number, to: number): void => {
+    editor.selection.choose([lamp]);
+    const field = editor
+      .parts()
+      .flatMap(({ fields }) => fields)
+      .find(({ label }) => label === 'translation')!;
+    editor.make(changeOf(field, to, editor.editing, axis));
+  };
+  move(0, 5);
+  const saved = applyEdits(TEXT, sheetEdit(TEXT, changesOf(editor)));
+  editor.history.markSaved();
+  editor.undo();
+  show(saved);
+  expect(place()).toEqual([0, 3, 0]);
+  // It is a change to be saved.
+  expect(applyEdits(saved, sheetEdit(saved, changesOf(editor)))).toBe(TEXT);
+  editor.redo();
+  move(1, 7);
+  show(saved.replace('"name": "lamp"', '"name": "lamp", "visible": false'));
+  expect([lamp.visible, place()]).toEqual([false, [5, 7, 0]]);
+});
+
 test('nodes of nobody go into adjustments by their paths; those without a name are told', () => {
   const scene = new Scene();
   const pier = scene.createNode({ name: 'pier' });
