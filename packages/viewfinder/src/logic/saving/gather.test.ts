@@ -206,6 +206,19 @@ test('what is taken back before the page has what was saved stays taken back, an
   expect([lamp.visible, place()]).toEqual([false, [5, 7, 0]]);
 });
 
+test('of new nodes the one that sheets cannot say is told, and the others are saved', () => {
+  const { editor, scene } = stage();
+  let deep = editor.add('box')!;
+  editor.add('sphere');
+  for (let i = 0; i < 600; i++) deep = scene.createNode({ name: 'link', parent: deep });
+  const { files, left } = gather(editor.history.unsaved, editor.editing, 'x.sheet.json');
+  expect(left).toEqual([{ what: 'new box', reason: expect.stringContaining('deep') as string }]);
+  expect(files.flatMap(({ changes }) => changes)).toMatchObject([
+    { type: 'set', at: ['materials', 'sphere'] },
+    { type: 'add', node: { name: 'sphere' } },
+  ]);
+});
+
 test('nodes of nobody go into adjustments by their paths; those without a name are told', () => {
   const scene = new Scene();
   const pier = scene.createNode({ name: 'pier' });

@@ -493,7 +493,7 @@ class Gathering {
   private add(nodes: readonly SceneNode[]): void {
     const { scene } = this.editing.edited;
     const applied = appliedTo(scene).find(({ sheet }) => !sheet.adjust);
-    const said = nodes.filter((node) => {
+    const brought = nodes.filter((node) => {
       const above = node.parent && node.parent !== scene.root ? this.placeOf(node.parent) : undefined;
       const isSaid = applied && (node.parent === scene.root || (above && above.within === undefined));
       if (!isSaid)
@@ -505,8 +505,10 @@ class Gathering {
         });
       return isSaid;
     });
-    if (!applied || said.length === 0) return;
+    if (!applied) return;
     const { file } = applied;
+    const said = brought.filter((node) => this.isWritable(node, file));
+    if (said.length === 0) return;
     const written = writeNodes(said, scene, this.addressOf(file));
     for (const kind of ['textures', 'models', 'materials'] as const)
       for (const [name, value] of Object.entries(written.named[kind] ?? {}))
@@ -523,6 +525,17 @@ class Gathering {
       );
       this.hung.set(node, { parent, name: node.name });
     });
+  }
+
+  /** Whether sheets can say a new node with all below it; why they cannot is told. */
+  private isWritable(node: SceneNode, file: string): boolean {
+    try {
+      writeNodes([node], this.editing.edited.scene, this.addressOf(file));
+      return true;
+    } catch (error) {
+      this.left.push({ what: `new ${node.name}`, reason: (error as Error).message });
+      return false;
+    }
   }
 
   /** Nodes of the sheet that were hung below new ones come by moving. */
