@@ -105,7 +105,7 @@ export async function viewedPage(browser: Browser): Promise<Row[]> {
       open: { script: [] as number[], task: [] as number[] },
       shut: { script: [] as number[], task: [] as number[] },
     };
-    // Its own time changes by a tenth from one moment to the next, and by a fifth with what else the machine does.
+    // Runs of twelve moments differed by a fourth.
     for (let i = 0; i < 28; i++) {
       const isOpen = i % 2 === 1;
       await view.evaluate((viewed, open) => viewed.view(open), isOpen);

@@ -60,7 +60,7 @@ const { add, button, card, enter, field, finds } = {
 const glow = (): Promise<[number, number]> => page.evaluate('window.glow()');
 /** Until the picture is so. */
 const until = (is: (middle: number, edge: number) => boolean): Promise<[number, number]> =>
-  graph.until(glow, ([middle, edge]) => is(middle, edge));
+  seenOnce(glow, ([middle, edge]) => is(middle, edge));
 
 test('a rim is built by hand from an empty graph: by typing, by a link, live on the running page', async () => {
   await graph.open('ball', 'look');
@@ -160,7 +160,7 @@ test('from far off cards are boxes without fields, which can be taken, and come 
   await board.focus();
   await page.mouse.wheel(0, 1600);
   expect(
-    await graph.until(
+    await seenOnce(
       () => field('pow: x').count(),
       (count) => count === 0,
     ),
@@ -168,9 +168,9 @@ test('from far off cards are boxes without fields, which can be taken, and come 
   const place = async (): Promise<number> => (await card('value').boundingBox())!.x; // it is there
   const before = await place();
   await graph.drag(card('value'), card('value'), [40, 30]);
-  expect((await graph.until(place, (x) => x > before + 20)) - before).toBeGreaterThan(20);
+  expect((await seenOnce(place, (x) => x > before + 20)) - before).toBeGreaterThan(20);
   await page.keyboard.press('Control+z');
-  expect(await graph.until(place, (x) => Math.abs(x - before) < 1)).toBeCloseTo(before, 0);
+  expect(await seenOnce(place, (x) => Math.abs(x - before) < 1)).toBeCloseTo(before, 0);
   await page.mouse.move(around.x + around.width / 2, around.y + around.height / 2);
   await page.mouse.wheel(0, -1600);
   await field('pow: x').waitFor();

@@ -2,6 +2,7 @@ import type { Page } from 'playwright-core';
 import { temporaryFolder } from '../folders.js';
 import { editedProject } from './edited-project.js';
 import { GraphPage } from './graph-page.js';
+import { seenOnce } from '../waiting.js';
 
 const COUNT = 200;
 const ACROSS = 40;
@@ -49,7 +50,7 @@ const fields = (): Promise<number> => page.getByRole('textbox', { name: /^n\d+: 
 
 test('from far off cards are one picture, and each can still be taken and put elsewhere', async () => {
   await graph.open('ball', 'chain');
-  await graph.until(
+  await seenOnce(
     () => pictures().count(),
     (count) => count === 1,
   );
@@ -60,7 +61,7 @@ test('from far off cards are one picture, and each can still be taken and put el
   await page.mouse.down();
   await page.mouse.move(to.x + to.width / 2, to.y + to.height * 2, { steps: 4 });
   // What is dragged is over the others, with its links, and goes along.
-  await graph.until(
+  await seenOnce(
     () => pictures().count(),
     (count) => count === 2,
   );
@@ -84,7 +85,7 @@ test('near by only those about the board are made whole; one that has the focus 
   const at = (await card('n1').boundingBox())!; // as above
   await page.mouse.move(at.x, at.y);
   for (let i = 0; i < 45; i++) await page.mouse.wheel(0, -40);
-  await graph.until(fields, (count) => count > 0);
+  await seenOnce(fields, (count) => count > 0);
   expect(await pictures().count()).toBe(0);
   expect(await fields()).toBeLessThan(COUNT / 2);
   expect(await field('n1: b').count()).toBe(1);
@@ -112,7 +113,7 @@ test('near by only those about the board are made whole; one that has the focus 
   });
   expect(focused).toBe(`n${COUNT - 2}`);
   await button('fit').click();
-  await graph.until(
+  await seenOnce(
     () => pictures().count(),
     (count) => count > 0,
   );

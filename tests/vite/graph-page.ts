@@ -1,6 +1,5 @@
 import type { Locator, Page } from 'playwright-core';
 import { openByKey } from './edited-project.js';
-import { seenOnce } from '../waiting.js';
 
 /** What a person does with a graph that is open, by roles and names. */
 export class GraphPage {
@@ -69,9 +68,4 @@ export class GraphPage {
 
   input = (...path: (string | number)[]): Locator =>
     this.page.locator(`[data-input='${JSON.stringify(path)}']`);
-
-  /** Until a picture is so. */
-  async until<T>(look: () => Promise<T>, is: (seen: T) => boolean): Promise<T> {
-    return seenOnce(look, is);
-  }
 }

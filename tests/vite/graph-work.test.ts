@@ -127,7 +127,7 @@ test('stepped light with a hard highlight is built by hand, from an empty graph'
   await graph.enter('value: b', '@stepped');
   await graph.enter('light: gives', '@value');
   await graph.finds('Nothing is wrong');
-  const flat = await graph.until(left, (line) => Math.max(...line) > 100);
+  const flat = await seenOnce(left, (line) => Math.max(...line) > 100);
   // Few values, far apart: bands.
   expect(steps(flat)).toBeLessThanOrEqual(6);
   // The highlight: the half vector against the normal, cut off.
@@ -139,7 +139,7 @@ test('stepped light with a hard highlight is built by hand, from an empty graph'
   await graph.enter('light: gives', '{ "call": "+", "in": ["@value", "@step"] }');
   await button('tidy').click();
   await graph.finds('Nothing is wrong');
-  const shiny = await graph.until(left, (line) => line.some((value, x) => value > flat[x]! + 20));
+  const shiny = await seenOnce(left, (line) => line.some((value, x) => value > flat[x]! + 20));
   expect(shiny.filter((value, x) => value > flat[x]! + 20).length).toBeLessThan(12);
 });
 
@@ -175,7 +175,7 @@ test('nodes are renamed, put into links by hand, bypassed, copied, pasted and wr
   await page.keyboard.press('b');
   expect(await field('stepped: x').inputValue()).toBe('@dot');
   await graph.enter('stepped: x', '{ "call": "saturate", "in": ["@dot"] }');
-  expect(await graph.until(left, (line) => line.join() === before.join())).toEqual(before);
+  expect(await seenOnce(left, (line) => line.join() === before.join())).toEqual(before);
   // Nodes into a function, which is called in their place.
   await card('normalize').locator('.card-title').click();
   await card('step')
@@ -185,7 +185,7 @@ test('nodes are renamed, put into links by hand, bypassed, copied, pasted and wr
   await card('step').filter({ hasText: 'own' }).waitFor();
   expect(await card('normalize').count()).toBe(0);
   await graph.finds('Nothing is wrong');
-  expect(await graph.until(left, (line) => line.join() === before.join())).toEqual(before);
+  expect(await seenOnce(left, (line) => line.join() === before.join())).toEqual(before);
   // Twice the same, by text.
   await page.evaluate(() => {
     const { activeElement } = document.activeElement!.shadowRoot!;
@@ -217,7 +217,7 @@ test('cards are aligned and framed; a node calls something else with what it tak
   expect(apart[0]).not.toBe(apart[1]);
   await page.getByRole('combobox', { name: 'align' }).selectOption('left');
   const edges = async (): Promise<number[]> => [await edge('dot'), await edge('flat')];
-  const aligned = await graph.until(edges, ([a, b]) => a === b);
+  const aligned = await seenOnce(edges, ([a, b]) => a === b);
   expect(aligned).toEqual([Math.min(...apart), Math.min(...apart)]);
   await button('undo in the graph').click();
   await both();
@@ -236,9 +236,9 @@ test('cards are aligned and framed; a node calls something else with what it tak
   await graph.choose('distance', 'distance');
   await card('dot').filter({ hasText: 'distance' }).waitFor();
   expect(await field('dot: a').inputValue()).toBe('@s.normal');
-  await graph.until(left, (line) => line.join() !== before.join());
+  await seenOnce(left, (line) => line.join() !== before.join());
   await button('undo in the graph').click();
-  expect(await graph.until(left, (line) => line.join() === before.join())).toEqual(before);
+  expect(await seenOnce(left, (line) => line.join() === before.join())).toEqual(before);
 });
 
 test('a function is opened as a graph of its own: named, changed and given more there; what calls it follows', async () => {
@@ -252,10 +252,10 @@ test('a function is opened as a graph of its own: named, changed and given more 
   ]);
   await graph.enter('name of the function', 'highlight');
   await graph.enter('step: edge', '0.6');
-  const wide = await graph.until(left, (line) => line.join() !== before.join());
+  const wide = await seenOnce(left, (line) => line.join() !== before.join());
   expect(wide.filter((value, x) => value > before[x]! + 20).length).toBeGreaterThan(3);
   await button('undo in the graph').click();
-  expect(await graph.until(left, (line) => line.join() === before.join())).toEqual(before);
+  expect(await seenOnce(left, (line) => line.join() === before.join())).toEqual(before);
   await graph.enter('takes besides', 'sharp');
   await card('sharp').waitFor();
   await card('sharp').locator('.card-title').click();
@@ -299,7 +299,7 @@ test('under the probe nodes have numbers, on pictures and in the scene, and the 
     });
     await page.mouse.up();
     await page.keyboard.up('Alt');
-    shades.push(await graph.until(shade, (one) => !shades.includes(one)));
+    shades.push(await seenOnce(shade, (one) => !shades.includes(one)));
   }
   expect(new Set(shades).size).toBe(3);
   await button('probe').click();
@@ -438,7 +438,7 @@ test('hooks that were written by hand become a graph beside them', async () => {
   expect(existsSync(join(folder, 'rim.graph.json'))).toBe(true);
   expect(read('rim.graph.json')).toContain('"note": "straight on"');
   expect(read('rim.wgsl')).toBe(RIM);
-  expect(await graph.until(row, (line) => line.join() === before.join())).toEqual(before);
+  expect(await seenOnce(row, (line) => line.join() === before.join())).toEqual(before);
 });
 
 /** The picture of a node, as text; and its colors, coarsely. */
@@ -467,7 +467,7 @@ test('pictures are on a model that is brought in, and so is the probe', async ()
     .setInputFiles(fileURLToPath(new URL('../../examples/public/models/crate.glb', import.meta.url)));
   await page.getByRole('status').filter({ hasText: 'pictures of nodes are on crate.glb' }).waitFor();
   expect(
-    await graph.until(
+    await seenOnce(
       () => pictureOf('facing'),
       (now) => now !== before,
     ),
@@ -491,14 +491,14 @@ test('an effect shows its nodes on a picture, with numbers under the probe', asy
   await button('graph of finish 1 shader').click();
   await page.getByRole('toolbar', { name: 'graph tools' }).waitFor();
   expect(
-    await graph.until(
+    await seenOnce(
       () => colorsOf('seen'),
       (count) => count > 100,
     ),
   ).toBeGreaterThan(100);
   // Near things, and far ones.
   expect(
-    await graph.until(
+    await seenOnce(
       () => colorsOf('far'),
       (count) => count === 2,
     ),
@@ -527,7 +527,7 @@ test('an effect shows its nodes on a picture, with numbers under the probe', asy
   const probePicture = async (x: number, y: number): Promise<void> => {
     const before = await status.innerText();
     await page.mouse.click(place.x + place.width * x, place.y + place.height * y);
-    const said = await graph.until(
+    const said = await seenOnce(
       () => status.innerText(),
       (text) => text !== before && text.includes('pixel'),
     );
@@ -542,14 +542,14 @@ test('an effect shows its nodes on a picture, with numbers under the probe', asy
     near(0.326, 0.326, 0.345),
   ]);
   await probePicture(0.68, 0.18);
-  const ball = await graph.until(
+  const ball = await seenOnce(
     () => told('seen'),
     ([red]) => red! > 0.25,
   );
   expect(ball[0]).toBeGreaterThan(0.25);
   // What is changed is told anew, where the probe is: a flat view looks from a kilometre away.
   await graph.enter('far: edge', '100000');
-  const isNear = await graph.until(
+  const isNear = await seenOnce(
     () => told('far'),
     ([value]) => value === 0,
   );

@@ -86,7 +86,7 @@ const save = async (): Promise<string> => {
   await dialog.waitFor({ state: 'detached' });
   return diff;
 };
-/** The same of what stands in the sheet, until the page has it from there: before that it would take back what is done meanwhile. */
+/** The same of what stands in the sheet, until the page has it from there. */
 const saveSheet = async (): Promise<string> => {
   const shows = await seen((running) => running.shows);
   const diff = await save();
@@ -429,10 +429,10 @@ test('light is dropped in and turned by its ball; both are saved, with the file 
       backdrop!.panorama === imageLight!.panorama,
     ]),
   ).toEqual([expect.closeTo(106, 1), true, true]);
-  const diff = await saveSheet();
+  const diff = await save();
   expect(added(diff).join('\n')).toMatch(/"imageLight": \{\s*(\+\s*)?"image": "evening.hdr"/);
   expect(readFileSync(join(folder, 'evening.hdr')).length).toBeGreaterThan(1000);
-  // One step takes the whole pull back, and one the keys.
+  // One step takes the whole pull back, and one the keys; it stays so when the page takes over the sheet meanwhile.
   await picture().focus();
   await page.keyboard.press('Control+z');
   await ball.and(page.locator('[aria-valuenow="16"]')).waitFor();

@@ -88,7 +88,7 @@ export class Editor {
   status = '';
   private readonly listeners = new Set<() => void>();
   /** What the sheets of the scene said when they were looked at last. */
-  private sheets: ReadonlyMap<AppliedSheet, Sheet> = new Map();
+  private readonly sheets = new WeakMap<AppliedSheet, Sheet>();
 
   constructor({ kept, look, scene, view }: EditorOptions) {
     this.scene = scene;
@@ -150,16 +150,20 @@ export class Editor {
 
   /** Where a sheet of the scene has become another one, what no file says yet stays over it. To be asked each frame. */
   followSheets(): void {
-    const now = new Map(appliedTo(this.scene).map((one) => [one, one.sheet]));
-    const isOther = [...now].some(([one, sheet]) => (this.sheets.get(one) ?? sheet) !== sheet);
-    this.sheets = now;
+    let isOther = false;
+    for (const one of appliedTo(this.scene)) {
+      const before = this.sheets.get(one);
+      if (before === one.sheet) continue;
+      this.sheets.set(one, one.sheet);
+      isOther ||= before !== undefined;
+    }
     if (!isOther) return;
     try {
       this.history.insist();
+      this.tell();
     } catch (error) {
-      this.status = (error as Error).message;
+      this.say((error as Error).message);
     }
-    this.tell();
   }
 
   /** The parts of what is chosen; of the surroundings where nothing is. */
