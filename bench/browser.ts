@@ -105,13 +105,13 @@ export async function viewedPage(browser: Browser): Promise<Row[]> {
       open: { script: [] as number[], task: [] as number[] },
       shut: { script: [] as number[], task: [] as number[] },
     };
-    // Runs of twelve moments differed by a fourth.
+    // Runs of twelve moments differed by a fourth. What opening leaves to be collected is not counted to the frames after it.
     for (let i = 0; i < 28; i++) {
       const isOpen = i % 2 === 1;
       await view.evaluate((viewed, open) => viewed.view(open), isOpen);
-      await after(15);
+      await after(60);
       const [begin, before] = [await frames(), await thread()];
-      await after(40);
+      await after(60);
       const [end, since] = [await frames(), await thread()];
       const { script, task } = isOpen ? taken.open : taken.shut;
       script.push((since.script - before.script) / (end - begin));

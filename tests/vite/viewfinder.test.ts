@@ -40,12 +40,12 @@ const show = async (): Promise<void> => {
 await show();
 stage.onChange(() => void show());
 let drawn = 0;
-lens.run(() => {
+const frame = () => {
   const { shown } = window as unknown as { shown: { camera: ReturnType<Scene['createNode']> } };
   lens.draw(scene, shown.camera);
   Object.assign(window, { drawn: ++drawn });
-});
-Object.assign(window, { lens, scene, post });
+};
+Object.assign(window, { lens, scene, post, frame, stop: lens.run(frame) });
 `;
 
 mkdirSync(join(folder, 'models'));
@@ -64,6 +64,8 @@ interface Running {
   post: Umber.SceneNode;
   shows: number;
   drawn: number;
+  frame: () => void;
+  stop: () => void;
 }
 
 const seen = <T, A = undefined>(act: (running: Running, given: A) => T, given?: A): Promise<T> =>
@@ -491,6 +493,51 @@ test('the page is paused, stepped and slowed', async () => {
   await page.waitForFunction((before) => (window as unknown as Running).drawn === before + 1, frames);
   await button('pause').click();
   await page.waitForFunction((before) => (window as unknown as Running).drawn > before + 3, frames);
+});
+
+test('it lies where the canvas does, and goes on where the loop of the page stops and begins anew', async () => {
+  await page.reload();
+  await open();
+  const canvas = page.locator('canvas').first();
+  const isOver = async (): Promise<boolean> => {
+    const [ours, theirs] = await Promise.all([picture().boundingBox(), canvas.boundingBox()]);
+    return JSON.stringify(ours) === JSON.stringify(theirs);
+  };
+  const before = await canvas.boundingBox();
+  const move = async (act: () => void): Promise<void> => {
+    await page.evaluate(act);
+    expect(await seenOnce(isOver, (is) => is)).toBe(true);
+  };
+  // No event tells of a transform.
+  await move(() => void (document.querySelector('canvas')!.style.transform = 'translate(30px, 20px)'));
+  await move(() => {
+    document.body.style.minHeight = '3000px';
+    scrollTo(0, 60);
+  });
+  const moved = (await canvas.boundingBox())!;
+  expect([moved.x - before!.x, moved.y - before!.y]).toEqual([30, -40]);
+  await seen(({ stop }) => stop());
+  const still = await seen(({ drawn }) => drawn);
+  await move(() => scrollTo(0, 0));
+  // Nobody but the tool draws now.
+  const projected = (): Promise<string> =>
+    page.evaluate(() => {
+      const { stage } = (window as unknown as { viewfinder: { stage: Staged } }).viewfinder;
+      return JSON.stringify(stage.eye.project([1, 2, 3]));
+    });
+  const eye = await projected();
+  await picture().focus();
+  await page.keyboard.press('Alt+2');
+  expect(await seenOnce(projected, (now) => now !== eye)).not.toBe(eye);
+  expect(await seen(({ drawn }) => drawn)).toBe(still);
+  await seen(({ frame, lens }) => void Object.assign(window, { stop: lens.run(frame) }));
+  expect(
+    await seenOnce(
+      () => seen(({ drawn }) => drawn),
+      (now) => now > still + 3,
+    ),
+  ).toBeGreaterThan(still + 3);
+  await move(() => document.querySelector('canvas')!.removeAttribute('style'));
 });
 
 test('no violation of accessibility, in the dark and in the light, with dialogs and lists open', async () => {

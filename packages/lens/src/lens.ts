@@ -120,6 +120,10 @@ export interface LensTool {
   draw(scene: Scene, camera: SceneNode, options: DrawOptions | undefined): void;
   /** By how much a frame of `run` goes on, seconds; undefined: there is none. @param delta as time passed */
   pace(delta: number): number | undefined;
+  /** A frame of `run` ended, whatever became of it. @param now as `requestAnimationFrame` gives it */
+  ran(now: number): void;
+  /** `run` began or stopped. */
+  turned(): void;
 }
 
 /** @internal Lenses of the page that have a canvas, for tools that look for one. */
@@ -620,9 +624,13 @@ export class Lens {
         countedFrom = now;
         counted = 0;
       }
-      if (paced === undefined) return;
-      this.setTime(time.time, time.delta);
-      frame(time);
+      try {
+        if (paced === undefined) return;
+        this.setTime(time.time, time.delta);
+        frame(time);
+      } finally {
+        this.tool?.ran(now);
+      }
     };
     const watch = (): void => {
       cancelAnimationFrame(request);
@@ -635,11 +643,18 @@ export class Lens {
       cancelAnimationFrame(request);
       page?.removeEventListener('visibilitychange', watch);
       this.stops.delete(stop);
+      this.tool?.turned();
     };
     page?.addEventListener('visibilitychange', watch);
     this.stops.add(stop);
+    this.tool?.turned();
     watch();
     return stop;
+  }
+
+  /** @internal Whether `run` calls someone before every repaint. */
+  get isRunning(): boolean {
+    return this.stops.size > 0;
   }
 
   /** Frees everything on the GPU and stops what `run` started. The ledger counts nothing living then. */

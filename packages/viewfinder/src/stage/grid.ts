@@ -81,7 +81,9 @@ export class Grid implements PictureOver {
     values.set(view.viewProjection, GRID_CLIP_FROM_WORLD);
     values[GRID_SIZE] = target.width;
     values[GRID_SIZE + 1] = target.height;
-    if (values.some((value, i) => value !== this.sent[i])) {
+    let isSent = true;
+    for (let i = 0; i < GRID_FLOATS; i++) if (values[i] !== this.sent[i]) isSent = false;
+    if (!isSent) {
       device.writeBuffer(made.buffer, 0, values);
       this.sent.set(values);
     }

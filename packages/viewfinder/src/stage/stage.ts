@@ -19,6 +19,7 @@ import { Eye } from '../logic/handles/eye.js';
 import { type Grip, gripsOf } from '../logic/handles/grips.js';
 import { frameOf } from '../logic/handles/move-nodes.js';
 import type { Vec } from '../logic/handles/vectors.js';
+import { CanvasPlace } from './canvas-place.js';
 import { LightBall } from './light-ball.js';
 import { Grid } from './grid.js';
 import { Marks } from './marks.js';
@@ -70,6 +71,7 @@ export class Stage implements LensTool {
   /** While it is asked what the scene's own draws are: nothing else is drawn. */
   private isBare = false;
   private readonly overlay: Overlay;
+  private readonly spot: CanvasPlace;
   private readonly ownCamera: SceneNode;
   private page: { scene: Scene; camera: SceneNode; options: DrawOptions | undefined } | undefined;
   private steps = 0;
@@ -87,16 +89,29 @@ export class Stage implements LensTool {
     private readonly ink: HTMLCanvasElement,
   ) {
     this.overlay = new Overlay(ink);
+    this.spot = new CanvasPlace(lens.canvas ?? glass);
     this.follow();
     this.ownCamera = new AidScene().createNode({ name: 'own view' });
     editor.own.place(this.ownCamera);
     this.input = new PictureInput(this, editor, glass);
     lens.tool = this;
-    const tick = (now: number): void => {
-      this.request = requestAnimationFrame(tick);
+    this.turned();
+  }
+
+  /** Where the page has no loop of the lens, it takes turns of its own. */
+  turned(): void {
+    cancelAnimationFrame(this.request);
+    if (this.lens.isRunning) return;
+    const turn = (now: number): void => {
+      this.request = requestAnimationFrame(turn);
       this.tick(now);
     };
-    this.request = requestAnimationFrame(tick);
+    this.request = requestAnimationFrame(turn);
+  }
+
+  ran(now: number): void {
+    // A page may have several loops.
+    if (now !== this.last) this.tick(now);
   }
 
   /** The camera that the picture is seen through now. */
@@ -269,13 +284,9 @@ export class Stage implements LensTool {
 
   /** Glass and signs lie where the canvas does, wherever the page puts it. */
   private follow(): void {
-    const { glass, ink, lens } = this;
-    const place = (lens.canvas ?? glass).getBoundingClientRect();
-    const { height, left, top, width } = place;
-    const { place: before } = this;
-    this.place = place;
-    if (left === before.left && top === before.top && width === before.width && height === before.height)
-      return;
+    const { glass, ink, spot } = this;
+    if (!spot.look()) return;
+    const { height, left, top, width } = (this.place = spot.place);
     for (const one of [glass, ink])
       Object.assign(one.style, {
         left: `${left}px`,
@@ -350,10 +361,11 @@ export class Stage implements LensTool {
   }
 
   dispose(): void {
+    this.lens.tool = undefined;
     cancelAnimationFrame(this.request);
+    this.spot.dispose();
     this.input.dispose();
     for (const motion of this.motions.values()) motion.stop();
-    this.lens.tool = undefined;
     this.marks.dispose(this.lens);
     this.grid.dispose();
     this.ball.dispose(this.lens);

@@ -32,6 +32,7 @@ export class OwnView {
   isFlat = false;
   yfov = 0.8;
   znear = 0.05;
+  private placed: { node?: SceneNode; by: readonly number[] } = { by: [] };
 
   /** From where a camera of the scene is; the target lies before it. @param reach metres */
   takeFrom(camera: SceneNode, reach: number): void {
@@ -83,7 +84,12 @@ export class OwnView {
     return Math.max(1000, this.distance * 20);
   }
 
+  /** Puts a camera there, unless it stands there by this view already: what is not moved has nothing to be made anew. */
   place(node: SceneNode): void {
+    const { azimuth, distance, elevation, isFlat, placed, target, yfov, znear } = this;
+    const now = [...target, distance, azimuth, elevation, yfov, znear, Number(isFlat)];
+    if (placed.node === node && now.every((value, i) => value === placed.by[i])) return;
+    this.placed = { node, by: now };
     const at = add(this.target, this.back, this.isFlat ? this.depth : this.distance);
     node.setTranslation(...(at as [number, number, number]));
     node.setRotation(...this.rotation);
