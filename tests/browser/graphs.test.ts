@@ -1,4 +1,12 @@
-import { compileGraph, evaluateGraph, type Graph, type GraphInput } from '@umber-lens/core/graphs';
+import {
+  compileGraph,
+  evaluateGraph,
+  type Graph,
+  type GraphInput,
+  probedValues,
+  probeEffect,
+  readGraph,
+} from '@umber-lens/core/graphs';
 import type { Backend } from 'umber-lens';
 import { randomGraph } from '../random-graph.js';
 import { testPage } from './stage.js';
@@ -78,6 +86,74 @@ test.each(['webgl2', 'webgpu'] as const)(
       }
       // Where a step or a fraction jumps, a pixel may fall on the other side.
       expect(off).toBeLessThan(3);
+    }
+  },
+);
+
+/** What changes from pixel to pixel by two by two of them: squares of places. */
+const COMPARING = `{
+  "graph": 1,
+  "nodes": {
+    "bent": { "call": "dot", "in": [{ "call": "*", "in": ["@p.position", "@p.position"] }, [1, 4]] },
+    "right": { "call": "dpdx", "in": ["@bent"] },
+    "down": { "call": "dpdy", "in": ["@bent"] },
+    "both": { "call": "fwidth", "in": ["@bent"] }
+  },
+  "hooks": { "effect": { "call": "vec4f", "in": [{ "call": "/", "in": ["@right", 128] }, { "call": "/", "in": ["@down", 256] }, { "call": "/", "in": ["@both", 512] }, 1] } }
+}`;
+const [ACROSS, DOWN] = [31, 17];
+
+test.each(['webgl2', 'webgpu'] as const)(
+  'on %s an effect that compares pixels tells the numbers of the picture itself',
+  async (backend) => {
+    const graph = readGraph(COMPARING);
+    const probed = probeEffect(graph)!;
+    const pixels = [
+      [0, 0],
+      [5, 2],
+      [6, 3],
+      [15, 9],
+      [30, 16],
+    ] as const;
+    const asked = pixels.map((probedPixel) => ({
+      ...{ probedPixel, probedCorner: [0, 0] as const, probedStart: [0, 0] as const, probedAcross: 30 },
+    }));
+    const [shown, ...told] = await stage.page.evaluate(
+      async ({ backend, wgsl, own, asked, size }) => {
+        const { compileEffect, openLens, Scene } = umber;
+        const lens = await openLens(undefined, { backend, antialias: false });
+        const scene = new Scene();
+        const camera = scene.createNode({ camera: { type: 'perspective', yfov: 1, znear: 0.1 } });
+        const target = lens.createTarget(size);
+        const draw = async (text: string, settings: object): Promise<number[]> => {
+          const shader = compileEffect(text);
+          lens.view.finish = [{ type: 'shader', shader, settings } as never];
+          await lens.load(scene);
+          for (let i = 0; i < 3; i++) lens.draw(scene, camera, { target });
+          return [...(await target.read())];
+        };
+        const pictures = [await draw(own, {})];
+        for (const settings of asked) pictures.push(await draw(wgsl, settings));
+        lens.dispose();
+        return pictures;
+      },
+      {
+        ...{ backend, asked, wgsl: probed.wgsl, own: compileGraph(graph).wgsl },
+        size: { width: ACROSS, height: DOWN },
+      },
+    );
+    for (const [i, [x, y]] of pixels.entries()) {
+      const values = probedValues(probed, told[i]!, ACROSS, asked[i]!);
+      // (b + 1.5)^2 - (b + 0.5)^2 of the first one of two.
+      const slope = (at: number): number => 2 * (at - (at % 2)) + 2;
+      const [right, down] = [slope(x), 4 * slope(y)];
+      const exact = (number: number): number[] => Array<number>(3).fill(expect.closeTo(number, 1) as number);
+      expect({ x, y, ...Object.fromEntries(values ?? []) }).toMatchObject({
+        ...{ x, y, right: exact(right), down: exact(down), both: exact(right + down) },
+      });
+      const at = (y * ACROSS + x) * 4;
+      const bytes = [right / 128, down / 256, (right + down) / 512].map((share) => share * 255);
+      expect(shown!.slice(at, at + 3)).toEqual(bytes.map((byte) => expect.closeTo(byte, -0.4) as number));
     }
   },
 );

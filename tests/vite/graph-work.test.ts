@@ -40,10 +40,25 @@ const HAZE = `{
   "hooks": { "effect": "@veiled" }
 }
 `;
+/** What an effect is told of its place, and how that changes from pixel to pixel. */
+const RINGS = `{
+  "graph": 1,
+  "nodes": {
+    "seen": { "value": "@p.color" },
+    "across": { "value": "@p.place" },
+    "slope": { "call": "fwidth", "in": ["@p.place"] },
+    "down": { "call": "dpdy", "in": ["@p.position"] },
+    "ringed": { "call": "mix", "in": ["@seen", [1, 0.5, 0, 1], { "call": "fract", "in": ["@bands"] }] },
+    "bands": { "call": "+", "in": [{ "call": "*", "in": ["@across.x", 8] }, { "call": "*", "in": ["@slope.x", "@down.x"] }] }
+  },
+  "hooks": { "effect": { "call": "*", "in": ["@ringed", "@seen.a"] } }
+}
+`;
 const MAIN = `import { createMaterial, openLens, Scene, sphere } from 'umber-lens';
 import haze from './haze.graph.json';
 import lamp from './lamp.graph.json';
 import rim from './rim.wgsl';
+import rings from './rings.graph.json';
 
 const lens = await openLens(document.querySelector('canvas')!, { antialias: false, pixelRatio: 0.25, onMessage: () => undefined });
 const scene = new Scene({ clearColor: [0.02, 0.02, 0.03, 1] });
@@ -66,7 +81,7 @@ lens.run(() => {
   lens.draw(scene, camera);
   Object.assign(window, { drawn: ++drawn });
 });
-Object.assign(window, { haze, lens, scene, row });
+Object.assign(window, { haze, lens, rings, scene, row });
 `;
 /** A page that has the library alone, and the texts that were carried there. */
 const BARE = `import { createMaterial, openLens, Scene, sphere } from 'umber-lens';
@@ -97,6 +112,7 @@ const edited = editedProject(folder, {
   plugins: ['wgsl', 'saving', 'viewfinder'],
   files: {
     'haze.graph.json': HAZE,
+    'rings.graph.json': RINGS,
     'lamp.graph.json': LAMP,
     'rim.wgsl': RIM,
     'main.ts': MAIN,
@@ -554,5 +570,59 @@ test('an effect shows its nodes on a picture, with numbers under the probe', asy
     ([value]) => value === 0,
   );
   expect([isNear, await told('veiled')]).toEqual([[0], await told('seen')]);
+  await button('probe').click();
+});
+
+test('an effect of a node is probed in the picture, and what compares a pixel with the next is told', async () => {
+  if (await button('close the graph').isVisible()) await button('close the graph').click();
+  else await page.keyboard.press('Alt+v');
+  await page.evaluate(`window.lens.view.finish = [];
+    window.scene.get('left').effects = [{ type: 'shader', shader: window.rings }];`);
+  await page.getByRole('treeitem', { name: 'left', exact: true }).click();
+  await button('graph of effect 1 shader').click();
+  await page.getByRole('toolbar', { name: 'graph tools' }).waitFor();
+  // It fills the picture.
+  await page.getByRole('application', { name: 'picture' }).focus();
+  await page.keyboard.press('f');
+  await button('probe').click();
+  const { place, size } = await page.evaluate(() => {
+    const canvas = document.querySelector('canvas')!;
+    const size: [number, number] = [canvas.width, canvas.height];
+    return { place: canvas.getBoundingClientRect().toJSON() as DOMRect, size };
+  });
+  const told = async (name: string): Promise<number[]> =>
+    (await card(name).locator('code').innerText()).split(/ +/).map(Number).filter(Number.isFinite);
+  const status = page.getByRole('status');
+  const probe = async (x: number, y: number): Promise<string> => {
+    const before = await status.innerText();
+    await page.mouse.click(place.x + place.width * x, place.y + place.height * y);
+    return seenOnce(
+      () => status.innerText(),
+      (text) => text !== before && /pixel|click/.test(text),
+    );
+  };
+  const pixel = (x: number): number => Math.floor(x * size[0]);
+  expect(await probe(0.5, 0.2)).toMatch(new RegExp(`^the probe is on pixel ${pixel(0.5)}, `));
+  await graph.finds('the script does not know');
+  const one = await told('across');
+  await probe(0.56, 0.2);
+  const across = await seenOnce(
+    () => told('across'),
+    ([x]) => x !== one[0],
+  );
+  const [slope, down] = [await told('slope'), await told('down')];
+  const [seen, ringed] = [await told('seen'), await told('ringed')];
+  // Counted from the edges of what the node covers: so wide is a pixel of it.
+  expect([across[1], across[0]! - one[0]!]).toEqual([
+    one[1],
+    expect.closeTo(slope[0]! * (pixel(0.56) - pixel(0.5)), 2),
+  ]);
+  expect([slope[0]! > 1 / size[0], down]).toEqual([true, [0, 1]]);
+  const share = (8 * across[0]!) % 1;
+  const orange = [1, 0.5, 0];
+  expect(ringed).toEqual(
+    orange.map((part, k) => expect.closeTo(seen[k]! + (part - seen[k]!) * share, 1) as number),
+  );
+  expect(await probe(0.1, 0.2)).toMatch(/does not reach this pixel/);
   await button('probe').click();
 });

@@ -56,6 +56,7 @@ export {
   pageLenses,
   type OpenLensOptions,
 } from './lens.js';
+export type { LayerPlace, LayerTap } from './features/effects/node-layer.js';
 export type { PictureOver } from './frame/frame-plan.js';
 export type { PickHit, PickOptions, PickRegionOptions, PictureSize } from './inspect/pick.js';
 export { glslMaterialShader, type GlslMaterialShaderOptions } from './shaders/glsl-material-shader.js';

@@ -1,6 +1,6 @@
-import type { Scene } from '@umber-lens/core/engine';
-import { probeEffect, probedValues } from '@umber-lens/core/graphs';
-import type { Effect, Lens } from 'umber-lens';
+import type { Scene, SceneNode } from '@umber-lens/core/engine';
+import { type ProbedEffect, type ProbedFrom, probedValues, probeEffect } from '@umber-lens/core/graphs';
+import type { Effect, LayerPlace, LayerTap, Lens, MaterialShader } from 'umber-lens';
 import type { GraphSession } from '../logic/graph/graph-session.js';
 import type { Shaded } from '../logic/graph/shaded.js';
 import { settingsFor } from './preview-shader.js';
@@ -10,6 +10,8 @@ import type { Stage } from './stage.js';
 const MOST_FRAMES = 20;
 /** Milliseconds between them. */
 const REST = 30;
+const NOT_DRAWN = 'it is not drawn over the picture now';
+const NOT_THERE = 'its effect does not reach this pixel: click on the node that has it';
 
 /** A pixel of the picture that an effect was probed at, and what its nodes are there, as the GPU has them. */
 export interface ProbedPixel {
@@ -18,11 +20,22 @@ export interface ProbedPixel {
   values: ReadonlyMap<string, readonly number[]>;
 }
 
+/** An effect that tells instead of the one that is probed. */
+interface Telling {
+  probed: ProbedEffect;
+  effect: Effect & { settings: ProbedFrom };
+  /** Pixels of the canvas. */
+  size: { width: number; height: number };
+  /** Of them the probed one; and that as a share of the picture. */
+  pixel: readonly [number, number];
+  share: readonly [number, number];
+}
+
 /**
  * Draws the picture once more, with an effect in it that tells what its nodes are at one pixel. What comes before it in the list is drawn as
  * ever, what comes behind it is left out.
  *
- * @param shaded the effect
+ * @param shaded the effect, of the picture or of a node
  * @param x pixels of CSS, from the picture's upper left; `y` as well
  * @returns why it cannot be told, where it cannot
  */
@@ -35,35 +48,144 @@ export async function probeEffectAt(
   x: number,
   y: number,
 ): Promise<ProbedPixel | string> {
-  const { finish = lens.view.finish, ...options } = stage.pageOptions;
+  const { finish = lens.view.finish } = stage.pageOptions;
   const at = finish.indexOf(shaded as Effect);
-  if (at < 0) return 'effects of nodes are probed on the pictures of their nodes: click on one';
+  const node = at < 0 ? nodeWith(scene, shaded as Effect) : undefined;
+  if (at < 0 && !node) return NOT_DRAWN;
   const probed = probeEffect(session.graph, session);
-  if (!probed)
-    return 'it cannot be probed here: it compares a pixel with the next, or something is wrong in it';
+  if (!probed) return 'it cannot be probed here: something is wrong in it';
   const { compileEffect } = await import('umber-lens/shaders');
   const { file, sources } = session;
   const shader = compileEffect<object>(probed.wgsl, { file, sources: { ...sources } });
   const canvas = lens.canvas;
   const { height, width } = stage.place;
   const size = { width: canvas?.width ?? width, height: canvas?.height ?? height };
-  const pixel = [Math.floor((x / width) * size.width), Math.floor((y / height) * size.height)] as const;
-  const effect = {
-    ...shaded,
-    shader,
-    settings: { ...settingsFor(shader, shaded.settings), probedPixel: [...pixel] },
-  } as Effect;
-  const target = lens.createTarget(size);
-  try {
-    for (let frame = 0; frame < MOST_FRAMES; frame++) {
-      lens.draw(scene, stage.camera, { ...options, target, finish: [...finish.slice(0, at), effect] });
-      const values = probedValues(probed, await target.read());
-      if (values) return { x: pixel[0], y: pixel[1], values };
-      // Its pipeline is made beside the script.
-      await new Promise((next) => setTimeout(next, REST));
-    }
-  } finally {
-    target.dispose();
+  const share = [x / width, y / height] as const;
+  const pixel = [Math.floor(share[0] * size.width), Math.floor(share[1] * size.height)] as const;
+  const settings: ProbedFrom & Record<string, unknown> = {
+    ...settingsFor(shader as unknown as MaterialShader, shaded.settings),
+    ...{ probedPixel: pixel, probedCorner: [0, 0], probedStart: [0, 0], probedAcross: even(size.width) },
+  };
+  const effect = { ...shaded, shader, settings } as Telling['effect'];
+  const telling = { probed, effect, size, pixel, share };
+  const read = node
+    ? readOfNode(lens, scene, stage, node, shaded as Effect, telling)
+    : readOfPicture(lens, scene, stage, [...finish.slice(0, at), effect], telling);
+  for (let frame = 0; frame < MOST_FRAMES; frame++) {
+    const values = await read();
+    if (typeof values === 'string') return values;
+    if (values) return { x: pixel[0], y: pixel[1], values };
+    // Its pipeline is made beside the script.
+    await new Promise((next) => setTimeout(next, REST));
   }
-  return 'it is not drawn over the picture now';
+  return NOT_DRAWN;
+}
+
+/** Draws once, and says what was told: nothing where it was not drawn yet, a reason where it never will be. */
+type ReadOnce = () => Promise<ReadonlyMap<string, readonly number[]> | string | undefined>;
+
+function readOfPicture(
+  lens: Lens,
+  scene: Scene,
+  stage: Stage,
+  finish: readonly Effect[],
+  { effect, probed, size }: Telling,
+): ReadOnce {
+  return async () => {
+    const target = lens.createTarget(size);
+    try {
+      lens.draw(scene, stage.camera, { ...stage.pageOptions, target, finish });
+      return probedValues(probed, await target.read(), size.width, effect.settings);
+    } finally {
+      target.dispose();
+    }
+  };
+}
+
+/** What is put into the picture went through its light: it is told as it was before. */
+function readOfNode(
+  lens: Lens,
+  scene: Scene,
+  stage: Stage,
+  node: SceneNode,
+  shaded: Effect,
+  { effect, probed, share, size }: Telling,
+): ReadOnce {
+  const was = node.effects;
+  const effects = [...was.slice(0, was.indexOf(shaded)), effect];
+  return async () => {
+    if (!node.isAlive || !node.effects.includes(shaded)) return NOT_DRAWN;
+    const target = lens.createTarget(size);
+    try {
+      const drawn = drawnOnce(lens, node, effects, () =>
+        lens.draw(scene, stage.camera, { ...stage.pageOptions, target }),
+      );
+      const { settings } = effect;
+      // Where it lies is known with a first picture of it.
+      const first = drawn((result, place) => aimAt(settings, place, share, result));
+      if (first === undefined) return undefined;
+      if (!first) return NOT_THERE;
+      const told = drawn(async (result) =>
+        probedValues(probed, await lens.device.readTexture(result), result.width, settings),
+      );
+      return await told;
+    } finally {
+      target.dispose();
+    }
+  };
+}
+
+/** Draws with other effects on a node for once: what is made of what they come to, if they are drawn. */
+function drawnOnce(
+  lens: Lens,
+  node: SceneNode,
+  effects: readonly Effect[],
+  draw: () => void,
+): <T>(take: (...given: Parameters<LayerTap>) => T) => T | undefined {
+  return <T>(take: (...given: Parameters<LayerTap>) => T) => {
+    const now = node.effects;
+    let taken: T | undefined;
+    try {
+      node.effects = effects;
+      lens.tapLayer(node, (result, at) => (taken = take(result, at)));
+      draw();
+    } finally {
+      lens.tapLayer(node);
+      node.effects = now;
+    }
+    return taken;
+  };
+}
+
+/** Has an effect asked at a pixel of what a node is drawn into. @returns whether that has the pixel */
+function aimAt(
+  settings: ProbedFrom,
+  { area, height, left, top, width }: LayerPlace,
+  share: readonly [number, number],
+  texture: { width: number; height: number },
+): boolean {
+  const pixel = [
+    Math.floor(share[0] * width) - left - area.left,
+    Math.floor(share[1] * height) - top - area.top,
+  ] as const;
+  // What of its own it has room for.
+  const start = [even(Math.max(0, area.left) + 1), even(Math.max(0, area.top) + 1)] as const;
+  const end = Math.min(texture.width, area.left + area.width);
+  Object.assign(settings, {
+    probedPixel: pixel,
+    probedCorner: [area.left, area.top],
+    probedStart: start,
+    probedAcross: even(end - start[0]),
+  });
+  const [x, y] = [pixel[0] + area.left, pixel[1] + area.top];
+  const isOwn = pixel[0] >= 0 && pixel[1] >= 0 && pixel[0] < area.width && pixel[1] < area.height;
+  return isOwn && x >= 0 && y >= 0 && x < texture.width && y < texture.height;
+}
+
+const even = (pixels: number): number => 2 * Math.floor(pixels / 2);
+
+/** The node among whose effects one is. */
+function nodeWith(scene: Scene, effect: Effect): SceneNode | undefined {
+  for (const [node, effects] of scene.effects) if (effects.includes(effect)) return node;
+  return undefined;
 }

@@ -8,11 +8,17 @@ import { freeUnused } from '../../resources/kept.js';
 import type { Feature, FeatureHost, FrameAt } from '../feature.js';
 import { WANTS } from '../wants.js';
 import type { EffectChains } from './effect-chain.js';
-import { NodeLayer } from './node-layer.js';
+import { type LayerTap, NodeLayer } from './node-layer.js';
 
 /** Which layers a picture has: their nodes, sizes and passes, the inner ones first. */
 interface Arrangement {
-  layers: readonly { layer: NodeLayer; width: number; height: number; chain: NodeLayer['chain'] }[];
+  layers: readonly {
+    layer: NodeLayer;
+    width: number;
+    height: number;
+    chain: NodeLayer['chain'];
+    isTapped: boolean;
+  }[];
   lastUsed: number;
   number: number;
 }
@@ -25,6 +31,8 @@ export class NodeEffects implements Feature {
   hasPasses = false;
   /** A number for each arrangement of layers; 0: there are none. */
   arrangement = 0;
+  /** Who is given what effects of nodes came to. */
+  readonly taps = new Map<SceneNode, LayerTap>();
   private readonly layers = new Map<SceneNode, NodeLayer>();
   /** Those of the picture at hand, the inner ones first. */
   private readonly shown: NodeLayer[] = [];
@@ -134,6 +142,7 @@ export class NodeEffects implements Feature {
       if (!layer) layers.set(node, (layer = new NodeLayer(this.host.device, node)));
       layer.measure(at);
       layer.chain = chains.chainFor(effects, node);
+      layer.tap = this.taps.get(node);
     }
     // What is treated within another lies where that reaches, too.
     for (const node of scene.effects.keys()) {
@@ -165,6 +174,7 @@ export class NodeEffects implements Feature {
       width: layer.width,
       height: layer.height,
       chain: layer.chain,
+      isTapped: layer.tap !== undefined,
     }));
     arrangements.push({ layers, lastUsed: frame, number: ++this.arranged });
     return this.arranged;
@@ -223,6 +233,7 @@ function fits({ layers }: Arrangement, shown: readonly NodeLayer[]): boolean {
     const layer = shown[i]!;
     if (known.layer !== layer || known.chain !== layer.chain) return false;
     if (known.width !== layer.width || known.height !== layer.height) return false;
+    if (known.isTapped !== (layer.tap !== undefined)) return false;
   }
   return true;
 }

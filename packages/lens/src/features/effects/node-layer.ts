@@ -37,7 +37,7 @@ import {
 } from '../../compiled/layouts.js';
 import type { FrameAt } from '../feature.js';
 import type { EffectChain } from './effect-chain.js';
-import { newMoment, tellMoment } from './effect-moment.js';
+import { type EffectArea, newMoment, tellMoment } from './effect-moment.js';
 
 /** Layers are as large as what they hold, in so many steps of the picture: one that grows keeps its textures for a while. */
 const STEPS = 8;
@@ -54,6 +54,21 @@ interface DrawsAmong {
   ): boolean;
 }
 
+/** Where the layer of a node lies, pixels of the picture that it is put into. */
+export interface LayerPlace {
+  /** Its upper left, in the picture. */
+  left: number;
+  top: number;
+  /** What of it is its own: see `EffectArea`. */
+  area: Readonly<EffectArea>;
+  /** Of the picture. */
+  width: number;
+  height: number;
+}
+
+/** Is given what the effects of a node came to, while the picture is drawn, outside of passes. */
+export type LayerTap = (result: DeviceTexture, at: LayerPlace) => void;
+
 /** The layer of a node with effects, as it lies in the picture at hand. */
 export class NodeLayer {
   /** The layer that it is put into; undefined: the picture. */
@@ -67,6 +82,8 @@ export class NodeLayer {
   /** Metres along the camera's way of looking. */
   distance = 0;
   isPut = false;
+  /** Who is given what it came to. */
+  tap: LayerTap | undefined;
   /** Whether a line around it is seen where it is hidden. */
   private isSeenThrough = false;
   lastUsed = 0;
@@ -263,7 +280,21 @@ export class NodeLayer {
       run: () => painter.encode(graph.of(lit), graph.of(shown)),
     });
     if (isTreated) chain.addPasses(graph, size, shown, result, `${name}: `, { depths: () => flat });
+    if (this.tap)
+      // It writes nothing: who reads comes behind it.
+      graph.pass({
+        name: `${name} told`,
+        reads: [result],
+        writes: [result],
+        run: () => this.tell(graph.of(result)),
+      });
     return [result, flat];
+  }
+
+  private tell(result: DeviceTexture): void {
+    const { left, moment, top } = this;
+    const { height, width } = this.given!; // its passes ran before
+    this.tap?.(result, { left, top, area: moment.area, width, height });
   }
 
   /** Puts it where it stands. */
