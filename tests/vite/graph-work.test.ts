@@ -4,7 +4,7 @@ import { fileURLToPath } from 'node:url';
 import type { Download, Page } from 'playwright-core';
 import { temporaryFolder } from '../folders.js';
 import { hideWebgpu, newPage } from '../browser/stage.js';
-import { editedProject, pause } from './edited-project.js';
+import { editedProject, openByKey, pause } from './edited-project.js';
 import { GraphPage } from './graph-page.js';
 import { seenOnce } from '../waiting.js';
 
@@ -54,13 +54,28 @@ const RINGS = `{
   "hooks": { "effect": { "call": "*", "in": ["@ringed", "@seen.a"] } }
 }
 `;
+/** What surfaces are told of their pixel, and how that changes to the next one. */
+const EDGES = `{
+  "graph": 1,
+  "nodes": {
+    "slope": { "call": "fwidth", "in": ["@p.position"] },
+    "pixel": { "value": "@p.screenPosition" },
+    "down": { "call": "dpdy", "in": ["@pixel"] },
+    "seen": { "value": "@p.viewPosition" },
+    "bumped": { "call": "normalFromHeight", "in": [{ "call": "*", "in": ["@p.position.x", 0.2] }, "@p.position", "@p.normal"] },
+    "light": { "call": "*", "in": ["@bumped", { "call": "+", "in": ["@slope.x", { "call": "+", "in": ["@down.y", { "call": "*", "in": ["@seen.z", 0.1] }] }] }] }
+  },
+  "hooks": { "surface": { "emissive": "@light" } }
+}
+`;
 const MAIN = `import { createMaterial, openLens, Scene, sphere } from 'umber-lens';
+import edges from './edges.graph.json';
 import haze from './haze.graph.json';
 import lamp from './lamp.graph.json';
 import rim from './rim.wgsl';
 import rings from './rings.graph.json';
 
-const lens = await openLens(document.querySelector('canvas')!, { antialias: false, pixelRatio: 0.25, onMessage: () => undefined });
+const lens = await openLens(document.querySelector('canvas')!, { antialias: false, pixelRatio: 0.25, dynamicResolution: false, onMessage: () => undefined });
 const scene = new Scene({ clearColor: [0.02, 0.02, 0.03, 1] });
 const lit = createMaterial(lamp, { name: 'lamp', baseColorFactor: [1, 1, 1, 1], metallicFactor: 0, roughnessFactor: 1 });
 const edge = createMaterial(rim, { name: 'rim', baseColorFactor: [0, 0, 0, 1], metallicFactor: 0 });
@@ -81,7 +96,8 @@ lens.run(() => {
   lens.draw(scene, camera);
   Object.assign(window, { drawn: ++drawn });
 });
-Object.assign(window, { haze, lens, rings, scene, row });
+const edged = createMaterial(edges, { name: 'edged', baseColorFactor: [0, 0, 0, 1], metallicFactor: 0 });
+Object.assign(window, { edged, haze, lens, rings, scene, row });
 `;
 /** A page that has the library alone, and the texts that were carried there. */
 const BARE = `import { createMaterial, openLens, Scene, sphere } from 'umber-lens';
@@ -111,6 +127,7 @@ const edited = editedProject(folder, {
   title: 'Two balls',
   plugins: ['wgsl', 'saving', 'viewfinder'],
   files: {
+    'edges.graph.json': EDGES,
     'haze.graph.json': HAZE,
     'rings.graph.json': RINGS,
     'lamp.graph.json': LAMP,
@@ -624,5 +641,54 @@ test('an effect of a node is probed in the picture, and what compares a pixel wi
     orange.map((part, k) => expect.closeTo(seen[k]! + (part - seen[k]!) * share, 1) as number),
   );
   expect(await probe(0.1, 0.2)).toMatch(/does not reach this pixel/);
+  await button('probe').click();
+});
+
+test('a surface that compares pixels, or asks for its own, is probed as it is in the picture', async () => {
+  await page.reload();
+  await openByKey(page);
+  await page.evaluate(`{
+    const right = window.scene.get('right');
+    right.setMesh({ geometry: right.mesh.primitives[0].geometry, material: window.edged });
+  }`);
+  await page.getByRole('treeitem', { name: 'right', exact: true }).click();
+  await button('graph of material edged').click();
+  await page.getByRole('toolbar', { name: 'graph tools' }).waitFor();
+  const told = async (name: string): Promise<number[]> =>
+    (await card(name).locator('code').innerText()).split(/ +/).map(Number);
+  const alike = 'the GPU has the same at all 6.';
+  const picture = (await card('slope').locator('canvas').boundingBox())!;
+  await page.mouse.click(picture.x + picture.width * 0.6, picture.y + picture.height * 0.4);
+  await graph.finds(alike);
+  // Two metres across 56 pixels.
+  expect([(await told('slope')).slice(0, 2), await told('down')]).toEqual([
+    [0.036, 0.036],
+    [0, 1],
+  ]);
+  await button('probe').click();
+  const { place, size } = await page.evaluate(() => {
+    const canvas = document.querySelector('canvas')!;
+    return {
+      place: canvas.getBoundingClientRect().toJSON() as DOMRect,
+      size: [canvas.width, canvas.height] as const,
+    };
+  });
+  const pixels = [];
+  for (const [x, y] of [
+    [0.66, 0.22],
+    [0.69, 0.23],
+  ] as const) {
+    await page.mouse.click(place.x + place.width * x, place.y + place.height * y);
+    const pixel = [Math.floor(x * size[0]) + 0.5, Math.floor(y * size[1]) + 0.5];
+    expect(
+      await seenOnce(
+        () => told('pixel'),
+        (at) => String(at) === String(pixel),
+      ),
+    ).toEqual(pixel);
+    await graph.finds(alike);
+    pixels.push(await told('seen'));
+  }
+  expect(pixels[0]).not.toEqual(pixels[1]);
   await button('probe').click();
 });

@@ -13,6 +13,8 @@ export interface EvaluateOptions extends CompileGraphOptions {
   settings?: Readonly<Record<string, unknown>>;
   /** Buffers, textures and samplers: see `runWgsl`. */
   resources?: NonNullable<RunOptions['resources']>;
+  /** What the hook is given at all of the two by two pixels that a GPU compares, row by row, and which of them `args` is. */
+  quad?: { args: readonly Readonly<Record<string, unknown>>[]; lane: number };
 }
 
 /** What every node of a graph is at one place. */
@@ -39,7 +41,7 @@ export function evaluateGraph(
   args: Readonly<Record<string, unknown>> = {},
   options: EvaluateOptions = {},
 ): EvaluatedGraph {
-  const { file = 'shader.graph.json', resources = {}, settings = {}, sources = {} } = options;
+  const { file = 'shader.graph.json', quad, resources = {}, settings = {}, sources = {} } = options;
   let shader = linked.get(compiled);
   if (!shader) linked.set(compiled, (shader = linkHooks(compiled.wgsl, { file, sources: { ...sources } })));
   const fn = findFunction(shader, hook);
@@ -51,12 +53,14 @@ export function evaluateGraph(
   const begin = Object.fromEntries(
     reflect(shader).settings.map(({ default: usual, name }) => [name, usual ?? 0]),
   );
-  const given = fn.params.map(({ local, name }) => {
-    if (typeName(local!.type) === 'Settings') return { ...begin, ...settings }; // checked
-    return membersOf(args[name] ?? {}, local!.type); // as above
-  });
+  const givenOf = (own: Readonly<Record<string, unknown>>): unknown[] =>
+    fn.params.map(({ local, name }) => {
+      if (typeName(local!.type) === 'Settings') return { ...begin, ...settings }; // checked
+      return membersOf(own[name] ?? {}, local!.type); // as above
+    });
   const trace: TraceStep[] = [];
-  const gives = runWgsl(shader, hook, given, { resources, trace });
+  const beside = quad ? { quad: { args: quad.args.map(givenOf), lane: quad.lane } } : {};
+  const gives = runWgsl(shader, hook, givenOf(args), { resources, trace, ...beside });
   const nodes = new Map<string, unknown>();
   for (const { file: from, kind, line, type, value } of trace) {
     const spot = from === file && kind === 'let' ? compiled.lines[line - 1] : undefined;

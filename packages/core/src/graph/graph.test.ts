@@ -386,3 +386,35 @@ test('the schema is the one that is published, and takes what is read', () => {
   const published = JSON.parse(readFileSync('packages/core/schema/graph.schema.json', 'utf8')) as unknown;
   expect(graphSchema()).toEqual(published);
 });
+
+test('what compares pixels is computed with those beside', () => {
+  const compiled = compileGraph({
+    graph: 1,
+    nodes: {
+      square: { call: 'dot', in: ['@p.position', '@p.position'] },
+      across: { call: 'dpdx', in: ['@square'] },
+      // Of a difference the difference: all four have a part in it.
+      twist: {
+        call: 'dpdy',
+        in: [{ call: 'dpdx', in: [{ call: '*', in: ['@p.position.x', '@p.position.y'] }] }],
+      },
+      wide: { call: '+', in: ['@across', { call: 'fwidth', in: ['@p.position.y'] }] },
+    },
+    hooks: { outputColor: { call: 'vec4f', in: ['@wide', '@twist', 0, 1] } },
+  });
+  const args = [
+    [2, 3],
+    [2.5, 3],
+    [2, 4],
+    [2.5, 4],
+  ].map(([x, y]) => ({ p: { position: [x, y, 0] } }));
+  const wanted = { across: 2.25, twist: 0.5, wide: 3.25 };
+  for (const lane of [0, 1, 2, 3]) {
+    const { gives, nodes } = evaluateGraph(compiled, 'outputColor', args[lane], { quad: { args, lane } });
+    const [x, y] = args[lane]!.p.position as [number, number, number];
+    expect(Object.fromEntries(nodes)).toEqual({ ...wanted, square: x * x + y * y });
+    expect(gives).toEqual([3.25, 0.5, 0, 1]);
+  }
+  // Alone, nothing changes.
+  expect(evaluateGraph(compiled, 'outputColor', args[0]).nodes.get('across')).toBe(0);
+});

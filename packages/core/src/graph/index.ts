@@ -44,6 +44,7 @@ export {
 export { isGraphName, readShaderSources } from './shader-sources.js';
 export { identifiersFor } from './names.js';
 export { inFlow } from './order.js';
+export { comparesPixels } from './compares-pixels.js';
 export { callsFor } from './calls-for.js';
 export { PREVIEW_LIGHT, previewGraph, type PreviewedGraph } from './preview-graph.js';
 export { probeEffect, type ProbedEffect, type ProbedFrom, probedValues } from './probe-effect.js';

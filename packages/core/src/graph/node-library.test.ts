@@ -1,5 +1,6 @@
 import { compileWgsl, runWgsl } from '../wgsl/index.js';
 import { LIBRARY } from '../shading/library.js';
+import { comparesPixels } from './compares-pixels.js';
 import { CALL_TABLE, LIBRARY_NODES } from './node-table.js';
 import type { Graph, GraphInput } from './document.js';
 import { checkGraph } from './read-graph.js';
@@ -31,6 +32,25 @@ const COLORS: V[] = [
   [0.4, 0.4, 0.4],
   [1, 0, 1],
 ];
+
+test('of functions it is known which compare a pixel with the next', () => {
+  const found = Object.keys(LIBRARY_NODES).flatMap((file) =>
+    LIBRARY[file]!.split(/^(?=fn )/m)
+      .flatMap((text) => /^fn (\w+)/.exec(text)?.[1] ?? [])
+      .map((name) => ({
+        name,
+        compares: /\b(dpdx|dpdy|fwidth)/.test(
+          new RegExp(`^fn ${name}\\b[^]*?^}`, 'm').exec(LIBRARY[file]!)![0],
+        ),
+      })),
+  );
+  expect(found.length).toBeGreaterThan(30);
+  for (const { compares, name } of found)
+    expect([name, comparesPixels(`${name}(a)`)]).toEqual([name, compares]);
+  expect(found.some(({ compares }) => compares)).toBe(true);
+  expect([comparesPixels('fwidthFine(a)'), comparesPixels('let fwidth2 = 1;')]).toEqual([true, false]);
+  expect(comparesPixels('edge(a)', { 'edge.wgsl': 'fn edge(a: f32) -> f32 { return dpdy(a); }' })).toBe(true);
+});
 
 test('distances are those of shapes that are measured by points on them', () => {
   for (const [x, y, z] of PLACES as [number, number, number][]) {

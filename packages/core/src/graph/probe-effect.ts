@@ -1,3 +1,4 @@
+import { comparesPixels } from './compares-pixels.js';
 import { tryCompileGraph, type CompileGraphOptions } from './compile-graph.js';
 import type { Graph, GraphValue } from './document.js';
 import { oneShown } from './preview-graph.js';
@@ -41,9 +42,6 @@ const IN_BYTES = `fn probedBytes(value: vec3f) -> vec4f {
   return vec4f(f32(one >> 24), f32((one >> 16) & 255), f32((one >> 8) & 255), 255) / 255;
 }`;
 
-/** What compares a pixel with the next. */
-const COMPARES = /\b(?:dpdx|dpdy|fwidth)\w*\(/;
-
 /** Pixels of a side that a number takes. */
 const sideOf = ({ isPaired }: Pick<ProbedEffect, 'isPaired'>): number => (isPaired ? 2 : 1);
 
@@ -86,7 +84,7 @@ export function probeEffect(graph: Graph, options: CompileGraphOptions = {}): Pr
     options,
   );
   if (faults.some(({ severity }) => severity === 'error')) return undefined;
-  const isPaired = COMPARES.test(compiled.wgsl);
+  const isPaired = comparesPixels(compiled.wgsl, options.sources);
   // The graph's own hook, at the pixel that is asked for, wherever it is computed.
   const hook = /^fn effect\(([^)]*)\)/m;
   const [, takes = ''] = hook.exec(compiled.wgsl) ?? [];

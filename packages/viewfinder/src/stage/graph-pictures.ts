@@ -1,6 +1,12 @@
 import { type CompiledGraph, PREVIEW_LIGHT, type PreviewedGraph } from '@umber-lens/core/graphs';
 import type { Shaded } from '../logic/graph/shaded.js';
-import { numbersOf, type Probe } from '../logic/graph/graph-probe.js';
+import {
+  CAMERA_DISTANCE,
+  numbersOf,
+  pixelOf,
+  type Probe,
+  type SceneHit,
+} from '../logic/graph/graph-probe.js';
 import type { ProbedHit } from './probe-scene.js';
 import { pictured } from '../logic/graph/pictured.js';
 import {
@@ -9,6 +15,7 @@ import {
   type Geometry,
   type Lens,
   type Material,
+  type RayHit,
   type RenderTarget,
   Scene,
   type SceneNode,
@@ -56,7 +63,7 @@ export class GraphPictures {
   placings = 0;
 
   constructor(private readonly lens: Lens) {
-    this.camera = this.scene.createNode({ translation: [0, 0, 5] });
+    this.camera = this.scene.createNode({ translation: [0, 0, CAMERA_DISTANCE] });
   }
 
   /**
@@ -184,12 +191,20 @@ export class GraphPictures {
     const [first] = this.shown;
     if (!first) return undefined;
     const middle = first.readWorldPosition([0, 0, 0]) as [number, number, number];
-    const origin: [number, number, number] = [middle[0] + x, middle[1] - y, 5];
-    const hit = castRay(this.scene, { origin, direction: [0, 0, -1] });
+    const cast = (across: number, down: number): RayHit | undefined => {
+      const origin: [number, number, number] = [middle[0] + across, middle[1] - down, CAMERA_DISTANCE];
+      return castRay(this.scene, { origin, direction: [0, 0, -1] });
+    };
+    const hit = cast(x, y);
     if (!hit) return undefined;
     const { node, normal, point, primitive, texcoord } = hit;
     const at = { x: ((x + 1) / 2) * PICTURE, y: ((y + 1) / 2) * PICTURE, width: PICTURE, height: PICTURE };
-    return { node, normal, point, primitive, texcoord, middle, camera: this.camera, at };
+    const hitAt = (across: number, down: number): SceneHit | undefined => {
+      const other = cast((across / PICTURE) * 2 - 1, (down / PICTURE) * 2 - 1);
+      return other?.node === node && other.primitive === primitive ? { ...other, middle } : undefined;
+    };
+    const pixel = pixelOf({ x, y }, PICTURE);
+    return { node, normal, point, primitive, texcoord, middle, camera: this.camera, at, pixel, hitAt };
   }
 
   dispose(): void {

@@ -1,6 +1,6 @@
-import type { Scene, SceneNode } from '@umber-lens/core/engine';
+import { cameraRay, castRay, type Scene, type SceneNode } from '@umber-lens/core/engine';
 import type { Lens } from 'umber-lens';
-import type { SceneHit } from '../logic/graph/graph-probe.js';
+import type { PixelAt, SceneHit } from '../logic/graph/graph-probe.js';
 import type { Vec } from '../logic/handles/vectors.js';
 import type { Stage } from './stage.js';
 
@@ -11,6 +11,10 @@ export interface ProbedHit extends SceneHit {
   primitive: number;
   /** CSS pixels of the picture, and its size. */
   at: { x: number; y: number; width: number; height: number };
+  /** The pixel of the drawn picture. */
+  pixel: PixelAt;
+  /** What is seen of the same thing at another place of that; undefined beside it. */
+  hitAt(x: number, y: number): SceneHit | undefined;
 }
 
 /** Puts the probe on what the GPU draws at a place of the editor's picture. @returns undefined where there is nothing */
@@ -28,5 +32,15 @@ export async function probeScene(
   stage.touch();
   if (!hit) return undefined;
   const { node, normal, point, primitive, texcoord } = hit;
-  return { node, primitive, normal, point, texcoord, camera, at: { x, y, width, height } };
+  const drawn = { width: lens.canvas?.width ?? width, height: lens.canvas?.height ?? height };
+  const pixel = {
+    ...drawn,
+    x: Math.floor((x / width) * drawn.width),
+    y: Math.floor((y / height) * drawn.height),
+  };
+  const hitAt = (across: number, down: number): SceneHit | undefined => {
+    const other = castRay(scene, cameraRay(camera, across, down, drawn.width, drawn.height));
+    return other?.node === node && other.primitive === primitive ? other : undefined;
+  };
+  return { node, primitive, normal, point, texcoord, camera, at: { x, y, width, height }, pixel, hitAt };
 }

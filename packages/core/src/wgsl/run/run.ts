@@ -15,6 +15,16 @@ export interface RunOptions {
   resources?: Record<string, unknown>;
   /** Filled with what happened at each line. */
   trace?: TraceStep[];
+  /** The pixels that a GPU compares this one with; left out: it is alone, and what changes from pixel to pixel is 0. */
+  quad?: Quad;
+}
+
+/** Two by two pixels. */
+export interface Quad {
+  /** Arguments of all four: the two upper ones from the left, then the two lower ones. */
+  args: readonly (readonly unknown[])[];
+  /** Which of them is meant: 0 to 3. */
+  lane: number;
 }
 
 /** One evaluator a shader: functions are turned into closures once. */
@@ -50,11 +60,23 @@ export function runWgsl(
     );
   }
   const evaluator = evaluatorOf(shader);
-  const lane = evaluator.lane(resourceValues(shader, options.resources ?? {}), options.trace);
-  const values = fn.params.map((param, i) =>
-    fromJson(args[i], param.local!.type, `argument ${i + 1} (${param.name})`),
-  );
-  const result = evaluator.function(fn)(values, lane);
+  const resources = resourceValues(shader, options.resources ?? {});
+  const valuesOf = (own: readonly unknown[]): Value[] =>
+    fn.params.map((param, i) => fromJson(own[i], param.local!.type, `argument ${i + 1} (${param.name})`));
+  const { quad, trace } = options;
+  if (quad) {
+    const all = [0, 1, 2, 3].map((i) => valuesOf(i === quad.lane ? args : (quad.args[i] ?? args)));
+    const results = runQuad(
+      evaluator,
+      evaluator.function(fn),
+      all,
+      resources,
+      trace && { lane: quad.lane, trace },
+    );
+    return toJson(results[quad.lane]!.color, fn.returnType!); // one of four
+  }
+  const lane = evaluator.lane(resources, trace);
+  const result = evaluator.function(fn)(valuesOf(args), lane);
   writeBack(shader, lane, options.resources ?? {});
   return toJson(result, fn.returnType!);
 }
@@ -233,11 +255,13 @@ function runQuad(
   call: (args: Value[], lane: Lane) => Value,
   args: Value[][],
   resources: Resources,
+  told?: { lane: number; trace: TraceStep[] },
 ): { color: Value; isDiscarded: boolean }[] {
   let answers: Lane['answers'][] = [[], [], [], []];
   for (let round = 0; ; round++) {
+    if (told) told.trace.length = 0;
     const lanes = args.map((own, i) => {
-      const lane = evaluator.lane(resources);
+      const lane = evaluator.lane(resources, i === told?.lane ? told.trace : undefined);
       lane.answers = answers[i]!;
       return { lane, color: call(own, lane) };
     });

@@ -53,7 +53,7 @@ function probeLine({ alone, other, same }: ProbedValues): string {
   if (same.length > 0)
     return `Values are those under the probe; the GPU has the same at all ${same.length}.${besides}`;
   return alone.length > 0
-    ? 'Values are the GPU’s: what textures hold the script does not know.'
+    ? 'Values are the GPU’s: what textures hold, or pixels beside an edge, the script does not know.'
     : 'Values are those under the probe: click on a picture.';
 }
 

@@ -8,8 +8,6 @@ import {
   numbersOf,
   type Probe,
   type ProbeConditions,
-  probedInScene,
-  probedOnBall,
   type ProbedValues,
   valuesAt,
   withGpu,
@@ -19,6 +17,7 @@ import type { Shaded } from '../../logic/graph/shaded.js';
 import { GpuValues } from '../../stage/gpu-values.js';
 import type { GraphPictures } from '../../stage/graph-pictures.js';
 import type { PictureShape } from '../../stage/picture-shapes.js';
+import { placeOf } from '../../stage/probed-place.js';
 import { probeEffectAt, type ProbedPixel } from '../../stage/probe-effect.js';
 import { type ProbedHit, probeScene } from '../../stage/probe-scene.js';
 import type { Stage } from '../../stage/stage.js';
@@ -178,18 +177,20 @@ export function useProbe({
   const alive = [hit, onShape].find((one) => one?.node.isAlive);
   // What the graph was is not what it is.
   const told = pixel?.of === state ? pixel : undefined;
+  const { wgsl } = session.compiled;
+  const isWhole = useMemo(() => asksForPicture(wgsl, session.sources), [session, wgsl]);
   const computed = useMemo(() => {
     // The GPU alone has the picture.
     if (told) return new Map<string, unknown>();
     if (!alive && shape !== 'ball') return new Map<string, unknown>();
     return valuesAt(
       preview,
-      alive ? probedInScene(alive, alive.camera, alive.at, conditions) : probedOnBall(onPictures, conditions),
+      placeOf(alive ?? onPictures, isWhole, conditions),
       JSON.parse(settings) as Record<string, unknown>,
-      session.file,
+      session,
       conditions,
     );
-  }, [conditions, alive, onPictures, preview, session, settings, shape, told]);
+  }, [conditions, alive, isWhole, onPictures, preview, session, settings, shape, told]);
   // The GPU is asked where the probe was put, once; and again, where the graph became another meanwhile.
   const asked = useRef<Probe | ProbedHit>(onPictures);
   const place = alive ?? (shape === 'ball' ? onPictures : undefined);
@@ -201,8 +202,11 @@ export function useProbe({
     asked.current = put;
     const ask = async (times = 0): Promise<void> => {
       const of = now.current;
-      if (!of.preview || !of.place || asksForPicture(session.compiled.wgsl)) return;
-      const values = await gpuValues.at(of.preview, session, of.place, shaded.settings, of.conditions);
+      if (!of.preview || !of.place) return;
+      const isWhole = asksForPicture(session.compiled.wgsl, session.sources);
+      const values = await gpuValues.at(
+        ...([of.preview, session, of.place, shaded.settings, of.conditions, isWhole] as const),
+      );
       if (asked.current !== put) return;
       if (now.current.computed === of.computed) setGpu({ of: of.computed, values });
       // What never rests is not waited for.

@@ -101,7 +101,7 @@ test('nodes of a function have values, pictures and costs, as the first call has
   const still = { light: [0, 0, 1], time: 0 } as const;
   expect(preview.nodes).toEqual(['rim', 'rimOf/n', 'rimOf/width', 'rimOf/facing', 'rimOf/way', 'rimOf/edge']);
   const values = onBoard(
-    valuesAt(preview, probedOnBall({ x: 0.6, y: 0 }, still), { edge: 1 }, session.file, still),
+    valuesAt(preview, probedOnBall({ x: 0.6, y: 0 }, still), { edge: 1 }, session, still),
     'rimOf',
   );
   const near = (value: number): number => expect.closeTo(value, 5) as number;

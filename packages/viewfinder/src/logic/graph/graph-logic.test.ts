@@ -9,8 +9,12 @@ import { offersOf } from './graph-offers.js';
 import {
   cameraOverBall,
   placeOnBall,
+  probedAtPixel,
   probedInScene,
   probedOnBall,
+  probedOnBallPixel,
+  quadOf,
+  type SceneHit,
   valuesAt,
   withGpu,
 } from './graph-probe.js';
@@ -222,7 +226,7 @@ test('under the probe each node has its value', () => {
     preview,
     probedOnBall({ x: 0.6, y: 0 }, STILL),
     { edge: 2 },
-    'rim.graph.json',
+    { file: 'rim.graph.json' },
     STILL,
   );
   expect(values.get('facing')).toBeCloseTo(0.8, 5);
@@ -253,8 +257,10 @@ test('under the probe each node has its value', () => {
   );
   const light = [0, 1, 0] as const;
   const place = probedOnBall({ x: 0, y: 0 }, STILL);
-  expect(valuesAt(lit, place, {}, 'shader.graph.json', { ...STILL, light }).get('way')).toEqual([0, 1, 0]);
-  expect(valuesAt(undefined, probedOnBall({ x: 0, y: 0 }, STILL), {}, '', STILL).size).toBe(0);
+  expect(valuesAt(lit, place, {}, { file: 'shader.graph.json' }, { ...STILL, light }).get('way')).toEqual([
+    0, 1, 0,
+  ]);
+  expect(valuesAt(undefined, probedOnBall({ x: 0, y: 0 }, STILL), {}, { file: '' }, STILL).size).toBe(0);
 });
 
 test('a probe beside the ball is on its edge, for the camera as for what is computed', () => {
@@ -305,6 +311,63 @@ test('in the scene a surface is what shaders find there, and time is what it is'
       "far": { "call": "distance", "in": ["@p.position", "@frame.cameraPosition"] }
     },
     "hooks": { "surface": { "roughness": "@beat", "metallic": "@far" } } }`);
-  const values = valuesAt(previewGraph(graph), place, {}, 'shader.graph.json', STILL);
+  const values = valuesAt(previewGraph(graph), place, {}, { file: 'shader.graph.json' }, STILL);
   expect(Object.fromEntries(values)).toMatchObject({ beat: 3, far: expect.closeTo(4.717, 3) as number });
+});
+
+test('what asks for pixels beside is computed in the middle of one, with those', () => {
+  expect(quadOf({ x: 5, y: 2 })).toEqual({
+    lane: 1,
+    pixels: [
+      [4, 2],
+      [5, 2],
+      [4, 3],
+      [5, 3],
+    ],
+  });
+  const graph = readGraph(`{ "graph": 1,
+    "nodes": {
+      "slope": { "call": "dpdx", "in": ["@p.position"] },
+      "down": { "call": "dpdy", "in": ["@p.screenPosition"] },
+      "seen": { "call": "+", "in": ["@p.viewPosition", 0] }
+    },
+    "hooks": { "surface": { "roughness": "@slope.x", "metallic": "@down.y", "emissive": "@seen" } } }`);
+  const preview = previewGraph(graph);
+  const file = { file: 'shader.graph.json' };
+  const values = valuesAt(preview, probedOnBallPixel({ x: 0.1, y: 0.1 }, 56, STILL), {}, file, STILL);
+  // Pixel 30 of 56, across 2 metres.
+  const x = (30.5 / 56) * 2 - 1;
+  expect(values.get('slope')).toEqual([
+    expect.closeTo(2 / 56, 5),
+    expect.closeTo(0, 5),
+    expect.closeTo(Math.sqrt(1 - (x + 2 / 56) ** 2 - x * x) - Math.sqrt(1 - 2 * x * x), 5),
+  ]);
+  expect(values.get('down')).toEqual([0, 1]);
+  expect(values.get('seen')).toEqual(
+    [x, -x, Math.sqrt(1 - 2 * x * x) - 5].map((part) => expect.closeTo(part, 5) as number),
+  );
+  // Alone, the script does not know, and says nothing.
+  expect(valuesAt(preview, probedOnBall({ x: 0.1, y: 0.1 }, STILL), {}, file, STILL).size).toBe(0);
+  const scene = new Scene();
+  const camera = scene.createNode({
+    translation: [0, 0, 5],
+    camera: { type: 'orthographic', xmag: 2, ymag: 1, znear: 0.1, zfar: 10 },
+  });
+  const node = scene.createNode();
+  scene.update();
+  const wall = (across: number, along: number): SceneHit => ({
+    ...{ node, normal: [0, 0, 1], point: [across / 10 - 2, 1 - along / 10, 0] },
+  });
+  const pixel = { x: 7, y: 4, width: 40, height: 20 };
+  const place = probedAtPixel(wall, camera, pixel, STILL)!;
+  const there = valuesAt(preview, place, {}, file, STILL);
+  expect(there.get('slope')).toEqual([expect.closeTo(0.1, 5), 0, 0]);
+  expect([there.get('down'), there.get('seen')]).toEqual([
+    [0, 1],
+    [-1.25, 0.55, -5].map((part) => expect.closeTo(part, 5) as number),
+  ]);
+  // At its edge there is nothing to compare with.
+  const edge = (across: number, along: number): SceneHit | undefined =>
+    across > 7 ? wall(across, along) : undefined;
+  expect(probedAtPixel(edge, camera, pixel, STILL)).toBeUndefined();
 });

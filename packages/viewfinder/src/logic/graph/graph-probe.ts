@@ -1,5 +1,5 @@
 import { affineInvert, affinePoint, type SceneNode } from '@umber-lens/core/engine';
-import { type CompiledGraph, evaluateGraph } from '@umber-lens/core/graphs';
+import { comparesPixels, type CompiledGraph, evaluateGraph } from '@umber-lens/core/graphs';
 import { dot, minus, times, unit, type Vec } from '../handles/vectors.js';
 
 /** A place on a ball: what its pictures show there. */
@@ -26,6 +26,9 @@ function ontoBall({ x, y }: Probe): Probe {
   return { x: x * share, y: y * share };
 }
 
+/** How far before the middle of pictures of nodes their camera stands, metres. */
+export const CAMERA_DISTANCE = 5;
+
 /** What a surface is at a place of a ball of radius 1, seen straight on. */
 export function placeOnBall(probe: Probe): Record<string, unknown> {
   const { x, y } = ontoBall(probe);
@@ -33,7 +36,8 @@ export function placeOnBall(probe: Probe): Record<string, unknown> {
   const normal = [x, -y, z];
   const texcoord0 = [Math.atan2(x, z) / (2 * Math.PI) + 0.5, Math.acos(-y) / Math.PI];
   return {
-    ...{ position: normal, normal, toCamera: [0, 0, 1], viewPosition: normal, viewNormal: normal },
+    ...{ position: normal, normal, toCamera: [0, 0, 1], viewNormal: normal },
+    viewPosition: [x, -y, z - CAMERA_DISTANCE],
     ...{ objectPosition: normal, objectNormal: normal, texcoord0, texcoord1: texcoord0, color: [1, 1, 1, 1] },
     isFront: true,
     objectToWorld: UNMOVED,
@@ -46,6 +50,8 @@ export interface ProbedPlace {
   frame: Readonly<Record<string, unknown>>;
   /** Whence nodes count places; left out: from the world's origin. */
   middle?: readonly [number, number, number];
+  /** `p` at the two by two pixels that a GPU compares, and which of them it is; left out: what compares them is not known. */
+  quad?: { places: readonly Readonly<Record<string, unknown>>[]; lane: number };
 }
 
 /** Under what nodes are looked at. */
@@ -59,7 +65,7 @@ export interface ProbeConditions {
 /** Where a camera stands that sees a place of a picture in its middle. */
 export function cameraOverBall(probe: Probe): [number, number, number] {
   const { x, y } = ontoBall(probe);
-  return [x, -y, 5];
+  return [x, -y, CAMERA_DISTANCE];
 }
 
 /** The same for pictures of nodes. */
@@ -67,6 +73,55 @@ export const probedOnBall = (probe: Probe, { time }: ProbeConditions): ProbedPla
   p: placeOnBall(probe),
   frame: { time, cameraPosition: cameraOverBall(probe), exposure: 1, isParallel: 1 },
 });
+
+/** A pixel of a picture, counted from the upper left, and the size of that. */
+export interface PixelAt {
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+}
+
+/** The two by two pixels of which a GPU compares one with the others, row by row; and which of them it is. */
+export function quadOf({ x, y }: Pick<PixelAt, 'x' | 'y'>): {
+  pixels: [x: number, y: number][];
+  lane: number;
+} {
+  const [left, top] = [x - (x % 2), y - (y % 2)];
+  return {
+    pixels: [
+      [left, top],
+      [left + 1, top],
+      [left, top + 1],
+      [left + 1, top + 1],
+    ],
+    lane: (x % 2) + 2 * (y % 2),
+  };
+}
+
+/** The pixel of a picture that a place of it lies in. */
+export const pixelOf = (probe: Probe, side: number): PixelAt => {
+  const along = (share: number): number =>
+    Math.min(side - 1, Math.max(0, Math.floor(((share + 1) / 2) * side)));
+  return { x: along(probe.x), y: along(probe.y), width: side, height: side };
+};
+
+/** The same for pictures of nodes that ask for what is around a pixel: in the middle of one. @param side of a picture, pixels */
+export function probedOnBallPixel(probe: Probe, side: number, { time }: ProbeConditions): ProbedPlace {
+  const { lane, pixels } = quadOf(pixelOf(probe, side));
+  const quad = pixels.map(([x, y]) => ({
+    ...placeOnBall({ x: ((x + 0.5) / side) * 2 - 1, y: ((y + 0.5) / side) * 2 - 1 }),
+    ...{ screenPosition: [x + 0.5, y + 0.5], screenSize: [side, side] },
+  }));
+  return {
+    p: quad[lane]!, // one of four
+    quad: { places: quad, lane },
+    frame: {
+      ...{ time, cameraPosition: [0, 0, CAMERA_DISTANCE], forward: [0, 0, -1], isParallel: 1 },
+      ...{ size: [side, side], exposure: 1 },
+    },
+  };
+}
 
 /** What is at a place of the running picture. */
 export interface SceneHit {
@@ -124,6 +179,29 @@ export function probedInScene(
   };
 }
 
+/**
+ * The same in the middle of a pixel, for what asks for what is around it.
+ *
+ * @param hitAt what is there in the middle of a pixel
+ * @returns undefined where the thing is not at all of the pixels that a GPU compares: beyond its edge there is nothing to compute
+ */
+export function probedAtPixel(
+  hitAt: (x: number, y: number) => SceneHit | undefined,
+  camera: SceneNode,
+  pixel: PixelAt,
+  conditions: ProbeConditions,
+): ProbedPlace | undefined {
+  const { height, width } = pixel;
+  const { lane, pixels } = quadOf(pixel);
+  const quad = pixels.map(([x, y]) => {
+    const hit = hitAt(x + 0.5, y + 0.5);
+    return hit && probedInScene(hit, camera, { x: x + 0.5, y: y + 0.5, width, height }, conditions);
+  });
+  const own = quad[lane];
+  if (!own || quad.some((one) => one === undefined)) return undefined;
+  return { ...own, quad: { places: quad.map((one) => one!.p), lane } };
+}
+
 const vecOf = (three: ArrayLike<number>): Vec => [three[0]!, three[1]!, three[2]!];
 
 /** A place, in another space. */
@@ -136,20 +214,28 @@ function placeThrough(m: Float64Array, [x, y, z]: Vec): Vec {
 /** What each node is there; nothing where it cannot be computed without a GPU: of textures, and of changes from pixel to pixel. */
 export function valuesAt(
   preview: { compiled: CompiledGraph } | undefined,
-  { frame, middle = [0, 0, 0], p }: ProbedPlace,
+  { frame, middle = [0, 0, 0], p, quad }: ProbedPlace,
   settings: Readonly<Record<string, unknown>>,
-  file: string,
+  { file, sources = {} }: { file: string; sources?: Readonly<Record<string, string>> },
   { light }: ProbeConditions,
 ): ReadonlyMap<string, unknown> {
-  if (!preview) return new Map();
-  const s = { baseColor: [1, 1, 1], alpha: 1, normal: p['normal'], roughness: 1, metallic: 1, occlusion: 1 };
+  // Alone, a pixel has nothing to be compared with.
+  if (!preview || (!quad && comparesPixels(preview.compiled.wgsl, sources))) return new Map();
+  const given = (place: Readonly<Record<string, unknown>>): Record<string, unknown> => ({
+    p: place,
+    s: { baseColor: [1, 1, 1], alpha: 1, normal: place['normal'], roughness: 1, metallic: 1, occlusion: 1 },
+    instance: { shownNode: 0, previewMiddle: middle },
+  });
   try {
-    return evaluateGraph(
-      preview.compiled,
-      'outputColor',
-      { p, s, instance: { shownNode: 0, previewMiddle: middle } },
-      { file, settings: { ...numbersOf(settings), previewLight: [...light] }, resources: { frame } },
-    ).nodes;
+    return evaluateGraph(preview.compiled, 'outputColor', given(p), {
+      ...{
+        file,
+        sources,
+        settings: { ...numbersOf(settings), previewLight: [...light] },
+        resources: { frame },
+      },
+      ...(quad ? { quad: { args: quad.places.map(given), lane: quad.lane } } : {}),
+    }).nodes;
   } catch {
     // It asks for what is on the GPU alone.
     return new Map();
@@ -214,8 +300,9 @@ const isNear = (a: number, b: number): boolean =>
     : Number.isFinite(a) === Number.isFinite(b);
 
 /** Whether what a graph computes depends on the pixel, or on how the camera is turned: a look at one place alone is another one. */
-export const asksForPicture = (wgsl: string): boolean =>
-  /\b(screenPosition|screenSize|viewPosition|viewNormal|depth|frame\.(size|forward|right|up|view\w*))\b|\b(dpdx|dpdy|fwidth)\w*\(/.test(
+export const asksForPicture = (wgsl: string, sources: Readonly<Record<string, string>>): boolean =>
+  comparesPixels(wgsl, sources) ||
+  /\b(screenPosition|screenSize|viewPosition|viewNormal|depth|frame\.(size|forward|right|up|view\w*))\b/.test(
     wgsl,
   );
 
