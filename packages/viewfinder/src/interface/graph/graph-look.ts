@@ -23,7 +23,7 @@ export function extentOf(
   return { left, top, right, foot };
 }
 
-/** Shows all of it. @param width pixels of the board */
+/** Shows all of it, in the middle. @param width pixels of the board */
 export function lookAtAll(
   cards: readonly Card[],
   placeOf: (key: string) => CardPlace,
@@ -33,7 +33,11 @@ export function lookAtAll(
   if (cards.length === 0) return undefined;
   const { foot, left, right, top } = extentOf(cards, placeOf);
   const scale = Math.min(1, (width - 40) / (right - left), (height - 40) / (foot - top));
-  return { scale, x: 20 - left * scale, y: 20 - top * scale };
+  return {
+    scale,
+    x: (width - (left + right) * scale) / 2,
+    y: (height - (top + foot) * scale) / 2,
+  };
 }
 
 /** Nearer or farther, about a place of the board that stays. */

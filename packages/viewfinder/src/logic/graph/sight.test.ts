@@ -2,7 +2,8 @@ import { readGraph } from '@umber-lens/core/graphs';
 import fc from 'fast-check';
 import { holds } from '../../../../../tests/holds.js';
 import { cardsOf } from './graph-cards.js';
-import { CARD } from './graph-layout.js';
+import { extentOf, lookAtAll } from '../../interface/graph/graph-look.js';
+import { CARD, type CardPlace } from './graph-layout.js';
 import { along, boundsOfLink } from './link-routes.js';
 import { covers, crossesSight, fromLookTo, type GraphLook, keysWithin, sightOf } from './sight.js';
 
@@ -91,4 +92,24 @@ test('no link leaves its bounds, and one that is seen at all crosses what is see
       }
     }),
   );
+});
+
+test('all of a graph stands in the middle of its board, with room around it, and no larger than it is', () => {
+  const cards = cardsOf({ nodes: { a: { value: 1 }, b: { value: 2 } }, hooks: {} }, new Map());
+  for (const [width, height, far] of [
+    [900, 500, 300],
+    [900, 200, 3000],
+    [300, 700, 40],
+  ] as const) {
+    const places: Record<string, CardPlace> = { a: { x: -70, y: 10 }, b: { x: far, y: 400 } };
+    const placeOf = (key: string): CardPlace => places[key]!; // these two
+    const { scale, x, y } = lookAtAll(cards, placeOf, width, height)!;
+    const { foot, left, right, top } = extentOf(cards, placeOf);
+    const room = [left * scale + x, top * scale + y, width - right * scale - x, height - foot * scale - y];
+    expect([room[0], room[1]]).toEqual([expect.closeTo(room[2]!, 6), expect.closeTo(room[3]!, 6)]);
+    expect(Math.min(...room)).toBeGreaterThan(19.9);
+    expect(scale).toBeLessThanOrEqual(1);
+    expect(scale === 1 || Math.min(...room) < 20.1).toBe(true);
+  }
+  expect(lookAtAll([], () => ({ x: 0, y: 0 }), 900, 500)).toBeUndefined();
 });
