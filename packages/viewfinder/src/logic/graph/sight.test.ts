@@ -95,7 +95,7 @@ test('no link leaves its bounds, and one that is seen at all crosses what is see
 });
 
 test('all of a graph stands in the middle of its board, with room around it, and no larger than it is', () => {
-  const cards = cardsOf({ nodes: { a: { value: 1 }, b: { value: 2 } }, hooks: {} }, new Map());
+  const cards = cardsOf({ graph: 1, nodes: { a: { value: 1 }, b: { value: 2 } }, hooks: {} }, new Map());
   for (const [width, height, far] of [
     [900, 500, 300],
     [900, 200, 3000],
