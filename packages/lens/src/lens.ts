@@ -14,7 +14,6 @@ import type { Comparison, CompareOptions, ComparedDraw } from './figures/compare
 import type { Device, DeviceTexture } from './gpu/device.js';
 import { openDevice, type OpenDeviceOptions, type OpenedDevice } from './gpu/open-device.js';
 import type { CullingStats } from './features/culling/culling.js';
-import type { LayerTap } from './features/effects/node-layer.js';
 import type { PictureOver } from './frame/frame-plan.js';
 import { Ledger } from './ledger/ledger.js';
 import type { Look } from './features/look/look.js';
@@ -368,17 +367,6 @@ export class Lens {
     if (over) settings = { ...settings, over };
     this.drawWith(settings, scene, camera, target?.held);
     target?.drawn();
-  }
-
-  /**
-   * @internal Has somebody be given what the effects of a node come to, with each picture of it.
-   *
-   * @param tap left out: nobody any more
-   */
-  tapLayer(node: SceneNode, tap?: LayerTap): void {
-    const taps = this.renderer.around.surroundings?.layers.taps;
-    if (tap) taps?.set(node, tap);
-    else taps?.delete(node);
   }
 
   /** Brings the canvas's pixels up to date with its place on the page. */

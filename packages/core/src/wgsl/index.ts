@@ -31,6 +31,7 @@ export {
   type DrawnPicture,
   type DrawOptions,
   drawWgsl,
+  type Quad,
   type RunOptions,
   runWgsl,
   toJson,

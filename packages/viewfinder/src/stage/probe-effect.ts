@@ -144,13 +144,15 @@ function drawnOnce(
 ): <T>(take: (...given: Parameters<LayerTap>) => T) => T | undefined {
   return <T>(take: (...given: Parameters<LayerTap>) => T) => {
     const now = node.effects;
+    // Loaded with the first effect that is drawn.
+    const taps = lens.renderer.around.surroundings?.layers.taps;
     let taken: T | undefined;
     try {
       node.effects = effects;
-      lens.tapLayer(node, (result, at) => (taken = take(result, at)));
+      taps?.set(node, (result, at) => (taken = take(result, at)));
       draw();
     } finally {
-      lens.tapLayer(node);
+      taps?.delete(node);
       node.effects = now;
     }
     return taken;
