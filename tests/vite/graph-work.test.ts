@@ -75,7 +75,7 @@ import lamp from './lamp.graph.json';
 import rim from './rim.wgsl';
 import rings from './rings.graph.json';
 
-const lens = await openLens(document.querySelector('canvas')!, { antialias: false, pixelRatio: 0.25, dynamicResolution: false, onMessage: () => undefined });
+const lens = await openLens(document.querySelector('canvas')!, { antialias: false, pixelRatio: 0.1, dynamicResolution: false, onMessage: () => undefined });
 const scene = new Scene({ clearColor: [0.02, 0.02, 0.03, 1] });
 const lit = createMaterial(lamp, { name: 'lamp', baseColorFactor: [1, 1, 1, 1], metallicFactor: 0, roughnessFactor: 1 });
 const edge = createMaterial(rim, { name: 'rim', baseColorFactor: [0, 0, 0, 1], metallicFactor: 0 });
@@ -665,6 +665,15 @@ test('a surface that compares pixels, or asks for its own, is probed as it is in
     [0.036, 0.036],
     [0, 1],
   ]);
+  // On another shape: as if its picture were the only one.
+  await page.getByRole('combobox', { name: 'pictures on' }).selectOption('cube');
+  const before = await told('seen');
+  await seenOnce(
+    () => told('seen'),
+    (seen) => String(seen) !== String(before),
+  );
+  await page.mouse.click(picture.x + picture.width * 0.55, picture.y + picture.height * 0.55);
+  await graph.finds(alike);
   await button('probe').click();
   const { place, size } = await page.evaluate(() => {
     const canvas = document.querySelector('canvas')!;

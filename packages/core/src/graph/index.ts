@@ -47,7 +47,13 @@ export { inFlow } from './order.js';
 export { comparesPixels } from './compares-pixels.js';
 export { callsFor } from './calls-for.js';
 export { PREVIEW_LIGHT, previewGraph, type PreviewedGraph } from './preview-graph.js';
-export { probeEffect, type ProbedEffect, type ProbedFrom, probedValues } from './probe-effect.js';
+export {
+  probeEffect,
+  type ProbedEffect,
+  type ProbedFrom,
+  probedValues,
+  roomForProbed,
+} from './probe-effect.js';
 export { typesOf } from './types-of.js';
 export { exchangedInput, exchangedNode, hasMembers, inputsOfGraph, nodeNamed, nodesNamedIn } from './walk.js';
 export { writeGraph } from './write-graph.js';

@@ -1,7 +1,7 @@
 import { checkHooks, linkHooks } from '../shading/check-hooks.js';
 import { runWgsl } from '../wgsl/run/run.js';
 import type { Graph } from './document.js';
-import { probedValues, probeEffect } from './probe-effect.js';
+import { probedValues, probeEffect, roomForProbed } from './probe-effect.js';
 
 const GRAPH: Graph = {
   graph: 1,
@@ -91,6 +91,8 @@ test('numbers may begin anywhere, in rows of any length', () => {
     });
     const values = probedValues({ ...probed, isPaired }, picture, 20, from);
     expect(Object.fromEntries(values!)).toEqual({ a: [1, 2, 3], b: [4, 5, 6] });
+    // Six numbers and the mark.
+    expect(roomForProbed({ ...probed, isPaired })).toBe(7 * side * side);
     expect(
       probedValues({ ...probed, isPaired }, picture, 20, { ...from, probedStart: [4, 2] }),
     ).toBeUndefined();

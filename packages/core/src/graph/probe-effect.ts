@@ -116,6 +116,10 @@ fn effect(p: Pixel, settings: Settings) -> vec4f {
   return { wgsl, nodes: shown, isPaired };
 }
 
+/** So many pixels a probed effect needs to answer in, where their rows are whole. */
+export const roomForProbed = (probed: Pick<ProbedEffect, 'nodes' | 'isPaired'>): number =>
+  (probed.nodes.length * PARTS + 1) * sideOf(probed) ** 2;
+
 /**
  * What `probeEffect` told, out of the picture that it drew.
  *

@@ -123,15 +123,15 @@ const pixelAt = (place: Probe | ProbedHit): PixelAt =>
 
 /** Puts a thing into a scene, with the camera that its picture is seen through. */
 function inPicture(scene: Scene, camera: SceneNode, place: Probe | ProbedHit, material: Material): SceneNode {
-  if ('point' in place && !place.middle) {
-    camera.setMatrix(affineToMatrix(new Float64Array(16), place.camera.readWorld(new Float64Array(12))));
-    camera.setCamera({ ...place.camera.camera! }); // it sees the picture
-  } else {
-    const [x, y, z] = 'point' in place ? place.middle! : NO_PLACE; // looked at above
-    camera.setTranslation(x, y, z + CAMERA_DISTANCE);
-    camera.setCamera({ type: 'orthographic', xmag: 1, ymag: 1, znear: 0.1, zfar: 10 });
+  if ('point' in place) {
+    const { camera: through } = place;
+    camera.setMatrix(affineToMatrix(new Float64Array(16), through.readWorld(new Float64Array(12))));
+    camera.setCamera({ ...through.camera! }); // it sees the picture
+    return likeHit(scene, place, material);
   }
-  return 'point' in place ? likeHit(scene, place, material) : ballIn(scene, material);
+  camera.setTranslation(0, 0, CAMERA_DISTANCE);
+  camera.setCamera({ type: 'orthographic', xmag: 1, ymag: 1, znear: 0.1, zfar: 10 });
+  return ballIn(scene, material);
 }
 
 const ballIn = (scene: Scene, material: Material): SceneNode =>

@@ -44,6 +44,8 @@ export class GraphPictures {
   pictures: ReadonlyMap<string, ImageData> = new Map();
   private readonly scene = new Scene();
   private readonly camera: SceneNode;
+  /** Over the first picture, as if there were no others. */
+  private readonly over: SceneNode;
   private readonly shown: SceneNode[] = [];
   /** Of the nodes those that have pictures, by their numbers. */
   private numbers: readonly number[] = [];
@@ -64,6 +66,9 @@ export class GraphPictures {
 
   constructor(private readonly lens: Lens) {
     this.camera = this.scene.createNode({ translation: [0, 0, CAMERA_DISTANCE] });
+    this.over = this.scene.createNode({
+      camera: { type: 'orthographic', xmag: 1, ymag: 1, znear: 0.1, zfar: 10 },
+    });
   }
 
   /**
@@ -204,7 +209,8 @@ export class GraphPictures {
       return other?.node === node && other.primitive === primitive ? { ...other, middle } : undefined;
     };
     const pixel = pixelOf({ x, y }, PICTURE);
-    return { node, normal, point, primitive, texcoord, middle, camera: this.camera, at, pixel, hitAt };
+    const camera = this.over.setTranslation(middle[0], middle[1], CAMERA_DISTANCE);
+    return { node, normal, point, primitive, texcoord, middle, camera, at, pixel, hitAt };
   }
 
   dispose(): void {

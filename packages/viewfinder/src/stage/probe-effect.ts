@@ -1,5 +1,11 @@
 import type { Scene, SceneNode } from '@umber-lens/core/engine';
-import { type ProbedEffect, type ProbedFrom, probedValues, probeEffect } from '@umber-lens/core/graphs';
+import {
+  type ProbedEffect,
+  type ProbedFrom,
+  probedValues,
+  probeEffect,
+  roomForProbed,
+} from '@umber-lens/core/graphs';
 import type { Effect, LayerPlace, LayerTap, Lens, MaterialShader } from 'umber-lens';
 import type { GraphSession } from '../logic/graph/graph-session.js';
 import type { Shaded } from '../logic/graph/shaded.js';
@@ -12,6 +18,8 @@ const MOST_FRAMES = 20;
 const REST = 30;
 const NOT_DRAWN = 'it is not drawn over the picture now';
 const NOT_THERE = 'its effect does not reach this pixel: click on the node that has it';
+
+const TOO_SMALL = 'the node covers too few pixels to tell so many values in: go nearer';
 
 /** A pixel of the picture that an effect was probed at, and what its nodes are there, as the GPU has them. */
 export interface ProbedPixel {
@@ -122,9 +130,10 @@ function readOfNode(
       );
       const { settings } = effect;
       // Where it lies is known with a first picture of it.
-      const first = drawn((result, place) => aimAt(settings, place, share, result));
-      if (first === undefined) return undefined;
-      if (!first) return NOT_THERE;
+      const room = drawn((result, place) => aimAt(settings, place, share, result));
+      if (room === undefined) return undefined;
+      if (room === 0) return NOT_THERE;
+      if (room < roomForProbed(probed)) return TOO_SMALL;
       const told = drawn(async (result) =>
         probedValues(probed, await lens.device.readTexture(result), result.width, settings),
       );
@@ -159,13 +168,13 @@ function drawnOnce(
   };
 }
 
-/** Has an effect asked at a pixel of what a node is drawn into. @returns whether that has the pixel */
+/** Has an effect asked at a pixel of what a node is drawn into. @returns how many pixels of that it has to answer in; 0: it has not that one */
 function aimAt(
   settings: ProbedFrom,
   { area, height, left, top, width }: LayerPlace,
   share: readonly [number, number],
   texture: { width: number; height: number },
-): boolean {
+): number {
   const pixel = [
     Math.floor(share[0] * width) - left - area.left,
     Math.floor(share[1] * height) - top - area.top,
@@ -173,6 +182,7 @@ function aimAt(
   // What of its own it has room for.
   const start = [even(Math.max(0, area.left) + 1), even(Math.max(0, area.top) + 1)] as const;
   const end = Math.min(texture.width, area.left + area.width);
+  const foot = Math.min(texture.height, area.top + area.height);
   Object.assign(settings, {
     probedPixel: pixel,
     probedCorner: [area.left, area.top],
@@ -181,7 +191,8 @@ function aimAt(
   });
   const [x, y] = [pixel[0] + area.left, pixel[1] + area.top];
   const isOwn = pixel[0] >= 0 && pixel[1] >= 0 && pixel[0] < area.width && pixel[1] < area.height;
-  return isOwn && x >= 0 && y >= 0 && x < texture.width && y < texture.height;
+  const isThere = isOwn && x >= 0 && y >= 0 && x < texture.width && y < texture.height;
+  return isThere ? even(end - start[0]) * even(foot - start[1]) : 0;
 }
 
 const even = (pixels: number): number => 2 * Math.floor(pixels / 2);
