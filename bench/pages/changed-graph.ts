@@ -19,11 +19,13 @@ const GRAPH = `{
     "painted": { "call": "*", "in": ["@s.baseColor", "@steps"] },
     "answer": { "call": "*", "in": ["@l.color", "@painted"] }
   },
-  "hooks": { "surface": { "emissive": "@rim light" }, "light": "@answer" }
+  "hooks": { "surface": { "emissive": "@rim light" }, "light": "@answer" },
+  "layout": {
+    "facing": [0, 0], "inside": [260, 0], "rim": [520, 0], "from above": [520, 200], "share": [780, 100], "rim light": [1040, 100],
+    "lit": [0, 400], "steps": [260, 400], "painted": [520, 400], "answer": [780, 400]
+  }
 }
 `;
-const SIZE = [32, 20] as const;
-
 async function openChanged(): Promise<void> {
   const canvas = document.createElement('canvas');
   Object.assign(canvas.style, { width: '1280px', height: '800px', display: 'block' });
@@ -31,7 +33,7 @@ async function openChanged(): Promise<void> {
   document.body.append(canvas);
   const lens = await openLens(canvas, {
     backend: 'webgl2',
-    pixelRatio: 0.25,
+    pixelRatio: 0.05,
     antialias: false,
     dynamicResolution: false,
   });
@@ -52,17 +54,17 @@ async function openChanged(): Promise<void> {
     translation: [0, 0.6, 5],
     camera: { type: 'perspective', yfov: 1, znear: 0.1 },
   });
-  const small = document.createElement('canvas');
-  [small.width, small.height] = SIZE;
-  const pen = small.getContext('2d', { willReadFrequently: true })!; // every browser has one
+  const gl = canvas.getContext('webgl2')!; // the lens's own
   let shown = '';
   let pressed = 0;
   const waits: ((milliseconds: number) => void)[] = [];
   lens.run(() => {
     lens.draw(scene, camera);
     if (waits.length === 0) return;
-    pen.drawImage(canvas, 0, 0, ...SIZE);
-    const now = pen.getImageData(0, 0, ...SIZE).data.join();
+    const pixels = new Uint8Array(canvas.width * canvas.height * 4);
+    gl.bindFramebuffer(gl.FRAMEBUFFER, null);
+    gl.readPixels(0, 0, canvas.width, canvas.height, gl.RGBA, gl.UNSIGNED_BYTE, pixels);
+    const now = pixels.join();
     if (pressed > 0 && shown !== '' && now !== shown) {
       for (const done of waits.splice(0)) done(performance.now() - pressed);
       pressed = 0;

@@ -121,7 +121,14 @@ function inputOf(
   });
 }
 
-const anyOf = (type: Type): Held => filled(type, ANYTHING);
+/** Of each type once: tables of materials are large, and what is held is never written into. */
+const anything = new WeakMap<Type, Held>();
+
+function anyOf(type: Type): Held {
+  let found = anything.get(type);
+  if (found === undefined) anything.set(type, (found = filled(type, ANYTHING)));
+  return found;
+}
 
 function filled(type: Type, value: Extent): Held {
   if (type.kind === 'vec') return Array.from({ length: type.size }, () => value);
@@ -287,6 +294,8 @@ class Walk {
   private read(expr: Expr, locals: Locals): Held {
     if (expr.value !== undefined) return heldOf(expr.value);
     const type = loaded(expr.type!); // checked
+    // Of what stands outside of functions no part is known either: tables there have thousands.
+    if (isOutside(expr)) return anyOf(type);
     switch (expr.kind) {
       case 'paren':
         return this.read(expr.of, locals);
@@ -471,8 +480,20 @@ function isInteger(type: Type): boolean {
 
 const isNested = (held: Held): boolean => Array.isArray(held) && held.some((part) => Array.isArray(part));
 
-function localOf(expr: Expr): Local | undefined {
+/** What an expression is a part of. */
+function rootOf(expr: Expr): Expr {
   let at = unparenthesized(expr);
   while (at.kind === 'member' || at.kind === 'index') at = unparenthesized(at.of);
+  return at;
+}
+
+function localOf(expr: Expr): Local | undefined {
+  const at = rootOf(expr);
   return at.kind === 'name' && at.target && 'index' in at.target ? at.target : undefined;
+}
+
+/** Whether it is a variable that stands outside of functions, or a part of one. */
+function isOutside(expr: Expr): boolean {
+  const at = rootOf(expr);
+  return at.kind === 'name' && at.target !== undefined && !('index' in at.target) && at.value === undefined;
 }
