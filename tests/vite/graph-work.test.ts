@@ -167,13 +167,15 @@ test('stepped light with a hard highlight is built by hand, from an empty graph'
   await graph.add('normalize', 'normalize');
   await graph.enter('normalize: v', '{ "call": "+", "in": ["@l.direction", "@p.toCamera"] }');
   await graph.add('step', 'step');
-  await graph.enter('step: edge', '0.97');
+  await graph.enter('step: edge', '0.9');
   await graph.enter('step: x', '{ "call": "dot", "in": ["@s.normal", "@normalize"] }');
   await graph.enter('light: gives', '{ "call": "+", "in": ["@value", "@step"] }');
   await button('tidy').click();
   await graph.finds('Nothing is wrong');
   const shiny = await seenOnce(left, (line) => line.some((value, x) => value > flat[x]! + 20));
-  expect(shiny.filter((value, x) => value > flat[x]! + 20).length).toBeLessThan(12);
+  const lit = shiny.filter((value, x) => value > flat[x]! + 20).length;
+  expect(lit).toBeGreaterThan(0);
+  expect(lit).toBeLessThan(12);
 });
 
 test('nodes are renamed, put into links by hand, bypassed, copied, pasted and wrapped', async () => {
@@ -304,7 +306,7 @@ test('a function is opened as a graph of its own: named, changed and given more 
   await card('flat').waitFor();
   expect(await field('step: sharpness').count()).toBe(0);
   await graph.finds('Nothing is wrong');
-  expect(await left()).toEqual(before);
+  expect(await seenOnce(left, (line) => line.join() === before.join())).toEqual(before);
 });
 
 test('under the probe nodes have numbers, on pictures and in the scene, and the GPU has the same', async () => {
