@@ -668,8 +668,8 @@ test('a surface that compares pixels, or asks for its own, is probed as it is in
     [0, 1],
   ]);
   // On another shape: as if its picture were the only one.
-  await page.getByRole('combobox', { name: 'pictures on' }).selectOption('cube');
   const before = await told('seen');
+  await page.getByRole('combobox', { name: 'pictures on' }).selectOption('cube');
   await seenOnce(
     () => told('seen'),
     (seen) => String(seen) !== String(before),
