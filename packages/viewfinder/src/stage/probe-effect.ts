@@ -10,6 +10,7 @@ import type { Effect, LayerPlace, LayerTap, Lens, MaterialShader } from 'umber-l
 import type { GraphSession } from '../logic/graph/graph-session.js';
 import type { Shaded } from '../logic/graph/shaded.js';
 import { settingsFor } from './preview-shader.js';
+import { pixelUnder } from './probe-scene.js';
 import type { Stage } from './stage.js';
 
 /** Frames after which an effect that is not drawn will not be. */
@@ -34,8 +35,7 @@ interface Telling {
   effect: Effect & { settings: ProbedFrom };
   /** Pixels of the canvas. */
   size: { width: number; height: number };
-  /** Of them the probed one; and that as a share of the picture. */
-  pixel: readonly [number, number];
+  /** Where it is probed, as a share of the picture. */
   share: readonly [number, number];
 }
 
@@ -65,24 +65,27 @@ export async function probeEffectAt(
   const { compileEffect } = await import('umber-lens/shaders');
   const { file, sources } = session;
   const shader = compileEffect<object>(probed.wgsl, { file, sources: { ...sources } });
-  const canvas = lens.canvas;
-  const { height, width } = stage.place;
-  const size = { width: canvas?.width ?? width, height: canvas?.height ?? height };
-  const share = [x / width, y / height] as const;
-  const pixel = [Math.floor(share[0] * size.width), Math.floor(share[1] * size.height)] as const;
+  const pixel = pixelUnder(lens, stage, x, y);
+  const size = { width: pixel.width, height: pixel.height };
   const settings: ProbedFrom & Record<string, unknown> = {
     ...settingsFor(shader as unknown as MaterialShader, shaded.settings),
-    ...{ probedPixel: pixel, probedCorner: [0, 0], probedStart: [0, 0], probedAcross: even(size.width) },
+    ...{
+      probedPixel: [pixel.x, pixel.y],
+      probedCorner: [0, 0],
+      probedStart: [0, 0],
+      probedAcross: even(size.width),
+    },
   };
   const effect = { ...shaded, shader, settings } as Telling['effect'];
-  const telling = { probed, effect, size, pixel, share };
+  const { place } = stage;
+  const telling = { probed, effect, size, share: [x / place.width, y / place.height] } as const;
   const read = node
     ? readOfNode(lens, scene, stage, node, shaded as Effect, telling)
     : readOfPicture(lens, scene, stage, [...finish.slice(0, at), effect], telling);
   for (let frame = 0; frame < MOST_FRAMES; frame++) {
     const values = await read();
     if (typeof values === 'string') return values;
-    if (values) return { x: pixel[0], y: pixel[1], values };
+    if (values) return { x: pixel.x, y: pixel.y, values };
     // Its pipeline is made beside the script.
     await new Promise((next) => setTimeout(next, REST));
   }

@@ -17,6 +17,16 @@ export interface ProbedHit extends SceneHit {
   hitAt(x: number, y: number): SceneHit | undefined;
 }
 
+/** The pixel of the drawn picture at a place of the editor's, CSS pixels. */
+export function pixelUnder({ canvas }: Lens, { place }: Stage, x: number, y: number): PixelAt {
+  const { height, width } = canvas ?? place;
+  return {
+    ...{ width, height },
+    x: Math.floor((x / place.width) * width),
+    y: Math.floor((y / place.height) * height),
+  };
+}
+
 /** Puts the probe on what the GPU draws at a place of the editor's picture. @returns undefined where there is nothing */
 export async function probeScene(
   lens: Lens,
@@ -32,14 +42,9 @@ export async function probeScene(
   stage.touch();
   if (!hit) return undefined;
   const { node, normal, point, primitive, texcoord } = hit;
-  const drawn = { width: lens.canvas?.width ?? width, height: lens.canvas?.height ?? height };
-  const pixel = {
-    ...drawn,
-    x: Math.floor((x / width) * drawn.width),
-    y: Math.floor((y / height) * drawn.height),
-  };
+  const pixel = pixelUnder(lens, stage, x, y);
   const hitAt = (across: number, down: number): SceneHit | undefined => {
-    const other = castRay(scene, cameraRay(camera, across, down, drawn.width, drawn.height));
+    const other = castRay(scene, cameraRay(camera, across, down, pixel.width, pixel.height));
     return other?.node === node && other.primitive === primitive ? other : undefined;
   };
   return { node, primitive, normal, point, texcoord, camera, at: { x, y, width, height }, pixel, hitAt };

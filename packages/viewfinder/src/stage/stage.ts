@@ -138,8 +138,10 @@ export class Stage implements LensTool {
     return rest;
   }
 
-  /** Where the canvas lies on the screen, CSS pixels, as it did at the last frame. */
-  place = new DOMRect();
+  /** Where the canvas lies on the screen, CSS pixels, as it did when that was last looked at. */
+  get place(): DOMRect {
+    return this.spot.place;
+  }
 
   /** Whether the page's own picture stands in the corner now. */
   get showsInset(): boolean {
@@ -286,7 +288,7 @@ export class Stage implements LensTool {
   private follow(): void {
     const { glass, ink, spot } = this;
     if (!spot.look()) return;
-    const { height, left, top, width } = (this.place = spot.place);
+    const { height, left, top, width } = spot.place;
     for (const one of [glass, ink])
       Object.assign(one.style, {
         left: `${left}px`,
